@@ -1,0 +1,86 @@
+"""Parts of dates. Each part has a number that sorts, and a member that reads (ISO 8601)."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Days = NDArray[np.int64]
+
+
+def part_numbers(days: Days, part: str) -> NDArray[np.int64]:
+    """For each day (since 1970-01-01) the sorting number of its part: month 1-12, year-month
+    year*100+month, year-week ISO year*100+week, and so on."""
+    dates = days.astype("datetime64[D]")
+    years = dates.astype("datetime64[Y]").astype(np.int64) + 1970
+    months = dates.astype("datetime64[M]").astype(np.int64) % 12 + 1
+    if part == "year":
+        return years
+    if part == "half":
+        return (months + 5) // 6
+    if part == "quarter":
+        return (months + 2) // 3
+    if part == "month":
+        return months
+    if part == "weekday":
+        return (days + 3) % 7 + 1  # 1970-01-01 was a Thursday
+    if part == "day":
+        return (dates - dates.astype("datetime64[M]")).astype(np.int64) + 1
+    if part == "year-half":
+        return years * 100 + (months + 5) // 6
+    if part == "year-quarter":
+        return years * 100 + (months + 2) // 3
+    if part == "year-month":
+        return years * 100 + months
+    iso_years, weeks = _iso_weeks(days)
+    if part == "week":
+        return weeks
+    if part == "year-week":
+        return iso_years * 100 + weeks
+    raise ValueError(f"not a part of a day: {part}")
+
+
+def _iso_weeks(days: Days) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    # A week belongs to the year that holds its Thursday (ISO 8601).
+    thursday = days - (days + 3) % 7 + 3
+    year = thursday.astype("datetime64[D]").astype("datetime64[Y]")
+    first = year.astype("datetime64[D]").astype(np.int64)
+    return year.astype(np.int64) + 1970, (thursday - first) // 7 + 1
+
+
+_COMPOUND = {"year-half": "H", "year-quarter": "Q", "year-month": "", "year-week": "W"}
+
+
+def part_member(number: int, part: str) -> str | int:
+    """The member of a part's sorting number: 3, or "2024-Q2"."""
+    if part not in _COMPOUND:
+        return number
+    year, place = divmod(number, 100)
+    mark = _COMPOUND[part]
+    return f"{year:04d}-{mark}{place}" if mark in ("H", "Q") else f"{year:04d}-{mark}{place:02d}"
+
+
+def part_span(member: str | int, part: str) -> tuple[int, int] | None:
+    """The first and last day number of a year, half, quarter or month that carries its year; else None."""
+    if part == "year":
+        return _days_of_months(int(member), 1, 12)
+    if part in ("year-half", "year-quarter", "year-month"):
+        year, place = str(member)[:-2].rstrip("-"), str(member)[-2:].lstrip("HQ")
+        length = {"year-half": 6, "year-quarter": 3, "year-month": 1}[part]
+        first = (int(place) - 1) * length + 1
+        return _days_of_months(int(year), first, length)
+    return None
+
+
+def _days_of_months(year: int, first: int, length: int) -> tuple[int, int]:
+    start = np.datetime64(f"{year:04d}-{first:02d}")
+    days = [(start + months).astype("datetime64[D]").astype(np.int64) for months in (0, length)]
+    return int(days[0]), int(days[1]) - 1
+
+
+def year_earlier(member: str | int, part: str) -> str | int:
+    """The same part one calendar year back."""
+    if part == "year":
+        return int(member) - 1
+    text = str(member)
+    return f"{int(text[:4]) - 1:04d}{text[4:]}"

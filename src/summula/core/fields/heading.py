@@ -1,0 +1,147 @@
+"""What stands on an axis of a summary, and its encoding: codes into members in their own order."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any, Literal, NamedTuple, get_args
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from summula.core.fields import bands as banding
+from summula.core.fields import calendar
+from summula.core.fields.bands import Band, Bands
+from summula.core.refusal import Refusal
+from summula.core.tables.column import CodedColumn, Codes, DateColumn, NumberColumn, smallest_code_type
+from summula.core.tables.encoding import date_of
+from summula.core.tables.table import Table
+
+Part = Literal[
+    "year", "half", "quarter", "month", "week", "weekday", "day", "hour",
+    "year-half", "year-quarter", "year-month", "year-week",
+]
+PARTS: tuple[Part, ...] = get_args(Part)
+YEARLY: frozenset[str] = frozenset({"year", "year-half", "year-quarter", "year-month", "year-week"})
+
+
+class Heading(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """A field, a part of a date field, or bands of a number field."""
+
+    field: str
+    part: Part | None = None
+    bands: Bands | None = None
+
+    @property
+    def carries_year(self) -> bool:
+        return self.part in YEARLY
+
+
+class Others(NamedTuple):
+    """The gathered member: what `keeping … gathering the rest` made of `count` members."""
+
+    count: int
+    name: str | None = None
+
+
+# text, number, date, flag, period ("2024-Q2"), band, gathered; None is the blank member
+Member = str | int | float | bool | date | Band | Others | None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Encoded:
+    """One code a record; the code `len(members)` is the blank member, last in order."""
+
+    codes: Codes
+    members: tuple[Member, ...]
+
+    @property
+    def size(self) -> int:
+        """How many codes there can be: the members and the blank."""
+        return len(self.members) + 1
+
+    def member(self, code: int) -> Member:
+        return self.members[code] if code < len(self.members) else None
+
+    def has_blank(self) -> bool:
+        return bool((self.codes == len(self.members)).any())
+
+
+def encode_heading(table: Table, heading: Heading) -> Encoded:
+    """The heading's codes, one a row of the table; remembered by the table."""
+    key = ("heading", heading)
+    found: Encoded | None = table.memo.get(key)
+    if found is None:
+        found = _encode(table, heading)
+        table.memo[key] = found
+    return found
+
+
+def _encode(table: Table, heading: Heading) -> Encoded:
+    column = table.column(heading.field)
+    if heading.part is not None:
+        if not isinstance(column, DateColumn):
+            raise Refusal(f"'{heading.field}' holds no dates, so it has no {heading.part}", "choose a date field")
+        if heading.part == "hour" and column.seconds is None:
+            raise Refusal(f"'{heading.field}' holds days without a time", "choose another part of the date")
+        return _encode_part(table, heading, column)
+    if heading.bands is not None:
+        if not isinstance(column, NumberColumn):
+            raise Refusal(f"'{heading.field}' holds no numbers, so it has no bands", "choose a number field")
+        codes, members = banding.encode_bands(column, heading.bands)
+        return Encoded(codes, tuple(members))
+    if isinstance(column, CodedColumn):
+        if column.members == ("false", "true") and table.field(heading.field).kind == "flag":
+            return Encoded(column.codes, (False, True))
+        return Encoded(column.codes, column.members)
+    if isinstance(column, DateColumn):
+        distinct, codes = _dense(column.days, column.blank)
+        return Encoded(codes, tuple(date_of(day) for day in distinct))
+    numbers, codes = _dense(column.values, column.blank)
+    true = numbers / column.unit if column.decimals else numbers
+    return Encoded(codes, tuple(int(v) if v == int(v) else float(v) for v in true.tolist()))
+
+
+def _encode_part(table: Table, heading: Heading, column: DateColumn) -> Encoded:
+    assert heading.part is not None
+    if heading.part == "hour":
+        assert column.seconds is not None
+        hours, codes = _dense(column.seconds // 3600, column.blank)
+        return Encoded(codes, tuple(int(hour) for hour in hours))
+    # Every part but the hour is a function of the day: worked out once a distinct day, not once a row.
+    days = encode_heading(table, Heading(heading.field))
+    distinct = np.array([d.toordinal() - 719163 for d in days.members], dtype=np.int64)  # type: ignore[union-attr]
+    return coarsen(days, calendar.part_numbers(distinct, heading.part), calendar.part_member, heading.part)
+
+
+def coarsen(fine: Encoded, ordinals: NDArray[np.int64], name: Any, part: str) -> Encoded:
+    """A coarser encoding of an encoded date: `ordinals` tells each fine member's coarse number."""
+    distinct, inverse = np.unique(ordinals, return_inverse=True)
+    kind = smallest_code_type(len(distinct))
+    of_fine = np.append(inverse, len(distinct)).astype(kind)
+    members = tuple(name(int(number), part) for number in distinct)
+    return Encoded(of_fine[fine.codes], members)
+
+
+def _dense(values: NDArray[Any], blank: NDArray[np.bool_] | None) -> tuple[NDArray[Any], Codes]:
+    """The sorted distinct values, and codes into them with blanks last."""
+    present = values if blank is None else values[~blank]
+    if values.dtype.kind == "i" and len(present):
+        low, high = int(present.min()), int(present.max())
+        if high - low < 4_000_000:
+            seen = np.zeros(high - low + 1, dtype=np.bool_)
+            seen[present - low] = True
+            distinct = np.flatnonzero(seen) + low
+            kind = smallest_code_type(len(distinct))
+            code_of = np.zeros(high - low + 1, dtype=kind)
+            code_of[distinct - low] = np.arange(len(distinct), dtype=kind)
+            codes = code_of[np.clip(values, low, high) - low]
+            if blank is not None:
+                codes[blank] = len(distinct)
+            return distinct, codes
+    distinct = np.unique(present)
+    codes = np.searchsorted(distinct, values).astype(smallest_code_type(len(distinct)))
+    if blank is not None:
+        codes[blank] = len(distinct)
+    return distinct, codes

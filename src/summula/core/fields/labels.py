@@ -1,0 +1,78 @@
+"""How members read: on screen, and in exact JSON."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+from summula.core.fields.bands import Band
+from summula.core.fields.heading import Heading, Member, Others
+
+MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
+BLANK = "(blank)"
+
+
+def label_of(heading: Heading, member: Member) -> str:
+    """The member as a person reads it: "Q2", "May 2024", "10 to under 20", "6 others"."""
+    if member is None:
+        return BLANK
+    if isinstance(member, Others):
+        return member.name or f"{member.count} {'other' if member.count == 1 else 'others'}"
+    if isinstance(member, Band):
+        return _band_label(member)
+    if isinstance(member, bool):
+        return "yes" if member else "no"
+    if isinstance(member, date):
+        return f"{member.day} {MONTHS[member.month - 1]} {member.year}"
+    if heading.part is not None:
+        return _part_label(heading.part, member)
+    if isinstance(member, float):
+        return f"{member:.10g}"
+    return str(member)
+
+
+def _part_label(part: str, member: str | int | float) -> str:
+    if part == "month":
+        return MONTHS[int(member) - 1]
+    if part == "weekday":
+        return WEEKDAYS[int(member) - 1]
+    if part in ("quarter", "half", "week"):
+        return f"{part[0].upper()}{member}"
+    if part == "hour":
+        return f"{int(member):02d}:00"
+    if part == "year-month":
+        year, month = str(member).split("-")
+        return f"{MONTHS[int(month) - 1]} {year}"
+    if part in ("year-quarter", "year-half", "year-week"):
+        year, place = str(member).split("-")
+        return f"{place} {year}"
+    return str(member)
+
+
+def _band_label(band: Band) -> str:
+    if band.lower is None and band.upper is None:
+        return "all"
+    if band.lower is None:
+        return f"under {band.upper:g}"
+    if band.upper is None:
+        return f"{band.lower:g} and over"
+    return f"{band.lower:g} to under {band.upper:g}"
+
+
+def heading_name(heading: Heading) -> str:
+    """The heading as a person reads it: "Route", "Year of Sailed on", "Delay (min) in bands"."""
+    if heading.part is not None:
+        return f"{heading.part[0].upper()}{heading.part[1:]} of {heading.field}"
+    return f"{heading.field} in bands" if heading.bands is not None else heading.field
+
+
+def json_member(member: Member) -> Any:
+    """The member as exact JSON."""
+    if isinstance(member, Others):
+        return {"others": member.count}
+    if isinstance(member, Band):
+        return [member.lower, member.upper]
+    if isinstance(member, date):
+        return member.isoformat()
+    return member

@@ -1,0 +1,44 @@
+"""The one way in which the core says no."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+
+
+class Refusal(Exception):
+    """What is wrong, and what to do about it, each in plain words.
+
+    `span` is the place in a phrase (start, end) when the fault has one; `suggestion` is a text that
+    would mend it there.
+    """
+
+    def __init__(
+        self,
+        wrong: str,
+        remedy: str = "",
+        *,
+        span: tuple[int, int] | None = None,
+        suggestion: str | None = None,
+    ) -> None:
+        super().__init__(wrong)
+        self.wrong = wrong
+        self.remedy = remedy
+        self.span = span
+        self.suggestion = suggestion
+
+    def __str__(self) -> str:
+        return f"{self.wrong}; {self.remedy}" if self.remedy else self.wrong
+
+
+def nearest(word: str, known: Iterable[str]) -> str | None:
+    """The known name that `word` most likely meant, or None when nothing is close."""
+    by_folded: dict[str, str] = {}
+    for name in known:
+        by_folded.setdefault(name.casefold(), name)
+    folded = word.casefold()
+    close = difflib.get_close_matches(folded, by_folded, n=1, cutoff=0.6)
+    if close:
+        return by_folded[close[0]]
+    within = [name for key, name in by_folded.items() if folded and (key.startswith(folded) or folded in key)]
+    return within[0] if within else None

@@ -1,0 +1,14 @@
+"""The pivot: a phrase, the fold that answers it, and the grid of its figures.
+
+`grammar` reads a phrase from text and `printing` writes it; `cells` folds rows by the headings in use;
+`aggregates`, `keeping` and `comparisons` work the figures out at every level; `answer` puts it together.
+"""
+
+from summula.core.summaries.answer import answer, dimensions_of
+from summula.core.summaries.grammar import parse
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.phrase import FORMS, Form, Phrase
+from summula.core.summaries.printing import print_phrase
+from summula.core.summaries.vocabulary import Vocabulary
+
+__all__ = ["FORMS", "Form", "Grid", "Phrase", "Vocabulary", "answer", "dimensions_of", "parse", "print_phrase"]

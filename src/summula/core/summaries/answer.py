@@ -1,0 +1,329 @@
+"""Answering a phrase: rows in play + phrase -> Grid."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from summula.core.fields.heading import Heading, Member, Others
+from summula.core.summaries import comparisons
+from summula.core.summaries.aggregates import Fold
+from summula.core.summaries.axis import Axis, Placed, RawAxis, finished, level_codes, raw_axis, widened
+from summula.core.summaries.cells import Cells, Dimension, fold
+from summula.core.summaries.figures import FigureStyle, decimals_for, plain_pattern, split_unit
+from summula.core.summaries.grid import Block, Grid, LevelPair
+from summula.core.summaries.keeping import Kept, keep
+from summula.core.summaries.phrase import (
+    Aggregate,
+    Calculation,
+    Condition,
+    Measure,
+    Number,
+    Order,
+    Phrase,
+    aggregates_of,
+)
+from summula.core.summaries.printing import print_measure
+from summula.core.tables.column import Mask, NumberColumn
+from summula.core.tables.table import Table
+
+_WIDE = 64  # a condition on a heading with more members is folded as met / not met
+
+
+def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask | None = None) -> Grid:
+    """The grid a phrase asks for. `mask` (one entry a cell) narrows the rows further, as slicers do."""
+    phrase = with_defaults(phrase, table)
+    if cells is None:
+        cells = fold(table, dimensions_of(phrase, table))
+    return _answer(phrase, cells, mask)
+
+
+def with_defaults(phrase: Phrase, table: Table) -> Phrase:
+    """The phrase with every bare field said in full: a number's own total, the count of anything else."""
+
+    def full(calculation: Calculation) -> Calculation:
+        if isinstance(calculation, Aggregate):
+            if calculation.function != "default":
+                return calculation
+            assert calculation.field is not None
+            field = table.field(calculation.field)
+            return Aggregate(field.total if field.kind == "number" else "count", calculation.field)
+        if isinstance(calculation, Number):
+            return calculation
+        return type(calculation)(calculation.operator, full(calculation.left), full(calculation.right))
+
+    def measure(each: Measure) -> Measure:
+        return Measure(full(each.calculation), each.comparison, each.name)
+
+    order = phrase.order
+    if order is not None and order.measure is not None:
+        order = Order(measure(order.measure), order.largest)
+    keeping = tuple(msgspec.structs.replace(each, measure=measure(each.measure)) for each in phrase.keeping)
+    return msgspec.structs.replace(
+        phrase, measures=tuple(measure(each) for each in phrase.measures), order=order, keeping=keeping
+    )
+
+
+def dimensions_of(phrase: Phrase, table: Table) -> list[Dimension]:
+    """What the rows must be folded by so that this phrase can be answered from cells."""
+    found: list[Dimension] = [*phrase.by, *phrase.across]
+    conditions = list(phrase.where)
+    measures = [*phrase.measures, *(each.measure for each in phrase.keeping)]
+    if phrase.order is not None and phrase.order.measure is not None:
+        measures.append(phrase.order.measure)
+    for each in phrase.keeping:
+        found.append(each.heading)
+        if each.each is not None:
+            found.append(each.each)
+    for each_measure in measures:
+        for aggregate in aggregates_of(each_measure.calculation):
+            conditions.extend(aggregate.where)
+    found.extend(_condition_dimension(condition, table, found) for condition in conditions)
+    return list(dict.fromkeys(found))
+
+
+def _condition_dimension(condition: Condition, table: Table, found: Sequence[Dimension]) -> Dimension:
+    heading = condition.heading
+    column = table.column(heading.field)
+    plain_number = isinstance(column, NumberColumn) and heading.bands is None
+    if heading in found and not plain_number:
+        return heading
+    narrow = getattr(column, "members", None)
+    if heading.part is None and heading.bands is None and narrow is not None and len(narrow) <= _WIDE:
+        return heading
+    return condition
+
+
+def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
+    for condition in phrase.where:
+        passes = cells.passes(condition)
+        mask = passes if mask is None else mask & passes
+    kept = keep(phrase.keeping, cells, mask, _answer) if phrase.keeping else Kept(mask, {}, frozenset())
+    rows = _axis(phrase.by, cells, kept, phrase.every_member)
+    columns = _axis(phrase.across, cells, kept, phrase.every_member)
+    folded = Fold(cells, kept.mask, rows, columns)
+    raw: dict[Calculation, dict[LevelPair, Block]] = {}
+    levels = [(i, j) for i in range(rows.depth + 1) for j in range(columns.depth + 1)]
+
+    def worked_out(calculation: Calculation) -> dict[LevelPair, Block]:
+        if calculation not in raw:
+            raw[calculation] = {level: _calculate(calculation, folded, level) for level in levels}
+        return raw[calculation]
+
+    order = phrase.order
+    by_measure = worked_out(order.measure.calculation) if order and order.measure else None
+    row_axis, row_nodes = _finish(rows, folded, phrase, by_measure, on_rows=True)
+    column_axis, column_nodes = _finish(
+        columns, folded, phrase, by_measure if not phrase.by else None, on_rows=False
+    )
+    everything = Fold(cells, mask, raw_axis((), cells.size), raw_axis((), cells.size))
+    per_measure = []
+    for measure in phrase.measures:
+        blocks = {
+            (i, j): block[np.ix_(row_nodes[i], column_nodes[j])]
+            for (i, j), block in worked_out(measure.calculation).items()
+        }
+        if measure.comparison is not None:
+            whole = float(_calculate(measure.calculation, everything, (0, 0))[0, 0])
+            blocks = comparisons.compared(blocks, measure.comparison, row_axis, column_axis, whole)
+        per_measure.append(blocks)
+    values = {level: np.stack([blocks[level] for blocks in per_measure]) for level in levels}
+    counts = {
+        (i, j): folded.row_counts((i, j))[np.ix_(row_nodes[i], column_nodes[j])] for i, j in levels
+    }
+    return Grid(
+        phrase=phrase,
+        names=tuple(measure.name or print_measure(measure) for measure in phrase.measures),
+        styles=tuple(
+            style_of(measure, cells.table, [blocks[level] for level in levels])
+            for measure, blocks in zip(phrase.measures, per_measure, strict=True)
+        ),
+        rows=row_axis,
+        columns=column_axis,
+        values=values,
+        cell_rows=counts,
+        rows_read=cells.table.rows,
+        rows_used=int(folded.row_counts((0, 0)).sum()) if cells.size else 0,
+    )
+
+
+def _calculate(calculation: Calculation, folded: Fold, level: LevelPair) -> Block:
+    if isinstance(calculation, Aggregate):
+        return folded.figures(calculation, level)
+    if isinstance(calculation, Number):
+        return np.full(folded.row_counts(level).shape, calculation.value)
+    left = _calculate(calculation.left, folded, level)
+    right = _calculate(calculation.right, folded, level)
+    if calculation.operator == "/":
+        return comparisons.divided(left, right)
+    operation = {"+": np.add, "-": np.subtract, "*": np.multiply}[calculation.operator]
+    with np.errstate(over="ignore", invalid="ignore"):
+        return np.asarray(operation(left, right), dtype=np.float64)
+
+
+def _axis(headings: tuple[Heading, ...], cells: Cells, kept: Kept, every_member: bool) -> RawAxis:
+    recoded = any(heading in kept.gathered for heading in headings)
+    banded = any(heading.bands is not None for heading in headings)
+    key = ("axis", headings)
+    axis: RawAxis | None = None if recoded else cells.memo.get(key)
+    if axis is None:
+        placed = []
+        for heading in headings:
+            encoded = cells.encoded(heading)
+            members: tuple[Member, ...] = (*encoded.members, None)
+            codes: NDArray[np.integer] = encoded.codes
+            if heading in kept.gathered:
+                moved, others = kept.gathered[heading]
+                members = (*members, others)
+                codes = np.where(moved, len(members) - 1, codes.astype(np.int64))
+            placed.append(Placed(heading, codes, members))
+        axis = raw_axis(placed, cells.size)
+        if not recoded:
+            cells.memo[key] = axis
+    if every_member or banded:
+        axis = _with_empty(axis, cells, kept, every_member)
+    return axis
+
+
+def _with_empty(axis: RawAxis, cells: Cells, kept: Kept, every_member: bool) -> RawAxis:
+    """The axis with members that have no cells: every member, or the bands between those that occur."""
+    in_play = kept.mask if kept.mask is not None else np.ones(cells.size, dtype=np.bool_)
+    live = np.zeros(axis.nodes, dtype=np.bool_)
+    live[axis.node_of_cell[in_play]] = True
+    if not every_member and not live.any():
+        return axis
+    paths: list[tuple[int, ...]] = [()]
+    for depth, heading in enumerate(axis.headings):
+        blank = cells.encoded(heading).size - 1
+        longer: list[tuple[int, ...]] = []
+        for path in paths:
+            here = live & np.all(axis.codes[:, :depth] == np.array(path, dtype=np.int64), axis=1)
+            present = set(axis.codes[here, depth].tolist())
+            if every_member and heading not in kept.limited:
+                wanted = set(range(len(cells.encoded(heading).members))) | present
+            elif heading.bands is not None and present - {blank}:
+                bands = sorted(present - {blank})
+                wanted = set(range(bands[0], bands[-1] + 1)) | present
+            else:
+                wanted = present or {0}  # every node needs a finest one below it; it stays hidden
+            longer.extend((*path, code) for code in sorted(wanted))
+        paths = longer
+    return widened(axis, np.array(paths, dtype=np.int64).reshape(len(paths), axis.depth))
+
+
+def _finish(
+    axis: RawAxis, folded: Fold, phrase: Phrase, by_measure: dict[LevelPair, Block] | None, *, on_rows: bool
+) -> tuple[Axis, list[NDArray[np.intp]]]:
+    """Leave out what no row stands behind, and put the rest in order."""
+    shown: list[NDArray[np.bool_]] = []
+    ranks: list[NDArray[np.float64]] = []
+    keeps_empty = phrase.every_member or any(heading.bands is not None for heading in axis.headings)
+    for level in range(axis.depth + 1):
+        pair = (level, 0) if on_rows else (0, level)
+        counts = folded.row_counts(pair).reshape(-1)
+        if keeps_empty and level:
+            shown.append(_shown_empty(axis, level, counts, phrase.every_member))
+        else:
+            shown.append(counts > 0 if level else np.ones(len(counts), dtype=np.bool_))
+        codes = level_codes(axis, level)
+        if level == 0:
+            ranks.append(np.zeros(len(counts)))
+        elif by_measure is not None and phrase.order is not None:
+            figures = by_measure[pair].reshape(-1)
+            ranks.append(_figure_ranks(figures, codes[:, -1], axis.members[level - 1], phrase.order.largest))
+        else:
+            ranks.append(_own_ranks(codes[:, -1], axis.headings[level - 1], axis.members[level - 1], phrase.order))
+    return finished(axis, shown, ranks)
+
+
+def _shown_empty(axis: RawAxis, level: int, counts: Block, every_member: bool) -> NDArray[np.bool_]:
+    blank = len(axis.members[level - 1]) - 1
+    if every_member:
+        # A blank is no member: it is shown only with rows of its own.
+        return (counts > 0) | (level_codes(axis, level)[:, -1] != blank)
+    # Bands: an empty one is shown only between its own siblings that have rows.
+    shown = counts > 0
+    if axis.headings[level - 1].bands is None:
+        return shown
+    codes = level_codes(axis, level)
+    parents = axis.node_of_finest(level - 1)[axis.starts[level]]
+    for parent in np.unique(parents[shown]):
+        siblings = parents == parent
+        live = codes[siblings & shown & (codes[:, -1] != blank), -1]
+        if len(live):
+            shown |= siblings & (codes[:, -1] >= live.min()) & (codes[:, -1] <= live.max())
+    return shown
+
+
+def _figure_ranks(
+    figures: Block, codes: NDArray[np.int64], members: tuple[Member, ...], largest: bool
+) -> NDArray[np.float64]:
+    keys = np.where(np.isnan(figures), np.inf, -figures if largest else figures)
+    gathered = np.array([isinstance(members[code], Others) for code in codes], dtype=np.bool_)
+    order = np.lexsort((codes, keys, gathered))
+    ranks = np.empty(len(order))
+    ranks[order] = np.arange(len(order))
+    return ranks
+
+
+def _own_ranks(
+    codes: NDArray[np.int64], heading: Heading, members: tuple[Member, ...], order: Order | None
+) -> NDArray[np.float64]:
+    ranks = codes.astype(np.float64)
+    if order is None or order.heading != heading:
+        return ranks
+    last = np.array([members[code] is None or isinstance(members[code], Others) for code in codes], dtype=np.bool_)
+    if order.backwards:
+        return np.where(last, ranks, -ranks - 1)
+    place: dict[int, float] = {}
+    for at, value in enumerate(order.sequence):
+        code = comparisons.code_of_value(members, value)
+        if code >= 0:
+            place[code] = at - len(order.sequence)
+    return np.array([place.get(int(code), float(code)) for code in codes], dtype=np.float64)
+
+
+def style_of(measure: Measure, table: Table, blocks: Sequence[Block]) -> FigureStyle:
+    """How a measure's figures are written: from its field's pattern, and from their size."""
+    kind = measure.comparison.kind if measure.comparison is not None else ""
+    if kind.startswith(("share", "percent")):
+        return FigureStyle("0.0%", percent=True)
+    if kind == "rank":
+        return FigureStyle()
+    aggregates = aggregates_of(measure.calculation)
+    counted = all(a.function in ("rows", "count", "distinct count") for a in aggregates) and aggregates
+    if counted and isinstance(measure.calculation, Aggregate):
+        return FigureStyle()
+    largest = max((float(np.nanmax(np.abs(b))) for b in blocks if b.size and not np.isnan(b).all()), default=0.0)
+    unit = _common_unit(measure.calculation, table)
+    pattern = ""
+    if isinstance(measure.calculation, Aggregate) and measure.calculation.field is not None:
+        unit, pattern = split_unit(table.field(measure.calculation.field).pattern)
+        column = table.column(measure.calculation.field)
+        whole = isinstance(column, NumberColumn) and column.decimals == 0
+        if measure.calculation.function in ("sum", "min", "max", "range", "first", "last") and whole and not pattern:
+            values_whole = all(np.nanmax(np.abs(b - np.rint(b)), initial=0.0) == 0 for b in blocks if b.size)
+            pattern = "#,##0" if values_whole else ""
+    if not pattern or (isinstance(measure.calculation, Aggregate) and measure.calculation.function in (
+        "mean", "median", "percentile", "standard deviation", "variance"
+    )):
+        pattern = plain_pattern(decimals_for(largest))
+    return FigureStyle(pattern, unit)
+
+
+def _common_unit(calculation: Calculation, table: Table) -> str:
+    """The unit of a calculation of figures that share one: sums and differences keep it, as does a
+    ratio to a bare count."""
+    if isinstance(calculation, Number):
+        return ""
+    if isinstance(calculation, Aggregate):
+        if calculation.field is None or calculation.function in ("count", "distinct count"):
+            return ""
+        return split_unit(table.field(calculation.field).pattern)[0]
+    left, right = _common_unit(calculation.left, table), _common_unit(calculation.right, table)
+    if calculation.operator == "/":
+        return left if not right else ""
+    return left if left == right or calculation.operator == "*" and not right else ""
+

@@ -1,0 +1,159 @@
+"""The axes of a grid: which members stand on them, at every level, in which order."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from summula.core.fields.heading import Heading, Member
+from summula.core.refusal import Refusal
+from summula.core.summaries.cells import combine
+
+Indices = NDArray[np.intp]
+_MOST_NODES = 2_000_000
+
+
+@dataclass(frozen=True, eq=False)
+class Level:
+    """The nodes of one depth. `codes` (nodes, depth) index each heading's members; `parent` points to
+    the level above. Nodes stand in the order they are shown; a parent's children are neighbours."""
+
+    codes: NDArray[np.int64]
+    parent: Indices
+
+    @property
+    def size(self) -> int:
+        return len(self.parent)
+
+
+@dataclass(frozen=True, eq=False)
+class Axis:
+    """Headings, their members by code (text, …, None for blank, Others), and levels 0 … len(headings).
+
+    Level 0 is the single total.
+    """
+
+    headings: tuple[Heading, ...]
+    members: tuple[tuple[Member, ...], ...]
+    levels: tuple[Level, ...]
+
+    @property
+    def depth(self) -> int:
+        return len(self.headings)
+
+    def path(self, level: int, node: int) -> tuple[Member, ...]:
+        """The members that lead to a node."""
+        codes = self.levels[level].codes[node]
+        return tuple(self.members[at][code] for at, code in enumerate(codes))
+
+    def children(self, level: int, node: int) -> Indices:
+        return np.flatnonzero(self.levels[level + 1].parent == node)
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """One heading as it stands on an axis: a code for each cell, indexing `members` (blank and
+    gathered members included). `own` is each member's place in the heading's order."""
+
+    heading: Heading
+    codes: NDArray[np.integer]
+    members: tuple[Member, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class RawAxis:
+    """An axis over the cells, before what is empty is left out: the finest node of each cell, the
+    nodes' codes in lexicographic order, and where each coarser level's runs begin."""
+
+    headings: tuple[Heading, ...]
+    members: tuple[tuple[Member, ...], ...]
+    node_of_cell: NDArray[np.unsignedinteger]
+    codes: NDArray[np.int64]  # (nodes, depth)
+    starts: tuple[Indices, ...]  # per level 0..depth: first finest node of each node of that level
+
+    @property
+    def depth(self) -> int:
+        return len(self.headings)
+
+    @property
+    def nodes(self) -> int:
+        return len(self.codes)
+
+    def node_of_finest(self, level: int) -> Indices:
+        """For each finest node, its node at `level`."""
+        marks = np.zeros(self.nodes, dtype=np.intp)
+        marks[self.starts[level]] = 1
+        return np.cumsum(marks) - 1
+
+
+def raw_axis(placed: Sequence[Placed], cells: int) -> RawAxis:
+    headings = tuple(each.heading for each in placed)
+    members = tuple(each.members for each in placed)
+    if not placed:
+        ids = np.zeros(cells, dtype=np.uint8)
+        return RawAxis((), (), ids, np.zeros((1, 0), dtype=np.int64), (np.zeros(1, dtype=np.intp),))
+    combined = combine([each.codes for each in placed], [len(each.members) for each in placed])
+    if combined is None or len(combined[1]) > _MOST_NODES:
+        names = " and ".join(heading.field for heading in headings)
+        raise Refusal(f"{names} together have too many members to lay out", "take a heading away, or use bands")
+    ids, codes, _ = combined
+    return RawAxis(headings, members, ids, codes, _starts(codes, len(placed)))
+
+
+def _starts(codes: NDArray[np.int64], depth: int) -> tuple[Indices, ...]:
+    if len(codes) == 0:
+        return tuple(np.zeros(0, dtype=np.intp) for _ in range(depth + 1))
+    changed = np.zeros(len(codes), dtype=np.bool_)
+    changed[0] = True
+    starts = [np.flatnonzero(changed)]
+    for level in range(depth):
+        changed[1:] |= codes[1:, level] != codes[:-1, level]
+        starts.append(np.flatnonzero(changed))
+    return tuple(starts)
+
+
+def widened(axis: RawAxis, wanted: NDArray[np.int64]) -> RawAxis:
+    """The same axis with these finest combinations (rows of codes) present too, empty of cells."""
+    if len(wanted) > _MOST_NODES:
+        raise Refusal("every member of every heading together is too many to lay out", "take a heading away")
+    both = np.concatenate([axis.codes, wanted])
+    codes, inverse = np.unique(both, axis=0, return_inverse=True)
+    place = np.asarray(inverse).reshape(-1)[: axis.nodes]
+    return replace(
+        axis,
+        node_of_cell=place[axis.node_of_cell].astype(np.uint32) if axis.nodes else axis.node_of_cell,
+        codes=codes,
+        starts=_starts(codes, axis.depth),
+    )
+
+
+def level_codes(axis: RawAxis, level: int) -> NDArray[np.int64]:
+    return axis.codes[axis.starts[level], :level]
+
+
+def finished(axis: RawAxis, shown: Sequence[NDArray[np.bool_]], ranks: Sequence[NDArray[np.float64]]) -> tuple[Axis, list[Indices]]:
+    """The axis with only the shown nodes, each level ordered by `ranks` among its siblings.
+
+    `shown` and `ranks` have an entry a level, for that level's raw nodes. Also returns, for each level,
+    which raw node each node of the finished level is.
+    """
+    levels: list[Level] = []
+    chosen: list[Indices] = []
+    place_of_raw: Indices = np.zeros(0, dtype=np.intp)
+    for level in range(axis.depth + 1):
+        raw = np.flatnonzero(shown[level])
+        if level == 0:
+            parent = np.zeros(len(raw), dtype=np.intp)
+        else:
+            raw_parent = axis.node_of_finest(level - 1)[axis.starts[level]]
+            parent = place_of_raw[raw_parent[raw]]
+            order = np.lexsort((ranks[level][raw], parent))
+            raw, parent = raw[order], parent[order]
+        place_of_raw = np.full(len(axis.starts[level]), -1, dtype=np.intp)
+        place_of_raw[raw] = np.arange(len(raw))
+        levels.append(Level(level_codes(axis, level)[raw], parent))
+        chosen.append(raw)
+    return Axis(axis.headings, axis.members, tuple(levels)), chosen

@@ -1,0 +1,288 @@
+"""The cell fold: rows folded once into the distinct combinations of some headings.
+
+Everything that can be added is kept a cell (rows, and a number's sum, count, least, greatest, squares),
+so that masks and groupings run on thousands of cells instead of millions of rows. What cannot be added
+(median, percentile, distinct count) goes back to the rows through `cell_of_row`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from summula.core.fields import calendar
+from summula.core.fields.heading import Encoded, Heading, coarsen, encode_heading
+from summula.core.summaries.conditions import holds_by_member, holds_by_row
+from summula.core.summaries.phrase import Condition
+from summula.core.tables.column import Mask, smallest_code_type
+from summula.core.tables.table import Table
+
+Dimension = Heading | Condition
+Part = Literal["count", "sum", "min", "max", "squares", "first", "last"]
+Figures = NDArray[np.float64]
+
+_DENSE = 1 << 22  # the most combinations counted in one dense pass
+_BY_MONTH = {"year", "half", "quarter", "month", "year-half", "year-quarter", "year-month"}
+_BY_DAY = {"week", "weekday", "day", "year-week", None}
+
+
+@dataclass(frozen=True, eq=False)
+class Cells:
+    """`size` cells over a table's rows; `cell_of_row` is None where each row is a cell of its own."""
+
+    table: Table
+    bases: dict[Dimension, Encoded]
+    size: int
+    cell_of_row: NDArray[np.unsignedinteger] | None
+    rows: Figures | None  # rows a cell; None: one each
+    memo: dict[Any, Any] = field(default_factory=dict, repr=False)
+
+    def encoded(self, heading: Heading) -> Encoded:
+        """The heading's codes, one a cell."""
+        found: Encoded | None = self.memo.get(heading)
+        if found is None:
+            found = self.bases.get(heading)
+            if found is None and self.cell_of_row is None:
+                found = encode_heading(self.table, heading)
+            if found is None:
+                found = self._from_base(heading)
+            self.memo[heading] = found
+        return found
+
+    def _from_base(self, heading: Heading) -> Encoded:
+        for base, encoded in self.bases.items():
+            if isinstance(base, Heading) and base.field == heading.field and heading.part is not None:
+                if base.part == "year-month" and heading.part in _BY_MONTH:
+                    months = np.array([str(member) for member in encoded.members], dtype="datetime64[M]")
+                    days = months.astype("datetime64[D]").astype(np.int64)
+                elif base.part is None:
+                    days = np.array([str(member) for member in encoded.members], dtype="datetime64[D]").astype(np.int64)
+                else:
+                    continue
+                numbers = calendar.part_numbers(days, heading.part)
+                return coarsen(encoded, numbers, calendar.part_member, heading.part)
+        raise KeyError(heading)
+
+    def holds(self, heading: Heading) -> bool:
+        """Whether this fold keeps the heading apart."""
+        if self.cell_of_row is None or heading in self.bases:
+            return True
+        try:
+            self.encoded(heading)
+        except KeyError:
+            return False
+        return True
+
+    def passes(self, condition: Condition) -> Mask:
+        """Which cells meet the condition; remembered."""
+        found: Mask | None = self.memo.get(condition)
+        if found is None:
+            base = self.bases.get(condition)
+            if base is not None:
+                found = base.codes == 1
+            elif self.cell_of_row is None:
+                found = row_mask(self.table, condition)
+            else:
+                encoded = self.encoded(condition.heading)
+                found = holds_by_member(condition, encoded, self.table)[encoded.codes]
+            self.memo[condition] = found
+        return found
+
+    def part(self, name: str, part: Part) -> Figures:
+        """An additive part of a number field, one figure a cell, in the column's own units.
+
+        `count` counts what is not blank (of any field). `squares` is the sum of squared distances from the
+        cell's mean. `first`/`last` are row numbers. Least and greatest of nothing are +inf and -inf.
+        """
+        key = (name, part)
+        found: Figures | None = self.memo.get(key)
+        if found is None:
+            found = self._work_out(name, part)
+            self.memo[key] = found
+        return found
+
+    def _work_out(self, name: str, part: Part) -> Figures:
+        blank = self.table.column(name).blank
+        if part == "count":
+            return self._count(blank)
+        if part in ("first", "last"):
+            return self._edge_row(blank, part)
+        column = self.table.number(name)
+        values, cells = column.values, self.cell_of_row
+        if part == "sum":
+            return values if cells is None else np.bincount(cells, weights=values, minlength=self.size)
+        if part == "squares":
+            if cells is None:
+                return np.zeros(self.size)
+            count = np.maximum(self.part(name, "count"), 1)
+            away = values - (self.part(name, "sum") / count)[cells]
+            if blank is not None:
+                away[blank] = 0.0
+            return np.bincount(cells, weights=away * away, minlength=self.size)
+        nothing = np.inf if part == "min" else -np.inf
+        filled = values if blank is None else np.where(blank, nothing, values)
+        if cells is None:
+            return filled
+        figures = np.full(self.size, nothing)
+        (np.minimum if part == "min" else np.maximum).at(figures, cells, filled)
+        return figures
+
+    def _count(self, blank: Mask | None) -> Figures:
+        rows = np.ones(self.size) if self.rows is None else self.rows
+        if blank is None:
+            return rows
+        if self.cell_of_row is None:
+            return (~blank).astype(np.float64)
+        return rows - np.bincount(self.cell_of_row[blank], minlength=self.size)
+
+    def _edge_row(self, blank: Mask | None, part: str) -> Figures:
+        nothing = np.inf if part == "first" else -np.inf
+        figures = np.full(self.size, nothing)
+        rows = np.arange(self.table.rows) if blank is None else np.flatnonzero(~blank)
+        cells = rows if self.cell_of_row is None else self.cell_of_row[rows]
+        order = slice(None, None, -1) if part == "first" else slice(None)
+        figures[cells[order]] = rows[order]
+        return figures
+
+
+def row_mask(table: Table, condition: Condition) -> Mask:
+    """Which rows meet the condition; remembered by the table."""
+    found: Mask | None = table.memo.get(("mask", condition))
+    if found is None:
+        by_row = holds_by_row(condition, table)
+        if by_row is None:
+            encoded = encode_heading(table, condition.heading)
+            by_row = holds_by_member(condition, encoded, table)[encoded.codes]
+        found = by_row
+        table.memo["mask", condition] = found
+    return found
+
+
+def fold(table: Table, dimensions: Sequence[Dimension]) -> Cells:
+    """The table's rows folded by these dimensions; remembered by the table.
+
+    A fold that would not at least halve the rows is not made: then each row is its own cell.
+    """
+    bases = _bases(dimensions)
+    key = ("cells", frozenset(bases))
+    found: Cells | None = table.memo.get(key)
+    if found is None:
+        found = _fold(table, bases) or unfolded(table)
+        table.memo[key] = found
+    return found
+
+
+def unfolded(table: Table) -> Cells:
+    """Each row a cell of its own."""
+    found: Cells | None = table.memo.get("rows")
+    if found is None:
+        found = Cells(table, {}, table.rows, None, None)
+        table.memo["rows"] = found
+    return found
+
+
+def _bases(dimensions: Sequence[Dimension]) -> list[Dimension]:
+    """The fewest dimensions that tell the others: the month tells its quarter and year."""
+    parts: dict[str, set[Any]] = {}
+    bases: list[Dimension] = []
+    for each in dict.fromkeys(dimensions):
+        if isinstance(each, Heading) and each.part is not None and each.part != "hour":
+            parts.setdefault(each.field, set()).add(each.part)
+        elif isinstance(each, Heading) and each.bands is None and each.part is None and each.field in parts:
+            parts[each.field].add(None)
+        else:
+            bases.append(each)
+    for name, of_field in parts.items():
+        plain = Heading(name)
+        if plain in bases:
+            continue
+        if len(of_field) == 1:
+            bases.append(Heading(name, next(iter(of_field))))
+        else:
+            bases.append(Heading(name, "year-month") if of_field <= _BY_MONTH else plain)
+    return sorted(bases, key=repr)
+
+
+def _fold(table: Table, bases: Sequence[Dimension]) -> Cells | None:
+    if not bases:
+        ids = np.zeros(table.rows, dtype=np.uint8)
+        return Cells(table, {}, 1, ids, np.array([float(table.rows)])) if table.rows > 1 else None
+    encoded = []
+    for base in bases:
+        if isinstance(base, Condition):
+            encoded.append(Encoded(row_mask(table, base).view(np.uint8), (0, 1)))
+        else:
+            encoded.append(encode_heading(table, base))
+    combined = combine([e.codes for e in encoded], [e.size for e in encoded], most=max(table.rows // 2, 64))
+    if combined is None:
+        return None
+    ids, codes, counts = combined
+    of_cell = {
+        base: Encoded(codes[:, at].astype(e.codes.dtype), e.members)
+        for at, (base, e) in enumerate(zip(bases, encoded, strict=True))
+    }
+    return Cells(table, of_cell, len(codes), ids, counts.astype(np.float64))
+
+
+def combine(
+    columns: Sequence[NDArray[Any]], sizes: Sequence[int], *, most: int | None = None
+) -> tuple[NDArray[np.unsignedinteger], NDArray[np.int64], NDArray[np.int64]] | None:
+    """Distinct combinations of code columns.
+
+    Returns, for n records and k columns: the combination each record has (n), the combinations in
+    lexicographic order (m, k), and the records of each (m). None as soon as there are over `most`.
+    """
+    records = len(columns[0])
+    dense = max(_DENSE, 4 * records)
+    ids: NDArray[Any] = columns[0]
+    size = sizes[0]
+    settled = np.zeros((1, 0), dtype=np.int64)  # codes of the ids before the pending columns
+    pending = [sizes[0]]
+    for column, column_size in zip(columns[1:], sizes[1:], strict=True):
+        if size * column_size > dense:
+            ids, settled, _ = _settle(ids, size, settled, pending)
+            size, pending = len(settled), []
+            if most is not None and size > most:
+                return None
+            if size * column_size > (1 << 60):
+                return None
+        kind = smallest_code_type(size * column_size)
+        ids = ids.astype(kind, copy=False) * kind.type(column_size)
+        ids += column
+        size *= column_size
+        pending.append(column_size)
+    ids, settled, counts = _settle(ids, size, settled, pending)
+    if most is not None and len(settled) > most:
+        return None
+    return ids, settled, counts
+
+
+def _settle(
+    ids: NDArray[Any], size: int, settled: NDArray[np.int64], pending: list[int]
+) -> tuple[NDArray[np.unsignedinteger], NDArray[np.int64], NDArray[np.int64]]:
+    """Renumber the combinations that occur from 0, in order."""
+    if size <= max(_DENSE, 4 * len(ids)):
+        counts = np.bincount(ids, minlength=size) if len(ids) else np.zeros(size, dtype=np.int64)
+        occurring = np.flatnonzero(counts)
+        counts = counts[occurring]
+        kind = smallest_code_type(len(occurring))
+        if len(occurring) == size:
+            compact = ids.astype(kind, copy=False)
+        else:
+            renumbered = np.zeros(size, dtype=kind)
+            renumbered[occurring] = np.arange(len(occurring), dtype=kind)
+            compact = renumbered[ids]
+    else:
+        occurring, inverse, counts = np.unique(ids, return_inverse=True, return_counts=True)
+        compact = inverse.astype(smallest_code_type(len(occurring)))
+    rest = occurring.astype(np.int64)
+    codes = []
+    for pending_size in reversed(pending):
+        rest, code = np.divmod(rest, pending_size)
+        codes.append(code)
+    before = settled[rest]
+    return compact, np.column_stack([before, *reversed(codes)]), counts

@@ -1,0 +1,95 @@
+"""How figures read: the pattern, unit and decimals of a measure."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+from babel.numbers import parse_pattern
+
+MINUS = "\N{MINUS SIGN}"
+NOTHING = "\N{EN DASH}"
+
+
+@dataclass(frozen=True, slots=True)
+class FigureStyle:
+    """`pattern` is a CLDR number pattern without a currency; `unit` (£) is said once, in the head."""
+
+    pattern: str = "#,##0"
+    unit: str = ""
+    percent: bool = False
+
+    def text(self, value: float, *, unit: bool = False) -> str:
+        """The figure as written in a cell; a dash when blank."""
+        if math.isnan(value):
+            return NOTHING
+        if math.isinf(value):
+            return "∞" if value > 0 else MINUS + "∞"
+        written = _apply(self.pattern, abs(value))
+        sign = MINUS if value < 0 and re.search(r"[1-9]", written) else ""
+        return f"{sign}{self.unit if unit else ''}{written}"
+
+    def short(self, value: float, *, unit: bool = True, signed: bool = False) -> str:
+        """The figure in few signs, for charts: £2.31m, 520k, 87.2%."""
+        if math.isnan(value):
+            return NOTHING
+        sign = MINUS if value < 0 else ("+" if signed and value > 0 else "")
+        size = abs(value)
+        if self.percent:
+            return f"{sign}{_three(size * 100)}%"
+        mark = self.unit if unit else ""
+        for limit, letter in ((1e9, "bn"), (1e6, "m"), (1e4, "k")):
+            if size >= limit * 0.99995:
+                scale = 1e3 if letter == "k" else limit
+                return f"{sign}{mark}{_three(size / scale)}{letter}"
+        if size >= 1000 or size == int(size):
+            return f"{sign}{mark}{size:,.0f}"
+        return f"{sign}{mark}{_three(size)}"
+
+
+def _three(size: float) -> str:
+    """About three significant figures, never fewer than the whole part."""
+    places = 0 if size >= 99.95 else 1 if size >= 9.995 else 2
+    text = f"{size:,.{places}f}"
+    return text.rstrip("0").rstrip(".") if "." in text and places and text.endswith("0") else text
+
+
+@lru_cache(maxsize=256)
+def _parsed(pattern: str) -> Any:
+    return parse_pattern(pattern)
+
+
+@lru_cache(maxsize=65536)
+def _apply(pattern: str, value: float) -> str:
+    if pattern == "#,##0":
+        return f"{value:,.0f}"
+    if pattern in ("#,##0.0", "#,##0.00"):
+        return f"{value:,.{len(pattern) - 6}f}"
+    if pattern == "0.0%":
+        return f"{value * 100:.1f}%"
+    return str(_parsed(pattern).apply(value, "en"))
+
+
+_CURRENCY = re.compile(r"[£$€¥₹]")
+
+
+def split_unit(pattern: str) -> tuple[str, str]:
+    """A field's pattern parted into its currency mark and the rest."""
+    found = _CURRENCY.search(pattern)
+    if not found:
+        return "", pattern
+    return found.group(), _CURRENCY.sub("", pattern).strip()
+
+
+def decimals_for(largest: float) -> int:
+    """Decimals that leave about three significant figures for means and ratios of this size."""
+    if math.isnan(largest) or largest >= 1000:
+        return 0
+    return 1 if largest >= 10 else 2
+
+
+def plain_pattern(decimals: int) -> str:
+    return "#,##0" + ("." + "0" * decimals if decimals else "")

@@ -1,0 +1,352 @@
+"""Parsing: from a text to a Phrase, with every fault told at its place."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from importlib.resources import files
+from typing import Any, Literal, cast
+
+from lark import Lark, Token, Tree, UnexpectedInput, UnexpectedToken
+
+from summula.core.fields.bands import Bands
+from summula.core.fields.heading import Heading, Part
+from summula.core.refusal import Refusal, nearest
+from summula.core.summaries.phrase import (
+    FORMS,
+    Aggregate,
+    Arithmetic,
+    Calculation,
+    Comparison,
+    Condition,
+    Form,
+    Function,
+    Keep,
+    Measure,
+    Number,
+    Order,
+    Phrase,
+    Test,
+    Value,
+)
+from summula.core.summaries.vocabulary import Span, Vocabulary
+from summula.core.summaries.words import WORD_OF, Names, PhraseLexer
+
+
+@lru_cache(maxsize=1)
+def _parser() -> Lark:
+    grammar = files("summula.core.summaries").joinpath("phrase.lark").read_text("utf-8")
+    return Lark(grammar, parser="lalr", lexer=PhraseLexer, propagate_positions=True)
+
+
+def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
+    """The phrase that `text` says.
+
+    With a vocabulary, names are resolved against its table and every fault of meaning is refused at its
+    place; without, any name is taken as it stands.
+    """
+    names = vocabulary.names if vocabulary else Names()
+    try:
+        tree = _parser().parse(cast(str, (text, names)))
+    except UnexpectedInput as fault:
+        raise _syntax_refusal(text, fault, vocabulary) from None
+    return _Reader(vocabulary).phrase(tree)
+
+
+def expected_after(text: str, names: Names) -> list[str]:
+    """The words of the language that may follow `text`."""
+    try:
+        _parser().parse(cast(str, (text + " \0", names)))
+    except UnexpectedToken as fault:
+        return sorted(WORD_OF.get(kind, kind) for kind in fault.accepts or fault.expected)
+    except UnexpectedInput:
+        pass
+    return []
+
+
+def _syntax_refusal(text: str, fault: UnexpectedInput, vocabulary: Vocabulary | None) -> Refusal:
+    if not isinstance(fault, UnexpectedToken):
+        return Refusal("this is not a phrase", "begin with 'show', as in: show rows by Route")
+    token = fault.token
+    expected = set(fault.accepts or fault.expected)
+    at_end = token.type == "$END"
+    start = len(text.rstrip()) if at_end else (token.start_pos or 0)
+    span = (max(0, start - 1), start) if at_end else (start, token.end_pos or start + 1)
+    if not text.strip():
+        return Refusal("the phrase is empty", "begin with 'show', as in: show rows", span=(0, 0))
+    if text.lstrip()[:4].casefold() != "show":
+        return Refusal("a phrase begins with 'show'", "as in: show rows", span=(0, span[1]), suggestion="show")
+    wants = _wants(expected)
+    before = text[:start].rstrip()
+    if at_end:
+        return Refusal(f"the phrase stops after '{_last_word(before)}'", f"it wants {wants}", span=span)
+    # Two bare words side by side are most likely one name that has no quotes, or a misspelt one.
+    if token.type == "NAME" and vocabulary is not None:
+        words = [WORD_OF[kind] for kind in expected if kind in WORD_OF and kind.isupper() and kind != "NAME"]
+        guess = nearest(str(token), [word for word in words if word.isalpha() or " " in word])
+        pair = f"{_last_word(before)} {token}"
+        name = nearest(pair, (field.name for field in vocabulary.table.fields))
+        if name and name.casefold().startswith(_last_word(before).casefold()[:3]):
+            return Refusal(
+                f"no field '{pair}'", f"did you mean '{name}'?", span=(start - len(_last_word(before)) - 1, span[1]),
+                suggestion=name,
+            )
+        if guess:
+            return Refusal(
+                f"'{token}' does not fit here", f"did you mean '{guess}'?", span=span, suggestion=guess
+            )
+    return Refusal(f"'{text[span[0]:span[1]]}' does not fit here", f"after '{_last_word(before)}' comes {wants}", span=span)
+
+
+def _last_word(text: str) -> str:
+    return text.split()[-1] if text.split() else ""
+
+
+# Told first when several things may come: what people most often meant.
+_FIRST = ["NAME", "NUMBER", "OF", "BY", "AS", "AND", "DRAWN_AS", "WHERE", "KEEPING"]
+
+
+def _wants(expected: set[str]) -> str:
+    ordered = [kind for kind in _FIRST if kind in expected]
+    ordered += sorted(kind for kind in expected if kind not in ordered and kind in WORD_OF)
+    if "NAME" in expected:  # words that may also be names would only confuse here
+        ordered = [kind for kind in ordered if kind in _FIRST or kind in ("IS", "LPAR")]
+    words = [WORD_OF[kind] if kind in ("NAME", "NUMBER", "PERIOD", "$END") else f"'{WORD_OF[kind]}'" for kind in ordered[:4]]
+    if not words:
+        return "the end"
+    return words[0] if len(words) == 1 else ", ".join(words[:-1]) + " or " + words[-1]
+
+
+class _Reader:
+    """Reads a syntax tree into structs, asking the vocabulary what its names mean."""
+
+    def __init__(self, vocabulary: Vocabulary | None) -> None:
+        self.vocabulary = vocabulary
+
+    def phrase(self, tree: Tree[Token]) -> Phrase:
+        parts: dict[str, Any] = {}
+        options = {str(t.children[0].type) for t in _trees(tree, "option")}  # type: ignore[union-attr]
+        for keyword, node in _clauses(tree):
+            parts[keyword] = node
+        measures = tuple(self.measure(each) for each in _trees(parts["SHOW"], "measure"))
+        return Phrase(
+            measures=measures,
+            against=self.measure(parts["AGAINST"]) if "AGAINST" in parts else None,
+            by=self.headings(parts.get("BY")),
+            across=self.headings(parts.get("ACROSS")),
+            where=self.conditions(parts.get("WHERE")),
+            keeping=tuple(self.keep(each) for each in _trees(parts.get("KEEPING"), "keep")),
+            order=self.order(parts["ORDERED"]) if "ORDERED" in parts else None,
+            every_member="WITH_EVERY_MEMBER" in options,
+            subtotals="WITHOUT_SUBTOTALS" not in options,
+            totals="WITHOUT_TOTALS" not in options,
+            form=self.form(parts["DRAWN_AS"]) if "DRAWN_AS" in parts else "grid",
+        )
+
+    def measure(self, tree: Tree[Token]) -> Measure:
+        calculation = self.calculation(cast(Tree[Token], tree.children[0]))
+        comparison = next((self.comparison(t) for t in _subtrees(tree) if t.data in _COMPARISONS), None)
+        called = _after(tree, "CALLED")
+        return Measure(calculation, comparison, str(called) if called is not None else None)
+
+    def calculation(self, tree: Tree[Token]) -> Calculation:
+        kids = tree.children
+        if tree.data == "group":
+            return self.calculation(cast(Tree[Token], kids[1]))
+        if tree.data == "arithmetic":
+            operator = {"PLUS": "+", "MINUS": "-", "STAR": "*", "SLASH": "/"}[cast(Token, kids[1]).type]
+            left = self.calculation(cast(Tree[Token], kids[0]))
+            right = self.calculation(cast(Tree[Token], kids[2]))
+            return Arithmetic(cast(Literal["+"], operator), left, right)
+        if tree.data == "number":
+            return Number(float(cast(Token, kids[0])))
+        if tree.data == "negative":
+            return Number(-float(cast(Token, kids[1])))
+        where = tuple(c for f in _trees(tree, "filter") for c in self.conditions(f))
+        if tree.data == "rows":
+            return Aggregate("rows", where=where)
+        if tree.data == "bare":
+            return Aggregate("default", self.field_name(tree))
+        if tree.data == "each_row":
+            return Aggregate("each row", self.field_name(tree))
+        name, span = self.field(tree)
+        if tree.data == "percentile":
+            percent = float(cast(Token, kids[1]))
+            if not 0 <= percent <= 100:
+                raise Refusal(f"there is no percentile {percent:g}", "write a number from 0 to 100", span=_span(tree))
+            self.check("percentile", name, span)
+            return Aggregate("percentile", self.checked(name, span), percent, where)
+        word = cast(Token, next(iter(_trees(tree, "function"))).children[0])
+        function = cast(Function, word.type.replace("_", " ").lower())
+        self.check(function, name, span)
+        return Aggregate(function, self.checked(name, span), where=where)
+
+    def check(self, function: Function, name: str, span: Span) -> None:
+        if self.vocabulary:
+            self.vocabulary.check_function(function, name, span)
+
+    def checked(self, name: str, span: Span) -> str:
+        return self.vocabulary.field(name, span).name if self.vocabulary else name
+
+    def field(self, tree: Tree[Token]) -> tuple[str, Span]:
+        node = next(iter(_trees(tree, "field")))
+        token = cast(Token, node.children[0])
+        return str(token), (token.start_pos or 0, token.end_pos or 0)
+
+    def field_name(self, tree: Tree[Token]) -> str:
+        return self.checked(*self.field(tree))
+
+    def headings(self, tree: Tree[Token] | None) -> tuple[Heading, ...]:
+        return tuple(self.heading(each) for each in _trees(tree, *_HEADINGS))
+
+    def heading(self, tree: Tree[Token]) -> Heading:
+        name, span = self.field(tree)
+        heading = Heading(name)
+        if tree.data == "part":
+            heading = Heading(name, cast(Part, str(tree.children[0]).lower()))
+        elif tree.data == "bands_of":
+            # An absent "from" or "to" leaves None children; the keyword before each number tells which it is.
+            limits: dict[str, float] = {}
+            word = "WIDTH"
+            for child in tree.children[2:]:
+                if isinstance(child, Token):
+                    word = child.type
+                elif child is not None:
+                    limits[word] = _signed(child)
+            heading = Heading(name, bands=Bands(limits["WIDTH"], limits.get("FROM"), limits.get("TO")))
+        elif tree.data == "bands_at":
+            heading = Heading(name, bands=Bands(at=tuple(_signed(t) for t in _trees(tree, "signed"))))
+        return self.vocabulary.check_heading(heading, span) if self.vocabulary else heading
+
+    def conditions(self, tree: Tree[Token] | None) -> tuple[Condition, ...]:
+        return tuple(self.condition(each) for each in _trees(tree, *_CONDITIONS))
+
+    def condition(self, tree: Tree[Token]) -> Condition:
+        heading = self.heading(cast(Tree[Token], tree.children[0]))
+        word = cast(Token, tree.children[1])
+        test = cast(Test, WORD_OF[word.type])
+        if tree.data == "in_last":
+            number, unit = cast(Token, tree.children[2]), cast(Token, tree.children[3])
+            values: tuple[Value, ...] = (float(number), str(unit).lower())
+            spans: list[Span | None] = [_token_span(number), _token_span(unit)]
+        else:
+            nodes = list(_trees(tree, "value"))
+            values = tuple(_value(node) for node in nodes)
+            spans = [_span(node) for node in nodes]
+        if self.vocabulary:
+            values = self.vocabulary.check_values(heading, test, values, spans)
+        return Condition(heading, test, values)
+
+    def comparison(self, tree: Tree[Token]) -> Comparison:
+        word = WORD_OF[cast(Token, tree.children[0]).type]
+        if tree.data == "share":
+            return Comparison(cast(Any, word))
+        heading = next((self.heading(t) for t in _trees(tree, *_HEADINGS)), None)
+        if tree.data == "along":
+            return Comparison(cast(Any, word.removesuffix(" along")), heading)
+        if tree.data == "on_previous":
+            return Comparison(cast(Any, f"{word} previous"), heading)
+        if tree.data == "on_year":
+            return Comparison(cast(Any, f"{word} a year earlier"))
+        node = cast(Tree[Token], tree.children[2])
+        member = _value(node)
+        if self.vocabulary and heading:
+            member = self.vocabulary.member(heading, member, _span(node))
+        return Comparison(cast(Any, word), heading, member)
+
+    def keep(self, tree: Tree[Token]) -> Keep:
+        kids = tree.children
+        end = str(cast(Tree[Token], kids[0]).children[0]).lower()
+        number = cast(Token, kids[1])
+        percent = any(True for _ in _trees(tree, "percent"))
+        if not percent and (float(number) != int(float(number)) or float(number) < 1):
+            raise Refusal(f"'{number}' members cannot be kept", "write a whole number from 1 on", span=_token_span(number))
+        if percent and not 0 < float(number) <= 100:
+            raise Refusal(f"{number}% cannot be kept", "write more than 0 and at most 100", span=_token_span(number))
+        headings = [t for t in kids if isinstance(t, Tree) and t.data in _HEADINGS]
+        measure = next(t for t in kids if isinstance(t, Tree) and t.data == "measure")
+        gathering = next(iter(_trees(tree, "gathering")), None)
+        name = _after(gathering, "AS") if gathering else None
+        return Keep(
+            cast(Literal["top", "bottom"], end), float(number), self.heading(headings[0]), self.measure(measure),
+            percent, self.heading(headings[1]) if len(headings) > 1 else None, gathering is not None,
+            str(name) if name is not None else None,
+        )
+
+    def order(self, tree: Tree[Token]) -> Order:
+        if tree.data == "by_measure":
+            largest = cast(Token, tree.children[-1]).type == "LARGEST_FIRST"
+            return Order(self.measure(next(iter(_trees(tree, "measure")))), largest)
+        heading = self.heading(cast(Tree[Token], tree.children[0]))
+        if tree.data == "backwards":
+            return Order(heading=heading, backwards=True)
+        nodes = list(_trees(tree, "value"))
+        values = tuple(_value(node) for node in nodes)
+        if self.vocabulary:
+            values = self.vocabulary.check_values(heading, "is", values, [_span(node) for node in nodes])
+        return Order(heading=heading, sequence=values)
+
+    def form(self, tree: Tree[Token]) -> Form:
+        said = " ".join(" ".join(str(child) for child in tree.children).lower().split())
+        if said in FORMS:
+            return said
+        guess = nearest(said, FORMS)
+        raise Refusal(
+            f"there is no form '{said}'", f"did you mean '{guess}'?" if guess else "choose one of " + ", ".join(FORMS),
+            span=_span(tree), suggestion=guess,
+        )
+
+
+_COMPARISONS = {"share", "along", "on_previous", "on_year", "on_member"}
+_HEADINGS = ("whole", "part", "bands_of", "bands_at")
+_CONDITIONS = ("is_member", "is_blank", "is_from", "compares", "in_last")
+
+
+def _clauses(tree: Tree[Token]) -> list[tuple[str, Tree[Token]]]:
+    """Each clause of the sentence with the word that opens it."""
+    clauses, opening = [], ""
+    for child in tree.children:
+        if isinstance(child, Token):
+            opening = child.type
+        elif child is not None and child.data != "option":
+            clauses.append((opening, child))
+    return clauses
+
+
+def _trees(tree: Tree[Token] | None, *kinds: str) -> list[Tree[Token]]:
+    """The nearest subtrees of these kinds, in the order of the text (the tree itself counts)."""
+    if tree is None:
+        return []
+    if tree.data in kinds:
+        return [tree]
+    return [found for child in tree.children if isinstance(child, Tree) for found in _trees(child, *kinds)]
+
+
+def _subtrees(tree: Tree[Token]) -> list[Tree[Token]]:
+    return [child for child in tree.children if isinstance(child, Tree)]
+
+
+def _after(tree: Tree[Token], kind: str) -> Token | None:
+    """The token that follows the keyword `kind` among a tree's children."""
+    kids = tree.children
+    for at, child in enumerate(kids[:-1]):
+        if isinstance(child, Token) and child.type == kind:
+            return cast(Token, kids[at + 1])
+    return None
+
+
+def _signed(tree: Tree[Token]) -> float:
+    tokens = [str(token) for token in tree.children]
+    return -float(tokens[1]) if len(tokens) == 2 else float(tokens[0])
+
+
+def _value(tree: Tree[Token]) -> Value:
+    child = tree.children[0]
+    return _signed(child) if isinstance(child, Tree) else str(child)
+
+
+def _span(tree: Tree[Token]) -> Span:
+    return (tree.meta.start_pos, tree.meta.end_pos)
+
+
+def _token_span(token: Token) -> Span:
+    return (token.start_pos or 0, token.end_pos or 0)

@@ -1,0 +1,50 @@
+"""The answer to a phrase: figures at every level of both axes, totals included."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from summula.core.summaries.axis import Axis
+from summula.core.summaries.figures import FigureStyle
+from summula.core.summaries.phrase import Phrase
+
+Block = NDArray[np.float64]
+LevelPair = tuple[int, int]
+
+
+@dataclass(frozen=True, eq=False)
+class Grid:
+    """`values[i, j]` holds the figures of row level i by column level j: (measures, rows, columns).
+
+    Level 0 of an axis is its total, the last level its finest members. A blank figure is NaN.
+    `cell_rows[i, j]` tells how many rows of the table stand behind each figure.
+    """
+
+    phrase: Phrase
+    names: tuple[str, ...]
+    styles: tuple[FigureStyle, ...]
+    rows: Axis
+    columns: Axis
+    values: dict[LevelPair, Block]
+    cell_rows: dict[LevelPair, NDArray[np.float64]]
+    rows_read: int
+    rows_used: int
+
+    @property
+    def finest(self) -> LevelPair:
+        return (self.rows.depth, self.columns.depth)
+
+    def figure(self, measure: int, row: tuple[int, int], column: tuple[int, int]) -> float:
+        """One figure; `row` and `column` are (level, node)."""
+        return float(self.values[row[0], column[0]][measure, row[1], column[1]])
+
+    def bottom_line(self, measure: int = 0) -> float:
+        block = self.values[0, 0]
+        return float(block[measure, 0, 0]) if block.size else float("nan")
+
+    @property
+    def empty(self) -> bool:
+        return self.rows_used == 0

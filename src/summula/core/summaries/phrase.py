@@ -1,0 +1,120 @@
+"""The phrase as data: what a summary shows, by what, across what. Frozen, and the file format itself."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from summula.core.fields.heading import Heading
+
+Value = str | float
+Function = Literal[
+    "rows", "default", "sum", "mean", "median", "min", "max", "range", "count", "distinct count",
+    "standard deviation", "variance", "first", "last", "percentile", "each row",
+]
+Form = Literal["grid", "columns", "stacked columns", "bars", "lines"]
+FORMS: tuple[Form, ...] = ("grid", "columns", "stacked columns", "bars", "lines")
+Test = Literal[
+    "is", "is not", "is blank", "is not blank", "is from", "is over", "is at least", "is under", "is at most",
+    "contains", "starts with", "ends with", "is in the last",
+]
+
+
+class Struct(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """The shape of everything a person can say."""
+
+
+class Condition(Struct):
+    """Which rows count. `values`: members for is / is not; two limits for "is from"; a number and a
+    unit ("days", "weeks", "months", "quarters", "years") for "is in the last"; else one value."""
+
+    heading: Heading
+    test: Test
+    values: tuple[Value, ...] = ()
+
+
+class Aggregate(Struct, tag="aggregate"):
+    """One figure worked out from rows. `default` stands for a bare field's own total."""
+
+    function: Function
+    field: str | None = None
+    percentile: float | None = None
+    where: tuple[Condition, ...] = ()
+
+
+class Number(Struct, tag="number"):
+    value: float
+
+
+class Arithmetic(Struct, tag="arithmetic"):
+    operator: Literal["+", "-", "*", "/"]
+    left: Calculation
+    right: Calculation
+
+
+Calculation = Aggregate | Number | Arithmetic
+
+
+class Comparison(Struct):
+    """A figure set against another. `along` and `member` where the kind needs them."""
+
+    kind: Literal[
+        "share of all", "share of row", "share of column", "share of group", "share of everything",
+        "running total", "rank", "change on previous", "percent change on previous",
+        "change on a year earlier", "percent change on a year earlier", "change on", "percent change on",
+    ]
+    along: Heading | None = None
+    member: Value | None = None
+
+
+class Measure(Struct):
+    calculation: Calculation
+    comparison: Comparison | None = None
+    name: str | None = None
+
+
+class Keep(Struct):
+    """top 5 Vessel by rows in each Route gathering the rest as "Others"."""
+
+    end: Literal["top", "bottom"]
+    number: float
+    heading: Heading
+    measure: Measure
+    percent: bool = False
+    each: Heading | None = None
+    gather: bool = False
+    gathered_name: str | None = None
+
+
+class Order(Struct):
+    """By a measure (largest or smallest first), or one heading backwards or in a given sequence."""
+
+    measure: Measure | None = None
+    largest: bool = True
+    heading: Heading | None = None
+    backwards: bool = False
+    sequence: tuple[Value, ...] = ()
+
+
+class Phrase(Struct):
+    measures: tuple[Measure, ...]
+    against: Measure | None = None
+    by: tuple[Heading, ...] = ()
+    across: tuple[Heading, ...] = ()
+    where: tuple[Condition, ...] = ()
+    keeping: tuple[Keep, ...] = ()
+    order: Order | None = None
+    every_member: bool = False
+    subtotals: bool = True
+    totals: bool = True
+    form: Form = "grid"
+
+
+def aggregates_of(calculation: Calculation) -> list[Aggregate]:
+    """The aggregates a calculation is made of, from left to right."""
+    if isinstance(calculation, Aggregate):
+        return [calculation]
+    if isinstance(calculation, Arithmetic):
+        return [*aggregates_of(calculation.left), *aggregates_of(calculation.right)]
+    return []

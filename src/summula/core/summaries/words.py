@@ -1,0 +1,153 @@
+"""The words of the phrase language, and the cutting of a text into them.
+
+Words that always go together ("distinct count", "share of all") are one token, so few words are
+reserved. A known name is taken whole wherever it is longer than the word of the language at its place.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any
+
+from lark import Token
+from lark.lexer import Lexer
+
+# Token type -> the words it stands for. Blanks in the words stand for any run of white space.
+COMPOUND: dict[str, str] = {
+    "DISTINCT_COUNT": "distinct count", "STANDARD_DEVIATION": "standard deviation", "EACH_ROW": "each row",
+    "SHARE_OF_ALL": "share of all", "SHARE_OF_ROW": "share of row", "SHARE_OF_COLUMN": "share of column",
+    "SHARE_OF_GROUP": "share of group", "SHARE_OF_EVERYTHING": "share of everything",
+    "RUNNING_TOTAL_ALONG": "running total along", "RANK_ALONG": "rank along",
+    "PERCENT_CHANGE_ON": "percent change on", "CHANGE_ON": "change on", "A_YEAR_EARLIER": "a year earlier",
+    "IS_NOT_BLANK": "is not blank", "IS_BLANK": "is blank", "IS_NOT": "is not", "IS_FROM": "is from",
+    "IS_OVER": "is over", "IS_AT_LEAST": "is at least", "IS_UNDER": "is under", "IS_AT_MOST": "is at most",
+    "IS_IN_THE_LAST": "is in the last", "STARTS_WITH": "starts with", "ENDS_WITH": "ends with",
+    "IN_EACH": "in each", "GATHERING": "gathering the rest", "LARGEST_FIRST": "largest first",
+    "SMALLEST_FIRST": "smallest first", "WITH_EVERY_MEMBER": "with every member",
+    "WITHOUT_SUBTOTALS": "without subtotals", "WITHOUT_TOTALS": "without totals", "DRAWN_AS": "drawn as",
+    "IN_BANDS_OF": "in bands of", "IN_BANDS_AT": "in bands at", "STACKED_COLUMNS": "stacked columns",
+}
+SINGLE: dict[str, str] = {
+    word.upper(): word
+    for word in (
+        "show", "and", "against", "by", "then", "across", "where", "keeping", "ordered", "called", "of", "for",
+        "as", "previous", "is", "or", "to", "from", "contains", "top", "bottom", "backwards", "rows", "sum",
+        "mean", "median", "min", "max", "range", "count", "variance", "first", "last", "percentile",
+        "grid", "columns", "bars", "lines",
+    )
+}
+PART_WORDS = (
+    "year-half", "year-quarter", "year-month", "year-week", "year", "half", "quarter", "month", "weekday",
+    "week", "day", "hour",
+)
+UNIT_WORDS = ("days", "weeks", "months", "quarters", "years")
+RESERVED: frozenset[str] = frozenset((*SINGLE.values(), *PART_WORDS, *UNIT_WORDS))
+WORD_OF: dict[str, str] = {
+    **COMPOUND, **SINGLE, "NAME": "a name", "NUMBER": "a number", "PERIOD": "a date", "PART": "a part of a date",
+    "UNIT": "days, weeks, months, quarters or years", "COMMA": "a comma", "LPAR": "(", "RPAR": ")", "PLUS": "+",
+    "MINUS": "-", "STAR": "*", "SLASH": "/", "PERCENT": "%", "$END": "the end",
+}
+
+
+def _spaced(words: str) -> str:
+    return r"\s+".join(re.escape(word) for word in words.split())
+
+
+_COMPOUND_PATTERN = "|".join(
+    f"(?P<{kind}>{_spaced(words)})"
+    for kind, words in sorted(COMPOUND.items(), key=lambda item: -len(item[1]))
+)
+_WORDS = re.compile(
+    rf"(?:{_COMPOUND_PATTERN}"
+    rf"|(?P<PART>{'|'.join(PART_WORDS)})|(?P<UNIT>{'|'.join(UNIT_WORDS)})"
+    rf"|(?P<SINGLE>{'|'.join(SINGLE.values())}))(?![\w-])",
+    re.IGNORECASE,
+)
+_PERIOD = re.compile(r"\d{4}-(?:\d{2}-\d{2}|\d{2}|Q[1-4]|H[12]|W\d{2})(?![\w-])")
+_NUMBER = re.compile(r"(?:\d+(?:\.\d+)?|\.\d+)(?:[eE][+-]?\d+)?(?![\w.])")
+_QUOTED = re.compile(r'"((?:[^"]|"")*)"', re.DOTALL)
+_BARE = re.compile(r"[^\W]+(?:[.'’&]\w+)*")
+_PUNCTUATION = {",": "COMMA", "(": "LPAR", ")": "RPAR", "+": "PLUS", "-": "MINUS", "−": "MINUS", "*": "STAR",
+                "×": "STAR", "/": "SLASH", "÷": "SLASH", "%": "PERCENT"}  # fmt: skip
+
+
+class Names:
+    """The known names that need telling: those a bare word cannot spell (with spaces, marks, or reserved)."""
+
+    def __init__(self, names: Any = ()) -> None:
+        self._by_start: dict[str, list[str]] = {}
+        for name in set(names):
+            if name and not is_plain(name):
+                self._by_start.setdefault(name[0].casefold(), []).append(name)
+        for group in self._by_start.values():
+            group.sort(key=len, reverse=True)
+
+    def longest_at(self, text: str, at: int) -> str | None:
+        """The longest known name that stands at `at`, whole, in any case; as it stands in the text."""
+        for name in self._by_start.get(text[at].casefold(), ()):
+            stands = text[at : at + len(name)]
+            if stands.casefold() == name.casefold():
+                end = at + len(name)
+                if not (stands[-1].isalnum() and end < len(text) and (text[end].isalnum() or text[end] == "_")):
+                    return stands
+        return None
+
+
+def is_plain(name: str) -> bool:
+    """Whether a name can stand in a phrase without quotes, whatever the table."""
+    return (
+        _BARE.fullmatch(name) is not None
+        and name.casefold() not in RESERVED
+        and not name[0].isdigit()
+        and name.isprintable()
+    )
+
+
+def is_period(text: str) -> bool:
+    """Whether a text reads as a date or a period: 2024-05-31, 2024-Q2."""
+    return _PERIOD.fullmatch(text) is not None
+
+
+class PhraseLexer(Lexer):
+    """Cuts a text into tokens. What it cannot place becomes a token of type UNKNOWN."""
+
+    names: Names = Names()
+
+    def __init__(self, _conf: Any) -> None:
+        pass
+
+    def lex(self, source: Any) -> Iterator[Token]:
+        text, names = source if isinstance(source, tuple) else (source, Names())
+        at = 0
+        while at < len(text):
+            if text[at].isspace():
+                at += 1
+                continue
+            kind, end, value = _token_at(text, at, names)
+            yield Token(kind, value, start_pos=at, end_pos=end)
+            at = end
+
+
+def _token_at(text: str, at: int, names: Names) -> tuple[str, int, str]:
+    quoted = _QUOTED.match(text, at)
+    if quoted:
+        return "NAME", quoted.end(), quoted.group(1).replace('""', '"')
+    word = _WORDS.match(text, at)
+    period = _PERIOD.match(text, at)
+    number = _NUMBER.match(text, at)
+    taken = max((m.end() for m in (word, period, number) if m), default=at)
+    name = names.longest_at(text, at)
+    if name is not None and at + len(name) > taken:
+        return "NAME", at + len(name), name
+    if word:
+        kind = word.lastgroup or ""
+        return (word.group().upper() if kind == "SINGLE" else kind), word.end(), word.group()
+    if period:
+        return "PERIOD", period.end(), period.group()
+    if number:
+        return "NUMBER", number.end(), number.group()
+    bare = _BARE.match(text, at)
+    if bare:
+        return "NAME", bare.end(), bare.group()
+    return _PUNCTUATION.get(text[at], "UNKNOWN"), at + 1, text[at]

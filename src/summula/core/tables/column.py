@@ -1,0 +1,94 @@
+"""Encoded columns: what every calculation runs on. All arrays have one entry a row."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+Codes = NDArray[np.unsignedinteger]
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True)
+class Refused:
+    """A value that did not fit its field's kind: kept as it was, counted as blank."""
+
+    row: int  # 0-based
+    text: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class CodedColumn:
+    """Categories, codes (identifiers) and flags: small integers into sorted members.
+
+    `members` stand in the field's own order (natural order; false before true), so codes sort as
+    members do. The code `len(members)` is a blank, which therefore sorts last.
+    """
+
+    codes: Codes
+    members: tuple[str, ...]
+    refused: tuple[Refused, ...] = ()
+
+    @property
+    def rows(self) -> int:
+        return len(self.codes)
+
+    @property
+    def blank(self) -> Mask | None:
+        mask = self.codes == len(self.members)
+        return mask if mask.any() else None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class NumberColumn:
+    """Numbers, held as whole units of 10**-decimals where all values allow it.
+
+    Takings of 12.50 with two decimals are held as 1250.0, so that sums are exact up to 2**53 units.
+    `values` is 0 where `blank` is set; `blank` is None when nothing is blank.
+    """
+
+    values: NDArray[np.float64]
+    decimals: int = 0
+    blank: Mask | None = None
+    refused: tuple[Refused, ...] = ()
+
+    @property
+    def rows(self) -> int:
+        return len(self.values)
+
+    @property
+    def unit(self) -> float:
+        """Divide held values by this to get the true figure."""
+        return float(10**self.decimals)
+
+    def present(self) -> NDArray[np.float64]:
+        """The true values of the rows that are not blank, in row order."""
+        values = self.values if self.blank is None else self.values[~self.blank]
+        return values / self.unit if self.decimals else values
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class DateColumn:
+    """Days since 1970-01-01; 0 where blank. `seconds` of the day when the source had a time."""
+
+    days: NDArray[np.int32]
+    blank: Mask | None = None
+    seconds: NDArray[np.int32] | None = None
+    refused: tuple[Refused, ...] = field(default=())
+
+    @property
+    def rows(self) -> int:
+        return len(self.days)
+
+
+Column = CodedColumn | NumberColumn | DateColumn
+
+
+def smallest_code_type(size: int) -> np.dtype[np.unsignedinteger]:
+    """The narrowest unsigned type that holds the codes 0 … size (size itself is the blank)."""
+    for kind in (np.uint8, np.uint16, np.uint32):
+        if size <= np.iinfo(kind).max:
+            return np.dtype(kind)
+    return np.dtype(np.uint64)

@@ -1,0 +1,248 @@
+"""From a polars series to an encoded column, and back to a series for storing."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from summula.core.refusal import Refusal
+from summula.core.tables.column import (
+    CodedColumn,
+    Column,
+    DateColumn,
+    NumberColumn,
+    Refused,
+    smallest_code_type,
+)
+from summula.core.tables.field import Kind
+from summula.core.tables.natural import natural_sorted
+from summula.core.tables.sensing import CURRENCIES, FLAG_PAIRS, NUMBER_COMMA, NUMBER_POINT, Sensed, sense
+
+_MOST_DECIMALS = 6
+_EXACT = 2.0**53
+
+
+def sense_series(name: str, series: pl.Series) -> Sensed:
+    """The kind of a series as it came from a reader (text, or typed already)."""
+    dtype = series.dtype
+    if dtype == pl.Boolean:
+        return Sensed("flag")
+    if dtype.is_temporal():
+        return Sensed("date", "typed")
+    if dtype.is_numeric():
+        if dtype.is_integer():
+            sensed = sense(name, series.cast(pl.String))
+            return Sensed("code") if sensed.kind == "code" else Sensed("number", "typed")
+        return Sensed("number", "typed")
+    return sense(name, series)
+
+
+def encode(series: pl.Series, sensed: Sensed) -> Column:
+    """The column that holds `series` as `sensed.kind`. Values that do not fit are kept as refused."""
+    if sensed.kind == "number":
+        return _encode_number(series, sensed.reading)
+    if sensed.kind == "date":
+        return _encode_date(series, sensed.reading)
+    if sensed.kind == "flag":
+        return _encode_flag(series)
+    return encode_coded(series)
+
+
+def reading_for(kind: Kind, name: str, series: pl.Series) -> Sensed:
+    """How to read a series as `kind` when a person has said the kind."""
+    sensed = sense_series(name, series)
+    if sensed.kind == kind:
+        return sensed
+    if kind == "number":
+        return Sensed("number", "typed" if series.dtype.is_numeric() else "point")
+    if kind == "date":
+        return Sensed("date", "typed" if series.dtype.is_temporal() else "iso")
+    return Sensed(kind)
+
+
+def clean_text(series: pl.Series) -> pl.Series:
+    """Text without spaces around it; empty text is blank."""
+    stripped = series.str.strip_chars()
+    return stripped.set(stripped == "", None) if bool((stripped == "").any()) else stripped
+
+
+def encode_coded(series: pl.Series) -> CodedColumn:
+    """Codes into the naturally sorted distinct texts."""
+    texts = series if series.dtype == pl.String else series.cast(pl.String)
+    members = _in_natural_order(texts.drop_nulls().unique())
+    ordered = texts.cast(pl.Enum(members))
+    codes = ordered.to_physical().fill_null(len(members)).to_numpy()
+    return CodedColumn(codes.astype(smallest_code_type(len(members)), copy=False), tuple(members))
+
+
+def _in_natural_order(distinct: pl.Series) -> list[str]:
+    # A million running numbers need no folding: plain digits sort by length, then by text.
+    if len(distinct) > 10_000 and bool(distinct.str.contains(r"^[1-9]\d*$").all()):
+        frame = pl.DataFrame({"text": distinct}).sort(pl.col("text").str.len_bytes(), pl.col("text"))
+        return frame["text"].to_list()
+    return natural_sorted(distinct.to_list())
+
+
+def _encode_flag(series: pl.Series) -> CodedColumn:
+    if series.dtype == pl.Boolean:
+        truth = series
+    else:
+        lowered = series.cast(pl.String).str.to_lowercase()
+        true = {pair[1] for pair in FLAG_PAIRS} | {"1"}
+        false = {pair[0] for pair in FLAG_PAIRS} | {"0"}
+        truth = pl.select(
+            pl.when(lowered.is_in(list(true))).then(True).when(lowered.is_in(list(false))).then(False)
+        ).to_series()
+        refused = _refused(series.cast(pl.String), truth)
+        return CodedColumn(
+            truth.cast(pl.UInt8).fill_null(2).to_numpy().astype(np.uint8), ("false", "true"), refused
+        )
+    return CodedColumn(truth.cast(pl.UInt8).fill_null(2).to_numpy().astype(np.uint8), ("false", "true"))
+
+
+def _encode_number(series: pl.Series, reading: str) -> NumberColumn:
+    refused: tuple[Refused, ...] = ()
+    if series.dtype == pl.String:
+        numbers = number_from_text(series, comma=reading == "comma")
+        refused = _refused(series, numbers)
+        series = numbers
+    elif isinstance(series.dtype, pl.Decimal):
+        decimals = series.dtype.scale or 0
+        if decimals <= _MOST_DECIMALS:
+            return _from_decimal(series, decimals)
+        series = series.cast(pl.Float64)
+    values = series.cast(pl.Float64).to_numpy().copy()
+    blank = ~np.isfinite(values)
+    values[blank] = 0.0
+    return number_column(values, blank if blank.any() else None, refused)
+
+
+def _from_decimal(series: pl.Series, decimals: int) -> NumberColumn:
+    """A stored decimal comes back as the very units that went out: no rounding on the way."""
+    units = (series.cast(pl.Float64) * 10.0**decimals).round().to_numpy().copy()
+    blank = np.isnan(units)
+    units[blank] = 0.0
+    return NumberColumn(units, decimals, blank if blank.any() else None)
+
+
+def number_column(
+    values: NDArray[np.float64], blank: NDArray[np.bool_] | None, refused: tuple[Refused, ...] = ()
+) -> NumberColumn:
+    """The column of these values, as whole units of the fewest decimals that hold them all exactly."""
+    if not np.any(values != np.rint(values)):
+        return NumberColumn(values, 0, blank, refused)
+    for decimals in range(1, _MOST_DECIMALS + 1):
+        scale = 10.0**decimals
+        units = np.rint(values * scale)
+        if np.abs(units).max(initial=0.0) >= _EXACT:
+            break
+        if np.array_equal(units / scale, values):
+            return NumberColumn(units, decimals, blank, refused)
+    return NumberColumn(values, 0, blank, refused)
+
+
+def number_from_text(texts: pl.Series, *, comma: bool) -> pl.Series:
+    """Numbers from text: currency marks, thousands marks, brackets or trailing minus, percent."""
+    plain = texts.cast(pl.Float64, strict=False)
+    if not comma and plain.null_count() == texts.null_count():
+        return plain
+    fits = texts.str.contains(NUMBER_COMMA if comma else NUMBER_POINT)
+    negative = texts.str.contains(r"^\(.*\)$") | texts.str.contains(r"[\-−]") & ~texts.str.contains(r"[eE][\-−]")
+    percent = texts.str.contains("%")
+    marks = rf"[{CURRENCIES}%()+\s'\u00a0\u202f]"
+    bare = texts.str.replace_all(marks, "")
+    bare = bare.str.replace_all(r"\.", "").str.replace(",", ".") if comma else bare.str.replace_all(",", "")
+    bare = bare.str.replace_all(r"^[\-−]|[\-−]$", "")
+    number = bare.cast(pl.Float64, strict=False)
+    frame = pl.DataFrame({"n": number, "neg": negative, "pct": percent, "fits": fits})
+    signed = pl.when(pl.col("neg")).then(-pl.col("n").abs()).otherwise(pl.col("n"))
+    scaled = pl.when(pl.col("pct")).then(signed / 100).otherwise(signed)
+    return frame.select(pl.when(pl.col("fits")).then(scaled).otherwise(None).alias("n"))["n"]
+
+
+_DATE_FORMATS = {
+    "iso": ("%Y-%m-%d",),
+    "day first": ("%d/%m/%Y", "%d.%m.%Y", "%d-%m-%Y"),
+    "month first": ("%m/%d/%Y", "%m.%d.%Y", "%m-%d-%Y"),
+    "named": ("%d %b %Y", "%d-%b-%Y", "%d %B %Y", "%d-%B-%Y"),
+}
+
+
+def _encode_date(series: pl.Series, reading: str) -> DateColumn:
+    refused: tuple[Refused, ...] = ()
+    seconds: NDArray[np.int32] | None = None
+    if series.dtype == pl.String:
+        halves = series.str.replace("Z$", "").str.extract_groups(r"^([^T:]*?)(?:[T ](\d{1,2}:\d{2}(?::\d{2})?)(?:\.\d+)?)?$")
+        days = _dates_from_text(halves.struct.field("1"), _DATE_FORMATS.get(reading, _DATE_FORMATS["iso"]))
+        clock = halves.struct.field("2")
+        if clock.null_count() < len(clock):
+            padded = pl.select(
+                pl.when(clock.str.len_bytes() <= 5).then(clock + ":00").otherwise(clock)
+            ).to_series()
+            time = padded.str.to_time("%H:%M:%S", strict=False)
+            seconds = (time.cast(pl.Int64) // 1_000_000_000).fill_null(0).to_numpy().astype(np.int32)
+        refused = _refused(series, days)
+    elif series.dtype == pl.Date:
+        days = series
+    elif series.dtype == pl.Datetime:
+        days = series.dt.date()
+        of_day = series.dt.hour().cast(pl.Int32) * 3600 + series.dt.minute().cast(pl.Int32) * 60
+        of_day = (of_day + series.dt.second()).fill_null(0)
+        if bool((of_day != 0).any()):
+            seconds = of_day.to_numpy().astype(np.int32)
+    else:
+        raise Refusal("these values are not dates", "choose another kind for the field")
+    blank = days.is_null().to_numpy()
+    numbers = days.cast(pl.Int32).fill_null(0).to_numpy().astype(np.int32)
+    return DateColumn(numbers, blank if blank.any() else None, seconds, refused)
+
+
+def _dates_from_text(texts: pl.Series, formats: tuple[str, ...]) -> pl.Series:
+    days = texts.str.to_date(formats[0], strict=False)
+    for pattern in formats[1:]:
+        if days.null_count() == texts.null_count():
+            break
+        frame = pl.DataFrame({"a": days, "b": texts.str.to_date(pattern, strict=False)})
+        days = frame.select(pl.coalesce("a", "b"))["a"]
+    return days
+
+
+def _refused(texts: pl.Series, read: pl.Series) -> tuple[Refused, ...]:
+    lost = (texts.is_not_null() & read.is_null()).to_numpy()
+    rows = np.flatnonzero(lost)
+    kept = texts.gather(rows).to_list() if len(rows) else []
+    return tuple(Refused(int(row), str(text)) for row, text in zip(rows, kept, strict=True))
+
+
+def series_of(name: str, column: Column) -> pl.Series:
+    """The column as a polars series of true values: for storing, handing out and independent checks."""
+    if isinstance(column, CodedColumn):
+        if column.members == ("false", "true"):
+            truth = pl.Series(name, column.codes == 1)
+            return truth.set(pl.Series(column.codes == 2), None) if bool((column.codes == 2).any()) else truth
+        padded = pl.Series([*column.members, None], dtype=pl.String)
+        return padded.gather(column.codes.astype(np.uint32)).alias(name)
+    if isinstance(column, NumberColumn):
+        whole = not np.any(column.values != np.rint(column.values))
+        if whole and np.abs(column.values).max(initial=0.0) < _EXACT:
+            units = pl.Series(name, column.values.astype(np.int64))
+            if column.decimals:
+                units = (units.cast(pl.Decimal(38, column.decimals)) / 10**column.decimals).cast(
+                    pl.Decimal(38, column.decimals)
+                )
+        else:
+            units = pl.Series(name, column.values / column.unit)
+        return units if column.blank is None else units.set(pl.Series(column.blank), None)
+    days = pl.Series(name, column.days).cast(pl.Date)
+    if column.seconds is not None:
+        stamps = column.days.astype("datetime64[D]").astype("datetime64[us]")
+        days = pl.Series(name, stamps + column.seconds.astype("timedelta64[s]"))
+    return days if column.blank is None else days.set(pl.Series(column.blank), None)
+
+
+def date_of(day: int) -> date:
+    """The calendar date of a day number."""
+    return date.fromordinal(719163 + int(day))

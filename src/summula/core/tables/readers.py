@@ -1,0 +1,80 @@
+"""Which reader takes which file, and the way from series to a table.
+
+To add a reader: a module with a function `(path, ReadAs) -> pl.DataFrame`, and a line in `_READERS`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import polars as pl
+
+from summula.core.refusal import Refusal
+from summula.core.tables.delimited import read_delimited
+from summula.core.tables.encoding import clean_text, encode, reading_for, sense_series
+from summula.core.tables.field import KINDS, Field, Kind
+from summula.core.tables.table import Table
+from summula.core.tables.workbook import read_workbook
+
+
+@dataclass(frozen=True, slots=True)
+class ReadAs:
+    """What a person has said about how to read a file; everything else is sensed."""
+
+    sheet: str | None = None
+    kinds: dict[str, Kind] = field(default_factory=dict)
+
+
+_READERS: dict[str, Callable[[Path, str | None], pl.DataFrame]] = {
+    ".csv": lambda path, _: read_delimited(path),
+    ".tsv": lambda path, _: read_delimited(path),
+    ".tab": lambda path, _: read_delimited(path),
+    ".txt": lambda path, _: read_delimited(path),
+    ".xlsx": read_workbook,
+}
+READABLE = tuple(_READERS)
+
+
+def read_table(path: Path, read_as: ReadAs | None = None) -> Table:
+    """The table in a file. Refuses, in one sentence, what cannot be read."""
+    read_as = read_as or ReadAs()
+    if not path.exists():
+        raise Refusal(f"there is no file '{path}'", "check the name and the folder")
+    if path.is_dir():
+        raise Refusal(f"'{path}' is a folder", "choose a file in it")
+    reader = _READERS.get(path.suffix.lower())
+    if reader is None:
+        known = ", ".join(READABLE)
+        raise Refusal(f"'{path.name}' is not a kind of file that can be read", f"choose one of {known}")
+    try:
+        frame = reader(path, read_as.sheet)
+    except PermissionError:
+        raise Refusal(f"'{path}' may not be read", "ask for permission to read it") from None
+    except OSError as fault:
+        raise Refusal(f"'{path}' could not be read ({fault.strerror or fault})", "try again, or copy it first") from None
+    return table_from_frame(path.stem, frame, read_as.kinds, source=str(path))
+
+
+def table_from_frame(
+    name: str, frame: pl.DataFrame, kinds: dict[str, Kind] | None = None, *, source: str = ""
+) -> Table:
+    """Sense and encode every series of a frame; `kinds` overrides sensing for the fields it names."""
+    kinds = kinds or {}
+    for each, kind in kinds.items():
+        if each not in frame.columns:
+            raise Refusal(f"no field '{each}' to make a {kind}", "the fields are " + ", ".join(frame.columns[:12]))
+        if kind not in KINDS:
+            raise Refusal(f"'{kind}' is not a kind", "choose one of " + ", ".join(KINDS))
+    fields: list[Field] = []
+    columns = []
+    for series in frame:
+        values = clean_text(series) if series.dtype == pl.String else series
+        if series.name in kinds:
+            sensed = reading_for(kinds[series.name], series.name, values)
+        else:
+            sensed = sense_series(series.name, values)
+        columns.append(encode(values, sensed))
+        fields.append(Field(series.name, sensed.kind))
+    return Table(name, tuple(fields), tuple(columns), frame.height, source)

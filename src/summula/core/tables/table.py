@@ -1,0 +1,92 @@
+"""A flat table, read and encoded. Frozen; derived encodings are remembered beside it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from summula.core.refusal import Refusal, nearest
+from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn
+from summula.core.tables.field import Field
+
+
+@dataclass(frozen=True, eq=False)
+class Table:
+    """Fields and their columns, in the order of the source.
+
+    `memo` remembers what has been worked out from these columns alone (encodings, sorted orders,
+    folded cells). It never changes an answer, only how soon it comes; a new Table starts empty.
+    """
+
+    name: str
+    fields: tuple[Field, ...]
+    columns: tuple[Column, ...]
+    rows: int
+    source: str = ""
+    memo: dict[Any, Any] = field(default_factory=dict, repr=False)
+
+    def __post_init__(self) -> None:
+        if len(self.fields) != len(self.columns):
+            raise ValueError("a table needs one column for each field")
+
+    def has(self, name: str) -> bool:
+        return name in self._places()
+
+    def field(self, name: str) -> Field:
+        return self.fields[self._place(name)]
+
+    def column(self, name: str) -> Column:
+        return self.columns[self._place(name)]
+
+    def number(self, name: str) -> NumberColumn:
+        column = self.column(name)
+        if not isinstance(column, NumberColumn):
+            raise Refusal(f"'{name}' does not hold numbers", "choose a number field")
+        return column
+
+    def refused_count(self) -> int:
+        return sum(len(column.refused) for column in self.columns)
+
+    def with_field(self, name: str, new: Field) -> Table:
+        """The same rows with another description of one field (its kind unchanged)."""
+        place = self._place(name)
+        if self.fields[place].kind != new.kind:
+            raise ValueError("a change of kind needs the field encoded anew")
+        fields = (*self.fields[:place], new, *self.fields[place + 1 :])
+        return replace(self, fields=fields, memo={})
+
+    def _places(self) -> dict[str, int]:
+        places: dict[str, int] | None = self.memo.get("places")
+        if places is None:
+            places = {each.name: at for at, each in enumerate(self.fields)}
+            self.memo["places"] = places
+        return places
+
+    def _place(self, name: str) -> int:
+        try:
+            return self._places()[name]
+        except KeyError:
+            guess = nearest(name, self._places())
+            remedy = f"did you mean '{guess}'?" if guess else f"the table '{self.name}' does not have it"
+            raise Refusal(f"no field '{name}'", remedy, suggestion=guess) from None
+
+
+def blanks(column: Column) -> int:
+    """How many rows of this column are blank."""
+    mask = column.blank
+    return 0 if mask is None else int(mask.sum())
+
+
+def distinct(column: Column) -> int:
+    """How many different values the rows hold, blanks aside."""
+    import numpy as np
+
+    if isinstance(column, CodedColumn):
+        return len(column.members)
+    values = column.values if isinstance(column, NumberColumn) else column.days
+    if column.blank is not None:
+        values = values[~column.blank]
+    if isinstance(column, DateColumn) and column.seconds is not None:
+        seconds = column.seconds if column.blank is None else column.seconds[~column.blank]
+        values = values.astype(np.int64) * 86400 + seconds
+    return len(np.unique(values))
