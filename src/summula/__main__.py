@@ -1,0 +1,7 @@
+"""`python -m summula`."""
+
+import sys
+
+from summula.cli import main
+
+sys.exit(main())

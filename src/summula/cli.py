@@ -1,0 +1,227 @@
+"""The command line: open the desk, ask a table a phrase, list its fields, render a page."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import cast
+
+from summula import __version__
+from summula.core.fields.labels import json_member
+from summula.core.folio.file import SUFFIX, open_folio
+from summula.core.refusal import Refusal, nearest
+from summula.core.summaries import Vocabulary, answer, parse
+from summula.core.summaries.records import json_record, laid_out
+from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
+from summula.core.tables.encoding import date_of
+from summula.core.tables.field import Kind
+from summula.core.tables.readers import ReadAs, read_table
+from summula.core.tables.table import Table, blanks, distinct
+
+COMMANDS = ("open", "demo", "fields", "ask", "render")
+
+
+def main(argv: list[str] | None = None) -> int:
+    """The exit code: 0 done, 1 refused, 2 wrong usage."""
+    arguments = list(sys.argv[1:] if argv is None else argv)
+    if arguments and arguments[0] not in COMMANDS and not arguments[0].startswith("-"):
+        arguments.insert(0, "open")  # `summula FILE` opens it
+    options = _parser().parse_args(arguments or ["open"])
+    try:
+        return int(options.run(options))
+    except Refusal as refusal:
+        print(f"summula: {_one_line(str(refusal))}", file=sys.stderr)
+        return 1
+    except BrokenPipeError:
+        sys.stderr.close()  # the reader of our output has gone; there is nobody to tell
+        return 1
+
+
+def _one_line(text: str) -> str:
+    return " ".join(text.split())
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="summula", description="Pivot summaries, charts and sliced boards from flat tables.")
+    parser.add_argument("--version", action="version", version=f"summula {__version__}")
+    commands = parser.add_subparsers(required=True, metavar="|".join(COMMANDS))
+
+    opening = commands.add_parser("open", help="open the desk, with a folio or a table file")
+    opening.add_argument("file", nargs="?", type=Path)
+    opening.set_defaults(run=_open)
+
+    demo = commands.add_parser("demo", help="open the desk with the demo's folio")
+    demo.add_argument("--files", metavar="DIR", type=Path, help="write the demo's tables as CSV and XLSX instead")
+    demo.add_argument("--folio", metavar="FILE", type=Path, help="save the demo's folio instead")
+    demo.set_defaults(run=_demo)
+
+    fields = commands.add_parser("fields", help="list a table's fields")
+    _source_options(fields)
+    fields.add_argument("--json", action="store_true")
+    fields.set_defaults(run=_fields)
+
+    ask = commands.add_parser("ask", help="answer one phrase about a table")
+    _source_options(ask)
+    ask.add_argument("phrase")
+    ask.add_argument("--format", choices=("text", "csv", "json", "md"), default="text")
+    ask.add_argument("--to", metavar="FILE", type=Path)
+    ask.set_defaults(run=_ask)
+
+    render = commands.add_parser("render", help="draw a page of a folio as a picture")
+    render.add_argument("folio", type=Path, help="a .summula file, or the word demo")
+    render.add_argument("page", help="its name or its number in the Contents")
+    render.add_argument("--to", metavar="X.png", type=Path, required=True)
+    render.add_argument("--size", default="1280x800", help="width x height in pixels (1280x800)")
+    render.set_defaults(run=_render)
+    return parser
+
+
+def _source_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("source", type=Path, help="a table file or a folio")
+    which = parser.add_mutually_exclusive_group()
+    which.add_argument("--sheet", help="the sheet of a workbook")
+    which.add_argument("--table", help="the table of a folio")
+    parser.add_argument("--kind", action="append", default=[], metavar="FIELD=KIND", help="say what a field holds")
+
+
+def _open(options: argparse.Namespace) -> int:
+    from summula.desk.app import run
+
+    return run(options.file)
+
+
+def _demo(options: argparse.Namespace) -> int:
+    if options.files is not None:
+        from summula.demo import write_files
+
+        try:
+            written = write_files(options.files)
+        except OSError as fault:
+            raise Refusal(f"'{options.files}' could not be written ({fault.strerror or fault})", "choose another folder") from None
+        print("\n".join(str(path) for path in written))
+        return 0
+    if options.folio is not None:
+        from summula.core.folio.file import save_folio
+        from summula.demo import demo_folio
+
+        opened = demo_folio()
+        save_folio(options.folio, opened.folio, opened.tables)
+        return 0
+    from summula.desk.app import run_demo
+
+    return run_demo()
+
+
+def _table(options: argparse.Namespace) -> Table:
+    kinds = {}
+    for said in options.kind:
+        name, equals, kind = said.rpartition("=")
+        if not equals:
+            raise Refusal(f"'{said}' does not say a kind", 'write it as --kind "FIELD=KIND"')
+        kinds[name] = cast(Kind, kind)
+    source: Path = options.source
+    if source.suffix.lower() != SUFFIX:
+        if options.table is not None:
+            raise Refusal(f"'{source.name}' is not a folio, so it has no table '{options.table}'", "leave --table out")
+        return read_table(source, ReadAs(options.sheet, kinds))
+    if kinds:
+        raise Refusal("the kinds of a folio's fields are said in the folio", "leave --kind out")
+    opened = open_folio(source)
+    entries = opened.folio.tables
+    wanted = options.table if options.table is not None else entries[0].name if entries else ""
+    for entry in entries:
+        if entry.name.casefold() == wanted.casefold():
+            return opened.tables[entry.id]
+    guess = nearest(wanted, [entry.name for entry in entries])
+    raise Refusal(f"no table '{wanted}' in '{source.name}'", f"did you mean '{guess}'?" if guess else "add a table to it first")
+
+
+def _fields(options: argparse.Namespace) -> int:
+    table = _table(options)
+    records = []
+    for field, column in zip(table.fields, table.columns, strict=True):
+        least, most = _extremes(column)
+        records.append(
+            {"name": field.name, "kind": field.kind, "rows": table.rows, "blanks": blanks(column),
+             "distinct": distinct(column), "min": least, "max": most}
+        )  # fmt: skip
+    if options.json:
+        print(json.dumps(records, ensure_ascii=False, indent=1))
+        return 0
+    heads = ["name", "kind", "rows", "blanks", "distinct", "min", "max"]
+    rows = [["" if record[head] is None else str(record[head]) for head in heads] for record in records]
+    print(_drawn([heads, *rows], left=2), end="")
+    return 0
+
+
+def _extremes(column: CodedColumn | NumberColumn | DateColumn) -> tuple[object, object]:
+    if isinstance(column, CodedColumn):
+        return (column.members[0], column.members[-1]) if column.members else (None, None)
+    values = column.present() if isinstance(column, NumberColumn) else column.days if column.blank is None else column.days[~column.blank]
+    if len(values) == 0:
+        return None, None
+    if isinstance(column, DateColumn):
+        return json_member(date_of(int(values.min()))), json_member(date_of(int(values.max())))
+    low, high = float(values.min()), float(values.max())
+    return (int(low) if low == int(low) else low), (int(high) if high == int(high) else high)
+
+
+def _ask(options: argparse.Namespace) -> int:
+    table = _table(options)
+    words = Vocabulary(table)
+    try:
+        phrase = parse(options.phrase, words)
+    except Refusal as refusal:
+        where = f" (at '{options.phrase[slice(*refusal.span)]}', sign {refusal.span[0] + 1})" if refusal.span else ""
+        raise Refusal(refusal.wrong + where, refusal.remedy) from None
+    grid = answer(phrase, table)
+    if options.format == "json":
+        text = json.dumps(json_record(grid, phrase), ensure_ascii=False) + "\n"
+    elif options.format == "csv":
+        from summula.core.handout.delimited import csv_text
+
+        text = csv_text(laid_out(grid, exact=True))
+    elif options.format == "md":
+        from summula.core.handout.markdown import markdown_text
+
+        text = markdown_text(laid_out(grid, exact=False), labels=max(grid.rows.depth, 1))
+    else:
+        text = _drawn(laid_out(grid, exact=False), left=max(grid.rows.depth, 1))
+    if options.to is None:
+        sys.stdout.write(text)
+        return 0
+    try:
+        options.to.write_text(text, "utf-8")
+    except OSError as fault:
+        raise Refusal(f"'{options.to}' could not be written ({fault.strerror or fault})", "choose another place") from None
+    return 0
+
+
+def _drawn(rows: list[list[str]], left: int) -> str:
+    """Rows of text as aligned columns; the first `left` columns to the left, figures to the right."""
+    widths = [max(len(row[at]) for row in rows) for at in range(len(rows[0]))]
+    lines = []
+    for row in rows:
+        cells = [text.ljust(widths[at]) if at < left else text.rjust(widths[at]) for at, text in enumerate(row)]
+        lines.append("  ".join(cells).rstrip())
+    return "\n".join(lines) + "\n"
+
+
+def _render(options: argparse.Namespace) -> int:
+    width, cross, height = options.size.lower().partition("x")
+    if not (cross and width.isdecimal() and height.isdecimal() and 100 <= int(width) <= 8000 and 100 <= int(height) <= 8000):
+        raise Refusal(f"'{options.size}' is not a size", "write it as 1280x800, each side from 100 to 8000")
+    if options.to.suffix.lower() != ".png":
+        raise Refusal(f"'{options.to.name}' is not a PNG", "give it a name that ends in .png")
+    from summula.desk.rendering import render_page
+
+    if str(options.folio) == "demo":
+        from summula.demo import demo_folio
+
+        opened = demo_folio()
+    else:
+        opened = open_folio(options.folio)
+    render_page(opened, options.page, options.to, (int(width), int(height)))
+    return 0

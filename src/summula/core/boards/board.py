@@ -1,0 +1,70 @@
+"""What stands on a board, as frozen values; part of the folio."""
+
+from __future__ import annotations
+
+from summula.core.slicing.slicer import Slicer
+from summula.core.summaries.phrase import Measure, Struct
+
+COLUMNS = 24
+
+
+class Place(Struct):
+    """Where a panel stands: from `column` (0-23) and `row`, `width` columns by `height` rows."""
+
+    column: int
+    row: int
+    width: int
+    height: int
+
+    def overlaps(self, other: Place) -> bool:
+        return (
+            self.column < other.column + other.width
+            and other.column < self.column + self.width
+            and self.row < other.row + other.height
+            and other.row < self.row + self.height
+        )
+
+
+class SummaryPanel(Struct, tag="summary"):
+    """A summary of the folio, drawn in its own form. `strong`: the largest few strong, others paler."""
+
+    id: str
+    place: Place
+    summary: str
+    title: str = ""
+    line: str = ""
+    strong: int = 0
+
+
+class KeyFigurePanel(Struct, tag="key figure"):
+    """One measure in large type. `dated` is the date field of its course and comparison."""
+
+    id: str
+    place: Place
+    table: str
+    measure: Measure
+    dated: str | None = None
+    title: str = ""
+
+
+Panel = SummaryPanel | KeyFigurePanel
+
+
+class Board(Struct):
+    """A page of panels, and the slicers that reach them."""
+
+    id: str
+    name: str
+    panels: tuple[Panel, ...] = ()
+    slicers: tuple[Slicer, ...] = ()
+
+    def panel(self, panel_id: str) -> Panel:
+        return next(panel for panel in self.panels if panel.id == panel_id)
+
+    def slicer(self, slicer_id: str) -> Slicer:
+        return next(slicer for slicer in self.slicers if slicer.id == slicer_id)
+
+    @property
+    def rows(self) -> int:
+        """How many grid rows the panels take."""
+        return max((panel.place.row + panel.place.height for panel in self.panels), default=0)

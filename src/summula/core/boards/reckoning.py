@@ -1,0 +1,185 @@
+"""Answering a board: one fold a table, then every panel and slicer from its cells.
+
+Only what a changed slicer reaches is worked out again; everything else is as it was.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from summula.core.boards.board import Board, KeyFigurePanel, Panel, SummaryPanel
+from summula.core.boards.keyfigures import key_figure, key_figure_dimensions, part_way
+from summula.core.charts.keyfigure import KeyFigure
+from summula.core.charts.look import Look
+from summula.core.fields.heading import Heading
+from summula.core.fields.labels import MONTHS
+from summula.core.refusal import Refusal
+from summula.core.slicing.holdings import Holding, holdings
+from summula.core.slicing.masks import joined_mask
+from summula.core.slicing.slicer import Slicer
+from summula.core.summaries.answer import answer, dimensions_of, with_defaults
+from summula.core.summaries.cells import Cells, Dimension, fold, unfolded
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.phrase import Phrase, aggregates_of
+from summula.core.tables.table import Table
+
+
+@dataclass(frozen=True, eq=False)
+class PanelAnswer:
+    """What a panel shows: a grid under its look, a key figure, or why it can show nothing."""
+
+    grid: Grid | None = None
+    look: Look = field(default_factory=Look)
+    key_figure: KeyFigure | None = None
+    refusal: str = ""
+
+
+@dataclass(eq=False)
+class Reckoning:
+    """Answers one board's questions from `tables` (by id) and `phrases` (by summary id, with table id).
+
+    Keeps the last answer of every panel with what it was worked out from.
+    """
+
+    tables: Mapping[str, Table]
+    phrases: Mapping[str, tuple[str, Phrase]]
+    _last: dict[str, tuple[Any, PanelAnswer]] = field(default_factory=dict)
+
+    def table_of(self, panel: Panel) -> str:
+        if isinstance(panel, KeyFigurePanel):
+            return panel.table
+        return self.phrases[panel.summary][0]
+
+    def reaching(self, board: Board, panel: Panel) -> list[Slicer]:
+        """The slicers that move a panel: all of its table that do not spare it."""
+        table = self.table_of(panel)
+        return [s for s in board.slicers if s.table == table and panel.id not in s.spares]
+
+    def panel(self, board: Board, panel: Panel) -> PanelAnswer:
+        """The panel's answer; the same object as before when nothing it depends on has changed."""
+        try:
+            slicers = self.reaching(board, panel)
+            table = self.tables[self.table_of(panel)]
+        except KeyError:
+            return PanelAnswer(refusal="What this panel showed is not in the folio any more")
+        phrase = self.phrases[panel.summary] if isinstance(panel, SummaryPanel) else None
+        shape = tuple(slicer.dimension for slicer in slicers)
+        content = (panel.strong,) if isinstance(panel, SummaryPanel) else (panel.measure, panel.dated, panel.title)
+        key = (id(table), phrase, content, tuple(slicers), shape)
+        last = self._last.get(panel.id)
+        if last is not None and last[0] == key:
+            return last[1]
+        try:
+            found = self._work_out(board, panel, table, slicers)
+        except Refusal as refusal:
+            found = PanelAnswer(refusal=f"{refusal.wrong}. {refusal.remedy[:1].upper()}{refusal.remedy[1:]}.")
+        self._last[panel.id] = (key, found)
+        return found
+
+    def _work_out(self, board: Board, panel: Panel, table: Table, slicers: list[Slicer]) -> PanelAnswer:
+        cells = self.cells_for(board, panel, table)
+        if isinstance(panel, KeyFigurePanel):
+            return PanelAnswer(key_figure=key_figure(panel.title, panel.measure, panel.dated, cells, slicers))
+        phrase = self.phrases[panel.summary][1]
+        mask = joined_mask(slicers, cells)
+        grid = answer(phrase, table, cells, mask)
+        ghost = None
+        if mask is not None and phrase.form in ("bars", "columns"):
+            ghost = self._ghost(phrase, table, cells)
+        until = self._part_way(phrase, table, grid)
+        return PanelAnswer(grid, Look(panel.strong, ghost, bool(until), until))
+
+    def _ghost(self, phrase: Phrase, table: Table, cells: Cells) -> Grid | None:
+        found: Grid | None = cells.memo.get(("ghost", phrase))
+        if found is None:
+            if any(m.comparison is not None for m in phrase.measures) or not _adds_up(phrase, table):
+                return None  # a mean before slicing is no longer bar behind a shorter one
+            found = answer(phrase, table, cells)
+            cells.memo["ghost", phrase] = found
+        return found
+
+    def _part_way(self, phrase: Phrase, table: Table, grid: Grid) -> str:
+        """When the last period drawn is not over: the day it stops on ("11 Nov"); else empty."""
+        return last_period_stops(phrase, table, grid)
+
+    def cells_for(self, board: Board, panel: Panel, table: Table) -> Cells:
+        """The board's one fold of a table if rows shrink in it; else a fold of this panel's own."""
+        shared = self.shared_cells(board, self.table_of(panel))
+        if shared.cell_of_row is not None:
+            return shared
+        return fold(table, [*self._dimensions(panel, table), *(s.dimension for s in self.reaching(board, panel))])
+
+    def shared_cells(self, board: Board, table_id: str) -> Cells:
+        table = self.tables[table_id]
+        needed: list[Dimension] = [s.dimension for s in board.slicers if s.table == table_id]
+        for panel in board.panels:
+            if panel_is_known(panel, self.phrases) and self.table_of(panel) == table_id:
+                needed.extend(self._dimensions(panel, table))
+        return fold(table, needed) if needed else unfolded(table)
+
+    def _dimensions(self, panel: Panel, table: Table) -> list[Dimension]:
+        if isinstance(panel, KeyFigurePanel):
+            phrase = with_defaults(Phrase((panel.measure,)), table)
+            return [*key_figure_dimensions(table, panel.dated), *dimensions_of(phrase, table)]
+        return dimensions_of(self.phrases[panel.summary][1], table)
+
+    def held(self, board: Board, slicer: Slicer) -> list[Holding]:
+        """What each member of a slicer holds under the board's other slicers of its table."""
+        if slicer.table not in self.tables:
+            return []
+        cells = self.shared_cells(board, slicer.table)
+        if cells.cell_of_row is None:
+            dims: list[Dimension] = [s.dimension for s in board.slicers if s.table == slicer.table]
+            cells = fold(self.tables[slicer.table], dims)
+        others = [s for s in board.slicers if s.table == slicer.table and s.id != slicer.id]
+        return holdings(slicer, others, cells)
+
+    def rows_in_play(self, board: Board, table_id: str) -> int:
+        cells = self.shared_cells(board, table_id)
+        mask = joined_mask([s for s in board.slicers if s.table == table_id], cells)
+        if mask is None:
+            return self.tables[table_id].rows
+        return int(mask.sum() if cells.rows is None else cells.rows[mask].sum())
+
+
+def panel_is_known(panel: Panel, phrases: Mapping[str, tuple[str, Phrase]]) -> bool:
+    return isinstance(panel, KeyFigurePanel) or panel.summary in phrases
+
+
+def _adds_up(phrase: Phrase, table: Table) -> bool:
+    full = with_defaults(phrase, table)
+    functions = [a.function for m in full.measures for a in aggregates_of(m.calculation)]
+    return all(function in ("sum", "rows", "count") for function in functions)
+
+
+def last_period_stops(phrase: Phrase, table: Table, grid: Grid) -> str:
+    """For a grid over time whose latest period is shown and is not over: the day its rows stop on."""
+    headings = [(axis, depth, h) for axis in (grid.rows, grid.columns) for depth, h in enumerate(axis.headings)]
+    for axis, depth, heading in headings:
+        if not heading.carries_year:
+            continue
+        stop = part_way(table, heading.field)
+        if stop is None or stop.day is None:
+            return ""
+        latest = max((str(m) for m in _shown(axis, depth) if m is not None), default="")
+        full = stop.month[5:] == "12" and stop.day == 31
+        if not full and latest and _holds_month(heading, latest, stop.month):
+            return f"{stop.day} {MONTHS[int(stop.month[5:]) - 1]}"
+        return ""
+    return ""
+
+
+def _shown(axis: Any, depth: int) -> list[Any]:
+    codes = set(axis.levels[axis.depth].codes[:, depth].tolist())
+    return [axis.members[depth][code] for code in codes]
+
+
+def _holds_month(heading: Heading, member: str, month: str) -> bool:
+    year, number = month.split("-")
+    place = int(number)
+    return member == {
+        "year": year, "year-half": f"{year}-H{(place + 5) // 6}", "year-quarter": f"{year}-Q{(place + 2) // 3}",
+        "year-month": month,
+    }.get(heading.part or "", "")

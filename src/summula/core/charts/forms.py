@@ -1,0 +1,51 @@
+"""Which form draws what. To add a form: a module of its own, a line here, and its word in phrase.py."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from summula.core.charts.bars import draw_bars
+from summula.core.charts.columns import draw_columns
+from summula.core.charts.gridform import draw_grid
+from summula.core.charts.lines import draw_lines
+from summula.core.charts.look import Look
+from summula.core.charts.scene import Scene, TextWidth, message
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.phrase import Form, Phrase
+
+_MOST_MARKS = 6000
+_FORMS: dict[Form, Callable[[Grid, Look, tuple[float, float], TextWidth], Scene]] = {
+    "grid": draw_grid,
+    "columns": partial(draw_columns, stacked=False),
+    "stacked columns": partial(draw_columns, stacked=True),
+    "bars": draw_bars,
+    "lines": draw_lines,
+}
+
+
+def draw(grid: Grid, form: Form, look: Look, size: tuple[float, float], width: TextWidth) -> Scene:
+    """The scene of a grid in a form, `size` (width, height) in pixels."""
+    if size[0] < 40 or size[1] < 30:
+        return Scene(size[0], size[1], ())
+    why = why_not(grid.phrase, form)
+    if why:
+        return message(why, size)
+    finest = grid.values[grid.finest]
+    if form not in ("grid", "bars") and finest.size > _MOST_MARKS:
+        return message(f"{finest.size:,} marks are too many to read: keep the top few, or use a coarser heading", size)
+    return _FORMS[form](grid, look, size, width)
+
+
+def why_not(phrase: Phrase, form: Form) -> str:
+    """Why a phrase cannot be drawn in a form; empty when it can."""
+    if form == "grid":
+        return ""
+    if not phrase.by:
+        return f"To draw {form}, add a heading after 'by'"
+    if form == "stacked columns":
+        if not phrase.across and len(phrase.measures) < 2:
+            return "To stack columns, add a heading after 'across' or a second measure"
+        if any(m.comparison is None and getattr(m.calculation, "function", "sum") in ("mean", "median", "min", "max") for m in phrase.measures):
+            return "Means, medians and extremes do not add up, so they cannot be stacked"
+    return ""

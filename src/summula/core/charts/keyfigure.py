@@ -1,0 +1,74 @@
+"""A key figure: one number in large type, its comparison, and its course in small columns."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from summula.core.charts.scene import Box, Ink, Mark, Scene, Tag, Text, TextWidth
+from summula.core.charts.series import fitted
+from summula.core.summaries.figures import FigureStyle
+
+
+@dataclass(frozen=True, slots=True)
+class KeyFigure:
+    """`change` is a fraction against `against` ("the same days of 2024"), NaN when there is none.
+    `course` has a figure for each period in play, with its label."""
+
+    title: str
+    value: float
+    style: FigureStyle
+    change: float = math.nan
+    against: str = ""
+    course: Sequence[tuple[str, float]] = ()
+    before: float = math.nan
+
+
+def draw_key_figure(figure: KeyFigure, size: tuple[float, float], width: TextWidth) -> Scene:
+    marks: list[Mark] = [Text(0, 13, fitted(figure.title, size[0], 12, 400, width), Ink("muted"), 12, full=figure.title)]
+    large = min(28.0, max(18.0, size[1] * 0.36))
+    tag = Tag((), (), 0, figure.value, figure.title, _words(figure))
+    written = figure.style.short(figure.value)
+    baseline = 13 + large * 1.15
+    marks.append(Text(0, baseline, written, Ink("ink"), large, 600, serif=True, tag=tag))
+    if not math.isnan(figure.change):
+        gained = figure.change >= 0
+        sign = "▲ +" if gained else "▼ \N{MINUS SIGN}"
+        change = f"{sign}{abs(figure.change) * 100:.1f}%"
+        ink = Ink("gain" if gained else "loss")
+        y = min(baseline + 22, size[1] - 2)
+        marks.append(Text(0, y, change, ink, 12, 500))
+        x = width(change, 12, 500) + 5
+        rest = f"on {figure.against}"
+        marks.append(Text(x, y, fitted(rest, size[0] - x, 12, 400, width), Ink("muted"), 12, full=rest))
+    start = width(written, large * 1.12, 600) + 14
+    _course(marks, figure, start, size[0], 22, baseline)
+    return Scene(size[0], size[1], tuple(marks))
+
+
+def _words(figure: KeyFigure) -> str:
+    words = figure.style.text(figure.value, unit=True)
+    if not math.isnan(figure.before) and figure.before != figure.value:
+        words += f" · before slicing {figure.style.text(figure.before, unit=True)}"
+    return words
+
+
+def _course(marks: list[Mark], figure: KeyFigure, left: float, right: float, top: float, bottom: float) -> None:
+    known = [value for _, value in figure.course if not math.isnan(value)]
+    room = min(right - left, 76.0)
+    if len(known) < 2 or room < 24:
+        return
+    shown = list(figure.course)[-int(room // 3.2) :]
+    left = right - room
+    step = room / len(shown)
+    low, high = min(0.0, *known), max(0.0, *known)
+    span = (high - low) or 1.0
+    for at, (label, value) in enumerate(shown):
+        if math.isnan(value):
+            continue
+        y0 = bottom - (0 - low) / span * (bottom - top)
+        y1 = bottom - (value - low) / span * (bottom - top)
+        words = Tag((label,), (), 0, value, f"{figure.title}, {label}", figure.style.text(value, unit=True))
+        height = max(abs(y1 - y0), 0.5)
+        marks.append(Box(left + at * step, min(y0, y1), max(step - 1, 1), height, Ink("series 0", 0.32), words))

@@ -1,0 +1,43 @@
+"""Number scales: ticks at round figures, and the way from a figure to a place."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Scale:
+    """Figures low … high laid from `start` to `end` (pixels); `ticks` are round figures within."""
+
+    low: float
+    high: float
+    start: float
+    end: float
+    ticks: tuple[float, ...]
+
+    def __call__(self, value: float) -> float:
+        return self.start + (value - self.low) / (self.high - self.low) * (self.end - self.start)
+
+
+def scale(lowest: float, highest: float, start: float, end: float, *, every: float = 48) -> Scale:
+    """A scale that holds both figures and zero, with about one tick for every `every` pixels."""
+    low, high = min(lowest, 0.0), max(highest, 0.0)
+    if not (math.isfinite(low) and math.isfinite(high)) or low == high:
+        low, high = min(low, 0.0) if math.isfinite(low) else 0.0, 1.0
+    wanted = max(2, int(abs(end - start) / every))
+    step = round_step((high - low) / wanted)
+    first, last = math.floor(low / step + 1e-9), math.ceil(high / step - 1e-9)
+    ticks = tuple(at * step for at in range(first, last + 1))
+    return Scale(ticks[0], ticks[-1], start, end, ticks)
+
+
+def round_step(step: float) -> float:
+    """The next of 1, 2, 2.5, 5 times a power of ten."""
+    if step <= 0:
+        return 1.0
+    power = 10.0 ** math.floor(math.log10(step))
+    for factor in (1, 2, 2.5, 5, 10):
+        if factor * power >= step * (1 - 1e-9):
+            return factor * power
+    return 10 * power

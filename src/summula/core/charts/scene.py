@@ -1,0 +1,104 @@
+"""The marks of a chart, in device-independent pixels from the top left. No Qt: any painter can draw them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from summula.core.fields.heading import Member
+
+# Width in pixels of a text at a size and weight: the one thing a form must ask of its surroundings.
+TextWidth = Callable[[str, float, int], float]
+
+
+@dataclass(frozen=True, slots=True)
+class Ink:
+    """A theme token ("ink", "muted", "ghost", "gain", "series 0" …) and how strongly it is laid on."""
+
+    token: str
+    strength: float = 1.0
+
+    def pale(self) -> Ink:
+        return Ink(self.token, self.strength * 0.4)
+
+
+@dataclass(frozen=True, slots=True)
+class Tag:
+    """What a mark stands for: members along each axis, the measure, and the words a tooltip shows."""
+
+    by: tuple[Member, ...]
+    across: tuple[Member, ...]
+    measure: int
+    value: float
+    title: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Box:
+    x: float
+    y: float
+    width: float
+    height: float
+    ink: Ink
+    tag: Tag | None = None
+    ghost: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    points: tuple[tuple[float, float], ...]
+    ink: Ink
+    width: float = 1.0
+    dashed: bool = False
+    tag: Tag | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Point:
+    x: float
+    y: float
+    radius: float
+    ink: Ink
+    hollow: bool = True
+    tag: Tag | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Text:
+    """`y` is the baseline. `weight` as in CSS; `serif` for titles and key figures."""
+
+    x: float
+    y: float
+    text: str
+    ink: Ink = Ink("ink")  # noqa: RUF009  frozen
+    size: float = 12.0
+    weight: int = 400
+    align: Literal["left", "right", "centre"] = "left"
+    serif: bool = False
+    tag: Tag | None = None
+    full: str = ""  # the whole text where `text` had to be cut
+
+
+Mark = Box | Line | Point | Text
+
+
+@dataclass(frozen=True, slots=True)
+class Scene:
+    width: float
+    height: float
+    marks: tuple[Mark, ...]
+
+    def tagged(self) -> list[Mark]:
+        """The marks that stand for a figure, in drawing order."""
+        return [mark for mark in self.marks if mark.tag is not None]
+
+    def texts(self) -> list[str]:
+        return [mark.text for mark in self.marks if isinstance(mark, Text)]
+
+
+def message(text: str, size: tuple[float, float]) -> Scene:
+    """A scene that only says something, in the middle."""
+    middle = Text(size[0] / 2, size[1] / 2, text, Ink("muted"), 13, align="centre")
+    return Scene(size[0], size[1], (middle,))

@@ -1,0 +1,141 @@
+"""A grid as series over categories: what columns, bars and lines are drawn from."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from summula.core.charts.look import SERIES_INKS, member_ink
+from summula.core.charts.scene import Ink, Tag, TextWidth
+from summula.core.fields.heading import Member, Others
+from summula.core.fields.labels import label_of
+from summula.core.summaries.axis import Axis
+from summula.core.summaries.figures import FigureStyle
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.phrase import Aggregate, Measure
+
+
+@dataclass(frozen=True, slots=True)
+class Category:
+    """A finest member along the by axis; `group` is the label of its enclosing members."""
+
+    node: int
+    path: tuple[Member, ...]
+    label: str
+    group: str
+
+    @property
+    def gathered(self) -> bool:
+        return any(isinstance(member, Others) for member in self.path)
+
+
+@dataclass(frozen=True, slots=True)
+class Series:
+    """A finest member across, of one measure."""
+
+    node: int
+    measure: int
+    path: tuple[Member, ...]
+    label: str
+    ink: Ink
+
+
+def categories(grid: Grid) -> list[Category]:
+    axis = grid.rows
+    found = []
+    for node in range(axis.levels[axis.depth].size):
+        path = axis.path(axis.depth, node)
+        labels = [label_of(h, m) for h, m in zip(axis.headings, path, strict=True)]
+        label = labels[-1] if labels else "All"
+        found.append(Category(node, path, label, " · ".join(labels[:-1])))
+    return found
+
+
+def series_of(grid: Grid) -> list[Series]:
+    axis = grid.columns
+    several = len(grid.phrase.measures) > 1
+    found = []
+    for node in range(axis.levels[axis.depth].size):
+        path = axis.path(axis.depth, node)
+        labels = [label_of(h, m) for h, m in zip(axis.headings, path, strict=True)]
+        for measure, each in enumerate(grid.phrase.measures):
+            if several or not path:
+                ink = Ink(f"series {len(found) % SERIES_INKS}")
+            else:
+                ink = member_ink(axis.headings[-1], path[-1], axis.members[-1])
+            name = [short_name(each, grid.names[measure])] if several or not labels else []
+            found.append(Series(node, measure, path, " · ".join(labels + name), ink))
+    return found
+
+
+def short_name(measure: Measure, full: str) -> str:
+    """A measure in as few words as say it: "Takings" for its sum."""
+    calculation = measure.calculation
+    if measure.name is None and isinstance(calculation, Aggregate):
+        word = {"sum": "", "rows": "rows", "default": ""}.get(calculation.function, calculation.function)
+        text = " ".join(part for part in (word, calculation.field or "") if part)
+        return f"{text}, {measure.comparison.kind}" if measure.comparison else text
+    return full
+
+
+def value(grid: Grid, category: Category, series: Series) -> float:
+    block = grid.values[grid.finest]
+    return float(block[series.measure, category.node, series.node])
+
+
+@dataclass(frozen=True, eq=False)
+class Ghost:
+    """The grid before slicing, its figures found by members instead of places."""
+
+    grid: Grid
+    row_of: dict[tuple[object, ...], int]
+    column_of: dict[tuple[object, ...], int]
+
+    @classmethod
+    def of(cls, grid: Grid | None) -> Ghost | None:
+        return None if grid is None else cls(grid, _by_path(grid.rows), _by_path(grid.columns))
+
+    def value(self, category: Category, series: Series) -> float:
+        row, column = self.row_of.get(_key(category.path)), self.column_of.get(_key(series.path))
+        if row is None or column is None:
+            return math.nan
+        return float(self.grid.values[self.grid.finest][series.measure, row, column])
+
+
+def ghost_value(ghost: Ghost | None, category: Category, series: Series) -> float:
+    """The figure before slicing; NaN where there is no ghost or no such member."""
+    return math.nan if ghost is None else ghost.value(category, series)
+
+
+def _key(path: tuple[Member, ...]) -> tuple[object, ...]:
+    # However many were gathered then and now, it is the same place.
+    return tuple("gathered" if isinstance(member, Others) else (member,) for member in path)
+
+
+def _by_path(axis: Axis) -> dict[tuple[object, ...], int]:
+    return {_key(axis.path(axis.depth, node)): node for node in range(axis.levels[axis.depth].size)}
+
+
+def tag(grid: Grid, category: Category, series: Series, figure: float, ghost: float = math.nan) -> Tag:
+    style: FigureStyle = grid.styles[series.measure]
+    names = [name for name in (category.group, category.label) if name]
+    if series.path:
+        names.append(series.label)
+    text = f"{short_name(grid.phrase.measures[series.measure], grid.names[series.measure])} {style.text(figure, unit=True)}"
+    if not math.isnan(ghost) and abs(ghost - figure) > 1e-9 * max(abs(ghost), 1):
+        text += f" · before slicing {style.text(ghost, unit=True)}"
+    return Tag(category.path, series.path, series.measure, figure, " · ".join(names), text)
+
+
+def fitted(text: str, room: float, size: float, weight: int, width: TextWidth) -> str:
+    """The text, or its beginning with an ellipsis where it does not fit."""
+    if width(text, size, weight) <= room:
+        return text
+    low, high = 0, len(text)
+    while low < high:
+        middle = (low + high + 1) // 2
+        if width(text[:middle].rstrip() + "…", size, weight) <= room:
+            low = middle
+        else:
+            high = middle - 1
+    return text[:low].rstrip() + "…" if low else "…"

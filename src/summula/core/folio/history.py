@@ -1,0 +1,57 @@
+"""Undo and redo: the folios that were, with what was done between them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from summula.core.folio.model import Folio
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A folio, and in words what made it from the one before ("Slice by Route")."""
+
+    folio: Folio
+    deed: str
+
+
+@dataclass(frozen=True, slots=True)
+class History:
+    """Steps done (the last is now) and steps undone (the last is redone first). Folios share structure."""
+
+    done: tuple[Step, ...]
+    undone: tuple[Step, ...] = ()
+
+    MOST = 500
+
+    @classmethod
+    def begun(cls, folio: Folio) -> History:
+        return cls((Step(folio, ""),))
+
+    @property
+    def folio(self) -> Folio:
+        return self.done[-1].folio
+
+    @property
+    def undo_deed(self) -> str:
+        """What undo would take back; empty when there is nothing."""
+        return self.done[-1].deed if len(self.done) > 1 else ""
+
+    @property
+    def redo_deed(self) -> str:
+        return self.undone[-1].deed if self.undone else ""
+
+    def did(self, folio: Folio, deed: str) -> History:
+        if folio == self.folio:
+            return self
+        return History((*self.done, Step(folio, deed))[-self.MOST :])
+
+    def undo(self) -> History:
+        if len(self.done) < 2:
+            return self
+        return History(self.done[:-1], (*self.undone, self.done[-1]))
+
+    def redo(self) -> History:
+        if not self.undone:
+            return self
+        return History((*self.done, self.undone[-1]), self.undone[:-1])

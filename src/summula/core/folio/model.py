@@ -1,0 +1,114 @@
+"""The folio as a value. An edit makes a new one; these structs are the file format as well."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal, TypeVar
+
+import msgspec
+
+from summula.core.boards.board import Board
+from summula.core.refusal import Refusal
+from summula.core.summaries.phrase import Phrase, Struct
+from summula.core.tables.field import Field
+
+FORMAT = 1
+
+
+class TableEntry(Struct):
+    """A table of the folio. Its rows are beside the JSON, in `tables/<id>.parquet`."""
+
+    id: str
+    name: str
+    fields: tuple[Field, ...]
+    rows: int
+    source: str = ""
+    read_at: str = ""
+
+
+class Summary(Struct):
+    id: str
+    name: str
+    table: str
+    phrase: Phrase
+
+
+class Folio(Struct):
+    """Everything a person has made, apart from the rows. `next_id` numbers what is made next."""
+
+    name: str
+    tables: tuple[TableEntry, ...] = ()
+    summaries: tuple[Summary, ...] = ()
+    boards: tuple[Board, ...] = ()
+    next_id: int = 1
+
+    def table(self, table_id: str) -> TableEntry:
+        return _found(self.tables, table_id)
+
+    def summary(self, summary_id: str) -> Summary:
+        return _found(self.summaries, summary_id)
+
+    def board(self, board_id: str) -> Board:
+        return _found(self.boards, board_id)
+
+    def pages(self) -> Iterator[tuple[Literal["table", "summary", "board"], TableEntry | Summary | Board]]:
+        """The pages in the order of the Contents."""
+        yield from (("table", each) for each in self.tables)
+        yield from (("summary", each) for each in self.summaries)
+        yield from (("board", each) for each in self.boards)
+
+    def phrases(self) -> dict[str, tuple[str, Phrase]]:
+        """By summary id: its table's id and its phrase."""
+        return {each.id: (each.table, each.phrase) for each in self.summaries}
+
+
+_Page = TypeVar("_Page", TableEntry, Summary, Board)
+
+
+def _found(those: tuple[_Page, ...], wanted: str) -> _Page:
+    for each in those:
+        if each.id == wanted:
+            return each
+    raise Refusal(f"the folio has no page '{wanted}'", "choose another in the Contents")
+
+
+def taken_id(folio: Folio, letter: str) -> tuple[Folio, str]:
+    """A fresh id ("s7"), and the folio that will not give it again."""
+    return msgspec.structs.replace(folio, next_id=folio.next_id + 1), f"{letter}{folio.next_id}"
+
+
+def free_name(folio: Folio, wanted: str) -> str:
+    """The name, or the name with the first free number behind it."""
+    taken = {page.name.casefold() for _, page in folio.pages()}
+    name, copy = wanted, 2
+    while name.casefold() in taken:
+        name, copy = f"{wanted} {copy}", copy + 1
+    return name
+
+
+def with_table(folio: Folio, entry: TableEntry) -> Folio:
+    return msgspec.structs.replace(folio, tables=_put(folio.tables, entry))
+
+
+def with_summary(folio: Folio, summary: Summary) -> Folio:
+    """The folio with this summary, new or in the place of the one with its id."""
+    return msgspec.structs.replace(folio, summaries=_put(folio.summaries, summary))
+
+
+def with_board(folio: Folio, board: Board) -> Folio:
+    return msgspec.structs.replace(folio, boards=_put(folio.boards, board))
+
+
+def _put(those: tuple[_Page, ...], new: _Page) -> tuple[_Page, ...]:
+    if any(each.id == new.id for each in those):
+        return tuple(new if each.id == new.id else each for each in those)
+    return (*those, new)
+
+
+def without_page(folio: Folio, page_id: str) -> Folio:
+    """The folio without a summary or board. Panels that showed the summary stay, and say what they lack."""
+    return msgspec.structs.replace(
+        folio,
+        summaries=tuple(each for each in folio.summaries if each.id != page_id),
+        boards=tuple(each for each in folio.boards if each.id != page_id),
+    )

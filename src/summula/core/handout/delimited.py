@@ -1,0 +1,24 @@
+"""CSV from laid-out rows. A text that a spreadsheet would run as a formula stays text."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+
+_NUMBER = re.compile(r"^-?\d+(\.\d+)?(e[+-]?\d+)?$", re.IGNORECASE)
+_STARTS_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+
+
+def csv_text(rows: list[list[str]], delimiter: str = ",") -> str:
+    """The rows as CSV (RFC 4180). An apostrophe goes before any text, numbers aside, that begins like a formula."""
+    stream = io.StringIO()
+    writer = csv.writer(stream, delimiter=delimiter, lineterminator="\r\n" if delimiter == "," else "\n")
+    writer.writerows([[_harmless(text) for text in row] for row in rows])
+    return stream.getvalue()
+
+
+def _harmless(text: str) -> str:
+    if text.startswith(_STARTS_FORMULA) and not _NUMBER.match(text):
+        return "'" + text
+    return text

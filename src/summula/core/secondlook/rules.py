@@ -1,0 +1,108 @@
+"""The rules. Each takes what is shown and returns a second look, or None."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from summula.core.boards.reckoning import last_period_stops
+from summula.core.statistics.distribution import distribution
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.phrase import Phrase
+from summula.core.tables.table import Table
+
+
+@dataclass(frozen=True, slots=True)
+class SecondLook:
+    """What was noticed, in a few words, and why it matters."""
+
+    title: str
+    text: str
+
+
+def field_looks(table: Table, name: str) -> list[SecondLook]:
+    """What is worth a second look in one field."""
+    found = [rule(table, name) for rule in (_kept_as_code, _blank, _refused, _torn_mean)]
+    return [look for look in found if look is not None]
+
+
+def summary_looks(phrase: Phrase, table: Table, grid: Grid) -> list[SecondLook]:
+    """What is worth a second look in an answer."""
+    found = [rule(phrase, table, grid) for rule in (_part_way_period, _left_out, _empty_cells)]
+    return [look for look in found if look is not None]
+
+
+def _kept_as_code(table: Table, name: str) -> SecondLook | None:
+    column = table.column(name)
+    members = getattr(column, "members", ())
+    if table.field(name).kind != "code" or not members or not members[0].isdigit():
+        return None
+    return SecondLook(
+        "Looked like a number, kept as a code.",
+        "Its digits identify something, so a total would mean nothing. It is counted, never totalled.",
+    )
+
+
+def _blank(table: Table, name: str) -> SecondLook | None:
+    shape = distribution(table, name)
+    if shape.blank == 0:
+        return None
+    share = shape.blank / max(shape.rows, 1)
+    return SecondLook(
+        f"{name} is blank in {shape.blank:,} {'row' if shape.blank == 1 else 'rows'}.",
+        f"Blanks ({share:.1%}) are left out of every sum, mean and median.",
+    )
+
+
+def _refused(table: Table, name: str) -> SecondLook | None:
+    refused = table.column(name).refused
+    if not refused:
+        return None
+    places = ", ".join(f"{each.row + 1:,}" for each in refused[:3])
+    more = f" and {len(refused) - 3:,} more" if len(refused) > 3 else ""
+    kind = {"number": "numbers", "date": "dates", "flag": "yes or no"}.get(table.field(name).kind, "values")
+    return SecondLook(
+        f"{len(refused):,} {'value is' if len(refused) == 1 else 'values are'} not {kind}.",
+        f"Rows {places}{more}: kept as they were, counted as blank. The first is “{refused[0].text}”.",
+    )
+
+
+def _torn_mean(table: Table, name: str) -> SecondLook | None:
+    shape = distribution(table, name)
+    if shape.mean is None or shape.median is None or shape.median == 0:
+        return None
+    if abs(shape.mean - shape.median) < 0.8 * abs(shape.median):
+        return None
+    return SecondLook(
+        "Mean and median lie far apart.",
+        f"The mean is {shape.mean:,.4g}, the median {shape.median:,.4g}; the largest value is {shape.most:,.6g}. "
+        "A few extreme values may pull the mean.",
+    )
+
+
+def _part_way_period(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    until = last_period_stops(phrase, table, grid)
+    if not until:
+        return None
+    return SecondLook("The last period is part-way through.", f"Its rows stop on {until}, so it stands lower than a full one would.")
+
+
+def _left_out(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    dropping = [keep for keep in phrase.keeping if not keep.gather]
+    if not dropping:
+        return None
+    return SecondLook(
+        "Totals cover only what is kept.",
+        f"{grid.rows_used:,} of {grid.rows_read:,} rows are in them. Gather the rest to have totals of everything.",
+    )
+
+
+def _empty_cells(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    if not grid.columns.depth or not grid.rows.depth:
+        return None
+    empty = int(np.count_nonzero(grid.cell_rows[grid.finest] == 0))
+    if empty == 0:
+        return None
+    figures = "One figure has" if empty == 1 else f"{empty:,} figures have"
+    return SecondLook(f"{figures} no rows.", "Shown as –, counted as nothing, not as zero.")

@@ -1,0 +1,54 @@
+"""From slicers to masks over cells. A slicer's mask is worked out once for each of its settings."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from summula.core.slicing.slicer import ListSlicer, Slicer
+from summula.core.summaries.cells import Cells
+from summula.core.summaries.conditions import holds_by_member
+from summula.core.summaries.phrase import Condition
+from summula.core.tables.column import Mask
+
+
+def slicer_mask(slicer: Slicer, cells: Cells) -> Mask | None:
+    """Which cells the slicer lets through; None when it narrows nothing."""
+    if not slicer.narrows:
+        return None
+    if isinstance(slicer, ListSlicer):
+        key = ("slicer", slicer.heading, slicer.chosen)
+    else:
+        key = ("slicer", slicer.dimension, (slicer.first, slicer.last))
+    found: Mask | None = cells.memo.get(key)
+    if found is None:
+        encoded = cells.encoded(slicer.dimension)
+        found = _members_through(slicer, cells)[encoded.codes]
+        stale = [old for old in cells.memo if isinstance(old, tuple) and old[:2] == key[:2]]
+        for old in stale[:-8]:  # the last few settings of a slicer are remembered, not every one ever made
+            del cells.memo[old]
+        cells.memo[key] = found
+    return found
+
+
+def _members_through(slicer: Slicer, cells: Cells) -> Mask:
+    encoded = cells.encoded(slicer.dimension)
+    if isinstance(slicer, ListSlicer):
+        values = tuple(choice for choice in slicer.chosen if choice is not None)
+        through = holds_by_member(Condition(slicer.heading, "is", values), encoded, cells.table)
+        through[-1] = None in slicer.chosen
+        return through
+    months = [str(member) for member in encoded.members]
+    low, high = slicer.first or "", slicer.last or "9999-99"
+    return np.array([*[low <= month <= high for month in months], False], dtype=np.bool_)
+
+
+def joined_mask(slicers: Iterable[Slicer], cells: Cells) -> Mask | None:
+    """The cells that every slicer lets through; None when none narrows anything."""
+    joined: Mask | None = None
+    for slicer in slicers:
+        mask = slicer_mask(slicer, cells)
+        if mask is not None:
+            joined = mask if joined is None else joined & mask
+    return joined

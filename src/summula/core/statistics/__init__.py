@@ -1,0 +1,1 @@
+"""Distributions of a field: what its shape is at a glance."""

@@ -1,0 +1,89 @@
+"""The shape of a field at a glance: heights of a small distribution, blanks, distinct, middle and extremes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
+from summula.core.tables.encoding import date_of
+from summula.core.tables.table import Table, blanks, distinct
+
+_BARS = 12
+_MOST_MEMBERS = 8
+
+
+@dataclass(frozen=True, slots=True)
+class Distribution:
+    """`heights` are rows a bar: the commonest members, or equal ranges of numbers or time.
+
+    The outermost hundredth of the numbers on either side shares the outer bars, so that one absurd value
+    does not flatten all others.
+    """
+
+    heights: Sequence[int]
+    labels: Sequence[str]
+    rows: int
+    blank: int
+    distinct: int
+    least: object = None
+    most: object = None
+    mean: float | None = None
+    median: float | None = None
+
+
+def distribution(table: Table, name: str) -> Distribution:
+    """The distribution of a field; remembered by the table."""
+    found: Distribution | None = table.memo.get(("distribution", name))
+    if found is None:
+        column = table.column(name)
+        if isinstance(column, CodedColumn):
+            found = _of_members(column)
+        elif isinstance(column, NumberColumn):
+            found = _of_numbers(column)
+        else:
+            found = _of_dates(column)
+        table.memo["distribution", name] = found
+    return found
+
+
+def _of_members(column: CodedColumn) -> Distribution:
+    counts = np.bincount(column.codes, minlength=len(column.members) + 1)[: len(column.members)]
+    order = np.argsort(-counts, kind="stable")[:_MOST_MEMBERS]
+    return Distribution(
+        tuple(int(counts[at]) for at in order), tuple(column.members[at] for at in order), column.rows,
+        blanks(column), len(column.members),
+        column.members[0] if column.members else None, column.members[-1] if column.members else None,
+    )  # fmt: skip
+
+
+def _of_numbers(column: NumberColumn) -> Distribution:
+    values = column.present()
+    if len(values) == 0:
+        return Distribution((), (), column.rows, column.rows, 0)
+    ordered = np.sort(values)
+    low, high = ordered[int(len(ordered) * 0.01)], ordered[int((len(ordered) - 1) * 0.99)]
+    edges = np.linspace(low, high if high > low else low + 1, _BARS + 1)
+    heights = np.histogram(np.clip(values, edges[0], edges[-1]), edges)[0]
+    labels = tuple(f"{edges[at]:,.4g} to {edges[at + 1]:,.4g}" for at in range(_BARS))
+    different = 1 + int(np.count_nonzero(np.diff(ordered)))
+    return Distribution(
+        tuple(int(h) for h in heights), labels, column.rows, blanks(column), different, float(ordered[0]),
+        float(ordered[-1]), float(values.mean()), float(np.median(ordered)),
+    )  # fmt: skip
+
+
+def _of_dates(column: DateColumn) -> Distribution:
+    days = column.days if column.blank is None else column.days[~column.blank]
+    if len(days) == 0:
+        return Distribution((), (), column.rows, column.rows, 0)
+    low, high = int(days.min()), int(days.max())
+    bars = 36
+    edges = np.linspace(low, high + 1, bars + 1)
+    heights = np.histogram(days, edges)[0]
+    labels = tuple(f"{date_of(int(edges[at]))} to {date_of(int(edges[at + 1]) - 1)}" for at in range(bars))
+    return Distribution(
+        tuple(int(h) for h in heights), labels, column.rows, blanks(column), distinct(column), date_of(low), date_of(high)
+    )

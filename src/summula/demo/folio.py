@@ -1,0 +1,126 @@
+"""The demo's folio: two tables, five summaries, two boards."""
+
+from __future__ import annotations
+
+import msgspec
+
+from summula.core.boards.board import Board, KeyFigurePanel, Panel, Place, SummaryPanel
+from summula.core.fields.heading import Heading
+from summula.core.folio.file import Opened, entry_of
+from summula.core.folio.model import Folio, Summary
+from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
+from summula.core.summaries import Vocabulary, parse
+from summula.core.summaries.phrase import Measure
+from summula.core.tables.field import Field
+from summula.core.tables.readers import table_from_frame
+from summula.core.tables.table import Table
+from summula.demo.company import sailings, targets
+
+_MEANINGS = {
+    "Sailing no.": "Harbour office running number, one for each departure and ticket class.",
+    "Sailed on": "The day of the departure.",
+    "Booked on": "The day the ticket was bought; on the quay, the day of sailing.",
+    "Vehicles": "Cars and vans carried, on vehicle tickets only.",
+    "Distance (nm)": "Length of the route in nautical miles.",
+    "Takings": "What the ticket class brought in on this departure. Refunds are negative.",
+    "Running cost": "The ticket class's part of fuel, crew and harbour dues.",
+    "Delay (min)": "Minutes late at the far quay; blank where nobody wrote it down.",
+}
+_PATTERNS = {"Takings": "£#,##0", "Running cost": "£#,##0", "Takings goal": "£#,##0"}
+
+SUMMARIES: tuple[tuple[str, str], ...] = (
+    (
+        "Takings by route",
+        'show sum of Takings and sum of Takings as share of all by Route then Vessel across year of "Sailed on" '
+        'where Ticket is not "Staff pass" keeping top 5 Route by sum of Takings gathering the rest '
+        "ordered by sum of Takings, largest first",
+    ),
+    ("Takings, month by month", 'show sum of Takings by month of "Sailed on" across year of "Sailed on" drawn as lines'),
+    (
+        "Net result by month",
+        'show sum of Takings - sum of "Running cost" called "Net result" by month of "Sailed on" drawn as columns',
+    ),
+    ("Where the takings come from", "show sum of Takings by Vessel ordered by sum of Takings, largest first drawn as bars"),
+    (
+        "Passengers by ticket",
+        'show sum of Passengers by year of "Sailed on" then quarter of "Sailed on" across Ticket '
+        "keeping top 4 Ticket by sum of Passengers gathering the rest drawn as stacked columns",
+    ),
+)
+
+
+def demo_tables() -> dict[str, Table]:
+    """Both tables, encoded, under the ids the folio uses."""
+    rows = sailings()
+    goals = targets(rows)
+    return {
+        "t1": _described(table_from_frame("Sailings", rows, {"Sailing no.": "code"}, source="sailings.csv")),
+        "t2": _described(table_from_frame("Monthly targets", goals, source="monthly-targets.csv")),
+    }
+
+
+def _described(table: Table) -> Table:
+    for field in table.fields:
+        new = Field(field.name, field.kind, _MEANINGS.get(field.name, ""), _PATTERNS.get(field.name, ""), field.total)
+        if field.name in ("Delay (min)", "Distance (nm)"):
+            new = msgspec.structs.replace(new, total="mean")
+        table = table.with_field(field.name, new)
+    return table
+
+
+def demo_folio() -> Opened:
+    """The folio as `summula demo` opens it."""
+    tables = demo_tables()
+    words = Vocabulary(tables["t1"])
+    summaries = tuple(
+        Summary(f"s{at}", name, "t1", parse(text, words)) for at, (name, text) in enumerate(SUMMARIES, start=3)
+    )
+    entries = tuple(entry_of(key, table) for key, table in tables.items())
+    boards = (_season_board(words), _vessel_board(words))
+    return Opened(Folio("Skerry Ferries", entries, summaries, boards, next_id=40), tables)
+
+
+def _measure(text: str, words: Vocabulary) -> Measure:
+    return parse(f"show {text}", words).measures[0]
+
+
+def _season_board(words: Vocabulary) -> Board:
+    def key(panel_id: str, column: int, title: str, text: str) -> Panel:
+        return KeyFigurePanel(panel_id, Place(column, 0, 6, 4), "t1", _measure(text, words), "Sailed on", title)
+
+    panels: tuple[Panel, ...] = (
+        key("p11", 0, "Takings", "sum of Takings"),
+        key("p12", 6, "Passengers", "sum of Passengers"),
+        key("p13", 12, "Net result", 'sum of Takings - sum of "Running cost"'),
+        key("p14", 18, "Median delay, minutes", 'median of "Delay (min)"'),
+        SummaryPanel("p15", Place(0, 4, 12, 9), "s4", "Takings, month by month", "Each year a line; the running year is dashed where its last month is part-way"),
+        SummaryPanel("p16", Place(12, 4, 12, 9), "s6", "Where the takings come from", "The five largest strong; pale behind: before slicing", strong=5),
+        SummaryPanel("p17", Place(0, 13, 12, 8), "s5", "Net result by month", "All years together, takings less running cost"),
+        SummaryPanel("p18", Place(12, 13, 12, 8), "s7", "Passengers by ticket", "Quarter by quarter"),
+    )
+    slicers = (
+        PeriodSlicer("l21", "t1", "Sailed on"),
+        ListSlicer("l22", "t1", Heading("Route")),
+        ListSlicer("l23", "t1", Heading("Ticket")),
+    )
+    return Board("b8", "Season at a glance", panels, slicers)
+
+
+def _vessel_board(words: Vocabulary) -> Board:
+    def key(panel_id: str, column: int, title: str, text: str) -> Panel:
+        return KeyFigurePanel(panel_id, Place(column, 0, 8, 4), "t1", _measure(text, words), "Sailed on", title)
+
+    panels: tuple[Panel, ...] = (
+        key("p31", 0, "Takings per passenger", "sum of Takings / sum of Passengers"),
+        key("p32", 8, "Departure rows", "rows"),
+        key("p33", 16, "Mean delay, minutes", 'mean of "Delay (min)"'),
+        SummaryPanel("p34", Place(0, 4, 14, 17), "s3", "Takings by route", "Five busiest routes and their vessels"),
+        SummaryPanel("p35", Place(14, 4, 10, 9), "s6", "Where the takings come from", "£, all routes in play", strong=3),
+        SummaryPanel("p36", Place(14, 13, 10, 8), "s4", "Takings, month by month", ""),
+    )
+    slicers = (
+        PeriodSlicer("l24", "t1", "Sailed on"),
+        ListSlicer("l25", "t1", Heading("Vessel")),
+        ListSlicer("l26", "t1", Heading("Weather")),
+    )
+    return Board("b9", "Vessel review", panels, slicers)
