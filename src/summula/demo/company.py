@@ -71,7 +71,7 @@ def _departures(
     calendar = np.arange(FIRST_DAY, np.datetime64("2026-12-31") + 1)
     days, routes, vessels = [], [], []
     for place, (name, (_, busy, fleet)) in enumerate(ROUTES.items()):
-        chance = np.clip(0.33 + 0.60 * busy * _season(calendar) ** 0.45, 0.05, 0.98)
+        chance = np.clip(0.31 + 0.60 * busy * _season(calendar) ** 0.45, 0.05, 0.98)
         sails = rng.random(len(calendar)) < chance
         if name == CLOSED_ROUTE:
             sails &= (calendar < CLOSED_FROM) | (calendar > CLOSED_TO)
@@ -154,7 +154,7 @@ def _rows(
     # A fare grows a little with the way and with the years; the spread leaves R² near 0.85.
     years = (days[departure] - FIRST_DAY).astype(np.int64) / 365.25
     price = 13.0 * (0.86 + 0.010 * miles) * fare * 1.02**years
-    takings = np.round(people * price * rng.normal(1, 0.15, n) + rng.normal(0, 46, n) * (fare > 0), 2)
+    takings = np.round(people * price * rng.normal(1, 0.19, n) + rng.normal(0, 66, n) * (fare > 0), 2)
     takings = np.where(fare > 0, np.maximum(takings, 2.5), 0.0)
     refund = (rng.random(n) < 0.008) & (fare > 0)
     takings[refund] = -np.round(np.abs(takings[refund]) * 0.4, 2)

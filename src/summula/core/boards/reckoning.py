@@ -19,8 +19,9 @@ from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import Holding, holdings
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Slicer
+from summula.core.summaries.aggregates import ADDITIVE
 from summula.core.summaries.answer import answer, dimensions_of, with_defaults
-from summula.core.summaries.cells import Cells, Dimension, fold, unfolded
+from summula.core.summaries.cells import Cells, Dimension, fold, is_folded, unfolded
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import Phrase, aggregates_of
 from summula.core.tables.table import Table
@@ -112,12 +113,17 @@ class Reckoning:
         return fold(table, [*self._dimensions(panel, table), *(s.dimension for s in self.reaching(board, panel))])
 
     def shared_cells(self, board: Board, table_id: str) -> Cells:
+        table, needed = self.tables[table_id], self._needed(board, table_id)
+        return fold(table, needed) if needed else unfolded(table)
+
+    def _needed(self, board: Board, table_id: str) -> list[Dimension]:
+        """Everything that the board's slicers and panels ask of one table's rows."""
         table = self.tables[table_id]
         needed: list[Dimension] = [s.dimension for s in board.slicers if s.table == table_id]
         for panel in board.panels:
             if panel_is_known(panel, self.phrases) and self.table_of(panel) == table_id:
                 needed.extend(self._dimensions(panel, table))
-        return fold(table, needed) if needed else unfolded(table)
+        return needed
 
     def _dimensions(self, panel: Panel, table: Table) -> list[Dimension]:
         if isinstance(panel, KeyFigurePanel):
@@ -135,6 +141,21 @@ class Reckoning:
             cells = fold(self.tables[slicer.table], dims)
         others = [s for s in board.slicers if s.table == slicer.table and s.id != slicer.id]
         return holdings(slicer, others, cells)
+
+    def is_folded(self, board: Board) -> bool:
+        """Whether every panel can be answered from cells that are there already, without going to the rows."""
+        for panel in board.panels:
+            if not panel_is_known(panel, self.phrases):
+                continue
+            table = self.tables[self.table_of(panel)]
+            if not is_folded(table, self._needed(board, self.table_of(panel))) or not self._adds_up(panel, table):
+                return False
+        return True
+
+    def _adds_up(self, panel: Panel, table: Table) -> bool:
+        phrase = Phrase((panel.measure,)) if isinstance(panel, KeyFigurePanel) else self.phrases[panel.summary][1]
+        full = with_defaults(phrase, table)
+        return all(a.function in ADDITIVE for m in full.measures for a in aggregates_of(m.calculation))
 
     def rows_in_play(self, board: Board, table_id: str) -> int:
         cells = self.shared_cells(board, table_id)

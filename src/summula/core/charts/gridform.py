@@ -18,7 +18,7 @@ def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
     if grid.empty:
         return message("Nothing to show: no rows are in play", size)
     rows = list(walk(grid.rows, grid.phrase))
-    columns = [(node, m) for node in walk(grid.columns, grid.phrase) for m in range(len(grid.names))]
+    columns = [(node, m) for node in walk(grid.columns, grid.phrase, subtotals_last=True) for m in range(len(grid.names))]
     room = int((size[1] - _ROW) // _ROW)
     hidden = max(0, len(rows) - room)
     if hidden:  # the bottom line stays in sight

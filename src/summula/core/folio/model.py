@@ -27,10 +27,13 @@ class TableEntry(Struct):
 
 
 class Summary(Struct):
+    """A phrase about a table, under a name. `folded`: the paths of labels whose members are hidden."""
+
     id: str
     name: str
     table: str
     phrase: Phrase
+    folded: tuple[tuple[str, ...], ...] = ()
 
 
 class Folio(Struct):

@@ -286,6 +286,7 @@ _ADDITIVE: dict[str, _Figure] = {
     "rows": _rows, "count": _count, "sum": _sum, "mean": _mean, "min": _min, "max": _max, "range": _range,
     "first": _edge, "last": _edge,
 }
+ADDITIVE = frozenset(_ADDITIVE)  # worked out from cells alone
 _BY_ROW: dict[str, _Figure] = {
     "median": _percentile, "percentile": _percentile, "distinct count": _distinct_count,
     "variance": _variance, "standard deviation": _standard_deviation, "each row": _each_row,

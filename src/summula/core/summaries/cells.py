@@ -176,6 +176,12 @@ def fold(table: Table, dimensions: Sequence[Dimension]) -> Cells:
     return found
 
 
+def is_folded(table: Table, dimensions: Sequence[Dimension]) -> bool:
+    """Whether this fold has been made, and is smaller than the rows."""
+    found: Cells | None = table.memo.get(("cells", frozenset(_bases(dimensions))))
+    return found is not None and found.cell_of_row is not None
+
+
 def unfolded(table: Table) -> Cells:
     """Each row a cell of its own."""
     found: Cells | None = table.memo.get("rows")

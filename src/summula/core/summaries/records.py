@@ -6,6 +6,8 @@ import math
 from collections.abc import Iterator
 from typing import Any
 
+import numpy as np
+
 from summula.core.fields.labels import heading_name, json_member, label_of
 from summula.core.summaries.axis import Axis
 from summula.core.summaries.grid import Grid
@@ -57,20 +59,32 @@ def _exact(value: float) -> float | int | None:
     return int(value) if value == int(value) and abs(value) < 2**53 else float(value)
 
 
-def walk(axis: Axis, phrase: Phrase, *, total_last: bool = True) -> Iterator[Node]:
-    """The nodes in the order they are shown: subtotals above their members, the bottom line last."""
+def walk(axis: Axis, phrase: Phrase, *, subtotals_last: bool = False) -> Iterator[Node]:
+    """The nodes in the order they are shown: subtotals above their members (or behind them, as columns
+    have it), the bottom line last."""
     levels = set(shown_levels(axis, phrase))
+    bounds = [_child_bounds(axis, level) for level in range(axis.depth)]
 
     def below(level: int, node: int) -> Iterator[Node]:
-        if level in levels and level:
+        own = level in levels and level > 0
+        if own and not subtotals_last:
             yield level, node
         if level < axis.depth:
-            for child in axis.children(level, node):
-                yield from below(level + 1, int(child))
+            for child in range(bounds[level][node], bounds[level][node + 1]):
+                yield from below(level + 1, child)
+        if own and subtotals_last:
+            yield level, node
 
-    yield from below(0, 0)
-    if total_last and 0 in levels:
+    if axis.levels[0].size:
+        yield from below(0, 0)
+    if 0 in levels:
         yield 0, 0
+
+
+def _child_bounds(axis: Axis, level: int) -> list[int]:
+    """Where each node's children begin at the level below (they are neighbours), and where the last end."""
+    parents = axis.levels[level + 1].parent
+    return [int(at) for at in np.searchsorted(parents, np.arange(axis.levels[level].size + 1))]
 
 
 def laid_out(grid: Grid, *, exact: bool) -> list[list[str]]:
@@ -79,7 +93,7 @@ def laid_out(grid: Grid, *, exact: bool) -> list[list[str]]:
     Exact figures are full numbers (blank: empty); otherwise they read as on screen.
     """
     phrase = grid.phrase
-    columns = list(walk(grid.columns, phrase))
+    columns = list(walk(grid.columns, phrase, subtotals_last=True))
     depth = max(grid.rows.depth, 1)
     several = len(grid.names) > 1
     heads: list[list[str]] = []

@@ -1,0 +1,153 @@
+"""Edits of a phrase: each takes one and returns another. What a word's popover or a drag does."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+import msgspec
+
+from summula.core.fields.heading import Heading
+from summula.core.summaries.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase, aggregates_of
+from summula.core.tables.table import Table
+
+Clause = Literal["measures", "by", "across", "where", "keeping"]
+
+
+def put(phrase: Phrase, clause: Clause, at: int | None, word: Any) -> Phrase:
+    """A word in the place `at` of a clause, or at its end (`at` None)."""
+    words = list(getattr(phrase, clause))
+    if at is None:
+        words.append(word)
+    else:
+        words[at] = word
+    return tidy(msgspec.structs.replace(phrase, **{clause: tuple(words)}))
+
+
+def take_away(phrase: Phrase, clause: Clause, at: int) -> Phrase:
+    """Without one word; the last measure gives way to `rows`, since a phrase shows something."""
+    words = list(getattr(phrase, clause))
+    del words[at]
+    if clause == "measures" and not words:
+        words = [Measure(Aggregate("rows"))]
+    return tidy(msgspec.structs.replace(phrase, **{clause: tuple(words)}))
+
+
+def move(phrase: Phrase, clause: Clause, at: int, step: int) -> Phrase:
+    """One word earlier (-1) or later (1) in its clause."""
+    words = list(getattr(phrase, clause))
+    to = at + step
+    if 0 <= to < len(words):
+        words[at], words[to] = words[to], words[at]
+    return msgspec.structs.replace(phrase, **{clause: tuple(words)})
+
+
+def swap_axes(phrase: Phrase) -> Phrase:
+    return msgspec.structs.replace(phrase, by=phrase.across, across=phrase.by)
+
+
+def tidy(phrase: Phrase) -> Phrase:
+    """Without a heading named twice, and without an order of a heading that has left."""
+    by = tuple(dict.fromkeys(phrase.by))
+    across = tuple(heading for heading in dict.fromkeys(phrase.across) if heading not in by)
+    order = phrase.order
+    if order is not None and order.heading is not None and order.heading not in (*by, *across):
+        order = None
+    return msgspec.structs.replace(phrase, by=by, across=across, order=order)
+
+
+def with_field(phrase: Phrase, table: Table, name: str, clause: Clause | None = None) -> Phrase:
+    """The phrase with a field put where it was dropped, or where a field of its kind belongs."""
+    field = table.field(name)
+    if clause is None:
+        clause = "measures" if field.kind in ("number", "code") else "by"
+    if clause == "measures":
+        measure = Measure(default_aggregate(table, name))
+        only_rows = [m.calculation for m in phrase.measures] == [Aggregate("rows")]
+        if only_rows and field.kind == "number":  # the first real figure takes the place of the count
+            return put(phrase, "measures", 0, measure)
+        return phrase if measure in phrase.measures else put(phrase, "measures", None, measure)
+    if clause in ("by", "across"):
+        heading = default_heading(table, name, phrase)
+        other: Clause = "across" if clause == "by" else "by"
+        if heading in getattr(phrase, other):
+            phrase = take_away(phrase, other, getattr(phrase, other).index(heading))
+        return put(phrase, clause, None, heading)
+    return phrase
+
+
+def default_aggregate(table: Table, name: str) -> Aggregate:
+    field = table.field(name)
+    if field.kind == "number":
+        return Aggregate(field.total, name)
+    return Aggregate("distinct count", name)
+
+
+def default_heading(table: Table, name: str, phrase: Phrase | None = None) -> Heading:
+    """A date by its year (by its quarter where the year stands already), a number in round bands."""
+    field = table.field(name)
+    if field.kind == "date":
+        taken = {h.part for h in (*phrase.by, *phrase.across) if h.field == name} if phrase else set()
+        for part in ("year", "quarter", "month"):
+            if part not in taken:
+                return Heading(name, part)  # type: ignore[arg-type]
+        return Heading(name, "year-month")
+    if field.kind == "number":
+        from summula.core.fields.bands import Bands
+
+        return Heading(name, bands=Bands(_round_width(table, name)))
+    return Heading(name)
+
+
+def _round_width(table: Table, name: str) -> float:
+    import numpy as np
+
+    values = table.number(name).present()
+    if len(values) == 0:
+        return 1.0
+    low, high = np.percentile(values, (2, 98))
+    raw = max((high - low) / 8, 1e-6)
+    power = 10.0 ** np.floor(np.log10(raw))
+    return float(next(f * power for f in (1, 2, 5, 10) if f * power >= raw * 0.999))
+
+
+def default_condition(table: Table, name: str) -> Condition:
+    """A condition to begin with, that lets most rows through."""
+    field = table.field(name)
+    if field.kind in ("number", "date", "code"):
+        return Condition(Heading(name), "is not blank")
+    from summula.core.fields.heading import encode_heading
+
+    members = encode_heading(table, Heading(name)).members
+    first = members[0] if members else ""
+    return Condition(Heading(name), "is not", (str(first).lower() if isinstance(first, bool) else str(first),))
+
+
+def default_keep(phrase: Phrase, table: Table) -> Keep | None:
+    """Top 5 of the first heading by the first measure, the rest gathered; None without a heading."""
+    headings = [*phrase.by, *phrase.across] or [Heading(f.name) for f in table.fields if f.kind == "category"]
+    if not headings:
+        return None
+    measure = msgspec.structs.replace(phrase.measures[0], comparison=None, name=None)
+    return Keep("top", 5, headings[0], measure, gather=True)
+
+
+def ordered_by(phrase: Phrase, measure: Measure, *, largest: bool) -> Phrase:
+    plain = Measure(measure.calculation)
+    return msgspec.structs.replace(phrase, order=Order(plain, largest))
+
+
+def functions_for(table: Table, name: str | None) -> list[str]:
+    """The aggregates that a field's kind allows, in the order they are offered."""
+    if name is None:
+        return ["rows"]
+    if table.field(name).kind != "number":
+        return ["distinct count", "count"]
+    return ["sum", "mean", "median", "min", "max", "range", "count", "distinct count", "standard deviation", "variance"]
+
+
+def fields_in(phrase: Phrase) -> set[str]:
+    """Every field a phrase names."""
+    named = {h.field for h in (*phrase.by, *phrase.across)} | {c.heading.field for c in phrase.where}
+    for measure in phrase.measures:
+        named |= {a.field for a in aggregates_of(measure.calculation) if a.field}
+    return named

@@ -1,0 +1,57 @@
+"""Starting the desk."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+from PyQt6.QtWidgets import QApplication
+
+from summula.core.refusal import Refusal
+from summula.desk.theme import dress
+
+
+_kept: list[QApplication] = []  # Qt goes down with the last reference to its application
+
+
+def application() -> QApplication:
+    """The one QApplication, dressed; made if there is none yet."""
+    present = QApplication.instance()
+    if isinstance(present, QApplication):
+        if not present.property("dressed"):
+            dress(present)
+            present.setProperty("dressed", True)
+        return present
+    if sys.platform == "linux" and not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        raise Refusal("there is no screen to open a window on", "start it in a desktop session, or set DISPLAY")
+    made = QApplication(["summula"])
+    made.setApplicationName("Summula")
+    dress(made)
+    made.setProperty("dressed", True)
+    _kept.append(made)
+    return made
+
+
+def run(path: Path | None = None) -> int:
+    from summula.desk.window import Window
+
+    if path is not None and not path.exists():
+        raise Refusal(f"there is no file '{path}'", "check the name and the folder")
+    app = application()
+    window = Window()
+    window.show()
+    if path is not None:
+        window.open_path(path)
+    return app.exec()
+
+
+def run_demo() -> int:
+    from summula.demo import demo_folio
+    from summula.desk.window import Window
+
+    app = application()
+    window = Window()
+    window.session.adopt(demo_folio())
+    window.show()
+    return app.exec()

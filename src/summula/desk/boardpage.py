@@ -1,0 +1,331 @@
+"""The board page: slicers at the left, the period ruler on top, panels on their grid."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+import msgspec
+from PyQt6.QtCore import QRect, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from summula.core.boards.arrangement import placed, with_slicer, without_panel, without_slicer
+from summula.core.boards.board import COLUMNS, Board, Panel, Place, SummaryPanel
+from summula.core.boards.reckoning import PanelAnswer
+from summula.core.refusal import Refusal
+from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, story
+from summula.core.slicing.slicer import cleared
+from summula.core.summaries.phrase import Form
+from summula.desk.arranging import arranging_blocks, open_add
+from summula.desk.margin import Margin
+from summula.desk.panelview import PanelView
+from summula.desk.periodruler import PeriodRuler
+from summula.desk.session import Session
+from summula.desk.slicerlist import SlicerList
+from summula.desk.statusline import StatusLine
+from summula.desk.summarypage import QUICK_ROWS
+from summula.desk.theme import colour, font
+from summula.desk.work import Work
+
+GAP = 12
+RAIL = 200
+_LEAST_ROW, _MOST_ROW = 25, 42
+
+
+class Canvas(QWidget):
+    """The panels' grid of 24 columns. In arranging, the columns show."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.board_rows = 0
+        self.arranging = False
+        self.fit_height = 400
+        self.setAccessibleName("Panels")
+
+    @property
+    def unit(self) -> tuple[float, float]:
+        """The pixels from one grid column, and one grid row, to the next."""
+        rows = max(self.board_rows, 1)
+        tall = (self.fit_height + GAP) / rows
+        return (self.width() + GAP) / COLUMNS, min(max(tall, _LEAST_ROW), _MOST_ROW)
+
+    def area(self, place: Place) -> QRect:
+        across, down = self.unit
+        left, top = round(place.column * across), round(place.row * down)
+        right, bottom = round((place.column + place.width) * across - GAP), round((place.row + place.height) * down - GAP)
+        return QRect(left, top, right - left, bottom - top)
+
+    def place(self, area: QRect) -> Place:
+        """The nearest grid place to an area in pixels."""
+        across, down = self.unit
+        column, row = round(area.x() / across), round(area.y() / down)
+        width, height = round((area.width() + GAP) / across), round((area.height() + GAP) / down)
+        return Place(max(column, 0), max(row, 0), max(width, 1), max(height, 1))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if not self.arranging:
+            return
+        painter = QPainter(self)
+        across, _ = self.unit
+        for column in range(0, COLUMNS, 1):
+            area = QRect(round(column * across), 0, round(across - GAP), self.height())
+            painter.fillRect(area, colour("ghost", 0.45, "paper"))
+
+
+class BoardPage(QWidget):
+    """Listens to the board in view. Reading is safe: nothing moves unless arranging."""
+
+    def __init__(self, session: Session, margin: Margin, status: StatusLine) -> None:
+        super().__init__()
+        self.session, self.margin, self.status = session, margin, status
+        self.setObjectName("page")
+        self.board: Board | None = None
+        self.selected = ""
+        self.panels: dict[str, PanelView] = {}
+        self.lists: dict[str, SlicerList] = {}
+        self.rulers: dict[str, PeriodRuler] = {}
+        self._built: object = None
+        self.work = Work(self)
+        self.work.busy.connect(lambda busy: status.work(busy, "folding the rows …"))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(18, 12, 0, 0)
+        row.setSpacing(20)
+        self.rail = QScrollArea()
+        self.rail.setFixedWidth(RAIL)
+        self.rail.setWidgetResizable(True)
+        self.rail.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        row.addWidget(self.rail)
+        right = QVBoxLayout()
+        right.setSpacing(10)
+        right.setContentsMargins(0, 2, 18, 0)
+        self.strip = QVBoxLayout()
+        self.strip.setSpacing(6)
+        right.addLayout(self.strip)
+        self.canvas = Canvas()
+        self.area = QScrollArea()
+        self.area.setWidget(self.canvas)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        right.addWidget(self.area, 1)
+        row.addLayout(right, 1)
+        self.empty = QPushButton("Put a summary on this board")
+        self.empty.setParent(self.canvas)
+        self.empty.clicked.connect(lambda: open_add(self.empty, self.session, self._board(), "summary"))
+        self.empty.hide()
+
+    def _board(self) -> Board:
+        assert self.board is not None
+        return self.board
+
+    # -- showing ---------------------------------------------------------------------------------------
+
+    def show_board(self, board: Board) -> None:
+        self.board = board
+        built = (board.id, board.name, [p.id for p in board.panels], [(s.id, type(s), s.dimension) for s in board.slicers])
+        if built != self._built:
+            self._build(board)
+            self._built = built
+        started = time.perf_counter()
+        reckoning = self.session.reckoning(board)
+
+        def work_out() -> dict[str, Any]:
+            answers = {panel.id: reckoning.panel(board, panel) for panel in board.panels}
+            held = {slicer.id: reckoning.held(board, slicer) for slicer in board.slicers}
+            tables = list(dict.fromkeys(slicer.table for slicer in board.slicers))
+            in_play = {table: reckoning.rows_in_play(board, table) for table in tables if table in reckoning.tables}
+            return {"answers": answers, "held": held, "in play": in_play}
+
+        def done(found: dict[str, Any]) -> None:
+            self._show(found["answers"], found["held"], found["in play"])
+            self._say_status(found["in play"], time.perf_counter() - started)
+
+        if self._is_quick(board):
+            self.work.cancel()
+            done(work_out())
+        else:
+            self.work.ask(work_out, done, self._refused)
+
+    def _is_quick(self, board: Board) -> bool:
+        """Whether an answer takes well under 50 ms: few rows, or rows folded already and figures that add up."""
+        reckoning = self.session.reckoning(board)
+        tables = [t for t in {s.table for s in board.slicers} | {entry.id for entry in self.session.folio.tables} if t in reckoning.tables]
+        if all(reckoning.tables[t].rows <= QUICK_ROWS for t in tables):
+            return True
+        return reckoning.is_folded(board)
+
+    def _refused(self, refusal: Refusal) -> None:
+        self.session.refuse(refusal)
+
+    def _build(self, board: Board) -> None:
+        for view in self.panels.values():
+            view.hide()
+            view.deleteLater()
+        for ruler in self.rulers.values():
+            self.strip.removeWidget(ruler)
+            ruler.hide()
+            ruler.deleteLater()
+        self.panels, self.lists, self.rulers = {}, {}, {}
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 12, 16)
+        column.setSpacing(18)
+        title = QLabel(board.name)
+        title.setFont(font(22, 600, serif=True))
+        title.setWordWrap(True)
+        column.addWidget(title)
+        for slicer in board.slicers:
+            if isinstance(slicer, ListSlicer):
+                widget = SlicerList(slicer)
+                widget.chosen.connect(self.choose)
+                widget.removed.connect(self._remove_slicer)
+                column.addWidget(widget)
+                self.lists[slicer.id] = widget
+            else:
+                ruler = PeriodRuler(slicer)
+                ruler.chosen.connect(self.choose)
+                self.strip.addWidget(ruler)
+                self.rulers[slicer.id] = ruler
+        self.add_slicer = QPushButton("+ slicer")
+        self.add_slicer.setProperty("quiet", "true")
+        self.add_slicer.clicked.connect(lambda: open_add(self.add_slicer, self.session, self._board(), "slicer"))
+        column.addWidget(self.add_slicer, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addStretch(1)
+        self.rail.setWidget(inner)
+        for panel in board.panels:
+            view = PanelView(panel)
+            view.setParent(self.canvas)
+            view.moved.connect(self._dropped)
+            view.keyed.connect(self._keyed)
+            view.removed.connect(self.remove_panel)
+            view.picked.connect(self._pick)
+            view.show()
+            self.panels[panel.id] = view
+        if self.selected not in self.panels:
+            self.selected = ""
+
+    def _show(self, answers: dict[str, PanelAnswer], held: dict[str, list[Holding]], in_play: dict[str, int]) -> None:
+        board, arranging = self._board(), self.session.arranging
+        self.canvas.arranging = arranging
+        self._lay_out()
+        for panel in board.panels:
+            view = self.panels.get(panel.id)
+            if view is not None and panel.id in answers:
+                answer = answers[panel.id]
+                view.show_panel(panel, answer, self._form(panel), arranging=arranging, selected=panel.id == self.selected)
+        for slicer in board.slicers:
+            if isinstance(slicer, ListSlicer) and slicer.id in self.lists:
+                self.lists[slicer.id].show_slicer(slicer, held.get(slicer.id, []), arranging=arranging)
+            elif isinstance(slicer, PeriodSlicer) and slicer.id in self.rulers:
+                self.rulers[slicer.id].show_slicer(slicer, held.get(slicer.id, []))
+        self.add_slicer.setVisible(arranging or not board.slicers)
+        self.empty.setVisible(not board.panels)
+        self.empty.adjustSize()
+        self.empty.move(20, 30)
+        self.canvas.update()
+        if arranging:
+            self.margin.show_blocks(arranging_blocks(self.session, board, self.selected, self))
+
+    def _form(self, panel: Panel) -> Form:
+        if isinstance(panel, SummaryPanel):
+            try:
+                return self.session.folio.summary(panel.summary).phrase.form
+            except Refusal:
+                return "grid"
+        return "grid"
+
+    def _lay_out(self) -> None:
+        if self.board is None:
+            return
+        viewport = self.area.viewport()
+        assert viewport is not None
+        self.canvas.board_rows = self.board.rows
+        self.canvas.fit_height = viewport.height() - 14
+        self.canvas.resize(viewport.width(), self.canvas.height())
+        _, down = self.canvas.unit
+        height = round(self.board.rows * down) + (120 if self.session.arranging else 2)
+        self.canvas.resize(viewport.width(), max(height, viewport.height() if not self.board.panels else height))
+        for panel in self.board.panels:
+            if panel.id in self.panels:
+                self.panels[panel.id].setGeometry(self.canvas.area(panel.place))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._lay_out()
+
+    def _say_status(self, in_play: dict[str, int], seconds: float) -> None:
+        board = self._board()
+        if self.session.arranging:
+            self.status.say("Arrow keys move by one step · Shift with arrows resizes · Delete takes away · Escape is done", "")
+            self.status.clear.hide()
+            return
+        counts = [f"{rows:,} of {self.session.folio.table(table).rows:,} rows" for table, rows in in_play.items()]
+        stories = [story(slicer) for slicer in board.slicers if slicer.narrows]
+        panels = f"{len(board.panels)} {'panel' if len(board.panels) == 1 else 'panels'}"
+        self.status.say(" · ".join([*counts, *stories]), f"{panels} redrawn in {seconds * 1000:.0f} ms")
+        self.status.clear.setVisible(bool(stories))
+
+    # -- slicing ---------------------------------------------------------------------------------------
+
+    def choose(self, slicer_id: str, asked: Any) -> None:
+        """Set a slicer: choices for a list, (first, last) months or None for the ruler."""
+        board = self._board()
+        slicer: Slicer = board.slicer(slicer_id)
+        if isinstance(slicer, ListSlicer):
+            new: Slicer = msgspec.structs.replace(slicer, chosen=tuple(asked))
+        else:
+            first, last = asked if asked is not None else (None, None)
+            new = msgspec.structs.replace(slicer, first=first, last=last)
+        deed = story(new) or f"Clear {slicer.dimension.field}"
+        self.session.set_board(with_slicer(board, new), f"Slice: {deed}")
+
+    def clear_slicing(self) -> None:
+        board = self._board()
+        slicers = tuple(cleared(slicer) for slicer in board.slicers)
+        self.session.set_board(msgspec.structs.replace(board, slicers=slicers), "Clear slicing")
+
+    @property
+    def is_sliced(self) -> bool:
+        return self.board is not None and any(slicer.narrows for slicer in self.board.slicers)
+
+    # -- arranging -------------------------------------------------------------------------------------
+
+    def set_arranging(self, arranging: bool) -> None:
+        self.session.arranging = arranging
+        if arranging and not self.selected and self._board().panels:
+            self.selected = self._board().panels[0].id
+        self.session.page_changed.emit()
+
+    def _pick(self, panel_id: str) -> None:
+        if panel_id != self.selected:
+            self.selected = panel_id
+            for view in self.panels.values():
+                view.selected = view.panel.id == panel_id
+                view.update()
+            self.margin.show_blocks(arranging_blocks(self.session, self._board(), panel_id, self))
+        self.panels[panel_id].setFocus()
+
+    def _dropped(self, panel_id: str, area: QRect) -> None:
+        board = self._board()
+        before = board.panel(panel_id).place
+        place = self.canvas.place(area)
+        if area.size() == self.canvas.area(before).size():  # moved, not resized: its size is not guessed anew
+            place = Place(place.column, place.row, before.width, before.height)
+        after = placed(board, panel_id, place)
+        if after == board:
+            self._lay_out()
+        else:
+            self.session.set_board(after, f"Move {board.panel(panel_id).title}")
+
+    def _keyed(self, panel_id: str, columns: int, rows: int, wider: int, taller: int) -> None:
+        board = self._board()
+        old = board.panel(panel_id).place
+        place = Place(old.column + columns, old.row + rows, old.width + wider, old.height + taller)
+        deed = "Resize" if wider or taller else "Move"
+        self.session.set_board(placed(board, panel_id, place), f"{deed} {board.panel(panel_id).title}")
+
+    def remove_panel(self, panel_id: str) -> None:
+        board = self._board()
+        self.session.set_board(without_panel(board, panel_id), f"Take {board.panel(panel_id).title} away")
+
+    def _remove_slicer(self, slicer_id: str) -> None:
+        board = self._board()
+        self.session.set_board(without_slicer(board, slicer_id), f"Remove the slicer {board.slicer(slicer_id).dimension.field}")

@@ -1,0 +1,269 @@
+"""Contents: the numbered list of the folio's pages, and the fields of the table in view.
+
+On a board it narrows to the numbers.
+"""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtWidgets import QApplication, QMenu, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from summula.core.statistics.distribution import distribution
+from summula.core.tables.table import Table
+from summula.desk.glyphs import KIND_WORDS, paint_kind, paint_shape
+from summula.desk.session import Session
+from summula.desk.theme import colour, font, text_width
+
+FIELD_MIME = "application/x-summula-field"
+WIDE, NARROW = 216, 34
+_ROW = 25
+_SECTIONS = (("table", "TABLES"), ("summary", "SUMMARIES"), ("board", "BOARDS"))
+
+
+class _Heading(QWidget):
+    """A section's name, in small spaced capitals."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__()
+        self.text = text
+        self.setFixedHeight(34)
+        self.setAccessibleName(text.title())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        face = font(11, 500)
+        face.setLetterSpacing(face.SpacingType.AbsoluteSpacing, 0.9)
+        painter.setFont(face)
+        painter.setPen(colour("muted"))
+        metrics = painter.fontMetrics()
+        painter.drawText(16, 25, metrics.elidedText(self.text, Qt.TextElideMode.ElideRight, self.width() - 22))
+
+
+class PageRow(QWidget):
+    """One page: its number and name. Enter or click turns to it."""
+
+    chosen = pyqtSignal(str)
+    removed = pyqtSignal(str)
+
+    def __init__(self, number: int, page_id: str, name: str, *, narrow: bool, removable: bool) -> None:
+        super().__init__()
+        self.number, self.page_id, self.name, self.narrow = number, page_id, name, narrow
+        self.removable = removable
+        self.current = False
+        self.setFixedHeight(_ROW)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(f"Page {number}: {name}")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        if narrow or text_width(name, 13, 600) > WIDE - 56:
+            self.setToolTip(name)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        if self.current and not self.narrow:
+            painter.fillRect(QRectF(14, 0, self.width() - 14, self.height()), colour("sheet"))
+            painter.setPen(QPen(colour("plum"), 2.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawArc(QRectF(13.5, 1, 10, 10), 90 * 16, 90 * 16)
+            painter.drawLine(14, 6, 14, self.height() - 6)
+            painter.drawArc(QRectF(13.5, self.height() - 11, 10, 10), 180 * 16, 90 * 16)
+        elif self.underMouse():
+            painter.fillRect(QRectF(14 if not self.narrow else 4, 0, self.width() - 18, self.height()), colour("ghost", 0.5, "paper"))
+        painter.setFont(font(13, 600 if self.current else 400, serif=True, italic=not self.current or not self.narrow))
+        painter.setPen(colour("plum" if self.current else "muted"))
+        if self.narrow:
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, str(self.number))
+        else:
+            painter.drawText(QRectF(14, 0, 22, self.height()), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(self.number))
+            painter.setFont(font(13, 600 if self.current else 400))
+            painter.setPen(colour("plum" if self.current else "ink"))
+            name = painter.fontMetrics().elidedText(self.name, Qt.TextElideMode.ElideRight, self.width() - 52)
+            painter.drawText(QRectF(44, 0, self.width() - 46, self.height()), Qt.AlignmentFlag.AlignVCenter, name)
+        if self.hasFocus():
+            painter.setPen(QPen(colour("plum"), 1))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(4, 1, -3, -1), 4, 4)
+
+    def enterEvent(self, event: object) -> None:
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event and event.button() == Qt.MouseButton.LeftButton:
+            self.chosen.emit(self.page_id)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.chosen.emit(self.page_id)
+        elif event and event.key() == Qt.Key.Key_Delete and self.removable:
+            self.removed.emit(self.page_id)
+        else:
+            super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: object) -> None:
+        if self.removable:
+            menu = QMenu(self)
+            act = menu.addAction("Remove this page")
+            assert act is not None
+            act.triggered.connect(lambda: self.removed.emit(self.page_id))
+            menu.exec(event.globalPos())  # type: ignore[attr-defined]
+
+
+class FieldRow(QWidget):
+    """One field: glyph, name, distribution. Drag it onto a phrase or a grid's edge; Enter asks about it."""
+
+    asked = pyqtSignal(str)
+
+    def __init__(self, table: Table, name: str) -> None:
+        super().__init__()
+        self.field = table.field(name)
+        self.shape = distribution(table, name).heights if self.field.kind != "code" else ()
+        self._pressed: QPoint | None = None
+        self.setFixedHeight(23)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(f"Field {name}, {KIND_WORDS[self.field.kind]}")
+        self.setAccessibleDescription(self.field.description)
+        tip = f"{name} · {KIND_WORDS[self.field.kind]}"
+        self.setToolTip(f"{tip}\n{self.field.description}" if self.field.description else tip)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        if self.underMouse() or self.hasFocus():
+            painter.fillRect(self.rect().adjusted(8, 0, -4, 0), colour("ghost", 0.5, "paper"))
+        paint_kind(painter, self.field.kind, 16, (self.height() - 13) / 2)
+        room = self.width() - 38 - (60 if self.shape else 8)
+        painter.setFont(font(13))
+        painter.setPen(colour("ink"))
+        name = painter.fontMetrics().elidedText(self.field.name, Qt.TextElideMode.ElideRight, int(room))
+        painter.drawText(QRectF(38, 0, room, self.height()), Qt.AlignmentFlag.AlignVCenter, name)
+        paint_shape(painter, self.shape, QRectF(self.width() - 57, 5, 44, 13))
+        if self.hasFocus():
+            painter.setPen(QPen(colour("plum"), 1))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(8.5, 0.5, -4.5, -0.5), 4, 4)
+
+    def enterEvent(self, event: object) -> None:
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self._pressed = event.position().toPoint() if event else None
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._pressed is None:
+            return
+        if (event.position().toPoint() - self._pressed).manhattanLength() < QApplication.startDragDistance():
+            return
+        self._pressed = None
+        drag = QDrag(self)
+        drag.setMimeData(field_mime(self.field.name))
+        drag.setPixmap(_drag_picture(self.field.name))
+        drag.setHotSpot(QPoint(12, 12))
+        drag.exec(Qt.DropAction.CopyAction)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.asked.emit(self.field.name)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.asked.emit(self.field.name)
+        else:
+            super().keyPressEvent(event)
+
+
+def field_mime(name: str) -> QMimeData:
+    mime = QMimeData()
+    mime.setData(FIELD_MIME, name.encode("utf-8"))
+    return mime
+
+
+def dragged_field(mime: QMimeData | None) -> str | None:
+    if mime is None or not mime.hasFormat(FIELD_MIME):
+        return None
+    return bytes(mime.data(FIELD_MIME).data()).decode("utf-8", "replace")
+
+
+def _drag_picture(name: str) -> QPixmap:
+    picture = QPixmap(int(text_width(name, 13, 500)) + 22, 26)
+    picture.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(picture)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.setPen(QPen(colour("plum"), 1))
+    painter.setBrush(colour("sheet"))
+    painter.drawRoundedRect(QRectF(0.5, 0.5, picture.width() - 1, 25), 5, 5)
+    painter.setFont(font(13, 500))
+    painter.drawText(QRectF(11, 0, picture.width(), 26), Qt.AlignmentFlag.AlignVCenter, name)
+    painter.end()
+    return picture
+
+
+class Contents(QScrollArea):
+    """The left side of the frame."""
+
+    field_asked = pyqtSignal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("contents")
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Contents")
+        self._made_of: object = None
+        session.changed.connect(self.refresh)
+        session.page_changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Rebuild the rows when what they show has changed; else only mark the page in view."""
+        session = self.session
+        page = session.page()
+        narrow = page is not None and page[0] == "board"
+        table_id = "" if narrow else session.default_table()
+        table = session.table(table_id) if table_id else None
+        pages = [(kind, each.id, each.name) for kind, each in session.folio.pages()]
+        made_of = (narrow, pages, id(table))
+        if made_of != self._made_of:
+            self._made_of = made_of
+            self._build(pages, table, narrow)
+        for row in self.page_rows():
+            row.current = row.page_id == session.page_id
+            row.update()
+
+    def _build(self, pages: list[tuple[str, str, str]], table: Table | None, narrow: bool) -> None:
+        self.setFixedWidth(NARROW if narrow else WIDE)
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 6 if not narrow else 14, 0, 10)
+        column.setSpacing(0)
+        number = 0
+        for kind, title in _SECTIONS:
+            of_kind = [(page_id, name) for page_kind, page_id, name in pages if page_kind == kind]
+            if of_kind and not narrow:
+                column.addWidget(_Heading(title))
+            for page_id, name in of_kind:
+                number += 1
+                row = PageRow(number, page_id, name, narrow=narrow, removable=kind != "table")
+                row.chosen.connect(self.session.turn_to)
+                row.removed.connect(self.session.remove_page)
+                column.addWidget(row)
+        if table is not None:
+            name = self.session.folio.table(self.session.default_table()).name
+            column.addSpacing(6)
+            column.addWidget(_Heading(f"FIELDS · {name.upper()}"))
+            for field in table.fields:
+                field_row = FieldRow(table, field.name)
+                field_row.asked.connect(self.field_asked)
+                column.addWidget(field_row)
+        column.addStretch(1)
+        self.setWidget(inner)
+
+    def page_rows(self) -> list[PageRow]:
+        inner = self.widget()
+        return inner.findChildren(PageRow) if inner is not None else []
+
+    def sizeHint(self) -> QSize:
+        return QSize(WIDE, 400)

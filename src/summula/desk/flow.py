@@ -1,0 +1,62 @@
+"""A layout that sets widgets like words: left to right, wrapping at the edge."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRect, QSize, Qt
+from PyQt6.QtWidgets import QLayout, QLayoutItem, QWidget
+
+
+class FlowLayout(QLayout):
+    def __init__(self, parent: QWidget, gap: int = 6, line_gap: int = 4) -> None:
+        super().__init__(parent)
+        self._items: list[QLayoutItem] = []
+        self._gap, self._line_gap = gap, line_gap
+        self.setContentsMargins(0, 0, 0, 0)
+
+    def addItem(self, item: QLayoutItem | None) -> None:
+        if item is not None:
+            self._items.append(item)
+
+    def count(self) -> int:
+        return len(self._items)
+
+    def itemAt(self, index: int) -> QLayoutItem | None:
+        return self._items[index] if 0 <= index < len(self._items) else None
+
+    def takeAt(self, index: int) -> QLayoutItem | None:
+        return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def expandingDirections(self) -> Qt.Orientation:
+        return Qt.Orientation(0)
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return self._set(QRect(0, 0, width, 0), place=False)
+
+    def setGeometry(self, area: QRect) -> None:
+        super().setGeometry(area)
+        self._set(area, place=True)
+
+    def sizeHint(self) -> QSize:
+        return self.minimumSize()
+
+    def minimumSize(self) -> QSize:
+        size = QSize()
+        for item in self._items:
+            size = size.expandedTo(item.minimumSize())
+        return size
+
+    def _set(self, area: QRect, *, place: bool) -> int:
+        x, y, line = area.x(), area.y(), 0
+        for item in self._items:
+            hint = item.sizeHint()
+            width = min(hint.width(), area.width())
+            if x > area.x() and x + width > area.right() + 1:
+                x, y, line = area.x(), y + line + self._line_gap, 0
+            if place:
+                item.setGeometry(QRect(x, y, width, hint.height()))
+            x += width + self._gap
+            line = max(line, hint.height())
+        return y + line - area.y()

@@ -1,0 +1,137 @@
+"""The header: the folio's name and state, find-anything, and the few actions that are always there."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+
+from summula.desk.actions import Actions
+from summula.desk.glyphs import paint_mark
+from summula.desk.session import Session
+from summula.desk.theme import colour, font
+
+HEIGHT = 46
+
+
+class FindField(QWidget):
+    """What looks like a field and opens find-anything."""
+
+    clicked = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(360, 28)
+        self.setCursor(Qt.CursorShape.IBeamCursor)
+        self.setAccessibleName("Find a field, a page or an action")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        painter.setPen(QPen(colour("plum" if self.hasFocus() else "hairline"), 1))
+        painter.setBrush(colour("sheet"))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 14, 14)
+        painter.setPen(colour("muted"))
+        painter.setFont(font(12.5))
+        text = "Find a field, a page or an action  ·  Ctrl K" if self.width() > 270 else "Find  ·  Ctrl K"
+        painter.drawText(QRectF(15, 0, self.width() - 20, self.height()), Qt.AlignmentFlag.AlignVCenter, text)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.clicked.emit()
+
+    def keyPressEvent(self, event: object) -> None:
+        if getattr(event, "key", lambda: 0)() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
+            self.clicked.emit()
+
+
+class _Mark(QWidget):
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(24, 24)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        paint_mark(QPainter(self), 1, 2)
+
+
+class Header(QWidget):
+    """Listens to the session; its buttons run declared actions."""
+
+    def __init__(self, session: Session, actions: Actions) -> None:
+        super().__init__()
+        self.session, self.actions_ = session, actions
+        self.setObjectName("frame")
+        self.setFixedHeight(HEIGHT)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 0, 16, 0)
+        row.setSpacing(10)
+        self.name = QLabel()
+        self.name.setFont(font(17, 600, serif=True))
+        self.state = QLabel()
+        self.state.setFont(font(12.5))
+        self.state.setStyleSheet(f"color: {colour('muted').name()}")
+        self.find = FindField()
+        self.buttons: dict[str, QPushButton] = {}
+        row.addWidget(_Mark())
+        row.addWidget(self.name)
+        row.addSpacing(4)
+        row.addWidget(self.state)
+        row.addStretch(1)
+        row.addWidget(self.find)
+        row.addStretch(1)
+        for key, text in (("open", "Open"), ("undo", "Undo"), ("redo", "Redo"), ("save", "Save"), ("hand out", "Hand out"), ("arrange", "Arrange")):
+            button = QPushButton(text)
+            button.clicked.connect(lambda _, key=key: self._run(key))
+            button.setAccessibleName(text)
+            self.buttons[key] = button
+            row.addWidget(button)
+        self.buttons["arrange"].setProperty("strong", "true")
+        session.changed.connect(self.refresh)
+        session.page_changed.connect(self.refresh)
+
+    def _run(self, key: str) -> None:
+        if key != "hand out":
+            self.actions_.run(key)
+            return
+        menu = QMenu(self)
+        for each in ("picture", "csv", "copy figures", "copy phrase"):
+            action = self.actions_[each]
+            entry = menu.addAction(action.name)
+            assert entry is not None
+            entry.setEnabled(action.possible())
+            entry.triggered.connect(lambda _, each=each: self.actions_.run(each))
+        button = self.buttons["hand out"]
+        menu.exec(button.mapToGlobal(QPoint(0, button.height() + 2)))
+
+    def refresh(self) -> None:
+        session = self.session
+        metrics = self.name.fontMetrics()
+        self.name.setText(metrics.elidedText(session.folio.name, Qt.TextElideMode.ElideRight, 210))
+        self.name.setToolTip(str(session.path) if session.path else session.folio.name)
+        if session.unsaved:
+            state = "changes not saved yet"
+        else:
+            state = "all changes kept" if session.path else "not saved yet"
+        self.state.setText(state if self.width() > 1020 else "")
+        history = session.history
+        for key, word, deed in (("undo", "Undo", history.undo_deed), ("redo", "Redo", history.redo_deed)):
+            button = self.buttons[key]
+            button.setEnabled(bool(deed))
+            button.setToolTip(f"{word}: {deed}" if deed else f"Nothing to {word.lower()}")
+        page = session.page()
+        arrange = self.buttons["arrange"]
+        arrange.setVisible(page is not None and page[0] == "board")
+        arrange.setText("Done" if session.arranging else "Arrange")
+        arrange.setAccessibleName(arrange.text())
+        self.buttons["hand out"].setEnabled(page is not None)
+        self.find.setFixedWidth(360 if self.width() > 1180 else 250 if self.width() > 980 else 150)
+        self.buttons["redo"].setVisible(self.width() > 900)
+
+    def resizeEvent(self, event: object) -> None:
+        self.refresh()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colour("paper"))
+        painter.setPen(colour("hairline"))
+        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)

@@ -1,0 +1,181 @@
+"""One panel of a board: a card with its title and scene; in arranging, something to move and resize."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QWidget
+
+from summula.core.boards.board import KeyFigurePanel, Panel
+from summula.core.boards.reckoning import PanelAnswer
+from summula.core.charts import Scene, TextWidth, draw
+from summula.core.charts.keyfigure import draw_key_figure
+from summula.core.charts.scene import message
+from summula.core.summaries.phrase import Form
+from summula.desk.sceneview import SceneView
+from summula.desk.theme import colour, font
+
+_PAD = 13
+_HANDLE = 9
+# Which edges each handle pulls: (left, top, right, bottom).
+_HANDLES = {
+    (0.0, 0.0): (1, 1, 0, 0), (0.5, 0.0): (0, 1, 0, 0), (1.0, 0.0): (0, 1, 1, 0), (1.0, 0.5): (0, 0, 1, 0),
+    (1.0, 1.0): (0, 0, 1, 1), (0.5, 1.0): (0, 0, 0, 1), (0.0, 1.0): (1, 0, 0, 1), (0.0, 0.5): (1, 0, 0, 0),
+}  # fmt: skip
+
+
+def panel_scene(answer: PanelAnswer, form: Form, size: tuple[float, float], width: TextWidth) -> Scene:
+    """What a panel draws in the room below its title."""
+    if answer.refusal:
+        return message(answer.refusal, size)
+    if answer.key_figure is not None:
+        return draw_key_figure(answer.key_figure, size, width)
+    if answer.grid is None:
+        return message("", size)
+    return draw(answer.grid, form, answer.look, size, width)
+
+
+class PanelView(QWidget):
+    """Shows a panel and its answer."""
+
+    moved = pyqtSignal(str, QRect)  # panel id, the pixels it was dropped on
+    keyed = pyqtSignal(str, int, int, int, int)  # panel id; columns, rows to move; columns, rows to grow
+    removed = pyqtSignal(str)
+    picked = pyqtSignal(str)
+
+    def __init__(self, panel: Panel) -> None:
+        super().__init__()
+        self.panel = panel
+        self.answer: PanelAnswer | None = None
+        self.arranging = False
+        self.selected = False
+        self._grip: tuple[QPoint, QRect, tuple[int, int, int, int]] | None = None
+        self.view = SceneView(panel.title, self)
+
+    @property
+    def titled(self) -> bool:
+        return not isinstance(self.panel, KeyFigurePanel)
+
+    def show_panel(self, panel: Panel, answer: PanelAnswer, form: Form, *, arranging: bool, selected: bool) -> None:
+        same = answer is self.answer and panel == self.panel
+        self.panel, self.arranging, self.selected = panel, arranging, selected
+        self.view.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents, arranging)
+        self.view.setFocusPolicy(Qt.FocusPolicy.NoFocus if arranging else Qt.FocusPolicy.StrongFocus)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if arranging else Qt.FocusPolicy.NoFocus)
+        self.setAccessibleName(f"Panel {panel.title}")
+        self.view.setAccessibleName(panel.title)
+        if not same:
+            self.answer = answer
+            self._lay_out()
+            self.view.show_scene(lambda size, width: panel_scene(answer, form, size, width))
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        top = _PAD - 3
+        if self.titled:
+            top += 24 + (18 if getattr(self.panel, "line", "") else 0)
+        self.view.setGeometry(_PAD, top, max(self.width() - 2 * _PAD, 10), max(self.height() - top - _PAD + 4, 10))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        card = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
+        painter.setPen(QPen(colour("hairline"), 1))
+        painter.setBrush(colour("sheet"))
+        painter.drawRoundedRect(card, 4, 4)
+        if self.titled:
+            room = self.width() - 2 * _PAD
+            painter.setFont(font(15, 600, serif=True))
+            painter.setPen(colour("ink"))
+            title = painter.fontMetrics().elidedText(self.panel.title, Qt.TextElideMode.ElideRight, room)
+            painter.drawText(QPointF(_PAD, 25), title)
+            line = getattr(self.panel, "line", "")
+            if line:
+                painter.setFont(font(12))
+                painter.setPen(colour("muted"))
+                painter.drawText(QPointF(_PAD, 44), painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, room))
+        if self.arranging and (self.selected or self.hasFocus()):
+            painter.setPen(QPen(colour("plum"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(card.adjusted(1, 1, -1, -1), 4, 4)
+            painter.setBrush(colour("sheet"))
+            painter.setPen(QPen(colour("plum"), 1.2))
+            for x, y in _HANDLES:
+                painter.drawRect(QRectF(x * (self.width() - 8), y * (self.height() - 8), 7, 7))
+
+    # -- arranging -------------------------------------------------------------------------------------
+
+    def _edges_at(self, place: QPoint) -> tuple[int, int, int, int]:
+        """Which edges a press here pulls; none means the panel is moved."""
+        if self.selected:
+            for (x, y), edges in _HANDLES.items():
+                middle = QPoint(int(x * (self.width() - 8)) + 4, int(y * (self.height() - 8)) + 4)
+                if (middle - place).manhattanLength() <= _HANDLE:
+                    return edges
+        return (0, 0, 0, 0)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or not self.arranging or event.button() != Qt.MouseButton.LeftButton:
+            return
+        edges = self._edges_at(event.position().toPoint())
+        self._grip = (event.globalPosition().toPoint(), self.geometry(), edges)
+        self.raise_()
+        self.picked.emit(self.panel.id)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or not self.arranging:
+            return
+        if self._grip is None:
+            edges = self._edges_at(event.position().toPoint())
+            self.setCursor(Qt.CursorShape.SizeAllCursor if not any(edges) else _cursor(edges))
+            return
+        start, area, (left, top, right, bottom) = self._grip
+        gone = event.globalPosition().toPoint() - start
+        if left or top or right or bottom:
+            pulled = area.adjusted(left * gone.x(), top * gone.y(), right * gone.x(), bottom * gone.y())
+            if pulled.width() > 40 and pulled.height() > 40:
+                self.setGeometry(pulled)
+        else:
+            self.move(area.topLeft() + gone)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._grip is None:
+            return
+        area = self._grip[1]
+        self._grip = None
+        if self.geometry() != area:
+            self.moved.emit(self.panel.id, self.geometry())
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or not self.arranging:
+            super().keyPressEvent(event)
+            return
+        steps = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+        step = steps.get(Qt.Key(event.key()))
+        if step is not None:
+            grow = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self.keyed.emit(self.panel.id, *((0, 0, *step) if grow else (*step, 0, 0)))
+        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.removed.emit(self.panel.id)
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        if self.arranging:
+            self.picked.emit(self.panel.id)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        self.update()
+
+
+def _cursor(edges: tuple[int, int, int, int]) -> Qt.CursorShape:
+    left, top, right, bottom = edges
+    if (left and top) or (right and bottom):
+        return Qt.CursorShape.SizeFDiagCursor
+    if (right and top) or (left and bottom):
+        return Qt.CursorShape.SizeBDiagCursor
+    return Qt.CursorShape.SizeHorCursor if left or right else Qt.CursorShape.SizeVerCursor

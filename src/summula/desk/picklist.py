@@ -1,0 +1,102 @@
+"""A searchable list to pick from: the inside of most popovers, and of find-anything."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from PyQt6.QtCore import QEvent, QObject, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from summula.desk.theme import font
+
+
+@dataclass(frozen=True)
+class Choice:
+    """`text` is shown; `hint` stands behind it and is searched as well; `value` is what is picked."""
+
+    text: str
+    value: Any
+    hint: str = ""
+
+
+class PickList(QWidget):
+    """Type to narrow, arrows to move, Enter to pick."""
+
+    picked = pyqtSignal(object)
+
+    def __init__(self, choices: Sequence[Choice], *, name: str, most_rows: int = 9, search: bool | None = None) -> None:
+        super().__init__()
+        self.choices = list(choices)
+        self.most_rows = most_rows
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Search")
+        self.search.setAccessibleName(f"Search {name}")
+        self.search.setClearButtonEnabled(True)
+        self.search.textChanged.connect(self._narrow)
+        self.search.installEventFilter(self)
+        self.search.returnPressed.connect(self._pick_current)
+        self.list = QListWidget()
+        self.list.setAccessibleName(name)
+        self.list.setFont(font(13))
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.itemClicked.connect(self._pick)
+        self.list.itemActivated.connect(self._pick)
+        column.addWidget(self.search)
+        column.addWidget(self.list)
+        self.search.setVisible(len(self.choices) > most_rows if search is None else search)
+        self._narrow("")
+
+    def show_choices(self, choices: Sequence[Choice]) -> None:
+        self.choices = list(choices)
+        self._narrow(self.search.text())
+
+    def focus_in(self) -> None:
+        (self.list if self.search.isHidden() else self.search).setFocus()
+
+    def _narrow(self, text: str) -> None:
+        words = text.casefold().split()
+        self.list.clear()
+        ranked = []
+        for at, choice in enumerate(self.choices):
+            searched = f"{choice.text} {choice.hint}".casefold()
+            if all(word in searched for word in words):
+                # What begins with the words comes first.
+                ranked.append((not choice.text.casefold().startswith(text.casefold()) if words else False, at, choice))
+        for _, _, choice in sorted(ranked, key=lambda each: each[:2])[:500]:
+            item = QListWidgetItem(choice.text if not choice.hint else f"{choice.text}   {choice.hint}")
+            item.setData(Qt.ItemDataRole.UserRole, choice)
+            item.setToolTip(choice.hint or choice.text)
+            self.list.addItem(item)
+        if not ranked:
+            item = QListWidgetItem("Nothing has this in its name")
+            item.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(item)
+        self.list.setCurrentRow(0)
+        rows = min(max(self.list.count(), 1), self.most_rows)
+        self.list.setFixedHeight(rows * max(self.list.sizeHintForRow(0), 24) + 4)
+
+    def _pick(self, item: QListWidgetItem | None) -> None:
+        choice = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        if choice is not None:
+            self.picked.emit(choice.value)
+
+    def _pick_current(self) -> None:
+        self._pick(self.list.currentItem())
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if watched is self.search and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 8, Qt.Key.Key_PageUp: -8}.get(Qt.Key(event.key()))
+            if step is not None:
+                row = min(max(self.list.currentRow() + step, 0), self.list.count() - 1)
+                self.list.setCurrentRow(row)
+                return True
+        return super().eventFilter(watched, event)
+
+    def sizeHint(self) -> QSize:
+        return QSize(250, 240)

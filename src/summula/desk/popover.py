@@ -1,0 +1,44 @@
+"""A small frame near the thing it is about. Escape or a click elsewhere closes it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, QRect, Qt
+from PyQt6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
+
+from summula.desk.theme import colour, font
+
+
+class Popover(QFrame):
+    def __init__(self, parent: QWidget, title: str, width: int = 280) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setObjectName("popover")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setAccessibleName(title)
+        self.setFixedWidth(width)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(12, 10, 12, 12)
+        self.column.setSpacing(8)
+        if title:
+            self.column.addWidget(small_heading(title))
+
+    def open_below(self, widget: QWidget) -> None:
+        """Show under a widget, kept on its screen."""
+        self.open_at(widget.mapToGlobal(QPoint(0, widget.height() + 4)), widget)
+
+    def open_at(self, place: QPoint, widget: QWidget) -> None:
+        self.adjustSize()
+        screen = widget.screen()
+        area = screen.availableGeometry() if screen is not None else QRect(0, 0, 4000, 4000)
+        x = min(max(place.x(), area.left()), area.right() - self.width())
+        y = min(max(place.y(), area.top()), area.bottom() - self.height())
+        self.move(x, y)
+        self.show()
+
+
+def small_heading(text: str) -> QLabel:
+    label = QLabel(text.upper())
+    face = font(11, 500)
+    face.setLetterSpacing(face.SpacingType.AbsoluteSpacing, 0.8)
+    label.setFont(face)
+    label.setStyleSheet(f"color: {colour('muted').name()}")
+    return label

@@ -1,0 +1,240 @@
+"""The one thing the desk listens to: the present folio, its history, its tables, and the page in view."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+import msgspec
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from summula.core.boards.board import Board
+from summula.core.boards.reckoning import Reckoning
+from summula.core.fields.heading import Heading
+from summula.core.folio.file import SUFFIX, Opened, entry_of, open_folio, save_folio, with_fields
+from summula.core.folio.history import History
+from summula.core.folio.model import (
+    Folio,
+    Summary,
+    free_name,
+    taken_id,
+    with_board,
+    with_summary,
+    with_table,
+    without_page,
+)
+from summula.core.refusal import Refusal
+from summula.core.summaries.phrase import Aggregate, Measure, Phrase
+from summula.core.summaries.vocabulary import Vocabulary
+from summula.core.tables.readers import read_table
+from summula.core.tables.table import Table
+
+
+class Session(QObject):
+    """Edits go through `edit`; everything else follows from the folio it holds."""
+
+    changed = pyqtSignal()
+    page_changed = pyqtSignal()
+    told = pyqtSignal(str, bool)  # a sentence for the status line; whether it is a refusal
+    picked = pyqtSignal(object)  # what is selected on the page, for the margin
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.history = History.begun(Folio("New folio"))
+        self.tables: dict[str, Table] = {}
+        self.path: Path | None = None
+        self.page_id = ""
+        self.arranging = False
+        self._saved = self.folio
+        self._reckonings: dict[str, Reckoning] = {}
+        self._vocabularies: dict[int, Vocabulary] = {}
+
+    @property
+    def folio(self) -> Folio:
+        return self.history.folio
+
+    @property
+    def unsaved(self) -> bool:
+        return self.folio != self._saved
+
+    # -- what is open -------------------------------------------------------------------------------
+
+    def adopt(self, opened: Opened, path: Path | None = None) -> None:
+        """Make this folio the present one, with a fresh history."""
+        self.history = History.begun(opened.folio)
+        self.tables = dict(opened.tables)
+        self.path = path
+        self._saved = opened.folio
+        self._forget()
+        first = next((page.id for _, page in opened.folio.pages()), "")
+        self.page_id = opened.folio.boards[0].id if opened.folio.boards else first
+        self.arranging = False
+        self.changed.emit()
+        self.page_changed.emit()
+
+    def _forget(self) -> None:
+        self._reckonings.clear()
+        self._vocabularies.clear()
+
+    def load(self, path: Path) -> Callable[[], None]:
+        """Read a file (call this in a worker); returns what takes it into the desk (call that here)."""
+        if path.suffix.lower() == SUFFIX:
+            opened = open_folio(path)
+            return lambda: self.adopt(opened, path)
+        table = read_table(path)
+        return lambda: self.take_table(table)
+
+    def take_table(self, table: Table) -> None:
+        """Add a table that has been read, and turn to its page."""
+        folio, table_id = taken_id(self.folio, "t")
+        name = free_name(folio, table.name)
+        entry = entry_of(table_id, table, datetime.now().strftime("%H:%M"))
+        entry = msgspec.structs.replace(entry, name=name)
+        if not folio.tables and not folio.summaries and folio.name == "New folio":
+            folio = msgspec.structs.replace(folio, name=name)
+        self.tables[table_id] = table
+        self.edit(with_table(folio, entry), f"Read {name}")
+        self.turn_to(table_id)
+
+    def save(self, path: Path) -> None:
+        path = path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
+        used = {entry.id: self.table(entry.id) for entry in self.folio.tables}
+        save_folio(path, self.folio, used)
+        self.path = path
+        self._saved = self.folio
+        self.told.emit(f"Saved as {path.name}", False)
+        self.changed.emit()
+
+    # -- edits --------------------------------------------------------------------------------------
+
+    def edit(self, folio: Folio, deed: str) -> None:
+        """The present folio becomes `folio`; `deed` says what was done, for undo."""
+        before = self.history
+        self.history = before.did(folio, deed)
+        if self.history is not before:
+            self._settle()
+
+    def undo(self) -> None:
+        self.history = self.history.undo()
+        self._settle()
+
+    def redo(self) -> None:
+        self.history = self.history.redo()
+        self._settle()
+
+    def _settle(self) -> None:
+        known = {page.id for _, page in self.folio.pages()}
+        if self.page_id not in known:
+            self.page_id = next((page.id for _, page in self.folio.pages()), "")
+            self.changed.emit()
+            self.page_changed.emit()
+            return
+        self.changed.emit()
+
+    def turn_to(self, page_id: str) -> None:
+        if page_id != self.page_id:
+            self.page_id = page_id
+            self.arranging = False
+            self.page_changed.emit()
+
+    def page(self) -> tuple[str, Any] | None:
+        """The page in view as (kind, value), or None in an empty folio."""
+        for kind, page in self.folio.pages():
+            if page.id == self.page_id:
+                return kind, page
+        return None
+
+    def set_phrase(self, summary: Summary, phrase: Phrase, deed: str) -> None:
+        self.edit(with_summary(self.folio, msgspec.structs.replace(summary, phrase=phrase)), deed)
+
+    def set_board(self, board: Board, deed: str) -> None:
+        self.edit(with_board(self.folio, board), deed)
+
+    def new_summary(self, table_id: str, phrase: Phrase | None = None, name: str = "New summary") -> Summary:
+        folio, summary_id = taken_id(self.folio, "s")
+        phrase = phrase or Phrase((Measure(Aggregate("rows")),))
+        summary = Summary(summary_id, free_name(folio, name), table_id, phrase)
+        self.edit(with_summary(folio, summary), f"New summary {summary.name}")
+        self.turn_to(summary_id)
+        return summary
+
+    def new_board(self, name: str = "New board") -> Board:
+        folio, board_id = taken_id(self.folio, "b")
+        board = Board(board_id, free_name(folio, name))
+        self.edit(with_board(folio, board), f"New board {board.name}")
+        self.turn_to(board_id)
+        return board
+
+    def remove_page(self, page_id: str) -> None:
+        name = next((page.name for _, page in self.folio.pages() if page.id == page_id), "")
+        self.edit(without_page(self.folio, page_id), f"Remove {name}")
+
+    def rename(self, page_id: str, name: str) -> None:
+        name = " ".join(name.split())
+        for kind, page in self.folio.pages():
+            if page.id == page_id and name and page.name != name:
+                renamed = msgspec.structs.replace(page, name=name)
+                put = {"table": with_table, "summary": with_summary, "board": with_board}[kind]
+                self.edit(put(self.folio, renamed), f"Rename to {name}")  # type: ignore[operator]
+
+    # -- what follows from it ---------------------------------------------------------------------
+
+    def table(self, table_id: str) -> Table:
+        """The table under the folio's present description of its fields."""
+        entry = self.folio.table(table_id)
+        table = with_fields(self.tables[table_id], entry)
+        self.tables[table_id] = table
+        return table
+
+    def vocabulary(self, table_id: str) -> Vocabulary:
+        table = self.table(table_id)
+        found = self._vocabularies.get(id(table))
+        if found is None:
+            found = Vocabulary(table)
+            self._vocabularies = {id(table): found, **dict(list(self._vocabularies.items())[:7])}
+        return found
+
+    def reckoning(self, board: Board) -> Reckoning:
+        """The board's answers; kept from one folio to the next so that only what changed is worked out."""
+        found = self._reckonings.get(board.id)
+        tables = {entry.id: self.table(entry.id) for entry in self.folio.tables}
+        if found is None:
+            found = Reckoning(tables, self.folio.phrases())
+            self._reckonings[board.id] = found
+        found.tables, found.phrases = tables, self.folio.phrases()
+        return found
+
+    def default_table(self) -> str:
+        """The table that the page in view is about."""
+        page = self.page()
+        if page is not None:
+            kind, value = page
+            if kind == "table":
+                return str(value.id)
+            if kind == "summary":
+                return str(value.table)
+            for slicer in value.slicers:
+                return str(slicer.table)
+            for panel in value.panels:
+                found = self.reckoning(value)
+                try:
+                    return found.table_of(panel)
+                except KeyError:
+                    continue
+        return self.folio.tables[0].id if self.folio.tables else ""
+
+    def first_phrase(self, table_id: str, name: str) -> Phrase:
+        """A phrase to begin with when a field is asked for: its own figure, or rows by it."""
+        field = self.table(table_id).field(name)
+        if field.kind == "number":
+            return Phrase((Measure(Aggregate(field.total, name)),))
+        heading = Heading(name, "year-month") if field.kind == "date" else Heading(name)
+        if field.kind == "code":
+            return Phrase((Measure(Aggregate("distinct count", name)),))
+        return Phrase((Measure(Aggregate("rows")),), by=(heading,))
+
+    def refuse(self, refusal: Refusal) -> None:
+        sentence = str(refusal)
+        self.told.emit(sentence[:1].upper() + sentence[1:] + ".", True)

@@ -1,0 +1,86 @@
+"""The status line: rows read and used, what is selected, refusals, and how long the answer took."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+
+from summula.desk.theme import colour, font
+
+
+class StatusLine(QWidget):
+    """Left: the page's account. Middle: the selection. Right: time taken, or work in progress."""
+
+    cancelled = pyqtSignal()
+    link = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(28)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 0, 16, 0)
+        row.setSpacing(22)
+        self.account, self.selection, self.taken = QLabel(), QLabel(), QLabel()
+        for label, name in ((self.account, "Rows"), (self.selection, "Selection"), (self.taken, "Time")):
+            label.setFont(font(12))
+            label.setAccessibleName(name)
+            label.setStyleSheet(f"color: {colour('muted').name()}")
+        self.clear = QPushButton("Clear slicing")
+        self.clear.setProperty("quiet", "true")
+        self.clear.clicked.connect(self.link)
+        self.clear.hide()
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 0)
+        self.progress.setFixedSize(120, 5)
+        self.progress.setTextVisible(False)
+        self.progress.hide()
+        self.cancel = QPushButton("Cancel")
+        self.cancel.setProperty("quiet", "true")
+        self.cancel.clicked.connect(self.cancelled)
+        self.cancel.hide()
+        row.addWidget(self.account)
+        row.addWidget(self.clear)
+        row.addWidget(self.selection)
+        row.addStretch(1)
+        row.addWidget(self.progress)
+        row.addWidget(self.cancel)
+        row.addWidget(self.taken)
+        self._told = ""
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self._untell)
+
+    def say(self, account: str, taken: str = "") -> None:
+        self.account.setText(account)
+        self.account.setToolTip(account)
+        self.taken.setText(taken)
+
+    def select(self, text: str) -> None:
+        if not self._told:
+            self.selection.setStyleSheet(f"color: {colour('muted').name()}")
+            self.selection.setText(text)
+
+    def tell(self, sentence: str, refused: bool) -> None:
+        """A sentence that stays for a while; a refusal in the colour of loss."""
+        self._told = sentence
+        self.selection.setStyleSheet(f"color: {colour('loss' if refused else 'plum').name()}")
+        self.selection.setText(sentence)
+        self.selection.setToolTip(sentence)
+        self._timer.start(12000 if refused else 5000)
+
+    def _untell(self) -> None:
+        self._told = ""
+        self.selection.setText("")
+
+    def work(self, busy: bool, what: str = "") -> None:
+        self.progress.setVisible(busy)
+        self.cancel.setVisible(busy)
+        if busy and what:
+            self.taken.setText(what)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colour("paper"))
+        painter.setPen(colour("hairline"))
+        painter.drawLine(0, 0, self.width(), 0)

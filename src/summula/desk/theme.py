@@ -1,0 +1,160 @@
+"""All of the look: colours as tokens, type, and the style sheet made from them.
+
+A dark or high-contrast theme is another set of values for the same tokens.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from importlib.resources import files
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
+from PyQt6.QtWidgets import QApplication
+
+TOKENS: dict[str, str] = {
+    "paper": "#f3efe6",
+    "sheet": "#fffdf9",
+    "hairline": "#ddd6c8",
+    "ink": "#23262d",
+    "text": "#23262d",
+    "muted": "#665f58",  # darker than the muted of large type: 4.5:1 on paper at any size
+    "faint": "#a59d90",  # marks and lines only, never text
+    "plum": "#5a3566",
+    "plum wash": "#f0e8f1",
+    "amber": "#a86f0c",
+    "gain": "#2f7d5b",
+    "loss": "#b0452f",
+    "ghost": "#e3dccf",
+    "shape": "#b9b09f",
+    "series 0": "#5a3566",
+    "series 1": "#c68a1e",
+    "series 2": "#2c7d80",
+    "series 3": "#b0513d",
+    "series 4": "#6c8a3c",
+    "series 5": "#5a677b",
+    "series 6": "#c4788f",
+    "series 7": "#b59a63",
+}
+SANS, SERIF = "Hanken Grotesk", "Source Serif 4"
+_FALLBACK = "DejaVu Sans"
+
+
+@lru_cache(maxsize=512)
+def colour(token: str, strength: float = 1.0, ground: str = "sheet") -> QColor:
+    """A token's colour, mixed with the ground where it is laid on less than fully."""
+    full = QColor(TOKENS[token])
+    if strength >= 1:
+        return full
+    under = QColor(TOKENS[ground])
+    parts = [
+        round(a * strength + b * (1 - strength))
+        for a, b in zip(full.getRgb()[:3], under.getRgb()[:3], strict=True)  # type: ignore[index]
+    ]
+    return QColor(*parts)
+
+
+@lru_cache(maxsize=256)
+def font(size: float = 13, weight: int = 400, *, serif: bool = False, italic: bool = False) -> QFont:
+    """A shipped font in pixels."""
+    made = QFont([SERIF if serif else SANS, _FALLBACK])
+    made.setPixelSize(max(1, round(size)))
+    made.setWeight(QFont.Weight(weight))
+    made.setItalic(italic)
+    return made
+
+
+@lru_cache(maxsize=256)
+def _metrics(size: float, weight: int, serif: bool, italic: bool) -> QFontMetricsF:
+    return QFontMetricsF(font(size, weight, serif=serif, italic=italic))
+
+
+@lru_cache(maxsize=65536)
+def text_width(text: str, size: float, weight: int = 400, serif: bool = False, italic: bool = False) -> float:
+    """Pixels a text takes: what the forms of charts ask."""
+    return _metrics(size, weight, serif, italic).horizontalAdvance(text)
+
+
+def load_fonts() -> None:
+    folder = files("summula.desk").joinpath("fonts")
+    for entry in folder.iterdir():
+        if entry.name.endswith(".ttf"):
+            QFontDatabase.addApplicationFontFromData(entry.read_bytes())
+
+
+def dress(application: QApplication) -> None:
+    """Fonts, palette and style sheet for the whole application."""
+    load_fonts()
+    application.setStyle("Fusion")
+    application.setFont(font(13))
+    palette = QPalette()
+    for role, token in (
+        (QPalette.ColorRole.Window, "paper"), (QPalette.ColorRole.Base, "sheet"),
+        (QPalette.ColorRole.WindowText, "ink"), (QPalette.ColorRole.Text, "ink"),
+        (QPalette.ColorRole.ButtonText, "ink"), (QPalette.ColorRole.Button, "sheet"),
+        (QPalette.ColorRole.Highlight, "plum"), (QPalette.ColorRole.HighlightedText, "sheet"),
+        (QPalette.ColorRole.ToolTipBase, "sheet"), (QPalette.ColorRole.ToolTipText, "ink"),
+        (QPalette.ColorRole.PlaceholderText, "muted"), (QPalette.ColorRole.AlternateBase, "paper"),
+    ):  # fmt: skip
+        palette.setColor(role, colour(token))
+    application.setPalette(palette)
+    application.setStyleSheet(style_sheet())
+
+
+def style_sheet() -> str:
+    t = TOKENS
+    return f"""
+    QMainWindow, QWidget#page, QWidget#frame {{ background: {t['paper']}; }}
+    QToolTip {{ background: {t['sheet']}; color: {t['ink']}; border: 1px solid {t['hairline']}; padding: 5px 7px; }}
+    QPushButton {{ background: {t['sheet']}; border: 1px solid {t['hairline']}; border-radius: 5px;
+        padding: 5px 11px; color: {t['ink']}; }}
+    QPushButton:hover {{ border-color: {t['faint']}; background: #ffffff; }}
+    QPushButton:pressed {{ background: {t['plum wash']}; }}
+    QPushButton:focus {{ border: 1px solid {t['plum']}; }}
+    QPushButton:disabled {{ color: {t['faint']}; background: transparent; }}
+    QPushButton[strong="true"] {{ background: {t['plum']}; color: {t['sheet']}; border-color: {t['plum']}; }}
+    QPushButton[strong="true"]:hover {{ background: #6b4378; }}
+    QPushButton[strong="true"]:focus {{ border: 1px solid {t['ink']}; }}
+    QPushButton[quiet="true"] {{ background: transparent; border: 1px solid transparent; color: {t['plum']}; padding: 2px 4px; }}
+    QPushButton[quiet="true"]:hover {{ background: {t['plum wash']}; }}
+    QPushButton[quiet="true"]:focus {{ border: 1px solid {t['plum']}; }}
+    QPushButton[quiet="true"]:disabled {{ color: {t['faint']}; }}
+    QPushButton::menu-indicator {{ width: 0; }}
+    QLineEdit, QPlainTextEdit, QSpinBox, QComboBox {{ background: {t['sheet']}; border: 1px solid {t['hairline']}; border-radius: 5px;
+        padding: 4px 8px; selection-background-color: {t['plum']}; selection-color: {t['sheet']}; color: {t['ink']}; }}
+    QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus, QComboBox:focus {{ border: 1px solid {t['plum']}; }}
+    QComboBox QAbstractItemView {{ background: {t['sheet']}; border: 1px solid {t['hairline']}; }}
+    QListWidget {{ background: {t['sheet']}; border: none; outline: none; }}
+    QListWidget::item {{ padding: 4px 8px; border-radius: 4px; color: {t['ink']}; }}
+    QListWidget::item:hover {{ background: {t['paper']}; }}
+    QListWidget::item:selected {{ background: {t['plum wash']}; color: {t['plum']}; }}
+    QFrame#popover {{ background: {t['sheet']}; border: 1px solid {t['faint']}; border-radius: 7px; }}
+    QMenu {{ background: {t['sheet']}; border: 1px solid {t['faint']}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 22px 5px 12px; border-radius: 4px; }}
+    QMenu::item:selected {{ background: {t['plum wash']}; color: {t['plum']}; }}
+    QMenu::item:disabled {{ color: {t['faint']}; }}
+    QScrollBar:vertical {{ background: transparent; width: 11px; margin: 0; }}
+    QScrollBar:horizontal {{ background: transparent; height: 11px; margin: 0; }}
+    QScrollBar::handle {{ background: {t['ghost']}; border-radius: 4px; margin: 2px; min-height: 28px; min-width: 28px; }}
+    QScrollBar::handle:hover {{ background: {t['shape']}; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; border: none; width: 0; height: 0; }}
+    QScrollArea {{ background: transparent; border: none; }}
+    QScrollArea > QWidget > QWidget {{ background: transparent; }}
+    QTableView {{ background: {t['sheet']}; border: none; gridline-color: {t['hairline']};
+        selection-background-color: {t['plum wash']}; selection-color: {t['plum']}; outline: none; }}
+    QCheckBox {{ spacing: 7px; color: {t['ink']}; }}
+    QProgressBar {{ background: {t['ghost']}; border: none; border-radius: 2px; height: 4px; }}
+    QProgressBar::chunk {{ background: {t['plum']}; border-radius: 2px; }}
+    """
+
+
+def contrast(first: str, second: str) -> float:
+    """The contrast ratio of two tokens (WCAG 2.2, relative luminance)."""
+
+    def luminance(token: str) -> float:
+        parts = []
+        for part in QColor(TOKENS[token]).getRgbF()[:3]:  # type: ignore[index]
+            parts.append(part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4)
+        return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+    light, dark = sorted((luminance(first), luminance(second)), reverse=True)
+    return (light + 0.05) / (dark + 0.05)

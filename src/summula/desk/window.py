@@ -1,0 +1,269 @@
+"""The window: header, Contents, the page in view, margin, status line; and every action, declared once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QPoint
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPixmap
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QMessageBox, QStackedWidget, QVBoxLayout, QWidget
+
+from summula.core.boards.board import Board
+from summula.core.folio.file import SUFFIX
+from summula.core.folio.model import Summary, TableEntry
+from summula.core.handout.delimited import csv_text
+from summula.core.refusal import Refusal
+from summula.core.summaries.records import laid_out
+from summula.core.tables.readers import READABLE
+from summula.desk.actions import Action, Actions
+from summula.desk.boardpage import BoardPage
+from summula.desk.contents import Contents
+from summula.desk.emptypage import EmptyPage
+from summula.desk.finder import open_finder
+from summula.desk.header import Header
+from summula.desk.margin import Margin
+from summula.desk.session import Session
+from summula.desk.statusline import StatusLine
+from summula.desk.summarypage import SummaryPage
+from summula.desk.tablepage import TablePage
+from summula.desk.work import Work
+
+
+class Window(QMainWindow):
+    """One folio on one desk."""
+
+    def __init__(self, session: Session | None = None) -> None:
+        super().__init__()
+        self.session = session or Session()
+        self.setWindowTitle("Summula")
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.actions_ = Actions(self)
+        self.header = Header(self.session, self.actions_)
+        self.contents = Contents(self.session)
+        self.margin = Margin()
+        self.status = StatusLine()
+        self.reading = Work(self)
+        self.empty = EmptyPage(self.session)
+        self.table_page = TablePage(self.session, self.margin, self.status)
+        self.summary_page = SummaryPage(self.session, self.margin, self.status)
+        self.board_page = BoardPage(self.session, self.margin, self.status)
+        self.pages = QStackedWidget()
+        for page in (self.empty, self.table_page, self.summary_page, self.board_page):
+            self.pages.addWidget(page)
+        middle = QHBoxLayout()
+        middle.setContentsMargins(0, 0, 0, 0)
+        middle.setSpacing(0)
+        middle.addWidget(self.contents)
+        middle.addWidget(self.pages, 1)
+        middle.addWidget(self.margin)
+        frame = QWidget()
+        frame.setObjectName("frame")
+        column = QVBoxLayout(frame)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.header)
+        column.addLayout(middle, 1)
+        column.addWidget(self.status)
+        self.setCentralWidget(frame)
+        self._declare()
+        self.header.find.clicked.connect(self.find)
+        self.contents.field_asked.connect(self.ask_field)
+        self.status.link.connect(lambda: self.actions_.run("clear slicing"))
+        self.status.cancelled.connect(self.cancel)
+        self.empty.opened.connect(lambda: self.actions_.run("open"))
+        self.empty.demo.connect(self.open_demo)
+        self.reading.busy.connect(lambda busy: self.status.work(busy, "reading …"))
+        self.session.told.connect(self.status.tell)
+        self.session.changed.connect(self.refresh)
+        self.session.page_changed.connect(self.refresh)
+        self.refresh()
+        self.header.refresh()
+
+    # -- actions ---------------------------------------------------------------------------------------
+
+    def _declare(self) -> None:
+        session = self.session
+
+        def kind() -> str:
+            page = session.page()
+            return page[0] if page is not None else ""
+
+        def add(key: str, name: str, hint: str, run: Callable[[], object], *keys: str, when: Callable[[], bool] = lambda: True) -> None:
+            self.actions_.declare(Action(key, name, hint, run, keys, when))
+
+        has_table = lambda: bool(session.folio.tables)  # noqa: E731
+        on_summary = lambda: kind() == "summary"  # noqa: E731
+        on_board = lambda: kind() == "board"  # noqa: E731
+        add("open", "Open a file", "a table (CSV, TSV, XLSX) or a folio", self.ask_open, "Ctrl+O")
+        add("save", "Save the folio", "", self.save, "Ctrl+S")
+        add("save as", "Save the folio as …", "under another name", self.save_as, "Ctrl+Shift+S")
+        add("undo", "Undo", "take back the last change", session.undo, "Ctrl+Z", when=lambda: bool(session.history.undo_deed))
+        add("redo", "Redo", "do again what was taken back", session.redo, "Ctrl+Shift+Z", "Ctrl+Y", when=lambda: bool(session.history.redo_deed))
+        add("find", "Find anything", "fields, pages, actions", self.find, "Ctrl+K")
+        add("new summary", "New summary", "of the table in view", lambda: session.new_summary(session.default_table()), "Ctrl+N", when=has_table)
+        add("new board", "New board", "an empty one", session.new_board, "Ctrl+Shift+N", when=has_table)
+        add("remove page", "Remove this page", "a summary or board", lambda: session.remove_page(session.page_id), when=lambda: kind() in ("summary", "board"))
+        add("next page", "Next page", "", lambda: self._step_page(1), "Ctrl+PgDown", when=lambda: kind() != "")
+        add("previous page", "Previous page", "", lambda: self._step_page(-1), "Ctrl+PgUp", when=lambda: kind() != "")
+        add("type phrase", "Type the phrase", "as text", self.summary_page.phrase.show_text, "F2", when=on_summary)
+        add("fold all", "Fold all", "", self.summary_page.fold_all, when=on_summary)
+        add("unfold all", "Unfold all", "", self.summary_page.unfold_all, when=on_summary)
+        add("largest first", "Largest first", "order by the first figure", self.summary_page.largest_first, when=on_summary)
+        add("swap", "Swap by and across", "", self.summary_page.swap, when=on_summary)
+        add("put on board", "Put this summary on a board", "", self.summary_page.put_on_board, "Ctrl+B", when=on_summary)
+        add("arrange", "Arrange the board", "or be done with it", lambda: self.board_page.set_arranging(not session.arranging), "Ctrl+E", when=on_board)
+        add("read", "Read the board", "", lambda: self.board_page.set_arranging(False), "Escape", when=lambda: on_board() and session.arranging)
+        add("clear slicing", "Clear slicing", "let all rows through", self.board_page.clear_slicing, "Ctrl+Shift+X", when=lambda: on_board() and self.board_page.is_sliced)
+        add("picture", "Picture of this page (PNG) …", "", self.hand_out_picture, when=lambda: kind() != "")
+        add("csv", "Figures of this summary (CSV) …", "", self.hand_out_csv, when=lambda: on_summary() and self.summary_page.grid is not None)
+        add("copy figures", "Copy the figures", "as cells", self.summary_page.pivot.copy, when=lambda: on_summary() and self.summary_page.pivot.layout_ is not None)
+        add("copy phrase", "Copy the phrase", "as text", self.summary_page.copy_phrase, when=on_summary)
+
+    def _step_page(self, step: int) -> None:
+        pages = [page.id for _, page in self.session.folio.pages()]
+        at = pages.index(self.session.page_id)
+        self.session.turn_to(pages[(at + step) % len(pages)])
+
+    def find(self) -> None:
+        place = self.header.find.mapToGlobal(QPoint(-50, self.header.find.height() + 3))
+        self.finder = open_finder(self, self.session, self.actions_, self.find_field, place)
+
+    def find_field(self, table_id: str, name: str) -> None:
+        """Turn to a field's table with it selected."""
+        self.session.turn_to(table_id)
+        self.table_page.choose_field(name)
+
+    def ask_field(self, name: str) -> None:
+        """A field of the list was asked about: it joins the summary in view, or begins one."""
+        page = self.session.page()
+        if page is not None and page[0] == "summary":
+            self.summary_page.add_field(name)
+        elif page is not None and page[0] == "table":
+            self.table_page.choose_field(name)
+
+    def cancel(self) -> None:
+        self.reading.cancel()
+        self.summary_page.work.cancel()
+        self.board_page.work.cancel()
+        self.session.told.emit("Cancelled", False)
+
+    # -- files -----------------------------------------------------------------------------------------
+
+    def ask_open(self) -> None:
+        kinds = " ".join(f"*{ending}" for ending in (SUFFIX, *READABLE))
+        name, _ = QFileDialog.getOpenFileName(self, "Open a table or a folio", "", f"Tables and folios ({kinds})")
+        if name:
+            self.open_path(Path(name))
+
+    def open_path(self, path: Path) -> None:
+        """Read a file in a worker, then take it in. A folio replaces the present one, asking first if unsaved."""
+        if path.suffix.lower() == SUFFIX and not self.may_leave():
+            return
+        self.status.say("", f"reading {path.name} …")
+        self.reading.ask(lambda: self.session.load(path), lambda take: take(), self.session.refuse)
+
+    def open_demo(self) -> None:
+        from summula.demo import demo_folio
+
+        self.reading.ask(demo_folio, self.session.adopt, self.session.refuse)
+
+    def save(self) -> bool:
+        if self.session.path is None:
+            return self.save_as()
+        return self._save_to(self.session.path)
+
+    def save_as(self) -> bool:
+        suggested = str(self.session.path or f"{self.session.folio.name}{SUFFIX}")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the folio", suggested, f"Folios (*{SUFFIX})")
+        return self._save_to(Path(name)) if name else False
+
+    def _save_to(self, path: Path) -> bool:
+        try:
+            self.session.save(path)
+        except Refusal as refusal:
+            self.session.refuse(refusal)
+            return False
+        return True
+
+    def may_leave(self) -> bool:
+        """Whether the present folio may be left; asks when it has changes that are not saved."""
+        if not self.session.unsaved:
+            return True
+        buttons = QMessageBox.StandardButton
+        asked = QMessageBox(self)
+        asked.setWindowTitle("Summula")
+        asked.setText(f"“{self.session.folio.name}” has changes that are not saved.")
+        asked.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
+        asked.setDefaultButton(buttons.Save)
+        answer = asked.exec()
+        if answer == buttons.Save:
+            return self.save()
+        return answer == buttons.Discard
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is not None and not self.may_leave():
+            event.ignore()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        mime = event.mimeData() if event is not None else None
+        if event is not None and mime is not None and mime.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        mime = event.mimeData() if event is not None else None
+        for url in mime.urls() if mime is not None else []:
+            if url.isLocalFile():
+                self.open_path(Path(url.toLocalFile()))
+                break
+
+    # -- handing out -----------------------------------------------------------------------------------
+
+    def picture(self) -> QPixmap:
+        """The page in view, without the frame."""
+        page = self.pages.currentWidget()
+        assert page is not None
+        return page.grab()
+
+    def hand_out_picture(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Picture of this page", f"{self._page_name()}.png", "PNG (*.png)")
+        if name and not self.picture().save(name, "PNG"):
+            self.session.refuse(Refusal(f"'{name}' could not be written", "choose another folder"))
+
+    def hand_out_csv(self) -> None:
+        grid = self.summary_page.grid
+        name, _ = QFileDialog.getSaveFileName(self, "Figures of this summary", f"{self._page_name()}.csv", "CSV (*.csv)")
+        if name and grid is not None:
+            try:
+                Path(name).write_text(csv_text(laid_out(grid, exact=True)), "utf-8", newline="")
+            except OSError as fault:
+                self.session.refuse(Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder"))
+
+    def _page_name(self) -> str:
+        page = self.session.page()
+        return str(page[1].name).replace("/", "-") if page is not None else "page"
+
+    # -- showing ---------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the page in view of the present folio."""
+        page = self.session.page()
+        value = page[1] if page is not None else None
+        self.setWindowTitle(f"{self.session.folio.name} · Summula")
+        self.margin.setVisible(page is not None and (not isinstance(value, Board) or self.session.arranging))
+        if not isinstance(value, Board):
+            self.status.clear.hide()
+        if isinstance(value, TableEntry):
+            self.pages.setCurrentWidget(self.table_page)
+            self.table_page.show_table(value)
+        elif isinstance(value, Summary):
+            self.pages.setCurrentWidget(self.summary_page)
+            self.summary_page.show_summary(value)
+        elif isinstance(value, Board):
+            self.pages.setCurrentWidget(self.board_page)
+            self.status.select("")
+            self.board_page.show_board(value)
+        else:
+            self.pages.setCurrentWidget(self.empty)
+            self.status.say("Nothing is open")

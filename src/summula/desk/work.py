@@ -1,0 +1,77 @@
+"""Long work off the UI thread. A newer request for the same place makes an older one stop mattering."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+
+from summula.core.refusal import Refusal
+
+
+class _Signals(QObject):
+    done = pyqtSignal(object)
+    refused = pyqtSignal(object)
+
+
+class _Job(QRunnable):
+    def __init__(self, work: Callable[[], Any]) -> None:
+        super().__init__()
+        self.work = work
+        self.signals = _Signals()
+        self.setAutoDelete(True)
+
+    def run(self) -> None:
+        try:
+            result = self.work()
+        except Refusal as refusal:
+            self.signals.refused.emit(refusal)
+        except MemoryError:
+            self.signals.refused.emit(Refusal("there is not enough memory for this", "ask for less, or close other programs"))
+        except Exception as fault:  # a defect of ours, told rather than swallowed
+            self.signals.refused.emit(Refusal(f"something went wrong here ({type(fault).__name__}: {fault})", "please report it"))
+        else:
+            self.signals.done.emit(result)
+
+
+class Work(QObject):
+    """Runs one piece of work at a time for one place; only the newest one's answer is handed on."""
+
+    busy = pyqtSignal(bool)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._newest = 0
+        self._running: dict[int, _Job] = {}
+
+    @property
+    def is_busy(self) -> bool:
+        return self._newest in self._running
+
+    def ask(
+        self, work: Callable[[], Any], done: Callable[[Any], None], refused: Callable[[Refusal], None]
+    ) -> None:
+        """Do `work` in another thread, then call `done` or `refused` in this one."""
+        self._newest += 1
+        number = self._newest
+        job = _Job(work)
+        self._running[number] = job
+
+        def finished(hand_on: Callable[[Any], None], what: Any) -> None:
+            self._running.pop(number, None)
+            if number == self._newest:
+                self.busy.emit(False)
+                hand_on(what)
+
+        job.signals.done.connect(lambda what: finished(done, what))
+        job.signals.refused.connect(lambda what: finished(refused, what))
+        self.busy.emit(True)
+        pool = QThreadPool.globalInstance()
+        assert pool is not None
+        pool.start(job)
+
+    def cancel(self) -> None:
+        """Whatever runs now is not waited for any more."""
+        self._newest += 1
+        self.busy.emit(False)
