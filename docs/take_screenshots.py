@@ -33,7 +33,7 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
 
     session = window.session
     session.turn_to("t1")
-    window.table_page.choose_field("Takings")
+    window.table_page.choose_field("Delay (min)")
     shot("table")
     session.turn_to("s3")
     window.summary_page.pivot.select((1, 1), (3, 2))

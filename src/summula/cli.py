@@ -44,7 +44,9 @@ def _one_line(text: str) -> str:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="summula", description="Pivot summaries, charts and sliced boards from flat tables.")
+    parser = argparse.ArgumentParser(
+        prog="summula", description="Pivot summaries, charts and sliced boards from flat tables."
+    )
     parser.add_argument("--version", action="version", version=f"summula {__version__}")
     commands = parser.add_subparsers(required=True, metavar="|".join(COMMANDS))
 
@@ -99,7 +101,9 @@ def _demo(options: argparse.Namespace) -> int:
         try:
             written = write_files(options.files)
         except OSError as fault:
-            raise Refusal(f"'{options.files}' could not be written ({fault.strerror or fault})", "choose another folder") from None
+            raise Refusal(
+                f"'{options.files}' could not be written ({fault.strerror or fault})", "choose another folder"
+            ) from None
         print("\n".join(str(path) for path in written))
         return 0
     if options.folio is not None:
@@ -135,7 +139,10 @@ def _table(options: argparse.Namespace) -> Table:
         if entry.name.casefold() == wanted.casefold():
             return opened.tables[entry.id]
     guess = nearest(wanted, [entry.name for entry in entries])
-    raise Refusal(f"no table '{wanted}' in '{source.name}'", f"did you mean '{guess}'?" if guess else "add a table to it first")
+    raise Refusal(
+        f"no table '{wanted}' in '{source.name}'",
+        f"did you mean '{guess}'?" if guess else "add a table to it first",
+    )
 
 
 def _fields(options: argparse.Namespace) -> int:
@@ -144,9 +151,16 @@ def _fields(options: argparse.Namespace) -> int:
     for field, column in zip(table.fields, table.columns, strict=True):
         least, most = _extremes(column)
         records.append(
-            {"name": field.name, "kind": field.kind, "rows": table.rows, "blanks": blanks(column),
-             "distinct": distinct(column), "min": least, "max": most}
-        )  # fmt: skip
+            {
+                "name": field.name,
+                "kind": field.kind,
+                "rows": table.rows,
+                "blanks": blanks(column),
+                "distinct": distinct(column),
+                "min": least,
+                "max": most,
+            }
+        )
     if options.json:
         print(json.dumps(records, ensure_ascii=False, indent=1))
         return 0
@@ -159,7 +173,13 @@ def _fields(options: argparse.Namespace) -> int:
 def _extremes(column: CodedColumn | NumberColumn | DateColumn) -> tuple[object, object]:
     if isinstance(column, CodedColumn):
         return (column.members[0], column.members[-1]) if column.members else (None, None)
-    values = column.present() if isinstance(column, NumberColumn) else column.days if column.blank is None else column.days[~column.blank]
+    values = (
+        column.present()
+        if isinstance(column, NumberColumn)
+        else column.days
+        if column.blank is None
+        else column.days[~column.blank]
+    )
     if len(values) == 0:
         return None, None
     if isinstance(column, DateColumn):
@@ -195,7 +215,9 @@ def _ask(options: argparse.Namespace) -> int:
     try:
         options.to.write_text(text, "utf-8")
     except OSError as fault:
-        raise Refusal(f"'{options.to}' could not be written ({fault.strerror or fault})", "choose another place") from None
+        raise Refusal(
+            f"'{options.to}' could not be written ({fault.strerror or fault})", "choose another place"
+        ) from None
     return 0
 
 
@@ -211,7 +233,9 @@ def _drawn(rows: list[list[str]], left: int) -> str:
 
 def _render(options: argparse.Namespace) -> int:
     width, cross, height = options.size.lower().partition("x")
-    if not (cross and width.isdecimal() and height.isdecimal() and 100 <= int(width) <= 8000 and 100 <= int(height) <= 8000):
+    if not (
+        cross and width.isdecimal() and height.isdecimal() and 100 <= int(width) <= 8000 and 100 <= int(height) <= 8000
+    ):
         raise Refusal(f"'{options.size}' is not a size", "write it as 1280x800, each side from 100 to 8000")
     if options.to.suffix.lower() != ".png":
         raise Refusal(f"'{options.to.name}' is not a PNG", "give it a name that ends in .png")

@@ -37,7 +37,7 @@ def nearest(word: str, known: Iterable[str]) -> str | None:
     for name in known:
         by_folded.setdefault(name.casefold(), name)
     folded = word.casefold()
-    close = difflib.get_close_matches(folded, by_folded, n=1, cutoff=0.6)
+    close = difflib.get_close_matches(folded, by_folded, n=1, cutoff=0.7)
     if close:
         return by_folded[close[0]]
     within = [name for key, name in by_folded.items() if folded and (key.startswith(folded) or folded in key)]

@@ -98,7 +98,7 @@ def _season(days: NDArray[np.datetime64]) -> NDArray[np.float64]:
     of_year = (days - days.astype("datetime64[Y]")).astype(np.int64) / 365.25
     summer = np.exp(-(((of_year - 0.575) / 0.155) ** 2))
     turn = 0.12 * np.exp(-((np.minimum(of_year, 1 - of_year) / 0.02) ** 2))
-    return 0.36 + 1.2 * summer + turn
+    return np.asarray(0.36 + 1.2 * summer + turn, dtype=np.float64)
 
 
 def _weather(rng: np.random.Generator, days: NDArray[np.datetime64]) -> NDArray[np.int64]:
@@ -155,7 +155,7 @@ def _rows(
     years = (days[departure] - FIRST_DAY).astype(np.int64) / 365.25
     price = 13.0 * (0.86 + 0.010 * miles) * fare * 1.02**years
     takings = np.round(people * price * rng.normal(1, 0.19, n) + rng.normal(0, 66, n) * (fare > 0), 2)
-    takings = np.where(fare > 0, np.maximum(takings, 2.5), 0.0)
+    takings = np.where(fare > 0, np.maximum(takings, np.round(people * price * rng.uniform(0.45, 0.7, n), 2)), 0.0)
     refund = (rng.random(n) < 0.008) & (fare > 0)
     takings[refund] = -np.round(np.abs(takings[refund]) * 0.4, 2)
     slip = rng.choice(n, 3, replace=False)  # a decimal point in the wrong place
@@ -194,5 +194,9 @@ def targets(rows: pl.DataFrame | None = None) -> pl.DataFrame:
         .agg(pl.col("Takings").sum())
         .sort("Route", "Month")
     )
-    goal = (monthly["Takings"].to_numpy() * np.random.default_rng(SEED + 2).normal(1.02, 0.09, len(monthly)) / 100).round() * 100
-    return monthly.select("Route", "Month").with_columns(pl.Series("Takings goal", np.maximum(goal, 500.0).astype(np.int64)))
+    goal = (
+        monthly["Takings"].to_numpy() * np.random.default_rng(SEED + 2).normal(1.02, 0.09, len(monthly)) / 100
+    ).round() * 100
+    return monthly.select("Route", "Month").with_columns(
+        pl.Series("Takings goal", np.maximum(goal, 500.0).astype(np.int64))
+    )

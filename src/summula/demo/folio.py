@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import msgspec
 
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, Place, SummaryPanel
@@ -35,12 +37,18 @@ SUMMARIES: tuple[tuple[str, str], ...] = (
         'where Ticket is not "Staff pass" keeping top 5 Route by sum of Takings gathering the rest '
         "ordered by sum of Takings, largest first",
     ),
-    ("Takings, month by month", 'show sum of Takings by month of "Sailed on" across year of "Sailed on" drawn as lines'),
+    (
+        "Takings, month by month",
+        'show sum of Takings by month of "Sailed on" across year of "Sailed on" drawn as lines',
+    ),
     (
         "Net result by month",
         'show sum of Takings - sum of "Running cost" called "Net result" by month of "Sailed on" drawn as columns',
     ),
-    ("Where the takings come from", "show sum of Takings by Vessel ordered by sum of Takings, largest first drawn as bars"),
+    (
+        "Where the takings come from",
+        "show sum of Takings by Vessel ordered by sum of Takings, largest first drawn as bars",
+    ),
     (
         "Passengers by ticket",
         'show sum of Passengers by year of "Sailed on" then quarter of "Sailed on" across Ticket '
@@ -85,18 +93,37 @@ def _measure(text: str, words: Vocabulary) -> Measure:
 
 
 def _season_board(words: Vocabulary) -> Board:
-    def key(panel_id: str, column: int, title: str, text: str) -> Panel:
-        return KeyFigurePanel(panel_id, Place(column, 0, 6, 4), "t1", _measure(text, words), "Sailed on", title)
+    def key(panel_id: str, column: int, title: str, text: str, rising: Literal["gain", "loss"] = "gain") -> Panel:
+        return KeyFigurePanel(panel_id, Place(column, 0, 6, 3), "t1", _measure(text, words), "Sailed on", title, rising)
 
     panels: tuple[Panel, ...] = (
         key("p11", 0, "Takings", "sum of Takings"),
         key("p12", 6, "Passengers", "sum of Passengers"),
         key("p13", 12, "Net result", 'sum of Takings - sum of "Running cost"'),
-        key("p14", 18, "Median delay, minutes", 'median of "Delay (min)"'),
-        SummaryPanel("p15", Place(0, 4, 12, 9), "s4", "Takings, month by month", "Each year a line; the running year is dashed where its last month is part-way"),
-        SummaryPanel("p16", Place(12, 4, 12, 9), "s6", "Where the takings come from", "The five largest strong; pale behind: before slicing", strong=5),
-        SummaryPanel("p17", Place(0, 13, 12, 8), "s5", "Net result by month", "All years together, takings less running cost"),
-        SummaryPanel("p18", Place(12, 13, 12, 8), "s7", "Passengers by ticket", "Quarter by quarter"),
+        key("p14", 18, "Median delay, minutes", 'median of "Delay (min)"', "loss"),
+        SummaryPanel(
+            "p15",
+            Place(0, 3, 12, 9),
+            "s4",
+            "Takings, month by month",
+            "A line a year, dashed where a month is part-way",
+        ),
+        SummaryPanel(
+            "p16",
+            Place(12, 3, 12, 9),
+            "s6",
+            "Where the takings come from",
+            "The five largest strong; pale behind: before slicing",
+            strong=5,
+        ),
+        SummaryPanel(
+            "p17",
+            Place(0, 12, 12, 8),
+            "s5",
+            "Net result by month",
+            "All years together, takings less running cost",
+        ),
+        SummaryPanel("p18", Place(12, 12, 12, 8), "s7", "Passengers by ticket", "Quarter by quarter"),
     )
     slicers = (
         PeriodSlicer("l21", "t1", "Sailed on"),
@@ -107,16 +134,18 @@ def _season_board(words: Vocabulary) -> Board:
 
 
 def _vessel_board(words: Vocabulary) -> Board:
-    def key(panel_id: str, column: int, title: str, text: str) -> Panel:
-        return KeyFigurePanel(panel_id, Place(column, 0, 8, 4), "t1", _measure(text, words), "Sailed on", title)
+    def key(panel_id: str, column: int, title: str, text: str, rising: Literal["gain", "loss"] = "gain") -> Panel:
+        return KeyFigurePanel(panel_id, Place(column, 0, 8, 3), "t1", _measure(text, words), "Sailed on", title, rising)
 
     panels: tuple[Panel, ...] = (
         key("p31", 0, "Takings per passenger", "sum of Takings / sum of Passengers"),
         key("p32", 8, "Departure rows", "rows"),
-        key("p33", 16, "Mean delay, minutes", 'mean of "Delay (min)"'),
-        SummaryPanel("p34", Place(0, 4, 14, 17), "s3", "Takings by route", "Five busiest routes and their vessels"),
-        SummaryPanel("p35", Place(14, 4, 10, 9), "s6", "Where the takings come from", "£, all routes in play", strong=3),
-        SummaryPanel("p36", Place(14, 13, 10, 8), "s4", "Takings, month by month", ""),
+        key("p33", 16, "Mean delay, minutes", 'mean of "Delay (min)"', "loss"),
+        SummaryPanel("p34", Place(0, 3, 14, 17), "s3", "Takings by route", "Five busiest routes and their vessels"),
+        SummaryPanel(
+            "p35", Place(14, 3, 10, 9), "s6", "Where the takings come from", "£, all routes in play", strong=3
+        ),
+        SummaryPanel("p36", Place(14, 12, 10, 8), "s4", "Takings, month by month", ""),
     )
     slicers = (
         PeriodSlicer("l24", "t1", "Sailed on"),

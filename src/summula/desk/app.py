@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import QApplication
 from summula.core.refusal import Refusal
 from summula.desk.theme import dress
 
-
 _kept: list[QApplication] = []  # Qt goes down with the last reference to its application
 
 
@@ -23,7 +22,9 @@ def application() -> QApplication:
             dress(present)
             present.setProperty("dressed", True)
         return present
-    if sys.platform == "linux" and not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+    if sys.platform == "linux" and not any(
+        os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    ):
         raise Refusal("there is no screen to open a window on", "start it in a desktop session, or set DISPLAY")
     made = QApplication(["summula"])
     made.setApplicationName("Summula")

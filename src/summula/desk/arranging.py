@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -35,8 +36,12 @@ def arranging_blocks(session: Session, board: Board, panel_id: str, page: BoardP
         blocks += _reach_blocks(session, board, panel)
         blocks.append(Deed("Take this panel away", lambda: page.remove_panel(panel.id)))
     blocks.append("Put on the board")
-    for text, what in (("Summary or chart", "summary"), ("Key figure", "key figure"), ("Slicer or period ruler", "slicer")):
-        blocks.append(Pair(text, "+", lambda beside, what=what: open_add(beside, session, board, what)))
+    for text, what in (
+        ("Summary or chart", "summary"),
+        ("Key figure", "key figure"),
+        ("Slicer or period ruler", "slicer"),
+    ):
+        blocks.append(Pair(text, "+", _adder(session, board, what)))
     return blocks
 
 
@@ -46,15 +51,23 @@ def _panel_blocks(session: Session, board: Board, panel: Panel) -> list[Block]:
         f"Selected · {panel.title}",
         Pair("Place", f"column {place.column + 1}, row {place.row + 1}"),
         Pair("Size", f"{place.width} × {place.height}"),
-        Pair("Title", "change", lambda beside: _change_text(beside, session, board, panel, "title")),
+        Pair("Title", "change ▾", lambda beside: _change_text(beside, session, board, panel, "title")),
     ]
     if isinstance(panel, SummaryPanel):
         names = {each.id: each.name for each in session.folio.summaries}
-        blocks.append(Pair("Line below", "change", lambda beside: _change_text(beside, session, board, panel, "line")))
+        blocks.append(
+            Pair("Line below", "change ▾", lambda beside: _change_text(beside, session, board, panel, "line"))
+        )
         blocks.append(Pair("Shows", names.get(panel.summary, "missing")))
         form = next((s.phrase.form for s in session.folio.summaries if s.id == panel.summary), "grid")
         if form == "bars":
-            blocks.append(Pair("Strong", f"top {panel.strong}" if panel.strong else "all", lambda beside: _change_strong(beside, session, board, panel)))
+            blocks.append(
+                Pair(
+                    "Strong",
+                    f"top {panel.strong} ▾" if panel.strong else "all ▾",
+                    lambda beside: _change_strong(beside, session, board, panel),
+                )
+            )
     else:
         blocks.append(Pair("Shows", measure_words(panel.measure, ())))
     return blocks
@@ -69,12 +82,29 @@ def _reach_blocks(session: Session, board: Board, panel: Panel) -> list[Block]:
     blocks: list[Block] = ["Reach · what moves it"]
     for slicer in own:
         moves = panel.id not in slicer.spares
-        blocks.append(Pair(slicer.dimension.field, "moves it" if moves else "does not", lambda _, slicer=slicer: _toggle(session, board, slicer, panel)))
+        blocks.append(
+            Pair(
+                slicer.dimension.field,
+                "● moves it" if moves else "○ does not",
+                _toggler(session, board, slicer, panel),
+            )
+        )
     return blocks
 
 
 def _known(session: Session, panel: Panel) -> bool:
     return not isinstance(panel, SummaryPanel) or any(each.id == panel.summary for each in session.folio.summaries)
+
+
+def _adder(session: Session, board: Board, what: str) -> Callable[[QWidget], None]:
+    def add(beside: QWidget) -> None:
+        open_add(beside, session, board, what)
+
+    return add
+
+
+def _toggler(session: Session, board: Board, slicer: Slicer, panel: Panel) -> Callable[[QWidget], None]:
+    return lambda _: _toggle(session, board, slicer, panel)
 
 
 def _toggle(session: Session, board: Board, slicer: Slicer, panel: Panel) -> None:
@@ -93,7 +123,9 @@ def _change_text(beside: QWidget, session: Session, board: Board, panel: Panel, 
 
     def take() -> None:
         popover.close()
-        session.set_board(with_panel_changed(board, panel.id, **{what: " ".join(line.text().split())}), f"Change the {what}")
+        session.set_board(
+            with_panel_changed(board, panel.id, **{what: " ".join(line.text().split())}), f"Change the {what}"
+        )
 
     line.returnPressed.connect(take)
     popover.column.addWidget(line)
@@ -104,11 +136,16 @@ def _change_text(beside: QWidget, session: Session, board: Board, panel: Panel, 
 
 def _change_strong(beside: QWidget, session: Session, board: Board, panel: Panel) -> None:
     popover = Popover(beside, "Drawn strong", 200)
-    picks = PickList([Choice("all", 0), *(Choice(f"the top {n}", n) for n in (1, 3, 5, 10))], name="how many", search=False)
+    picks = PickList(
+        [Choice("all", 0), *(Choice(f"the top {n}", n) for n in (1, 3, 5, 10))], name="how many", search=False
+    )
 
     def take(count: int) -> None:
         popover.close()
-        session.set_board(with_panel_changed(board, panel.id, strong=count), f"Top {count} strong" if count else "All strong")
+        session.set_board(
+            with_panel_changed(board, panel.id, strong=count),
+            f"Top {count} strong" if count else "All strong",
+        )
 
     picks.picked.connect(take)
     popover.column.addWidget(picks)
@@ -146,7 +183,9 @@ def open_add(beside: QWidget, session: Session, board: Board, what: str) -> Popo
             measure = Measure(default_aggregate(table, value) if value else Aggregate("rows"))
             dates = [field.name for field in table.fields if field.kind == "date"]
             title = value or "Rows"
-            panel = KeyFigurePanel(panel_id, free_place(board, 6, 4), table_id, measure, dates[0] if dates else None, title)
+            panel = KeyFigurePanel(
+                panel_id, free_place(board, 6, 4), table_id, measure, dates[0] if dates else None, title
+            )
         session.edit(with_board(folio, with_panel(board, panel)), f"Put {panel.title} on {board.name}")
 
     picks.picked.connect(put)

@@ -6,8 +6,8 @@ import time
 from typing import Any
 
 import msgspec
-from PyQt6.QtCore import QRect, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtCore import QEvent, QObject, QRect, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.arrangement import placed, with_slicer, without_panel, without_slicer
@@ -53,7 +53,10 @@ class Canvas(QWidget):
     def area(self, place: Place) -> QRect:
         across, down = self.unit
         left, top = round(place.column * across), round(place.row * down)
-        right, bottom = round((place.column + place.width) * across - GAP), round((place.row + place.height) * down - GAP)
+        right, bottom = (
+            round((place.column + place.width) * across - GAP),
+            round((place.row + place.height) * down - GAP),
+        )
         return QRect(left, top, right - left, bottom - top)
 
     def place(self, area: QRect) -> Place:
@@ -106,6 +109,9 @@ class BoardPage(QWidget):
         self.area = QScrollArea()
         self.area.setWidget(self.canvas)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        viewport = self.area.viewport()
+        assert viewport is not None
+        viewport.installEventFilter(self)
         right.addWidget(self.area, 1)
         row.addLayout(right, 1)
         self.empty = QPushButton("Put a summary on this board")
@@ -121,7 +127,12 @@ class BoardPage(QWidget):
 
     def show_board(self, board: Board) -> None:
         self.board = board
-        built = (board.id, board.name, [p.id for p in board.panels], [(s.id, type(s), s.dimension) for s in board.slicers])
+        built = (
+            board.id,
+            board.name,
+            [p.id for p in board.panels],
+            [(s.id, type(s), s.dimension) for s in board.slicers],
+        )
         if built != self._built:
             self._build(board)
             self._built = built
@@ -148,7 +159,11 @@ class BoardPage(QWidget):
     def _is_quick(self, board: Board) -> bool:
         """Whether an answer takes well under 50 ms: few rows, or rows folded already and figures that add up."""
         reckoning = self.session.reckoning(board)
-        tables = [t for t in {s.table for s in board.slicers} | {entry.id for entry in self.session.folio.tables} if t in reckoning.tables]
+        tables = [
+            t
+            for t in {s.table for s in board.slicers} | {entry.id for entry in self.session.folio.tables}
+            if t in reckoning.tables
+        ]
         if all(reckoning.tables[t].rows <= QUICK_ROWS for t in tables):
             return True
         return reckoning.is_folded(board)
@@ -167,8 +182,8 @@ class BoardPage(QWidget):
         self.panels, self.lists, self.rulers = {}, {}, {}
         inner = QWidget()
         column = QVBoxLayout(inner)
-        column.setContentsMargins(0, 0, 12, 16)
-        column.setSpacing(18)
+        column.setContentsMargins(0, 0, 14, 8)
+        column.setSpacing(14)
         title = QLabel(board.name)
         title.setFont(font(22, 600, serif=True))
         title.setWordWrap(True)
@@ -211,7 +226,9 @@ class BoardPage(QWidget):
             view = self.panels.get(panel.id)
             if view is not None and panel.id in answers:
                 answer = answers[panel.id]
-                view.show_panel(panel, answer, self._form(panel), arranging=arranging, selected=panel.id == self.selected)
+                view.show_panel(
+                    panel, answer, self._form(panel), arranging=arranging, selected=panel.id == self.selected
+                )
         for slicer in board.slicers:
             if isinstance(slicer, ListSlicer) and slicer.id in self.lists:
                 self.lists[slicer.id].show_slicer(slicer, held.get(slicer.id, []), arranging=arranging)
@@ -248,13 +265,18 @@ class BoardPage(QWidget):
             if panel.id in self.panels:
                 self.panels[panel.id].setGeometry(self.canvas.area(panel.place))
 
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._lay_out()
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.Resize:  # of the viewport, as scroll bars come and go
+            self._lay_out()
+        return super().eventFilter(watched, event)
 
     def _say_status(self, in_play: dict[str, int], seconds: float) -> None:
         board = self._board()
         if self.session.arranging:
-            self.status.say("Arrow keys move by one step · Shift with arrows resizes · Delete takes away · Escape is done", "")
+            self.status.say(
+                "Arrow keys move by one step · Shift with arrows resizes · Delete takes away · Escape is done",
+                "",
+            )
             self.status.clear.hide()
             return
         counts = [f"{rows:,} of {self.session.folio.table(table).rows:,} rows" for table, rows in in_play.items()]
@@ -328,4 +350,6 @@ class BoardPage(QWidget):
 
     def _remove_slicer(self, slicer_id: str) -> None:
         board = self._board()
-        self.session.set_board(without_slicer(board, slicer_id), f"Remove the slicer {board.slicer(slicer_id).dimension.field}")
+        self.session.set_board(
+            without_slicer(board, slicer_id), f"Remove the slicer {board.slicer(slicer_id).dimension.field}"
+        )

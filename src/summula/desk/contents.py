@@ -5,6 +5,8 @@ On a board it narrows to the numbers.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QApplication, QMenu, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
@@ -69,13 +71,20 @@ class PageRow(QWidget):
             painter.drawLine(14, 6, 14, self.height() - 6)
             painter.drawArc(QRectF(13.5, self.height() - 11, 10, 10), 180 * 16, 90 * 16)
         elif self.underMouse():
-            painter.fillRect(QRectF(14 if not self.narrow else 4, 0, self.width() - 18, self.height()), colour("ghost", 0.5, "paper"))
+            painter.fillRect(
+                QRectF(14 if not self.narrow else 4, 0, self.width() - 18, self.height()),
+                colour("ghost", 0.5, "paper"),
+            )
         painter.setFont(font(13, 600 if self.current else 400, serif=True, italic=not self.current or not self.narrow))
         painter.setPen(colour("plum" if self.current else "muted"))
         if self.narrow:
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, str(self.number))
         else:
-            painter.drawText(QRectF(14, 0, 22, self.height()), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(self.number))
+            painter.drawText(
+                QRectF(14, 0, 22, self.height()),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                str(self.number),
+            )
             painter.setFont(font(13, 600 if self.current else 400))
             painter.setPen(colour("plum" if self.current else "ink"))
             name = painter.fontMetrics().elidedText(self.name, Qt.TextElideMode.ElideRight, self.width() - 52)
@@ -233,7 +242,7 @@ class Contents(QScrollArea):
             row.current = row.page_id == session.page_id
             row.update()
 
-    def _build(self, pages: list[tuple[str, str, str]], table: Table | None, narrow: bool) -> None:
+    def _build(self, pages: Sequence[tuple[str, str, str]], table: Table | None, narrow: bool) -> None:
         self.setFixedWidth(NARROW if narrow else WIDE)
         inner = QWidget()
         column = QVBoxLayout(inner)

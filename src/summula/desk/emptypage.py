@@ -22,7 +22,10 @@ class EmptyPage(QWidget):
         title = QLabel("Begin with a flat table")
         title.setFont(font(28, 600, serif=True))
         title.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        text = QLabel("Open a CSV, TSV or XLSX file, or drop one on this window.\nIts fields are read and described; then ask it something.")
+        text = QLabel(
+            "Open a CSV, TSV or XLSX file, or drop one on this window.\n"
+            "Its fields are read and described; then ask it something."
+        )
         text.setAlignment(Qt.AlignmentFlag.AlignCenter)
         text.setFont(font(14))
         text.setStyleSheet(f"color: {colour('muted').name()}")

@@ -14,7 +14,9 @@ from summula.desk.popover import Popover
 from summula.desk.session import Session
 
 
-def open_finder(parent: QWidget, session: Session, actions: Actions, ask_field: Callable[[str, str], None], place: QPoint) -> Popover:
+def open_finder(
+    parent: QWidget, session: Session, actions: Actions, ask_field: Callable[[str, str], None], place: QPoint
+) -> Popover:
     """Show the finder at a place; what is picked is done when it has closed."""
     choices: list[Choice] = []
     for number, (kind, page) in enumerate(session.folio.pages(), start=1):
@@ -26,7 +28,9 @@ def open_finder(parent: QWidget, session: Session, actions: Actions, ask_field: 
     for entry in session.folio.tables:
         for field in entry.fields:
             about = [KIND_WORDS[field.kind].split(":")[0], entry.name if several else "", field.description]
-            choices.append(Choice(field.name, ("field", entry.id, field.name), " · ".join(part for part in about if part)))
+            choices.append(
+                Choice(field.name, ("field", entry.id, field.name), " · ".join(part for part in about if part))
+            )
     popover = Popover(parent, "", 460)
     popover.setAccessibleName("Find anything")
     found = PickList(choices, name="fields, pages and actions", most_rows=11, search=True)

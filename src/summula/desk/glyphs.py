@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
@@ -11,8 +12,12 @@ from summula.core.tables.field import Kind
 from summula.desk.theme import colour, font
 
 KIND_WORDS: dict[Kind, str] = {
-    "category": "category", "number": "number", "code": "code: counted, never totalled", "date": "date", "flag": "yes or no",
-}  # fmt: skip
+    "category": "category",
+    "number": "number",
+    "code": "code: counted, never totalled",
+    "date": "date",
+    "flag": "yes or no",
+}
 
 
 def paint_kind(painter: QPainter, kind: Kind, x: float, y: float, token: str = "muted", size: float = 13) -> None:
@@ -70,7 +75,7 @@ def paint_mark(painter: QPainter, x: float, y: float, size: float = 20) -> None:
     painter.setPen(QPen(colour("plum"), 2.2))
     unit = size / 20
     points = [(16, 3), (3, 3), (9.5, 10), (3, 17), (16, 17)]
-    for (x0, y0), (x1, y1) in zip(points, points[1:], strict=False):
+    for (x0, y0), (x1, y1) in pairwise(points):
         painter.drawLine(QPointF(x + x0 * unit, y + y0 * unit), QPointF(x + x1 * unit, y + y1 * unit))
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour("series 1"))

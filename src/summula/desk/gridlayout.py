@@ -80,7 +80,13 @@ class GridLayout:
                 if key == previous:
                     spans[-1] = HeadSpan(spans[-1].start, at + 1, spans[-1].text)
                 else:
-                    text = label_of(grid.columns.headings[level], path[level]) if inside else "All" if len(path) == level else ""
+                    text = (
+                        label_of(grid.columns.headings[level], path[level])
+                        if inside
+                        else "All"
+                        if len(path) == level
+                        else ""
+                    )
                     spans.append(HeadSpan(at, at + 1, text))
                 previous = key
             levels.append(spans)

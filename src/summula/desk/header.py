@@ -70,16 +70,23 @@ class Header(QWidget):
         self.state = QLabel()
         self.state.setFont(font(12.5))
         self.state.setStyleSheet(f"color: {colour('muted').name()}")
-        self.find = FindField()
+        self.finder = FindField()
         self.buttons: dict[str, QPushButton] = {}
         row.addWidget(_Mark())
         row.addWidget(self.name)
         row.addSpacing(4)
         row.addWidget(self.state)
         row.addStretch(1)
-        row.addWidget(self.find)
+        row.addWidget(self.finder)
         row.addStretch(1)
-        for key, text in (("open", "Open"), ("undo", "Undo"), ("redo", "Redo"), ("save", "Save"), ("hand out", "Hand out"), ("arrange", "Arrange")):
+        for key, text in (
+            ("open", "Open"),
+            ("undo", "Undo"),
+            ("redo", "Redo"),
+            ("save", "Save"),
+            ("hand out", "Hand out"),
+            ("arrange", "Arrange"),
+        ):
             button = QPushButton(text)
             button.clicked.connect(lambda _, key=key: self._run(key))
             button.setAccessibleName(text)
@@ -108,10 +115,8 @@ class Header(QWidget):
         metrics = self.name.fontMetrics()
         self.name.setText(metrics.elidedText(session.folio.name, Qt.TextElideMode.ElideRight, 210))
         self.name.setToolTip(str(session.path) if session.path else session.folio.name)
-        if session.unsaved:
-            state = "changes not saved yet"
-        else:
-            state = "all changes kept" if session.path else "not saved yet"
+        kept = "all changes kept" if session.path else "not saved yet"
+        state = "changes not saved yet" if session.unsaved else kept
         self.state.setText(state if self.width() > 1020 else "")
         history = session.history
         for key, word, deed in (("undo", "Undo", history.undo_deed), ("redo", "Redo", history.redo_deed)):
@@ -124,7 +129,7 @@ class Header(QWidget):
         arrange.setText("Done" if session.arranging else "Arrange")
         arrange.setAccessibleName(arrange.text())
         self.buttons["hand out"].setEnabled(page is not None)
-        self.find.setFixedWidth(360 if self.width() > 1180 else 250 if self.width() > 980 else 150)
+        self.finder.setFixedWidth(360 if self.width() > 1180 else 250 if self.width() > 980 else 150)
         self.buttons["redo"].setVisible(self.width() > 900)
 
     def resizeEvent(self, event: object) -> None:

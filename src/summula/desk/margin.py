@@ -7,7 +7,16 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from summula.core.secondlook import SecondLook
 from summula.core.statistics.distribution import Distribution
@@ -48,7 +57,9 @@ class _Shape(QWidget):
         super().__init__()
         self.shape = shape
         self.setFixedHeight(58)
-        commonest = "; ".join(f"{label}: {height:,}" for label, height in zip(shape.labels, shape.heights, strict=False))
+        commonest = "; ".join(
+            f"{label}: {height:,}" for label, height in zip(shape.labels, shape.heights, strict=False)
+        )
         self.setAccessibleName("Distribution")
         self.setAccessibleDescription(commonest)
         self.setToolTip("\n".join(commonest.split("; ")[:14]))
@@ -125,7 +136,7 @@ def _pair(pair: Pair) -> QWidget:
         row.addWidget(value, 1)
         line.setAccessibleName(f"{pair.label}: {pair.value}")
     else:
-        button = QPushButton(f"{pair.value} ▾")
+        button = QPushButton(pair.value)
         button.setProperty("quiet", "true")
         button.setFont(font(13, 600))
         button.setAccessibleName(f"{pair.label}: {pair.value}")
@@ -147,7 +158,9 @@ def _note(text: str) -> QLabel:
 def _second_look(look: SecondLook) -> QWidget:
     frame = QFrame()
     frame.setObjectName("look")
-    frame.setStyleSheet(f"QFrame#look {{ background: {TOKENS['sheet']}; border-left: 3px solid {TOKENS['series 1']}; }}")
+    frame.setStyleSheet(
+        f"QFrame#look {{ background: {TOKENS['sheet']}; border-left: 3px solid {TOKENS['series 1']}; }}"
+    )
     column = QVBoxLayout(frame)
     column.setContentsMargins(10, 8, 8, 9)
     column.setSpacing(3)

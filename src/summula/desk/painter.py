@@ -19,7 +19,10 @@ def paint_scene(painter: QPainter, scene: Scene, x: float = 0, y: float = 0, *, 
         elif isinstance(mark, Box):
             # Sharp edges: boxes are painted without smoothing.
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-            painter.fillRect(QRectF(mark.x, mark.y, mark.width, mark.height), colour(mark.ink.token, mark.ink.strength, ground))
+            painter.fillRect(
+                QRectF(mark.x, mark.y, mark.width, mark.height),
+                colour(mark.ink.token, mark.ink.strength, ground),
+            )
         elif isinstance(mark, Line):
             _line(painter, mark, ground)
         else:

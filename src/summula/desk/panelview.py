@@ -19,9 +19,15 @@ _PAD = 13
 _HANDLE = 9
 # Which edges each handle pulls: (left, top, right, bottom).
 _HANDLES = {
-    (0.0, 0.0): (1, 1, 0, 0), (0.5, 0.0): (0, 1, 0, 0), (1.0, 0.0): (0, 1, 1, 0), (1.0, 0.5): (0, 0, 1, 0),
-    (1.0, 1.0): (0, 0, 1, 1), (0.5, 1.0): (0, 0, 0, 1), (0.0, 1.0): (1, 0, 0, 1), (0.0, 0.5): (1, 0, 0, 0),
-}  # fmt: skip
+    (0.0, 0.0): (1, 1, 0, 0),
+    (0.5, 0.0): (0, 1, 0, 0),
+    (1.0, 0.0): (0, 1, 1, 0),
+    (1.0, 0.5): (0, 0, 1, 0),
+    (1.0, 1.0): (0, 0, 1, 1),
+    (0.5, 1.0): (0, 0, 0, 1),
+    (0.0, 1.0): (1, 0, 0, 1),
+    (0.0, 0.5): (1, 0, 0, 0),
+}
 
 
 def panel_scene(answer: PanelAnswer, form: Form, size: tuple[float, float], width: TextWidth) -> Scene:
@@ -96,7 +102,10 @@ class PanelView(QWidget):
             if line:
                 painter.setFont(font(12))
                 painter.setPen(colour("muted"))
-                painter.drawText(QPointF(_PAD, 44), painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, room))
+                painter.drawText(
+                    QPointF(_PAD, 44),
+                    painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, room),
+                )
         if self.arranging and (self.selected or self.hasFocus()):
             painter.setPen(QPen(colour("plum"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -153,7 +162,12 @@ class PanelView(QWidget):
         if event is None or not self.arranging:
             super().keyPressEvent(event)
             return
-        steps = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+        steps = {
+            Qt.Key.Key_Left: (-1, 0),
+            Qt.Key.Key_Right: (1, 0),
+            Qt.Key.Key_Up: (0, -1),
+            Qt.Key.Key_Down: (0, 1),
+        }
         step = steps.get(Qt.Key(event.key()))
         if step is not None:
             grow = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)

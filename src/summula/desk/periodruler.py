@@ -64,7 +64,12 @@ class PeriodRuler(QWidget):
             keys = [f"{year:04d}-{month:02d}" for year in years for month in range(1, 13)]
             low, high = min(by_key), max(by_key)
             self.months = [
-                Month(key, by_key[key].rows if key in by_key else 0, by_key[key].before if key in by_key else 0, low <= key <= high)
+                Month(
+                    key,
+                    by_key[key].rows if key in by_key else 0,
+                    by_key[key].before if key in by_key else 0,
+                    low <= key <= high,
+                )
                 for key in keys
             ]
         else:
@@ -127,7 +132,11 @@ class PeriodRuler(QWidget):
             if step >= 9 and (step >= 12 or month.number % 3 == 1):
                 painter.setFont(font(10.5, 500 if inside and month.known else 400))
                 painter.setPen(colour("ink" if inside and month.known else "muted"))
-                painter.drawText(QRectF(x, _BARS, step, _LETTERS - _BARS), Qt.AlignmentFlag.AlignCenter, MONTHS[month.number - 1][0])
+                painter.drawText(
+                    QRectF(x, _BARS, step, _LETTERS - _BARS),
+                    Qt.AlignmentFlag.AlignCenter,
+                    MONTHS[month.number - 1][0],
+                )
             if month.number % 3 == 1:
                 self._quarter(painter, x, step, month, inside)
             if month.number == 1:
@@ -136,7 +145,11 @@ class PeriodRuler(QWidget):
                 painter.setFont(font(12, 600))
                 painter.setPen(colour("ink"))
                 if step * 12 >= 34:
-                    painter.drawText(QRectF(x + 5, _QUARTERS, step * 12, _YEARS - _QUARTERS), Qt.AlignmentFlag.AlignVCenter, str(month.year))
+                    painter.drawText(
+                        QRectF(x + 5, _QUARTERS, step * 12, _YEARS - _QUARTERS),
+                        Qt.AlignmentFlag.AlignVCenter,
+                        str(month.year),
+                    )
         if span is not None:
             self._frame(painter, span, step)
         if self.hasFocus() and span is None:
@@ -148,7 +161,10 @@ class PeriodRuler(QWidget):
             return
         width = max(step - 2, 1)
         tall = (_BARS - 4) * month.before / most
-        painter.fillRect(QRectF(x + 1, _BARS - tall, width, tall), colour("ghost" if inside else "series 7", 1.0 if inside else 0.38, "paper"))
+        painter.fillRect(
+            QRectF(x + 1, _BARS - tall, width, tall),
+            colour("ghost" if inside else "series 7", 1.0 if inside else 0.38, "paper"),
+        )
         now = (_BARS - 4) * month.rows / most
         if inside and now:
             painter.fillRect(QRectF(x + 1, _BARS - now, width, now), colour("plum", 0.85, "paper"))
@@ -255,7 +271,7 @@ class PeriodRuler(QWidget):
             first, end = span
             if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
                 end = min(max(end + step, first), last)
-            elif 0 <= first + step and end + step <= last:
+            elif first + step >= 0 and end + step <= last:
                 first, end = first + step, end + step
             self._say((self.months[first].key, self.months[end].key))
 

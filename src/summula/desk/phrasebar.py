@@ -45,9 +45,23 @@ class WordButton(QWidget):
         self.word = word
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        names = {"measures": "Figure", "by": "By", "across": "Across", "where": "Where", "keeping": "Keeping", "order": "Ordered", "form": "Drawn as"}
+        names = {
+            "measures": "Figure",
+            "by": "By",
+            "across": "Across",
+            "where": "Where",
+            "keeping": "Keeping",
+            "order": "Ordered",
+            "form": "Drawn as",
+        }
         if word.role == "add":
-            what = {"measures": "a figure", "by": "a heading by", "across": "a heading across", "where": "a condition", "more": "a condition, keeping, an order"}
+            what = {
+                "measures": "a figure",
+                "by": "a heading by",
+                "across": "a heading across",
+                "where": "a condition",
+                "more": "a condition, keeping, an order",
+            }
             self.setAccessibleName(f"Add {what.get(word.clause, word.clause)}")
             self.setToolTip(f"Add {what.get(word.clause, word.clause)}")
         else:
@@ -72,9 +86,14 @@ class WordButton(QWidget):
         painter.setFont(font(15 if not add or self.word.text == "+" else 13, 500))
         painter.setPen(colour("plum" if add else "ink"))
         text = painter.fontMetrics().elidedText(self.word.text, Qt.TextElideMode.ElideRight, self.width() - 4)
-        painter.drawText(QRectF(3 if add else 5, 0, self.width(), self.height() - 4), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.drawText(
+            QRectF(3 if add else 5, 0, self.width(), self.height() - 4), Qt.AlignmentFlag.AlignVCenter, text
+        )
         if not add:
-            painter.fillRect(QRectF(1, self.height() - 4, self.width() - 2, 2), colour("series 1" if self.word.role == "where" else "plum"))
+            painter.fillRect(
+                QRectF(1, self.height() - 4, self.width() - 2, 2),
+                colour("series 1" if self.word.role == "where" else "plum"),
+            )
         if self.hasFocus():
             painter.setPen(QPen(colour("plum"), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -214,7 +233,11 @@ class PhraseBar(QWidget):
                 button.opened.connect(self.word_opened)
                 button.removed.connect(self.word_removed)
                 self.flow.addWidget(button)
-                if focused is not None and (word.role, word.at, word.clause) == (focused.role, focused.at, focused.clause):
+                if focused is not None and (word.role, word.at, word.clause) == (
+                    focused.role,
+                    focused.at,
+                    focused.clause,
+                ):
                     button.setFocus()
         if not self.typing.isHidden() and not self.text.hasFocus():
             self.show_words()
@@ -230,7 +253,9 @@ class PhraseBar(QWidget):
         return found
 
     def button(self, role: str, at: int = 0, clause: str = "") -> WordButton:
-        return next(b for b in self.buttons() if b.word.role == role and b.word.at == at and clause in ("", b.word.clause))
+        return next(
+            b for b in self.buttons() if b.word.role == role and b.word.at == at and clause in ("", b.word.clause)
+        )
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         self.show_text()

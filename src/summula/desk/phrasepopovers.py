@@ -3,11 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, cast
+from datetime import date
+from typing import Any, Literal, cast
 
 import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QListWidgetItem, QPushButton, QSpinBox, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidgetItem,
+    QPushButton,
+    QSpinBox,
+    QWidget,
+)
 
 from summula.core.charts import why_not
 from summula.core.fields.bands import Bands
@@ -16,7 +27,17 @@ from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal
 from summula.core.summaries import editing
 from summula.core.summaries.grammar import parse
-from summula.core.summaries.phrase import FORMS, Aggregate, Comparison, Condition, Keep, Measure, Order, Phrase, Value
+from summula.core.summaries.phrase import (
+    FORMS,
+    Aggregate,
+    Comparison,
+    Condition,
+    Keep,
+    Measure,
+    Order,
+    Phrase,
+    Value,
+)
 from summula.core.summaries.printing import print_condition, print_measure
 from summula.core.summaries.vocabulary import Vocabulary
 from summula.core.tables.table import Table
@@ -27,15 +48,26 @@ from summula.desk.popover import Popover, small_heading
 from summula.desk.theme import colour, font
 
 Say = Callable[[Phrase, str], None]
-_SHARES = ("share of all", "share of row", "share of column")
+_SHARES: tuple[Literal["share of all", "share of row", "share of column"], ...] = (
+    "share of all",
+    "share of row",
+    "share of column",
+)
 
 
 def open_word(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     """The popover of a word, shown below it. `say` takes the changed phrase and what was done."""
     makers: dict[str, Callable[..., Popover]] = {
-        "measures": _measure, "by": _heading, "across": _heading, "where": _condition,
-        "keeping": _keep, "order": _order, "form": _form, "option": _option, "add": _add,
-    }  # fmt: skip
+        "measures": _measure,
+        "by": _heading,
+        "across": _heading,
+        "where": _condition,
+        "keeping": _keep,
+        "order": _order,
+        "form": _form,
+        "option": _option,
+        "add": _add,
+    }
     popover = makers[word.role](beside, word, phrase, vocabulary, say)
     popover.open_below(beside)
     return popover
@@ -46,7 +78,11 @@ def remove_word(word: Word, phrase: Phrase, say: Say) -> None:
     if word.role == "order":
         say(msgspec.structs.replace(phrase, order=None), "Remove the order")
     elif word.role == "option":
-        option = {"with every member": {"every_member": False}, "without subtotals": {"subtotals": True}, "without totals": {"totals": True}}
+        option = {
+            "with every member": {"every_member": False},
+            "without subtotals": {"subtotals": True},
+            "without totals": {"totals": True},
+        }
         say(msgspec.structs.replace(phrase, **option[word.text]), f"Remove {word.text}")
     elif word.role in ("measures", "by", "across", "where", "keeping"):
         say(editing.take_away(phrase, cast(editing.Clause, word.clause), word.at), f"Remove {word.text}")
@@ -65,13 +101,20 @@ def _foot(popover: Popover, word: Word, phrase: Phrase, say: Say, count: int) ->
     for text, step, possible in (("← Earlier", -1, word.at > 0), ("Later →", 1, word.at < count - 1)):
         button = QPushButton(text)
         button.setEnabled(possible)
-        button.clicked.connect(lambda _, step=step: _done(popover, say, editing.move(phrase, clause, word.at, step), f"Move {word.text}"))
+        button.clicked.connect(
+            lambda _, step=step: _done(popover, say, editing.move(phrase, clause, word.at, step), f"Move {word.text}")
+        )
         row.addWidget(button)
     row.addStretch(1)
     remove = QPushButton("Take away")
-    remove.clicked.connect(lambda: (popover.close(), remove_word(word, phrase, say)))
+    remove.clicked.connect(lambda: _taken_away(popover, word, phrase, say))
     row.addWidget(remove)
     popover.column.addLayout(row)
+
+
+def _taken_away(popover: Popover, word: Word, phrase: Phrase, say: Say) -> None:
+    popover.close()
+    remove_word(word, phrase, say)
 
 
 def _done(popover: Popover, say: Say, phrase: Phrase, deed: str) -> None:
@@ -119,11 +162,22 @@ def _measure(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary
         now = aggregate.function
         if now == "default" and aggregate.field is not None:
             now = editing.default_aggregate(table, aggregate.field).function
-        picks = PickList([Choice(("✓ " if f == now else "    ") + f, f) for f in functions], name="how it is worked out", most_rows=7, search=False)
+        picks = PickList(
+            [Choice(("✓ " if f == now else "    ") + f, f) for f in functions],
+            name="how it is worked out",
+            most_rows=7,
+            search=False,
+        )
         picks.list.setCurrentRow(functions.index(now) if now in functions else 0)
         picks.picked.connect(
-            lambda f: change(msgspec.structs.replace(measure, calculation=msgspec.structs.replace(aggregate, function=f)), f"{f} of {aggregate.field}")
-            if f != "rows" else popover.close()
+            lambda f: (
+                change(
+                    msgspec.structs.replace(measure, calculation=msgspec.structs.replace(aggregate, function=f)),
+                    f"{f} of {aggregate.field}",
+                )
+                if f != "rows"
+                else popover.close()
+            )
         )
         popover.column.addWidget(picks)
         popover.column.addWidget(small_heading("Shown as"))
@@ -143,7 +197,9 @@ def _measure(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary
         for at in range(shown.count()):
             if shown.itemData(at) == measure.comparison:
                 shown.setCurrentIndex(at)
-        shown.activated.connect(lambda at: change(msgspec.structs.replace(measure, comparison=shown.itemData(at)), shown.itemText(at)))
+        shown.activated.connect(
+            lambda at: change(msgspec.structs.replace(measure, comparison=shown.itemData(at)), shown.itemText(at))
+        )
         popover.column.addWidget(shown)
 
     def read(text: str) -> Phrase:
@@ -199,7 +255,9 @@ def _heading(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary
     popover.column.addWidget(fields)
     other = "across" if clause == "by" else "by"
     swap = QPushButton(f"Move to {other}")
-    swap.clicked.connect(lambda: _done(popover, say, _moved_over(phrase, clause, word.at), f"Move {heading_words(heading)} to {other}"))
+    swap.clicked.connect(
+        lambda: _done(popover, say, _moved_over(phrase, clause, word.at), f"Move {heading_words(heading)} to {other}")
+    )
     popover.column.addWidget(swap)
     _foot(popover, word, phrase, say, len(headings))
     return popover
@@ -229,7 +287,11 @@ def _condition(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabula
 
     line = _typed(popover, print_condition(condition), "the condition as text", read, say, "Change a condition")
     if kind in ("number", "date", "code"):
-        hints = {"number": "is over 10 · is from 5 to 20 · is blank", "date": "is from 2024-01-01 to 2024-12-31 · is in the last 3 months", "code": 'starts with "10"'}
+        hints = {
+            "number": "is over 10 · is from 5 to 20 · is blank",
+            "date": "is from 2024-01-01 to 2024-12-31 · is in the last 3 months",
+            "code": 'starts with "10"',
+        }
         hint = QLabel("For example: " + hints[kind])
         hint.setWordWrap(True)
         hint.setFont(font(12))
@@ -252,7 +314,7 @@ def _member_choice(popover: Popover, condition: Condition, table: Table, change:
     chosen = {str(v).casefold() if isinstance(v, str) else str(int(v)) for v in condition.values}
     picks.list.clear()
     for member in encoded.members[:2000]:
-        spelled = member.isoformat() if hasattr(member, "isoformat") else member
+        spelled = member.isoformat() if isinstance(member, date) else member
         item = QListWidgetItem(label_of(condition.heading, member))
         value: Value = float(spelled) if isinstance(spelled, int) and not isinstance(spelled, bool) else str(spelled)
         item.setData(Qt.ItemDataRole.UserRole, value)
@@ -305,7 +367,16 @@ def _keep(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, s
     popover.column.addLayout(row)
     heading = QComboBox()
     heading.setAccessibleName("of which heading")
-    options = list(dict.fromkeys([keep.heading, *phrase.by, *phrase.across, *(Heading(f.name) for f in table.fields if f.kind == "category")]))
+    options = list(
+        dict.fromkeys(
+            [
+                keep.heading,
+                *phrase.by,
+                *phrase.across,
+                *(Heading(f.name) for f in table.fields if f.kind == "category"),
+            ]
+        )
+    )
     for each in options:
         heading.addItem(heading_words(each), each)
     measure = QComboBox()
@@ -330,9 +401,15 @@ def _keep(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, s
     def taken() -> None:
         each = each_in.currentData()
         new = Keep(
-            cast(Any, end.currentText()), float(number.value()), heading.currentData(), measure.currentData(), keep.percent,
-            each if each != heading.currentData() else None, gather.isChecked(), keep.gathered_name,
-        )  # fmt: skip
+            cast(Any, end.currentText()),
+            float(number.value()),
+            heading.currentData(),
+            measure.currentData(),
+            keep.percent,
+            each if each != heading.currentData() else None,
+            gather.isChecked(),
+            keep.gathered_name,
+        )
         _done(popover, say, editing.put(phrase, "keeping", word.at, new), "Change what is kept")
 
     take.clicked.connect(taken)
@@ -348,14 +425,18 @@ def order_choices(phrase: Phrase) -> list[Choice]:
         name = measure_words(plain, ())
         choices.append(Choice(f"{name}, largest first", Order(plain, True)))
         choices.append(Choice(f"{name}, smallest first", Order(plain, False)))
-    choices += [Choice(f"{heading_words(h)}, backwards", Order(heading=h, backwards=True)) for h in (*phrase.by, *phrase.across)]
+    choices += [
+        Choice(f"{heading_words(h)}, backwards", Order(heading=h, backwards=True)) for h in (*phrase.by, *phrase.across)
+    ]
     return list({choice.text: choice for choice in choices}.values())
 
 
 def _order(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     popover = Popover(beside, "Ordered", 300)
     picks = PickList(order_choices(phrase), name="orders", search=False)
-    picks.picked.connect(lambda order: _done(popover, say, msgspec.structs.replace(phrase, order=order), "Change the order"))
+    picks.picked.connect(
+        lambda order: _done(popover, say, msgspec.structs.replace(phrase, order=order), "Change the order")
+    )
     popover.column.addWidget(picks)
     picks.focus_in()
     return popover
@@ -364,7 +445,9 @@ def _order(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, 
 def _form(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     popover = Popover(beside, "Drawn as", 300)
     picks = PickList([Choice(form, form, why_not(phrase, form)) for form in FORMS], name="forms", search=False)
-    picks.picked.connect(lambda form: _done(popover, say, msgspec.structs.replace(phrase, form=form), f"Draw as {form}"))
+    picks.picked.connect(
+        lambda form: _done(popover, say, msgspec.structs.replace(phrase, form=form), f"Draw as {form}")
+    )
     popover.column.addWidget(picks)
     picks.focus_in()
     return popover
@@ -373,7 +456,7 @@ def _form(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, s
 def _option(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     popover = Popover(beside, word.text, 200)
     remove = QPushButton("Take away")
-    remove.clicked.connect(lambda: (popover.close(), remove_word(word, phrase, say)))
+    remove.clicked.connect(lambda: _taken_away(popover, word, phrase, say))
     popover.column.addWidget(remove)
     return popover
 
@@ -409,10 +492,13 @@ def _add(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, sa
 def _more(beside: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     popover = Popover(beside, "Add to the phrase", 270)
     choices = [
-        Choice("where …", "where", "only some rows"), Choice("keeping …", "keeping", "the top or bottom few"),
-        Choice("ordered …", "order", "by a figure, or backwards"), Choice("with every member", "every_member", "also those without rows"),
-        Choice("without subtotals", "subtotals"), Choice("without totals", "totals"),
-    ]  # fmt: skip
+        Choice("where …", "where", "only some rows"),
+        Choice("keeping …", "keeping", "the top or bottom few"),
+        Choice("ordered …", "order", "by a figure, or backwards"),
+        Choice("with every member", "every_member", "also those without rows"),
+        Choice("without subtotals", "subtotals"),
+        Choice("without totals", "totals"),
+    ]
     picks = PickList(choices, name="clauses", search=False)
 
     def add(what: str) -> None:
@@ -426,7 +512,10 @@ def _more(beside: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> 
             if keep is not None:
                 say(editing.put(phrase, "keeping", None, keep), "Keep the top 5")
         else:
-            say(msgspec.structs.replace(phrase, **{what: what == "every_member"}), next(c.text for c in choices if c.value == what))
+            say(
+                msgspec.structs.replace(phrase, **{what: what == "every_member"}),
+                next(c.text for c in choices if c.value == what),
+            )
 
     picks.picked.connect(add)
     popover.column.addWidget(picks)

@@ -91,7 +91,9 @@ class PickList(QWidget):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if watched is self.search and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
-            step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 8, Qt.Key.Key_PageUp: -8}.get(Qt.Key(event.key()))
+            step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 8, Qt.Key.Key_PageUp: -8}.get(
+                Qt.Key(event.key())
+            )
             if step is not None:
                 row = min(max(self.list.currentRow() + step, 0), self.list.count() - 1)
                 self.list.setCurrentRow(row)

@@ -26,7 +26,7 @@ from PyQt6.QtGui import (
     QPen,
     QResizeEvent,
 )
-from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip
+from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
 from summula.core.summaries.editing import Clause
 from summula.core.summaries.grid import Grid
@@ -76,7 +76,7 @@ class PivotGrid(QAbstractScrollArea):
         self._bars()
         self._view().update()
 
-    def _view(self):  # type: ignore[no-untyped-def]
+    def _view(self) -> QWidget:
         viewport = self.viewport()
         assert viewport is not None
         return viewport
@@ -162,8 +162,14 @@ class PivotGrid(QAbstractScrollArea):
                 if chosen:
                     painter.fillRect(QRectF(x, y, width, ROW), colour("plum wash"))
                 text = layout.text(row, column)
-                painter.setPen(colour("plum" if chosen else "ink" if line.total or layout.grid.rows.depth < 2 else "muted"))
-                painter.drawText(QRectF(x + 4, y, width - 12, ROW), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+                painter.setPen(
+                    colour("plum" if chosen else "ink" if line.total or layout.grid.rows.depth < 2 else "muted")
+                )
+                painter.drawText(
+                    QRectF(x + 4, y, width - 12, ROW),
+                    Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                    text,
+                )
                 if self._cursor == (row, column) and self.hasFocus():
                     painter.setPen(QPen(colour("plum"), 1.4))
                     painter.drawRect(QRectF(x + 1, y + 1, width - 2, ROW - 2))
@@ -178,14 +184,24 @@ class PivotGrid(QAbstractScrollArea):
             line = layout.rows[row]
             y = row * ROW
             indent = 8 + 16 * max(line.level - 1, 0)
-            weight = 600 if line.level == 0 and layout.grid.rows.depth else 500 if line.total or layout.grid.rows.depth == 1 else 400
+            weight = (
+                600
+                if line.level == 0 and layout.grid.rows.depth
+                else 500
+                if line.total or layout.grid.rows.depth == 1
+                else 400
+            )
             painter.setPen(colour("ink" if line.total or layout.grid.rows.depth < 2 else "muted"))
             if line.foldable:
                 painter.setFont(font(10))
-                painter.drawText(QRectF(indent - 1, y, 14, ROW), Qt.AlignmentFlag.AlignVCenter, "▸" if line.folded else "▾")
+                painter.drawText(
+                    QRectF(indent - 1, y, 14, ROW), Qt.AlignmentFlag.AlignVCenter, "▸" if line.folded else "▾"
+                )
             inner = indent + (13 if layout.folds else 0)
             painter.setFont(font(13, weight))
-            text = painter.fontMetrics().elidedText(line.label, Qt.TextElideMode.ElideRight, int(layout.head_width - inner - 8))
+            text = painter.fontMetrics().elidedText(
+                line.label, Qt.TextElideMode.ElideRight, int(layout.head_width - inner - 8)
+            )
             painter.drawText(QRectF(inner, y, layout.head_width - inner - 4, ROW), Qt.AlignmentFlag.AlignVCenter, text)
 
     def _paint_rules(self, painter: QPainter, layout: GridLayout, rows: range, width: int) -> None:
@@ -214,13 +230,23 @@ class PivotGrid(QAbstractScrollArea):
                 painter.setFont(font(13, 600 if not lowest else 400, serif=not lowest))
                 painter.setPen(colour("ink" if not lowest else "muted"))
                 if span.stop - span.start == 1 and lowest:
-                    painter.drawText(QRectF(x + 4, y, end - x - 12, HEAD), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, span.text)
+                    painter.drawText(
+                        QRectF(x + 4, y, end - x - 12, HEAD),
+                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                        span.text,
+                    )
                 elif span.text:
                     # A wide head stays in sight while its columns scroll by.
                     left = max(x, dx) + 8
-                    text = painter.fontMetrics().elidedText(span.text, Qt.TextElideMode.ElideRight, int(max(end - left - 4, 8)))
+                    text = painter.fontMetrics().elidedText(
+                        span.text, Qt.TextElideMode.ElideRight, int(max(end - left - 4, 8))
+                    )
                     if span.stop - span.start == 1:
-                        painter.drawText(QRectF(x + 4, y, end - x - 12, HEAD), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+                        painter.drawText(
+                            QRectF(x + 4, y, end - x - 12, HEAD),
+                            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                            text,
+                        )
                     else:
                         painter.drawText(QRectF(left, y, end - left, HEAD), Qt.AlignmentFlag.AlignVCenter, text)
                 if not lowest:
@@ -390,10 +416,15 @@ class PivotGrid(QAbstractScrollArea):
         at = self._cursor or (0, 0)
         page = max(1, (self._view().height() - layout.head_height) // ROW - 1)
         steps = {
-            Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0), Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1),
-            Qt.Key.Key_PageUp: (-page, 0), Qt.Key.Key_PageDown: (page, 0),
-            Qt.Key.Key_Home: (0, -last[1] - 1), Qt.Key.Key_End: (0, last[1] + 1),
-        }  # fmt: skip
+            Qt.Key.Key_Up: (-1, 0),
+            Qt.Key.Key_Down: (1, 0),
+            Qt.Key.Key_Left: (0, -1),
+            Qt.Key.Key_Right: (0, 1),
+            Qt.Key.Key_PageUp: (-page, 0),
+            Qt.Key.Key_PageDown: (page, 0),
+            Qt.Key.Key_Home: (0, -last[1] - 1),
+            Qt.Key.Key_End: (0, last[1] + 1),
+        }
         key = Qt.Key(event.key())
         if key in steps:
             step = steps[key] if self._cursor is not None else (0, 0)

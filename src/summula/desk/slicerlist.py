@@ -8,14 +8,23 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QToolTip, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QToolTip,
+    QVBoxLayout,
+    QWidget,
+)
 
 from summula.core.fields.labels import heading_name
 from summula.core.slicing import Holding, ListSlicer
 from summula.core.slicing.slicer import Choice
 from summula.desk.theme import colour, font
 
-_ROW = 30
+_ROW = 28
 _MOST_ROWS = 11  # a longer list scrolls
 _SEARCHED = 12  # a longer list can be searched
 
@@ -89,22 +98,26 @@ class MemberRows(QWidget):
             painter.drawRoundedRect(QRectF(0.5, y + 1.5, self.width() - 1, _ROW - 3), 4, 4)
         painter.setPen(QPen(colour("plum"), 1.4))
         painter.setBrush(colour("plum") if chosen else Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(QRectF(3, y + 6, 8.4, 8.4))
+        painter.drawEllipse(QRectF(3, y + 5.5, 8.4, 8.4))
         empty = each.rows == 0
         painter.setFont(font(12))
         number = f"{each.rows:,}"
         painter.setPen(colour("muted"))
-        painter.drawText(QRectF(0, y, self.width() - 4, 21), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number)
+        painter.drawText(
+            QRectF(0, y, self.width() - 4, 21),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            number,
+        )
         room = self.width() - 26 - painter.fontMetrics().horizontalAdvance(number)
         painter.setFont(font(13, 600 if chosen else 400))
         painter.setPen(colour("muted" if empty else "ink"))
         label = painter.fontMetrics().elidedText(each.label, Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(QRectF(18, y, room + 2, 21), Qt.AlignmentFlag.AlignVCenter, label)
         width = self.width() - 22
-        painter.fillRect(QRectF(18, y + 22, max(width * each.before / most, 1), 3), colour("ghost"))
+        painter.fillRect(QRectF(18, y + 21, max(width * each.before / most, 1), 3), colour("ghost"))
         if each.rows:
             strength = 1.0 if chosen or not selection else 0.45
-            painter.fillRect(QRectF(18, y + 22, max(width * each.rows / most, 1), 3), colour("plum", strength, "paper"))
+            painter.fillRect(QRectF(18, y + 21, max(width * each.rows / most, 1), 3), colour("plum", strength, "paper"))
 
     def row_at(self, place: QPoint) -> int:
         return min(max(place.y() // _ROW, 0), len(self.held) - 1) if self.held else -1
@@ -176,7 +189,11 @@ class MemberRows(QWidget):
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self.held:
             each = self.held[self.row_at(event.pos())]
-            QToolTip.showText(event.globalPos(), f"{each.label}\n{each.rows:,} rows now · {each.before:,} before slicing", self)
+            QToolTip.showText(
+                event.globalPos(),
+                f"{each.label}\n{each.rows:,} rows now · {each.before:,} before slicing",
+                self,
+            )
             return True
         return super().event(event)
 

@@ -76,7 +76,13 @@ class FormButton(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         area = QRectF(self.rect()).adjusted(1, 1, -1, -1)
         if self.current or self.hasFocus():
-            painter.setPen(QPen(colour("plum"), 1.4 if self.current else 1, Qt.PenStyle.SolidLine if self.current else Qt.PenStyle.DotLine))
+            painter.setPen(
+                QPen(
+                    colour("plum"),
+                    1.4 if self.current else 1,
+                    Qt.PenStyle.SolidLine if self.current else Qt.PenStyle.DotLine,
+                )
+            )
             painter.setBrush(colour("sheet") if self.current else Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(area, 6, 6)
         elif self.underMouse() and not self.why:
@@ -193,9 +199,9 @@ class SummaryPage(QWidget):
     def _tools(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(2)
-        for button in self.forms.values():
-            button.chosen.connect(self.draw_as)
-            row.addWidget(button)
+        for form in self.forms.values():
+            form.chosen.connect(self.draw_as)
+            row.addWidget(form)
         row.addStretch(1)
         self.tools: dict[str, QPushButton] = {}
         for key, text, hint, run in (
@@ -266,7 +272,12 @@ class SummaryPage(QWidget):
             self.stack.setCurrentWidget(self.sheet)
             self._selected([])
         foldable = form == "grid" and grid.rows.depth > 1
-        for key, possible in (("fold", foldable), ("unfold", foldable), ("largest", grid.rows.depth > 0), ("swap", True)):
+        for key, possible in (
+            ("fold", foldable),
+            ("unfold", foldable),
+            ("largest", grid.rows.depth > 0),
+            ("swap", True),
+        ):
             self.tools[key].setEnabled(possible)
         self.tools["fold"].setVisible(form == "grid")
         self.tools["unfold"].setVisible(form == "grid")
@@ -293,8 +304,7 @@ class SummaryPage(QWidget):
         blocks: list[Block] = ["In this summary"]
         for at, measure in enumerate(phrase.measures):
             style = grid.styles[at]
-            unit = style.unit or ("%" if style.percent else "")
-            blocks.append(Pair(measure_words(measure, phrase.measures[:at]), f"{unit} {style.pattern}".strip()))
+            blocks.append(Pair(measure_words(measure, phrase.measures[:at]), f"{style.unit} {style.pattern}".strip()))
         for axis in (grid.rows, grid.columns):
             for depth, heading in enumerate(axis.headings):
                 codes = set(axis.levels[axis.depth].codes[:, depth].tolist())
@@ -340,7 +350,9 @@ class SummaryPage(QWidget):
 
     def _open_word(self, button: WordButton) -> None:
         assert self.summary is not None
-        self.popover = open_word(button, button.word, self._phrase(), self.session.vocabulary(self.summary.table), self.say)
+        self.popover = open_word(
+            button, button.word, self._phrase(), self.session.vocabulary(self.summary.table), self.say
+        )
 
     def add_field(self, name: str, clause: str | None = None) -> None:
         if self.summary is not None:
@@ -374,7 +386,9 @@ class SummaryPage(QWidget):
 
     def _set_folded(self, folded: tuple[tuple[str, ...], ...], deed: str) -> None:
         if self.summary is not None:
-            self.session.edit(with_summary(self.session.folio, msgspec.structs.replace(self.summary, folded=folded)), deed)
+            self.session.edit(
+                with_summary(self.session.folio, msgspec.structs.replace(self.summary, folded=folded)), deed
+            )
 
     def put_on_board(self) -> None:
         if self.summary is not None:

@@ -144,12 +144,18 @@ class FieldHeads(QHeaderView):
         if field.kind == "code":
             painter.setFont(font(12))
             painter.setPen(colour("muted"))
-            painter.drawText(QRectF(x, area.y() + 30, area.width() - 12, 18), Qt.AlignmentFlag.AlignVCenter, "never totalled")
+            painter.drawText(
+                QRectF(x, area.y() + 30, area.width() - 12, 18),
+                Qt.AlignmentFlag.AlignVCenter,
+                "never totalled",
+            )
         else:
             paint_shape(painter, shape.heights, QRectF(x, area.y() + 30, min(area.width() - 20, 84), 20))
         painter.setFont(font(11))
         painter.setPen(colour("muted"))
-        about = painter.fontMetrics().elidedText(head_words(self.table, section), Qt.TextElideMode.ElideRight, int(area.width() - 16))
+        about = painter.fontMetrics().elidedText(
+            head_words(self.table, section), Qt.TextElideMode.ElideRight, int(area.width() - 16)
+        )
         painter.drawText(QRectF(x, area.y() + 53, area.width() - 12, 18), Qt.AlignmentFlag.AlignVCenter, about)
         painter.restore()
 
@@ -172,7 +178,10 @@ def head_words(table: Table, section: int) -> str:
         return f"code · {shape.distinct:,} distinct"
     if isinstance(column, NumberColumn) and shape.median is not None:
         style = FigureStyle()
-        low, high = style.short(float(str(shape.least)), unit=False), style.short(float(str(shape.most)), unit=False)
+        low, high = (
+            style.short(float(str(shape.least)), unit=False),
+            style.short(float(str(shape.most)), unit=False),
+        )
         return f"{low} – {high} · median {style.short(shape.median, unit=False)}"
     if isinstance(column, DateColumn) and shape.least is not None:
         first, last = date_of_any(shape.least), date_of_any(shape.most)
@@ -229,7 +238,8 @@ class RowsView(QTableView):
         if not isinstance(model, TableModel) or selection is None:
             return
         lines = []
-        for span in selection.selection():
+        chosen = selection.selection()
+        for span in (chosen[at] for at in range(chosen.count())):
             for row in range(span.top(), min(span.bottom() + 1, span.top() + 100_000)):
                 lines.append("\t".join(model.text(row, column) for column in range(span.left(), span.right() + 1)))
         clipboard = QGuiApplication.clipboard()
@@ -273,7 +283,7 @@ class TablePage(QWidget):
         read = f" · read at {entry.read_at}" if entry.read_at else ""
         about = f"{source + ' · ' if source else ''}{table.rows:,} rows · {len(table.fields)} fields{read}"
         self.title.setText(
-            f'<span style="font-family:\'Source Serif 4\';font-size:22px;font-weight:600">{_escaped(entry.name)}</span>'
+            f"<span style=\"font-family:'Source Serif 4';font-size:22px;font-weight:600\">{_escaped(entry.name)}</span>"
             f'&nbsp;&nbsp;&nbsp;<span style="color:{colour("muted").name()};font-size:13px">{_escaped(about)}</span>'
         )
         if table is not self._shown:
@@ -309,17 +319,28 @@ class TablePage(QWidget):
         field = table.fields[min(self._field, len(table.fields) - 1)]
         shape = distribution(table, field.name)
         style = _style(table, self._field)
-        blocks: list[Block] = [f"Selected · {field.name}", Pair("Kind", KIND_WORDS[field.kind].split(":")[0].capitalize())]
+        blocks: list[Block] = [
+            f"Selected · {field.name}",
+            Pair("Kind", KIND_WORDS[field.kind].split(":")[0].capitalize()),
+        ]
         if field.kind == "number":
-            blocks.append(Pair("When summarised", {"sum": "Summed", "mean": "Averaged"}[field.total], self._change_total))
+            blocks.append(
+                Pair(
+                    "When summarised",
+                    {"sum": "Summed ▾", "mean": "Averaged ▾"}[field.total],
+                    self._change_total,
+                )
+            )
         else:
             blocks.append(Pair("When summarised", "Counted"))
         blocks += [Pair("Distinct", f"{shape.distinct:,}"), Pair("Blank", f"{shape.blank:,}")]
         if shape.median is not None and shape.mean is not None:
             blocks += [
-                Pair("Median", style.text(shape.median, unit=True)), Pair("Mean", FigureStyle("#,##0.00", style.unit).text(shape.mean, unit=True)),
-                Pair("Least", style.text(float(str(shape.least)), unit=True)), Pair("Greatest", style.text(float(str(shape.most)), unit=True)),
-            ]  # fmt: skip
+                Pair("Median", style.text(shape.median, unit=True)),
+                Pair("Mean", FigureStyle("#,##0.00", style.unit).text(shape.mean, unit=True)),
+                Pair("Least", style.text(float(str(shape.least)), unit=True)),
+                Pair("Greatest", style.text(float(str(shape.most)), unit=True)),
+            ]
         elif field.kind == "date" and shape.least is not None:
             blocks += [Pair("First", date_of_any(shape.least)), Pair("Last", date_of_any(shape.most))]
         if field.description:
@@ -336,7 +357,10 @@ class TablePage(QWidget):
 
     def _change_total(self, beside: QWidget) -> None:
         popover = Popover(self, "When summarised", 210)
-        choices = [Choice("Summed", "sum", "a bare name means its sum"), Choice("Averaged", "mean", "its mean")]
+        choices = [
+            Choice("Summed", "sum", "a bare name means its sum"),
+            Choice("Averaged", "mean", "its mean"),
+        ]
         picks = PickList(choices, name="default total", search=False)
         popover.column.addWidget(picks)
 

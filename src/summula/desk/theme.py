@@ -47,8 +47,7 @@ def colour(token: str, strength: float = 1.0, ground: str = "sheet") -> QColor:
         return full
     under = QColor(TOKENS[ground])
     parts = [
-        round(a * strength + b * (1 - strength))
-        for a, b in zip(full.getRgb()[:3], under.getRgb()[:3], strict=True)  # type: ignore[index]
+        round(a * strength + b * (1 - strength)) for a, b in zip(full.getRgb()[:3], under.getRgb()[:3], strict=True)
     ]
     return QColor(*parts)
 
@@ -88,13 +87,19 @@ def dress(application: QApplication) -> None:
     application.setFont(font(13))
     palette = QPalette()
     for role, token in (
-        (QPalette.ColorRole.Window, "paper"), (QPalette.ColorRole.Base, "sheet"),
-        (QPalette.ColorRole.WindowText, "ink"), (QPalette.ColorRole.Text, "ink"),
-        (QPalette.ColorRole.ButtonText, "ink"), (QPalette.ColorRole.Button, "sheet"),
-        (QPalette.ColorRole.Highlight, "plum"), (QPalette.ColorRole.HighlightedText, "sheet"),
-        (QPalette.ColorRole.ToolTipBase, "sheet"), (QPalette.ColorRole.ToolTipText, "ink"),
-        (QPalette.ColorRole.PlaceholderText, "muted"), (QPalette.ColorRole.AlternateBase, "paper"),
-    ):  # fmt: skip
+        (QPalette.ColorRole.Window, "paper"),
+        (QPalette.ColorRole.Base, "sheet"),
+        (QPalette.ColorRole.WindowText, "ink"),
+        (QPalette.ColorRole.Text, "ink"),
+        (QPalette.ColorRole.ButtonText, "ink"),
+        (QPalette.ColorRole.Button, "sheet"),
+        (QPalette.ColorRole.Highlight, "plum"),
+        (QPalette.ColorRole.HighlightedText, "sheet"),
+        (QPalette.ColorRole.ToolTipBase, "sheet"),
+        (QPalette.ColorRole.ToolTipText, "ink"),
+        (QPalette.ColorRole.PlaceholderText, "muted"),
+        (QPalette.ColorRole.AlternateBase, "paper"),
+    ):
         palette.setColor(role, colour(token))
     application.setPalette(palette)
     application.setStyleSheet(style_sheet())
@@ -103,47 +108,49 @@ def dress(application: QApplication) -> None:
 def style_sheet() -> str:
     t = TOKENS
     return f"""
-    QMainWindow, QWidget#page, QWidget#frame {{ background: {t['paper']}; }}
-    QToolTip {{ background: {t['sheet']}; color: {t['ink']}; border: 1px solid {t['hairline']}; padding: 5px 7px; }}
-    QPushButton {{ background: {t['sheet']}; border: 1px solid {t['hairline']}; border-radius: 5px;
-        padding: 5px 11px; color: {t['ink']}; }}
-    QPushButton:hover {{ border-color: {t['faint']}; background: #ffffff; }}
-    QPushButton:pressed {{ background: {t['plum wash']}; }}
-    QPushButton:focus {{ border: 1px solid {t['plum']}; }}
-    QPushButton:disabled {{ color: {t['faint']}; background: transparent; }}
-    QPushButton[strong="true"] {{ background: {t['plum']}; color: {t['sheet']}; border-color: {t['plum']}; }}
+    QMainWindow, QWidget#page, QWidget#frame {{ background: {t["paper"]}; }}
+    QToolTip {{ background: {t["sheet"]}; color: {t["ink"]}; border: 1px solid {t["hairline"]}; padding: 5px 7px; }}
+    QPushButton {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; border-radius: 5px;
+        padding: 5px 11px; color: {t["ink"]}; }}
+    QPushButton:hover {{ border-color: {t["faint"]}; background: #ffffff; }}
+    QPushButton:pressed {{ background: {t["plum wash"]}; }}
+    QPushButton:focus {{ border: 1px solid {t["plum"]}; }}
+    QPushButton:disabled {{ color: {t["faint"]}; background: transparent; }}
+    QPushButton[strong="true"] {{ background: {t["plum"]}; color: {t["sheet"]}; border-color: {t["plum"]}; }}
     QPushButton[strong="true"]:hover {{ background: #6b4378; }}
-    QPushButton[strong="true"]:focus {{ border: 1px solid {t['ink']}; }}
-    QPushButton[quiet="true"] {{ background: transparent; border: 1px solid transparent; color: {t['plum']}; padding: 2px 4px; }}
-    QPushButton[quiet="true"]:hover {{ background: {t['plum wash']}; }}
-    QPushButton[quiet="true"]:focus {{ border: 1px solid {t['plum']}; }}
-    QPushButton[quiet="true"]:disabled {{ color: {t['faint']}; }}
+    QPushButton[strong="true"]:focus {{ border: 1px solid {t["ink"]}; }}
+    QPushButton[quiet="true"] {{ background: transparent; border: 1px solid transparent; color: {t["plum"]}; padding: 2px 4px; }}
+    QPushButton[quiet="true"]:hover {{ background: {t["plum wash"]}; }}
+    QPushButton[quiet="true"]:focus {{ border: 1px solid {t["plum"]}; }}
+    QPushButton[quiet="true"]:disabled {{ color: {t["faint"]}; }}
     QPushButton::menu-indicator {{ width: 0; }}
-    QLineEdit, QPlainTextEdit, QSpinBox, QComboBox {{ background: {t['sheet']}; border: 1px solid {t['hairline']}; border-radius: 5px;
-        padding: 4px 8px; selection-background-color: {t['plum']}; selection-color: {t['sheet']}; color: {t['ink']}; }}
-    QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus, QComboBox:focus {{ border: 1px solid {t['plum']}; }}
-    QComboBox QAbstractItemView {{ background: {t['sheet']}; border: 1px solid {t['hairline']}; }}
-    QListWidget {{ background: {t['sheet']}; border: none; outline: none; }}
-    QListWidget::item {{ padding: 4px 8px; border-radius: 4px; color: {t['ink']}; }}
-    QListWidget::item:hover {{ background: {t['paper']}; }}
-    QListWidget::item:selected {{ background: {t['plum wash']}; color: {t['plum']}; }}
-    QFrame#popover {{ background: {t['sheet']}; border: 1px solid {t['faint']}; border-radius: 7px; }}
-    QMenu {{ background: {t['sheet']}; border: 1px solid {t['faint']}; padding: 4px; }}
+    QLineEdit, QPlainTextEdit, QSpinBox, QComboBox {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; border-radius: 5px;
+        padding: 4px 8px; selection-background-color: {t["plum"]}; selection-color: {t["sheet"]}; color: {t["ink"]}; }}
+    QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus, QComboBox:focus {{ border: 1px solid {t["plum"]}; }}
+    QComboBox QAbstractItemView {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; }}
+    QListWidget {{ background: {t["sheet"]}; border: none; outline: none; }}
+    QListWidget::item {{ padding: 4px 8px; border-radius: 4px; color: {t["ink"]}; }}
+    QListWidget::item:hover {{ background: {t["paper"]}; }}
+    QListWidget::item:selected {{ background: {t["plum wash"]}; color: {t["plum"]}; }}
+    QFrame#popover {{ background: {t["sheet"]}; border: 1px solid {t["faint"]}; border-radius: 7px; }}
+    QMenu {{ background: {t["sheet"]}; border: 1px solid {t["faint"]}; padding: 4px; }}
     QMenu::item {{ padding: 5px 22px 5px 12px; border-radius: 4px; }}
-    QMenu::item:selected {{ background: {t['plum wash']}; color: {t['plum']}; }}
-    QMenu::item:disabled {{ color: {t['faint']}; }}
+    QMenu::item:selected {{ background: {t["plum wash"]}; color: {t["plum"]}; }}
+    QMenu::item:disabled {{ color: {t["faint"]}; }}
     QScrollBar:vertical {{ background: transparent; width: 11px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 11px; margin: 0; }}
-    QScrollBar::handle {{ background: {t['ghost']}; border-radius: 4px; margin: 2px; min-height: 28px; min-width: 28px; }}
-    QScrollBar::handle:hover {{ background: {t['shape']}; }}
+    QScrollBar::handle {{ background: {t["ghost"]}; border-radius: 4px; margin: 2px; min-height: 28px; min-width: 28px; }}
+    QScrollBar::handle:hover {{ background: {t["shape"]}; }}
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; border: none; width: 0; height: 0; }}
+    QAbstractScrollArea::corner {{ background: transparent; border: none; }}
+    QTableView::item {{ padding-left: 7px; padding-right: 7px; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
-    QTableView {{ background: {t['sheet']}; border: none; gridline-color: {t['hairline']};
-        selection-background-color: {t['plum wash']}; selection-color: {t['plum']}; outline: none; }}
-    QCheckBox {{ spacing: 7px; color: {t['ink']}; }}
-    QProgressBar {{ background: {t['ghost']}; border: none; border-radius: 2px; height: 4px; }}
-    QProgressBar::chunk {{ background: {t['plum']}; border-radius: 2px; }}
+    QTableView {{ background: {t["sheet"]}; border: none; gridline-color: {t["hairline"]};
+        selection-background-color: {t["plum wash"]}; selection-color: {t["plum"]}; outline: none; }}
+    QCheckBox {{ spacing: 7px; color: {t["ink"]}; }}
+    QProgressBar {{ background: {t["ghost"]}; border: none; border-radius: 2px; height: 4px; }}
+    QProgressBar::chunk {{ background: {t["plum"]}; border-radius: 2px; }}
     """
 
 
@@ -152,7 +159,7 @@ def contrast(first: str, second: str) -> float:
 
     def luminance(token: str) -> float:
         parts = []
-        for part in QColor(TOKENS[token]).getRgbF()[:3]:  # type: ignore[index]
+        for part in QColor(TOKENS[token]).getRgbF()[:3]:
             parts.append(part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4)
         return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
 

@@ -7,7 +7,15 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPoint
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPixmap
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMainWindow, QMessageBox, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QMessageBox,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from summula.core.boards.board import Board
 from summula.core.folio.file import SUFFIX
@@ -68,7 +76,7 @@ class Window(QMainWindow):
         column.addWidget(self.status)
         self.setCentralWidget(frame)
         self._declare()
-        self.header.find.clicked.connect(self.find)
+        self.header.finder.clicked.connect(self.find_anything)
         self.contents.field_asked.connect(self.ask_field)
         self.status.link.connect(lambda: self.actions_.run("clear slicing"))
         self.status.cancelled.connect(self.cancel)
@@ -80,6 +88,7 @@ class Window(QMainWindow):
         self.session.page_changed.connect(self.refresh)
         self.refresh()
         self.header.refresh()
+        self.pages.setFocus()
 
     # -- actions ---------------------------------------------------------------------------------------
 
@@ -90,35 +99,136 @@ class Window(QMainWindow):
             page = session.page()
             return page[0] if page is not None else ""
 
-        def add(key: str, name: str, hint: str, run: Callable[[], object], *keys: str, when: Callable[[], bool] = lambda: True) -> None:
+        def add(
+            key: str,
+            name: str,
+            hint: str,
+            run: Callable[[], object],
+            *keys: str,
+            when: Callable[[], bool] = lambda: True,
+        ) -> None:
             self.actions_.declare(Action(key, name, hint, run, keys, when))
 
-        has_table = lambda: bool(session.folio.tables)  # noqa: E731
-        on_summary = lambda: kind() == "summary"  # noqa: E731
-        on_board = lambda: kind() == "board"  # noqa: E731
+        def has_table() -> bool:
+            return bool(session.folio.tables)
+
+        def on_summary() -> bool:
+            return kind() == "summary"
+
+        def on_board() -> bool:
+            return kind() == "board"
+
         add("open", "Open a file", "a table (CSV, TSV, XLSX) or a folio", self.ask_open, "Ctrl+O")
         add("save", "Save the folio", "", self.save, "Ctrl+S")
         add("save as", "Save the folio as …", "under another name", self.save_as, "Ctrl+Shift+S")
-        add("undo", "Undo", "take back the last change", session.undo, "Ctrl+Z", when=lambda: bool(session.history.undo_deed))
-        add("redo", "Redo", "do again what was taken back", session.redo, "Ctrl+Shift+Z", "Ctrl+Y", when=lambda: bool(session.history.redo_deed))
-        add("find", "Find anything", "fields, pages, actions", self.find, "Ctrl+K")
-        add("new summary", "New summary", "of the table in view", lambda: session.new_summary(session.default_table()), "Ctrl+N", when=has_table)
+        add(
+            "undo",
+            "Undo",
+            "take back the last change",
+            session.undo,
+            "Ctrl+Z",
+            when=lambda: bool(session.history.undo_deed),
+        )
+        add(
+            "redo",
+            "Redo",
+            "do again what was taken back",
+            session.redo,
+            "Ctrl+Shift+Z",
+            "Ctrl+Y",
+            when=lambda: bool(session.history.redo_deed),
+        )
+        add("find", "Find anything", "fields, pages, actions", self.find_anything, "Ctrl+K")
+        add(
+            "new summary",
+            "New summary",
+            "of the table in view",
+            lambda: session.new_summary(session.default_table()),
+            "Ctrl+N",
+            when=has_table,
+        )
         add("new board", "New board", "an empty one", session.new_board, "Ctrl+Shift+N", when=has_table)
-        add("remove page", "Remove this page", "a summary or board", lambda: session.remove_page(session.page_id), when=lambda: kind() in ("summary", "board"))
+        add(
+            "remove page",
+            "Remove this page",
+            "a summary or board",
+            lambda: session.remove_page(session.page_id),
+            when=lambda: kind() in ("summary", "board"),
+        )
         add("next page", "Next page", "", lambda: self._step_page(1), "Ctrl+PgDown", when=lambda: kind() != "")
-        add("previous page", "Previous page", "", lambda: self._step_page(-1), "Ctrl+PgUp", when=lambda: kind() != "")
-        add("type phrase", "Type the phrase", "as text", self.summary_page.phrase.show_text, "F2", when=on_summary)
+        add(
+            "previous page",
+            "Previous page",
+            "",
+            lambda: self._step_page(-1),
+            "Ctrl+PgUp",
+            when=lambda: kind() != "",
+        )
+        add(
+            "type phrase",
+            "Type the phrase",
+            "as text",
+            self.summary_page.phrase.show_text,
+            "F2",
+            when=on_summary,
+        )
         add("fold all", "Fold all", "", self.summary_page.fold_all, when=on_summary)
         add("unfold all", "Unfold all", "", self.summary_page.unfold_all, when=on_summary)
-        add("largest first", "Largest first", "order by the first figure", self.summary_page.largest_first, when=on_summary)
+        add(
+            "largest first",
+            "Largest first",
+            "order by the first figure",
+            self.summary_page.largest_first,
+            when=on_summary,
+        )
         add("swap", "Swap by and across", "", self.summary_page.swap, when=on_summary)
-        add("put on board", "Put this summary on a board", "", self.summary_page.put_on_board, "Ctrl+B", when=on_summary)
-        add("arrange", "Arrange the board", "or be done with it", lambda: self.board_page.set_arranging(not session.arranging), "Ctrl+E", when=on_board)
-        add("read", "Read the board", "", lambda: self.board_page.set_arranging(False), "Escape", when=lambda: on_board() and session.arranging)
-        add("clear slicing", "Clear slicing", "let all rows through", self.board_page.clear_slicing, "Ctrl+Shift+X", when=lambda: on_board() and self.board_page.is_sliced)
+        add(
+            "put on board",
+            "Put this summary on a board",
+            "",
+            self.summary_page.put_on_board,
+            "Ctrl+B",
+            when=on_summary,
+        )
+        add(
+            "arrange",
+            "Arrange the board",
+            "or be done with it",
+            lambda: self.board_page.set_arranging(not session.arranging),
+            "Ctrl+E",
+            when=on_board,
+        )
+        add(
+            "read",
+            "Read the board",
+            "",
+            lambda: self.board_page.set_arranging(False),
+            "Escape",
+            when=lambda: on_board() and session.arranging,
+        )
+        add(
+            "clear slicing",
+            "Clear slicing",
+            "let all rows through",
+            self.board_page.clear_slicing,
+            "Ctrl+Shift+X",
+            when=lambda: on_board() and self.board_page.is_sliced,
+        )
         add("picture", "Picture of this page (PNG) …", "", self.hand_out_picture, when=lambda: kind() != "")
-        add("csv", "Figures of this summary (CSV) …", "", self.hand_out_csv, when=lambda: on_summary() and self.summary_page.grid is not None)
-        add("copy figures", "Copy the figures", "as cells", self.summary_page.pivot.copy, when=lambda: on_summary() and self.summary_page.pivot.layout_ is not None)
+        add(
+            "csv",
+            "Figures of this summary (CSV) …",
+            "",
+            self.hand_out_csv,
+            when=lambda: on_summary() and self.summary_page.grid is not None,
+        )
+        add(
+            "copy figures",
+            "Copy the figures",
+            "as cells",
+            self.summary_page.pivot.copy,
+            when=lambda: on_summary() and self.summary_page.pivot.layout_ is not None,
+        )
         add("copy phrase", "Copy the phrase", "as text", self.summary_page.copy_phrase, when=on_summary)
 
     def _step_page(self, step: int) -> None:
@@ -126,8 +236,8 @@ class Window(QMainWindow):
         at = pages.index(self.session.page_id)
         self.session.turn_to(pages[(at + step) % len(pages)])
 
-    def find(self) -> None:
-        place = self.header.find.mapToGlobal(QPoint(-50, self.header.find.height() + 3))
+    def find_anything(self) -> None:
+        place = self.header.finder.mapToGlobal(QPoint(-50, self.header.finder.height() + 3))
         self.finder = open_finder(self, self.session, self.actions_, self.find_field, place)
 
     def find_field(self, table_id: str, name: str) -> None:
@@ -233,12 +343,16 @@ class Window(QMainWindow):
 
     def hand_out_csv(self) -> None:
         grid = self.summary_page.grid
-        name, _ = QFileDialog.getSaveFileName(self, "Figures of this summary", f"{self._page_name()}.csv", "CSV (*.csv)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Figures of this summary", f"{self._page_name()}.csv", "CSV (*.csv)"
+        )
         if name and grid is not None:
             try:
                 Path(name).write_text(csv_text(laid_out(grid, exact=True)), "utf-8", newline="")
             except OSError as fault:
-                self.session.refuse(Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder"))
+                self.session.refuse(
+                    Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder")
+                )
 
     def _page_name(self) -> str:
         page = self.session.page()

@@ -28,9 +28,13 @@ class _Job(QRunnable):
         except Refusal as refusal:
             self.signals.refused.emit(refusal)
         except MemoryError:
-            self.signals.refused.emit(Refusal("there is not enough memory for this", "ask for less, or close other programs"))
+            self.signals.refused.emit(
+                Refusal("there is not enough memory for this", "ask for less, or close other programs")
+            )
         except Exception as fault:  # a defect of ours, told rather than swallowed
-            self.signals.refused.emit(Refusal(f"something went wrong here ({type(fault).__name__}: {fault})", "please report it"))
+            self.signals.refused.emit(
+                Refusal(f"something went wrong here ({type(fault).__name__}: {fault})", "please report it")
+            )
         else:
             self.signals.done.emit(result)
 
@@ -49,9 +53,7 @@ class Work(QObject):
     def is_busy(self) -> bool:
         return self._newest in self._running
 
-    def ask(
-        self, work: Callable[[], Any], done: Callable[[Any], None], refused: Callable[[Refusal], None]
-    ) -> None:
+    def ask(self, work: Callable[[], Any], done: Callable[[Any], None], refused: Callable[[Refusal], None]) -> None:
         """Do `work` in another thread, then call `done` or `refused` in this one."""
         self._newest += 1
         number = self._newest

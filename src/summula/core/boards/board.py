@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from summula.core.slicing.slicer import Slicer
 from summula.core.summaries.phrase import Measure, Struct
 
 COLUMNS = 24
 
 
-class Place(Struct):
+class Place(Struct, frozen=True):
     """Where a panel stands: from `column` (0-23) and `row`, `width` columns by `height` rows."""
 
     column: int
@@ -25,7 +27,7 @@ class Place(Struct):
         )
 
 
-class SummaryPanel(Struct, tag="summary"):
+class SummaryPanel(Struct, frozen=True, tag="summary"):
     """A summary of the folio, drawn in its own form. `strong`: the largest few strong, others paler."""
 
     id: str
@@ -36,8 +38,9 @@ class SummaryPanel(Struct, tag="summary"):
     strong: int = 0
 
 
-class KeyFigurePanel(Struct, tag="key figure"):
-    """One measure in large type. `dated` is the date field of its course and comparison."""
+class KeyFigurePanel(Struct, frozen=True, tag="key figure"):
+    """One measure in large type. `dated` is the date field of its course and comparison; `rising` says
+    whether a rise is a gain or a loss (delays, costs)."""
 
     id: str
     place: Place
@@ -45,12 +48,13 @@ class KeyFigurePanel(Struct, tag="key figure"):
     measure: Measure
     dated: str | None = None
     title: str = ""
+    rising: Literal["gain", "loss"] = "gain"
 
 
 Panel = SummaryPanel | KeyFigurePanel
 
 
-class Board(Struct):
+class Board(Struct, frozen=True):
     """A page of panels, and the slicers that reach them."""
 
     id: str

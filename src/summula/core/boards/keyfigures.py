@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from summula.core.boards.board import KeyFigurePanel
 from summula.core.charts.keyfigure import KeyFigure
 from summula.core.fields.calendar import part_span
 from summula.core.fields.heading import Heading
@@ -67,10 +68,13 @@ def _same_days(dated: str, day: int) -> Condition:
     return Condition(Heading(dated, "day"), "is at most", (float(day),))
 
 
-def key_figure(title: str, measure: Measure, dated: str | None, cells: Cells, slicers: list[Slicer]) -> KeyFigure:
+def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Slicer]) -> KeyFigure:
+    """The panel's figure under its slicers."""
+    measure, dated = panel.measure, panel.dated
     mask = joined_mask(slicers, cells)
     table = cells.table
-    by = (Heading(dated, "year-month"),) if dated is not None else ()
+    month = Heading(dated or "", "year-month")
+    by = (month,) if dated is not None else ()
     grid = answer(Phrase((measure,), by=by), table, cells, mask)
     before = answer(Phrase((measure,)), table, cells) if mask is not None else grid
     value = grid.bottom_line()
@@ -78,9 +82,11 @@ def key_figure(title: str, measure: Measure, dated: str | None, cells: Cells, sl
     if dated is not None:
         block = grid.values[1, 0][0, :, 0]
         months = [grid.rows.path(1, node)[0] for node in range(len(block))]
-        course = [(label_of(by[0], m), float(v)) for m, v in zip(months, block, strict=True) if m is not None]
+        course = [(label_of(month, m), float(v)) for m, v in zip(months, block, strict=True) if m is not None]
         change, against = _change(measure, dated, cells, slicers)
-    return KeyFigure(title, value, grid.styles[0], change, against, tuple(course), before.bottom_line())
+    return KeyFigure(
+        panel.title, value, grid.styles[0], change, against, tuple(course), before.bottom_line(), panel.rising
+    )
 
 
 def _change(measure: Measure, dated: str, cells: Cells, slicers: list[Slicer]) -> tuple[float, str]:

@@ -67,7 +67,11 @@ class Reckoning:
             return PanelAnswer(refusal="What this panel showed is not in the folio any more")
         phrase = self.phrases[panel.summary] if isinstance(panel, SummaryPanel) else None
         shape = tuple(slicer.dimension for slicer in slicers)
-        content = (panel.strong,) if isinstance(panel, SummaryPanel) else (panel.measure, panel.dated, panel.title)
+        content = (
+            (panel.strong,)
+            if isinstance(panel, SummaryPanel)
+            else (panel.measure, panel.dated, panel.title, panel.rising)
+        )
         key = (id(table), phrase, content, tuple(slicers), shape)
         last = self._last.get(panel.id)
         if last is not None and last[0] == key:
@@ -82,7 +86,7 @@ class Reckoning:
     def _work_out(self, board: Board, panel: Panel, table: Table, slicers: list[Slicer]) -> PanelAnswer:
         cells = self.cells_for(board, panel, table)
         if isinstance(panel, KeyFigurePanel):
-            return PanelAnswer(key_figure=key_figure(panel.title, panel.measure, panel.dated, cells, slicers))
+            return PanelAnswer(key_figure=key_figure(panel, cells, slicers))
         phrase = self.phrases[panel.summary][1]
         mask = joined_mask(slicers, cells)
         grid = answer(phrase, table, cells, mask)
@@ -143,7 +147,7 @@ class Reckoning:
         return holdings(slicer, others, cells)
 
     def is_folded(self, board: Board) -> bool:
-        """Whether every panel can be answered from cells that are there already, without going to the rows."""
+        """Whether every panel can be answered from cells that are there already, without the rows."""
         for panel in board.panels:
             if not panel_is_known(panel, self.phrases):
                 continue
@@ -201,6 +205,8 @@ def _holds_month(heading: Heading, member: str, month: str) -> bool:
     year, number = month.split("-")
     place = int(number)
     return member == {
-        "year": year, "year-half": f"{year}-H{(place + 5) // 6}", "year-quarter": f"{year}-Q{(place + 2) // 3}",
+        "year": year,
+        "year-half": f"{year}-H{(place + 5) // 6}",
+        "year-quarter": f"{year}-Q{(place + 2) // 3}",
         "year-month": month,
     }.get(heading.part or "", "")

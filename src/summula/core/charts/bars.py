@@ -52,7 +52,16 @@ def draw_bars(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
         ink_of_name = Ink("text") if emphasised else Ink("muted")
         name = fitted(names[at], label_room - 10, _LABEL, 500, width)
         marks.append(
-            Text(label_room - 10, y + row / 2 + 4, name, ink_of_name, _LABEL, 500 if emphasised else 400, "right", full=names[at])
+            Text(
+                label_room - 10,
+                y + row / 2 + 4,
+                name,
+                ink_of_name,
+                _LABEL,
+                500 if emphasised else 400,
+                "right",
+                full=names[at],
+            )
         )
         for which, each in enumerate(series):
             top = y + row * 0.14 + which * thick
@@ -69,7 +78,16 @@ def draw_bars(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
             text = grid.styles[each.measure].short(figure)
             if thick >= 9:
                 if figure < 0:
-                    marks.append(Text(place(figure) - 5, top + thick / 2 + 4, text, Ink("text"), _LABEL - 0.5, align="right"))
+                    marks.append(
+                        Text(
+                            place(figure) - 5,
+                            top + thick / 2 + 4,
+                            text,
+                            Ink("text"),
+                            _LABEL - 0.5,
+                            align="right",
+                        )
+                    )
                 else:
                     x = max(end_of_bar, place(figure)) + 6
                     marks.append(Text(x, top + thick / 2 + 4, text, ink_of_name, _LABEL - 0.5))

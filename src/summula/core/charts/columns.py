@@ -8,7 +8,17 @@ from collections.abc import Sequence
 from summula.core.charts.look import Look
 from summula.core.charts.scale import Scale, scale
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, TextWidth, message
-from summula.core.charts.series import Category, Ghost, Series, categories, fitted, ghost_value, series_of, tag, value
+from summula.core.charts.series import (
+    Category,
+    Ghost,
+    Series,
+    categories,
+    fitted,
+    ghost_value,
+    series_of,
+    tag,
+    value,
+)
 from summula.core.summaries.grid import Grid
 
 _LABEL = 11.0
@@ -83,9 +93,16 @@ def value_axis(marks: list[Mark], grid: Grid, vertical: Scale, right: float, wid
 
 
 def _side_by_side(
-    marks: list[Mark], grid: Grid, ghost: Ghost | None, cat: Category, series: Sequence[Series],
-    x: float, step: float, vertical: Scale, width: TextWidth,
-) -> None:  # fmt: skip
+    marks: list[Mark],
+    grid: Grid,
+    ghost: Ghost | None,
+    cat: Category,
+    series: Sequence[Series],
+    x: float,
+    step: float,
+    vertical: Scale,
+    width: TextWidth,
+) -> None:
     each_width = step * 0.72 / len(series)
     signed = len(series) == 1 and float(min(0.0, *_finite(grid))) < 0 < float(max(0.0, *_finite(grid)))
     for at, each in enumerate(series):
@@ -118,7 +135,13 @@ def _column(x: float, width: float, figure: float, vertical: Scale, ink: Ink, *,
 
 
 def _stack(
-    marks: list[Mark], grid: Grid, cat: Category, series: Sequence[Series], x: float, width: float, vertical: Scale
+    marks: list[Mark],
+    grid: Grid,
+    cat: Category,
+    series: Sequence[Series],
+    x: float,
+    width: float,
+    vertical: Scale,
 ) -> None:
     above = below = 0.0
     for each in series:
@@ -138,7 +161,13 @@ def _stack(
 
 
 def category_axis(
-    marks: list[Mark], cats: Sequence[Category], left: float, step: float, bottom: float, width: TextWidth, grouped: bool
+    marks: list[Mark],
+    cats: Sequence[Category],
+    left: float,
+    step: float,
+    bottom: float,
+    width: TextWidth,
+    grouped: bool,
 ) -> None:
     widest = max(width(cat.label, _LABEL, 400) for cat in cats)
     every = 1
@@ -149,7 +178,15 @@ def category_axis(
         if place % every == 0:
             label = fitted(cat.label, step * every - 4, _LABEL, 400, width)
             marks.append(
-                Text(left + (place + 0.5) * step, bottom + 15, label, Ink("muted"), _LABEL, align="centre", full=cat.label)
+                Text(
+                    left + (place + 0.5) * step,
+                    bottom + 15,
+                    label,
+                    Ink("muted"),
+                    _LABEL,
+                    align="centre",
+                    full=cat.label,
+                )
             )
     if not grouped:
         return
@@ -160,5 +197,16 @@ def category_axis(
             if start:
                 marks.append(Line(((x0, bottom + 4), (x0, bottom + 34)), Ink("hairline"), 1))
             label = fitted(cats[start].group, x1 - x0 - 6, _LABEL, 600, width)
-            marks.append(Text((x0 + x1) / 2, bottom + 31, label, Ink("text"), _LABEL, 600, "centre", full=cats[start].group))
+            marks.append(
+                Text(
+                    (x0 + x1) / 2,
+                    bottom + 31,
+                    label,
+                    Ink("text"),
+                    _LABEL,
+                    600,
+                    "centre",
+                    full=cats[start].group,
+                )
+            )
             start = place

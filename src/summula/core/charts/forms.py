@@ -46,6 +46,9 @@ def why_not(phrase: Phrase, form: Form) -> str:
     if form == "stacked columns":
         if not phrase.across and len(phrase.measures) < 2:
             return "To stack columns, add a heading after 'across' or a second measure"
-        if any(m.comparison is None and getattr(m.calculation, "function", "sum") in ("mean", "median", "min", "max") for m in phrase.measures):
+        if any(
+            m.comparison is None and getattr(m.calculation, "function", "sum") in ("mean", "median", "min", "max")
+            for m in phrase.measures
+        ):
             return "Means, medians and extremes do not add up, so they cannot be stacked"
     return ""

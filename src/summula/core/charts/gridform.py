@@ -1,4 +1,4 @@
-"""A grid as marks, for a panel of a board: figures right-aligned, a rule above totals, a double rule below."""
+"""A grid as marks, for a panel of a board: figures right-aligned, a rule above totals, a double one below."""
 
 from __future__ import annotations
 
@@ -18,7 +18,9 @@ def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
     if grid.empty:
         return message("Nothing to show: no rows are in play", size)
     rows = list(walk(grid.rows, grid.phrase))
-    columns = [(node, m) for node in walk(grid.columns, grid.phrase, subtotals_last=True) for m in range(len(grid.names))]
+    columns = [
+        (node, m) for node in walk(grid.columns, grid.phrase, subtotals_last=True) for m in range(len(grid.names))
+    ]
     room = int((size[1] - _ROW) // _ROW)
     hidden = max(0, len(rows) - room)
     if hidden:  # the bottom line stays in sight
@@ -26,10 +28,15 @@ def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
         hidden = len(rows) - kept - (1 if rows[-1][0] == 0 else 0)
         rows = rows[:kept] + ([rows[-1]] if rows[-1][0] == 0 else [])
     labels = [_row_label(grid, row) for row in rows]
-    head_width = min(max(width(text, _SIZE, 600) + 14 * max(row[0] - 1, 0) for text, row in zip(labels, rows, strict=True)) + 12, size[0] * 0.45)
+    head_width = min(
+        max(width(text, _SIZE, 600) + 14 * max(row[0] - 1, 0) for text, row in zip(labels, rows, strict=True)) + 12,
+        size[0] * 0.45,
+    )
     texts = [[grid.styles[m].text(grid.figure(m, row, node)) for node, m in columns] for row in rows]
     heads = [_column_head(grid, node, m) for node, m in columns]
-    widths = [max(width(t, _SIZE, 500) for t in [heads[at], *(line[at] for line in texts)]) + 16 for at in range(len(columns))]
+    widths = [
+        max(width(t, _SIZE, 500) for t in [heads[at], *(line[at] for line in texts)]) + 16 for at in range(len(columns))
+    ]
     fits = 0
     used = head_width
     for each in widths:
@@ -47,10 +54,32 @@ def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
     for at in range(fits):
         x += widths[at] + stretch
         rights.append(x)
-        marks.append(Text(x, 14, fitted(heads[at], widths[at] + stretch - 6, 11, 400, width), Ink("muted"), 11, align="right", full=heads[at]))
+        marks.append(
+            Text(
+                x,
+                14,
+                fitted(heads[at], widths[at] + stretch - 6, 11, 400, width),
+                Ink("muted"),
+                11,
+                align="right",
+                full=heads[at],
+            )
+        )
     marks.append(Line(((0, _ROW - 2), (size[0], _ROW - 2)), Ink("ink", 0.9)))
     for place, row in enumerate(rows):
-        _row(marks, grid, row, labels[place], texts[place], columns, rights, _ROW + place * _ROW, head_width, size[0], width)
+        _row(
+            marks,
+            grid,
+            row,
+            labels[place],
+            texts[place],
+            columns,
+            rights,
+            _ROW + place * _ROW,
+            head_width,
+            size[0],
+            width,
+        )
     if hidden:
         marks.append(Text(0, _ROW + len(rows) * _ROW + 14, f"and {hidden:,} more rows", Ink("muted"), 11))
     return Scene(size[0], size[1], tuple(marks))
@@ -73,9 +102,18 @@ def _column_head(grid: Grid, node: tuple[int, int], measure: int) -> str:
 
 
 def _row(
-    marks: list[Mark], grid: Grid, row: tuple[int, int], label: str, texts: list[str],
-    columns: list[tuple[tuple[int, int], int]], rights: list[float], y: float, head_width: float, right: float, width: TextWidth,
-) -> None:  # fmt: skip
+    marks: list[Mark],
+    grid: Grid,
+    row: tuple[int, int],
+    label: str,
+    texts: list[str],
+    columns: list[tuple[tuple[int, int], int]],
+    rights: list[float],
+    y: float,
+    head_width: float,
+    right: float,
+    width: TextWidth,
+) -> None:
     level, node = row
     total = level < grid.rows.depth
     weight = 600 if total else 400

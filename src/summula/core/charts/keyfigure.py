@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Tag, Text, TextWidth
 from summula.core.charts.series import fitted
@@ -23,28 +24,38 @@ class KeyFigure:
     against: str = ""
     course: Sequence[tuple[str, float]] = ()
     before: float = math.nan
+    rising: Literal["gain", "loss"] = "gain"
 
 
 def draw_key_figure(figure: KeyFigure, size: tuple[float, float], width: TextWidth) -> Scene:
-    marks: list[Mark] = [Text(0, 13, fitted(figure.title, size[0], 12, 400, width), Ink("muted"), 12, full=figure.title)]
+    marks: list[Mark] = [
+        Text(0, 13, fitted(figure.title, size[0], 12, 400, width), Ink("muted"), 12, full=figure.title)
+    ]
     large = min(28.0, max(18.0, size[1] * 0.36))
     tag = Tag((), (), 0, figure.value, figure.title, _words(figure))
     written = figure.style.short(figure.value)
     baseline = 13 + large * 1.15
     marks.append(Text(0, baseline, written, Ink("ink"), large, 600, serif=True, tag=tag))
     if not math.isnan(figure.change):
-        gained = figure.change >= 0
-        sign = "▲ +" if gained else "▼ \N{MINUS SIGN}"
-        change = f"{sign}{abs(figure.change) * 100:.1f}%"
-        ink = Ink("gain" if gained else "loss")
+        change, ink = _change(figure)
         y = min(baseline + 22, size[1] - 2)
         marks.append(Text(0, y, change, ink, 12, 500))
         x = width(change, 12, 500) + 5
-        rest = f"on {figure.against}"
+        rest = f"{'with' if change == 'level' else 'on'} {figure.against}"
         marks.append(Text(x, y, fitted(rest, size[0] - x, 12, 400, width), Ink("muted"), 12, full=rest))
     start = width(written, large * 1.12, 600) + 14
     _course(marks, figure, start, size[0], 22, baseline)
     return Scene(size[0], size[1], tuple(marks))
+
+
+def _change(figure: KeyFigure) -> tuple[str, Ink]:
+    """The change with its sign mark, in the ink of gain or loss; level when it rounds to nothing."""
+    size = f"{abs(figure.change) * 100:.1f}%"
+    if size == "0.0%":
+        return "level", Ink("text")
+    rose = figure.change > 0
+    mark = "▲ +" if rose else "▼ \N{MINUS SIGN}"
+    return mark + size, Ink("gain" if rose == (figure.rising == "gain") else "loss")
 
 
 def _words(figure: KeyFigure) -> str:

@@ -9,7 +9,17 @@ from summula.core.charts.columns import category_axis, value_axis
 from summula.core.charts.look import Look
 from summula.core.charts.scale import Scale, scale
 from summula.core.charts.scene import Ink, Line, Mark, Point, Scene, Text, TextWidth, message
-from summula.core.charts.series import Category, Ghost, Series, categories, fitted, ghost_value, series_of, tag, value
+from summula.core.charts.series import (
+    Category,
+    Ghost,
+    Series,
+    categories,
+    fitted,
+    ghost_value,
+    series_of,
+    tag,
+    value,
+)
 from summula.core.summaries.grid import Grid
 
 _LABEL = 11.5
@@ -29,7 +39,9 @@ def draw_lines(grid: Grid, look: Look, size: tuple[float, float], width: TextWid
     vertical = scale(min(known), max(known), bottom, 12.0)
     marks: list[Mark] = []
     latest = series[-1]
-    names = [each.label + (f" to {look.until}" if look.part_way and each is latest and look.until else "") for each in series]
+    names = [
+        each.label + (f" to {look.until}" if look.part_way and each is latest and look.until else "") for each in series
+    ]
     named = len(series) > 1
     room = min(max(width(n, _LABEL, 600) for n in names) + 12, size[0] * 0.28) if named else 16.0
     right = size[0] - room
@@ -42,7 +54,13 @@ def draw_lines(grid: Grid, look: Look, size: tuple[float, float], width: TextWid
     ends: list[tuple[float, float, str, Series, str]] = []
     for each, name in zip(series, names, strict=True):
         if ghost is not None:
-            _run(marks, [(x(p), ghost_value(ghost, c, each)) for p, c in enumerate(cats)], vertical, Ink("ghost"), 3)
+            _run(
+                marks,
+                [(x(p), ghost_value(ghost, c, each)) for p, c in enumerate(cats)],
+                vertical,
+                Ink("ghost"),
+                3,
+            )
         points = [(place, value(grid, cat, each)) for place, cat in enumerate(cats)]
         points = [(place, figure) for place, figure in points if not math.isnan(figure)]
         if not points:
@@ -64,16 +82,18 @@ def _run(marks: list[Mark], points: list[tuple[float, float]], vertical: Scale, 
 
 
 def _line(
-    marks: list[Mark], grid: Grid, ghost: Ghost | None, cats: Sequence[Category], each: Series,
-    points: list[tuple[int, float]], x: Callable[[int], float], vertical: Scale, dashed_last: bool, *, strong: bool,
-) -> None:  # fmt: skip
-    from collections.abc import Callable
-    from typing import cast
-
-    from summula.core.charts.scale import Scale
-
-    place_x = cast(Callable[[int], float], x)
-    assert isinstance(vertical, Scale)
+    marks: list[Mark],
+    grid: Grid,
+    ghost: Ghost | None,
+    cats: Sequence[Category],
+    each: Series,
+    points: list[tuple[int, float]],
+    x: Callable[[int], float],
+    vertical: Scale,
+    dashed_last: bool,
+    *,
+    strong: bool,
+) -> None:
     placed = [(x(place), vertical(figure)) for place, figure in points]
     weight = 2.4 if strong else 1.8
     solid = placed[:-1] if dashed_last and len(placed) > 1 else placed
@@ -87,7 +107,9 @@ def _line(
         marks.append(Point(px, py, radius, each.ink, tag=tag(grid, cats[place], each, figure, before)))
 
 
-def _name_ends(marks: list[Mark], ends: list[tuple[float, float, str, Series, str]], right: float, bottom: float) -> None:
+def _name_ends(
+    marks: list[Mark], ends: list[tuple[float, float, str, Series, str]], right: float, bottom: float
+) -> None:
     """Names beside the ends of their lines, at least a line's height apart, inside the drawing."""
     apart = 14.0
     ends = sorted(ends, key=lambda end: end[0])

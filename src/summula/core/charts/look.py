@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from summula.core.fields.heading import Heading, Member, Others
 from summula.core.charts.scene import Ink
+from summula.core.fields.heading import Heading, Member, Others
 from summula.core.summaries.grid import Grid
 
 SERIES_INKS = 8
@@ -14,7 +14,7 @@ SERIES_INKS = 8
 @dataclass(frozen=True, slots=True)
 class Look:
     """`strong`: how many of the largest bars are drawn strong, the others paler (0: all strong).
-    `ghost`: the same grid before slicing. `part_way`: the last period is not over; `until` says when it ends."""
+    `ghost`: the same grid before slicing. `part_way`: the last period is not over, but stops on `until`."""
 
     strong: int = 0
     ghost: Grid | None = None

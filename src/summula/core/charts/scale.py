@@ -28,8 +28,11 @@ def scale(lowest: float, highest: float, start: float, end: float, *, every: flo
     wanted = max(2, int(abs(end - start) / every))
     step = round_step((high - low) / wanted)
     first, last = math.floor(low / step + 1e-9), math.ceil(high / step - 1e-9)
-    ticks = tuple(at * step for at in range(first, last + 1))
-    return Scale(ticks[0], ticks[-1], start, end, ticks)
+    # Above, the scale ends on a tick; below, a small dip under zero does not ask for a whole step.
+    floor = max(first * step, low - 0.05 * (high - low)) if low < 0 < high else first * step
+    ceiling = last * step if high > 0 else 0.0
+    ticks = tuple(at * step for at in range(first, last + 1) if floor <= at * step <= ceiling)
+    return Scale(floor, ceiling, start, end, ticks)
 
 
 def round_step(step: float) -> float:

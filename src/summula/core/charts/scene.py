@@ -72,7 +72,7 @@ class Text:
     x: float
     y: float
     text: str
-    ink: Ink = Ink("ink")  # noqa: RUF009  frozen
+    ink: Ink = Ink("ink")
     size: float = 12.0
     weight: int = 400
     align: Literal["left", "right", "centre"] = "left"

@@ -54,7 +54,7 @@ def categories(grid: Grid) -> list[Category]:
 def series_of(grid: Grid) -> list[Series]:
     axis = grid.columns
     several = len(grid.phrase.measures) > 1
-    found = []
+    found: list[Series] = []
     for node in range(axis.levels[axis.depth].size):
         path = axis.path(axis.depth, node)
         labels = [label_of(h, m) for h, m in zip(axis.headings, path, strict=True)]
@@ -121,7 +121,8 @@ def tag(grid: Grid, category: Category, series: Series, figure: float, ghost: fl
     names = [name for name in (category.group, category.label) if name]
     if series.path:
         names.append(series.label)
-    text = f"{short_name(grid.phrase.measures[series.measure], grid.names[series.measure])} {style.text(figure, unit=True)}"
+    name = short_name(grid.phrase.measures[series.measure], grid.names[series.measure])
+    text = f"{name} {style.text(figure, unit=True)}"
     if not math.isnan(ghost) and abs(ghost - figure) > 1e-9 * max(abs(ghost), 1):
         text += f" · before slicing {style.text(ghost, unit=True)}"
     return Tag(category.path, series.path, series.measure, figure, " · ".join(names), text)

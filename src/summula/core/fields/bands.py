@@ -7,10 +7,12 @@ from typing import NamedTuple
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Codes, NumberColumn, smallest_code_type
 
+Edges = NDArray[np.float64]
 _MOST_BANDS = 10_000
 
 
@@ -51,7 +53,7 @@ def encode_bands(column: NumberColumn, bands: Bands) -> tuple[Codes, list[Band]]
     return codes, members
 
 
-def _edges(present: np.ndarray[tuple[int], np.dtype[np.float64]], bands: Bands) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
+def _edges(present: Edges, bands: Bands) -> Edges:
     if bands.at:
         if list(bands.at) != sorted(set(bands.at)):
             raise Refusal("the limits of bands must rise", "write them from the smallest to the largest")
@@ -71,7 +73,7 @@ def _edges(present: np.ndarray[tuple[int], np.dtype[np.float64]], bands: Bands) 
         last = math.floor((high - start) / width) + 1
     if last - first > _MOST_BANDS:
         raise Refusal(f"bands of {width:g} would make {last - first:,} bands", "write a larger width")
-    edges = start + np.arange(min(first, last), max(first, last) + 1) * width
+    edges: Edges = start + np.arange(min(first, last), max(first, last) + 1, dtype=np.float64) * width
     if bands.highest is not None:
         edges[-1] = bands.highest  # the last full band may be narrower than the others
     return edges

@@ -25,7 +25,7 @@ def part_numbers(days: Days, part: str) -> NDArray[np.int64]:
     if part == "weekday":
         return (days + 3) % 7 + 1  # 1970-01-01 was a Thursday
     if part == "day":
-        return (dates - dates.astype("datetime64[M]")).astype(np.int64) + 1
+        return np.asarray((dates - dates.astype("datetime64[M]")).astype(np.int64) + 1)
     if part == "year-half":
         return years * 100 + (months + 5) // 6
     if part == "year-quarter":

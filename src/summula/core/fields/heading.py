@@ -19,8 +19,18 @@ from summula.core.tables.encoding import date_of
 from summula.core.tables.table import Table
 
 Part = Literal[
-    "year", "half", "quarter", "month", "week", "weekday", "day", "hour",
-    "year-half", "year-quarter", "year-month", "year-week",
+    "year",
+    "half",
+    "quarter",
+    "month",
+    "week",
+    "weekday",
+    "day",
+    "hour",
+    "year-half",
+    "year-quarter",
+    "year-month",
+    "year-week",
 ]
 PARTS: tuple[Part, ...] = get_args(Part)
 YEARLY: frozenset[str] = frozenset({"year", "year-half", "year-quarter", "year-month", "year-week"})
@@ -39,9 +49,9 @@ class Heading(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defa
 
 
 class Others(NamedTuple):
-    """The gathered member: what `keeping … gathering the rest` made of `count` members."""
+    """The gathered member: what `keeping … gathering the rest` made of `size` members."""
 
-    count: int
+    size: int
     name: str | None = None
 
 

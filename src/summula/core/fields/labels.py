@@ -18,7 +18,7 @@ def label_of(heading: Heading, member: Member) -> str:
     if member is None:
         return BLANK
     if isinstance(member, Others):
-        return member.name or f"{member.count} {'other' if member.count == 1 else 'others'}"
+        return member.name or f"{member.size} {'other' if member.size == 1 else 'others'}"
     if isinstance(member, Band):
         return _band_label(member)
     if isinstance(member, bool):
@@ -70,7 +70,7 @@ def heading_name(heading: Heading) -> str:
 def json_member(member: Member) -> Any:
     """The member as exact JSON."""
     if isinstance(member, Others):
-        return {"others": member.count}
+        return {"others": member.size}
     if isinstance(member, Band):
         return [member.lower, member.upper]
     if isinstance(member, date):

@@ -61,7 +61,8 @@ def save_folio(path: Path, folio: Folio, tables: dict[str, Table]) -> None:
             with contextlib.suppress(OSError):
                 Path(name).unlink()
         raise Refusal(
-            f"'{path}' could not be saved ({fault.strerror or fault})", "choose another folder, or make room on the disk"
+            f"'{path}' could not be saved ({fault.strerror or fault})",
+            "choose another folder, or make room on the disk",
         ) from None
 
 
@@ -72,7 +73,9 @@ def _write(stream: Any, folio: Folio, tables: dict[str, Table]) -> None:
         for entry in folio.tables:
             packed = io.BytesIO()
             table = tables[entry.id]
-            pl.DataFrame([series_of(f.name, c) for f, c in zip(table.fields, table.columns, strict=True)]).write_parquet(packed)
+            pl.DataFrame(
+                [series_of(f.name, c) for f, c in zip(table.fields, table.columns, strict=True)]
+            ).write_parquet(packed)
             # Parquet is compressed already.
             archive.writestr(zipfile.ZipInfo(f"tables/{entry.id}.parquet"), packed.getvalue(), zipfile.ZIP_STORED)
 
@@ -139,7 +142,8 @@ def _read_table(archive: zipfile.ZipFile, entry: TableEntry, name: str) -> Table
             columns.append(encode(series, Sensed(field.kind, reading)))
     except pl.exceptions.PolarsError as fault:
         raise Refusal(
-            f"the rows of '{entry.name}' in '{name}' are damaged ({str(fault).splitlines()[0]})", "open an earlier copy of it"
+            f"the rows of '{entry.name}' in '{name}' are damaged ({str(fault).splitlines()[0]})",
+            "open an earlier copy of it",
         ) from None
     return Table(entry.name, entry.fields, tuple(columns), frame.height, entry.source)
 

@@ -15,7 +15,7 @@ from summula.core.tables.field import Field
 FORMAT = 1
 
 
-class TableEntry(Struct):
+class TableEntry(Struct, frozen=True):
     """A table of the folio. Its rows are beside the JSON, in `tables/<id>.parquet`."""
 
     id: str
@@ -26,7 +26,7 @@ class TableEntry(Struct):
     read_at: str = ""
 
 
-class Summary(Struct):
+class Summary(Struct, frozen=True):
     """A phrase about a table, under a name. `folded`: the paths of labels whose members are hidden."""
 
     id: str
@@ -36,7 +36,7 @@ class Summary(Struct):
     folded: tuple[tuple[str, ...], ...] = ()
 
 
-class Folio(Struct):
+class Folio(Struct, frozen=True):
     """Everything a person has made, apart from the rows. `next_id` numbers what is made next."""
 
     name: str
@@ -105,7 +105,7 @@ def with_board(folio: Folio, board: Board) -> Folio:
 def _put(those: tuple[_Page, ...], new: _Page) -> tuple[_Page, ...]:
     if any(each.id == new.id for each in those):
         return tuple(new if each.id == new.id else each for each in those)
-    return (*those, new)
+    return those + (new,)  # noqa: RUF005  mypy follows this and not the unpacking
 
 
 def without_page(folio: Folio, page_id: str) -> Folio:

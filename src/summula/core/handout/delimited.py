@@ -11,7 +11,7 @@ _STARTS_FORMULA = ("=", "+", "-", "@", "\t", "\r")
 
 
 def csv_text(rows: list[list[str]], delimiter: str = ",") -> str:
-    """The rows as CSV (RFC 4180). An apostrophe goes before any text, numbers aside, that begins like a formula."""
+    """The rows as CSV (RFC 4180). Text that begins like a formula gets an apostrophe; numbers do not."""
     stream = io.StringIO()
     writer = csv.writer(stream, delimiter=delimiter, lineterminator="\r\n" if delimiter == "," else "\n")
     writer.writerows([[_harmless(text) for text in row] for row in rows])

@@ -85,7 +85,10 @@ def _part_way_period(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | N
     until = last_period_stops(phrase, table, grid)
     if not until:
         return None
-    return SecondLook("The last period is part-way through.", f"Its rows stop on {until}, so it stands lower than a full one would.")
+    return SecondLook(
+        "The last period is part-way through.",
+        f"Its rows stop on {until}, so it stands lower than a full one would.",
+    )
 
 
 def _left_out(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:

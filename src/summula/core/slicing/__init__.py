@@ -4,4 +4,13 @@ from summula.core.slicing.holdings import Holding, holdings
 from summula.core.slicing.masks import joined_mask, slicer_mask
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer, story
 
-__all__ = ["Holding", "ListSlicer", "PeriodSlicer", "Slicer", "holdings", "joined_mask", "slicer_mask", "story"]
+__all__ = [
+    "Holding",
+    "ListSlicer",
+    "PeriodSlicer",
+    "Slicer",
+    "holdings",
+    "joined_mask",
+    "slicer_mask",
+    "story",
+]

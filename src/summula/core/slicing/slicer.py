@@ -9,7 +9,7 @@ from summula.core.summaries.phrase import Struct
 Choice = str | float | None  # a member as the phrase spells it; None is the blank member
 
 
-class ListSlicer(Struct, tag="list"):
+class ListSlicer(Struct, frozen=True, tag="list"):
     """Members to choose from. Nothing chosen means nothing narrowed.
 
     `spares` names the panels that this slicer does not reach; it reaches all others of its table.
@@ -30,7 +30,7 @@ class ListSlicer(Struct, tag="list"):
         return bool(self.chosen)
 
 
-class PeriodSlicer(Struct, tag="period"):
+class PeriodSlicer(Struct, frozen=True, tag="period"):
     """The period ruler: whole months from `first` to `last` ("2024-01"), both included."""
 
     id: str
@@ -60,14 +60,16 @@ def cleared(slicer: Slicer) -> Slicer:
 
 
 def story(slicer: Slicer) -> str:
-    """What a slicer says now, in words: "Route is Aldry – Fenholm or Osk – Brannay", "Jan 2024 – Nov 2025"."""
+    """What a slicer says now, in words: "Route is Osk – Brannay or Osk – Vaila", "Jan 2024 – Nov 2025"."""
     if not slicer.narrows:
         return ""
     if isinstance(slicer, PeriodSlicer):
         first = _month_label(slicer.first) if slicer.first else "the start"
         last = _month_label(slicer.last) if slicer.last else "the end"
         return first if first == last else f"{first} – {last}"
-    names = [BLANK if choice is None else f"{choice:g}" if isinstance(choice, float) else choice for choice in slicer.chosen]
+    names = [
+        BLANK if choice is None else f"{choice:g}" if isinstance(choice, float) else choice for choice in slicer.chosen
+    ]
     some = " or ".join(names[:3]) + (f" or {len(names) - 3} more" if len(names) > 3 else "")
     return f"{slicer.heading.field} is {some}"
 

@@ -1,4 +1,4 @@
-"""The shape of a field at a glance: heights of a small distribution, blanks, distinct, middle and extremes."""
+"""The shape of a field at a glance: a small distribution, blanks, distinct, middle and extremes."""
 
 from __future__ import annotations
 
@@ -53,10 +53,14 @@ def _of_members(column: CodedColumn) -> Distribution:
     counts = np.bincount(column.codes, minlength=len(column.members) + 1)[: len(column.members)]
     order = np.argsort(-counts, kind="stable")[:_MOST_MEMBERS]
     return Distribution(
-        tuple(int(counts[at]) for at in order), tuple(column.members[at] for at in order), column.rows,
-        blanks(column), len(column.members),
-        column.members[0] if column.members else None, column.members[-1] if column.members else None,
-    )  # fmt: skip
+        tuple(int(counts[at]) for at in order),
+        tuple(column.members[at] for at in order),
+        column.rows,
+        blanks(column),
+        len(column.members),
+        column.members[0] if column.members else None,
+        column.members[-1] if column.members else None,
+    )
 
 
 def _of_numbers(column: NumberColumn) -> Distribution:
@@ -70,9 +74,16 @@ def _of_numbers(column: NumberColumn) -> Distribution:
     labels = tuple(f"{edges[at]:,.4g} to {edges[at + 1]:,.4g}" for at in range(_BARS))
     different = 1 + int(np.count_nonzero(np.diff(ordered)))
     return Distribution(
-        tuple(int(h) for h in heights), labels, column.rows, blanks(column), different, float(ordered[0]),
-        float(ordered[-1]), float(values.mean()), float(np.median(ordered)),
-    )  # fmt: skip
+        tuple(int(h) for h in heights),
+        labels,
+        column.rows,
+        blanks(column),
+        different,
+        float(ordered[0]),
+        float(ordered[-1]),
+        float(values.mean()),
+        float(np.median(ordered)),
+    )
 
 
 def _of_dates(column: DateColumn) -> Distribution:
@@ -85,5 +96,11 @@ def _of_dates(column: DateColumn) -> Distribution:
     heights = np.histogram(days, edges)[0]
     labels = tuple(f"{date_of(int(edges[at]))} to {date_of(int(edges[at + 1]) - 1)}" for at in range(bars))
     return Distribution(
-        tuple(int(h) for h in heights), labels, column.rows, blanks(column), distinct(column), date_of(low), date_of(high)
+        tuple(int(h) for h in heights),
+        labels,
+        column.rows,
+        blanks(column),
+        distinct(column),
+        date_of(low),
+        date_of(high),
     )

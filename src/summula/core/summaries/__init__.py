@@ -11,4 +11,14 @@ from summula.core.summaries.phrase import FORMS, Form, Phrase
 from summula.core.summaries.printing import print_phrase
 from summula.core.summaries.vocabulary import Vocabulary
 
-__all__ = ["FORMS", "Form", "Grid", "Phrase", "Vocabulary", "answer", "dimensions_of", "parse", "print_phrase"]
+__all__ = [
+    "FORMS",
+    "Form",
+    "Grid",
+    "Phrase",
+    "Vocabulary",
+    "answer",
+    "dimensions_of",
+    "parse",
+    "print_phrase",
+]

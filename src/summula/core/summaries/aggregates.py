@@ -272,22 +272,36 @@ def _distinct_count(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) ->
     if size * members <= max(64_000_000, 8 * len(codes)):
         seen = np.zeros(size * members, dtype=np.bool_)
         seen[pairs] = True
-        return seen.reshape(size, members).sum(axis=1).astype(np.float64).reshape(shape)
+        return np.asarray(seen.reshape(size, members).sum(axis=1), dtype=np.float64).reshape(shape)
     owners = np.unique(pairs) // members
     return np.bincount(owners, minlength=size).astype(np.float64).reshape(shape)
 
 
 def _each_row(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    raise Refusal("'each row' shows the rows themselves, which none of the forms here can draw", "use mean or median of it")
+    raise Refusal(
+        "'each row' shows the rows themselves, which none of the forms here can draw",
+        "use mean or median of it",
+    )
 
 
 _Figure = Callable[[Fold, Aggregate, tuple[int, int]], Block]
 _ADDITIVE: dict[str, _Figure] = {
-    "rows": _rows, "count": _count, "sum": _sum, "mean": _mean, "min": _min, "max": _max, "range": _range,
-    "first": _edge, "last": _edge,
+    "rows": _rows,
+    "count": _count,
+    "sum": _sum,
+    "mean": _mean,
+    "min": _min,
+    "max": _max,
+    "range": _range,
+    "first": _edge,
+    "last": _edge,
 }
 ADDITIVE = frozenset(_ADDITIVE)  # worked out from cells alone
 _BY_ROW: dict[str, _Figure] = {
-    "median": _percentile, "percentile": _percentile, "distinct count": _distinct_count,
-    "variance": _variance, "standard deviation": _standard_deviation, "each row": _each_row,
+    "median": _percentile,
+    "percentile": _percentile,
+    "distinct count": _distinct_count,
+    "variance": _variance,
+    "standard deviation": _standard_deviation,
+    "each row": _each_row,
 }

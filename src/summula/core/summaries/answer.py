@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
@@ -115,9 +116,7 @@ def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
     order = phrase.order
     by_measure = worked_out(order.measure.calculation) if order and order.measure else None
     row_axis, row_nodes = _finish(rows, folded, phrase, by_measure, on_rows=True)
-    column_axis, column_nodes = _finish(
-        columns, folded, phrase, by_measure if not phrase.by else None, on_rows=False
-    )
+    column_axis, column_nodes = _finish(columns, folded, phrase, by_measure if not phrase.by else None, on_rows=False)
     everything = Fold(cells, mask, raw_axis((), cells.size), raw_axis((), cells.size))
     per_measure = []
     for measure in phrase.measures:
@@ -130,9 +129,7 @@ def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
             blocks = comparisons.compared(blocks, measure.comparison, row_axis, column_axis, whole)
         per_measure.append(blocks)
     values = {level: np.stack([blocks[level] for blocks in per_measure]) for level in levels}
-    counts = {
-        (i, j): folded.row_counts((i, j))[np.ix_(row_nodes[i], column_nodes[j])] for i, j in levels
-    }
+    counts = {(i, j): folded.row_counts((i, j))[np.ix_(row_nodes[i], column_nodes[j])] for i, j in levels}
     return Grid(
         phrase=phrase,
         names=tuple(measure.name or print_measure(measure) for measure in phrase.measures),
@@ -242,7 +239,7 @@ def _shown_empty(axis: RawAxis, level: int, counts: Block, every_member: bool) -
     blank = len(axis.members[level - 1]) - 1
     if every_member:
         # A blank is no member: it is shown only with rows of its own.
-        return (counts > 0) | (level_codes(axis, level)[:, -1] != blank)
+        return np.asarray((counts > 0) | (level_codes(axis, level)[:, -1] != blank))
     # Bands: an empty one is shown only between its own siblings that have rows.
     shown = counts > 0
     if axis.headings[level - 1].bands is None:
@@ -306,9 +303,10 @@ def style_of(measure: Measure, table: Table, blocks: Sequence[Block]) -> FigureS
         if measure.calculation.function in ("sum", "min", "max", "range", "first", "last") and whole and not pattern:
             values_whole = all(np.nanmax(np.abs(b - np.rint(b)), initial=0.0) == 0 for b in blocks if b.size)
             pattern = "#,##0" if values_whole else ""
-    if not pattern or (isinstance(measure.calculation, Aggregate) and measure.calculation.function in (
-        "mean", "median", "percentile", "standard deviation", "variance"
-    )):
+    if not pattern or (
+        isinstance(measure.calculation, Aggregate)
+        and measure.calculation.function in ("mean", "median", "percentile", "standard deviation", "variance")
+    ):
         pattern = plain_pattern(decimals_for(largest))
     return FigureStyle(pattern, unit)
 
@@ -325,5 +323,4 @@ def _common_unit(calculation: Calculation, table: Table) -> str:
     left, right = _common_unit(calculation.left, table), _common_unit(calculation.right, table)
     if calculation.operator == "/":
         return left if not right else ""
-    return left if left == right or calculation.operator == "*" and not right else ""
-
+    return left if left == right or (calculation.operator == "*" and not right) else ""

@@ -134,7 +134,9 @@ def level_codes(axis: RawAxis, level: int) -> NDArray[np.int64]:
     return axis.codes[axis.starts[level], :level]
 
 
-def finished(axis: RawAxis, shown: Sequence[NDArray[np.bool_]], ranks: Sequence[NDArray[np.float64]]) -> tuple[Axis, list[Indices]]:
+def finished(
+    axis: RawAxis, shown: Sequence[NDArray[np.bool_]], ranks: Sequence[NDArray[np.float64]]
+) -> tuple[Axis, list[Indices]]:
     """The axis with only the shown nodes, each level ordered by `ranks` among its siblings.
 
     `shown` and `ranks` have an entry a level, for that level's raw nodes. Also returns, for each level,

@@ -114,7 +114,7 @@ class Cells:
         column = self.table.number(name)
         values, cells = column.values, self.cell_of_row
         if part == "sum":
-            return values if cells is None else np.bincount(cells, weights=values, minlength=self.size)
+            return values if cells is None else counted(cells, self.size, values)
         if part == "squares":
             if cells is None:
                 return np.zeros(self.size)
@@ -122,7 +122,7 @@ class Cells:
             away = values - (self.part(name, "sum") / count)[cells]
             if blank is not None:
                 away[blank] = 0.0
-            return np.bincount(cells, weights=away * away, minlength=self.size)
+            return counted(cells, self.size, away * away)
         nothing = np.inf if part == "min" else -np.inf
         filled = values if blank is None else np.where(blank, nothing, values)
         if cells is None:
@@ -137,7 +137,7 @@ class Cells:
             return rows
         if self.cell_of_row is None:
             return (~blank).astype(np.float64)
-        return rows - np.bincount(self.cell_of_row[blank], minlength=self.size)
+        return rows - counted(self.cell_of_row[blank], self.size)
 
     def _edge_row(self, blank: Mask | None, part: str) -> Figures:
         nothing = np.inf if part == "first" else -np.inf
@@ -147,6 +147,11 @@ class Cells:
         order = slice(None, None, -1) if part == "first" else slice(None)
         figures[cells[order]] = rows[order]
         return figures
+
+
+def counted(places: NDArray[Any], size: int, weights: Figures | None = None) -> Figures:
+    """How many (or how much weight) fall on each of `size` places."""
+    return np.bincount(places, weights=weights, minlength=size).astype(np.float64, copy=False)
 
 
 def row_mask(table: Table, condition: Condition) -> Mask:

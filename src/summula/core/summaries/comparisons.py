@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
+from datetime import date
 
 import numpy as np
 
@@ -73,7 +74,8 @@ def _find(comparison: Comparison, rows: Axis, columns: Axis) -> tuple[bool, int]
     if comparison.along is None:
         raise Refusal("nothing here tells a year from the one before", "add a year, quarter or month of a date")
     raise Refusal(
-        f"the summary has no heading '{print_heading(comparison.along)}'", "add it by or across, or compare along another"
+        f"the summary has no heading '{print_heading(comparison.along)}'",
+        "add it by or across, or compare along another",
     )
 
 
@@ -126,9 +128,7 @@ def _ranked(figures: Block, series: Indices) -> Block:
     return result
 
 
-def _others(
-    comparison: Comparison, axis: Axis, level: int, depth: int, series: Indices, places: Indices
-) -> Indices:
+def _others(comparison: Comparison, axis: Axis, level: int, depth: int, series: Indices, places: Indices) -> Indices:
     """For each node, the node it is compared with, or -1."""
     other = np.full(len(series), -1, dtype=np.intp)
     if comparison.kind.endswith("previous"):
@@ -159,16 +159,15 @@ def _year_earlier(heading: Heading, member: Member) -> Hashable:
         return ("no year",)
     if heading.part is not None:
         return calendar.year_earlier(member, heading.part)  # type: ignore[arg-type]
-    try:
-        return member.replace(year=member.year - 1)  # type: ignore[union-attr]
-    except ValueError:
-        return ("no such day",)  # 29 February
+    if not isinstance(member, date) or (member.month, member.day) == (2, 29):
+        return ("no such day",)
+    return member.replace(year=member.year - 1)
 
 
 def code_of_value(members: tuple[Member, ...], value: Value | None) -> int:
     """The code of the member that a phrase's value means, or -1."""
     for code, member in enumerate(members):
-        spelled = member.isoformat() if hasattr(member, "isoformat") else member
+        spelled = member.isoformat() if isinstance(member, date) else member
         if spelled == value or (member is not None and str(spelled).casefold() == str(value).casefold()):
             return code
     return -1

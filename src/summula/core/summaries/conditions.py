@@ -46,7 +46,9 @@ def holds_by_row(condition: Condition, table: Table) -> Mask | None:
     elif condition.test == "is at most":
         met = values <= limits[0]
     else:
-        raise Refusal(f"'{heading.field}' holds numbers, so nothing {condition.test} a text", "compare it with a number")
+        raise Refusal(
+            f"'{heading.field}' holds numbers, so nothing {condition.test} a text", "compare it with a number"
+        )
     return met & ~blank
 
 

@@ -89,7 +89,7 @@ def default_heading(table: Table, name: str, phrase: Phrase | None = None) -> He
         taken = {h.part for h in (*phrase.by, *phrase.across) if h.field == name} if phrase else set()
         for part in ("year", "quarter", "month"):
             if part not in taken:
-                return Heading(name, part)  # type: ignore[arg-type]
+                return Heading(name, part)
         return Heading(name, "year-month")
     if field.kind == "number":
         from summula.core.fields.bands import Bands
@@ -142,7 +142,18 @@ def functions_for(table: Table, name: str | None) -> list[str]:
         return ["rows"]
     if table.field(name).kind != "number":
         return ["distinct count", "count"]
-    return ["sum", "mean", "median", "min", "max", "range", "count", "distinct count", "standard deviation", "variance"]
+    return [
+        "sum",
+        "mean",
+        "median",
+        "min",
+        "max",
+        "range",
+        "count",
+        "distinct count",
+        "standard deviation",
+        "variance",
+    ]
 
 
 def fields_in(phrase: Phrase) -> set[str]:

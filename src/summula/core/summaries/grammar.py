@@ -83,18 +83,18 @@ def _syntax_refusal(text: str, fault: UnexpectedInput, vocabulary: Vocabulary | 
     if token.type == "NAME" and vocabulary is not None:
         words = [WORD_OF[kind] for kind in expected if kind in WORD_OF and kind.isupper() and kind != "NAME"]
         guess = nearest(str(token), [word for word in words if word.isalpha() or " " in word])
-        pair = f"{_last_word(before)} {token}"
-        name = nearest(pair, (field.name for field in vocabulary.table.fields))
-        if name and name.casefold().startswith(_last_word(before).casefold()[:3]):
-            return Refusal(
-                f"no field '{pair}'", f"did you mean '{name}'?", span=(start - len(_last_word(before)) - 1, span[1]),
-                suggestion=name,
-            )
         if guess:
-            return Refusal(
-                f"'{token}' does not fit here", f"did you mean '{guess}'?", span=span, suggestion=guess
-            )
-    return Refusal(f"'{text[span[0]:span[1]]}' does not fit here", f"after '{_last_word(before)}' comes {wants}", span=span)
+            return Refusal(f"'{token}' does not fit here", f"did you mean '{guess}'?", span=span, suggestion=guess)
+        last = _last_word(before)
+        name = nearest(f"{last} {token}", (field.name for field in vocabulary.table.fields))
+        if name and name.casefold() != last.casefold():
+            pair = (start - len(last) - 1, span[1])
+            return Refusal(f"no field '{last} {token}'", f"did you mean '{name}'?", span=pair, suggestion=name)
+    return Refusal(
+        f"'{text[span[0] : span[1]]}' does not fit here",
+        f"after '{_last_word(before)}' comes {wants}",
+        span=span,
+    )
 
 
 def _last_word(text: str) -> str:
@@ -110,7 +110,9 @@ def _wants(expected: set[str]) -> str:
     ordered += sorted(kind for kind in expected if kind not in ordered and kind in WORD_OF)
     if "NAME" in expected:  # words that may also be names would only confuse here
         ordered = [kind for kind in ordered if kind in _FIRST or kind in ("IS", "LPAR")]
-    words = [WORD_OF[kind] if kind in ("NAME", "NUMBER", "PERIOD", "$END") else f"'{WORD_OF[kind]}'" for kind in ordered[:4]]
+    words = [
+        WORD_OF[kind] if kind in ("NAME", "NUMBER", "PERIOD", "$END") else f"'{WORD_OF[kind]}'" for kind in ordered[:4]
+    ]
     if not words:
         return "the end"
     return words[0] if len(words) == 1 else ", ".join(words[:-1]) + " or " + words[-1]
@@ -259,7 +261,11 @@ class _Reader:
         number = cast(Token, kids[1])
         percent = any(True for _ in _trees(tree, "percent"))
         if not percent and (float(number) != int(float(number)) or float(number) < 1):
-            raise Refusal(f"'{number}' members cannot be kept", "write a whole number from 1 on", span=_token_span(number))
+            raise Refusal(
+                f"'{number}' members cannot be kept",
+                "write a whole number from 1 on",
+                span=_token_span(number),
+            )
         if percent and not 0 < float(number) <= 100:
             raise Refusal(f"{number}% cannot be kept", "write more than 0 and at most 100", span=_token_span(number))
         headings = [t for t in kids if isinstance(t, Tree) and t.data in _HEADINGS]
@@ -267,8 +273,13 @@ class _Reader:
         gathering = next(iter(_trees(tree, "gathering")), None)
         name = _after(gathering, "AS") if gathering else None
         return Keep(
-            cast(Literal["top", "bottom"], end), float(number), self.heading(headings[0]), self.measure(measure),
-            percent, self.heading(headings[1]) if len(headings) > 1 else None, gathering is not None,
+            cast(Literal["top", "bottom"], end),
+            float(number),
+            self.heading(headings[0]),
+            self.measure(measure),
+            percent,
+            self.heading(headings[1]) if len(headings) > 1 else None,
+            gathering is not None,
             str(name) if name is not None else None,
         )
 
@@ -291,8 +302,10 @@ class _Reader:
             return said
         guess = nearest(said, FORMS)
         raise Refusal(
-            f"there is no form '{said}'", f"did you mean '{guess}'?" if guess else "choose one of " + ", ".join(FORMS),
-            span=_span(tree), suggestion=guess,
+            f"there is no form '{said}'",
+            f"did you mean '{guess}'?" if guess else "choose one of " + ", ".join(FORMS),
+            span=_span(tree),
+            suggestion=guess,
         )
 
 

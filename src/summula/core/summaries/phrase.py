@@ -10,14 +10,39 @@ from summula.core.fields.heading import Heading
 
 Value = str | float
 Function = Literal[
-    "rows", "default", "sum", "mean", "median", "min", "max", "range", "count", "distinct count",
-    "standard deviation", "variance", "first", "last", "percentile", "each row",
+    "rows",
+    "default",
+    "sum",
+    "mean",
+    "median",
+    "min",
+    "max",
+    "range",
+    "count",
+    "distinct count",
+    "standard deviation",
+    "variance",
+    "first",
+    "last",
+    "percentile",
+    "each row",
 ]
 Form = Literal["grid", "columns", "stacked columns", "bars", "lines"]
 FORMS: tuple[Form, ...] = ("grid", "columns", "stacked columns", "bars", "lines")
 Test = Literal[
-    "is", "is not", "is blank", "is not blank", "is from", "is over", "is at least", "is under", "is at most",
-    "contains", "starts with", "ends with", "is in the last",
+    "is",
+    "is not",
+    "is blank",
+    "is not blank",
+    "is from",
+    "is over",
+    "is at least",
+    "is under",
+    "is at most",
+    "contains",
+    "starts with",
+    "ends with",
+    "is in the last",
 ]
 
 
@@ -25,7 +50,7 @@ class Struct(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
     """The shape of everything a person can say."""
 
 
-class Condition(Struct):
+class Condition(Struct, frozen=True):
     """Which rows count. `values`: members for is / is not; two limits for "is from"; a number and a
     unit ("days", "weeks", "months", "quarters", "years") for "is in the last"; else one value."""
 
@@ -34,7 +59,7 @@ class Condition(Struct):
     values: tuple[Value, ...] = ()
 
 
-class Aggregate(Struct, tag="aggregate"):
+class Aggregate(Struct, frozen=True, tag="aggregate"):
     """One figure worked out from rows. `default` stands for a bare field's own total."""
 
     function: Function
@@ -43,11 +68,11 @@ class Aggregate(Struct, tag="aggregate"):
     where: tuple[Condition, ...] = ()
 
 
-class Number(Struct, tag="number"):
+class Number(Struct, frozen=True, tag="number"):
     value: float
 
 
-class Arithmetic(Struct, tag="arithmetic"):
+class Arithmetic(Struct, frozen=True, tag="arithmetic"):
     operator: Literal["+", "-", "*", "/"]
     left: Calculation
     right: Calculation
@@ -56,25 +81,35 @@ class Arithmetic(Struct, tag="arithmetic"):
 Calculation = Aggregate | Number | Arithmetic
 
 
-class Comparison(Struct):
+class Comparison(Struct, frozen=True):
     """A figure set against another. `along` and `member` where the kind needs them."""
 
     kind: Literal[
-        "share of all", "share of row", "share of column", "share of group", "share of everything",
-        "running total", "rank", "change on previous", "percent change on previous",
-        "change on a year earlier", "percent change on a year earlier", "change on", "percent change on",
+        "share of all",
+        "share of row",
+        "share of column",
+        "share of group",
+        "share of everything",
+        "running total",
+        "rank",
+        "change on previous",
+        "percent change on previous",
+        "change on a year earlier",
+        "percent change on a year earlier",
+        "change on",
+        "percent change on",
     ]
     along: Heading | None = None
     member: Value | None = None
 
 
-class Measure(Struct):
+class Measure(Struct, frozen=True):
     calculation: Calculation
     comparison: Comparison | None = None
     name: str | None = None
 
 
-class Keep(Struct):
+class Keep(Struct, frozen=True):
     """top 5 Vessel by rows in each Route gathering the rest as "Others"."""
 
     end: Literal["top", "bottom"]
@@ -87,7 +122,7 @@ class Keep(Struct):
     gathered_name: str | None = None
 
 
-class Order(Struct):
+class Order(Struct, frozen=True):
     """By a measure (largest or smallest first), or one heading backwards or in a given sequence."""
 
     measure: Measure | None = None
@@ -97,7 +132,7 @@ class Order(Struct):
     sequence: tuple[Value, ...] = ()
 
 
-class Phrase(Struct):
+class Phrase(Struct, frozen=True):
     measures: tuple[Measure, ...]
     against: Measure | None = None
     by: tuple[Heading, ...] = ()

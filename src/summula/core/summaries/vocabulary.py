@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 from functools import cached_property
 
 from summula.core.fields.heading import Heading, encode_heading
@@ -15,7 +16,15 @@ from summula.core.tables.table import Table
 
 Span = tuple[int, int]
 _OF_NUMBERS = {
-    "sum", "mean", "median", "min", "max", "range", "standard deviation", "variance", "percentile",
+    "sum",
+    "mean",
+    "median",
+    "min",
+    "max",
+    "range",
+    "standard deviation",
+    "variance",
+    "percentile",
 }
 _COMPARING = {"is over", "is at least", "is under", "is at most", "is from"}
 
@@ -57,18 +66,19 @@ class Vocabulary:
             if field.kind == "code":
                 raise Refusal(
                     f"'{field.name}' is a code, so its {function} would mean nothing",
-                    f"count it, or make it a number first (kind \"{field.name}=number\")", span=span,
+                    f'count it, or make it a number first (kind "{field.name}=number")',
+                    span=span,
                 )
-            raise Refusal(
-                f"'{field.name}' is a {field.kind}, so it has no {function}", "count it instead", span=span
-            )
+            raise Refusal(f"'{field.name}' is a {field.kind}, so it has no {function}", "count it instead", span=span)
         return field.name
 
     def check_heading(self, heading: Heading, span: Span | None) -> Heading:
         field = self.field(heading.field, span)
         if heading.part is not None and field.kind != "date":
             raise Refusal(
-                f"'{field.name}' is a {field.kind}, so it has no {heading.part}", "choose a date field", span=span
+                f"'{field.name}' is a {field.kind}, so it has no {heading.part}",
+                "choose a date field",
+                span=span,
             )
         if heading.bands is not None and field.kind != "number":
             raise Refusal(f"'{field.name}' is a {field.kind}, so it has no bands", "choose a number field", span=span)
@@ -85,9 +95,17 @@ class Vocabulary:
         if test in _COMPARING and field.kind == "number" and heading.part is None:
             for value, span in zip(values, spans, strict=True):
                 if isinstance(value, str):
-                    raise Refusal(f"'{field.name}' is compared with a number, not '{value}'", "write a number", span=span)
+                    raise Refusal(
+                        f"'{field.name}' is compared with a number, not '{value}'",
+                        "write a number",
+                        span=span,
+                    )
         if test in ("contains", "starts with", "ends with") and field.kind not in ("category", "code"):
-            raise Refusal(f"'{field.name}' is a {field.kind}, so it holds no text", "compare it with a value", span=spans[0])
+            raise Refusal(
+                f"'{field.name}' is a {field.kind}, so it holds no text",
+                "compare it with a value",
+                span=spans[0],
+            )
         if test == "is in the last" and (field.kind != "date" or heading.part is not None):
             raise Refusal(f"'{field.name}' is not a date", "choose a date field", span=spans[0])
         return values
@@ -103,7 +121,7 @@ class Vocabulary:
         # A number is asked of a category of digits ("5"), a month by its name ("Jan"): both are meant.
         folded = str(_plain(value)).casefold()
         for member in encoded.members:
-            spelled = member.isoformat() if hasattr(member, "isoformat") else member
+            spelled = member.isoformat() if isinstance(member, date) else member
             if folded in (str(spelled).casefold(), label_of(heading, member).casefold()):
                 return float(spelled) if isinstance(spelled, int) and not isinstance(spelled, bool) else str(spelled)
         if heading.part is not None or field.kind == "date":

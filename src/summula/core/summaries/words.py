@@ -15,38 +15,118 @@ from lark.lexer import Lexer
 
 # Token type -> the words it stands for. Blanks in the words stand for any run of white space.
 COMPOUND: dict[str, str] = {
-    "DISTINCT_COUNT": "distinct count", "STANDARD_DEVIATION": "standard deviation", "EACH_ROW": "each row",
-    "SHARE_OF_ALL": "share of all", "SHARE_OF_ROW": "share of row", "SHARE_OF_COLUMN": "share of column",
-    "SHARE_OF_GROUP": "share of group", "SHARE_OF_EVERYTHING": "share of everything",
-    "RUNNING_TOTAL_ALONG": "running total along", "RANK_ALONG": "rank along",
-    "PERCENT_CHANGE_ON": "percent change on", "CHANGE_ON": "change on", "A_YEAR_EARLIER": "a year earlier",
-    "IS_NOT_BLANK": "is not blank", "IS_BLANK": "is blank", "IS_NOT": "is not", "IS_FROM": "is from",
-    "IS_OVER": "is over", "IS_AT_LEAST": "is at least", "IS_UNDER": "is under", "IS_AT_MOST": "is at most",
-    "IS_IN_THE_LAST": "is in the last", "STARTS_WITH": "starts with", "ENDS_WITH": "ends with",
-    "IN_EACH": "in each", "GATHERING": "gathering the rest", "LARGEST_FIRST": "largest first",
-    "SMALLEST_FIRST": "smallest first", "WITH_EVERY_MEMBER": "with every member",
-    "WITHOUT_SUBTOTALS": "without subtotals", "WITHOUT_TOTALS": "without totals", "DRAWN_AS": "drawn as",
-    "IN_BANDS_OF": "in bands of", "IN_BANDS_AT": "in bands at", "STACKED_COLUMNS": "stacked columns",
+    "DISTINCT_COUNT": "distinct count",
+    "STANDARD_DEVIATION": "standard deviation",
+    "EACH_ROW": "each row",
+    "SHARE_OF_ALL": "share of all",
+    "SHARE_OF_ROW": "share of row",
+    "SHARE_OF_COLUMN": "share of column",
+    "SHARE_OF_GROUP": "share of group",
+    "SHARE_OF_EVERYTHING": "share of everything",
+    "RUNNING_TOTAL_ALONG": "running total along",
+    "RANK_ALONG": "rank along",
+    "PERCENT_CHANGE_ON": "percent change on",
+    "CHANGE_ON": "change on",
+    "A_YEAR_EARLIER": "a year earlier",
+    "IS_NOT_BLANK": "is not blank",
+    "IS_BLANK": "is blank",
+    "IS_NOT": "is not",
+    "IS_FROM": "is from",
+    "IS_OVER": "is over",
+    "IS_AT_LEAST": "is at least",
+    "IS_UNDER": "is under",
+    "IS_AT_MOST": "is at most",
+    "IS_IN_THE_LAST": "is in the last",
+    "STARTS_WITH": "starts with",
+    "ENDS_WITH": "ends with",
+    "IN_EACH": "in each",
+    "GATHERING": "gathering the rest",
+    "LARGEST_FIRST": "largest first",
+    "SMALLEST_FIRST": "smallest first",
+    "WITH_EVERY_MEMBER": "with every member",
+    "WITHOUT_SUBTOTALS": "without subtotals",
+    "WITHOUT_TOTALS": "without totals",
+    "DRAWN_AS": "drawn as",
+    "IN_BANDS_OF": "in bands of",
+    "IN_BANDS_AT": "in bands at",
+    "STACKED_COLUMNS": "stacked columns",
 }
 SINGLE: dict[str, str] = {
     word.upper(): word
     for word in (
-        "show", "and", "against", "by", "then", "across", "where", "keeping", "ordered", "called", "of", "for",
-        "as", "previous", "is", "or", "to", "from", "contains", "top", "bottom", "backwards", "rows", "sum",
-        "mean", "median", "min", "max", "range", "count", "variance", "first", "last", "percentile",
-        "grid", "columns", "bars", "lines",
+        "show",
+        "and",
+        "against",
+        "by",
+        "then",
+        "across",
+        "where",
+        "keeping",
+        "ordered",
+        "called",
+        "of",
+        "for",
+        "as",
+        "previous",
+        "is",
+        "or",
+        "to",
+        "from",
+        "contains",
+        "top",
+        "bottom",
+        "backwards",
+        "rows",
+        "sum",
+        "mean",
+        "median",
+        "min",
+        "max",
+        "range",
+        "count",
+        "variance",
+        "first",
+        "last",
+        "percentile",
+        "grid",
+        "columns",
+        "bars",
+        "lines",
     )
 }
 PART_WORDS = (
-    "year-half", "year-quarter", "year-month", "year-week", "year", "half", "quarter", "month", "weekday",
-    "week", "day", "hour",
+    "year-half",
+    "year-quarter",
+    "year-month",
+    "year-week",
+    "year",
+    "half",
+    "quarter",
+    "month",
+    "weekday",
+    "week",
+    "day",
+    "hour",
 )
 UNIT_WORDS = ("days", "weeks", "months", "quarters", "years")
 RESERVED: frozenset[str] = frozenset((*SINGLE.values(), *PART_WORDS, *UNIT_WORDS))
 WORD_OF: dict[str, str] = {
-    **COMPOUND, **SINGLE, "NAME": "a name", "NUMBER": "a number", "PERIOD": "a date", "PART": "a part of a date",
-    "UNIT": "days, weeks, months, quarters or years", "COMMA": "a comma", "LPAR": "(", "RPAR": ")", "PLUS": "+",
-    "MINUS": "-", "STAR": "*", "SLASH": "/", "PERCENT": "%", "$END": "the end",
+    **COMPOUND,
+    **SINGLE,
+    "NAME": "a name",
+    "NUMBER": "a number",
+    "PERIOD": "a date",
+    "PART": "a part of a date",
+    "UNIT": "days, weeks, months, quarters or years",
+    "COMMA": "a comma",
+    "LPAR": "(",
+    "RPAR": ")",
+    "PLUS": "+",
+    "MINUS": "-",
+    "STAR": "*",
+    "SLASH": "/",
+    "PERCENT": "%",
+    "$END": "the end",
 }
 
 
@@ -55,8 +135,7 @@ def _spaced(words: str) -> str:
 
 
 _COMPOUND_PATTERN = "|".join(
-    f"(?P<{kind}>{_spaced(words)})"
-    for kind, words in sorted(COMPOUND.items(), key=lambda item: -len(item[1]))
+    f"(?P<{kind}>{_spaced(words)})" for kind, words in sorted(COMPOUND.items(), key=lambda item: -len(item[1]))
 )
 _WORDS = re.compile(
     rf"(?:{_COMPOUND_PATTERN}"
@@ -68,8 +147,19 @@ _PERIOD = re.compile(r"\d{4}-(?:\d{2}-\d{2}|\d{2}|Q[1-4]|H[12]|W\d{2})(?![\w-])"
 _NUMBER = re.compile(r"(?:\d+(?:\.\d+)?|\.\d+)(?:[eE][+-]?\d+)?(?![\w.])")
 _QUOTED = re.compile(r'"((?:[^"]|"")*)"', re.DOTALL)
 _BARE = re.compile(r"[^\W]+(?:[.'’&]\w+)*")
-_PUNCTUATION = {",": "COMMA", "(": "LPAR", ")": "RPAR", "+": "PLUS", "-": "MINUS", "−": "MINUS", "*": "STAR",
-                "×": "STAR", "/": "SLASH", "÷": "SLASH", "%": "PERCENT"}  # fmt: skip
+_PUNCTUATION = {
+    ",": "COMMA",
+    "(": "LPAR",
+    ")": "RPAR",
+    "+": "PLUS",
+    "-": "MINUS",
+    "−": "MINUS",
+    "*": "STAR",
+    "×": "STAR",
+    "/": "SLASH",
+    "÷": "SLASH",
+    "%": "PERCENT",
+}
 
 
 class Names:
@@ -117,7 +207,7 @@ class PhraseLexer(Lexer):
     def __init__(self, _conf: Any) -> None:
         pass
 
-    def lex(self, source: Any) -> Iterator[Token]:
+    def lex(self, source: Any) -> Iterator[Token]:  # type: ignore[override]  # a text, or a text with names
         text, names = source if isinstance(source, tuple) else (source, Names())
         at = 0
         while at < len(text):

@@ -11,5 +11,13 @@ from summula.core.tables.readers import read_table
 from summula.core.tables.table import Table
 
 __all__ = [
-    "CodedColumn", "Column", "DateColumn", "Field", "Kind", "NumberColumn", "Refused", "Table", "read_table",
+    "CodedColumn",
+    "Column",
+    "DateColumn",
+    "Field",
+    "Kind",
+    "NumberColumn",
+    "Refused",
+    "Table",
+    "read_table",
 ]

@@ -35,7 +35,8 @@ def read_delimited(path: Path) -> pl.DataFrame:
     except pl.exceptions.PolarsError as fault:
         where = str(fault).splitlines()[0]
         raise Refusal(
-            f"'{path.name}' is not a regular table ({where})", "see that every row has as many values as the head"
+            f"'{path.name}' is not a regular table ({where})",
+            "see that every row has as many values as the head",
         ) from None
     names = clear_names([*heads, *[""] * (frame.width - len(heads))][: frame.width])
     frame.columns = names

@@ -97,9 +97,7 @@ def _encode_flag(series: pl.Series) -> CodedColumn:
             pl.when(lowered.is_in(list(true))).then(True).when(lowered.is_in(list(false))).then(False)
         ).to_series()
         refused = _refused(series.cast(pl.String), truth)
-        return CodedColumn(
-            truth.cast(pl.UInt8).fill_null(2).to_numpy().astype(np.uint8), ("false", "true"), refused
-        )
+        return CodedColumn(truth.cast(pl.UInt8).fill_null(2).to_numpy().astype(np.uint8), ("false", "true"), refused)
     return CodedColumn(truth.cast(pl.UInt8).fill_null(2).to_numpy().astype(np.uint8), ("false", "true"))
 
 
@@ -175,13 +173,13 @@ def _encode_date(series: pl.Series, reading: str) -> DateColumn:
     refused: tuple[Refused, ...] = ()
     seconds: NDArray[np.int32] | None = None
     if series.dtype == pl.String:
-        halves = series.str.replace("Z$", "").str.extract_groups(r"^([^T:]*?)(?:[T ](\d{1,2}:\d{2}(?::\d{2})?)(?:\.\d+)?)?$")
+        halves = series.str.replace("Z$", "").str.extract_groups(
+            r"^([^T:]*?)(?:[T ](\d{1,2}:\d{2}(?::\d{2})?)(?:\.\d+)?)?$"
+        )
         days = _dates_from_text(halves.struct.field("1"), _DATE_FORMATS.get(reading, _DATE_FORMATS["iso"]))
         clock = halves.struct.field("2")
         if clock.null_count() < len(clock):
-            padded = pl.select(
-                pl.when(clock.str.len_bytes() <= 5).then(clock + ":00").otherwise(clock)
-            ).to_series()
+            padded = pl.select(pl.when(clock.str.len_bytes() <= 5).then(clock + ":00").otherwise(clock)).to_series()
             time = padded.str.to_time("%H:%M:%S", strict=False)
             seconds = (time.cast(pl.Int64) // 1_000_000_000).fill_null(0).to_numpy().astype(np.int32)
         refused = _refused(series, days)

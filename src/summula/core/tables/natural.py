@@ -17,9 +17,7 @@ def natural_key(text: str) -> tuple[tuple[tuple[int, int, str], ...], str]:
         folded = "".join(letter for letter in decomposed if not unicodedata.combining(letter))
     parts = _DIGITS.split(folded)
     # Every second part is digits; a number sorts before text in the same place.
-    key = tuple(
-        (0, int(part), "") if at % 2 else (1, 0, part) for at, part in enumerate(parts) if part or at % 2
-    )
+    key = tuple((0, int(part), "") if at % 2 else (1, 0, part) for at, part in enumerate(parts) if part or at % 2)
     return key, text
 
 

@@ -53,7 +53,9 @@ def read_table(path: Path, read_as: ReadAs | None = None) -> Table:
     except PermissionError:
         raise Refusal(f"'{path}' may not be read", "ask for permission to read it") from None
     except OSError as fault:
-        raise Refusal(f"'{path}' could not be read ({fault.strerror or fault})", "try again, or copy it first") from None
+        raise Refusal(
+            f"'{path}' could not be read ({fault.strerror or fault})", "try again, or copy it first"
+        ) from None
     return table_from_frame(path.stem, frame, read_as.kinds, source=str(path))
 
 

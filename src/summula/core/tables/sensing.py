@@ -23,13 +23,19 @@ _CODE_NAME = re.compile(
 _SPLIT_CAMEL = re.compile(r"(?<=[a-z])(?=[A-Z])")
 CURRENCIES = "£$€¥₹₽₩₺"
 # Optional brackets or sign, a currency mark on either side, thousands marks, a decimal mark, percent.
-NUMBER_POINT = rf"^[(+\-−]?[{CURRENCIES}]?\s?[+\-−]?(\d+|\d{{1,3}}([, '\u00a0\u202f]\d{{3}})+)?(\.\d+)?([eE][+-]?\d+)?\s?[%{CURRENCIES}]?[)\-−]?$"
-NUMBER_COMMA = rf"^[(+\-−]?[{CURRENCIES}]?\s?[+\-−]?(\d+|\d{{1,3}}([. '\u00a0\u202f]\d{{3}})+)?(,\d+)?([eE][+-]?\d+)?\s?[%{CURRENCIES}]?[)\-−]?$"
+_BEFORE = rf"^[(+\-−]?[{CURRENCIES}]?\s?[+\-−]?"
+_AFTER = rf"([eE][+-]?\d+)?\s?[%{CURRENCIES}]?[)\-−]?$"
+NUMBER_POINT = _BEFORE + r"(\d+|\d{1,3}([, '\u00a0\u202f]\d{3})+)?(\.\d+)?" + _AFTER
+NUMBER_COMMA = _BEFORE + r"(\d+|\d{1,3}([. '\u00a0\u202f]\d{3})+)?(,\d+)?" + _AFTER
 _ISO = r"^\d{4}-\d{1,2}-\d{1,2}([T ]\d{1,2}:\d{2}(:\d{2}(\.\d+)?)?Z?)?$"
 _SLASHED = r"^(\d{1,2})[/.\-](\d{1,2})[/.\-](\d{4})([T ]\d{1,2}:\d{2}(:\d{2})?)?$"
 _NAMED = r"^\d{1,2}[ \-]([A-Za-z]{3,9})[ \-]\d{4}$"
 FLAG_PAIRS: tuple[tuple[str, str], ...] = (
-    ("false", "true"), ("no", "yes"), ("n", "y"), ("f", "t"), ("off", "on"),
+    ("false", "true"),
+    ("no", "yes"),
+    ("n", "y"),
+    ("f", "t"),
+    ("off", "on"),
 )
 
 
@@ -97,4 +103,5 @@ def _is_code(name: str, values: pl.Series, distinct: int) -> bool:
         if len(steps) and bool((steps > 0).all()):
             return True
     lengths = values.str.len_bytes()
-    return bool(lengths.min() == lengths.max()) and int(lengths.max() or 0) >= 9  # type: ignore[call-overload]
+    different = lengths.unique().to_list()
+    return len(different) == 1 and different[0] >= 9

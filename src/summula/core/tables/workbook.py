@@ -43,7 +43,9 @@ def _refuse_bomb(path: Path) -> None:
             packed = sum(info.compress_size for info in archive.infolist())
             unpacked = sum(info.file_size for info in archive.infolist())
     except zipfile.BadZipFile:
-        raise Refusal(f"'{path.name}' is damaged or not a workbook", "open it where it was made and save it anew") from None
+        raise Refusal(
+            f"'{path.name}' is damaged or not a workbook", "open it where it was made and save it anew"
+        ) from None
     if unpacked > _MOST_UNPACKED or (unpacked > 64 * 1024**2 and unpacked > packed * _MOST_RATIO):
         raise Refusal(
             f"'{path.name}' would unpack to {unpacked // 1024**2:,} MB, far more than a sheet can hold",

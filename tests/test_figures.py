@@ -1,0 +1,258 @@
+"""Every figure against independent oracles: random phrases of random small tables."""
+
+from __future__ import annotations
+
+import datetime as dt
+import math
+from typing import Any
+
+import numpy as np
+import pandas as pd
+import polars as pl
+import pytest
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
+
+from summula.core.fields import Heading
+from summula.core.folio import Opened
+from summula.core.refusal import Refusal
+from summula.core.summaries import Phrase, Vocabulary, answer, parse
+from summula.core.summaries.cells import unfolded
+from summula.core.summaries.phrase import Aggregate, Measure
+from summula.core.tables import Table
+from summula.core.tables.readers import table_from_frame
+from tests.oracle import SQL_AGGREGATE, SQL_PART, ask_duckdb, assert_same, figures_of, sql_heading
+
+DAY = dt.date(2023, 11, 20)
+rows = st.fixed_dictionaries(
+    {
+        "place": st.sampled_from(["b", "A", "é", "a10", "a9", "日本", None]),
+        "boat": st.sampled_from(["Tern", "Gull", None]),
+        "money": st.one_of(
+            st.none(), st.integers(-500, 500).map(lambda n: n / 100), st.sampled_from([0.0, 1.1, 1e9, -1e9])
+        ),
+        "loose": st.one_of(st.none(), st.floats(-1e6, 1e6, width=32)),
+        "on": st.one_of(st.none(), st.integers(0, 500).map(lambda n: DAY + dt.timedelta(days=n))),
+    }
+)
+tables = st.lists(rows, max_size=24)
+by_headings = st.sampled_from(
+    [Heading("place"), Heading("boat"), *(Heading("on", part) for part in SQL_PART), Heading("money")]  # type: ignore[arg-type]
+)
+asked = st.tuples(
+    st.sampled_from(list(SQL_AGGREGATE)), st.sampled_from(["money", "loose"])
+).map(lambda pair: Aggregate("rows") if pair[0] == "rows" else Aggregate(pair[0], pair[1]))
+CONDITIONS = {
+    "": "true",
+    "where boat is Tern": "boat = 'Tern'",
+    "where boat is not Tern": "(boat is null or boat <> 'Tern')",
+    "where money is over 1": "money > 1",
+    "where money is from -1 to 1.1 and place is not blank": "money between -1 and 1.1 and place is not null",
+    "where on is at least 2024-02-01": '"on" >= date \'2024-02-01\'',
+    "where quarter of on is 1 or 4": 'quarter("on") in (1, 4)',
+    "where on is from 2024-01 to 2024-02": "strftime(\"on\", '%Y-%m') in ('2024-01', '2024-02')",
+    'where place contains "a"': "lower(place) like '%a%'",
+}  # fmt: skip
+
+
+def build(records: list[dict[str, Any]]) -> tuple[Table, pd.DataFrame]:
+    schema = {"place": pl.String, "boat": pl.String, "money": pl.Float64, "loose": pl.Float64, "on": pl.Date}
+    frame = pl.DataFrame(records, schema=schema)
+    kinds = {"place": "category", "boat": "category", "money": "number", "loose": "number", "on": "date"}
+    plain = pd.DataFrame({name: pd.Series(frame[name].to_list(), dtype=_dtype(name)) for name in schema})
+    return table_from_frame("T", frame, kinds), plain  # type: ignore[arg-type]
+
+
+def _dtype(name: str) -> str:
+    return "float64" if name in ("money", "loose") else "datetime64[s]" if name == "on" else "object"
+
+
+@settings(max_examples=220)
+@given(tables, st.lists(asked, min_size=1, max_size=3), st.lists(by_headings, max_size=2, unique=True),
+       st.lists(by_headings, max_size=2, unique=True), st.sampled_from(list(CONDITIONS)), st.booleans())  # fmt: skip
+@example([], [Aggregate("sum", "money")], [Heading("place")], [], "", False)
+@example([{"place": "b", "boat": None, "money": None, "loose": None, "on": None}], [Aggregate("median", "loose")],
+         [Heading("boat")], [Heading("on", "year")], "", True)  # fmt: skip
+def test_every_level_agrees_with_duckdb(
+    records: list[dict[str, Any]], aggregates: list[Aggregate], by: list[Heading], across: list[Heading],
+    condition: str, rowwise: bool,
+) -> None:  # fmt: skip
+    table, frame = build(records)
+    across = [heading for heading in across if heading not in by]
+    where = parse(f"show rows {condition}").where
+    phrase = Phrase(tuple(Measure(a) for a in aggregates), by=tuple(by), across=tuple(across), where=where)
+    grid = answer(phrase, table, unfolded(table) if rowwise else None)
+    sql = [SQL_AGGREGATE[a.function].format(f'"{a.field}"') for a in aggregates]
+    expected = ask_duckdb(frame, sql, [sql_heading(h) for h in by], [sql_heading(h) for h in across], CONDITIONS[condition])
+    if not len(frame) or grid.rows_used == 0:
+        assert figures_of(grid) == {}
+        return
+    assert_same(figures_of(grid), expected, rel=1e-7)
+
+
+@given(tables, st.integers(0, 100), st.sampled_from(["place", "boat"]))
+def test_percentiles_interpolate_as_numpy_does(records: list[dict[str, Any]], percent: int, by: str) -> None:
+    table, frame = build(records)
+    grid = answer(parse(f"show percentile {percent} of money by {by}"), table)
+    for (path, _), (figure,) in figures_of(grid).items():
+        chosen = frame if not path else frame[frame[by] == path[0]] if path[0] is not None else frame[frame[by].isna()]
+        known = chosen["money"].dropna().to_numpy()
+        if len(known) == 0:
+            assert figure is None
+        else:
+            assert figure == pytest.approx(np.percentile(known, percent), rel=1e-12, abs=1e-9)
+
+
+@given(tables, st.integers(1, 4), st.sampled_from(["top", "bottom"]), st.booleans())
+def test_keeping_and_gathering(records: list[dict[str, Any]], number: int, end: str, gather: bool) -> None:
+    """Exactly N are kept; ties go to the first in order; gathered rows are all the others."""
+    table, frame = build(records)
+    if frame.empty:
+        return
+    gathering = "gathering the rest" if gather else ""
+    grid = answer(parse(f"show sum of money and rows by place keeping {end} {number} place by sum of money {gathering}"), table)
+    whole = answer(parse("show sum of money and rows by place"), table)
+    order = [member for member in (whole.rows.path(1, node)[0] for node in range(whole.rows.levels[1].size))]
+    sums = {m: float(v) for m, v in zip(order, whole.values[1, 0][0, :, 0], strict=True)}
+    sign = -1 if end == "top" else 1
+    ranked = sorted(order, key=lambda m: (math.isnan(sums[m]), sign * sums[m] if not math.isnan(sums[m]) else 0, order.index(m)))
+    kept = set(ranked[:number])
+    shown = [grid.rows.path(1, node)[0] for node in range(grid.rows.levels[1].size)]
+    rest = [m for m in order if m not in kept]
+    plain = [m for m in shown if not hasattr(m, "size")]
+    assert plain == [m for m in order if m in kept]
+    in_kept = sum(whole.values[1, 0][1, order.index(m), 0] for m in kept)
+    if gather and rest:
+        assert shown[-1].size == len(rest)  # type: ignore[union-attr]
+        assert grid.bottom_line(1) == len(frame)
+        assert grid.values[1, 0][1, -1, 0] == len(frame) - in_kept
+    else:
+        assert grid.bottom_line(1) == in_kept
+
+
+@given(tables)
+def test_comparisons_by_their_definitions(records: list[dict[str, Any]]) -> None:
+    table, _ = build(records)
+    grid = answer(
+        parse(
+            "show sum of money and sum of money as share of all and sum of money as share of row and "
+            "sum of money as share of column and sum of money as running total along quarter of on and "
+            "sum of money as change on previous quarter of on and sum of money as percent change on a year earlier "
+            "and sum of money as rank along boat by boat across year of on then quarter of on"
+        ),
+        table,
+    )
+    if grid.empty:
+        return
+    v, columns = grid.values, grid.columns
+    for (i, j), block in v.items():
+        for r in range(block.shape[1]):
+            for c in range(block.shape[2]):
+                figure, of_all, of_row, of_column, running, change, yearly, rank = block[:, r, c]
+                assert same(of_all, over(figure, v[0, 0][0, 0, 0]))
+                assert same(of_row, over(figure, v[i, 0][0, r, 0]))
+                assert same(of_column, over(figure, v[0, j][0, 0, c]))
+                if j == 2:
+                    parent = columns.levels[2].parent
+                    before = [k for k in range(block.shape[2]) if parent[k] == parent[c] and k <= c]
+                    known = [block[0, r, k] for k in before if not math.isnan(block[0, r, k])]
+                    assert same(running, sum(known) if known else math.nan)
+                    assert same(change, figure - block[0, r, before[-2]] if len(before) > 1 else math.nan)
+                else:
+                    assert math.isnan(running) and math.isnan(change)
+                if j >= 1:
+                    year, *rest = columns.path(j, c)
+                    earlier = (year - 1, *rest) if isinstance(year, int) else None
+                    match = [k for k in range(block.shape[2]) if columns.path(j, k) == earlier]
+                    old = block[0, r, match[0]] if match else math.nan
+                    assert same(yearly, over(figure - old, abs(old)))
+                if i == 1:
+                    others = [block[0, k, c] for k in range(block.shape[1])]
+                    expected = 1 + sum(o > figure for o in others) if not math.isnan(figure) else math.nan
+                    assert same(rank, expected)
+
+
+def over(above: float, below: float) -> float:
+    return above / below if below and not math.isnan(below) else math.nan
+
+
+def same(first: float, second: float) -> bool:
+    return (math.isnan(first) and math.isnan(second)) or math.isclose(first, second, rel_tol=1e-9, abs_tol=1e-9)
+
+
+def grid_of(text: str, **columns: Any) -> Any:
+    table = table_from_frame("T", pl.DataFrame(columns))
+    return answer(parse(text, Vocabulary(table)), table)
+
+
+def members(grid: Any, level: int = 1) -> list[Any]:
+    return [grid.rows.path(level, node)[-1] for node in range(grid.rows.levels[level].size)]
+
+
+def test_orders_and_empty_members() -> None:
+    natural = grid_of("show rows by Pier", Pier=["Pier 10", "pier 9", "Émil", "Emil 2", None, "Zed"])
+    assert members(natural) == ["Émil", "Emil 2", "pier 9", "Pier 10", "Zed", None]
+    backwards = grid_of("show rows by Pier ordered Pier backwards", Pier=["a", "b", None])
+    assert members(backwards) == ["b", "a", None]
+    listed = grid_of("show rows by Pier ordered Pier as c, a", Pier=["a", "b", "c", None])
+    assert members(listed) == ["c", "a", "b", None]
+    every = grid_of("show rows by Pier where Boat is x with every member", Pier=["a", "b", None], Boat=["x", "y", "y"])
+    assert members(every) == ["a", "b"]
+    assert [float(v) for v in every.values[1, 0][0, :, 0]] == [1, 0]
+    bands = grid_of("show rows by Late in bands of 10 from 0 to 40", Late=[-5, 3, 9.5, 31, 40, 99, None])
+    assert [tuple(m) if m else m for m in members(bands)] == [
+        (None, 0), (0, 10), (10, 20), (20, 30), (30, 40), (40, None), None,
+    ]  # fmt: skip
+    assert [float(v) for v in bands.values[1, 0][0, :, 0]] == [1, 2, 0, 0, 1, 2, 1]
+
+
+def test_money_is_exact_and_blanks_stay_blank() -> None:
+    cents = grid_of("show sum of Paid by Who", Paid=[0.1] * 10 + [None], Who=["a"] * 10 + ["b"])
+    assert [cents.bottom_line(), *cents.values[1, 0][0, :, 0]][:2] == [1.0, 1.0]
+    assert math.isnan(cents.values[1, 0][0, 1, 0])
+    large = grid_of("show sum of Paid", Paid=[90_071_992_547_409.91, 0.01, -90_071_992_547_409.91])
+    assert large.bottom_line() == 0.01
+    none = grid_of("show sum of Paid / count of Paid by Who", Paid=[None, 2.0], Who=["a", "b"])
+    assert math.isnan(none.values[1, 0][0, 0, 0])
+    assert none.values[1, 0][0, 1, 0] == 2.0
+
+
+def test_too_much_is_refused_in_a_sentence() -> None:
+    many = pl.DataFrame({"a": [f"x{n}" for n in range(6000)], "b": [f"y{n}" for n in range(6000)]})
+    table = table_from_frame("T", many)
+    with pytest.raises(Refusal, match="figures; take a heading away"):
+        answer(parse("show rows by a across b"), table)
+
+
+DEMO_SQL = {
+    "s3": (["sum(\"Takings\")"], ["Route", "Vessel"], "\"Ticket\" <> 'Staff pass'"),
+    "s4": (["sum(\"Takings\")"], ['month("Sailed on")'], "true"),
+    "s5": (["sum(\"Takings\") - sum(\"Running cost\")"], ['month("Sailed on")'], "true"),
+    "s6": (["sum(\"Takings\")"], ["Vessel"], "true"),
+    "s7": (["sum(\"Passengers\")"], ['year("Sailed on")', 'quarter("Sailed on")'], "true"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("which", list(DEMO_SQL))
+def test_the_demos_summaries_agree_with_duckdb_and_pandas(which: str, demo: Opened) -> None:
+    from summula.demo import sailings
+
+    frame = sailings().to_pandas()
+    summary = demo.folio.summary(which)
+    grid = answer(summary.phrase, demo.tables["t1"])
+    sql, by, where = DEMO_SQL[which]
+    across = ['year("Sailed on")'] if which in ("s3", "s4") else ["Ticket"] if which == "s7" else []
+    if summary.phrase.keeping:  # the kept members and the gathered one, said in SQL
+        kept = summary.phrase.keeping[0]
+        name, count = kept.heading.field, int(kept.number)
+        measure = {"s3": "Takings", "s7": "Passengers"}[which]
+        inside = frame if where == "true" else frame[frame["Ticket"] != "Staff pass"]
+        top = inside.groupby(name)[measure].sum().sort_values(ascending=False).index[:count]
+        frame[name] = frame[name].where(frame[name].isin(top), "~rest")
+    expected = ask_duckdb(frame, sql, [f'"{b}"' if "(" not in b else b for b in by], across, where)
+    ours = {place: figures[:1] for place, figures in figures_of(grid).items()}
+    assert_same(ours, expected)
+    total = {"s5": frame["Takings"].sum() - frame["Running cost"].sum(), "s7": frame["Passengers"].sum()}
+    takings = frame[frame["Ticket"] != "Staff pass"]["Takings"].sum() if which == "s3" else frame["Takings"].sum()
+    assert grid.bottom_line() == pytest.approx(total.get(which, takings), abs=0.005)
+
