@@ -14,10 +14,14 @@ from summula.core.summaries.phrase import Aggregate, Arithmetic, Comparison, Con
 from summula.core.tables.readers import table_from_frame
 
 names = st.one_of(
-    st.sampled_from(["Route", "Sailed on", "Delay (min)", "by", "month", "Sum", 'say "so"', "Tarn – Ness", "2024-05", "7"]),
+    st.sampled_from(
+        ["Route", "Sailed on", "Delay (min)", "by", "month", "Sum", 'say "so"', "Tarn – Ness", "2024-05", "7"]
+    ),
     st.text(min_size=1, max_size=12).filter(lambda text: text.strip() == text and "\0" not in text),
 )
-numbers = st.one_of(st.integers(-10_000, 10_000).map(float), st.floats(-1e9, 1e9, allow_nan=False).map(lambda x: x + 0.0))
+numbers = st.one_of(
+    st.integers(-10_000, 10_000).map(float), st.floats(-1e9, 1e9, allow_nan=False).map(lambda x: x + 0.0)
+)
 values = st.one_of(names, numbers)
 bands = st.one_of(
     st.builds(Bands, st.floats(0.1, 1e6), st.none() | numbers, st.none() | numbers),
@@ -106,7 +110,10 @@ def words() -> Vocabulary:
         ("show mean of Delay (min) by month of sailed on", 'show mean of "Delay (min)" by month of "Sailed on"'),
         ("show rows where Route is osk – brannay", 'show rows where Route is "Osk – Brannay"'),
         ("show rows where month of Sailed on is Feb or 3", 'show rows where month of "Sailed on" is 2 or 3'),
-        ("show Takings*2-1 by Ticket drawn as  Stacked   Columns", "show Takings * 2 - 1 by Ticket drawn as stacked columns"),
+        (
+            "show Takings*2-1 by Ticket drawn as  Stacked   Columns",
+            "show Takings * 2 - 1 by Ticket drawn as stacked columns",
+        ),
         ("show distinct count of Sailing no.", 'show distinct count of "Sailing no."'),
     ],
 )

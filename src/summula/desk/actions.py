@@ -31,7 +31,8 @@ class Actions:
 
     def declare(self, action: Action) -> None:
         self._actions[action.key] = action
-        if action.keys:
+        # Escape belongs to whatever has the focus first; the window asks for it when nobody took it.
+        if action.keys and action.keys != ("Escape",):
             shortcut = QAction(action.name, self._window)
             shortcut.setShortcuts([QKeySequence(each) for each in action.keys])
             shortcut.triggered.connect(lambda: self.run(action.key))

@@ -25,6 +25,7 @@ from summula.desk.session import Session
 from summula.desk.slicerlist import SlicerList
 from summula.desk.statusline import StatusLine
 from summula.desk.summarypage import QUICK_ROWS
+from summula.desk.swaparea import SwapArea
 from summula.desk.theme import colour, font
 from summula.desk.work import Work
 
@@ -94,10 +95,8 @@ class BoardPage(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 12, 0, 0)
         row.setSpacing(20)
-        self.rail = QScrollArea()
+        self.rail = SwapArea()
         self.rail.setFixedWidth(RAIL)
-        self.rail.setWidgetResizable(True)
-        self.rail.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         row.addWidget(self.rail)
         right = QVBoxLayout()
         right.setSpacing(10)
@@ -205,7 +204,7 @@ class BoardPage(QWidget):
         self.add_slicer.clicked.connect(lambda: open_add(self.add_slicer, self.session, self._board(), "slicer"))
         column.addWidget(self.add_slicer, 0, Qt.AlignmentFlag.AlignLeft)
         column.addStretch(1)
-        self.rail.setWidget(inner)
+        self.rail.swap(inner)
         for panel in board.panels:
             view = PanelView(panel)
             view.setParent(self.canvas)

@@ -9,12 +9,13 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
-from PyQt6.QtWidgets import QApplication, QMenu, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.table import Table
 from summula.desk.glyphs import KIND_WORDS, paint_kind, paint_shape
 from summula.desk.session import Session
+from summula.desk.swaparea import SwapArea
 from summula.desk.theme import colour, font, text_width
 
 FIELD_MIME = "application/x-summula-field"
@@ -65,11 +66,9 @@ class PageRow(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         if self.current and not self.narrow:
             painter.fillRect(QRectF(14, 0, self.width() - 14, self.height()), colour("sheet"))
-            painter.setPen(QPen(colour("plum"), 2.4))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawArc(QRectF(13.5, 1, 10, 10), 90 * 16, 90 * 16)
-            painter.drawLine(14, 6, 14, self.height() - 6)
-            painter.drawArc(QRectF(13.5, self.height() - 11, 10, 10), 180 * 16, 90 * 16)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour("plum"))
+            painter.drawRoundedRect(QRectF(13, 0, 3, self.height()), 1.5, 1.5)
         elif self.underMouse():
             painter.fillRect(
                 QRectF(14 if not self.narrow else 4, 0, self.width() - 18, self.height()),
@@ -209,7 +208,7 @@ def _drag_picture(name: str) -> QPixmap:
     return picture
 
 
-class Contents(QScrollArea):
+class Contents(SwapArea):
     """The left side of the frame."""
 
     field_asked = pyqtSignal(str)
@@ -218,8 +217,6 @@ class Contents(QScrollArea):
         super().__init__()
         self.session = session
         self.setObjectName("contents")
-        self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Contents")
         self._made_of: object = None
@@ -268,7 +265,7 @@ class Contents(QScrollArea):
                 field_row.asked.connect(self.field_asked)
                 column.addWidget(field_row)
         column.addStretch(1)
-        self.setWidget(inner)
+        self.swap(inner)
 
     def page_rows(self) -> list[PageRow]:
         inner = self.widget()

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -22,6 +21,7 @@ from summula.core.secondlook import SecondLook
 from summula.core.statistics.distribution import Distribution
 from summula.desk.glyphs import paint_shape
 from summula.desk.popover import small_heading
+from summula.desk.swaparea import SwapArea
 from summula.desk.theme import TOKENS, colour, font
 
 WIDTH = 250
@@ -68,14 +68,12 @@ class _Shape(QWidget):
         paint_shape(QPainter(self), self.shape.heights, QRectF(0, 4, self.width(), self.height() - 8))
 
 
-class Margin(QScrollArea):
+class Margin(SwapArea):
     """The right side of the frame. Pages hand it blocks; it lays them out."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setFixedWidth(WIDTH)
-        self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Margin")
 
@@ -107,7 +105,7 @@ class Margin(QScrollArea):
             else:
                 column.addWidget(block)
         column.addStretch(1)
-        self.setWidget(inner)
+        self.swap(inner)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)

@@ -10,7 +10,7 @@ from summula.desk.theme import colour, font
 
 class Popover(QFrame):
     def __init__(self, parent: QWidget, title: str, width: int = 280) -> None:
-        super().__init__(parent, Qt.WindowType.Popup)
+        super().__init__(parent.window(), Qt.WindowType.Popup)  # the parent may go before the popover does
         self.setObjectName("popover")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setAccessibleName(title)

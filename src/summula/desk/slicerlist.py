@@ -149,6 +149,7 @@ class MemberRows(QWidget):
         if self._drag is None:
             return
         alone = self._drag[0] == self._drag[1] and not self._adding
+        self._cursor = self._drag[1]
         wanted = self._previewed()
         self._drag = None
         # Clicking the only one chosen lets everything through again.

@@ -131,9 +131,8 @@ class FieldHeads(QHeaderView):
         if current:
             painter.fillRect(QRectF(area.x(), area.y(), area.width(), 3), colour("plum"))
         painter.setPen(colour("hairline"))
-        painter.drawLine(area.topRight(), area.bottomRight())
-        painter.setPen(colour("ink"))
-        painter.drawLine(area.bottomLeft(), area.bottomRight())
+        painter.fillRect(QRectF(area.right() - 1, area.y(), 1, area.height()), colour("hairline"))
+        painter.fillRect(QRectF(area.x(), area.bottom() - 1, area.width(), 1), colour("ink"))
         x = area.x() + 10
         paint_kind(painter, field.kind, x, area.y() + 11)
         painter.setFont(font(13, 600))

@@ -26,7 +26,7 @@ def draw_bars(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
         cats = cats[: max(1, room - 1)]
         left_out = len(categories(grid)) - len(cats)
     rows = len(cats) + (1 if left_out else 0)
-    row = min((size[1] - 4) / rows, 34.0 * max(1, len(series) * 0.6))
+    row = min((size[1] - 4) / rows, 40.0 * max(1, len(series) * 0.6))
     names = [f"{cat.group} · {cat.label}" if cat.group else cat.label for cat in cats]
     label_room = min(max(width(name, _LABEL, 500) for name in names) + 10, size[0] * 0.38)
     figures = [[value(grid, cat, each) for each in series] for cat in cats]

@@ -31,7 +31,7 @@ def draw_key_figure(figure: KeyFigure, size: tuple[float, float], width: TextWid
     marks: list[Mark] = [
         Text(0, 13, fitted(figure.title, size[0], 12, 400, width), Ink("muted"), 12, full=figure.title)
     ]
-    large = min(28.0, max(18.0, size[1] * 0.36))
+    large = min(28.0, max(18.0, size[1] * 0.42))
     tag = Tag((), (), 0, figure.value, figure.title, _words(figure))
     written = figure.style.short(figure.value)
     baseline = 13 + large * 1.15

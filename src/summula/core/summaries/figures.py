@@ -54,7 +54,7 @@ def _three(size: float) -> str:
     """About three significant figures, never fewer than the whole part."""
     places = 0 if size >= 99.95 else 1 if size >= 9.995 else 2
     text = f"{size:,.{places}f}"
-    return text.rstrip("0").rstrip(".") if "." in text and places and text.endswith("0") else text
+    return text.split(".")[0] if places and not text.split(".")[1].strip("0") else text
 
 
 @lru_cache(maxsize=256)

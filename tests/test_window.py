@@ -1,0 +1,340 @@
+"""The whole way through the real window, with mouse, keys and drops: from a CSV to a sliced, saved board."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
+from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QGuiApplication, QImage
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QWidget
+from pytestqt.qtbot import QtBot
+
+from summula.core.charts import Box, Scene
+from summula.core.folio import Opened
+from summula.core.summaries import print_phrase
+from summula.demo import sailings
+from summula.desk.actions import Actions
+from summula.desk.app import application
+from summula.desk.contents import FieldRow, field_mime
+from summula.desk.picklist import PickList
+from summula.desk.popover import Popover
+from summula.desk.theme import contrast
+from summula.desk.window import Window
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def window(qtbot: QtBot, qapp: QApplication) -> Window:
+    application()
+    made = Window()
+    made.may_leave = lambda: True  # type: ignore[method-assign]  # nobody is there to be asked
+    qtbot.addWidget(made)
+    made.resize(1280, 800)
+    made.show()
+    return made
+
+
+@pytest.fixture
+def on_demo(window: Window, demo: Opened) -> Window:
+    window.session.adopt(demo)
+    return window
+
+
+def drop(target: QWidget, place: QPoint, field: str) -> None:
+    """Drag a field onto a place of a widget and let go, as Qt tells it."""
+    mime, none = field_mime(field), Qt.KeyboardModifier.NoModifier
+    QApplication.sendEvent(target, QDragEnterEvent(place, Qt.DropAction.CopyAction, mime, LEFT, none))
+    QApplication.sendEvent(target, QDragMoveEvent(place, Qt.DropAction.CopyAction, mime, LEFT, none))
+    QApplication.sendEvent(target, QDropEvent(QPointF(place), Qt.DropAction.CopyAction, mime, LEFT, none))
+
+
+def pick(popover: Popover, text: str) -> None:
+    """Type into an open popover's list and take what is found."""
+    picks = popover.findChild(PickList)
+    assert picks is not None
+    if picks.search.isVisible():
+        QTest.keyClicks(picks.search, text)
+        QTest.keyClick(picks.search, Qt.Key.Key_Return)
+    else:
+        rows = [picks.list.item(at) for at in range(picks.list.count())]
+        picks.list.setCurrentItem(next(row for row in rows if row is not None and text in row.text()))
+        QTest.keyClick(picks.list, Qt.Key.Key_Return)
+
+
+def phrase_text(window: Window) -> str:
+    page = window.session.page()
+    assert page is not None
+    return print_phrase(page[1].phrase)
+
+
+def scene_of(window: Window, title: str) -> Scene:
+    view = next(v for v in window.board_page.panels.values() if v.panel.title == title)
+    assert view.view.scene is not None
+    return view.view.scene
+
+
+def bars(scene: Scene) -> dict[str, float]:
+    return {
+        mark.tag.title: mark.tag.value for mark in scene.marks if isinstance(mark, Box) and mark.tag and not mark.ghost
+    }
+
+
+def picture(window: Window) -> QImage:
+    QApplication.processEvents()
+    return window.picture().toImage()
+
+
+def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    frame = sailings()
+    source = tmp_path / "sailings.csv"
+    frame.write_csv(source)
+
+    # A CSV is read in a worker and stands on its page.
+    window.open_path(source)
+    qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=20_000)
+    assert window.pages.currentWidget() is window.table_page
+    rows = window.table_page.rows
+    assert rows is not None and rows.model().rowCount() == frame.height  # type: ignore[union-attr]
+    assert "never totalled" not in window.status.account.text()
+    assert window.session.table("t1").field("Sailing no.").kind == "code"
+
+    # A new summary; a figure by dragging from the list onto the phrase, headings onto the grid's edges.
+    QTest.keyClick(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    page = window.summary_page
+    assert window.pages.currentWidget() is page
+    field_rows = {row.field.name: row for row in window.contents.findChildren(FieldRow)}
+    assert field_rows["Takings"].accessibleName() == "Field Takings, number"
+    drop(page.phrase, page.phrase.button("measures").geometry().center(), "Takings")
+    assert phrase_text(window) == "show sum of Takings"
+    viewport = page.pivot.viewport()
+    assert viewport is not None
+    layout = page.pivot.layout_
+    assert layout is not None
+    drop(viewport, QPoint(10, layout.head_height + 10), "Vessel")
+    layout = page.pivot.layout_
+    assert layout is not None
+    drop(viewport, QPoint(layout.head_width + 20, 5), "Sailed on")
+    assert phrase_text(window) == 'show sum of Takings by Vessel across year of "Sailed on"'
+    by_vessel = frame.group_by("Vessel").agg(__import__("polars").col("Takings").sum())
+    expected = dict(zip(by_vessel["Vessel"], by_vessel["Takings"], strict=True))
+    layout = page.pivot.layout_
+    assert layout is not None
+    last = len(layout.columns) - 1
+    for at, line in enumerate(layout.rows[:-1]):
+        assert layout.value(at, last) == pytest.approx(expected[line.label])
+
+    # Select two figures with the mouse: their sum stands in the status line; Ctrl+C copies them.
+    first, second = page.pivot.cell_rect(0, 0).center().toPoint(), page.pivot.cell_rect(1, 0).center().toPoint()
+    QTest.mousePress(viewport, LEFT, pos=first)
+    QTest.mouseMove(viewport, second)
+    page.pivot.select((0, 0), (1, 0))
+    QTest.mouseRelease(viewport, LEFT, pos=second)
+    total = layout.value(0, 0) + layout.value(1, 0)
+    assert f"Selected 2 cells: sum {total:,.0f}" in window.status.selection.text()
+    QTest.keyClick(page.pivot, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    clipboard = QGuiApplication.clipboard()
+    assert clipboard is not None and layout.rows[0].label in clipboard.text()
+
+    # The same by typing: a fault is underlined and mended by its suggestion.
+    QTest.keyClick(window, Qt.Key.Key_F2)
+    text = page.phrase.text
+    text.setPlainText("show sum of Taking by Vessel ordered by sum of Takings, largest first drawn as bars")
+    assert "no field 'Taking'" in page.phrase.trouble.text()
+    QTest.keyClick(text, Qt.Key.Key_Return)
+    assert phrase_text(window).endswith('across year of "Sailed on"')  # not taken while it is wrong
+    QTest.mouseClick(page.phrase.mend, LEFT)
+    QTest.keyClick(text, Qt.Key.Key_Return)
+    assert phrase_text(window).startswith("show sum of Takings by Vessel ordered")
+    assert page.chart.scene is not None
+    drawn = bars(page.chart.scene)
+    assert list(drawn) == sorted(expected, key=lambda name: -expected[name])
+    assert drawn["Petrel"] == pytest.approx(expected["Petrel"])
+
+    # On a new board, with a slicer added through its popover.
+    page.put_on_board()
+    pick(page.popover, "A new board")
+    board = window.board_page
+    assert window.pages.currentWidget() is board and len(board.panels) == 1 and len(board.rulers) == 1
+    QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
+    QTest.mouseClick(board.add_slicer, LEFT)
+    popup = QApplication.activePopupWidget()
+    assert isinstance(popup, Popover)
+    pick(popup, "Route")
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert not window.session.arranging
+    slicer = next(iter(board.lists.values()))
+    title = window.session.folio.summaries[0].name
+    assert bars(scene_of(window, title))["Petrel"] == pytest.approx(expected["Petrel"])
+
+    # A click narrows the panel; Ctrl+click adds; the figures are read from the painted scene.
+    import polars as pl
+
+    held = [each.label for each in slicer.rows.held]
+    QTest.mouseClick(slicer.rows, LEFT, pos=slicer.rows.row_centre(0))
+    only = frame.filter(pl.col("Route") == held[0]).group_by("Vessel").agg(pl.col("Takings").sum())
+    assert bars(scene_of(window, title)) == pytest.approx(dict(zip(only["Vessel"], only["Takings"], strict=True)))
+    assert any(isinstance(mark, Box) and mark.ghost for mark in scene_of(window, title).marks)
+    QTest.mouseClick(slicer.rows, LEFT, Qt.KeyboardModifier.ControlModifier, slicer.rows.row_centre(1))
+    both = frame.filter(pl.col("Route").is_in(held[:2]))
+    assert window.status.account.text().startswith(f"{both.height:,} of {frame.height:,} rows")
+    assert "2 of 11" in slicer.count.text()
+
+    # The ruler: a quarter by a click, its neighbour by dragging.
+    ruler = next(iter(board.rulers.values()))
+    QTest.mouseClick(ruler, LEFT, pos=ruler.place_of("2024-04", 3))
+    spring = both.filter(pl.col("Sailed on").is_between(pl.date(2024, 4, 1), pl.date(2024, 6, 30)))
+    assert sum(bars(scene_of(window, title)).values()) == pytest.approx(spring["Takings"].sum())
+    sliced = window.session.folio
+    before_undo = picture(window)
+    window.session.undo()
+    assert "Apr 2024" not in window.status.account.text()
+    window.session.redo()
+    assert window.session.folio == sliced
+
+    # Saved and opened again: the same folio and the same picture.
+    target = tmp_path / "mine"
+    window.session.save(target)
+    assert window.header.state.text() == "all changes kept"
+    other = Window()
+    other.may_leave = lambda: True  # type: ignore[method-assign]
+    qtbot.addWidget(other)
+    other.resize(1280, 800)
+    other.show()
+    other.open_path(tmp_path / "mine.summula")
+    qtbot.waitUntil(lambda: len(other.session.folio.boards) == 1, timeout=20_000)
+    assert other.session.folio == window.session.folio
+    assert picture(other) == before_undo
+
+
+def test_words_open_popovers_and_every_step_is_undone(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
+    session.turn_to("s3")
+    page = window.summary_page
+    before = session.folio
+    QTest.mouseClick(page.phrase.button("add", clause="across"), LEFT)
+    pick(page.popover, "Weather")
+    assert 'across year of "Sailed on" then Weather' in phrase_text(window)
+    QTest.keyClick(page.phrase.button("across", 1), Qt.Key.Key_Delete)
+    assert "Weather" not in phrase_text(window)
+    page.phrase.button("measures", 0).setFocus()
+    QTest.keyClick(page.phrase.button("measures", 0), Qt.Key.Key_Return)
+    pick(page.popover, "median")
+    assert phrase_text(window).startswith("show median of Takings")
+    QTest.mouseClick(page.forms["columns"], LEFT)
+    assert phrase_text(window).endswith("drawn as columns")
+    QTest.mouseClick(page.forms["grid"], LEFT)
+    QTest.mouseClick(page.tools["fold"], LEFT)
+    assert page.pivot.layout_ is not None
+    assert [line.level for line in page.pivot.layout_.rows] == [1] * 6 + [0]
+    QTest.keyClick(page.pivot, Qt.Key.Key_Down)
+    QTest.keyClick(page.pivot, Qt.Key.Key_Plus)
+    assert page.pivot.layout_.rows[1].level == 2
+    QTest.mouseClick(page.tools["swap"], LEFT)
+    assert 'by year of "Sailed on" across Route then Vessel' in phrase_text(window)
+    while window.header.buttons["undo"].isEnabled():
+        QTest.mouseClick(window.header.buttons["undo"], LEFT)
+    assert session.folio == before
+    while window.header.buttons["redo"].isEnabled():
+        QTest.keyClick(window, Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier)
+    assert 'by year of "Sailed on" across Route then Vessel' in phrase_text(window)
+
+
+def test_slicing_by_keys_and_drag_search_and_clear(on_demo: Window, qtbot: QtBot) -> None:
+    window, board = on_demo, on_demo.board_page
+    window.session.turn_to("b8")
+    routes = board.lists["l22"].rows
+    QTest.mousePress(routes, LEFT, pos=routes.row_centre(2))
+    QTest.mouseMove(routes, routes.row_centre(3))
+    QTest.mouseMove(routes, routes.row_centre(4))
+    QTest.mouseRelease(routes, LEFT, pos=routes.row_centre(4))
+    assert len(window.session.folio.board("b8").slicer("l22").chosen) == 3  # type: ignore[union-attr]
+    routes.setFocus()
+    QTest.keyClick(routes, Qt.Key.Key_Up)
+    QTest.keyClick(routes, Qt.Key.Key_Space)
+    assert len(window.session.folio.board("b8").slicer("l22").chosen) == 2  # type: ignore[union-attr]
+    QTest.keyClick(routes, Qt.Key.Key_Escape)
+    assert window.session.folio.board("b8").slicer("l22").chosen == ()  # type: ignore[union-attr]
+    ruler = board.rulers["l21"]
+    ruler.setFocus()
+    QTest.mouseClick(ruler, LEFT, pos=ruler.place_of("2025-01", 12))
+    assert window.status.account.text().endswith("Jan 2025 – Dec 2025")
+    QTest.keyClick(ruler, Qt.Key.Key_Left)
+    QTest.keyClick(ruler, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert window.status.account.text().endswith("Dec 2024 – Dec 2025")
+    start, end = ruler.place_of("2023-02"), ruler.place_of("2023-05")
+    QTest.mousePress(ruler, LEFT, pos=start)
+    QTest.mouseMove(ruler, end)
+    QTest.mouseRelease(ruler, LEFT, pos=end)
+    assert window.status.account.text().endswith("Feb 2023 – May 2023")
+    QTest.mouseClick(window.status.clear, LEFT)
+    assert not board.is_sliced
+    # The course and the mark under the pointer have words for readers who do not see them.
+    figure = next(v for v in board.panels.values() if v.panel.title == "Takings")
+    assert "£" in figure.view.accessibleDescription()
+    figure.view.setFocus()
+    QTest.keyClick(figure.view, Qt.Key.Key_Right)
+    assert figure.view.accessibleDescription().startswith("Takings")
+    # A list that is long can be searched: every sailing's number of passengers in bands is not, weekdays are not,
+    # but the 18 bands of takings are.
+    from summula.desk.putonboard import add_slicer
+
+    add_slicer(window.session, window.session.folio.board("b8"), "t1", "Distance (nm)")
+    added = next(each for key, each in board.lists.items() if key not in ("l22", "l23"))
+    assert all(each.before > 0 for each in added.rows.held)
+
+
+def test_arranging_moves_resizes_and_removes(on_demo: Window) -> None:
+    window, board = on_demo, on_demo.board_page
+    window.session.turn_to("b8")
+    view = board.panels["p17"]
+    QTest.mousePress(view, LEFT, pos=QPoint(60, 12))
+    QTest.mouseMove(view, QPoint(300, 12))
+    QTest.mouseRelease(view, LEFT, pos=QPoint(300, 12))
+    assert window.session.folio.board("b8").panel("p17").place.column == 0  # reading is safe
+    QTest.mouseClick(window.header.buttons["arrange"], LEFT)
+    assert window.session.arranging and window.margin.isVisible()
+    view.setFocus()
+    QTest.keyClick(view, Qt.Key.Key_Right)
+    QTest.keyClick(view, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    place = window.session.folio.board("b8").panel("p17").place
+    assert (place.column, place.width, place.height) == (1, 12, 9)
+    panels = window.session.folio.board("b8").panels
+    assert not any(a.place.overlaps(b.place) for a in panels for b in panels if a is not b)
+    across, down = board.canvas.unit
+    board._dropped("p18", QRect(round(2 * across), round(40 * down), view.width(), view.height()))
+    assert window.session.folio.board("b8").panel("p18").place.row == 40
+    QTest.keyClick(view, Qt.Key.Key_Delete)
+    assert "p17" not in board.panels
+    window.session.undo()
+    assert "p17" in board.panels
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert not window.session.arranging and not window.margin.isVisible()
+
+
+def test_find_anything_and_what_is_refused(on_demo: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    window = on_demo
+    window.find_anything()
+    pick(window.finder, "vessel review")
+    assert window.session.page_id == "b9"
+    window.find_anything()
+    pick(window.finder, "harbour office")  # found by its description
+    assert window.session.page_id == "t1"
+    assert window.margin.findChild(QWidget) is not None
+    before = window.session.folio
+    bad = tmp_path / "bad.summula"
+    bad.write_bytes(b"PK\x03\x04 not a zip")
+    window.open_path(bad)
+    qtbot.waitUntil(lambda: "damaged" in window.status.selection.text(), timeout=10_000)
+    assert window.session.folio == before
+    names = [action.name for action in window.actions_.possible()]
+    assert len(names) == len(set(names)) and isinstance(window.actions_, Actions)
+
+
+def test_text_can_be_read_on_its_ground() -> None:
+    for ground in ("paper", "sheet"):
+        for token in ("ink", "muted", "plum", "loss"):
+            assert contrast(token, ground) >= 4.5, (token, ground)
+    assert contrast("gain", "sheet") >= 4.5
