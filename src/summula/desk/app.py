@@ -48,11 +48,11 @@ def run(path: Path | None = None) -> int:
 
 
 def run_demo() -> int:
-    from summula.demo import demo_folio
+    from summula.demo.ready import ready_folio
     from summula.desk.window import Window
 
     app = application()
     window = Window()
-    window.session.adopt(demo_folio())
+    window.session.adopt(ready_folio())
     window.show()
     return app.exec()

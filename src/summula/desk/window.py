@@ -275,9 +275,9 @@ class Window(QMainWindow):
         self.reading.ask(lambda: self.session.load(path), lambda take: take(), self.session.refuse)
 
     def open_demo(self) -> None:
-        from summula.demo import demo_folio
+        from summula.demo.ready import ready_folio
 
-        self.reading.ask(demo_folio, self.session.adopt, self.session.refuse)
+        self.reading.ask(ready_folio, self.session.adopt, self.session.refuse)
 
     def save(self) -> bool:
         if self.session.path is None:

@@ -47,6 +47,7 @@ class Reckoning:
     tables: Mapping[str, Table]
     phrases: Mapping[str, tuple[str, Phrase]]
     _last: dict[str, tuple[Any, PanelAnswer]] = field(default_factory=dict)
+    _dims: dict[str, tuple[Any, list[Dimension]]] = field(default_factory=dict)
 
     def table_of(self, panel: Panel) -> str:
         if isinstance(panel, KeyFigurePanel):
@@ -124,9 +125,14 @@ class Reckoning:
         """Everything that the board's slicers and panels ask of one table's rows."""
         table = self.tables[table_id]
         needed: list[Dimension] = [s.dimension for s in board.slicers if s.table == table_id]
+        key = (id(table), board.panels, tuple(needed), self.phrases)
+        last = self._dims.get(table_id)
+        if last is not None and last[0] == key:  # a click changes what slicers let through, not what they ask of rows
+            return last[1]
         for panel in board.panels:
             if panel_is_known(panel, self.phrases) and self.table_of(panel) == table_id:
                 needed.extend(self._dimensions(panel, table))
+        self._dims[table_id] = (key, needed)
         return needed
 
     def _dimensions(self, panel: Panel, table: Table) -> list[Dimension]:

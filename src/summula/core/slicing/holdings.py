@@ -10,7 +10,7 @@ import numpy as np
 from summula.core.fields.labels import label_of
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Choice, Slicer
-from summula.core.summaries.cells import Cells
+from summula.core.summaries.cells import Cells, counted
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,14 +29,15 @@ def holdings(slicer: Slicer, others: Sequence[Slicer], cells: Cells) -> list[Hol
     encoded = cells.encoded(heading)
     before = cells.memo.get(("holdings", heading))
     if before is None:
-        before = np.bincount(encoded.codes, weights=cells.rows, minlength=encoded.size)
+        before = counted(encoded.codes, encoded.size, cells.rows)
         cells.memo["holdings", heading] = before
     mask = joined_mask(others, cells)
     if mask is None:
         now = before
     else:
-        weights = mask.astype(np.float64) if cells.rows is None else cells.rows * mask
-        now = np.bincount(encoded.codes, weights=weights, minlength=encoded.size)
+        through = np.flatnonzero(mask)
+        weights = None if cells.rows is None else cells.rows[through]
+        now = counted(encoded.codes[through], encoded.size, weights)
     held = []
     for code in range(encoded.size):
         if before[code] > 0:

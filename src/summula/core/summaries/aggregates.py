@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.refusal import Refusal
 from summula.core.summaries.axis import RawAxis
-from summula.core.summaries.cells import Cells, Part
+from summula.core.summaries.cells import Cells, Part, counted
 from summula.core.summaries.phrase import Aggregate
 from summula.core.tables.column import CodedColumn, DateColumn, Mask, NumberColumn
 
@@ -85,7 +85,7 @@ class Fold:
             if weights is not None and chosen is not None:
                 weights = weights[chosen]
             size = shape[0] * shape[1]
-            finest = np.bincount(places, weights=weights, minlength=size).astype(np.float64).reshape(shape)
+            finest = counted(places, size, weights).reshape(shape)
             self.memo[key] = finest
         return self._rolled(np.add, finest, level)
 

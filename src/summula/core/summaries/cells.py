@@ -26,6 +26,7 @@ Part = Literal["count", "sum", "min", "max", "squares", "first", "last"]
 Figures = NDArray[np.float64]
 
 _DENSE = 1 << 22  # the most combinations counted in one dense pass
+_STRETCH = 1 << 16
 _BY_MONTH = {"year", "half", "quarter", "month", "year-half", "year-quarter", "year-month"}
 _BY_DAY = {"week", "weekday", "day", "year-week", None}
 
@@ -150,8 +151,17 @@ class Cells:
 
 
 def counted(places: NDArray[Any], size: int, weights: Figures | None = None) -> Figures:
-    """How many (or how much weight) fall on each of `size` places."""
-    return np.bincount(places, weights=weights, minlength=size).astype(np.float64, copy=False)
+    """How many (or how much weight) fall on each of `size` places.
+
+    Counted a stretch at a time: numpy widens the places to 64 bits first, and a stretch stays in the cache.
+    """
+    if len(places) <= _STRETCH or size > _STRETCH:
+        return np.bincount(places, weights=weights, minlength=size).astype(np.float64, copy=False)
+    total = np.zeros(size)
+    for start in range(0, len(places), _STRETCH):
+        stretch = slice(start, start + _STRETCH)
+        total += np.bincount(places[stretch], weights=None if weights is None else weights[stretch], minlength=size)
+    return total
 
 
 def row_mask(table: Table, condition: Condition) -> Mask:
@@ -228,7 +238,7 @@ def _fold(table: Table, bases: Sequence[Dimension]) -> Cells | None:
             encoded.append(Encoded(row_mask(table, base).view(np.uint8), (0, 1)))
         else:
             encoded.append(encode_heading(table, base))
-    combined = combine([e.codes for e in encoded], [e.size for e in encoded], most=max(table.rows // 2, 64))
+    combined = combine([e.codes for e in encoded], [_codes_in_use(e) for e in encoded], most=max(table.rows // 2, 64))
     if combined is None:
         return None
     ids, codes, counts = combined
@@ -237,6 +247,13 @@ def _fold(table: Table, bases: Sequence[Dimension]) -> Cells | None:
         for at, (base, e) in enumerate(zip(bases, encoded, strict=True))
     }
     return Cells(table, of_cell, len(codes), ids, counts.astype(np.float64))
+
+
+def _codes_in_use(encoded: Encoded) -> int:
+    """The codes that can occur: the blank's only where there is one, so that keys stay dense."""
+    blank = len(encoded.members)
+    occurs = len(encoded.codes) > 0 and int(encoded.codes.max()) == blank
+    return blank + 1 if occurs or blank == 0 else blank
 
 
 def combine(
@@ -277,9 +294,9 @@ def _settle(
 ) -> tuple[NDArray[np.unsignedinteger], NDArray[np.int64], NDArray[np.int64]]:
     """Renumber the combinations that occur from 0, in order."""
     if size <= max(_DENSE, 4 * len(ids)):
-        counts = np.bincount(ids, minlength=size) if len(ids) else np.zeros(size, dtype=np.int64)
+        counts = counted(ids, size)
         occurring = np.flatnonzero(counts)
-        counts = counts[occurring]
+        counts = counts[occurring].astype(np.int64)
         kind = smallest_code_type(len(occurring))
         if len(occurring) == size:
             compact = ids.astype(kind, copy=False)

@@ -30,6 +30,8 @@ def sense_series(name: str, series: pl.Series) -> Sensed:
     dtype = series.dtype
     if dtype == pl.Boolean:
         return Sensed("flag")
+    if dtype in (pl.Enum, pl.Categorical):
+        return Sensed("category")
     if dtype.is_temporal():
         return Sensed("date", "typed")
     if dtype.is_numeric():

@@ -1,0 +1,1 @@
+"""Speed, as ratios to others doing the same work in the same run."""

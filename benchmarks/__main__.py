@@ -1,0 +1,155 @@
+"""`./run bench`: every comparison in one run, as ratios to the fastest rival."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+
+import duckdb
+import pandas as pd
+import polars as pl
+
+from benchmarks.board import board_of, click_rivals, reckoning_of
+from benchmarks.data import encoded, frame
+from summula.core.summaries import Vocabulary, answer, parse
+from summula.core.tables.table import Table
+
+PHRASE = 'show sum of Takings by Route across Vessel where Ticket is not "Staff pass"'
+
+
+def best(work: Callable[[], object], times: int = 7, fresh: Callable[[], object] | None = None) -> float:
+    """The median of several runs, in milliseconds."""
+    taken = []
+    for _ in range(times):
+        if fresh is not None:
+            fresh()
+        start = time.perf_counter()
+        work()
+        taken.append((time.perf_counter() - start) * 1000)
+    return sorted(taken)[len(taken) // 2]
+
+
+def report(title: str, ours: float, rivals: dict[str, float], goal: str) -> None:
+    fastest = min(rivals, key=lambda name: rivals[name])
+    print(
+        f"{title}\n    summula {ours:9.2f} ms   ratio to the fastest rival ({fastest}) {ours / rivals[fastest]:6.3f}   goal: {goal}"
+    )
+    for name, taken in rivals.items():
+        print(f"    {name:26}{taken:9.2f} ms   ratio {ours / taken:6.3f}")
+
+
+def one_sum(rows: pl.DataFrame, table: Table) -> None:
+    """A filtered sum by two headings with all totals: rows, columns, bottom line."""
+    words = Vocabulary(table)
+    phrase = parse(PHRASE, words)
+
+    def forget() -> None:
+        for key in [k for k in table.memo if isinstance(k, tuple) and k[0] in ("cells", "mask")]:
+            del table.memo[key]
+
+    def by_polars() -> None:
+        kept = rows.lazy().filter(pl.col("Ticket") != "Staff pass")
+        pl.collect_all([
+            kept.group_by(keys).agg(pl.col("Takings").sum()) if keys else kept.select(pl.col("Takings").sum())
+            for keys in (["Route", "Vessel"], ["Route"], ["Vessel"], [])
+        ])  # fmt: skip
+
+    def by_polars_rolled() -> None:
+        cells = (
+            rows.lazy()
+            .filter(pl.col("Ticket") != "Staff pass")
+            .group_by("Route", "Vessel")
+            .agg(pl.col("Takings").sum())
+            .collect()
+        )
+        for keys in (["Route"], ["Vessel"]):
+            cells.group_by(keys).agg(pl.col("Takings").sum())
+        cells.select(pl.col("Takings").sum())
+
+    connection = duckdb.connect()
+    plain = rows.with_columns(pl.col("Route", "Vessel", "Ticket").cast(pl.String)).to_arrow()
+    connection.register("arrow_rows", plain)
+    members = {name: ", ".join(f"'{m}'" for m in rows[name].dtype.categories) for name in ("Route", "Vessel", "Ticket")}  # type: ignore[attr-defined]
+    for name, listed in members.items():
+        connection.execute(f"create type {name}_kind as enum ({listed})")
+    connection.execute(
+        "create table stored as select Route::Route_kind Route, Vessel::Vessel_kind Vessel, Ticket::Ticket_kind Ticket, Takings from arrow_rows"
+    )
+
+    def by_duckdb() -> None:
+        connection.execute(
+            "select Route, Vessel, sum(Takings) from stored where Ticket <> 'Staff pass' group by grouping sets ((1, 2), (1), (2), ())"
+        ).fetchall()
+
+    data = pd.DataFrame({name: rows[name].to_pandas() for name in ("Route", "Vessel", "Ticket", "Takings")})
+
+    def by_pandas() -> None:
+        kept = data[data["Ticket"] != "Staff pass"]
+        kept.pivot_table("Takings", "Route", "Vessel", aggfunc="sum", margins=True, observed=True)
+
+    rivals = {
+        "polars": best(by_polars), "polars (totals from cells)": best(by_polars_rolled), "duckdb": best(by_duckdb), "pandas": best(by_pandas, 3),
+    }  # fmt: skip
+    report(
+        f"Filtered sum by two headings with totals, {table.rows:,} rows",
+        best(lambda: answer(phrase, table), 11, forget),
+        rivals,
+        "no slower than the fastest (1.0)",
+    )
+    connection.close()
+
+
+def one_click(rows: pl.DataFrame, table: Table) -> None:
+    """One slicer click on a board of 8 panels and 4 slicers; rivals do the same eight group-bys."""
+    board = board_of(table)
+    reckoning = reckoning_of(table)
+    start = time.perf_counter()
+    for panel in board.panels:
+        reckoning.panel(board, panel)
+    first = (time.perf_counter() - start) * 1000
+    clicks = [board_of(table, route) for route in range(8)]
+    at = iter(range(10_000))
+
+    def click() -> None:
+        now = clicks[next(at) % len(clicks)]
+        for panel in now.panels:
+            reckoning.panel(now, panel)
+        for slicer in now.slicers:
+            reckoning.held(now, slicer)
+
+    ours = best(click, 25)
+    rivals = {name: best(work, 3 if table.rows > 2_000_000 else 5) for name, work in click_rivals(rows).items()}
+    report(
+        f"One click, 8 panels and 4 slicers, {table.rows:,} rows (first fold {first:.0f} ms)",
+        ours,
+        rivals,
+        "under 16 ms, and ratio under 0.05",
+    )
+
+
+def start_up() -> None:
+    """From starting Python to the first painted board, against an empty PyQt6 window."""
+    empty = "from PyQt6.QtWidgets import QApplication, QMainWindow as W; a=QApplication([]); w=W(); w.resize(1280,800); w.show(); w.grab(); a.processEvents()"
+    board = "from summula.desk.app import application; a=application(); from summula.demo.ready import ready_folio; from summula.desk.window import Window; w=Window(); w.session.adopt(ready_folio()); w.show(); a.processEvents(); w.grab()"
+
+    def run(code: str) -> float:
+        return best(lambda: subprocess.run([sys.executable, "-c", code], check=True, capture_output=True), 7)
+
+    run(board)  # the demo's folio is made at the very first start, and kept
+    report("Start to the first painted board", run(board), {"empty PyQt6 window": run(empty)}, "ratio under 4")
+
+
+def main() -> None:
+    for size in (1_000_000, 10_000_000):
+        rows = frame(size)
+        table = encoded(rows)
+        if size == 1_000_000:
+            one_sum(rows, table)
+        one_click(rows, table)
+        del rows, table
+    start_up()
+
+
+main()
