@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import duckdb
+import numpy as np
 import pandas as pd
 import polars as pl
 
@@ -30,15 +31,15 @@ GROUPS: tuple[tuple[tuple[str, ...], str], ...] = (
 )  # fmt: skip
 
 
-def board_of(table: Table, route: int = 0) -> Board:
-    """The board with one route and two tickets chosen, and a period."""
+def board_of(table: Table, route: int = 0, *, narrow: bool = False) -> Board:
+    """The board with two routes chosen; when narrow, also two tickets and a period."""
     members = table.column("Route").members  # type: ignore[union-attr]
     panels = tuple(SummaryPanel(f"p{at}", Place(0, at, 6, 4), key) for at, key in enumerate(PHRASES))
     slicers = (
         ListSlicer("l1", "t1", Heading("Route"), (members[route], members[route + 1])),
-        ListSlicer("l2", "t1", Heading("Ticket"), ("Day return", "Single")),
+        ListSlicer("l2", "t1", Heading("Ticket"), ("Day return", "Single") if narrow else ()),
         ListSlicer("l3", "t1", Heading("Weather")),
-        PeriodSlicer("l4", "t1", "Sailed on", "2024-01", "2025-06"),
+        PeriodSlicer("l4", "t1", "Sailed on", *(("2024-01", "2025-06") if narrow else (None, None))),
     )
     return Board("b1", "Bench", panels, slicers)
 
@@ -47,7 +48,7 @@ def reckoning_of(table: Table) -> Reckoning:
     return Reckoning({"t1": table}, {key: ("t1", parse(text)) for key, text in PHRASES.items()})
 
 
-def click_rivals(rows: pl.DataFrame) -> dict[str, Callable[[], object]]:
+def click_rivals(rows: pl.DataFrame, *, narrow: bool = False) -> dict[str, Callable[[], object]]:
     """The same eight group-bys under the same filter, and the four slicers' counts under the others' filters.
 
     Date parts are made beforehand, as columns.
@@ -65,11 +66,14 @@ def click_rivals(rows: pl.DataFrame) -> dict[str, Callable[[], object]]:
         "Route": pl.col("Route").is_in(routes), "Ticket": pl.col("Ticket").is_in(["Day return", "Single"]),
         "year_month": pl.col("Sailed on").is_between(first, last),
     }  # fmt: skip
+    if not narrow:
+        filters = {"Route": filters["Route"]}
 
     def slicers_by_polars() -> None:
         for own in ("Route", "Ticket", "Weather", "year_month"):
             others = [each for name, each in filters.items() if name != own]
-            dated.lazy().filter(others).group_by(own).agg(pl.len()).collect()
+            kept = dated.lazy().filter(*others) if others else dated.lazy()
+            kept.group_by(own).agg(pl.len()).collect()
 
     def by_polars_alone() -> None:
         """Each panel filters for itself, as it must where slicers reach different panels."""
@@ -106,6 +110,8 @@ def click_rivals(rows: pl.DataFrame) -> dict[str, Callable[[], object]]:
         "Route": f"Route in ({listed})", "Ticket": "Ticket in ('Day return', 'Single')",
         "year_month": "sailed between date '2024-01-01' and date '2025-06-30'",
     }  # fmt: skip
+    if not narrow:
+        sql = {"Route": sql["Route"]}
     where = " and ".join(sql.values())
 
     def by_duckdb() -> None:
@@ -115,7 +121,7 @@ def click_rivals(rows: pl.DataFrame) -> dict[str, Callable[[], object]]:
             group = f" group by {', '.join(keys)}" if keys else ""
             connection.execute(f"select {', '.join([*keys, value])} from stored where {where}{group}").fetchall()
         for own in ("Route", "Ticket", "Weather", "year_month"):
-            others = " and ".join(each for name, each in sql.items() if name != own)
+            others = " and ".join(each for name, each in sql.items() if name != own) or "true"
             connection.execute(f"select {own}, count(*) from stored where {others} group by {own}").fetchall()
 
     rivals: dict[str, Callable[[], object]] = {
@@ -132,16 +138,16 @@ def click_rivals(rows: pl.DataFrame) -> dict[str, Callable[[], object]]:
                 "Route": data["Route"].isin(routes), "Ticket": data["Ticket"].isin(["Day return", "Single"]),
                 "year_month": (days >= "2024-01-01") & (days <= "2025-06-30"),
             }  # fmt: skip
-            kept: pd.DataFrame = data[masks["Route"] & masks["Ticket"] & masks["year_month"]]
+            if not narrow:
+                masks = {"Route": masks["Route"]}
+            kept: pd.DataFrame = data[np.logical_and.reduce(list(masks.values()))]
             for keys, name in GROUPS:
                 column = name.split()[-1] if name != "rows" else "Takings"
                 grouped = kept.groupby(list(keys), observed=True)[column] if keys else kept[column]
                 grouped.mean() if name.startswith("mean") else grouped.count() if name == "rows" else grouped.sum()
             for own in ("Route", "Ticket", "Weather", "year_month"):
                 others = [mask for name, mask in masks.items() if name != own]
-                inside = others[0]
-                for mask in others[1:]:
-                    inside = inside & mask
+                inside = np.logical_and.reduce(others) if others else slice(None)
                 data[own][inside].value_counts()
 
         rivals["pandas"] = by_pandas

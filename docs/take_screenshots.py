@@ -10,7 +10,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtWidgets import QApplication
 
-from summula.demo import demo_folio
+from summula.demo.folio import demo_folio
 from summula.desk.app import application
 from summula.desk.window import Window
 

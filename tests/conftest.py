@@ -10,7 +10,7 @@ import pytest
 from hypothesis import settings
 
 from summula.core.folio import Opened
-from summula.demo import demo_folio
+from summula.demo.folio import demo_folio
 
 settings.register_profile("steady", deadline=None, max_examples=60, print_blob=True)
 settings.load_profile("steady")

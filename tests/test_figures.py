@@ -241,7 +241,7 @@ DEMO_SQL = {
 
 @pytest.mark.parametrize("which", list(DEMO_SQL))
 def test_the_demos_summaries_agree_with_duckdb_and_pandas(which: str, demo: Opened) -> None:
-    from summula.demo import sailings
+    from summula.demo.company import sailings
 
     frame = sailings().to_pandas()
     summary = demo.folio.summary(which)

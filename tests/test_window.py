@@ -14,7 +14,7 @@ from pytestqt.qtbot import QtBot
 from summula.core.charts import Box, Scene
 from summula.core.folio import Opened
 from summula.core.summaries import print_phrase
-from summula.demo import sailings
+from summula.demo.company import sailings
 from summula.desk.actions import Actions
 from summula.desk.app import application
 from summula.desk.contents import FieldRow, field_mime

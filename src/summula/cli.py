@@ -10,14 +10,13 @@ from typing import cast
 
 from summula import __version__
 from summula.core.fields.labels import json_member
-from summula.core.folio.file import SUFFIX, open_folio
+from summula.core.folio.file import open_folio
+from summula.core.folio.model import SUFFIX
 from summula.core.refusal import Refusal, nearest
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.summaries.records import json_record, laid_out
-from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
-from summula.core.tables.encoding import date_of
+from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.field import Kind
-from summula.core.tables.readers import ReadAs, read_table
 from summula.core.tables.table import Table, blanks, distinct
 
 COMMANDS = ("open", "demo", "fields", "ask", "render")
@@ -96,7 +95,7 @@ def _open(options: argparse.Namespace) -> int:
 
 def _demo(options: argparse.Namespace) -> int:
     if options.files is not None:
-        from summula.demo import write_files
+        from summula.demo.files import write_files
 
         try:
             written = write_files(options.files)
@@ -108,7 +107,7 @@ def _demo(options: argparse.Namespace) -> int:
         return 0
     if options.folio is not None:
         from summula.core.folio.file import save_folio
-        from summula.demo import demo_folio
+        from summula.demo.folio import demo_folio
 
         opened = demo_folio()
         save_folio(options.folio, opened.folio, opened.tables)
@@ -125,6 +124,8 @@ def _table(options: argparse.Namespace) -> Table:
         if not equals:
             raise Refusal(f"'{said}' does not say a kind", 'write it as --kind "FIELD=KIND"')
         kinds[name] = cast(Kind, kind)
+    from summula.core.tables.readers import ReadAs, read_table
+
     source: Path = options.source
     if source.suffix.lower() != SUFFIX:
         if options.table is not None:
@@ -242,7 +243,7 @@ def _render(options: argparse.Namespace) -> int:
     from summula.desk.rendering import render_page
 
     if str(options.folio) == "demo":
-        from summula.demo import demo_folio
+        from summula.demo.folio import demo_folio
 
         opened = demo_folio()
     else:

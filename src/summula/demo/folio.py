@@ -8,8 +8,8 @@ import msgspec
 
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, Place, SummaryPanel
 from summula.core.fields.heading import Heading
-from summula.core.folio.file import Opened, entry_of
 from summula.core.folio.model import Folio, Summary
+from summula.core.folio.opened import Opened, entry_of
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
 from summula.core.summaries import Vocabulary, parse
 from summula.core.summaries.phrase import Measure

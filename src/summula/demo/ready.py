@@ -6,30 +6,30 @@ import contextlib
 from hashlib import sha256
 from pathlib import Path
 
+import msgspec
 from platformdirs import user_cache_path
 
-from summula.core.folio.file import Opened, open_folio, save_folio
-from summula.core.refusal import Refusal
+from summula.core.folio.kept import keep, open_kept
+from summula.core.folio.opened import Opened
 
 
 def ready_folio() -> Opened:
     """The demo's folio, from the cache when what it is made from has not changed since."""
-    kept = user_cache_path("summula") / f"demo-{_fingerprint()}.summula"
-    with contextlib.suppress(Refusal):
-        if kept.exists():
-            return open_folio(kept)
+    kept = user_cache_path("summula") / f"demo-{_fingerprint()}"
+    with contextlib.suppress(OSError, ValueError, KeyError, msgspec.MsgspecError):
+        return open_kept(kept)
     from summula.demo.folio import demo_folio
 
     opened = demo_folio()
-    with contextlib.suppress(OSError, Refusal):  # a cache that cannot be written costs a second, no more
-        kept.parent.mkdir(parents=True, exist_ok=True)
-        save_folio(kept, opened.folio, opened.tables)
+    with contextlib.suppress(OSError):  # a cache that cannot be written costs a second, no more
+        keep(kept, opened)
     return opened
 
 
 def _fingerprint() -> str:
-    """What the demo and the file format are made from, in a few letters."""
-    sources = sorted([*Path(__file__).parent.glob("*.py"), *(Path(__file__).parents[1] / "core").glob("**/*.py")])
+    """What the demo and its encoding are made from, in a few letters."""
+    here = Path(__file__).parent
+    sources = sorted([*here.glob("*.py"), *(here.parent / "core").glob("*/*.py")])
     whole = sha256()
     for source in sources:
         stamp = source.stat()

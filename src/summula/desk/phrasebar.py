@@ -21,8 +21,8 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.refusal import Refusal
+from summula.core.summaries import parse
 from summula.core.summaries.editing import Clause, with_field
-from summula.core.summaries.grammar import parse
 from summula.core.summaries.phrase import Phrase
 from summula.core.summaries.printing import print_phrase
 from summula.core.summaries.vocabulary import Vocabulary

@@ -25,8 +25,7 @@ from summula.core.fields.bands import Bands
 from summula.core.fields.heading import PARTS, Heading, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal
-from summula.core.summaries import editing
-from summula.core.summaries.grammar import parse
+from summula.core.summaries import editing, parse
 from summula.core.summaries.phrase import (
     FORMS,
     Aggregate,

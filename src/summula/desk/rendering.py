@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPixmap
 
-from summula.core.folio.file import Opened
+from summula.core.folio.opened import Opened
 from summula.core.refusal import Refusal, nearest
 from summula.desk.app import application
 

@@ -13,9 +13,10 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from summula.core.boards.board import Board
 from summula.core.boards.reckoning import Reckoning
 from summula.core.fields.heading import Heading
-from summula.core.folio.file import SUFFIX, Opened, entry_of, open_folio, save_folio, with_fields
+from summula.core.folio.file import open_folio, save_folio
 from summula.core.folio.history import History
 from summula.core.folio.model import (
+    SUFFIX,
     Folio,
     Summary,
     free_name,
@@ -25,18 +26,18 @@ from summula.core.folio.model import (
     with_table,
     without_page,
 )
+from summula.core.folio.opened import Opened, entry_of, with_fields
 from summula.core.refusal import Refusal
 from summula.core.summaries.phrase import Aggregate, Measure, Phrase
 from summula.core.summaries.vocabulary import Vocabulary
-from summula.core.tables.readers import read_table
 from summula.core.tables.table import Table
 
 
 class Session(QObject):
     """Edits go through `edit`; everything else follows from the folio it holds."""
 
-    changed = pyqtSignal()
-    page_changed = pyqtSignal()
+    changed = pyqtSignal()  # the folio, while the page stays
+    page_changed = pyqtSignal()  # the page in view, and perhaps the folio with it
     told = pyqtSignal(str, bool)  # a sentence for the status line; whether it is a refusal
     picked = pyqtSignal(object)  # what is selected on the page, for the margin
 
@@ -71,7 +72,6 @@ class Session(QObject):
         first = next((page.id for _, page in opened.folio.pages()), "")
         self.page_id = opened.folio.boards[0].id if opened.folio.boards else first
         self.arranging = False
-        self.changed.emit()
         self.page_changed.emit()
 
     def _forget(self) -> None:
@@ -83,6 +83,8 @@ class Session(QObject):
         if path.suffix.lower() == SUFFIX:
             opened = open_folio(path)
             return lambda: self.adopt(opened, path)
+        from summula.core.tables.readers import read_table
+
         table = read_table(path)
         return lambda: self.take_table(table)
 
@@ -98,12 +100,24 @@ class Session(QObject):
         self.edit(with_table(folio, entry), f"Read {name}")
         self.turn_to(table_id)
 
-    def save(self, path: Path) -> None:
+    def writing(self, path: Path) -> Callable[[], Callable[[], None]]:
+        """Writes the present folio (call this in a worker); that returns what marks it saved (call that here)."""
         path = path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
-        used = {entry.id: self.table(entry.id) for entry in self.folio.tables}
-        save_folio(path, self.folio, used)
-        self.path = path
-        self._saved = self.folio
+        folio = self.folio
+        tables = {entry.id: self.table(entry.id) for entry in folio.tables}
+
+        def write() -> Callable[[], None]:
+            save_folio(path, folio, tables)
+            return lambda: self._wrote(path, folio)
+
+        return write
+
+    def save(self, path: Path) -> None:
+        """Write the present folio now."""
+        self.writing(path)()()
+
+    def _wrote(self, path: Path, folio: Folio) -> None:
+        self.path, self._saved = path, folio
         self.told.emit(f"Saved as {path.name}", False)
         self.changed.emit()
 
@@ -128,7 +142,6 @@ class Session(QObject):
         known = {page.id for _, page in self.folio.pages()}
         if self.page_id not in known:
             self.page_id = next((page.id for _, page in self.folio.pages()), "")
-            self.changed.emit()
             self.page_changed.emit()
             return
         self.changed.emit()

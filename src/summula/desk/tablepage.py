@@ -15,8 +15,7 @@ from summula.core.folio.model import TableEntry, with_table
 from summula.core.secondlook import field_looks
 from summula.core.statistics.distribution import distribution
 from summula.core.summaries.figures import FigureStyle, plain_pattern, split_unit
-from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
-from summula.core.tables.encoding import date_of
+from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.table import Table
 from summula.desk.glyphs import KIND_WORDS, paint_kind, paint_shape
 from summula.desk.margin import Block, Margin, Note, Pair

@@ -18,12 +18,10 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.boards.board import Board
-from summula.core.folio.file import SUFFIX
-from summula.core.folio.model import Summary, TableEntry
+from summula.core.folio.model import SUFFIX, Summary, TableEntry
 from summula.core.handout.delimited import csv_text
 from summula.core.refusal import Refusal
 from summula.core.summaries.records import laid_out
-from summula.core.tables.readers import READABLE
 from summula.desk.actions import Action, Actions
 from summula.desk.boardpage import BoardPage
 from summula.desk.contents import Contents
@@ -262,6 +260,8 @@ class Window(QMainWindow):
     # -- files -----------------------------------------------------------------------------------------
 
     def ask_open(self) -> None:
+        from summula.core.tables.readers import READABLE
+
         kinds = " ".join(f"*{ending}" for ending in (SUFFIX, *READABLE))
         name, _ = QFileDialog.getOpenFileName(self, "Open a table or a folio", "", f"Tables and folios ({kinds})")
         if name:
@@ -279,17 +279,31 @@ class Window(QMainWindow):
 
         self.reading.ask(ready_folio, self.session.adopt, self.session.refuse)
 
-    def save(self) -> bool:
+    def save(self) -> None:
         if self.session.path is None:
-            return self.save_as()
-        return self._save_to(self.session.path)
+            self.save_as()
+        else:
+            self._save_to(self.session.path)
 
-    def save_as(self) -> bool:
+    def save_as(self) -> None:
+        path = self._ask_place()
+        if path is not None:
+            self._save_to(path)
+
+    def _save_to(self, path: Path) -> None:
+        self.status.say("", f"saving {path.name} …")
+        self.reading.ask(self.session.writing(path), lambda mark: mark(), self.session.refuse)
+
+    def _ask_place(self) -> Path | None:
         suggested = str(self.session.path or f"{self.session.folio.name}{SUFFIX}")
         name, _ = QFileDialog.getSaveFileName(self, "Save the folio", suggested, f"Folios (*{SUFFIX})")
-        return self._save_to(Path(name)) if name else False
+        return Path(name) if name else None
 
-    def _save_to(self, path: Path) -> bool:
+    def _save_and_leave(self) -> bool:
+        """Save here and now, since what comes next takes the folio away."""
+        path = self.session.path or self._ask_place()
+        if path is None:
+            return False
         try:
             self.session.save(path)
         except Refusal as refusal:
@@ -309,7 +323,7 @@ class Window(QMainWindow):
         asked.setDefaultButton(buttons.Save)
         answer = asked.exec()
         if answer == buttons.Save:
-            return self.save()
+            return self._save_and_leave()
         return answer == buttons.Discard
 
     def closeEvent(self, event: QCloseEvent | None) -> None:

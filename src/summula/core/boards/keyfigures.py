@@ -17,8 +17,7 @@ from summula.core.slicing.slicer import PeriodSlicer, Slicer
 from summula.core.summaries.answer import answer
 from summula.core.summaries.cells import Cells, Dimension
 from summula.core.summaries.phrase import Condition, Measure, Phrase
-from summula.core.tables.column import DateColumn, Mask
-from summula.core.tables.encoding import date_of
+from summula.core.tables.column import DateColumn, Mask, date_of
 from summula.core.tables.table import Table
 
 

@@ -14,8 +14,7 @@ from summula.core.fields import bands as banding
 from summula.core.fields import calendar
 from summula.core.fields.bands import Band, Bands
 from summula.core.refusal import Refusal
-from summula.core.tables.column import CodedColumn, Codes, DateColumn, NumberColumn, smallest_code_type
-from summula.core.tables.encoding import date_of
+from summula.core.tables.column import CodedColumn, Codes, DateColumn, NumberColumn, date_of, smallest_code_type
 from summula.core.tables.table import Table
 
 Part = Literal[

@@ -12,20 +12,16 @@ import io
 import os
 import tempfile
 import zipfile
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import msgspec
-import polars as pl
 
 from summula.core.folio.model import FORMAT, Folio, TableEntry
+from summula.core.folio.opened import Opened
 from summula.core.refusal import Refusal
-from summula.core.tables.encoding import encode, series_of
-from summula.core.tables.sensing import Sensed
 from summula.core.tables.table import Table
 
-SUFFIX = ".summula"
 _MOST_JSON = 64 * 1024**2
 _MOST_TABLE = 16 * 1024**3
 
@@ -36,12 +32,6 @@ class _Envelope(msgspec.Struct, frozen=True):
     application: str
     format: int
     folio: Folio
-
-
-@dataclass(frozen=True, eq=False)
-class Opened:
-    folio: Folio
-    tables: dict[str, Table]
 
 
 def save_folio(path: Path, folio: Folio, tables: dict[str, Table]) -> None:
@@ -67,6 +57,10 @@ def save_folio(path: Path, folio: Folio, tables: dict[str, Table]) -> None:
 
 
 def _write(stream: Any, folio: Folio, tables: dict[str, Table]) -> None:
+    import polars as pl  # rows are all that needs it
+
+    from summula.core.tables.encoding import series_of
+
     envelope = _Envelope("Summula", FORMAT, folio)
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("folio.json", msgspec.json.format(msgspec.json.encode(envelope), indent=1))
@@ -127,6 +121,11 @@ def _read_json(archive: zipfile.ZipFile, name: str) -> Folio:
 
 
 def _read_table(archive: zipfile.ZipFile, entry: TableEntry, name: str) -> Table:
+    import polars as pl
+
+    from summula.core.tables.encoding import encode
+    from summula.core.tables.sensing import Sensed
+
     try:
         info = archive.getinfo(f"tables/{entry.id}.parquet")
     except KeyError:
@@ -146,16 +145,6 @@ def _read_table(archive: zipfile.ZipFile, entry: TableEntry, name: str) -> Table
             "open an earlier copy of it",
         ) from None
     return Table(entry.name, entry.fields, tuple(columns), frame.height, entry.source)
-
-
-def entry_of(table_id: str, table: Table, read_at: str = "") -> TableEntry:
-    """What the folio remembers of a table that has been read."""
-    return TableEntry(table_id, table.name, table.fields, table.rows, table.source, read_at)
-
-
-def with_fields(table: Table, entry: TableEntry) -> Table:
-    """The table under the folio's present fields (names of patterns, descriptions): same rows."""
-    return table if table.fields == entry.fields else replace(table, fields=entry.fields, memo={})
 
 
 def json_schema() -> dict[str, Any]:

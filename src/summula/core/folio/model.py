@@ -13,6 +13,7 @@ from summula.core.summaries.phrase import Phrase, Struct
 from summula.core.tables.field import Field
 
 FORMAT = 1
+SUFFIX = ".summula"
 
 
 class TableEntry(Struct, frozen=True):

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
-from summula.core.tables.encoding import date_of
+from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.table import Table, blanks, distinct
 
 _BARS = 12

@@ -246,7 +246,7 @@ def _fold(table: Table, bases: Sequence[Dimension]) -> Cells | None:
         base: Encoded(codes[:, at].astype(e.codes.dtype), e.members)
         for at, (base, e) in enumerate(zip(bases, encoded, strict=True))
     }
-    return Cells(table, of_cell, len(codes), ids, counts.astype(np.float64))
+    return Cells(table, of_cell, len(codes), ids, counts)
 
 
 def _codes_in_use(encoded: Encoded) -> int:
@@ -258,7 +258,7 @@ def _codes_in_use(encoded: Encoded) -> int:
 
 def combine(
     columns: Sequence[NDArray[Any]], sizes: Sequence[int], *, most: int | None = None
-) -> tuple[NDArray[np.unsignedinteger], NDArray[np.int64], NDArray[np.int64]] | None:
+) -> tuple[NDArray[np.unsignedinteger], NDArray[np.int64], Figures] | None:
     """Distinct combinations of code columns.
 
     Returns, for n records and k columns: the combination each record has (n), the combinations in
@@ -291,12 +291,12 @@ def combine(
 
 def _settle(
     ids: NDArray[Any], size: int, settled: NDArray[np.int64], pending: list[int]
-) -> tuple[NDArray[np.unsignedinteger], NDArray[np.int64], NDArray[np.int64]]:
+) -> tuple[NDArray[np.unsignedinteger], NDArray[np.int64], Figures]:
     """Renumber the combinations that occur from 0, in order."""
     if size <= max(_DENSE, 4 * len(ids)):
         counts = counted(ids, size)
         occurring = np.flatnonzero(counts)
-        counts = counts[occurring].astype(np.int64)
+        counts = counts[occurring]
         kind = smallest_code_type(len(occurring))
         if len(occurring) == size:
             compact = ids.astype(kind, copy=False)
@@ -305,7 +305,8 @@ def _settle(
             renumbered[occurring] = np.arange(len(occurring), dtype=kind)
             compact = renumbered[ids]
     else:
-        occurring, inverse, counts = np.unique(ids, return_inverse=True, return_counts=True)
+        occurring, inverse, whole = np.unique(ids, return_inverse=True, return_counts=True)
+        counts = whole.astype(np.float64)
         compact = inverse.astype(smallest_code_type(len(occurring)))
     rest = occurring.astype(np.int64)
     codes = []

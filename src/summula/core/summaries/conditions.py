@@ -10,8 +10,7 @@ from summula.core.fields.heading import Encoded, Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal
 from summula.core.summaries.phrase import Condition, Value
-from summula.core.tables.column import DateColumn, Mask, NumberColumn
-from summula.core.tables.encoding import date_of
+from summula.core.tables.column import DateColumn, Mask, NumberColumn, date_of
 from summula.core.tables.table import Table
 
 

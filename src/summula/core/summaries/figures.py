@@ -8,8 +8,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
-from babel.numbers import parse_pattern
-
 MINUS = "\N{MINUS SIGN}"
 NOTHING = "\N{EN DASH}"
 
@@ -59,6 +57,8 @@ def _three(size: float) -> str:
 
 @lru_cache(maxsize=256)
 def _parsed(pattern: str) -> Any:
+    from babel.numbers import parse_pattern  # only patterns of a person's own need it
+
     return parse_pattern(pattern)
 
 

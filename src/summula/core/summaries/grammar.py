@@ -11,6 +11,7 @@ from lark import Lark, Token, Tree, UnexpectedInput, UnexpectedToken
 from summula.core.fields.bands import Bands
 from summula.core.fields.heading import Heading, Part
 from summula.core.refusal import Refusal, nearest
+from summula.core.summaries.lexing import PhraseLexer
 from summula.core.summaries.phrase import (
     FORMS,
     Aggregate,
@@ -29,7 +30,7 @@ from summula.core.summaries.phrase import (
     Value,
 )
 from summula.core.summaries.vocabulary import Span, Vocabulary
-from summula.core.summaries.words import WORD_OF, Names, PhraseLexer
+from summula.core.summaries.words import WORD_OF, Names
 
 
 @lru_cache(maxsize=1)

@@ -1,4 +1,4 @@
-"""The words of the phrase language, and the cutting of a text into them.
+"""The words of the phrase language, and where each ends in a text.
 
 Words that always go together ("distinct count", "share of all") are one token, so few words are
 reserved. A known name is taken whole wherever it is longer than the word of the language at its place.
@@ -7,11 +7,7 @@ reserved. A known name is taken whole wherever it is longer than the word of the
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
-from typing import Any
-
-from lark import Token
-from lark.lexer import Lexer
+from collections.abc import Iterable
 
 # Token type -> the words it stands for. Blanks in the words stand for any run of white space.
 COMPOUND: dict[str, str] = {
@@ -165,7 +161,7 @@ _PUNCTUATION = {
 class Names:
     """The known names that need telling: those a bare word cannot spell (with spaces, marks, or reserved)."""
 
-    def __init__(self, names: Any = ()) -> None:
+    def __init__(self, names: Iterable[str] = ()) -> None:
         self._by_start: dict[str, list[str]] = {}
         for name in set(names):
             if name and not is_plain(name):
@@ -199,27 +195,8 @@ def is_period(text: str) -> bool:
     return _PERIOD.fullmatch(text) is not None
 
 
-class PhraseLexer(Lexer):
-    """Cuts a text into tokens. What it cannot place becomes a token of type UNKNOWN."""
-
-    names: Names = Names()
-
-    def __init__(self, _conf: Any) -> None:
-        pass
-
-    def lex(self, source: Any) -> Iterator[Token]:  # type: ignore[override]  # a text, or a text with names
-        text, names = source if isinstance(source, tuple) else (source, Names())
-        at = 0
-        while at < len(text):
-            if text[at].isspace():
-                at += 1
-                continue
-            kind, end, value = _token_at(text, at, names)
-            yield Token(kind, value, start_pos=at, end_pos=end)
-            at = end
-
-
-def _token_at(text: str, at: int, names: Names) -> tuple[str, int, str]:
+def token_at(text: str, at: int, names: Names) -> tuple[str, int, str]:
+    """The kind of the token that begins at `at`, where it ends, and what it says."""
     quoted = _QUOTED.match(text, at)
     if quoted:
         return "NAME", quoted.end(), quoted.group(1).replace('""', '"')

@@ -3,21 +3,13 @@
 A reader turns a file into text or typed series; sensing decides what each field holds (its kind);
 encoding turns it into a column of small integers or exact numbers with blanks beside them. A table is
 frozen: everything later is worked out from it, nothing is written back.
+
+`readers`, `sensing` and `encoding` work with polars; columns, fields and tables do not know it, so what
+only shows a table starts without it.
 """
 
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, Refused
 from summula.core.tables.field import Field, Kind
-from summula.core.tables.readers import read_table
 from summula.core.tables.table import Table
 
-__all__ = [
-    "CodedColumn",
-    "Column",
-    "DateColumn",
-    "Field",
-    "Kind",
-    "NumberColumn",
-    "Refused",
-    "Table",
-    "read_table",
-]
+__all__ = ["CodedColumn", "Column", "DateColumn", "Field", "Kind", "NumberColumn", "Refused", "Table"]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from datetime import date
 
 import numpy as np
 from numpy.typing import NDArray
@@ -92,3 +93,8 @@ def smallest_code_type(size: int) -> np.dtype[np.unsignedinteger]:
         if size <= np.iinfo(kind).max:
             return np.dtype(kind)
     return np.dtype(np.uint64)
+
+
+def date_of(day: int) -> date:
+    """The calendar date of a day number (days since 1970-01-01)."""
+    return date.fromordinal(719163 + int(day))

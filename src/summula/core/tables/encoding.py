@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import date
-
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
@@ -241,8 +239,3 @@ def series_of(name: str, column: Column) -> pl.Series:
         stamps = column.days.astype("datetime64[D]").astype("datetime64[us]")
         days = pl.Series(name, stamps + column.seconds.astype("timedelta64[s]"))
     return days if column.blank is None else days.set(pl.Series(column.blank), None)
-
-
-def date_of(day: int) -> date:
-    """The calendar date of a day number."""
-    return date.fromordinal(719163 + int(day))
