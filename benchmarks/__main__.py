@@ -146,6 +146,7 @@ window.session.adopt(ready_folio())
 window.show()
 made.processEvents()
 assert len(window.board_page.panels) == 8
+del window  # before the application goes
 """
 
 

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from summula.core.fields.labels import label_of
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Choice, Slicer
+from summula.core.summaries.aggregates import chosen_cells
 from summula.core.summaries.cells import Cells, counted
 
 
@@ -35,7 +34,7 @@ def holdings(slicer: Slicer, others: Sequence[Slicer], cells: Cells) -> list[Hol
     if mask is None:
         now = before
     else:
-        through = np.flatnonzero(mask)
+        through = chosen_cells(cells, mask)
         weights = None if cells.rows is None else cells.rows[through]
         now = counted(encoded.codes[through], encoded.size, weights)
     held = []

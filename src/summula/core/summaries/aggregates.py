@@ -69,7 +69,7 @@ class Fold:
         if found is None:
             flat = flat_places(self.cells, self.rows, self.columns)
             mask = self._selected(aggregate)
-            chosen = None if mask is None else np.flatnonzero(mask)
+            chosen = None if mask is None else chosen_cells(self.cells, mask)
             found = (flat if chosen is None else flat[chosen], chosen)
             self.memo[key] = found
         return cast(tuple[NDArray[np.intp], "NDArray[np.intp] | None"], found)
@@ -130,6 +130,15 @@ class Fold:
             of_cell[~mask] = -1
         cell_of_row = self.cells.cell_of_row
         return (of_cell if cell_of_row is None else of_cell[cell_of_row]), (len(rows), len(columns))
+
+
+def chosen_cells(cells: Cells, mask: Mask) -> NDArray[np.intp]:
+    """The cells that a mask lets through; the last mask is remembered, since a board's panels share it."""
+    last = cells.memo.get("chosen")
+    if last is None or last[0] is not mask:
+        last = (mask, np.flatnonzero(mask))
+        cells.memo["chosen"] = last
+    return cast("NDArray[np.intp]", last[1])
 
 
 def flat_places(cells: Cells, rows: RawAxis, columns: RawAxis) -> NDArray[np.intp]:

@@ -12,7 +12,7 @@ from summula.core.fields.heading import Heading, Member, Others
 from summula.core.summaries import comparisons
 from summula.core.summaries.aggregates import Fold
 from summula.core.summaries.axis import Axis, Placed, RawAxis, finished, level_codes, raw_axis, widened
-from summula.core.summaries.cells import Cells, Dimension, fold
+from summula.core.summaries.cells import Cells, Dimension, fold, forget_oldest
 from summula.core.summaries.figures import FigureStyle, decimals_for, plain_pattern, split_unit
 from summula.core.summaries.grid import Block, Grid, LevelPair
 from summula.core.summaries.keeping import Kept, keep
@@ -117,19 +117,19 @@ def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
     by_measure = worked_out(order.measure.calculation) if order and order.measure else None
     row_axis, row_nodes = _finish(rows, folded, phrase, by_measure, on_rows=True)
     column_axis, column_nodes = _finish(columns, folded, phrase, by_measure if not phrase.by else None, on_rows=False)
-    everything = Fold(cells, mask, raw_axis((), cells.size), raw_axis((), cells.size))
     per_measure = []
     for measure in phrase.measures:
         blocks = {
-            (i, j): block[np.ix_(row_nodes[i], column_nodes[j])]
+            (i, j): block[row_nodes[i][:, None], column_nodes[j]]
             for (i, j), block in worked_out(measure.calculation).items()
         }
         if measure.comparison is not None:
+            everything = Fold(cells, mask, raw_axis((), cells.size), raw_axis((), cells.size))
             whole = float(_calculate(measure.calculation, everything, (0, 0))[0, 0])
             blocks = comparisons.compared(blocks, measure.comparison, row_axis, column_axis, whole)
         per_measure.append(blocks)
     values = {level: np.stack([blocks[level] for blocks in per_measure]) for level in levels}
-    counts = {(i, j): folded.row_counts((i, j))[np.ix_(row_nodes[i], column_nodes[j])] for i, j in levels}
+    counts = {(i, j): folded.row_counts((i, j))[row_nodes[i][:, None], column_nodes[j]] for i, j in levels}
     return Grid(
         phrase=phrase,
         names=tuple(measure.name or print_measure(measure) for measure in phrase.measures),
@@ -215,24 +215,46 @@ def _finish(
 ) -> tuple[Axis, list[NDArray[np.intp]]]:
     """Leave out what no row stands behind, and put the rest in order."""
     shown: list[NDArray[np.bool_]] = []
-    ranks: list[NDArray[np.float64]] = []
     keeps_empty = phrase.every_member or any(heading.bands is not None for heading in axis.headings)
     for level in range(axis.depth + 1):
-        pair = (level, 0) if on_rows else (0, level)
-        counts = folded.row_counts(pair).reshape(-1)
+        counts = folded.row_counts((level, 0) if on_rows else (0, level)).reshape(-1)
         if keeps_empty and level:
             shown.append(_shown_empty(axis, level, counts, phrase.every_member))
         else:
             shown.append(counts > 0 if level else np.ones(len(counts), dtype=np.bool_))
-        codes = level_codes(axis, level)
-        if level == 0:
-            ranks.append(np.zeros(len(counts)))
-        elif by_measure is not None and phrase.order is not None:
-            figures = by_measure[pair].reshape(-1)
-            ranks.append(_figure_ranks(figures, codes[:, -1], axis.members[level - 1], phrase.order.largest))
-        else:
-            ranks.append(_own_ranks(codes[:, -1], axis.headings[level - 1], axis.members[level - 1], phrase.order))
-    return finished(axis, shown, ranks)
+    if by_measure is not None and phrase.order is not None:
+        ranks = _ranks_by_figure(axis, by_measure, phrase.order, on_rows=on_rows)
+        return finished(axis, shown, ranks)
+    # In its own order an axis depends only on what is shown: slicing back and forth finds it again.
+    memo = folded.cells.memo
+    lasting = memo.get(("axis", axis.headings)) is axis
+    key = ("finished", axis.headings, phrase.order, *(level.tobytes() for level in shown))
+    found: tuple[Axis, list[NDArray[np.intp]]] | None = memo.get(key) if lasting else None
+    if found is None:
+        found = finished(axis, shown, _own_ranks_of(axis, phrase.order))
+        if lasting:
+            forget_oldest(memo, "finished")
+            memo[key] = found
+    return found
+
+
+def _ranks_by_figure(
+    axis: RawAxis, by_measure: dict[LevelPair, Block], order: Order, *, on_rows: bool
+) -> list[NDArray[np.float64]]:
+    ranks = [np.zeros(1)]
+    for level in range(1, axis.depth + 1):
+        figures = by_measure[(level, 0) if on_rows else (0, level)].reshape(-1)
+        codes = level_codes(axis, level)[:, -1]
+        ranks.append(_figure_ranks(figures, codes, axis.members[level - 1], order.largest))
+    return ranks
+
+
+def _own_ranks_of(axis: RawAxis, order: Order | None) -> list[NDArray[np.float64]]:
+    ranks = [np.zeros(1)]
+    for level in range(1, axis.depth + 1):
+        codes = level_codes(axis, level)[:, -1]
+        ranks.append(_own_ranks(codes, axis.headings[level - 1], axis.members[level - 1], order))
+    return ranks
 
 
 def _shown_empty(axis: RawAxis, level: int, counts: Block, every_member: bool) -> NDArray[np.bool_]:
@@ -293,7 +315,7 @@ def style_of(measure: Measure, table: Table, blocks: Sequence[Block]) -> FigureS
     counted = all(a.function in ("rows", "count", "distinct count") for a in aggregates) and aggregates
     if counted and isinstance(measure.calculation, Aggregate):
         return FigureStyle()
-    largest = max((float(np.nanmax(np.abs(b))) for b in blocks if b.size and not np.isnan(b).all()), default=0.0)
+    largest = max((float(np.fmax.reduce(np.abs(block), axis=None, initial=0.0)) for block in blocks), default=0.0)
     unit = _common_unit(measure.calculation, table)
     pattern = ""
     if isinstance(measure.calculation, Aggregate) and measure.calculation.field is not None:

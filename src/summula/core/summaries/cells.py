@@ -164,6 +164,13 @@ def counted(places: NDArray[Any], size: int, weights: Figures | None = None) -> 
     return total
 
 
+def forget_oldest(memo: dict[Any, Any], kind: str, most: int = 64) -> None:
+    """Room for one more of a kind: the oldest goes when there are `most` (a dict keeps its order)."""
+    of_kind = [key for key in memo if isinstance(key, tuple) and key[0] == kind]
+    for key in of_kind[: max(0, len(of_kind) - most + 1)]:
+        del memo[key]
+
+
 def row_mask(table: Table, condition: Condition) -> Mask:
     """Which rows meet the condition; remembered by the table."""
     found: Mask | None = table.memo.get(("mask", condition))
