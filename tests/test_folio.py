@@ -1,0 +1,253 @@
+"""The document: saved whole or not at all, opened with suspicion, undone step by step; and the command line."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import os
+import zipfile
+from pathlib import Path
+
+import jsonschema
+import msgspec
+import polars as pl
+import pytest
+
+from summula.cli import main
+from summula.core.boards.arrangement import placed, without_panel
+from summula.core.boards.board import Place
+from summula.core.fields import Heading
+from summula.core.folio import Folio, History, Opened, open_folio, save_folio
+from summula.core.folio.file import json_schema
+from summula.core.folio.kept import keep, open_kept
+from summula.core.refusal import Refusal
+from summula.core.tables.encoding import series_of
+from summula.demo.company import CLOSED_FROM, CLOSED_ROUTE, CLOSED_TO, sailings
+
+DOCS = Path(__file__).parents[1] / "docs"
+
+
+def same_rows(first: Opened, second: Opened) -> bool:
+    return all(
+        series_of(f.name, first.tables[key].column(f.name)).equals(series_of(f.name, table.column(f.name)))
+        for key, table in second.tables.items()
+        for f in table.fields
+    )
+
+
+def test_what_is_saved_opens_the_same(demo: Opened, tmp_path: Path) -> None:
+    path = tmp_path / "demo.summula"
+    save_folio(path, demo.folio, demo.tables)
+    opened = open_folio(path)
+    assert opened.folio == demo.folio
+    assert same_rows(opened, demo)
+    assert [p.name for p in tmp_path.iterdir()] == ["demo.summula"]  # no temporary file is left
+    with zipfile.ZipFile(path) as archive:  # an open format: anyone can read it
+        told = json.loads(archive.read("folio.json"))
+        jsonschema.validate(told, json_schema())
+        frame = pl.read_parquet(io.BytesIO(archive.read("tables/t1.parquet")))
+    assert frame.height == sailings().height and frame["Takings"].dtype == pl.Decimal(38, 2)
+    keep(tmp_path / "kept", demo)
+    assert open_kept(tmp_path / "kept").folio == demo.folio and same_rows(open_kept(tmp_path / "kept"), demo)
+
+
+def test_the_schema_in_the_docs_is_current() -> None:
+    assert json.loads((DOCS / "folio.schema.json").read_text("utf-8")) == json.loads(json.dumps(json_schema()))
+
+
+def rewritten(path: Path, change: dict[str, bytes | None]) -> None:
+    with zipfile.ZipFile(path) as archive:
+        parts = {name: archive.read(name) for name in archive.namelist()}
+    parts.update({name: content for name, content in change.items() if content is not None})
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, content in parts.items():
+            if not (name in change and change[name] is None):
+                archive.writestr(name, content)
+
+
+@pytest.mark.parametrize(
+    ("change", "told"),
+    [
+        ({"folio.json": b'{"application": "Summula", "format": 99, "folio": {}}'}, "newer Summula"),
+        ({"folio.json": b'{"application": "Other", "format": 1}'}, "is not a folio"),
+        ({"folio.json": b'{"application": "Summula", "format": 1, "folio": {"name": 3}}'}, "damaged"),
+        ({"folio.json": b"{"}, "damaged"),
+        ({"folio.json": None}, "not a folio"),
+        ({"tables/t1.parquet": None}, "lacks the rows of 'Sailings'"),
+        ({"tables/t1.parquet": b"PAR1 rubbish PAR1"}, "damaged"),
+        ({"tables/t1.parquet": b"0" * 50_000_000}, "impossibly large"),
+    ],
+)
+def test_damaged_foreign_and_hostile_folios(
+    change: dict[str, bytes | None], told: str, demo: Opened, tmp_path: Path
+) -> None:
+    path = tmp_path / "x.summula"
+    save_folio(path, demo.folio, demo.tables)
+    rewritten(path, change)
+    before = path.read_bytes()
+    with pytest.raises(Refusal, match=told) as caught:
+        open_folio(path)
+    assert caught.value.remedy and path.read_bytes() == before
+
+
+def test_a_truncated_folio_and_a_place_that_cannot_be_written(demo: Opened, tmp_path: Path) -> None:
+    path = tmp_path / "x.summula"
+    save_folio(path, demo.folio, demo.tables)
+    whole = path.read_bytes()
+    path.write_bytes(whole[: len(whole) // 2])
+    with pytest.raises(Refusal, match="damaged or not a folio"):
+        open_folio(path)
+    with pytest.raises(Refusal, match="could not be saved"):
+        save_folio(tmp_path / "nowhere" / "x.summula", demo.folio, demo.tables)
+    path.write_bytes(whole)
+    unlike = {"t1": demo.tables["t1"]}  # rows of one table missing: saving fails half way
+    with pytest.raises(KeyError):
+        save_folio(path, demo.folio, unlike)
+    assert path.read_bytes() == whole
+
+
+def test_history() -> None:
+    first = Folio("a")
+    history = History.begun(first)
+    assert history.undo() is history and history.undo_deed == ""
+    history = history.did(Folio("b"), "Rename").did(Folio("b"), "Nothing").did(Folio("c"), "Again")
+    assert (history.undo_deed, len(history.done)) == ("Again", 3)
+    back = history.undo().undo()
+    assert back.folio == first and back.redo_deed == "Rename"
+    assert back.redo().redo().folio == Folio("c")
+    assert back.did(Folio("d"), "Other").undone == ()
+
+
+def test_arranging_keeps_panels_apart_and_inside(demo: Opened) -> None:
+    board = demo.folio.boards[0]
+    moved = placed(board, "p18", Place(20, 0, 12, 9))
+    places = [panel.place for panel in moved.panels]
+    assert moved.panel("p18").place == Place(12, 0, 12, 9)
+    assert all(p.column + p.width <= 24 for p in places)
+    assert not any(a.overlaps(b) for a in places for b in places if a is not b)
+    fewer = without_panel(board, "p18")
+    assert len(fewer.panels) == len(board.panels) - 1
+
+
+def test_the_demos_world_holds_what_is_to_be_found() -> None:
+    rows = sailings()
+    assert 23_000 < rows.height < 25_000 and str(rows["Sailed on"].max()) == "2025-11-11"
+    assert (rows["Route"].n_unique(), rows["Vessel"].n_unique(), rows["Ticket"].n_unique()) == (11, 9, 8)
+    fit = rows.select(pl.corr("Passengers", "Takings") ** 2).item()
+    assert 0.80 < fit < 0.90
+    net = (
+        rows.group_by(pl.col("Sailed on").dt.month().alias("m"))
+        .agg((pl.col("Takings") - pl.col("Running cost")).sum().alias("n"))
+        .sort("m")
+    )
+    assert (net.filter(pl.col("m").is_in([1, 2]))["n"] < 0).all() and (
+        net.filter(pl.col("m").is_in([7, 8]))["n"] > 0
+    ).all()
+    closed = rows.filter(
+        (pl.col("Route") == CLOSED_ROUTE)
+        & pl.col("Sailed on").is_between(pl.lit(CLOSED_FROM).cast(pl.Date), pl.lit(CLOSED_TO).cast(pl.Date))
+    )
+    assert closed.is_empty()
+    dunlin = (
+        rows.filter(pl.col("Vessel") == "Dunlin")
+        .group_by("Route")
+        .agg(pl.col("Sailed on").min().alias("a"), pl.col("Sailed on").max().alias("z"))
+    )
+    assert dunlin.height == 2 and dunlin["a"].max() > dunlin["z"].min()  # type: ignore[operator]
+    delay = rows["Delay (min)"]
+    assert delay.null_count() > 100 and delay.max() > 1000 and (rows["Takings"] < 0).sum() > 50  # type: ignore[operator]
+    assert rows.equals(sailings())
+
+
+# -- the command line ----------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def source(tmp_path: Path) -> str:
+    path = tmp_path / "boats.csv"
+    path.write_text("Boat,On,Paid,=Risk\nTern,2024-01-31,1.50,=1+1\nTern,2024-05-01,2.25,x\nGull,2025-01-01,,x\n")
+    return str(path)
+
+
+def test_ask_in_every_format(source: str, capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    assert main(["ask", source, "show Paid by Boat across year of On", "--format", "json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["phrase"] == "show Paid by Boat across year of On"
+    assert (told["rows_read"], told["rows_used"], told["by"], told["across"]) == (3, 3, ["Boat"], ["year of On"])
+    assert told["measures"] == ["sum of Paid"]
+    cells = {(tuple(c["by"]), tuple(c["across"])): c["values"] for c in told["cells"]}
+    assert cells == {
+        (("Tern",), (2024,)): [3.75], (("Gull",), (2025,)): [None], (("Tern",), ()): [3.75], (("Gull",), ()): [None],
+        ((), (2024,)): [3.75], ((), (2025,)): [None], ((), ()): [3.75],
+    }  # fmt: skip
+    assert main(["ask", source, 'show rows by "=Risk"', "--format", "csv", "--to", str(tmp_path / "o.csv")]) == 0
+    lines = list(csv.reader((tmp_path / "o.csv").open(newline="")))
+    assert lines == [["'=Risk", "rows"], ["'=1+1", "1"], ["x", "2"], ["All", "3"]]
+    assert main(["ask", source, "show mean of Paid by Boat", "--format", "md"]) == 0
+    assert "| Tern | 1.88 |" in capsys.readouterr().out
+    assert main(["ask", source, "show rows by month of On"]) == 0
+    assert "Jan" in capsys.readouterr().out
+    assert main(["fields", source, "--json", "--kind", "Boat=code"]) == 0
+    fields = {f["name"]: f for f in json.loads(capsys.readouterr().out)}
+    assert fields["Boat"]["kind"] == "code"
+    assert fields["On"] == {
+        "name": "On",
+        "kind": "date",
+        "rows": 3,
+        "blanks": 0,
+        "distinct": 3,
+        "min": "2024-01-31",
+        "max": "2025-01-01",
+    }
+    assert (fields["Paid"]["blanks"], fields["Paid"]["min"]) == (1, 1.5)
+
+
+def test_the_command_line_on_a_folio(demo: Opened, capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    path = tmp_path / "demo.summula"
+    save_folio(path, demo.folio, demo.tables)
+    assert main(["ask", str(path), "show rows", "--table", "monthly targets", "--format", "json"]) == 0
+    assert json.loads(capsys.readouterr().out)["cells"][0]["values"] == [demo.tables["t2"].rows]
+    target = tmp_path / "board.png"
+    assert main(["render", str(path), "Season at a glance", "--to", str(target), "--size", "900x600"]) == 0
+    assert target.read_bytes().startswith(b"\x89PNG") and target.stat().st_size > 20_000
+    assert main(["demo", "--files", str(tmp_path / "files")]) == 0
+    written = sorted(p.name for p in (tmp_path / "files").iterdir())
+    assert written == ["monthly-targets.csv", "monthly-targets.xlsx", "sailings.csv", "sailings.xlsx"]
+    capsys.readouterr()
+
+
+@pytest.mark.parametrize(
+    ("arguments", "told"),
+    [
+        (["ask", "{source}", "show sum of Paidd"], "did you mean 'Paid'?"),
+        (["ask", "{source}", "show sum of Boat"], "count it instead"),
+        (["ask", "{source}", "show rows", "--kind", "Boat"], 'write it as --kind "FIELD=KIND"'),
+        (["ask", "{source}", "show rows", "--kind", "Boat=thing"], "choose one of category"),
+        (["ask", "{source}.gone", "show rows"], "there is no file"),
+        (["ask", "{source}", "show rows", "--table", "x"], "not a folio"),
+        (["fields", "/proc/self/mem.csv"], "there is no file"),
+        (["render", "demo", "Season at a glanc", "--to", "x.png"], "did you mean 'Season at a glance'?"),
+        (["render", "demo", "6", "--to", "x.gif"], "not a PNG"),
+        (["render", "demo", "6", "--to", "x.png", "--size", "big"], "is not a size"),
+        (["open", "{source}.gone"], "there is no file"),
+    ],
+)
+def test_every_refusal_is_one_line(
+    arguments: list[str], told: str, source: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main([each.replace("{source}", source) for each in arguments]) == 1
+    error = capsys.readouterr().err
+    assert error.startswith("summula: ") and error.count("\n") == 1 and told in error
+
+
+def test_wrong_usage_exits_with_two(capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(SystemExit) as caught:
+        main(["ask"])
+    assert caught.value.code == 2
+    capsys.readouterr()
+
+
+def test_a_heading_is_a_value() -> None:
+    assert msgspec.json.decode(msgspec.json.encode(Heading("On", "year")), type=Heading) == Heading("On", "year")
+    assert os.environ["QT_QPA_PLATFORM"]

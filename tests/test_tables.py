@@ -1,0 +1,150 @@
+"""Files come in: kinds are sensed, nothing is lost, and what cannot be read is refused in a sentence."""
+
+from __future__ import annotations
+
+import datetime as dt
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import openpyxl
+import polars as pl
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from summula.core.refusal import Refusal
+from summula.core.tables.encoding import series_of
+from summula.core.tables.natural import natural_sorted
+from summula.core.tables.readers import ReadAs, read_table, table_from_frame
+from summula.core.tables.table import Table, blanks, distinct
+
+
+def values(table: Table, name: str) -> list[object]:
+    return series_of(name, table.column(name)).to_list()
+
+
+def test_a_csv_of_every_kind(tmp_path: Path) -> None:
+    path = tmp_path / "mixed.csv"
+    head = "No.,Booked,Left,Route,Paid,Share,Late,Post code,Code run\n"
+    lines = [
+        f'{1000 + n:05d},{n % 28 + 1:02d}/0{n % 9 + 1}/2024,2024-0{n % 9 + 1}-{n % 28 + 1:02d} 08:{n % 60:02d},'
+        f'"Osk, {n % 3}","£{n:,}.50",{n}%,{"yes" if n % 2 else "no"},{10000 + n * 7 % 999},{n + 5}\n'
+        for n in range(60)
+    ]  # fmt: skip
+    lines[7] = lines[7].replace('"£7.50"', "not known")
+    lines[9] = lines[9].replace('"£9.50"', "(9.50)")
+    lines[11] = lines[11].replace('"Osk, 2"', "  ")
+    path.write_text(head + "".join(lines), "utf-8-sig")
+    table = read_table(path)
+    kinds = {field.name: field.kind for field in table.fields}
+    assert kinds == {
+        "No.": "code", "Booked": "date", "Left": "date", "Route": "category", "Paid": "number", "Share": "number",
+        "Late": "flag", "Post code": "code", "Code run": "code",
+    }  # fmt: skip
+    paid = values(table, "Paid")
+    assert [float(paid[n]) for n in (0, 8, 9)] == [0.5, 8.5, -9.5]  # type: ignore[arg-type]
+    refused = table.column("Paid").refused
+    assert [(each.row, each.text) for each in refused] == [(7, "not known")]
+    assert paid[7] is None and blanks(table.column("Paid")) == 1
+    assert values(table, "Route")[11] is None and values(table, "Share")[25] == 0.25 == float(
+        values(table, "Share")[25]
+    )  # type: ignore[arg-type]
+    assert values(table, "Booked")[30] == dt.date(2024, 4, 3)
+    assert values(table, "Left")[30] == dt.datetime(2024, 4, 3, 8, 30)
+    assert values(table, "No.")[0] == "01000"
+    assert distinct(table.column("Late")) == 2
+    again = read_table(path, ReadAs(kinds={"Code run": "number"}))
+    assert again.field("Code run").kind == "number" and again.number("Code run").values[0] == 5
+
+
+@pytest.mark.parametrize(
+    ("content", "encoding", "expected"),
+    [
+        ("a;b\n1,5;x\n2.000,25;é\n", "cp1252", [1.5, 2000.25]),
+        ("a\tb\n1.5\tx\n2000.25\té\n", "utf-16", [1.5, 2000.25]),
+        ("a|b\n-1|x\n1e3|é\n", "utf-8", [-1, 1000]),
+        ('a,b\r\n"1,234","line\r\nbreak"\r\n7,é\r\n', "utf-8", [1234, 7]),
+    ],
+)
+def test_delimiters_encodings_and_decimal_signs(
+    content: str, encoding: str, expected: list[float], tmp_path: Path
+) -> None:
+    path = tmp_path / "t.csv"
+    path.write_bytes(content.encode(encoding))
+    table = read_table(path)
+    assert [field.name for field in table.fields] == ["a", "b"]
+    column = table.number("a")
+    assert (column.values / column.unit).tolist() == expected
+    assert values(table, "b")[1] == "é"
+
+
+def test_heads_are_made_clear(tmp_path: Path) -> None:
+    path = tmp_path / "t.csv"
+    path.write_text("Route, route ,,Route\na,b,c,d\n")
+    assert [f.name for f in read_table(path).fields] == ["Route", "route (2)", "Field 3", "Route (3)"]
+
+
+def test_a_workbook(tmp_path: Path) -> None:
+    book = openpyxl.Workbook()
+    first = book.active
+    assert first is not None
+    first.append(["Route", "On", "Paid", "Ok"])
+    first.append(["a", dt.date(2024, 5, 31), 1.25, True])
+    first.append([None, dt.date(2024, 6, 1), None, False])
+    book.create_sheet("Second").append(["only heads"])
+    path = tmp_path / "t.xlsx"
+    book.save(path)
+    table = read_table(path)
+    assert [f.kind for f in table.fields] == ["category", "date", "number", "flag"]
+    assert values(table, "On") == [dt.date(2024, 5, 31), dt.date(2024, 6, 1)]
+    assert [float(v) if v is not None else v for v in values(table, "Paid")] == [1.25, None]  # type: ignore[arg-type]
+    with pytest.raises(Refusal, match=r"no sheet 'Third'.*its sheets are Sheet, Second"):
+        read_table(path, ReadAs(sheet="Third"))
+
+
+def bomb(path: Path) -> None:
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("xl/worksheets/sheet1.xml", b"0" * 80_000_000)
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "told"),
+    [
+        ("gone.csv", None, "there is no file"),
+        ("folder.csv", "folder", "is a folder"),
+        ("empty.csv", b"", "is empty"),
+        ("rubbish.csv", bytes(range(256)) * 4, "not a text file"),
+        ("ragged.csv", b"a,b\n1,2\n1,2,3,4\n", "not a regular table"),
+        ("what.doc", b"x", "not a kind of file that can be read"),
+        ("torn.xlsx", b"PK\x03\x04 torn", "damaged or not a workbook"),
+        ("bomb.xlsx", bomb, "would unpack to 76 MB"),
+    ],
+)
+def test_what_cannot_be_read_is_refused_in_a_sentence(name: str, content: object, told: str, tmp_path: Path) -> None:
+    path = tmp_path / name
+    if content == "folder":
+        path.mkdir()
+    elif isinstance(content, bytes):
+        path.write_bytes(content)
+    elif callable(content):
+        content(path)
+    with pytest.raises(Refusal, match=told) as caught:
+        read_table(path)
+    assert caught.value.remedy
+
+
+@given(st.lists(st.none() | st.integers(-(10**12), 10**12).map(lambda n: n / 100), max_size=30))
+def test_money_is_held_to_the_last_unit(amounts: list[float | None]) -> None:
+    table = table_from_frame("T", pl.DataFrame({"m": pl.Series(amounts, dtype=pl.Float64)}))
+    column = table.number("m")
+    assert column.decimals <= 2
+    known = [a for a in amounts if a is not None]
+    assert np.array_equal(column.present(), np.array(known))
+    assert column.values.sum() == sum(round(a * 10**column.decimals) for a in known)
+    back = series_of("m", column).to_list()
+    assert [None if b is None else float(b) for b in back] == amounts
+
+
+def test_natural_order() -> None:
+    assert natural_sorted(["b10", "B9", "É", "e2", "a", "10", "9"]) == ["9", "10", "a", "B9", "b10", "É", "e2"]
