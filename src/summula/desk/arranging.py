@@ -15,10 +15,10 @@ from summula.core.slicing import ListSlicer, Slicer
 from summula.core.summaries.editing import default_aggregate
 from summula.core.summaries.phrase import Aggregate, Measure
 from summula.desk.margin import Block, Deed, Note, Pair
-from summula.desk.phrasepopovers import field_choices
 from summula.desk.phrasewords import measure_words
 from summula.desk.picklist import Choice, PickList
 from summula.desk.popover import Popover
+from summula.desk.popoverparts import field_choices
 from summula.desk.putonboard import add_slicer
 from summula.desk.session import Session
 

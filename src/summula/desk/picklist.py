@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from PyQt6.QtCore import QEvent, QObject, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
 
 from summula.desk.theme import font
 
@@ -49,6 +49,7 @@ class PickList(QWidget):
         self.list.itemActivated.connect(self._pick)
         column.addWidget(self.search)
         column.addWidget(self.list)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         self.search.setVisible(len(self.choices) > most_rows if search is None else search)
         self._narrow("")
 
@@ -99,6 +100,3 @@ class PickList(QWidget):
                 self.list.setCurrentRow(row)
                 return True
         return super().eventFilter(watched, event)
-
-    def sizeHint(self) -> QSize:
-        return QSize(250, 240)

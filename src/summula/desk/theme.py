@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from importlib.resources import files
+from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
 from PyQt6.QtWidgets import QApplication
@@ -107,6 +108,7 @@ def dress(application: QApplication) -> None:
 
 def style_sheet() -> str:
     t = TOKENS
+    icons = Path(__file__).with_name("icons").as_posix()
     return f"""
     QMainWindow, QWidget#page, QWidget#frame {{ background: {t["paper"]}; }}
     QToolTip {{ background: {t["sheet"]}; color: {t["ink"]}; border: 1px solid {t["hairline"]}; padding: 5px 7px; }}
@@ -127,6 +129,14 @@ def style_sheet() -> str:
     QLineEdit, QPlainTextEdit, QSpinBox, QComboBox {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; border-radius: 5px;
         padding: 4px 8px; selection-background-color: {t["plum"]}; selection-color: {t["sheet"]}; color: {t["ink"]}; }}
     QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus, QComboBox:focus {{ border: 1px solid {t["plum"]}; }}
+    QComboBox::drop-down, QSpinBox::up-button, QSpinBox::down-button {{ border: none; background: transparent; width: 20px; }}
+    QComboBox::down-arrow, QSpinBox::down-arrow {{ image: url({icons}/down.svg); width: 10px; height: 6px; }}
+    QSpinBox::up-arrow {{ image: url({icons}/up.svg); width: 10px; height: 6px; }}
+    QCheckBox::indicator, QListWidget::indicator {{ width: 13px; height: 13px; border: 1px solid {t['muted']};
+        border-radius: 3px; background: {t['sheet']}; }}
+    QCheckBox::indicator:checked, QListWidget::indicator:checked {{ background: {t['plum']}; border-color: {t['plum']};
+        image: url({icons}/check.svg); }}
+    QCheckBox:focus {{ color: {t['plum']}; }}
     QComboBox QAbstractItemView {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; }}
     QListWidget {{ background: {t["sheet"]}; border: none; outline: none; }}
     QListWidget::item {{ padding: 4px 8px; border-radius: 4px; color: {t["ink"]}; }}

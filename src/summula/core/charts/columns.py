@@ -83,7 +83,7 @@ def _extent(
 
 def value_axis(marks: list[Mark], grid: Grid, vertical: Scale, right: float, width: TextWidth) -> float:
     style = grid.styles[0]
-    labels = [style.short(tick) for tick in vertical.ticks]
+    labels = [style.tick(tick) for tick in vertical.ticks]
     left = max(width(label, _LABEL, 400) for label in labels) + 8
     for tick, label in zip(vertical.ticks, labels, strict=True):
         y = vertical(tick)

@@ -30,6 +30,12 @@ class FigureStyle:
         sign = MINUS if value < 0 and re.search(r"[1-9]", written) else ""
         return f"{sign}{self.unit if unit else ''}{written}"
 
+    def tick(self, value: float) -> str:
+        """A round figure on an axis: as short as it can be said (£1.2m, 800k)."""
+        text = self.short(value)
+        found = re.search(r"(\.\d*?)0+(?=\D*$)", text)
+        return text if found is None else text[: found.start()] + found.group(1).rstrip(".") + text[found.end() :]
+
     def short(self, value: float, *, unit: bool = True, signed: bool = False) -> str:
         """The figure in few signs, for charts: £2.31m, 520k, 87.2%."""
         if math.isnan(value):

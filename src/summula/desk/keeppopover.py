@@ -1,0 +1,116 @@
+"""The popovers of keeping and of ordering."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+import msgspec
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QPushButton,
+    QSpinBox,
+    QWidget,
+)
+
+from summula.core.fields.heading import Heading
+from summula.core.summaries import editing
+from summula.core.summaries.phrase import Aggregate, Keep, Measure, Order, Phrase
+from summula.core.summaries.vocabulary import Vocabulary
+from summula.desk.phrasewords import Word, heading_words, measure_words
+from summula.desk.picklist import Choice, PickList
+from summula.desk.popover import Popover
+from summula.desk.popoverparts import Say, done, foot
+
+
+def keep_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+    keep, table = phrase.keeping[word.at], vocabulary.table
+    popover = Popover(beside, "Keeping", 320)
+    row = QHBoxLayout()
+    end = QComboBox()
+    end.setAccessibleName("top or bottom")
+    end.addItems(["top", "bottom"])
+    end.setCurrentText(keep.end)
+    number = QSpinBox()
+    number.setAccessibleName("how many")
+    number.setRange(1, 100 if keep.percent else 100_000)
+    number.setValue(int(keep.number))
+    row.addWidget(end)
+    row.addWidget(number)
+    popover.column.addLayout(row)
+    heading = QComboBox()
+    heading.setAccessibleName("of which heading")
+    options = list(
+        dict.fromkeys(
+            [
+                keep.heading,
+                *phrase.by,
+                *phrase.across,
+                *(Heading(f.name) for f in table.fields if f.kind == "category"),
+            ]
+        )
+    )
+    for each in options:
+        heading.addItem(heading_words(each), each)
+    measure = QComboBox()
+    measure.setAccessibleName("by which figure")
+    plain = [Measure(m.calculation) for m in phrase.measures]
+    for figure in dict.fromkeys([keep.measure, *plain, Measure(Aggregate("rows"))]):
+        measure.addItem("by " + measure_words(figure, ()), figure)
+    each_in = QComboBox()
+    each_in.setAccessibleName("in each")
+    each_in.addItem("overall", None)
+    for each in (*phrase.by, *phrase.across):
+        each_in.addItem(f"in each {heading_words(each)}", each)
+        if each == keep.each:
+            each_in.setCurrentIndex(each_in.count() - 1)
+    gather = QCheckBox("gather the rest into one")
+    gather.setChecked(keep.gather)
+    for box in (heading, measure, each_in, gather):
+        popover.column.addWidget(box)
+    take = QPushButton("Keep these")
+    take.setProperty("strong", "true")
+
+    def taken() -> None:
+        each = each_in.currentData()
+        new = Keep(
+            cast(Any, end.currentText()),
+            float(number.value()),
+            heading.currentData(),
+            measure.currentData(),
+            keep.percent,
+            each if each != heading.currentData() else None,
+            gather.isChecked(),
+            keep.gathered_name,
+        )
+        done(popover, say, editing.put(phrase, "keeping", word.at, new), "Change what is kept")
+
+    take.clicked.connect(taken)
+    popover.column.addWidget(take)
+    foot(popover, word, phrase, say, len(phrase.keeping))
+    return popover
+
+
+def order_choices(phrase: Phrase) -> list[Choice]:
+    choices = [Choice("each heading's own order", None)]
+    for measure in phrase.measures:
+        plain = Measure(measure.calculation)
+        name = measure_words(plain, ())
+        choices.append(Choice(f"{name}, largest first", Order(plain, True)))
+        choices.append(Choice(f"{name}, smallest first", Order(plain, False)))
+    choices += [
+        Choice(f"{heading_words(h)}, backwards", Order(heading=h, backwards=True)) for h in (*phrase.by, *phrase.across)
+    ]
+    return list({choice.text: choice for choice in choices}.values())
+
+
+def order_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+    popover = Popover(beside, "Ordered", 300)
+    picks = PickList(order_choices(phrase), name="orders", search=False)
+    picks.picked.connect(
+        lambda order: done(popover, say, msgspec.structs.replace(phrase, order=order), "Change the order")
+    )
+    popover.column.addWidget(picks)
+    picks.focus_in()
+    return popover

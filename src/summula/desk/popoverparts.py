@@ -1,0 +1,102 @@
+"""What the popovers of a phrase's words share: their foot, their typed line, their lists of fields."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import cast
+
+import msgspec
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+)
+
+from summula.core.refusal import Refusal
+from summula.core.summaries import editing
+from summula.core.summaries.phrase import Phrase
+from summula.core.tables.table import Table
+from summula.desk.glyphs import KIND_WORDS
+from summula.desk.phrasewords import Word
+from summula.desk.picklist import Choice
+from summula.desk.popover import Popover, small_heading
+from summula.desk.theme import colour, font
+
+Say = Callable[[Phrase, str], None]  # takes the changed phrase and what was done
+
+
+def remove_word(word: Word, phrase: Phrase, say: Say) -> None:
+    """Take a word out of its phrase."""
+    if word.role == "order":
+        say(msgspec.structs.replace(phrase, order=None), "Remove the order")
+    elif word.role == "option":
+        option = {
+            "with every member": {"every_member": False},
+            "without subtotals": {"subtotals": True},
+            "without totals": {"totals": True},
+        }
+        say(msgspec.structs.replace(phrase, **option[word.text]), f"Remove {word.text}")
+    elif word.role in ("measures", "by", "across", "where", "keeping"):
+        say(editing.take_away(phrase, cast(editing.Clause, word.clause), word.at), f"Remove {word.text}")
+
+
+def field_choices(table: Table, kinds: tuple[str, ...] = ()) -> list[Choice]:
+    return [
+        Choice(f.name, f.name, KIND_WORDS[f.kind].split(":")[0]) for f in table.fields if not kinds or f.kind in kinds
+    ]
+
+
+def foot(popover: Popover, word: Word, phrase: Phrase, say: Say, count: int) -> None:
+    """Earlier, later, take away: at the foot of a word's popover."""
+    row = QHBoxLayout()
+    clause = cast(editing.Clause, word.clause)
+    for text, step, possible in (("← Earlier", -1, word.at > 0), ("Later →", 1, word.at < count - 1)):
+        button = QPushButton(text)
+        button.setEnabled(possible)
+        button.clicked.connect(
+            lambda _, step=step: done(popover, say, editing.move(phrase, clause, word.at, step), f"Move {word.text}")
+        )
+        row.addWidget(button)
+    row.addStretch(1)
+    remove = QPushButton("Take away")
+    remove.clicked.connect(lambda: taken_away(popover, word, phrase, say))
+    row.addWidget(remove)
+    popover.column.addLayout(row)
+
+
+def taken_away(popover: Popover, word: Word, phrase: Phrase, say: Say) -> None:
+    popover.close()
+    remove_word(word, phrase, say)
+
+
+def done(popover: Popover, say: Say, phrase: Phrase, deed: str) -> None:
+    popover.close()
+    say(phrase, deed)
+
+
+def typed(popover: Popover, text: str, name: str, read: Callable[[str], Phrase], say: Say, deed: str) -> QLineEdit:
+    """A line in which the word can be typed; a fault is told below it."""
+    line = QLineEdit(text)
+    line.setAccessibleName(name)
+    trouble = QLabel()
+    trouble.setWordWrap(True)
+    trouble.setFont(font(12))
+    trouble.setStyleSheet(f"color: {colour('loss').name()}")
+    trouble.hide()
+
+    def take() -> None:
+        try:
+            changed = read(line.text())
+        except Refusal as refusal:
+            trouble.setText(str(refusal))
+            trouble.show()
+            popover.adjustSize()
+            return
+        done(popover, say, changed, deed)
+
+    line.returnPressed.connect(take)
+    popover.column.addWidget(small_heading("As text"))
+    popover.column.addWidget(line)
+    popover.column.addWidget(trouble)
+    return line
