@@ -139,7 +139,7 @@ def _vessel_board(words: Vocabulary) -> Board:
 
     panels: tuple[Panel, ...] = (
         key("p31", 0, "Takings per passenger", "sum of Takings / sum of Passengers"),
-        key("p32", 8, "Departure rows", "rows"),
+        key("p32", 8, "Passengers", "sum of Passengers"),
         key("p33", 16, "Mean delay, minutes", 'mean of "Delay (min)"', "loss"),
         SummaryPanel("p34", Place(0, 3, 14, 17), "s3", "Takings by route", "Five busiest routes and their vessels"),
         SummaryPanel(

@@ -16,6 +16,7 @@ from summula.core.boards.reckoning import PanelAnswer
 from summula.core.refusal import Refusal
 from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, story
 from summula.core.slicing.slicer import cleared
+from summula.core.summaries.figures import said
 from summula.core.summaries.phrase import Form
 from summula.desk.arranging import arranging_blocks, open_add
 from summula.desk.margin import Margin
@@ -31,7 +32,7 @@ from summula.desk.work import Work
 
 GAP = 12
 RAIL = 200
-_LEAST_ROW, _MOST_ROW = 25, 42
+_LEAST_ROW, _MOST_ROW = 28, 42
 
 
 class Canvas(QWidget):
@@ -280,7 +281,7 @@ class BoardPage(QWidget):
             return
         counts = [f"{rows:,} of {self.session.folio.table(table).rows:,} rows" for table, rows in in_play.items()]
         stories = [story(slicer) for slicer in board.slicers if slicer.narrows]
-        panels = f"{len(board.panels)} {'panel' if len(board.panels) == 1 else 'panels'}"
+        panels = said(len(board.panels), "panel")
         self.status.say(" · ".join([*counts, *stories]), f"{panels} redrawn in {seconds * 1000:.0f} ms")
         self.status.clear.setVisible(bool(stories))
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import bisect
 from dataclasses import dataclass
 
-from summula.core.charts.series import short_name
+from summula.core.charts.series import column_name
 from summula.core.fields.labels import heading_name, label_of
-from summula.core.summaries.figures import FigureStyle
+from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.records import walk
 from summula.desk.theme import text_width
@@ -51,7 +51,7 @@ class GridLayout:
             for node in walk(grid.columns, grid.phrase, subtotals_last=True)
             for measure in range(len(grid.names))
         ]
-        self.names = [_measure_name(grid, at) for at in range(len(grid.names))]
+        self.names = [column_name(grid, at) for at in range(len(grid.names))]
         self.heads = self._head_spans()
         self.head_height = len(self.heads) * HEAD
         self.corner = " › ".join(heading_name(h) for h in grid.rows.headings)
@@ -142,18 +142,8 @@ class GridLayout:
         line, (node, _) = self.rows[row], self.columns[column]
         rows = int(self.grid.cell_rows[line.level, node[0]][line.node, node[1]])
         where = " › ".join(line.path) or "All"
-        counted = f"{rows:,} {'row' if rows == 1 else 'rows'}"
+        counted = said(rows, "row")
         return f"{where} · {self.column_words(column)}\n{self.exact(row, column) or 'blank'} · from {counted}"
-
-
-def _measure_name(grid: Grid, at: int) -> str:
-    style: FigureStyle = grid.styles[at]
-    name = short_name(grid.phrase.measures[at], grid.names[at])
-    if grid.phrase.measures[at].comparison is not None and at and grid.phrase.measures[at].name is None:
-        comparison = grid.phrase.measures[at].comparison
-        same = grid.phrase.measures[at].calculation == grid.phrase.measures[at - 1].calculation
-        name = comparison.kind if comparison is not None and same else name
-    return f"{name} ({style.unit})" if style.unit else name
 
 
 def _lines(grid: Grid, folded: frozenset[tuple[str, ...]]) -> list[Line]:

@@ -79,6 +79,7 @@ class Margin(SwapArea):
 
     def show_blocks(self, blocks: list[Block]) -> None:
         inner = QWidget()
+        inner.setMaximumWidth(WIDTH)
         column = QVBoxLayout(inner)
         column.setContentsMargins(16, 14, 16, 16)
         column.setSpacing(0)
@@ -124,7 +125,8 @@ def _pair(pair: Pair) -> QWidget:
     row = QHBoxLayout(line)
     row.setContentsMargins(0, 5, 0, 5)
     label = QLabel(pair.label)
-    row.addWidget(label)
+    label.setWordWrap(True)
+    row.addWidget(label, 1)
     if pair.change is None:
         value = QLabel(pair.value)
         value.setFont(font(13, 600))
@@ -140,7 +142,6 @@ def _pair(pair: Pair) -> QWidget:
         button.setAccessibleName(f"{pair.label}: {pair.value}")
         change = pair.change
         button.clicked.connect(lambda: change(button))
-        row.addStretch(1)
         row.addWidget(button)
     return line
 

@@ -56,6 +56,7 @@ class PivotGrid(QAbstractScrollArea):
         viewport = self.viewport()
         assert viewport is not None
         viewport.setMouseTracking(True)
+        viewport.setAutoFillBackground(False)
 
     # -- content -------------------------------------------------------------------------------------
 

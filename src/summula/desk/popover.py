@@ -37,6 +37,7 @@ class Popover(QFrame):
 
 def small_heading(text: str) -> QLabel:
     label = QLabel(text.upper())
+    label.setWordWrap(True)
     face = font(11, 500)
     face.setLetterSpacing(face.SpacingType.AbsoluteSpacing, 0.8)
     label.setFont(face)

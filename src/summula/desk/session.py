@@ -28,6 +28,7 @@ from summula.core.folio.model import (
 )
 from summula.core.folio.opened import Opened, entry_of, with_fields
 from summula.core.refusal import Refusal
+from summula.core.statistics.distribution import describe
 from summula.core.summaries.phrase import Aggregate, Measure, Phrase
 from summula.core.summaries.vocabulary import Vocabulary
 from summula.core.tables.table import Table
@@ -82,11 +83,14 @@ class Session(QObject):
         """Read a file (call this in a worker); returns what takes it into the desk (call that here)."""
         if path.suffix.lower() == SUFFIX:
             opened = open_folio(path)
+            for table in opened.tables.values():
+                describe(table)
             return lambda: self.adopt(opened, path)
         from summula.core.tables.readers import read_table
 
-        table = read_table(path)
-        return lambda: self.take_table(table)
+        read = read_table(path)
+        describe(read)
+        return lambda: self.take_table(read)
 
     def take_table(self, table: Table) -> None:
         """Add a table that has been read, and turn to its page."""

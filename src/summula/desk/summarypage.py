@@ -18,6 +18,7 @@ from summula.core.refusal import Refusal
 from summula.core.secondlook import summary_looks
 from summula.core.summaries import answer
 from summula.core.summaries.editing import fields_in, ordered_by, swap_axes, with_field
+from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import FORMS, Form, Phrase
 from summula.core.summaries.printing import print_phrase
@@ -170,7 +171,7 @@ class SummaryPage(QWidget):
         self.tools["unfold"].setVisible(form == "grid")
         used = f" · {grid.rows_used:,} after “where” and “keeping”" if grid.rows_used != grid.rows_read else ""
         took = getattr(self, "took", 0.0)
-        self.status.say(f"{grid.rows_read:,} rows read{used}", f"worked out in {_duration(took)}")
+        self.status.say(f"{said(grid.rows_read, 'row')} read{used}", f"worked out in {_duration(took)}")
         self._margin(grid)
 
     def _refused(self, refusal: Refusal) -> None:
@@ -197,7 +198,7 @@ class SummaryPage(QWidget):
                 codes = set(axis.levels[axis.depth].codes[:, depth].tolist())
                 count = len(codes)
                 first = label_of(heading, axis.members[depth][min(codes)]) if codes else ""
-                blocks.append(Pair(heading_words(heading), f"{count:,} members" if count != 1 else first))
+                blocks.append(Pair(heading_words(heading), said(count, "member") if count != 1 else first))
         if phrase.where or phrase.keeping:
             blocks.append("Which rows")
             blocks += [Note(f"where {condition_words(c)}") for c in phrase.where]
@@ -222,7 +223,7 @@ class SummaryPage(QWidget):
         write = style.text if style is not None else lambda value: f"{value:,.6g}"
         total = math.fsum(figures)
         mean, median = total / len(figures), statistics.median(figures)
-        cells = f"{len(figures):,} {'cell' if len(figures) == 1 else 'cells'}"
+        cells = said(len(figures), "cell")
         self.status.select(f"Selected {cells}: sum {write(total)} · mean {write(mean)} · median {write(median)}")
 
     # -- edits -----------------------------------------------------------------------------------------

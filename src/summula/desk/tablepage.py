@@ -14,7 +14,7 @@ from summula.core.fields.labels import MONTHS
 from summula.core.folio.model import TableEntry, with_table
 from summula.core.secondlook import field_looks
 from summula.core.statistics.distribution import distribution
-from summula.core.summaries.figures import FigureStyle, plain_pattern, split_unit
+from summula.core.summaries.figures import FigureStyle, plain_pattern, said, split_unit
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.table import Table
 from summula.desk.glyphs import KIND_WORDS, paint_kind, paint_shape
@@ -132,6 +132,7 @@ class FieldHeads(QHeaderView):
         painter.setPen(colour("hairline"))
         painter.fillRect(QRectF(area.right() - 1, area.y(), 1, area.height()), colour("hairline"))
         painter.fillRect(QRectF(area.x(), area.bottom() - 1, area.width(), 1), colour("ink"))
+        painter.setPen(colour("ink"))
         x = area.x() + 10
         paint_kind(painter, field.kind, x, area.y() + 11)
         painter.setFont(font(13, 600))
@@ -279,7 +280,8 @@ class TablePage(QWidget):
         table = self.session.table(entry.id)
         source = entry.source.rsplit("/", 1)[-1]
         read = f" · read at {entry.read_at}" if entry.read_at else ""
-        about = f"{source + ' · ' if source else ''}{table.rows:,} rows · {len(table.fields)} fields{read}"
+        size = f"{said(table.rows, 'row')} · {said(len(table.fields), 'field')}"
+        about = f"{source + ' · ' if source else ''}{size}{read}"
         self.title.setText(
             f"<span style=\"font-family:'Source Serif 4';font-size:22px;font-weight:600\">{_escaped(entry.name)}</span>"
             f'&nbsp;&nbsp;&nbsp;<span style="color:{colour("muted").name()};font-size:13px">{_escaped(about)}</span>'
@@ -294,9 +296,11 @@ class TablePage(QWidget):
             self.rows = RowsView(table)
             self.rows.field_chosen.connect(self._choose)
             self.column.addWidget(self.rows, 1)
-            self.rows.setCurrentIndex(self.rows.model().index(0, min(self._field, len(table.fields) - 1)))  # type: ignore[union-attr]
+            model = self.rows.model()
+            assert model is not None
+            self.rows.setCurrentIndex(model.index(0, min(self._field, len(table.fields) - 1)))
         refused = table.refused_count()
-        self.status.say(f"{table.rows:,} rows · {len(table.fields)} fields · {refused:,} values refused")
+        self.status.say(f"{size} · {said(refused, 'value')} refused")
         self.status.select("")
         self._margin()
 

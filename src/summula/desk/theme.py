@@ -132,11 +132,11 @@ def style_sheet() -> str:
     QComboBox::drop-down, QSpinBox::up-button, QSpinBox::down-button {{ border: none; background: transparent; width: 20px; }}
     QComboBox::down-arrow, QSpinBox::down-arrow {{ image: url({icons}/down.svg); width: 10px; height: 6px; }}
     QSpinBox::up-arrow {{ image: url({icons}/up.svg); width: 10px; height: 6px; }}
-    QCheckBox::indicator, QListWidget::indicator {{ width: 13px; height: 13px; border: 1px solid {t['muted']};
-        border-radius: 3px; background: {t['sheet']}; }}
-    QCheckBox::indicator:checked, QListWidget::indicator:checked {{ background: {t['plum']}; border-color: {t['plum']};
+    QCheckBox::indicator, QListWidget::indicator {{ width: 13px; height: 13px; border: 1px solid {t["muted"]};
+        border-radius: 3px; background: {t["sheet"]}; }}
+    QCheckBox::indicator:checked, QListWidget::indicator:checked {{ background: {t["plum"]}; border-color: {t["plum"]};
         image: url({icons}/check.svg); }}
-    QCheckBox:focus {{ color: {t['plum']}; }}
+    QCheckBox:focus {{ color: {t["plum"]}; }}
     QComboBox QAbstractItemView {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; }}
     QListWidget {{ background: {t["sheet"]}; border: none; outline: none; }}
     QListWidget::item {{ padding: 4px 8px; border-radius: 4px; color: {t["ink"]}; }}
@@ -153,10 +153,11 @@ def style_sheet() -> str:
     QScrollBar::handle:hover {{ background: {t["shape"]}; }}
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; border: none; width: 0; height: 0; }}
     QAbstractScrollArea::corner {{ background: transparent; border: none; }}
-    QTableView::item {{ padding-left: 7px; padding-right: 7px; }}
+    QTableView::item {{ padding-left: 7px; padding-right: 7px; background: {t["sheet"]}; }}
+    QTableView::item:selected {{ background: {t["plum wash"]}; color: {t["plum"]}; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
-    QTableView {{ background: {t["sheet"]}; border: none; gridline-color: {t["hairline"]};
+    QTableView {{ background: {t["paper"]}; border: none; gridline-color: {t["hairline"]};
         selection-background-color: {t["plum wash"]}; selection-color: {t["plum"]}; outline: none; }}
     QCheckBox {{ spacing: 7px; color: {t["ink"]}; }}
     QProgressBar {{ background: {t["ghost"]}; border: none; border-radius: 2px; height: 4px; }}

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from summula.core.charts.look import Look
 from summula.core.charts.scene import Ink, Line, Mark, Scene, Tag, Text, TextWidth, message
-from summula.core.charts.series import fitted, short_name
+from summula.core.charts.series import column_name, fitted
 from summula.core.fields.labels import heading_name, label_of
+from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.records import walk
 
@@ -21,7 +22,7 @@ def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
     columns = [
         (node, m) for node in walk(grid.columns, grid.phrase, subtotals_last=True) for m in range(len(grid.names))
     ]
-    room = int((size[1] - _ROW) // _ROW)
+    room = int((size[1] - 2 * _ROW) // _ROW)
     hidden = max(0, len(rows) - room)
     if hidden:  # the bottom line stays in sight
         kept = max(room - 2, 1)
@@ -34,8 +35,10 @@ def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
     )
     texts = [[grid.styles[m].text(grid.figure(m, row, node)) for node, m in columns] for row in rows]
     heads = [_column_head(grid, node, m) for node, m in columns]
+    top = _ROW * len(heads[0]) if heads else _ROW
     widths = [
-        max(width(t, _SIZE, 500) for t in [heads[at], *(line[at] for line in texts)]) + 16 for at in range(len(columns))
+        max(width(t, _SIZE, 500) for t in [*heads[at], *(line[at] for line in texts)]) + 16
+        for at in range(len(columns))
     ]
     fits = 0
     used = head_width
@@ -48,24 +51,21 @@ def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
     stretch = max(0.0, (size[0] - head_width - sum(widths[:fits])) / fits)
     marks: list[Mark] = []
     titles = " › ".join(heading_name(h) for h in grid.rows.headings)
-    marks.append(Text(0, 14, fitted(titles, head_width, 11, 400, width), Ink("muted"), 11, full=titles))
+    marks.append(Text(0, top - 8, fitted(titles, head_width, 11, 400, width), Ink("muted"), 11, full=titles))
     x = head_width
     rights = []
     for at in range(fits):
         x += widths[at] + stretch
         rights.append(x)
-        marks.append(
-            Text(
-                x,
-                14,
-                fitted(heads[at], widths[at] + stretch - 6, 11, 400, width),
-                Ink("muted"),
-                11,
-                align="right",
-                full=heads[at],
-            )
-        )
-    marks.append(Line(((0, _ROW - 2), (size[0], _ROW - 2)), Ink("ink", 0.9)))
+        for line, head in enumerate(heads[at]):
+            if line < len(heads[at]) - 1 and at and heads[at - 1][line] == head:
+                continue  # said once over its columns
+            text = fitted(head, widths[at] + stretch - 6, 11, 400, width)
+            lowest = line == len(heads[at]) - 1
+            ink = Ink("muted") if lowest else Ink("text")
+            y = line * _ROW + 14
+            marks.append(Text(x, y, text, ink, 11, 400 if lowest else 600, "right", full=head))
+    marks.append(Line(((0, top - 2), (size[0], top - 2)), Ink("ink", 0.9)))
     for place, row in enumerate(rows):
         _row(
             marks,
@@ -75,13 +75,17 @@ def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
             texts[place],
             columns,
             rights,
-            _ROW + place * _ROW,
+            top + place * _ROW,
             head_width,
             size[0],
             width,
         )
-    if hidden:
-        marks.append(Text(0, _ROW + len(rows) * _ROW + 14, f"and {hidden:,} more rows", Ink("muted"), 11))
+    left_out = [said(hidden, "row")] if hidden else []
+    if fits < len(columns):
+        left_out.append(said(len(columns) - fits, "column"))
+    if left_out:
+        words = f"{' and '.join(left_out)} more than fit here"
+        marks.append(Text(0, top + len(rows) * _ROW + 15, words, Ink("muted"), 11))
     return Scene(size[0], size[1], tuple(marks))
 
 
@@ -92,13 +96,16 @@ def _row_label(grid: Grid, row: tuple[int, int]) -> str:
     return label_of(grid.rows.headings[level - 1], grid.rows.path(level, node)[-1])
 
 
-def _column_head(grid: Grid, node: tuple[int, int], measure: int) -> str:
+def _column_head(grid: Grid, node: tuple[int, int], measure: int) -> tuple[str, ...]:
+    """One line, or the members across over the measure's name where there are several."""
     path = grid.columns.path(*node)
     labels = [label_of(h, m) for h, m in zip(grid.columns.headings, path, strict=False)]
     if not labels and grid.columns.depth:
         labels = ["All"]
-    name = short_name(grid.phrase.measures[measure], grid.names[measure])
-    return " · ".join(labels + ([name] if len(grid.names) > 1 or not labels else []))
+    name = column_name(grid, measure)
+    if not labels:
+        return (name,)
+    return (" · ".join(labels), name) if len(grid.names) > 1 else (" · ".join(labels),)
 
 
 def _row(

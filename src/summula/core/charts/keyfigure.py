@@ -31,12 +31,13 @@ def draw_key_figure(figure: KeyFigure, size: tuple[float, float], width: TextWid
     marks: list[Mark] = [
         Text(0, 13, fitted(figure.title, size[0], 12, 400, width), Ink("muted"), 12, full=figure.title)
     ]
-    large = min(28.0, max(18.0, size[1] * 0.42))
+    cramped = size[1] < 50
+    large = 20.0 if cramped else min(28.0, max(18.0, size[1] * 0.42))
     tag = Tag((), (), 0, figure.value, figure.title, _words(figure))
     written = figure.style.short(figure.value)
     baseline = 13 + large * 1.15
     marks.append(Text(0, baseline, written, Ink("ink"), large, 600, serif=True, tag=tag))
-    if not math.isnan(figure.change):
+    if not math.isnan(figure.change) and not cramped:
         change, ink = _change(figure)
         y = min(baseline + 22, size[1] - 2)
         marks.append(Text(0, y, change, ink, 12, 500))
@@ -44,7 +45,7 @@ def draw_key_figure(figure: KeyFigure, size: tuple[float, float], width: TextWid
         rest = f"{'with' if change == 'level' else 'on'} {figure.against}"
         marks.append(Text(x, y, fitted(rest, size[0] - x, 12, 400, width), Ink("muted"), 12, full=rest))
     start = width(written, large * 1.12, 600) + 14
-    _course(marks, figure, start, size[0], 22, baseline)
+    _course(marks, figure, start, size[0], 18 if cramped else 22, baseline)
     return Scene(size[0], size[1], tuple(marks))
 
 
@@ -62,6 +63,8 @@ def _words(figure: KeyFigure) -> str:
     words = figure.style.text(figure.value, unit=True)
     if not math.isnan(figure.before) and figure.before != figure.value:
         words += f" · before slicing {figure.style.text(figure.before, unit=True)}"
+    if not math.isnan(figure.change):
+        words += f" · {_change(figure)[0]} on {figure.against}"
     return words
 
 

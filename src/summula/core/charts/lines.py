@@ -42,7 +42,7 @@ def draw_lines(grid: Grid, look: Look, size: tuple[float, float], width: TextWid
     names = [
         each.label + (f" to {look.until}" if look.part_way and each is latest and look.until else "") for each in series
     ]
-    named = len(series) > 1
+    named = len(series) > 1 or bool(series[0].path)
     room = min(max(width(n, _LABEL, 600) for n in names) + 12, size[0] * 0.28) if named else 16.0
     right = size[0] - room
     left = value_axis(marks, grid, vertical, right + 4, width)

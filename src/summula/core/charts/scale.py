@@ -28,11 +28,18 @@ def scale(lowest: float, highest: float, start: float, end: float, *, every: flo
     wanted = max(2, int(abs(end - start) / every))
     step = round_step((high - low) / wanted)
     first, last = math.floor(low / step + 1e-9), math.ceil(high / step - 1e-9)
-    # Above, the scale ends on a tick; below, a small dip under zero does not ask for a whole step.
-    floor = max(first * step, low - 0.05 * (high - low)) if low < 0 < high else first * step
-    ceiling = last * step if high > 0 else 0.0
+    # A scale ends on a tick when that is near; a little over a tick does not ask for a whole step more.
+    floor = _end(low, first * step, step, 0.05 * (low - high))
+    ceiling = _end(high, last * step, step, 0.05 * (high - low))
     ticks = tuple(at * step for at in range(first, last + 1) if floor <= at * step <= ceiling)
     return Scale(floor, ceiling, start, end, ticks)
+
+
+def _end(figure: float, tick: float, step: float, slack: float) -> float:
+    """Where a scale ends beyond its outermost figure: on the tick, or a little beyond the figure."""
+    if figure == 0 or abs(tick - figure) < 0.4 * step:
+        return tick
+    return figure + slack
 
 
 def round_step(step: float) -> float:

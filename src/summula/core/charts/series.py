@@ -78,6 +78,16 @@ def short_name(measure: Measure, full: str) -> str:
     return full
 
 
+def column_name(grid: Grid, at: int) -> str:
+    """A measure as a column's head: with its unit, or as a comparison of the figure before it."""
+    measures, style = grid.phrase.measures, grid.styles[at]
+    name = short_name(measures[at], grid.names[at])
+    comparison = measures[at].comparison
+    if comparison is not None and at and measures[at].name is None:
+        name = comparison.kind if measures[at].calculation == measures[at - 1].calculation else name
+    return f"{name} ({style.unit})" if style.unit else name
+
+
 def value(grid: Grid, category: Category, series: Series) -> float:
     block = grid.values[grid.finest]
     return float(block[series.measure, category.node, series.node])

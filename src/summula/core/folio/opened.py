@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from summula.core.folio.model import Folio, TableEntry
 from summula.core.tables.table import Table
@@ -21,4 +21,4 @@ def entry_of(table_id: str, table: Table, read_at: str = "") -> TableEntry:
 
 def with_fields(table: Table, entry: TableEntry) -> Table:
     """The table under the folio's present fields (names of patterns, descriptions): same rows."""
-    return table if table.fields == entry.fields else replace(table, fields=entry.fields, memo={})
+    return table if table.fields == entry.fields else table.with_fields(entry.fields)

@@ -48,6 +48,12 @@ def distribution(table: Table, name: str) -> Distribution:
     return found
 
 
+def describe(table: Table) -> None:
+    """Work out the distribution of every field now: in a worker, before a page asks for them all."""
+    for field in table.fields:
+        distribution(table, field.name)
+
+
 def _of_members(column: CodedColumn) -> Distribution:
     counts = np.bincount(column.codes, minlength=len(column.members) + 1)[: len(column.members)]
     order = np.argsort(-counts, kind="stable")[:_MOST_MEMBERS]

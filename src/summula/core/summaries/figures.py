@@ -61,6 +61,11 @@ def _three(size: float) -> str:
     return text.split(".")[0] if places and not text.split(".")[1].strip("0") else text
 
 
+def said(number: int, thing: str) -> str:
+    """A number of things: "1 row", "2,310 rows"."""
+    return f"{number:,} {thing}" if number == 1 else f"{number:,} {thing}s"
+
+
 @lru_cache(maxsize=256)
 def _parsed(pattern: str) -> Any:
     from babel.numbers import parse_pattern  # only patterns of a person's own need it

@@ -9,6 +9,9 @@ from summula.core.refusal import Refusal, nearest
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn
 from summula.core.tables.field import Field
 
+# What a table remembers that no field's description has a part in.
+_OF_COLUMNS = {"heading", "mask", "order", "distribution", "part way"}
+
 
 @dataclass(frozen=True, eq=False)
 class Table:
@@ -50,10 +53,15 @@ class Table:
     def with_field(self, name: str, new: Field) -> Table:
         """The same rows with another description of one field (its kind unchanged)."""
         place = self._place(name)
-        if self.fields[place].kind != new.kind:
+        return self.with_fields((*self.fields[:place], new, *self.fields[place + 1 :]))
+
+    def with_fields(self, fields: tuple[Field, ...]) -> Table:
+        """The same rows under other descriptions. What was worked out from columns alone is kept."""
+        if [field.kind for field in fields] != [field.kind for field in self.fields]:
             raise ValueError("a change of kind needs the field encoded anew")
-        fields = (*self.fields[:place], new, *self.fields[place + 1 :])
-        return replace(self, fields=fields, memo={})
+        renamed = [field.name for field in fields] != [field.name for field in self.fields]
+        kept = {} if renamed else {key: self.memo[key] for key in list(self.memo) if key[0] in _OF_COLUMNS}
+        return replace(self, fields=fields, memo=kept)
 
     def _places(self) -> dict[str, int]:
         places: dict[str, int] | None = self.memo.get("places")

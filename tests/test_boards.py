@@ -1,0 +1,148 @@
+"""Boards: what a click shows is what the rows say, by an independent reckoning."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+import msgspec
+import polars as pl
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from summula.core.boards import Board, Reckoning
+from summula.core.boards.arrangement import with_slicer
+from summula.core.folio import Opened
+from summula.core.slicing import ListSlicer, PeriodSlicer, story
+from summula.core.summaries.cells import fold
+from summula.demo.company import ROUTES, TICKETS, sailings
+
+ROWS = sailings()
+
+
+@pytest.fixture(scope="module")
+def reckoning(demo: Opened) -> Reckoning:
+    return Reckoning(demo.tables, demo.folio.phrases())
+
+
+def sliced(
+    board: Board, routes: tuple[str, ...], tickets: tuple[str, ...], first: str | None, last: str | None
+) -> Board:
+    slicers = (
+        msgspec.structs.replace(board.slicer("l21"), first=first, last=last),
+        msgspec.structs.replace(board.slicer("l22"), chosen=routes),
+        msgspec.structs.replace(board.slicer("l23"), chosen=tickets),
+    )
+    return msgspec.structs.replace(board, slicers=slicers)
+
+
+def in_play(routes: tuple[str, ...], tickets: tuple[str, ...], first: str | None, last: str | None) -> pl.DataFrame:
+    month = pl.col("Sailed on").dt.strftime("%Y-%m")
+    rows = ROWS
+    if routes:
+        rows = rows.filter(pl.col("Route").is_in(routes))
+    if tickets:
+        rows = rows.filter(pl.col("Ticket").is_in(tickets))
+    return rows.filter(month >= (first or ""), month <= (last or "9999"))
+
+
+months = st.integers(0, 34).map(lambda n: f"{2023 + n // 12}-{n % 12 + 1:02d}")
+
+
+@settings(max_examples=40)
+@given(st.lists(st.sampled_from(list(ROUTES)), max_size=3, unique=True).map(tuple),
+       st.lists(st.sampled_from(list(TICKETS)), max_size=3, unique=True).map(tuple),
+       st.none() | months, st.none() | months)  # fmt: skip
+def test_every_panel_and_slicer_agrees_with_the_rows(
+    demo: Opened,
+    reckoning: Reckoning,
+    routes: tuple[str, ...],
+    tickets: tuple[str, ...],
+    first: str | None,
+    last: str | None,
+) -> None:
+    if first and last and first > last:
+        first, last = last, first
+    board = sliced(demo.folio.boards[0], routes, tickets, first, last)
+    rows = in_play(routes, tickets, first, last)
+    assert reckoning.rows_in_play(board, "t1") == rows.height
+    bars = reckoning.panel(board, board.panel("p16")).grid
+    assert bars is not None
+    expected = dict(rows.group_by("Vessel").agg(pl.col("Takings").sum()).iter_rows())
+    shown = {bars.rows.path(1, n)[0]: bars.values[1, 0][0, n, 0] for n in range(bars.rows.levels[1].size)}
+    assert shown == pytest.approx(expected)
+    figure = reckoning.panel(board, board.panel("p14")).key_figure
+    median = rows["Delay (min)"].median()
+    assert figure is not None and figure.value == pytest.approx(
+        median if median is not None else float("nan"), nan_ok=True
+    )
+    held = {each.label: (each.rows, each.before) for each in reckoning.held(board, board.slicer("l22"))}
+    without_own = dict(in_play((), tickets, first, last).group_by("Route").len().iter_rows())
+    whole = dict(ROWS.group_by("Route").len().iter_rows())
+    assert held == {name: (without_own.get(name, 0), count) for name, count in whole.items()}
+
+
+def test_only_what_a_click_reaches_is_worked_out_again(demo: Opened) -> None:
+    reckoning, board = Reckoning(demo.tables, demo.folio.phrases()), demo.folio.boards[0]
+    spared = with_slicer(board, msgspec.structs.replace(board.slicer("l22"), spares=("p15",)))
+    before = {panel.id: reckoning.panel(spared, panel) for panel in spared.panels}
+    clicked = with_slicer(spared, msgspec.structs.replace(spared.slicer("l22"), chosen=("Osk – Vaila",)))
+    after = {panel.id: reckoning.panel(clicked, panel) for panel in clicked.panels}
+    assert [key for key in before if before[key] is after[key]] == ["p15"]
+    lost = Reckoning(demo.tables, {})
+    assert "not in the folio any more" in lost.panel(board, board.panel("p15")).refusal
+    assert lost.panel(board, board.panel("p11")).key_figure is not None
+
+
+def test_a_key_figure_compares_the_same_days(demo: Opened, reckoning: Reckoning) -> None:
+    def takings(first: dt.date, last: dt.date) -> float:
+        return float(ROWS.filter(pl.col("Sailed on").is_between(first, last))["Takings"].sum())
+
+    board = demo.folio.boards[0]
+    panel = board.panel("p11")
+    for period, now, then, against in (
+        (
+            (None, None),
+            (dt.date(2025, 1, 1), dt.date(2025, 11, 11)),
+            (dt.date(2024, 1, 1), dt.date(2024, 11, 11)),
+            "the same days of 2024",
+        ),
+        (
+            ("2024-03", "2024-08"),
+            (dt.date(2024, 3, 1), dt.date(2024, 8, 31)),
+            (dt.date(2023, 3, 1), dt.date(2023, 8, 31)),
+            "the same months of 2023",
+        ),
+        (
+            ("2023-06", "2024-12"),
+            (dt.date(2024, 1, 1), dt.date(2024, 12, 31)),
+            (dt.date(2023, 1, 1), dt.date(2023, 12, 31)),
+            "2023",
+        ),
+    ):
+        figure = reckoning.panel(sliced(board, (), (), *period), panel).key_figure
+        assert figure is not None and figure.against == against
+        assert figure.change == pytest.approx((takings(*now) - takings(*then)) / takings(*then))
+    first_year = reckoning.panel(sliced(board, (), (), "2023-01", "2023-12"), panel).key_figure
+    assert first_year is not None and first_year.change != first_year.change  # nothing to compare with
+    assert len(first_year.course) == 12
+
+
+def test_slicers_say_what_they_do(demo: Opened) -> None:
+    board = demo.folio.boards[0]
+    period, route = board.slicer("l21"), board.slicer("l22")
+    assert isinstance(period, PeriodSlicer) and isinstance(route, ListSlicer)
+    assert story(period) == story(route) == ""
+    assert story(msgspec.structs.replace(period, first="2024-01", last="2025-11")) == "Jan 2024 – Nov 2025"
+    assert story(msgspec.structs.replace(period, first="2024-02", last="2024-02")) == "Feb 2024"
+    assert story(msgspec.structs.replace(route, chosen=("a", "b", "c", "d", None))) == "Route is a or b or c or 2 more"
+
+
+def test_a_fold_that_would_not_shrink_the_rows_is_not_made(demo: Opened) -> None:
+    from summula.core.fields import Heading
+
+    table = demo.tables["t1"]
+    assert fold(table, [Heading("Route"), Heading("Ticket")]).size == 88
+    assert fold(table, [Heading("Sailing no.")]).cell_of_row is None
+    dated = fold(table, [Heading("Sailed on", "month"), Heading("Sailed on", "year"), Heading("Sailed on", "quarter")])
+    assert dated.size == 35 and list(dated.bases) == [Heading("Sailed on", "year-month")]

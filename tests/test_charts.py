@@ -1,0 +1,219 @@
+"""Scenes: every form draws the grid's own figures, in lasting inks, inside its room, with nothing on top of another."""
+
+from __future__ import annotations
+
+import math
+
+import polars as pl
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from summula.core.boards.reckoning import last_period_stops
+from summula.core.charts import Box, Line, Look, Point, Scene, Text, draw, why_not
+from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
+from summula.core.charts.scale import scale
+from summula.core.charts.series import column_name
+from summula.core.folio import Opened
+from summula.core.summaries import FORMS, Vocabulary, answer, parse
+from summula.core.summaries.figures import FigureStyle
+from summula.core.summaries.grid import Grid
+from summula.core.tables.readers import table_from_frame
+
+SIZE = (520.0, 300.0)
+
+
+def width(text: str, size: float, weight: int) -> float:
+    """A plain stand-in for font metrics."""
+    return len(text) * size * (0.56 if weight < 600 else 0.6)
+
+
+def asked(demo: Opened, text: str) -> Grid:
+    table = demo.tables["t1"]
+    return answer(parse(text, Vocabulary(table)), table)
+
+
+def text_area(mark: Text) -> tuple[float, float, float, float]:
+    wide = width(mark.text, mark.size, mark.weight)
+    left = mark.x - (wide if mark.align == "right" else wide / 2 if mark.align == "centre" else 0)
+    return left, mark.y - mark.size * 0.8, left + wide, mark.y + mark.size * 0.2
+
+
+def overlapping(scene: Scene) -> list[tuple[str, str]]:
+    texts = [(mark.text, text_area(mark)) for mark in scene.marks if isinstance(mark, Text)]
+    return [
+        (a, b)
+        for at, (a, (l0, t0, r0, b0)) in enumerate(texts)
+        for b, (l1, t1, r1, b1) in texts[at + 1 :]
+        if l0 < r1 - 0.5 and l1 < r0 - 0.5 and t0 < b1 - 0.5 and t1 < b0 - 0.5
+    ]
+
+
+PHRASES = {
+    "columns": 'show sum of Takings - sum of "Running cost" called "Net" by month of "Sailed on" drawn as columns',
+    "side by side": 'show sum of Takings by Weather across year of "Sailed on" drawn as columns',
+    "stacked columns": 'show sum of Passengers by year of "Sailed on" then quarter of "Sailed on" across Ticket drawn as stacked columns',
+    "bars": "show sum of Takings by Vessel ordered by Takings, largest first drawn as bars",
+    "lines": 'show sum of Takings by month of "Sailed on" across year of "Sailed on" drawn as lines',
+    "grid": "show sum of Takings and sum of Takings as share of all by Route then Vessel drawn as grid",
+}
+
+
+@pytest.mark.parametrize("which", list(PHRASES))
+@pytest.mark.parametrize("size", [SIZE, (300.0, 190.0), (980.0, 560.0)])
+def test_marks_stand_for_the_grids_figures(which: str, size: tuple[float, float], demo: Opened) -> None:
+    grid = asked(demo, PHRASES[which])
+    scene = draw(grid, grid.phrase.form, Look(), size, width)
+    tags = [mark.tag for mark in scene.marks if mark.tag is not None]
+    finest = {
+        (grid.rows.path(grid.rows.depth, r), grid.columns.path(grid.columns.depth, c), m): grid.values[grid.finest][
+            m, r, c
+        ]
+        for m in range(len(grid.names))
+        for r in range(grid.rows.levels[-1].size)
+        for c in range(grid.columns.levels[-1].size)
+    }
+    drawn = {(tag.by, tag.across, tag.measure): tag.value for tag in tags if len(tag.by) == grid.rows.depth}
+    assert drawn and all(drawn[key] == pytest.approx(finest[key]) for key in drawn)
+    if which not in ("grid", "bars"):  # what does not fit in a grid or in bars is counted in words
+        assert drawn.keys() == {key for key, figure in finest.items() if not math.isnan(figure) and figure != 0}
+    for mark in scene.marks:
+        if isinstance(mark, Box):
+            assert mark.x >= -0.5 and mark.x + mark.width <= size[0] + 0.5 and -0.5 <= mark.y <= size[1] + 0.5
+        if isinstance(mark, Text):
+            left, top, right, bottom = text_area(mark)
+            assert left >= -1 and right <= size[0] + 1 and top >= -3 and bottom <= size[1] + 3, mark.text
+    assert overlapping(scene) == []
+
+
+def test_lengths_are_to_scale(demo: Opened) -> None:
+    grid = asked(demo, PHRASES["bars"])
+    boxes = [
+        mark for mark in draw(grid, "bars", Look(strong=3), SIZE, width).marks if isinstance(mark, Box) and mark.tag
+    ]
+    ratios = [box.width / box.tag.value for box in boxes if box.tag]
+    assert max(ratios) / min(ratios) == pytest.approx(1, rel=0.02)
+    strengths = [box.ink.strength for box in boxes]
+    assert strengths[:3] == [1, 1, 1] and max(strengths[3:]) < 0.5  # the largest three strong, the others paler
+    stacked = asked(demo, PHRASES["stacked columns"])
+    heights: dict[object, float] = {}
+    for mark in draw(stacked, "stacked columns", Look(), (900, 500), width).marks:
+        if isinstance(mark, Box) and mark.tag:
+            heights[mark.tag.by] = heights.get(mark.tag.by, 0) + mark.height + 0.8
+    totals = {stacked.rows.path(2, r): stacked.values[2, 0][0, r, 0] for r in range(stacked.rows.levels[2].size)}
+    per_unit = [heights[path] / totals[path] for path in totals]
+    assert max(per_unit) / min(per_unit) == pytest.approx(1, rel=0.06)
+
+
+def test_a_member_keeps_its_ink_and_place_whatever_is_left(demo: Opened) -> None:
+    def inks(where: str) -> dict[object, str]:
+        grid = asked(demo, f'show rows by quarter of "Sailed on" across Ticket {where} drawn as columns')
+        scene = draw(grid, "columns", Look(), (900, 400), width)
+        return {mark.tag.across: mark.ink.token for mark in scene.marks if isinstance(mark, Box) and mark.tag}
+
+    whole, part = inks(""), inks("where Ticket is Single or Vehicle")
+    assert part == {key: whole[key] for key in part} and len(part) == 2
+    order = list(whole)
+    assert [key for key in order if key in part] == list(part)
+
+
+def test_ghosts_stand_behind_and_part_way_periods_are_dashed(demo: Opened) -> None:
+    text = "show sum of Takings by Vessel drawn as bars"
+    ghost, grid = asked(demo, text), asked(demo, text.replace("drawn", "where Ticket is Single drawn"))
+    marks = draw(grid, "bars", Look(ghost=ghost), SIZE, width).marks
+    behind = [mark for mark in marks if isinstance(mark, Box) and mark.ghost]
+    front = [mark for mark in marks if isinstance(mark, Box) and mark.tag]
+    assert len(behind) == len(front) == 9
+    assert all(b.width > f.width and marks.index(b) < marks.index(f) for b, f in zip(behind, front, strict=True))
+    assert front[0].tag is not None and "before slicing" in front[0].tag.text
+    lines = asked(demo, PHRASES["lines"])
+    until = last_period_stops(lines.phrase, demo.tables["t1"], lines)
+    assert until == "11 Nov"
+    scene = draw(lines, "lines", Look(part_way=True, until=until), SIZE, width)
+    dashed = [mark for mark in scene.marks if isinstance(mark, Line) and mark.dashed]
+    assert len(dashed) == 1 and "2025 to 11 Nov" in scene.texts()
+    points = [mark for mark in scene.marks if isinstance(mark, Point)]
+    assert len(points) == 12 + 12 + 11
+    year_2024 = asked(demo, PHRASES["lines"].replace("drawn", 'where year of "Sailed on" is 2024 drawn'))
+    assert last_period_stops(year_2024.phrase, demo.tables["t1"], year_2024) == ""
+
+
+def test_signed_columns_and_what_does_not_fit(demo: Opened) -> None:
+    grid = asked(demo, PHRASES["columns"])
+    boxes = [
+        mark for mark in draw(grid, "columns", Look(), (900, 400), width).marks if isinstance(mark, Box) and mark.tag
+    ]
+    assert {box.ink.token for box in boxes} == {"gain", "loss"}
+    assert all((box.ink.token == "gain") == (box.tag.value >= 0) for box in boxes if box.tag)
+    for text, form, told in (
+        ("show rows", "lines", "add a heading after 'by'"),
+        ("show rows by Route", "stacked columns", "add a heading after 'across'"),
+        ("show mean of Takings by Route across Ticket", "stacked columns", "do not add up"),
+    ):
+        assert told in why_not(parse(text), form)  # type: ignore[arg-type]
+    few = draw(asked(demo, PHRASES["bars"]), "bars", Look(), (300, 80), width)
+    assert any("more: make the panel taller" in text for text in few.texts())
+    nothing = asked(demo, "show rows by Route where Takings is over 1000000")
+    for form in FORMS:
+        texts = draw(nothing, form, Look(), SIZE, width).texts()
+        assert len(texts) == 1 and ("Nothing to" in texts[0] or "add a heading" in texts[0]), form
+    codes = asked(demo, 'show rows by "Sailing no." drawn as columns')
+    assert "too many to read" in draw(codes, "columns", Look(), SIZE, width).texts()[0]
+
+
+def test_one_member_and_one_point() -> None:
+    table = table_from_frame("T", pl.DataFrame({"a": ["x"], "n": [-3.5], "d": ["2024-05-31"]}))
+    for form in FORMS:
+        grid = answer(parse(f"show sum of n by a across year of d drawn as {form}", Vocabulary(table)), table)
+        scene = draw(grid, form, Look(), SIZE, width)
+        assert any(mark.tag is not None and mark.tag.value == -3.5 for mark in scene.marks), form
+        assert overlapping(scene) == []
+
+
+@given(st.floats(-1e9, 1e9), st.floats(-1e9, 1e9), st.floats(60, 900))
+def test_a_scale_holds_its_figures_and_zero(first: float, second: float, room: float) -> None:
+    low, high = sorted((first, second))
+    made = scale(low, high, 0.0, room)
+    slack = 1e-9 * max(abs(low), abs(high), 1)
+    assert made.low <= min(low, 0) + slack and made.high >= max(high, 0) - slack
+    assert made.low < made.high and 1 <= len(made.ticks) <= room / 48 * 2.6 + 4
+    assert all(made.low - slack <= tick <= made.high + slack for tick in made.ticks)
+    assert -1e-6 <= made(low if low < 0 else 0) <= made(max(high, 0)) <= room + 1e-6
+
+
+@pytest.mark.parametrize(
+    ("value", "short", "tick", "text"),
+    [
+        (2_310_000, "£2.31m", "£2.31m", "2,310,000"), (1_900_000, "£1.90m", "£1.9m", "1,900,000"), (520_400, "£520k", "£520k", "520,400"),
+        (12_345, "£12.3k", "£12.3k", "12,345"), (-984, "−£984", "−£984", "−984"), (0.4, "£0.40", "£0.4", "0"),
+        (math.nan, "–", "–", "–"), (-0.2, "−£0.20", "−£0.2", "0"),
+    ],
+)  # fmt: skip
+def test_figures_in_few_signs(value: float, short: str, tick: str, text: str) -> None:
+    style = FigureStyle(unit="£")
+    assert (style.short(value), style.tick(value), style.text(value)) == (short, tick, text)
+    assert (
+        FigureStyle("0.0%", percent=True).text(0.25) == "25.0%"
+        and FigureStyle("#,##0.00;(#)", "$").text(1234.5, unit=True) == "$1,234.50"
+    )
+
+
+def test_key_figures_say_gain_and_loss_with_a_sign(demo: Opened) -> None:
+    style = FigureStyle(unit="£")
+    for change, rising, token, mark in (
+        (0.061, "gain", "gain", "▲ +6.1%"),
+        (-0.061, "gain", "loss", "▼ −6.1%"),
+        (0.2, "loss", "loss", "▲ +20.0%"),
+        (0.0001, "gain", "text", "level"),
+    ):
+        scene = draw_key_figure(
+            KeyFigure(
+                "Takings", 2.31e6, style, change, "the same days of 2024", [("Jan", 1.0), ("Feb", 2.0)], rising=rising
+            ),
+            (220, 72),
+            width,
+        )  # type: ignore[arg-type]
+        said = next(text for text in scene.marks if isinstance(text, Text) and text.text == mark)
+        assert said.ink.token == token
+        assert sum(isinstance(each, Box) for each in scene.marks) == 2
+    assert column_name(asked(demo, PHRASES["grid"]), 1) == "share of all"
