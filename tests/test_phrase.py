@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from importlib.resources import files
+
+import msgspec
 import polars as pl
 import pytest
 from hypothesis import given
@@ -10,6 +13,7 @@ from hypothesis import strategies as st
 from summula.core.fields import Bands, Heading
 from summula.core.refusal import Refusal
 from summula.core.summaries import FORMS, Phrase, Vocabulary, parse, print_phrase
+from summula.core.summaries.parsetable import digest
 from summula.core.summaries.phrase import Aggregate, Arithmetic, Comparison, Condition, Keep, Measure, Number, Order
 from summula.core.tables.readers import table_from_frame
 
@@ -150,3 +154,9 @@ def test_faults_are_told_at_their_place(
     assert refusal.suggestion == suggestion
     assert told in refusal.wrong
     assert refusal.remedy
+
+
+def test_the_stored_parse_table_is_of_this_grammar() -> None:
+    """After a change of the grammar: python -m summula.core.summaries.parsetable."""
+    stored = files("summula.core.summaries").joinpath("phrase.table").read_bytes()
+    assert msgspec.msgpack.decode(stored)["digest"] == digest()

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-from importlib.resources import files
 from typing import Any, Literal, cast
 
-from lark import Lark, Token, Tree, UnexpectedInput, UnexpectedToken
+from lark import Token, Tree, UnexpectedInput, UnexpectedToken
 
 from summula.core.fields.bands import Bands
 from summula.core.fields.heading import Heading, Part
 from summula.core.refusal import Refusal, nearest
-from summula.core.summaries.lexing import PhraseLexer
+from summula.core.summaries.parsetable import parser
 from summula.core.summaries.phrase import (
     FORMS,
     Aggregate,
@@ -33,12 +31,6 @@ from summula.core.summaries.vocabulary import Span, Vocabulary
 from summula.core.summaries.words import WORD_OF, Names
 
 
-@lru_cache(maxsize=1)
-def _parser() -> Lark:
-    grammar = files("summula.core.summaries").joinpath("phrase.lark").read_text("utf-8")
-    return Lark(grammar, parser="lalr", lexer=PhraseLexer, propagate_positions=True)
-
-
 def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
     """The phrase that `text` says.
 
@@ -47,7 +39,7 @@ def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
     """
     names = vocabulary.names if vocabulary else Names()
     try:
-        tree = _parser().parse(cast(str, (text, names)))
+        tree = parser().parse(cast(str, (text, names)))
     except UnexpectedInput as fault:
         raise _syntax_refusal(text, fault, vocabulary) from None
     return _Reader(vocabulary).phrase(tree)
@@ -56,7 +48,7 @@ def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
 def expected_after(text: str, names: Names) -> list[str]:
     """The words of the language that may follow `text`."""
     try:
-        _parser().parse(cast(str, (text + " \0", names)))
+        parser().parse(cast(str, (text + " \0", names)))
     except UnexpectedToken as fault:
         return sorted(WORD_OF.get(kind, kind) for kind in fault.accepts or fault.expected)
     except UnexpectedInput:

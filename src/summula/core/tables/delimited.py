@@ -18,7 +18,7 @@ _LOOK = 64 * 1024  # bytes looked at to sense the delimiter
 def read_delimited(path: Path) -> pl.DataFrame:
     """Every field as text (empty is null), under clear heads from the first row."""
     raw = path.read_bytes()
-    if not raw.strip():
+    if not raw[:_LOOK].strip():
         raise Refusal(f"'{path.name}' is empty", "choose a file with a row of heads")
     data = _as_utf8(raw, path.name)
     delimiter = _delimiter(data[:_LOOK].decode("utf-8", "ignore"))
@@ -27,7 +27,7 @@ def read_delimited(path: Path) -> pl.DataFrame:
         frame = pl.read_csv(
             data,
             separator=delimiter,
-            has_header=False,
+            has_header=True,
             infer_schema=False,
         )
     except pl.exceptions.NoDataError:
@@ -40,7 +40,7 @@ def read_delimited(path: Path) -> pl.DataFrame:
         ) from None
     names = clear_names([*heads, *[""] * (frame.width - len(heads))][: frame.width])
     frame.columns = names
-    return frame.slice(1)
+    return frame
 
 
 def _as_utf8(raw: bytes, name: str) -> bytes:
@@ -50,6 +50,8 @@ def _as_utf8(raw: bytes, name: str) -> bytes:
         raw = raw[3:]
     if b"\x00" in raw[:_LOOK]:
         raise Refusal(f"'{name}' is not a text file", "choose a CSV or TSV file")
+    if raw.isascii():  # a quick look that spares decoding it all
+        return raw
     try:
         raw.decode("utf-8")
     except UnicodeDecodeError:

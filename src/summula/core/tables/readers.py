@@ -12,9 +12,12 @@ from pathlib import Path
 import polars as pl
 
 from summula.core.refusal import Refusal
+from summula.core.tables.column import Column
 from summula.core.tables.delimited import read_delimited
+from summula.core.tables.dictionary import encode_repeating
 from summula.core.tables.encoding import clean_text, encode, reading_for, sense_series
 from summula.core.tables.field import KINDS, Field, Kind
+from summula.core.tables.sensing import FIT, Sensed
 from summula.core.tables.table import Table
 from summula.core.tables.workbook import read_workbook
 
@@ -72,11 +75,23 @@ def table_from_frame(
     fields: list[Field] = []
     columns = []
     for series in frame:
-        values = clean_text(series) if series.dtype == pl.String else series
-        if series.name in kinds:
-            sensed = reading_for(kinds[series.name], series.name, values)
-        else:
-            sensed = sense_series(series.name, values)
-        columns.append(encode(values, sensed))
+        column, sensed = _column(series, kinds.get(series.name))
+        columns.append(column)
         fields.append(Field(series.name, sensed.kind))
     return Table(name, tuple(fields), tuple(columns), frame.height, source)
+
+
+def _column(series: pl.Series, kind: Kind | None) -> tuple[Column, Sensed]:
+    """A series sensed (or read as the kind that was said) and encoded."""
+    if series.dtype == pl.String:
+        found = encode_repeating(series.name, series, kind)
+        if found is not None:
+            return found
+        series = clean_text(series)
+    sensed = reading_for(kind, series.name, series) if kind is not None else sense_series(series.name, series)
+    column = encode(series, sensed)
+    # Only a part was looked at: where too much turns out not to fit after all, the field is what holds everything.
+    if kind is None and len(column.refused) > (1 - FIT) * max(column.rows, 1):
+        sensed = Sensed("category")
+        column = encode(series, sensed)
+    return column, sensed

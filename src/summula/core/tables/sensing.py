@@ -9,7 +9,9 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+import numpy as np
 import polars as pl
+from numpy.typing import NDArray
 
 from summula.core.tables.field import Kind
 
@@ -48,47 +50,62 @@ class Sensed:
     why: str = ""
 
 
-def sense(name: str, texts: pl.Series) -> Sensed:
-    """The kind of a field called `name` whose values are `texts` (stripped; blanks are null)."""
-    values = texts.drop_nulls()
+_LOOKED_AT = 50_000  # of values that hardly repeat, so many are looked at; encoding meets the others
+
+
+def sense(name: str, texts: pl.Series, counts: NDArray[np.int64] | None = None) -> Sensed:
+    """The kind of a field called `name` whose values are `texts` (stripped; blanks are null).
+
+    `counts` tells how many rows hold each text, where the texts are distinct values.
+    """
+    present = texts.is_not_null()
+    values = texts.filter(present)
     if len(values) == 0:
         return Sensed("category", why="every value is blank")
-    distinct = values.unique()
-    lowered = set(distinct.head(3).str.to_lowercase().to_list()) if len(distinct) <= 2 else set()
-    if len(lowered) == 2 and any(lowered == set(pair) for pair in FLAG_PAIRS):
+    weights = None if counts is None else counts[present.to_numpy()]
+    lowered = set(values.head(1000).str.to_lowercase().unique().to_list())
+    pair = len(lowered) == 2 and any(lowered == set(pair) for pair in FLAG_PAIRS)
+    if pair and set(values.unique().str.to_lowercase().to_list()) == lowered:
         return Sensed("flag", why="two values that mean no and yes")
-    date = _sense_date(values)
+    looked = values
+    if weights is None and len(values) > _LOOKED_AT:
+        looked = values.gather_every(len(values) // _LOOKED_AT)
+    date = _sense_date(looked, weights)
     if date is not None:
         return date
     for reading, pattern in (("point", NUMBER_POINT), ("comma", NUMBER_COMMA)):
-        fits = values.str.contains(pattern) & values.str.contains(r"\d")
-        if fits.mean() >= FIT:  # type: ignore[operator]
-            if _is_code(name, values.filter(fits), len(distinct)):
+        fits = looked.str.contains(pattern) & looked.str.contains(r"\d")
+        if _share(fits, weights) >= FIT:
+            if _is_code(name, values if looked is not values else values.filter(fits), repeating=counts is not None):
                 return Sensed("code", why="digits that identify, so a total would mean nothing")
             return Sensed("number", reading)
     return Sensed("category")
 
 
-def _sense_date(values: pl.Series) -> Sensed | None:
-    if values.str.contains(_ISO).mean() >= FIT:  # type: ignore[operator]
+def _share(fits: pl.Series, weights: NDArray[np.int64] | None) -> float:
+    """The share of rows that fit."""
+    return float(np.average(fits.to_numpy(), weights=weights))
+
+
+def _sense_date(values: pl.Series, weights: NDArray[np.int64] | None) -> Sensed | None:
+    if _share(values.str.contains(_ISO), weights) >= FIT:
         return Sensed("date", "iso")
     slashed = values.str.contains(_SLASHED)
-    if slashed.mean() >= FIT:  # type: ignore[operator]
+    if _share(slashed, weights) >= FIT:
+        rows = None if weights is None else weights[slashed.to_numpy()]
         parts = values.filter(slashed).str.extract_groups(_SLASHED)
-        first = parts.struct.field("1").cast(pl.Int32)
-        second = parts.struct.field("2").cast(pl.Int32)
-        above_first = int((first > 12).sum())
-        above_second = int((second > 12).sum())
+        above = [(parts.struct.field(part).cast(pl.Int32) > 12).to_numpy() for part in ("1", "2")]
+        above_first, above_second = (int(np.sum(each if rows is None else rows[each])) for each in above)
         if above_second > above_first:
             return Sensed("date", "month first", f"{above_second} values have a day above 12 in second place")
         why = f"{above_first} values have a day above 12" if above_first else "no day is above 12: taken day first"
         return Sensed("date", "day first", why)
-    if values.str.contains(_NAMED).mean() >= FIT:  # type: ignore[operator]
+    if _share(values.str.contains(_NAMED), weights) >= FIT:
         return Sensed("date", "named")
     return None
 
 
-def _is_code(name: str, values: pl.Series, distinct: int) -> bool:
+def _is_code(name: str, values: pl.Series, *, repeating: bool) -> bool:
     whole = values.str.contains(r"^\d+$")
     if not bool(whole.all()):
         return False
@@ -97,7 +114,7 @@ def _is_code(name: str, values: pl.Series, distinct: int) -> bool:
     if _CODE_NAME.search(_SPLIT_CAMEL.sub(" ", name)):
         return True
     # A running number: all different and in order, over more than a handful of rows.
-    if len(values) >= 20 and distinct == len(values):
+    if len(values) >= 20 and not repeating:
         numbers = values.cast(pl.Int64, strict=False).drop_nulls()
         steps = numbers.diff().drop_nulls()
         if len(steps) and bool((steps > 0).all()):
