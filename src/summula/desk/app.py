@@ -6,6 +6,7 @@ import os
 import sys
 from pathlib import Path
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
 from summula.core.refusal import Refusal
@@ -55,4 +56,5 @@ def run_demo() -> int:
     window = Window()
     window.session.adopt(ready_folio())
     window.show()
+    QTimer.singleShot(300, window.warm_up)
     return app.exec()

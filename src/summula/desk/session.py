@@ -34,6 +34,13 @@ from summula.core.summaries.vocabulary import Vocabulary
 from summula.core.tables.table import Table
 
 
+def warm_up() -> None:
+    """Make the parser ready (call this in a worker): the first phrase then need not wait for it."""
+    from summula.core.summaries.parsetable import parser
+
+    parser()
+
+
 class Session(QObject):
     """Edits go through `edit`; everything else follows from the folio it holds."""
 
@@ -85,11 +92,13 @@ class Session(QObject):
             opened = open_folio(path)
             for table in opened.tables.values():
                 describe(table)
+            warm_up()
             return lambda: self.adopt(opened, path)
         from summula.core.tables.readers import read_table
 
         read = read_table(path)
         describe(read)
+        warm_up()
         return lambda: self.take_table(read)
 
     def take_table(self, table: Table) -> None:

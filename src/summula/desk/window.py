@@ -29,7 +29,7 @@ from summula.desk.emptypage import EmptyPage
 from summula.desk.finder import open_finder
 from summula.desk.header import Header
 from summula.desk.margin import Margin
-from summula.desk.session import Session
+from summula.desk.session import Session, warm_up
 from summula.desk.statusline import StatusLine
 from summula.desk.summarypage import SummaryPage
 from summula.desk.tablepage import TablePage
@@ -273,6 +273,10 @@ class Window(QMainWindow):
             return
         self.status.say("", f"reading {path.name} …")
         self.reading.ask(lambda: self.session.load(path), lambda take: take(), self.session.refuse)
+
+    def warm_up(self) -> None:
+        self._warming = Work(self)
+        self._warming.ask(warm_up, lambda _: None, self.session.refuse)
 
     def open_demo(self) -> None:
         from summula.demo.ready import ready_folio
