@@ -114,10 +114,25 @@ class BoardPage(QWidget):
         viewport.installEventFilter(self)
         right.addWidget(self.area, 1)
         row.addLayout(right, 1)
-        self.empty = QPushButton("Put a summary on this board")
-        self.empty.setParent(self.canvas)
-        self.empty.clicked.connect(lambda: open_add(self.empty, self.session, self._board(), "summary"))
-        self.empty.hide()
+        self.empty = self._empty_notice()
+
+    def _empty_notice(self) -> QWidget:
+        """What stands on a board without panels: what to do next."""
+        notice = QWidget(self.canvas)
+        column = QVBoxLayout(notice)
+        title = QLabel("Nothing is on this board yet")
+        title.setFont(font(19, 600, serif=True))
+        text = QLabel("Put summaries, charts and key figures on it; slicers then move them all at once.")
+        text.setStyleSheet(f"color: {colour('muted').name()}")
+        button = QPushButton("Put a summary on this board")
+        button.setProperty("strong", "true")
+        button.clicked.connect(lambda: open_add(button, self.session, self._board(), "summary"))
+        column.addWidget(title)
+        column.addWidget(text)
+        column.addSpacing(6)
+        column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        notice.hide()
+        return notice
 
     def _board(self) -> Board:
         assert self.board is not None

@@ -39,7 +39,7 @@ class PivotGrid(QAbstractScrollArea):
     """Shows a Grid. Arrow keys move, Shift extends, Ctrl+C copies, + and - unfold and fold."""
 
     folded = pyqtSignal(object)  # the path of labels to fold or unfold
-    selected = pyqtSignal(object)  # the figures selected, as a list
+    selected = pyqtSignal(object)  # the figures selected, as a list of (measure, figure)
     field_dropped = pyqtSignal(str, str)  # field, clause
 
     def __init__(self) -> None:
@@ -327,8 +327,8 @@ class PivotGrid(QAbstractScrollArea):
         if layout is not None and span is not None:
             rows, columns = range(span[0], span[2] + 1), range(span[1], span[3] + 1)
             if len(rows) * len(columns) <= 400_000:
-                figures = [layout.value(row, column) for row in rows for column in columns]
-                self.selected.emit([figure for figure in figures if not math.isnan(figure)])
+                figures = [(layout.columns[column][1], layout.value(row, column)) for column in columns for row in rows]
+                self.selected.emit([each for each in figures if not math.isnan(each[1])])
             words = f"{layout.rows[cursor[0]].label}, {layout.column_words(cursor[1])}: {layout.text(*cursor)}"
             self.setAccessibleDescription(words)
         self._view().update()

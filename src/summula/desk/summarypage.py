@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayou
 
 from summula.core.boards.reckoning import last_period_stops
 from summula.core.charts import Look, draw, why_not
+from summula.core.charts.series import column_name
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_summary
 from summula.core.refusal import Refusal
@@ -214,17 +215,19 @@ class SummaryPage(QWidget):
             blocks += ["Worth a second look", *looks]
         self.margin.show_blocks(blocks)
 
-    def _selected(self, figures: list[float]) -> None:
-        if len(figures) < 1:
+    def _selected(self, chosen: list[tuple[int, float]]) -> None:
+        """The selection's sum, mean and median; of its first measure where it holds several."""
+        grid = self.grid
+        if not chosen or grid is None:
             self.status.select("")
             return
-        grid = self.grid
-        style = grid.styles[0] if grid is not None and len(grid.styles) == 1 else None
-        write = style.text if style is not None else lambda value: f"{value:,.6g}"
-        total = math.fsum(figures)
-        mean, median = total / len(figures), statistics.median(figures)
-        cells = said(len(figures), "cell")
-        self.status.select(f"Selected {cells}: sum {write(total)} · mean {write(mean)} · median {write(median)}")
+        measure = chosen[0][0]
+        figures = [figure for which, figure in chosen if which == measure]
+        write = grid.styles[measure].text
+        total, median = math.fsum(figures), statistics.median(figures)
+        of = "" if len(figures) == len(chosen) else f" of {column_name(grid, measure)}"
+        account = f"sum {write(total)} · mean {write(total / len(figures))} · median {write(median)}"
+        self.status.select(f"Selected {said(len(figures), 'cell')}{of}: {account}")
 
     # -- edits -----------------------------------------------------------------------------------------
 

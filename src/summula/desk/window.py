@@ -83,7 +83,7 @@ class Window(QMainWindow):
         self.reading.busy.connect(lambda busy: self.status.work(busy, "reading …"))
         self.session.told.connect(self.status.tell)
         self.session.changed.connect(self.refresh)
-        self.session.page_changed.connect(self.refresh)
+        self.session.page_changed.connect(self._turn)
         self.refresh()
         self.header.refresh()
         self.pages.setFocus()
@@ -383,6 +383,13 @@ class Window(QMainWindow):
         return str(page[1].name).replace("/", "-") if page is not None else "page"
 
     # -- showing ---------------------------------------------------------------------------------------
+
+    def _turn(self) -> None:
+        """Another page is in view: show it, and let the keys go to it."""
+        self.refresh()
+        page = self.pages.currentWidget()
+        if page is not None:
+            page.setFocus()
 
     def refresh(self) -> None:
         """Show the page in view of the present folio."""

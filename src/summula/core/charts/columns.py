@@ -36,7 +36,8 @@ def draw_columns(grid: Grid, look: Look, size: tuple[float, float], width: TextW
     grouped = any(cat.group for cat in cats)
     bottom = size[1] - (38.0 if grouped else 22.0)
     lowest, highest = _extent(grid, ghost, cats, series, stacked)
-    vertical = scale(lowest, highest, bottom, top + 8)
+    below = 16.0 if lowest < 0 and len(series) == 1 else 0.0  # room for the figures under negative columns
+    vertical = scale(lowest, highest, bottom - below, top + 8)
     left = value_axis(marks, grid, vertical, size[0], width)
     step = (size[0] - left - 4) / len(cats)
     for place, cat in enumerate(cats):
@@ -118,8 +119,11 @@ def _side_by_side(
             ink = ink.pale()
         mark = _column(left, each_width, figure, vertical, ink)
         marks.append(Box(mark.x, mark.y, mark.width, mark.height, ink, tag(grid, cat, each, figure, before)))
-        label = grid.styles[each.measure].short(figure, unit=False, signed=signed)
-        if len(series) == 1 and width(label, _LABEL, 500) <= step - 2 and math.isnan(before):
+        style = grid.styles[each.measure]
+        label = style.short(figure, unit=False, signed=signed)
+        if width(label, _LABEL, 500) > step - 5:
+            label = style.short(figure, unit=False, signed=signed, digits=1)
+        if len(series) == 1 and width(label, _LABEL, 500) <= step - 5 and math.isnan(before):
             y = mark.y - 5 if figure >= 0 else mark.y + mark.height + 13
             marks.append(Text(left + each_width / 2, y, label, Ink("text"), _LABEL, 500, "centre"))
 

@@ -36,27 +36,28 @@ class FigureStyle:
         found = re.search(r"(\.\d*?)0+(?=\D*$)", text)
         return text if found is None else text[: found.start()] + found.group(1).rstrip(".") + text[found.end() :]
 
-    def short(self, value: float, *, unit: bool = True, signed: bool = False) -> str:
-        """The figure in few signs, for charts: £2.31m, 520k, 87.2%."""
+    def short(self, value: float, *, unit: bool = True, signed: bool = False, digits: int = 3) -> str:
+        """The figure in few signs, for charts: £2.31m, 520k, 87.2%; in about so many digits."""
         if math.isnan(value):
             return NOTHING
         sign = MINUS if value < 0 else ("+" if signed and value > 0 else "")
         size = abs(value)
         if self.percent:
-            return f"{sign}{_three(size * 100)}%"
+            return f"{sign}{_rounded(size * 100, digits)}%"
         mark = self.unit if unit else ""
         for limit, letter in ((1e9, "bn"), (1e6, "m"), (1e4, "k")):
             if size >= limit * 0.99995:
                 scale = 1e3 if letter == "k" else limit
-                return f"{sign}{mark}{_three(size / scale)}{letter}"
+                return f"{sign}{mark}{_rounded(size / scale, digits)}{letter}"
         if size >= 1000 or size == int(size):
             return f"{sign}{mark}{size:,.0f}"
-        return f"{sign}{mark}{_three(size)}"
+        return f"{sign}{mark}{_rounded(size, digits)}"
 
 
-def _three(size: float) -> str:
-    """About three significant figures, never fewer than the whole part."""
-    places = 0 if size >= 99.95 else 1 if size >= 9.995 else 2
+def _rounded(size: float, digits: int) -> str:
+    """About so many significant digits, never fewer than the whole part."""
+    whole = 3 if size >= 99.95 else 2 if size >= 9.995 else 1
+    places = max(digits - whole, 0)
     text = f"{size:,.{places}f}"
     return text.split(".")[0] if places and not text.split(".")[1].strip("0") else text
 
