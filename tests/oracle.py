@@ -55,6 +55,19 @@ def ask_duckdb(
     return answer
 
 
+def ask_pandas(frame: pd.DataFrame, column: str, by: Sequence[str], across: Sequence[str]) -> Answer:
+    """The sum of a column at every level of totals; `by` and `across` are columns of the frame."""
+    answer: Answer = {((), ()): [float(frame[column].sum())]}
+    for i in range(len(by) + 1):
+        for j in range(len(across) + 1):
+            keys = [*by[:i], *across[:j]]
+            if keys:
+                for path, total in frame.groupby(keys)[column].sum().items():
+                    whole = path if isinstance(path, tuple) else (path,)
+                    answer[whole[:i], whole[i:]] = [float(total)]
+    return answer
+
+
 def _plain(value: Any) -> Any:
     if value is None or (isinstance(value, float) and math.isnan(value)):
         return None

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Iterable
 
 
@@ -33,6 +32,8 @@ class Refusal(Exception):
 
 def nearest(word: str, known: Iterable[str]) -> str | None:
     """The known name that `word` most likely meant, or None when nothing is close."""
+    import difflib  # only a fault needs it
+
     by_folded: dict[str, str] = {}
     for name in known:
         by_folded.setdefault(name.casefold(), name)

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
 from summula.core.refusal import Refusal
 from summula.desk.theme import dress
+
+if TYPE_CHECKING:
+    from summula.desk.window import Window
 
 _kept: list[QApplication] = []  # Qt goes down with the last reference to its application
 
@@ -27,6 +32,7 @@ def application() -> QApplication:
         os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     ):
         raise Refusal("there is no screen to open a window on", "start it in a desktop session, or set DISPLAY")
+    gc.disable()  # nothing made while starting is garbage; `run` lets it begin once the window is there
     made = QApplication(["summula"])
     made.setApplicationName("Summula")
     dress(made)
@@ -45,7 +51,7 @@ def run(path: Path | None = None) -> int:
     window.show()
     if path is not None:
         window.open_path(path)
-    return app.exec()
+    return _attend(app, window)
 
 
 def run_demo() -> int:
@@ -56,5 +62,18 @@ def run_demo() -> int:
     window = Window()
     window.session.adopt(ready_folio())
     window.show()
+    return _attend(app, window)
+
+
+def _attend(app: QApplication, window: Window) -> int:
+    """Run until the window closes; what can wait until it is seen is done then."""
     QTimer.singleShot(300, window.warm_up)
+    QTimer.singleShot(500, begin_collecting)
     return app.exec()
+
+
+def begin_collecting() -> None:
+    """Let garbage be collected from now on; what starting made stays aside."""
+    gc.collect()
+    gc.freeze()
+    gc.enable()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import msgspec
 from PyQt6.QtWidgets import QLineEdit, QWidget
@@ -22,11 +21,8 @@ from summula.desk.popoverparts import field_choices
 from summula.desk.putonboard import add_slicer
 from summula.desk.session import Session
 
-if TYPE_CHECKING:
-    from summula.desk.boardpage import BoardPage
 
-
-def arranging_blocks(session: Session, board: Board, panel_id: str, page: BoardPage) -> list[Block]:
+def arranging_blocks(session: Session, board: Board, panel_id: str, remove: Callable[[str], None]) -> list[Block]:
     blocks: list[Block] = []
     panel = next((each for each in board.panels if each.id == panel_id), None)
     if panel is None:
@@ -34,7 +30,7 @@ def arranging_blocks(session: Session, board: Board, panel_id: str, page: BoardP
     else:
         blocks += _panel_blocks(session, board, panel)
         blocks += _reach_blocks(session, board, panel)
-        blocks.append(Deed("Take this panel away", lambda: page.remove_panel(panel.id)))
+        blocks.append(Deed("Take this panel away", lambda: remove(panel.id)))
     blocks.append("Put on the board")
     for text, what in (
         ("Summary or chart", "summary"),

@@ -18,17 +18,15 @@ from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, stor
 from summula.core.slicing.slicer import cleared
 from summula.core.summaries.figures import said
 from summula.core.summaries.phrase import Form
-from summula.desk.arranging import arranging_blocks, open_add
 from summula.desk.margin import Margin
 from summula.desk.panelview import PanelView
 from summula.desk.periodruler import PeriodRuler
 from summula.desk.session import Session
 from summula.desk.slicerlist import SlicerList
 from summula.desk.statusline import StatusLine
-from summula.desk.summarypage import QUICK_ROWS
 from summula.desk.swaparea import SwapArea
 from summula.desk.theme import colour, font
-from summula.desk.work import Work
+from summula.desk.work import QUICK_ROWS, Work
 
 GAP = 12
 RAIL = 200
@@ -126,7 +124,7 @@ class BoardPage(QWidget):
         text.setStyleSheet(f"color: {colour('muted').name()}")
         button = QPushButton("Put a summary on this board")
         button.setProperty("strong", "true")
-        button.clicked.connect(lambda: open_add(button, self.session, self._board(), "summary"))
+        button.clicked.connect(lambda: self._open_add(button, "summary"))
         column.addWidget(title)
         column.addWidget(text)
         column.addSpacing(6)
@@ -217,7 +215,7 @@ class BoardPage(QWidget):
                 self.rulers[slicer.id] = ruler
         self.add_slicer = QPushButton("+ slicer")
         self.add_slicer.setProperty("quiet", "true")
-        self.add_slicer.clicked.connect(lambda: open_add(self.add_slicer, self.session, self._board(), "slicer"))
+        self.add_slicer.clicked.connect(lambda: self._open_add(self.add_slicer, "slicer"))
         column.addWidget(self.add_slicer, 0, Qt.AlignmentFlag.AlignLeft)
         column.addStretch(1)
         self.rail.swap(inner)
@@ -255,7 +253,9 @@ class BoardPage(QWidget):
         self.empty.move(20, 30)
         self.canvas.update()
         if arranging:
-            self.margin.show_blocks(arranging_blocks(self.session, board, self.selected, self))
+            from summula.desk.arranging import arranging_blocks
+
+            self.margin.show_blocks(arranging_blocks(self.session, board, self.selected, self.remove_panel))
 
     def _form(self, panel: Panel) -> Form:
         if isinstance(panel, SummaryPanel):
@@ -331,13 +331,20 @@ class BoardPage(QWidget):
             self.selected = self._board().panels[0].id
         self.session.page_changed.emit()
 
+    def _open_add(self, beside: QWidget, what: str) -> None:
+        from summula.desk.arranging import open_add
+
+        open_add(beside, self.session, self._board(), what)
+
     def _pick(self, panel_id: str) -> None:
         if panel_id != self.selected:
             self.selected = panel_id
             for view in self.panels.values():
                 view.selected = view.panel.id == panel_id
                 view.update()
-            self.margin.show_blocks(arranging_blocks(self.session, self._board(), panel_id, self))
+            from summula.desk.arranging import arranging_blocks
+
+            self.margin.show_blocks(arranging_blocks(self.session, self._board(), panel_id, self.remove_panel))
         self.panels[panel_id].setFocus()
 
     def _dropped(self, panel_id: str, area: QRect) -> None:

@@ -36,9 +36,7 @@ from summula.desk.session import Session
 from summula.desk.statusline import StatusLine
 from summula.desk.theme import colour
 from summula.desk.title import Title
-from summula.desk.work import Work
-
-QUICK_ROWS = 150_000  # an answer about so many rows takes well under 50 ms
+from summula.desk.work import QUICK_ROWS, Work
 
 
 class SummaryPage(QWidget):

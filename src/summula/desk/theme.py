@@ -6,7 +6,6 @@ A dark or high-contrast theme is another set of values for the same tokens.
 from __future__ import annotations
 
 from functools import lru_cache
-from importlib.resources import files
 from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
@@ -75,10 +74,8 @@ def text_width(text: str, size: float, weight: int = 400, serif: bool = False, i
 
 
 def load_fonts() -> None:
-    folder = files("summula.desk").joinpath("fonts")
-    for entry in folder.iterdir():
-        if entry.name.endswith(".ttf"):
-            QFontDatabase.addApplicationFontFromData(entry.read_bytes())
+    for path in sorted(Path(__file__).with_name("fonts").glob("*.ttf")):
+        QFontDatabase.addApplicationFont(str(path))
 
 
 def dress(application: QApplication) -> None:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPixmap
@@ -23,17 +25,20 @@ from summula.core.handout.delimited import csv_text
 from summula.core.refusal import Refusal
 from summula.core.summaries.records import laid_out
 from summula.desk.actions import Action, Actions
-from summula.desk.boardpage import BoardPage
 from summula.desk.contents import Contents
 from summula.desk.emptypage import EmptyPage
-from summula.desk.finder import open_finder
 from summula.desk.header import Header
 from summula.desk.margin import Margin
 from summula.desk.session import Session, warm_up
 from summula.desk.statusline import StatusLine
-from summula.desk.summarypage import SummaryPage
-from summula.desk.tablepage import TablePage
 from summula.desk.work import Work
+
+if TYPE_CHECKING:
+    from summula.desk.boardpage import BoardPage
+    from summula.desk.summarypage import SummaryPage
+    from summula.desk.tablepage import TablePage
+
+Page = TypeVar("Page", bound=QWidget)
 
 
 class Window(QMainWindow):
@@ -52,12 +57,8 @@ class Window(QMainWindow):
         self.status = StatusLine()
         self.reading = Work(self)
         self.empty = EmptyPage(self.session)
-        self.table_page = TablePage(self.session, self.margin, self.status)
-        self.summary_page = SummaryPage(self.session, self.margin, self.status)
-        self.board_page = BoardPage(self.session, self.margin, self.status)
         self.pages = QStackedWidget()
-        for page in (self.empty, self.table_page, self.summary_page, self.board_page):
-            self.pages.addWidget(page)
+        self.pages.addWidget(self.empty)
         middle = QHBoxLayout()
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
@@ -87,6 +88,30 @@ class Window(QMainWindow):
         self.refresh()
         self.header.refresh()
         self.pages.setFocus()
+
+    # -- pages: made when first turned to, so that the first one is there soon ----------------------------------
+
+    @cached_property
+    def table_page(self) -> TablePage:
+        from summula.desk.tablepage import TablePage
+
+        return self._added(TablePage(self.session, self.margin, self.status))
+
+    @cached_property
+    def summary_page(self) -> SummaryPage:
+        from summula.desk.summarypage import SummaryPage
+
+        return self._added(SummaryPage(self.session, self.margin, self.status))
+
+    @cached_property
+    def board_page(self) -> BoardPage:
+        from summula.desk.boardpage import BoardPage
+
+        return self._added(BoardPage(self.session, self.margin, self.status))
+
+    def _added(self, page: Page) -> Page:
+        self.pages.addWidget(page)
+        return page
 
     # -- actions ---------------------------------------------------------------------------------------
 
@@ -166,25 +191,25 @@ class Window(QMainWindow):
             "type phrase",
             "Type the phrase",
             "as text",
-            self.summary_page.phrase.show_text,
+            lambda: self.summary_page.phrase.show_text(),
             "F2",
             when=on_summary,
         )
-        add("fold all", "Fold all", "", self.summary_page.fold_all, when=on_summary)
-        add("unfold all", "Unfold all", "", self.summary_page.unfold_all, when=on_summary)
+        add("fold all", "Fold all", "", lambda: self.summary_page.fold_all(), when=on_summary)
+        add("unfold all", "Unfold all", "", lambda: self.summary_page.unfold_all(), when=on_summary)
         add(
             "largest first",
             "Largest first",
             "order by the first figure",
-            self.summary_page.largest_first,
+            lambda: self.summary_page.largest_first(),
             when=on_summary,
         )
-        add("swap", "Swap by and across", "", self.summary_page.swap, when=on_summary)
+        add("swap", "Swap by and across", "", lambda: self.summary_page.swap(), when=on_summary)
         add(
             "put on board",
             "Put this summary on a board",
             "",
-            self.summary_page.put_on_board,
+            lambda: self.summary_page.put_on_board(),
             "Ctrl+B",
             when=on_summary,
         )
@@ -208,7 +233,7 @@ class Window(QMainWindow):
             "clear slicing",
             "Clear slicing",
             "let all rows through",
-            self.board_page.clear_slicing,
+            lambda: self.board_page.clear_slicing(),
             "Ctrl+Shift+X",
             when=lambda: on_board() and self.board_page.is_sliced,
         )
@@ -224,10 +249,10 @@ class Window(QMainWindow):
             "copy figures",
             "Copy the figures",
             "as cells",
-            self.summary_page.pivot.copy,
+            lambda: self.summary_page.pivot.copy(),
             when=lambda: on_summary() and self.summary_page.pivot.layout_ is not None,
         )
-        add("copy phrase", "Copy the phrase", "as text", self.summary_page.copy_phrase, when=on_summary)
+        add("copy phrase", "Copy the phrase", "as text", lambda: self.summary_page.copy_phrase(), when=on_summary)
 
     def _step_page(self, step: int) -> None:
         pages = [page.id for _, page in self.session.folio.pages()]
@@ -235,6 +260,8 @@ class Window(QMainWindow):
         self.session.turn_to(pages[(at + step) % len(pages)])
 
     def find_anything(self) -> None:
+        from summula.desk.finder import open_finder
+
         place = self.header.finder.mapToGlobal(QPoint(-50, self.header.finder.height() + 3))
         self.finder = open_finder(self, self.session, self.actions_, self.find_field, place)
 
@@ -253,8 +280,9 @@ class Window(QMainWindow):
 
     def cancel(self) -> None:
         self.reading.cancel()
-        self.summary_page.work.cancel()
-        self.board_page.work.cancel()
+        for name in ("summary_page", "board_page"):
+            if name in self.__dict__:  # made already
+                getattr(self, name).work.cancel()
         self.session.told.emit("Cancelled", False)
 
     # -- files -----------------------------------------------------------------------------------------

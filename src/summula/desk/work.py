@@ -9,6 +9,8 @@ from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
 from summula.core.refusal import Refusal
 
+QUICK_ROWS = 150_000  # an answer about so many rows takes well under 50 ms, and needs no worker
+
 
 class _Signals(QObject):
     done = pyqtSignal(object)

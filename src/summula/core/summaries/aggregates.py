@@ -83,7 +83,7 @@ class Fold:
             places, chosen = self._places(aggregate)
             weights = self._weights(aggregate, part)
             if weights is not None and chosen is not None:
-                weights = weights[chosen]
+                weights = chosen_weights(self.cells, chosen, weights)
             size = shape[0] * shape[1]
             finest = counted(places, size, weights).reshape(shape)
             self.memo[key] = finest
@@ -139,6 +139,20 @@ def chosen_cells(cells: Cells, mask: Mask) -> NDArray[np.intp]:
         last = (mask, np.flatnonzero(mask))
         cells.memo["chosen"] = last
     return cast("NDArray[np.intp]", last[1])
+
+
+def chosen_weights(cells: Cells, chosen: NDArray[np.intp], weights: Block) -> Block:
+    """The chosen cells' part of some weights; remembered while the choice lasts, for the next panel asks the same."""
+    last = cells.memo.get("chosen weights")
+    if last is None or last[0] is not chosen:
+        last = (chosen, {})
+        cells.memo["chosen weights"] = last
+    of_choice: dict[int, tuple[Block, Block]] = last[1]
+    found = of_choice.get(id(weights))
+    if found is None:
+        found = (weights, weights[chosen])  # the weights are kept too, so that no other can take their id
+        of_choice[id(weights)] = found
+    return found[1]
 
 
 def flat_places(cells: Cells, rows: RawAxis, columns: RawAxis) -> NDArray[np.intp]:
