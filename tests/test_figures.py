@@ -19,6 +19,7 @@ from summula.core.refusal import Refusal
 from summula.core.summaries import Phrase, Vocabulary, answer, parse
 from summula.core.summaries.cells import unfolded
 from summula.core.summaries.phrase import Aggregate, Measure
+from summula.core.summaries.records import laid_out
 from summula.core.tables import Table
 from summula.core.tables.readers import table_from_frame
 from tests.oracle import SQL_AGGREGATE, SQL_PART, ask_duckdb, ask_pandas, assert_same, figures_of, sql_heading
@@ -86,7 +87,9 @@ def test_every_level_agrees_with_duckdb(
     expected = ask_duckdb(
         frame, sql, [sql_heading(h) for h in by], [sql_heading(h) for h in across], CONDITIONS[condition]
     )
+    assert len({len(line) for line in laid_out(grid, exact=False)}) == 1  # every row as long as its heads
     if not len(frame) or grid.rows_used == 0:
+        assert all(math.isnan(grid.bottom_line(at)) or grid.bottom_line(at) == 0 for at in range(len(aggregates)))
         assert figures_of(grid) == {}
         return
     assert_same(figures_of(grid), expected, rel=1e-7)

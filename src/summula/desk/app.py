@@ -5,7 +5,10 @@ from __future__ import annotations
 import gc
 import os
 import sys
+import traceback
+from functools import partial
 from pathlib import Path
+from types import TracebackType
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
@@ -67,9 +70,18 @@ def run_demo() -> int:
 
 def _attend(app: QApplication, window: Window) -> int:
     """Run until the window closes; what can wait until it is seen is done then."""
+    sys.excepthook = partial(_tell_defect, window)
     QTimer.singleShot(300, window.warm_up)
     QTimer.singleShot(500, begin_collecting)
     return app.exec()
+
+
+def _tell_defect(window: Window, kind: type[BaseException], fault: BaseException, trace: TracebackType | None) -> None:
+    """A defect of ours ends one action, never the desk with a person's work on it."""
+    traceback.print_exception(kind, fault, trace)
+    window.session.refuse(
+        Refusal(f"something went wrong here ({kind.__name__}: {fault})", "undo it, and please report it")
+    )
 
 
 def begin_collecting() -> None:

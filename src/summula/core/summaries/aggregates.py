@@ -112,7 +112,8 @@ class Fold:
     def _rolled(self, operation: np.ufunc, finest: Block, level: tuple[int, int]) -> Block:
         block = finest
         if block.size == 0:
-            return np.zeros((len(self.rows.starts[level[0]]), len(self.columns.starts[level[1]])))
+            nothing = np.inf if operation is np.minimum else -np.inf if operation is np.maximum else 0.0
+            return np.full((len(self.rows.starts[level[0]]), len(self.columns.starts[level[1]])), nothing)
         if level[0] < self.rows.depth:
             block = operation.reduceat(block, self.rows.starts[level[0]], axis=0)
         if level[1] < self.columns.depth:

@@ -85,6 +85,8 @@ class RawAxis:
     def node_of_finest(self, level: int) -> Indices:
         """For each finest node, its node at `level`."""
         marks = np.zeros(self.nodes, dtype=np.intp)
+        if self.nodes == 0:
+            return marks
         marks[self.starts[level]] = 1
         return np.cumsum(marks) - 1
 
@@ -104,8 +106,8 @@ def raw_axis(placed: Sequence[Placed], cells: int) -> RawAxis:
 
 
 def _starts(codes: NDArray[np.int64], depth: int) -> tuple[Indices, ...]:
-    if len(codes) == 0:
-        return tuple(np.zeros(0, dtype=np.intp) for _ in range(depth + 1))
+    if len(codes) == 0:  # no rows at all: the total is there all the same
+        return (np.zeros(1, dtype=np.intp), *(np.zeros(0, dtype=np.intp) for _ in range(depth)))
     changed = np.zeros(len(codes), dtype=np.bool_)
     changed[0] = True
     starts = [np.flatnonzero(changed)]
@@ -131,6 +133,8 @@ def widened(axis: RawAxis, wanted: NDArray[np.int64]) -> RawAxis:
 
 
 def level_codes(axis: RawAxis, level: int) -> NDArray[np.int64]:
+    if level == 0:
+        return np.zeros((1, 0), dtype=np.int64)
     return axis.codes[axis.starts[level], :level]
 
 
