@@ -17,7 +17,7 @@ from summula.core.fields import Heading
 from summula.core.folio import Opened
 from summula.core.refusal import Refusal
 from summula.core.summaries import Phrase, Vocabulary, answer, parse
-from summula.core.summaries.cells import unfolded
+from summula.core.summaries.cells import Packed, unfolded
 from summula.core.summaries.phrase import Aggregate, Measure
 from summula.core.summaries.records import laid_out
 from summula.core.tables import Table
@@ -275,3 +275,19 @@ def test_the_demos_summaries_agree_with_duckdb_and_pandas(which: str, demo: Open
         assert all(
             share == pytest.approx(figure / whole) for figure, share in figures_of(grid).values() if figure is not None
         )
+
+
+@given(st.lists(st.integers(-(2**27), 2**27), min_size=1, max_size=40), st.integers(0, 2**32))
+def test_packed_sums_are_exact(units: list[int], seed: int) -> None:
+    """Counting and summing in one pass loses nothing, up to the largest units it is used for."""
+    rng = np.random.default_rng(seed)
+    values = rng.choice(np.array([*units, 2**28 - 1], dtype=np.float64), 70_000)
+    table = table_from_frame("T", pl.DataFrame({"v": values}))
+    packed = Packed.of(table, "v")
+    assert packed is not None
+    places = rng.integers(0, 3, len(values)).astype(np.uint8)
+    counts, sums = packed.counted(places, 3)
+    assert counts.tolist() == np.bincount(places, minlength=3).tolist()
+    assert sums.tolist() == [int(values[places == place].astype(np.int64).sum()) for place in range(3)]
+    assert Packed.of(table_from_frame("T", pl.DataFrame({"v": values + 0.123456789})), "v") is None
+    assert Packed.of(table_from_frame("T", pl.DataFrame({"v": values * 8})), "v") is None

@@ -37,8 +37,17 @@ def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask 
     """The grid a phrase asks for. `mask` (one entry a cell) narrows the rows further, as slicers do."""
     phrase = with_defaults(phrase, table)
     if cells is None:
-        cells = fold(table, dimensions_of(phrase, table))
+        cells = fold(table, dimensions_of(phrase, table), summed=_first_summed(phrase))
     return _answer(phrase, cells, mask)
+
+
+def _first_summed(phrase: Phrase) -> str | None:
+    """A number field whose sums the phrase is sure to need."""
+    for measure in phrase.measures:
+        for aggregate in aggregates_of(measure.calculation):
+            if aggregate.function in ("sum", "mean"):
+                return aggregate.field
+    return None
 
 
 def with_defaults(phrase: Phrase, table: Table) -> Phrase:

@@ -98,11 +98,11 @@ def raw_axis(placed: Sequence[Placed], cells: int) -> RawAxis:
         ids = np.zeros(cells, dtype=np.uint8)
         return RawAxis((), (), ids, np.zeros((1, 0), dtype=np.int64), (np.zeros(1, dtype=np.intp),))
     combined = combine([each.codes for each in placed], [len(each.members) for each in placed])
-    if combined is None or len(combined[1]) > _MOST_NODES:
+    if combined is None or len(combined.codes) > _MOST_NODES:
         names = " and ".join(heading.field for heading in headings)
         raise Refusal(f"{names} together have too many members to lay out", "take a heading away, or use bands")
-    ids, codes, _ = combined
-    return RawAxis(headings, members, ids, codes, _starts(codes, len(placed)))
+    codes = combined.codes
+    return RawAxis(headings, members, combined.ids, codes, _starts(codes, len(placed)))
 
 
 def _starts(codes: NDArray[np.int64], depth: int) -> tuple[Indices, ...]:

@@ -7,9 +7,10 @@ so that masks and groupings run on thousands of cells instead of millions of row
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -184,16 +185,17 @@ def row_mask(table: Table, condition: Condition) -> Mask:
     return found
 
 
-def fold(table: Table, dimensions: Sequence[Dimension]) -> Cells:
+def fold(table: Table, dimensions: Sequence[Dimension], *, summed: str | None = None) -> Cells:
     """The table's rows folded by these dimensions; remembered by the table.
 
-    A fold that would not at least halve the rows is not made: then each row is its own cell.
+    A fold that would not at least halve the rows is not made: then each row is its own cell. `summed` names a number
+    field whose sums will be asked for: they are worked out on the way where that costs nothing.
     """
     bases = _bases(dimensions)
     key = ("cells", frozenset(bases))
     found: Cells | None = table.memo.get(key)
     if found is None:
-        found = _fold(table, bases) or unfolded(table)
+        found = _fold(table, bases, summed) or unfolded(table)
         table.memo[key] = found
     return found
 
@@ -235,7 +237,7 @@ def _bases(dimensions: Sequence[Dimension]) -> list[Dimension]:
     return sorted(bases, key=repr)
 
 
-def _fold(table: Table, bases: Sequence[Dimension]) -> Cells | None:
+def _fold(table: Table, bases: Sequence[Dimension], summed: str | None) -> Cells | None:
     if not bases:
         ids = np.zeros(table.rows, dtype=np.uint8)
         return Cells(table, {}, 1, ids, np.array([float(table.rows)])) if table.rows > 1 else None
@@ -245,15 +247,18 @@ def _fold(table: Table, bases: Sequence[Dimension]) -> Cells | None:
             encoded.append(Encoded(row_mask(table, base).view(np.uint8), (0, 1)))
         else:
             encoded.append(encode_heading(table, base))
-    combined = combine([e.codes for e in encoded], [_codes_in_use(e) for e in encoded], most=max(table.rows // 2, 64))
+    sizes = [_codes_in_use(each) for each in encoded]
+    packed = Packed.of(table, summed) if summed is not None else None
+    combined = combine([each.codes for each in encoded], sizes, most=max(table.rows // 2, 64), packed=packed)
     if combined is None:
         return None
-    ids, codes, counts = combined
+    ids, codes, counts, sums = combined
     of_cell = {
         base: Encoded(codes[:, at].astype(e.codes.dtype), e.members)
         for at, (base, e) in enumerate(zip(bases, encoded, strict=True))
     }
-    return Cells(table, of_cell, len(codes), ids, counts)
+    memo = {} if sums is None else {(summed, "sum"): sums}
+    return Cells(table, of_cell, len(codes), ids, counts, memo)
 
 
 def _codes_in_use(encoded: Encoded) -> int:
@@ -263,13 +268,63 @@ def _codes_in_use(encoded: Encoded) -> int:
     return blank + 1 if occurs or blank == 0 else blank
 
 
-def combine(
-    columns: Sequence[NDArray[Any]], sizes: Sequence[int], *, most: int | None = None
-) -> tuple[NDArray[np.unsignedinteger], NDArray[np.int64], Figures] | None:
-    """Distinct combinations of code columns.
+class Combined(NamedTuple):
+    """For n records and k columns: the combination each record has (n), the combinations in lexicographic
+    order (m, k), the records of each (m), and their sums (m) where they came along."""
 
-    Returns, for n records and k columns: the combination each record has (n), the combinations in
-    lexicographic order (m, k), and the records of each (m). None as soon as there are over `most`.
+    ids: NDArray[np.unsignedinteger]
+    codes: NDArray[np.int64]
+    counts: Figures
+    sums: Figures | None
+
+
+@dataclass(frozen=True, eq=False)
+class Packed:
+    """Whole units to be summed and counted in one pass.
+
+    Each weight is raised by 2**bits, so that a stretch's total holds the count in its upper bits and the sum in its
+    lower ones. Both are exact while stretch * greatest < 2**(bits-1) and stretch * 2**bits < 2**52.
+    """
+
+    weights: Figures
+    stretch: int
+    bits: int
+
+    @classmethod
+    def of(cls, table: Table, name: str) -> Packed | None:
+        """The packing of a number field without blanks; None where its units are too large or not whole."""
+        column = table.number(name)
+        if column.blank is not None or column.rows <= _STRETCH:
+            return None
+        key = ("greatest", name)
+        if key not in table.memo:
+            whole = bool(np.all(column.values == np.rint(column.values)))
+            table.memo[key] = float(np.abs(column.values).max()) if whole else math.inf
+        greatest = table.memo[key]
+        if not greatest < 2.0**28:
+            return None
+        power = min(16, int((49 - math.log2(max(greatest, 1.0))) // 2))
+        return cls(column.values, 1 << power, 51 - power)
+
+    def counted(self, places: NDArray[Any], size: int) -> tuple[Figures, Figures]:
+        """How many fall on each of `size` places, and the sums of their weights."""
+        one = 2.0**self.bits
+        counts, sums = np.zeros(size), np.zeros(size)
+        for start in range(0, len(places), self.stretch):
+            part = slice(start, start + self.stretch)
+            both = np.bincount(places[part], weights=self.weights[part] + one, minlength=size)
+            count = np.rint(both / one)
+            counts += count
+            sums += both - count * one
+        return counts, sums
+
+
+def combine(
+    columns: Sequence[NDArray[Any]], sizes: Sequence[int], *, most: int | None = None, packed: Packed | None = None
+) -> Combined | None:
+    """Distinct combinations of code columns; None as soon as there are over `most`.
+
+    With `packed` weights, their sums too, where they can be had in the same pass.
     """
     records = len(columns[0])
     dense = max(_DENSE, 4 * records)
@@ -279,7 +334,7 @@ def combine(
     pending = [sizes[0]]
     for column, column_size in zip(columns[1:], sizes[1:], strict=True):
         if size * column_size > dense:
-            ids, settled, _ = _settle(ids, size, settled, pending)
+            ids, settled, *_ = _settle(ids, size, settled, pending, None)
             size, pending = len(settled), []
             if most is not None and size > most:
                 return None
@@ -290,20 +345,21 @@ def combine(
         ids += column
         size *= column_size
         pending.append(column_size)
-    ids, settled, counts = _settle(ids, size, settled, pending)
-    if most is not None and len(settled) > most:
-        return None
-    return ids, settled, counts
+    combined = _settle(ids, size, settled, pending, packed)
+    return None if most is not None and len(combined.codes) > most else combined
 
 
 def _settle(
-    ids: NDArray[Any], size: int, settled: NDArray[np.int64], pending: list[int]
-) -> tuple[NDArray[np.unsignedinteger], NDArray[np.int64], Figures]:
+    ids: NDArray[Any], size: int, settled: NDArray[np.int64], pending: list[int], packed: Packed | None
+) -> Combined:
     """Renumber the combinations that occur from 0, in order."""
     if size <= max(_DENSE, 4 * len(ids)):
-        counts = counted(ids, size)
+        if packed is not None and size <= packed.stretch:
+            counts, sums = packed.counted(ids, size)
+        else:
+            counts, sums = counted(ids, size), None
         occurring = np.flatnonzero(counts)
-        counts = counts[occurring]
+        counts, sums = counts[occurring], None if sums is None else sums[occurring]
         kind = smallest_code_type(len(occurring))
         if len(occurring) == size:
             compact = ids.astype(kind, copy=False)
@@ -313,7 +369,7 @@ def _settle(
             compact = renumbered[ids]
     else:
         occurring, inverse, whole = np.unique(ids, return_inverse=True, return_counts=True)
-        counts = whole.astype(np.float64)
+        counts, sums = whole.astype(np.float64), None
         compact = inverse.astype(smallest_code_type(len(occurring)))
     rest = occurring.astype(np.int64)
     codes = []
@@ -321,4 +377,4 @@ def _settle(
         rest, code = np.divmod(rest, pending_size)
         codes.append(code)
     before = settled[rest]
-    return compact, np.column_stack([before, *reversed(codes)]), counts
+    return Combined(compact, np.column_stack([before, *reversed(codes)]), counts, sums)
