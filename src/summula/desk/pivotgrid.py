@@ -10,6 +10,7 @@ from collections.abc import Iterable
 
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QColor,
     QContextMenuEvent,
     QDragEnterEvent,
     QDragLeaveEvent,
@@ -279,8 +280,8 @@ class PivotGrid(QAbstractScrollArea):
             "across": (QRectF(left, 0, width - left, top), "across"),
             "measures": (QRectF(left, top, width - left, height - top), "show"),
         }.get(self._drop, (QRectF(), ""))
-        wash = colour("plum")
-        wash = type(wash)(wash.red(), wash.green(), wash.blue(), 34)
+        wash = QColor(colour("plum wash"))
+        wash.setAlpha(225)  # what lies below shows through, without disturbing the word
         painter.fillRect(area, wash)
         painter.setPen(QPen(colour("plum"), 1.5, Qt.PenStyle.DashLine))
         painter.drawRect(area.adjusted(1, 1, -2, -2))

@@ -7,7 +7,8 @@ import statistics
 import time
 
 import msgspec
-from PyQt6.QtGui import QGuiApplication, QPainter, QPaintEvent
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.boards.reckoning import last_period_stops
@@ -23,6 +24,7 @@ from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import FORMS, Form, Phrase
 from summula.core.summaries.printing import print_phrase
+from summula.desk.contents import dragged_field
 from summula.desk.formbutton import FormButton
 from summula.desk.margin import Block, Margin, Note, Pair
 from summula.desk.phrasebar import PhraseBar, WordButton
@@ -65,6 +67,7 @@ class SummaryPage(QWidget):
         self.stack = QStackedWidget()
         self.stack.addWidget(self.pivot)
         self.sheet = _Sheet(self.chart)
+        self.sheet.field_dropped.connect(self.add_field)
         self.stack.addWidget(self.sheet)
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 12, 20, 12)
@@ -291,13 +294,26 @@ class SummaryPage(QWidget):
 
 
 class _Sheet(QWidget):
-    """A white sheet around a chart."""
+    """A white sheet around a chart. A field dropped on it goes where fields of its kind belong."""
+
+    field_dropped = pyqtSignal(str)
 
     def __init__(self, inner: QWidget) -> None:
         super().__init__()
+        self.setAcceptDrops(True)
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 16, 18, 12)
         column.addWidget(inner)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and dragged_field(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        name = dragged_field(event.mimeData()) if event is not None else None
+        if event is not None and name is not None:
+            event.acceptProposedAction()
+            self.field_dropped.emit(name)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

@@ -75,17 +75,23 @@ def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Slicer]) -> Ke
     month = Heading(dated or "", "year-month")
     by = (month,) if dated is not None else ()
     grid = answer(Phrase((measure,), by=by), table, cells, mask)
-    before = answer(Phrase((measure,)), table, cells) if mask is not None else grid
     value = grid.bottom_line()
+    before = _unsliced(measure, cells) if mask is not None else value
     change, against, course = math.nan, "", []
     if dated is not None:
         block = grid.values[1, 0][0, :, 0]
         months = [grid.rows.path(1, node)[0] for node in range(len(block))]
         course = [(label_of(month, m), float(v)) for m, v in zip(months, block, strict=True) if m is not None]
         change, against = _change(measure, dated, cells, slicers)
-    return KeyFigure(
-        panel.title, value, grid.styles[0], change, against, tuple(course), before.bottom_line(), panel.rising
-    )
+    return KeyFigure(panel.title, value, grid.styles[0], change, against, tuple(course), before, panel.rising)
+
+
+def _unsliced(measure: Measure, cells: Cells) -> float:
+    """The figure before any slicing; remembered with the cells."""
+    key = ("unsliced", measure)
+    if key not in cells.memo:
+        cells.memo[key] = answer(Phrase((measure,)), cells.table, cells).bottom_line()
+    return float(cells.memo[key])
 
 
 def _change(measure: Measure, dated: str, cells: Cells, slicers: list[Slicer]) -> tuple[float, str]:

@@ -20,7 +20,7 @@ class Scale:
         return self.start + (value - self.low) / (self.high - self.low) * (self.end - self.start)
 
 
-def scale(lowest: float, highest: float, start: float, end: float, *, every: float = 48) -> Scale:
+def scale(lowest: float, highest: float, start: float, end: float, *, every: float = 40) -> Scale:
     """A scale that holds both figures and zero, with about one tick for every `every` pixels."""
     low, high = min(lowest, 0.0), max(highest, 0.0)
     if not (math.isfinite(low) and math.isfinite(high)) or low == high:
