@@ -33,10 +33,10 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
 
     session = window.session
     session.turn_to("t1")
-    window.table_page.choose_field("Delay (min)")
+    window.table_page.choose_field("Sailing no.")
     shot("table")
     session.turn_to("s3")
-    window.summary_page.pivot.select((1, 1), (3, 2))
+    window.summary_page.pivot.select((1, 2), (3, 2))
     shot("summary-grid")
     session.turn_to("s4")
     shot("summary-chart")

@@ -243,6 +243,13 @@ class PhraseBar(QWidget):
             self.show_words()
         self.words.updateGeometry()
 
+    def for_readers(self) -> None:
+        """The sentence alone, without what adds to it."""
+        for button in self.buttons():
+            if button.word.role == "add":
+                self.flow.removeWidget(button)
+                button.hide()
+
     def buttons(self) -> list[WordButton]:
         found = []
         for at in range(self.flow.count()):

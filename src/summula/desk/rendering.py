@@ -20,26 +20,28 @@ def page_picture(opened: Opened, wanted: str, size: tuple[int, int]) -> QPixmap:
     from PyQt6.QtCore import QThreadPool
     from PyQt6.QtWidgets import QApplication
 
+    from summula.desk.summarypage import SummaryPage
     from summula.desk.window import Window
 
     window = Window()
-    window.setAttribute(Qt.WidgetAttribute.WA_DontShowOnScreen, True)
     window.session.adopt(opened)
     window.session.turn_to(_page_id(opened, wanted))
-    window.header.hide()
-    window.status.hide()
-    window.contents.hide()
-    window.margin.setMaximumWidth(0)
-    window.resize(*size)
-    window.show()
+    page = window.pages.currentWidget()
+    assert page is not None
+    if isinstance(page, SummaryPage):
+        page.for_readers()
+    page.setParent(None)  # the page alone, without the frame around it
+    page.setAttribute(Qt.WidgetAttribute.WA_DontShowOnScreen, True)
+    page.resize(*size)
+    page.show()
     pool = QThreadPool.globalInstance()
-    for _ in range(3):
+    for _ in range(3):  # a large table is answered in a worker
         QApplication.processEvents()
         if pool is not None:
             pool.waitForDone()
     QApplication.processEvents()
-    picture = window.grab()
-    window.hide()
+    picture = page.grab()
+    page.hide()
     window.deleteLater()
     return picture
 

@@ -83,11 +83,14 @@ class SummaryPage(QWidget):
         top.addWidget(self.board_button)
         column.addLayout(top)
         column.addWidget(self.phrase)
-        column.addLayout(self._tools())
+        self.toolbar = self._tools()
+        column.addWidget(self.toolbar)
         column.addWidget(self.stack, 1)
 
-    def _tools(self) -> QHBoxLayout:
-        row = QHBoxLayout()
+    def _tools(self) -> QWidget:
+        bar = QWidget()
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(2)
         for form in self.forms.values():
             form.chosen.connect(self.draw_as)
@@ -106,7 +109,13 @@ class SummaryPage(QWidget):
             self.tools[key] = button
             row.addWidget(button)
             row.addSpacing(4)
-        return row
+        return bar
+
+    def for_readers(self) -> None:
+        """Only what is read: no buttons."""
+        for widget in (self.type_button, self.board_button, self.toolbar):
+            widget.hide()
+        self.phrase.for_readers()
 
     # -- showing ---------------------------------------------------------------------------------------
 

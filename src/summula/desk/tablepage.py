@@ -178,10 +178,10 @@ def head_words(table: Table, section: int) -> str:
     if isinstance(column, NumberColumn) and shape.median is not None:
         style = FigureStyle()
         low, high = (
-            style.short(float(str(shape.least)), unit=False),
-            style.short(float(str(shape.most)), unit=False),
+            style.tick(float(str(shape.least))),
+            style.tick(float(str(shape.most))),
         )
-        return f"{low} – {high} · median {style.short(shape.median, unit=False)}"
+        return f"{low} – {high} · median {style.tick(shape.median)}"
     if isinstance(column, DateColumn) and shape.least is not None:
         first, last = date_of_any(shape.least), date_of_any(shape.most)
         return f"{first} – {last}"
