@@ -6,6 +6,7 @@ import datetime as dt
 import zipfile
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import openpyxl
 import polars as pl
@@ -17,6 +18,7 @@ from summula.core.refusal import Refusal
 from summula.core.tables.encoding import series_of
 from summula.core.tables.natural import natural_sorted
 from summula.core.tables.readers import ReadAs, read_table, table_from_frame
+from summula.core.tables.rekind import with_kinds
 from summula.core.tables.table import Table, blanks, distinct
 
 
@@ -148,3 +150,23 @@ def test_money_is_held_to_the_last_unit(amounts: list[float | None]) -> None:
 
 def test_natural_order() -> None:
     assert natural_sorted(["b10", "B9", "É", "e2", "a", "10", "9"]) == ["9", "10", "a", "B9", "b10", "É", "e2"]
+
+
+def test_another_kind_reads_the_values_anew(tmp_path: Path) -> None:
+    path = tmp_path / "t.csv"
+    rows = "".join(f"{n:04d},{n}.50,2024-01-{n % 28 + 1:02d},x{n % 3}\n" for n in range(200))
+    path.write_text("No.,Paid,On,Who\n" + rows + "0200,oops,2024-02-01,x1\n")
+    table = read_table(path)
+
+    def kinds(**changed: str) -> Table:
+        fields = tuple(msgspec.structs.replace(f, kind=changed.get(f.name.rstrip("."), f.kind)) for f in table.fields)
+        return with_kinds(table, fields)
+
+    as_number = kinds(No="number")
+    assert as_number.number("No.").values[:3].tolist() == [0, 1, 2] and values(as_number, "Paid")[200] is None
+    assert values(kinds(Paid="category"), "Paid")[200] == "oops"  # what was refused is there again
+    assert values(kinds(On="category"), "On")[0] == "2024-01-01"
+    refused = kinds(Who="number").column("Who").refused
+    assert len(refused) == 201 and refused[0].text == "x0" and values(kinds(Who="number"), "Who") == [None] * 201
+    assert values(with_kinds(kinds(Who="number"), table.fields), "Who") == values(table, "Who")
+    assert kinds().columns[0] is table.columns[0]

@@ -8,7 +8,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QGuiApplication, QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from summula.core.charts import Box, Scene
@@ -338,3 +338,38 @@ def test_text_can_be_read_on_its_ground() -> None:
         for token in ("ink", "muted", "plum", "loss"):
             assert contrast(token, ground) >= 4.5, (token, ground)
     assert contrast("gain", "sheet") >= 4.5
+
+
+def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
+
+    def button(name: str) -> QPushButton:
+        return next(b for b in window.margin.findChildren(QPushButton) if b.accessibleName().startswith(name))
+
+    def popup() -> Popover:
+        shown = QApplication.activePopupWidget()
+        assert isinstance(shown, Popover)
+        return shown
+
+    session.turn_to("t1")
+    window.table_page.choose_field("Passengers")
+    QTest.mouseClick(button("Description"), LEFT)
+    line = popup().findChild(QLineEdit)
+    assert line is not None
+    QTest.keyClicks(line, "People on board")
+    QTest.keyClick(line, Qt.Key.Key_Return)
+    assert session.table("t1").field("Passengers").description == "People on board"
+    QTest.mouseClick(button("Kind"), LEFT)
+    pick(popup(), "code")
+    assert session.table("t1").field("Passengers").kind == "code"
+    session.turn_to("s7")  # shows a sum of passengers, which now means nothing: said, not thrown away
+    assert "does not hold numbers" in window.summary_page.pivot.message
+    session.turn_to("b8")
+    figure = next(v for v in window.board_page.panels.values() if v.panel.title == "Passengers")
+    assert figure.answer is not None and "does not hold numbers" in figure.answer.refusal
+    session.undo()
+    assert session.table("t1").field("Passengers").kind == "number"
+    assert (
+        window.board_page.panels["p12"].answer is not None
+        and window.board_page.panels["p12"].answer.key_figure is not None
+    )

@@ -31,6 +31,7 @@ from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
 from summula.core.summaries.phrase import Aggregate, Measure, Phrase
 from summula.core.summaries.vocabulary import Vocabulary
+from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 
 
@@ -59,6 +60,7 @@ class Session(QObject):
         self._saved = self.folio
         self._reckonings: dict[str, Reckoning] = {}
         self._vocabularies: dict[int, Vocabulary] = {}
+        self._views: dict[tuple[str, tuple[Field, ...]], Table] = {}
 
     @property
     def folio(self) -> Folio:
@@ -85,6 +87,7 @@ class Session(QObject):
     def _forget(self) -> None:
         self._reckonings.clear()
         self._vocabularies.clear()
+        self._views.clear()
 
     def load(self, path: Path) -> Callable[[], None]:
         """Read a file (call this in a worker); returns what takes it into the desk (call that here)."""
@@ -208,11 +211,17 @@ class Session(QObject):
     # -- what follows from it ---------------------------------------------------------------------
 
     def table(self, table_id: str) -> Table:
-        """The table under the folio's present description of its fields."""
-        entry = self.folio.table(table_id)
-        table = with_fields(self.tables[table_id], entry)
-        self.tables[table_id] = table
-        return table
+        """The table, as it was read, under the folio's present kinds and descriptions of its fields."""
+        return self.view(table_id, self.folio.table(table_id).fields)
+
+    def view(self, table_id: str, fields: tuple[Field, ...]) -> Table:
+        """A table under some fields; the latest few are kept, since undo comes back to them."""
+        key = (table_id, fields)
+        found = self._views.get(key)
+        if found is None:
+            found = with_fields(self.tables[table_id], fields)
+            self._views = {**dict(list(self._views.items())[-7:]), key: found}
+        return found
 
     def vocabulary(self, table_id: str) -> Vocabulary:
         table = self.table(table_id)

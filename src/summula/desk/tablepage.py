@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 import msgspec
 import numpy as np
 from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QPainter
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QTableView, QToolTip, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QTableView,
+    QToolTip,
+    QVBoxLayout,
+    QWidget,
+)
 
 from summula.core.fields.labels import MONTHS
 from summula.core.folio.model import TableEntry, with_table
@@ -16,6 +25,7 @@ from summula.core.secondlook import field_looks
 from summula.core.statistics.distribution import distribution
 from summula.core.summaries.figures import FigureStyle, plain_pattern, said, split_unit
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
+from summula.core.tables.field import Field, Kind
 from summula.core.tables.table import Table
 from summula.desk.glyphs import KIND_WORDS, paint_kind, paint_shape
 from summula.desk.margin import Block, Margin, Note, Pair
@@ -24,6 +34,7 @@ from summula.desk.popover import Popover
 from summula.desk.session import Session
 from summula.desk.statusline import StatusLine
 from summula.desk.theme import colour, font, text_width
+from summula.desk.work import QUICK_ROWS, Work
 
 _HEAD = 76
 _ROW = 27
@@ -274,6 +285,7 @@ class TablePage(QWidget):
         self.column.addWidget(self.title)
         self.rows: RowsView | None = None
         self._shown: Table | None = None
+        self.work = Work(self)
         self._field = 0
 
     def show_table(self, entry: TableEntry) -> None:
@@ -323,7 +335,7 @@ class TablePage(QWidget):
         style = _style(table, self._field)
         blocks: list[Block] = [
             f"Selected · {field.name}",
-            Pair("Kind", KIND_WORDS[field.kind].split(":")[0].capitalize()),
+            Pair("Kind", KIND_WORDS[field.kind].split(":")[0].capitalize() + " ▾", self._change_kind),
         ]
         if field.kind == "number":
             blocks.append(
@@ -345,8 +357,8 @@ class TablePage(QWidget):
             ]
         elif field.kind == "date" and shape.least is not None:
             blocks += [Pair("First", date_of_any(shape.least)), Pair("Last", date_of_any(shape.most))]
-        if field.description:
-            blocks += ["What it means", Note(field.description)]
+        blocks += ["What it means", Note(field.description or "Nobody has written it down yet.")]
+        blocks.append(Pair("Description", "change ▾" if field.description else "write ▾", self._change_meaning))
         if shape.heights and field.kind != "code":
             blocks += ["How it is spread", shape]
             if field.kind == "category":
@@ -357,26 +369,68 @@ class TablePage(QWidget):
             blocks += ["Worth a second look", *looks]
         self.margin.show_blocks(blocks)
 
+    def _change_kind(self, beside: QWidget) -> None:
+        popover = Popover(self, "Kind", 250)
+        now = self._entry().fields[self._field]
+        choices = [Choice(("✓ " if kind == now.kind else "    ") + words, kind) for kind, words in KIND_WORDS.items()]
+        picks = PickList(choices, name="kinds", search=False)
+
+        def change(kind: Kind) -> None:
+            popover.close()
+            self._put_field(msgspec.structs.replace(now, kind=kind), f"{now.name} is a {kind}")
+
+        picks.picked.connect(change)
+        popover.column.addWidget(picks)
+        popover.open_below(beside)
+        picks.focus_in()
+
+    def _change_meaning(self, beside: QWidget) -> None:
+        popover = Popover(self, "What it means", 320)
+        now = self._entry().fields[self._field]
+        line = QLineEdit(now.description)
+        line.setAccessibleName("what the field means")
+
+        def change() -> None:
+            popover.close()
+            said = " ".join(line.text().split())
+            self._put_field(msgspec.structs.replace(now, description=said), f"Describe {now.name}")
+
+        line.returnPressed.connect(change)
+        popover.column.addWidget(line)
+        popover.open_below(beside)
+        line.setFocus()
+
+    def _entry(self) -> TableEntry:
+        page = self.session.page()
+        assert page is not None
+        entry: TableEntry = page[1]
+        return entry
+
+    def _put_field(self, new: Field, deed: str) -> None:
+        """The selected field described otherwise; read anew in a worker where there are many rows."""
+        entry = self._entry()
+        fields = tuple(new if at == self._field else field for at, field in enumerate(entry.fields))
+        changed = msgspec.structs.replace(entry, fields=fields)
+
+        def take(_: object = None) -> None:
+            self.session.edit(with_table(self.session.folio, changed), deed)
+
+        if entry.rows <= QUICK_ROWS or new.kind == entry.fields[self._field].kind:
+            take()
+        else:
+            self.status.say("", "reading the field anew …")
+            self.work.ask(lambda: self.session.view(entry.id, fields), take, self.session.refuse)
+
     def _change_total(self, beside: QWidget) -> None:
         popover = Popover(self, "When summarised", 210)
-        choices = [
-            Choice("Summed", "sum", "a bare name means its sum"),
-            Choice("Averaged", "mean", "its mean"),
-        ]
+        now = self._entry().fields[self._field]
+        choices = [Choice("Summed", "sum", "a bare name means its sum"), Choice("Averaged", "mean", "its mean")]
         picks = PickList(choices, name="default total", search=False)
         popover.column.addWidget(picks)
 
-        def change(total: str) -> None:
+        def change(total: Literal["sum", "mean"]) -> None:
             popover.close()
-            page = self.session.page()
-            if page is None or self._shown is None:
-                return
-            entry: TableEntry = page[1]
-            fields = tuple(
-                msgspec.structs.replace(f, total=total) if at == self._field else f for at, f in enumerate(entry.fields)
-            )
-            entry = msgspec.structs.replace(entry, fields=fields)
-            self.session.edit(with_table(self.session.folio, entry), f"{fields[self._field].name}: {total} by default")
+            self._put_field(msgspec.structs.replace(now, total=total), f"{now.name}: {total} by default")
 
         picks.picked.connect(change)
         popover.open_below(beside)
