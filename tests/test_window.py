@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import polars as pl
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QGuiApplication, QImage
@@ -13,13 +14,15 @@ from pytestqt.qtbot import QtBot
 
 from summula.core.charts import Box, Scene
 from summula.core.folio import Opened
-from summula.core.summaries import print_phrase
+from summula.core.summaries import parse, print_phrase
+from summula.core.tables.readers import table_from_frame
 from summula.demo.company import sailings
 from summula.desk.actions import Actions
 from summula.desk.app import application
 from summula.desk.contents import FieldRow, field_mime
 from summula.desk.picklist import PickList
 from summula.desk.popover import Popover
+from summula.desk.putonboard import add_slicer, put_on_board
 from summula.desk.theme import contrast
 from summula.desk.window import Window
 
@@ -118,7 +121,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     assert layout is not None
     drop(viewport, QPoint(layout.head_width + 20, 5), "Sailed on")
     assert phrase_text(window) == 'show sum of Takings by Vessel across year of "Sailed on"'
-    by_vessel = frame.group_by("Vessel").agg(__import__("polars").col("Takings").sum())
+    by_vessel = frame.group_by("Vessel").agg(pl.col("Takings").sum())
     expected = dict(zip(by_vessel["Vessel"], by_vessel["Takings"], strict=True))
     layout = page.pivot.layout_
     assert layout is not None
@@ -170,8 +173,6 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     assert bars(scene_of(window, title))["Petrel"] == pytest.approx(expected["Petrel"])
 
     # A click narrows the panel; Ctrl+click adds; the figures are read from the painted scene.
-    import polars as pl
-
     held = [each.label for each in slicer.rows.held]
     QTest.mouseClick(slicer.rows, LEFT, pos=slicer.rows.row_centre(0))
     only = frame.filter(pl.col("Route") == held[0]).group_by("Vessel").agg(pl.col("Takings").sum())
@@ -277,13 +278,30 @@ def test_slicing_by_keys_and_drag_search_and_clear(on_demo: Window, qtbot: QtBot
     figure.view.setFocus()
     QTest.keyClick(figure.view, Qt.Key.Key_Right)
     assert figure.view.accessibleDescription().startswith("Takings")
-    # A list that is long can be searched: every sailing's number of passengers in bands is not, weekdays are not,
-    # but the 18 bands of takings are.
-    from summula.desk.putonboard import add_slicer
 
-    add_slicer(window.session, window.session.folio.board("b8"), "t1", "Distance (nm)")
-    added = next(each for key, each in board.lists.items() if key not in ("l22", "l23"))
-    assert all(each.before > 0 for each in added.rows.held)
+
+def test_a_long_list_is_searched_and_words_are_shown_under_the_pointer(window: Window) -> None:
+    session = window.session
+    rows = pl.DataFrame({"Pier": [f"Pier {n % 40 + 1}" for n in range(400)], "Fee": [float(n) for n in range(400)]})
+    session.take_table(table_from_frame("Piers", rows))
+    put_on_board(session, session.new_summary("t1", parse("show sum of Fee by Pier drawn as bars"), "Fees"))
+    add_slicer(session, session.folio.boards[0], "t1", "Pier")
+    slicer = next(iter(window.board_page.lists.values()))
+    assert slicer.search.isVisible() and len(slicer.rows.held) == 40
+    QTest.keyClicks(slicer.search, "pier 3")
+    assert [each.label for each in slicer.rows.held] == ["Pier 3", *(f"Pier {n}" for n in range(30, 40))]
+    QTest.mouseClick(slicer.rows, LEFT, pos=slicer.rows.row_centre(0))
+    assert bars(scene_of(window, "Fees")) == {"Pier 3": pytest.approx(sum(range(2, 400, 40)))}
+    slicer.search.clear()
+    assert len(slicer.rows.held) == 40 and slicer.count.text() == "1 of 40"
+    QTest.mouseClick(slicer.clear, LEFT)
+    assert len(bars(scene_of(window, "Fees"))) > 5
+    view = next(iter(window.board_page.panels.values())).view
+    assert view.scene is not None
+    mark = next(m for m in view.scene.marks if isinstance(m, Box) and m.tag)
+    tag = view.tag_at(mark.x + mark.width / 2, mark.y + mark.height / 2)
+    assert tag is not None and tag.title == "Pier 1" and tag.text.startswith("Fee 1,800")
+    assert view.tag_at(2, 2) is None
 
 
 def test_arranging_moves_resizes_and_removes(on_demo: Window) -> None:
