@@ -19,11 +19,11 @@ from summula.core.tables.readers import table_from_frame
 from summula.demo.company import sailings
 from summula.desk.actions import Actions
 from summula.desk.app import application
-from summula.desk.contents import FieldRow, field_mime
-from summula.desk.picklist import PickList
-from summula.desk.popover import Popover
-from summula.desk.putonboard import add_slicer, put_on_board
+from summula.desk.board.putonboard import add_slicer, put_on_board
+from summula.desk.frame.contents import FieldRow, field_mime
 from summula.desk.theme import contrast
+from summula.desk.widgets.picklist import PickList
+from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
 
 LEFT = Qt.MouseButton.LeftButton

@@ -20,7 +20,7 @@ def page_picture(opened: Opened, wanted: str, size: tuple[int, int]) -> QPixmap:
     from PyQt6.QtCore import QThreadPool
     from PyQt6.QtWidgets import QApplication
 
-    from summula.desk.summarypage import SummaryPage
+    from summula.desk.pages.summarypage import SummaryPage
     from summula.desk.window import Window
 
     window = Window()

@@ -25,18 +25,18 @@ from summula.core.handout.delimited import csv_text
 from summula.core.refusal import Refusal
 from summula.core.summaries.records import laid_out
 from summula.desk.actions import Action, Actions
-from summula.desk.contents import Contents
-from summula.desk.emptypage import EmptyPage
-from summula.desk.header import Header
-from summula.desk.margin import Margin
+from summula.desk.frame.contents import Contents
+from summula.desk.frame.header import Header
+from summula.desk.frame.margin import Margin
+from summula.desk.frame.statusline import StatusLine
+from summula.desk.pages.emptypage import EmptyPage
 from summula.desk.session import Session, warm_up
-from summula.desk.statusline import StatusLine
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
-    from summula.desk.boardpage import BoardPage
-    from summula.desk.summarypage import SummaryPage
-    from summula.desk.tablepage import TablePage
+    from summula.desk.pages.boardpage import BoardPage
+    from summula.desk.pages.summarypage import SummaryPage
+    from summula.desk.pages.tablepage import TablePage
 
 Page = TypeVar("Page", bound=QWidget)
 
@@ -93,19 +93,19 @@ class Window(QMainWindow):
 
     @cached_property
     def table_page(self) -> TablePage:
-        from summula.desk.tablepage import TablePage
+        from summula.desk.pages.tablepage import TablePage
 
         return self._added(TablePage(self.session, self.margin, self.status))
 
     @cached_property
     def summary_page(self) -> SummaryPage:
-        from summula.desk.summarypage import SummaryPage
+        from summula.desk.pages.summarypage import SummaryPage
 
         return self._added(SummaryPage(self.session, self.margin, self.status))
 
     @cached_property
     def board_page(self) -> BoardPage:
-        from summula.desk.boardpage import BoardPage
+        from summula.desk.pages.boardpage import BoardPage
 
         return self._added(BoardPage(self.session, self.margin, self.status))
 
@@ -260,7 +260,7 @@ class Window(QMainWindow):
         self.session.turn_to(pages[(at + step) % len(pages)])
 
     def find_anything(self) -> None:
-        from summula.desk.finder import open_finder
+        from summula.desk.frame.finder import open_finder
 
         place = self.header.finder.mapToGlobal(QPoint(-50, self.header.finder.height() + 3))
         self.finder = open_finder(self, self.session, self.actions_, self.find_field, place)

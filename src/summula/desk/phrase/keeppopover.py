@@ -18,10 +18,10 @@ from summula.core.fields.heading import Heading
 from summula.core.summaries import editing
 from summula.core.summaries.phrase import Aggregate, Keep, Measure, Order, Phrase
 from summula.core.summaries.vocabulary import Vocabulary
-from summula.desk.phrasewords import Word, heading_words, measure_words
-from summula.desk.picklist import Choice, PickList
-from summula.desk.popover import Popover
-from summula.desk.popoverparts import Say, done, foot
+from summula.desk.phrase.phrasewords import Word, heading_words, measure_words
+from summula.desk.phrase.popoverparts import Say, done, foot
+from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.popover import Popover
 
 
 def keep_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:

@@ -7,9 +7,9 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
 from summula.desk.actions import Actions
-from summula.desk.glyphs import paint_mark
 from summula.desk.session import Session
 from summula.desk.theme import colour, font
+from summula.desk.widgets.glyphs import paint_mark
 
 HEIGHT = 46
 

@@ -13,13 +13,13 @@ from summula.core.folio.model import taken_id, with_board
 from summula.core.slicing import ListSlicer, Slicer
 from summula.core.summaries.editing import default_aggregate
 from summula.core.summaries.phrase import Aggregate, Measure
-from summula.desk.margin import Block, Deed, Note, Pair
-from summula.desk.phrasewords import measure_words
-from summula.desk.picklist import Choice, PickList
-from summula.desk.popover import Popover
-from summula.desk.popoverparts import field_choices
-from summula.desk.putonboard import add_slicer
+from summula.desk.board.putonboard import add_slicer
+from summula.desk.frame.margin import Block, Deed, Note, Pair
+from summula.desk.phrase.phrasewords import measure_words
+from summula.desk.phrase.popoverparts import field_choices
 from summula.desk.session import Session
+from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.popover import Popover
 
 
 def arranging_blocks(session: Session, board: Board, panel_id: str, remove: Callable[[str], None]) -> list[Block]:

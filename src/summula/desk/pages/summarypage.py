@@ -24,20 +24,20 @@ from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import FORMS, Form, Phrase
 from summula.core.summaries.printing import print_phrase
-from summula.desk.contents import dragged_field
-from summula.desk.formbutton import FormButton
-from summula.desk.margin import Block, Margin, Note, Pair
-from summula.desk.phrasebar import PhraseBar, WordButton
-from summula.desk.phrasepopovers import open_word
-from summula.desk.phrasewords import condition_words, heading_words, keep_words, measure_words
-from summula.desk.pivotgrid import PivotGrid
-from summula.desk.popoverparts import remove_word
-from summula.desk.putonboard import open_boards
-from summula.desk.sceneview import SceneView
+from summula.desk.board.putonboard import open_boards
+from summula.desk.frame.contents import dragged_field
+from summula.desk.frame.margin import Block, Margin, Note, Pair
+from summula.desk.frame.statusline import StatusLine
+from summula.desk.grid.pivotgrid import PivotGrid
+from summula.desk.pages.formbutton import FormButton
+from summula.desk.pages.title import Title
+from summula.desk.phrase.phrasebar import PhraseBar, WordButton
+from summula.desk.phrase.phrasepopovers import open_word
+from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words
+from summula.desk.phrase.popoverparts import remove_word
 from summula.desk.session import Session
-from summula.desk.statusline import StatusLine
 from summula.desk.theme import colour
-from summula.desk.title import Title
+from summula.desk.widgets.sceneview import SceneView
 from summula.desk.work import QUICK_ROWS, Work
 
 

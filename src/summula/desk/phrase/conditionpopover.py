@@ -23,11 +23,11 @@ from summula.core.summaries.phrase import Condition, Phrase, Value
 from summula.core.summaries.printing import print_condition
 from summula.core.summaries.vocabulary import Vocabulary
 from summula.core.tables.table import Table
-from summula.desk.phrasewords import Word
-from summula.desk.picklist import PickList
-from summula.desk.popover import Popover
-from summula.desk.popoverparts import Say, done, foot, typed
+from summula.desk.phrase.phrasewords import Word
+from summula.desk.phrase.popoverparts import Say, done, foot, typed
 from summula.desk.theme import colour, font
+from summula.desk.widgets.picklist import PickList
+from summula.desk.widgets.popover import Popover
 
 
 def condition_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:

@@ -9,9 +9,9 @@ from summula.core.boards.board import Board, Place, SummaryPanel
 from summula.core.fields.heading import Heading
 from summula.core.folio.model import Summary, taken_id, with_board
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
-from summula.desk.picklist import Choice, PickList
-from summula.desk.popover import Popover
 from summula.desk.session import Session
+from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.popover import Popover
 
 _SIZE = (12, 9)
 

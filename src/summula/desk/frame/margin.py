@@ -19,10 +19,10 @@ from PyQt6.QtWidgets import (
 
 from summula.core.secondlook import SecondLook
 from summula.core.statistics.distribution import Distribution
-from summula.desk.glyphs import paint_shape
-from summula.desk.popover import small_heading
-from summula.desk.swaparea import SwapArea
 from summula.desk.theme import TOKENS, colour, font
+from summula.desk.widgets.glyphs import paint_shape
+from summula.desk.widgets.popover import small_heading
+from summula.desk.widgets.swaparea import SwapArea
 
 WIDTH = 250
 

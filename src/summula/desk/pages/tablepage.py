@@ -27,13 +27,13 @@ from summula.core.summaries.figures import FigureStyle, plain_pattern, said, spl
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.field import Field, Kind
 from summula.core.tables.table import Table
-from summula.desk.glyphs import KIND_WORDS, paint_kind, paint_shape
-from summula.desk.margin import Block, Margin, Note, Pair
-from summula.desk.picklist import Choice, PickList
-from summula.desk.popover import Popover
+from summula.desk.frame.margin import Block, Margin, Note, Pair
+from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
-from summula.desk.statusline import StatusLine
 from summula.desk.theme import colour, font, text_width
+from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
+from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS, Work
 
 _HEAD = 76

@@ -28,12 +28,12 @@ from summula.core.summaries.phrase import (
 )
 from summula.core.summaries.printing import print_measure
 from summula.core.summaries.vocabulary import Vocabulary
-from summula.desk.conditionpopover import condition_popover
-from summula.desk.keeppopover import keep_popover, order_popover
-from summula.desk.phrasewords import Word, heading_words
-from summula.desk.picklist import Choice, PickList
-from summula.desk.popover import Popover, small_heading
-from summula.desk.popoverparts import Say, done, field_choices, foot, taken_away, typed
+from summula.desk.phrase.conditionpopover import condition_popover
+from summula.desk.phrase.keeppopover import keep_popover, order_popover
+from summula.desk.phrase.phrasewords import Word, heading_words
+from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, taken_away, typed
+from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.popover import Popover, small_heading
 
 _SHARES: tuple[Literal["share of all", "share of row", "share of column"], ...] = (
     "share of all",

@@ -8,10 +8,10 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QWidget
 
 from summula.desk.actions import Actions
-from summula.desk.glyphs import KIND_WORDS
-from summula.desk.picklist import Choice, PickList
-from summula.desk.popover import Popover
 from summula.desk.session import Session
+from summula.desk.widgets.glyphs import KIND_WORDS
+from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.popover import Popover
 
 
 def open_finder(

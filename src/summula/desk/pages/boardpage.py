@@ -18,14 +18,14 @@ from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, stor
 from summula.core.slicing.slicer import cleared
 from summula.core.summaries.figures import said
 from summula.core.summaries.phrase import Form
-from summula.desk.margin import Margin
-from summula.desk.panelview import PanelView
-from summula.desk.periodruler import PeriodRuler
+from summula.desk.board.panelview import PanelView
+from summula.desk.board.periodruler import PeriodRuler
+from summula.desk.board.slicerlist import SlicerList
+from summula.desk.frame.margin import Margin
+from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
-from summula.desk.slicerlist import SlicerList
-from summula.desk.statusline import StatusLine
-from summula.desk.swaparea import SwapArea
 from summula.desk.theme import colour, font
+from summula.desk.widgets.swaparea import SwapArea
 from summula.desk.work import QUICK_ROWS, Work
 
 GAP = 12
@@ -253,7 +253,7 @@ class BoardPage(QWidget):
         self.empty.move(20, 30)
         self.canvas.update()
         if arranging:
-            from summula.desk.arranging import arranging_blocks
+            from summula.desk.board.arranging import arranging_blocks
 
             self.margin.show_blocks(arranging_blocks(self.session, board, self.selected, self.remove_panel))
 
@@ -332,7 +332,7 @@ class BoardPage(QWidget):
         self.session.page_changed.emit()
 
     def _open_add(self, beside: QWidget, what: str) -> None:
-        from summula.desk.arranging import open_add
+        from summula.desk.board.arranging import open_add
 
         open_add(beside, self.session, self._board(), what)
 
@@ -342,7 +342,7 @@ class BoardPage(QWidget):
             for view in self.panels.values():
                 view.selected = view.panel.id == panel_id
                 view.update()
-            from summula.desk.arranging import arranging_blocks
+            from summula.desk.board.arranging import arranging_blocks
 
             self.margin.show_blocks(arranging_blocks(self.session, self._board(), panel_id, self.remove_panel))
         self.panels[panel_id].setFocus()

@@ -26,10 +26,10 @@ from summula.core.summaries.editing import Clause, with_field
 from summula.core.summaries.phrase import Phrase
 from summula.core.summaries.printing import print_phrase
 from summula.core.summaries.vocabulary import Vocabulary
-from summula.desk.contents import dragged_field
-from summula.desk.flow import FlowLayout
-from summula.desk.phrasewords import Word, words_of
+from summula.desk.frame.contents import dragged_field
+from summula.desk.phrase.phrasewords import Word, words_of
 from summula.desk.theme import colour, font, text_width
+from summula.desk.widgets.flow import FlowLayout
 
 _LINE = 28
 

@@ -31,8 +31,8 @@ from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
 from summula.core.summaries.editing import Clause
 from summula.core.summaries.grid import Grid
-from summula.desk.contents import dragged_field
-from summula.desk.gridlayout import HEAD, ROW, GridLayout
+from summula.desk.frame.contents import dragged_field
+from summula.desk.grid.gridlayout import HEAD, ROW, GridLayout
 from summula.desk.theme import colour, font
 
 

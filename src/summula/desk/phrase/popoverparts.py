@@ -17,11 +17,11 @@ from summula.core.refusal import Refusal
 from summula.core.summaries import editing
 from summula.core.summaries.phrase import Phrase
 from summula.core.tables.table import Table
-from summula.desk.glyphs import KIND_WORDS
-from summula.desk.phrasewords import Word
-from summula.desk.picklist import Choice
-from summula.desk.popover import Popover, small_heading
+from summula.desk.phrase.phrasewords import Word
 from summula.desk.theme import colour, font
+from summula.desk.widgets.glyphs import KIND_WORDS
+from summula.desk.widgets.picklist import Choice
+from summula.desk.widgets.popover import Popover, small_heading
 
 Say = Callable[[Phrase, str], None]  # takes the changed phrase and what was done
 

@@ -12,8 +12,8 @@ from summula.core.charts import Scene, TextWidth, draw
 from summula.core.charts.keyfigure import draw_key_figure
 from summula.core.charts.scene import message
 from summula.core.summaries.phrase import Form
-from summula.desk.sceneview import SceneView
 from summula.desk.theme import colour, font
+from summula.desk.widgets.sceneview import SceneView
 
 _PAD = 13
 _HANDLE = 9

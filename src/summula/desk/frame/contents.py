@@ -13,10 +13,10 @@ from PyQt6.QtWidgets import QApplication, QMenu, QSizePolicy, QVBoxLayout, QWidg
 
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.table import Table
-from summula.desk.glyphs import KIND_WORDS, paint_kind, paint_shape
 from summula.desk.session import Session
-from summula.desk.swaparea import SwapArea
 from summula.desk.theme import colour, font, text_width
+from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
+from summula.desk.widgets.swaparea import SwapArea
 
 FIELD_MIME = "application/x-summula-field"
 WIDE, NARROW = 216, 34

@@ -9,8 +9,8 @@ from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QPainter, QPaintEven
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from summula.core.charts.scene import Mark, Scene, Tag, Text, TextWidth
-from summula.desk.painter import bounds, mark_at, paint_scene
 from summula.desk.theme import colour, text_width
+from summula.desk.widgets.painter import bounds, mark_at, paint_scene
 
 MakeScene = Callable[[tuple[float, float], TextWidth], Scene]
 

@@ -1,0 +1,1 @@
+"""What a board is made of: panels, slicers, the period ruler, and their arranging."""

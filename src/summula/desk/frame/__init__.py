@@ -1,0 +1,1 @@
+"""What stands around every page: header, Contents, margin, status line, find-anything."""

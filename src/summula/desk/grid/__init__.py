@@ -1,0 +1,1 @@
+"""The pivot grid: where everything stands, and how it is painted."""

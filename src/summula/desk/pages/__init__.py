@@ -1,0 +1,1 @@
+"""The pages: a table, a summary, a board, and nothing yet."""

@@ -1,0 +1,1 @@
+"""Pieces that know nothing of folios: lists, popovers, layouts, scenes and glyphs."""
