@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import msgspec
 import polars as pl
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
@@ -391,3 +392,45 @@ def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window) ->
         window.board_page.panels["p12"].answer is not None
         and window.board_page.panels["p12"].answer.key_figure is not None
     )
+
+
+def test_a_source_is_read_again_and_what_it_lacks_is_said(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    session, source = window.session, tmp_path / "boats.csv"
+    source.write_text("Boat,Fee,No.\nTern,1,001\nGull,2,002\n")
+    window.open_path(source)
+    qtbot.waitUntil(lambda: len(session.folio.tables) == 1, timeout=10_000)
+    fee = msgspec.structs.replace(session.table("t1").field("Fee"), description="What a berth costs")
+    window.table_page.choose_field("Fee")
+    window.table_page._put_field(fee, "Describe Fee")
+    summary = session.new_summary("t1", parse("show sum of Fee by Boat drawn as bars"), "Fees")
+    put_on_board(session, summary)
+    add_slicer(session, session.folio.boards[0], "t1", "Boat")
+    board_id = session.page_id
+    window.board_page.choose(next(iter(window.board_page.lists)), ("Gull",))
+
+    def read_again(text: str) -> str:
+        source.write_text(text)
+        session.turn_to("t1")
+        before = session.folio.table("t1").reading
+        QTest.keyClick(window, Qt.Key.Key_F5)
+        qtbot.waitUntil(lambda: session.folio.table("t1").reading == before + 1, timeout=10_000)
+        said = window.status.selection.text()
+        session.turn_to(board_id)
+        return said
+
+    assert "+1 rows" in read_again("Boat,Fee,No.,Pier\nTern,1,001,a\nGull,2,002,b\nGull,5,003,b\n")
+    assert session.table("t1").field("Fee").description == "What a berth costs"
+    assert bars(scene_of(window, "Fees")) == {"Gull": 7}  # slicing, summary and board stay
+    assert "missing: Boat" in read_again("Fee,No.\n1,001\n2,002\n")
+    view = next(iter(window.board_page.panels.values()))
+    assert view.answer is not None and "no field 'Boat'" in view.answer.refusal
+    assert "as many rows" in read_again("Boat,Fee,No.\nTern,1,001\nGull,2,002\n")
+    assert bars(scene_of(window, "Fees")) == {"Gull": 2}  # it comes back when the field does
+    session.undo()
+    session.undo()
+    assert bars(scene_of(window, "Fees")) == {"Gull": 7}  # and so do the rows of an earlier reading
+    source.unlink()
+    session.turn_to("t1")
+    QTest.mouseClick(window.table_page.again, LEFT)
+    qtbot.waitUntil(lambda: "there is no file" in window.status.selection.text().lower(), timeout=10_000)
+    assert session.table("t1").rows == 3

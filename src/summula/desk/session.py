@@ -19,6 +19,7 @@ from summula.core.folio.model import (
     SUFFIX,
     Folio,
     Summary,
+    TableEntry,
     free_name,
     taken_id,
     with_board,
@@ -27,6 +28,7 @@ from summula.core.folio.model import (
     without_page,
 )
 from summula.core.folio.opened import Opened, entry_of, with_fields
+from summula.core.folio.rereading import read_again, refreshed, source_of, told
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
 from summula.core.summaries.phrase import Aggregate, Measure, Phrase
@@ -53,14 +55,14 @@ class Session(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.history = History.begun(Folio("New folio"))
-        self.tables: dict[str, Table] = {}
+        self._read: dict[tuple[str, int], Table] = {}  # by table id and reading
         self.path: Path | None = None
         self.page_id = ""
         self.arranging = False
         self._saved = self.folio
         self._reckonings: dict[str, Reckoning] = {}
         self._vocabularies: dict[int, Vocabulary] = {}
-        self._views: dict[tuple[str, tuple[Field, ...]], Table] = {}
+        self._views: dict[tuple[str, int, tuple[Field, ...]], Table] = {}
 
     @property
     def folio(self) -> Folio:
@@ -75,7 +77,7 @@ class Session(QObject):
     def adopt(self, opened: Opened, path: Path | None = None) -> None:
         """Make this folio the present one, with a fresh history."""
         self.history = History.begun(opened.folio)
-        self.tables = dict(opened.tables)
+        self._read = {(entry.id, entry.reading): opened.tables[entry.id] for entry in opened.folio.tables}
         self.path = path
         self._saved = opened.folio
         self._forget()
@@ -112,9 +114,28 @@ class Session(QObject):
         entry = msgspec.structs.replace(entry, name=name)
         if not folio.tables and not folio.summaries and folio.name == "New folio":
             folio = msgspec.structs.replace(folio, name=name)
-        self.tables[table_id] = table
+        self._read[table_id, entry.reading] = table
         self.edit(with_table(folio, entry), f"Read {name}")
         self.turn_to(table_id)
+
+    def rereading(self, table_id: str) -> Callable[[], Callable[[], None]]:
+        """Reads a table's source again (call this in a worker); that returns what takes it in (call that here)."""
+        entry = self.folio.table(table_id)
+        source = source_of(entry, self.path)
+
+        def read() -> Callable[[], None]:
+            table = read_again(entry, source)
+            describe(table)
+            return lambda: self._take_reading(table_id, table)
+
+        return read
+
+    def _take_reading(self, table_id: str, table: Table) -> None:
+        before = self.folio.table(table_id)
+        after = refreshed(before, table, datetime.now().strftime("%H:%M"))
+        self._read[table_id, after.reading] = table
+        self.edit(with_table(self.folio, after), f"Read {after.name} again")
+        self.told.emit(told(before, after), False)
 
     def writing(self, path: Path) -> Callable[[], Callable[[], None]]:
         """Writes the present folio (call this in a worker); that returns what marks it saved (call that here)."""
@@ -212,14 +233,15 @@ class Session(QObject):
 
     def table(self, table_id: str) -> Table:
         """The table, as it was read, under the folio's present kinds and descriptions of its fields."""
-        return self.view(table_id, self.folio.table(table_id).fields)
+        entry = self.folio.table(table_id)
+        return self.view(entry, entry.fields)
 
-    def view(self, table_id: str, fields: tuple[Field, ...]) -> Table:
+    def view(self, entry: TableEntry, fields: tuple[Field, ...]) -> Table:
         """A table under some fields; the latest few are kept, since undo comes back to them."""
-        key = (table_id, fields)
+        key = (entry.id, entry.reading, fields)
         found = self._views.get(key)
         if found is None:
-            found = with_fields(self.tables[table_id], fields)
+            found = with_fields(self._read[entry.id, entry.reading], fields)
             self._views = {**dict(list(self._views.items())[-7:]), key: found}
         return found
 

@@ -135,6 +135,9 @@ class Window(QMainWindow):
         def has_table() -> bool:
             return bool(session.folio.tables)
 
+        def on_table() -> bool:
+            return kind() == "table"
+
         def on_summary() -> bool:
             return kind() == "summary"
 
@@ -142,6 +145,14 @@ class Window(QMainWindow):
             return kind() == "board"
 
         add("open", "Open a file", "a table (CSV, TSV, XLSX) or a folio", self.ask_open, "Ctrl+O")
+        add(
+            "again",
+            "Read this table again",
+            "from its source",
+            lambda: self.table_page.read_again(),
+            "F5",
+            when=on_table,
+        )
         add("save", "Save the folio", "", self.save, "Ctrl+S")
         add("save as", "Save the folio as …", "under another name", self.save_as, "Ctrl+Shift+S")
         add(

@@ -5,6 +5,7 @@ Only what a changed slicer reaches is worked out again; everything else is as it
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
@@ -57,7 +58,12 @@ class Reckoning:
     def reaching(self, board: Board, panel: Panel) -> list[Slicer]:
         """The slicers that move a panel: all of its table that do not spare it."""
         table = self.table_of(panel)
-        return [s for s in board.slicers if s.table == table and panel.id not in s.spares]
+        return [s for s in self._slicers(board, table) if panel.id not in s.spares]
+
+    def _slicers(self, board: Board, table_id: str) -> list[Slicer]:
+        """The table's slicers; one whose field is missing (a new file may lack it) waits and narrows nothing."""
+        table = self.tables[table_id]
+        return [s for s in board.slicers if s.table == table_id and table.has(s.dimension.field)]
 
     def panel(self, board: Board, panel: Panel) -> PanelAnswer:
         """The panel's answer; the same object as before when nothing it depends on has changed."""
@@ -124,14 +130,17 @@ class Reckoning:
     def _needed(self, board: Board, table_id: str) -> list[Dimension]:
         """Everything that the board's slicers and panels ask of one table's rows."""
         table = self.tables[table_id]
-        needed: list[Dimension] = [s.dimension for s in board.slicers if s.table == table_id]
+        needed: list[Dimension] = [s.dimension for s in self._slicers(board, table_id)]
         key = (id(table), board.panels, tuple(needed), self.phrases)
         last = self._dims.get(table_id)
         if last is not None and last[0] == key:  # a click changes what slicers let through, not what they ask of rows
             return last[1]
         for panel in board.panels:
             if panel_is_known(panel, self.phrases) and self.table_of(panel) == table_id:
-                needed.extend(self._dimensions(panel, table))
+                with contextlib.suppress(Refusal):  # what a panel lacks it says itself
+                    asked = self._dimensions(panel, table)
+                    if all(table.has(_field_of(each)) for each in asked):
+                        needed.extend(asked)
         self._dims[table_id] = (key, needed)
         return needed
 
@@ -143,24 +152,26 @@ class Reckoning:
 
     def held(self, board: Board, slicer: Slicer) -> list[Holding]:
         """What each member of a slicer holds under the board's other slicers of its table."""
-        if slicer.table not in self.tables:
+        if slicer.table not in self.tables or not self.tables[slicer.table].has(slicer.dimension.field):
             return []
         cells = self.shared_cells(board, slicer.table)
         if cells.cell_of_row is None:
-            dims: list[Dimension] = [s.dimension for s in board.slicers if s.table == slicer.table]
+            dims: list[Dimension] = [s.dimension for s in self._slicers(board, slicer.table)]
             cells = fold(self.tables[slicer.table], dims)
-        others = [s for s in board.slicers if s.table == slicer.table and s.id != slicer.id]
+        others = [s for s in self._slicers(board, slicer.table) if s.id != slicer.id]
         return holdings(slicer, others, cells)
 
     def is_folded(self, board: Board) -> bool:
         """Whether every panel can be answered from cells that are there already, without the rows."""
-        for panel in board.panels:
-            if not panel_is_known(panel, self.phrases):
-                continue
-            table = self.tables[self.table_of(panel)]
-            if not is_folded(table, self._needed(board, self.table_of(panel))) or not self._adds_up(panel, table):
-                return False
-        return True
+        try:
+            return all(
+                is_folded(self.tables[self.table_of(panel)], self._needed(board, self.table_of(panel)))
+                and self._adds_up(panel, self.tables[self.table_of(panel)])
+                for panel in board.panels
+                if panel_is_known(panel, self.phrases)
+            )
+        except Refusal:
+            return False
 
     def _adds_up(self, panel: Panel, table: Table) -> bool:
         phrase = Phrase((panel.measure,)) if isinstance(panel, KeyFigurePanel) else self.phrases[panel.summary][1]
@@ -169,10 +180,14 @@ class Reckoning:
 
     def rows_in_play(self, board: Board, table_id: str) -> int:
         cells = self.shared_cells(board, table_id)
-        mask = joined_mask([s for s in board.slicers if s.table == table_id], cells)
+        mask = joined_mask(self._slicers(board, table_id), cells)
         if mask is None:
             return self.tables[table_id].rows
         return int(mask.sum() if cells.rows is None else cells.rows[mask].sum())
+
+
+def _field_of(dimension: Dimension) -> str:
+    return dimension.field if isinstance(dimension, Heading) else dimension.heading.field
 
 
 def panel_is_known(panel: Panel, phrases: Mapping[str, tuple[str, Phrase]]) -> bool:

@@ -17,7 +17,10 @@ SUFFIX = ".summula"
 
 
 class TableEntry(Struct, frozen=True):
-    """A table of the folio. Its rows are beside the JSON, in `tables/<id>.parquet`."""
+    """A table of the folio. Its rows are beside the JSON, in `tables/<id>.parquet`.
+
+    `reading` counts how often its source has been read: the rows of an earlier reading come back with undo.
+    """
 
     id: str
     name: str
@@ -25,6 +28,7 @@ class TableEntry(Struct, frozen=True):
     rows: int
     source: str = ""
     read_at: str = ""
+    reading: int = 0
 
 
 class Summary(Struct, frozen=True):

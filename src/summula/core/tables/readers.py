@@ -24,10 +24,14 @@ from summula.core.tables.workbook import read_workbook
 
 @dataclass(frozen=True, slots=True)
 class ReadAs:
-    """What a person has said about how to read a file; everything else is sensed."""
+    """What a person has said about how to read a file; everything else is sensed.
+
+    `kinds` must name fields of the file; `usual` are kinds that fields had before, where they are still there.
+    """
 
     sheet: str | None = None
     kinds: dict[str, Kind] = field(default_factory=dict)
+    usual: dict[str, Kind] = field(default_factory=dict)
 
 
 _READERS: dict[str, Callable[[Path, str | None], pl.DataFrame]] = {
@@ -59,7 +63,8 @@ def read_table(path: Path, read_as: ReadAs | None = None) -> Table:
         raise Refusal(
             f"'{path}' could not be read ({fault.strerror or fault})", "try again, or copy it first"
         ) from None
-    return table_from_frame(path.stem, frame, read_as.kinds, source=str(path))
+    usual = {name: kind for name, kind in read_as.usual.items() if name in frame.columns}
+    return table_from_frame(path.stem, frame, {**usual, **read_as.kinds}, source=str(path))
 
 
 def table_from_frame(

@@ -10,9 +10,11 @@ from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, QRectF, QSize
 from PyQt6.QtGui import QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QPainter
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QHBoxLayout,
     QHeaderView,
     QLabel,
     QLineEdit,
+    QPushButton,
     QTableView,
     QToolTip,
     QVBoxLayout,
@@ -21,6 +23,7 @@ from PyQt6.QtWidgets import (
 
 from summula.core.fields.labels import MONTHS
 from summula.core.folio.model import TableEntry, with_table
+from summula.core.refusal import Refusal
 from summula.core.secondlook import field_looks
 from summula.core.statistics.distribution import distribution
 from summula.core.summaries.figures import FigureStyle, plain_pattern, said, split_unit
@@ -282,7 +285,14 @@ class TablePage(QWidget):
         self.column.setSpacing(10)
         self.title = QLabel()
         self.title.setTextFormat(Qt.TextFormat.RichText)
-        self.column.addWidget(self.title)
+        top = QHBoxLayout()
+        top.addWidget(self.title, 1)
+        self.again = QPushButton("Read again")
+        self.again.setToolTip("Read the source again (F5)")
+        self.again.clicked.connect(self.read_again)
+        top.addWidget(self.again)
+        top.setContentsMargins(0, 0, 20, 0)
+        self.column.addLayout(top)
         self.rows: RowsView | None = None
         self._shown: Table | None = None
         self.work = Work(self)
@@ -315,6 +325,20 @@ class TablePage(QWidget):
         self.status.say(f"{size} · {said(refused, 'value')} refused")
         self.status.select("")
         self._margin()
+
+    def read_again(self) -> None:
+        """Read the table's source again, in a worker; the rows that are there stay until the new ones are."""
+        try:
+            read = self.session.rereading(self._entry().id)
+        except Refusal as refusal:
+            self.session.refuse(refusal)
+            return
+        self.status.say("", f"reading {self._entry().name} again …")
+        self.work.ask(read, lambda take: take(), self._not_read)
+
+    def _not_read(self, refusal: Refusal) -> None:
+        self.show_table(self._entry())
+        self.session.refuse(refusal)
 
     def choose_field(self, name: str) -> None:
         if self._shown is not None and self.rows is not None and self._shown.has(name):
@@ -419,7 +443,7 @@ class TablePage(QWidget):
             take()
         else:
             self.status.say("", "reading the field anew …")
-            self.work.ask(lambda: self.session.view(entry.id, fields), take, self.session.refuse)
+            self.work.ask(lambda: self.session.view(entry, fields), take, self.session.refuse)
 
     def _change_total(self, beside: QWidget) -> None:
         popover = Popover(self, "When summarised", 210)

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 from summula.core.charts import why_not
 from summula.core.fields.bands import Bands
 from summula.core.fields.heading import PARTS, Heading
+from summula.core.refusal import Refusal
 from summula.core.summaries import editing, parse
 from summula.core.summaries.phrase import (
     FORMS,
@@ -55,7 +56,10 @@ def open_word(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabular
         "option": _option,
         "add": _add,
     }
-    popover = makers[word.role](beside, word, phrase, vocabulary, say)
+    try:
+        popover = makers[word.role](beside, word, phrase, vocabulary, say)
+    except Refusal as refusal:  # a field that the table lacks now: the word can at least be taken away
+        popover = _lacking(beside, word, phrase, say, refusal)
     popover.open_below(beside)
     return popover
 
@@ -193,6 +197,17 @@ def _option(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary,
     popover = Popover(beside, word.text, 200)
     remove = QPushButton("Take away")
     remove.clicked.connect(lambda: taken_away(popover, word, phrase, say))
+    popover.column.addWidget(remove)
+    return popover
+
+
+def _lacking(beside: QWidget, word: Word, phrase: Phrase, say: Say, refusal: Refusal) -> Popover:
+    popover = Popover(beside, word.text, 260)
+    reason = QLabel(str(refusal))
+    reason.setWordWrap(True)
+    remove = QPushButton("Take away")
+    remove.clicked.connect(lambda: taken_away(popover, word, phrase, say))
+    popover.column.addWidget(reason)
     popover.column.addWidget(remove)
     return popover
 
