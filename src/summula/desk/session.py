@@ -12,7 +12,6 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from summula.core.boards.board import Board
 from summula.core.boards.reckoning import Reckoning
-from summula.core.fields.heading import Heading
 from summula.core.folio.file import open_folio, save_folio
 from summula.core.folio.history import History
 from summula.core.folio.model import (
@@ -281,16 +280,6 @@ class Session(QObject):
                 except KeyError:
                     continue
         return self.folio.tables[0].id if self.folio.tables else ""
-
-    def first_phrase(self, table_id: str, name: str) -> Phrase:
-        """A phrase to begin with when a field is asked for: its own figure, or rows by it."""
-        field = self.table(table_id).field(name)
-        if field.kind == "number":
-            return Phrase((Measure(Aggregate(field.total, name)),))
-        heading = Heading(name, "year-month") if field.kind == "date" else Heading(name)
-        if field.kind == "code":
-            return Phrase((Measure(Aggregate("distinct count", name)),))
-        return Phrase((Measure(Aggregate("rows")),), by=(heading,))
 
     def refuse(self, refusal: Refusal) -> None:
         sentence = str(refusal)

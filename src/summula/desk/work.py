@@ -51,10 +51,6 @@ class Work(QObject):
         self._newest = 0
         self._running: dict[int, _Job] = {}
 
-    @property
-    def is_busy(self) -> bool:
-        return self._newest in self._running
-
     def ask(self, work: Callable[[], Any], done: Callable[[Any], None], refused: Callable[[Refusal], None]) -> None:
         """Do `work` in another thread, then call `done` or `refused` in this one."""
         self._newest += 1

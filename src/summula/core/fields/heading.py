@@ -73,9 +73,6 @@ class Encoded:
     def member(self, code: int) -> Member:
         return self.members[code] if code < len(self.members) else None
 
-    def has_blank(self) -> bool:
-        return bool((self.codes == len(self.members)).any())
-
 
 def encode_heading(table: Table, heading: Heading) -> Encoded:
     """The heading's codes, one a row of the table; remembered by the table."""

@@ -45,17 +45,6 @@ def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
     return _Reader(vocabulary).phrase(tree)
 
 
-def expected_after(text: str, names: Names) -> list[str]:
-    """The words of the language that may follow `text`."""
-    try:
-        parser().parse(cast(str, (text + " \0", names)))
-    except UnexpectedToken as fault:
-        return sorted(WORD_OF.get(kind, kind) for kind in fault.accepts or fault.expected)
-    except UnexpectedInput:
-        pass
-    return []
-
-
 def _syntax_refusal(text: str, fault: UnexpectedInput, vocabulary: Vocabulary | None) -> Refusal:
     if not isinstance(fault, UnexpectedToken):
         return Refusal("this is not a phrase", "begin with 'show', as in: show rows by Route")

@@ -53,10 +53,6 @@ class PickList(QWidget):
         self.search.setVisible(len(self.choices) > most_rows if search is None else search)
         self._narrow("")
 
-    def show_choices(self, choices: Sequence[Choice]) -> None:
-        self.choices = list(choices)
-        self._narrow(self.search.text())
-
     def focus_in(self) -> None:
         (self.list if self.search.isHidden() else self.search).setFocus()
 

@@ -1,0 +1,257 @@
+"""The rows of a table as they came, under heads that show each field's shape."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QPainter
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHeaderView,
+    QTableView,
+    QToolTip,
+    QWidget,
+)
+
+from summula.core.fields.labels import MONTHS
+from summula.core.statistics.distribution import distribution
+from summula.core.summaries.figures import FigureStyle, plain_pattern, split_unit
+from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
+from summula.core.tables.table import Table
+from summula.desk.theme import colour, font, text_width
+from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
+
+_HEAD = 76
+_ROW = 27
+
+
+class TableModel(QAbstractTableModel):
+    """Cells are made when they come into view: a million rows cost what a screenful does."""
+
+    def __init__(self, table: Table) -> None:
+        super().__init__()
+        self.table = table
+        self.styles = [style_of(table, at) for at in range(len(table.fields))]
+        self._refused = [{each.row: each.text for each in column.refused} for column in table.columns]
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else self.table.rows
+
+    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self.table.fields)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if role == Qt.ItemDataRole.DisplayRole:
+            return self.text(index.row(), index.column())
+        column = self.table.columns[index.column()]
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            side = Qt.AlignmentFlag.AlignRight if isinstance(column, NumberColumn) else Qt.AlignmentFlag.AlignLeft
+            return side | Qt.AlignmentFlag.AlignVCenter
+        if role == Qt.ItemDataRole.ForegroundRole:
+            if index.row() in self._refused[index.column()]:
+                return colour("loss")
+            if self.table.fields[index.column()].kind == "code":
+                return colour("muted")
+        if role == Qt.ItemDataRole.ToolTipRole:
+            text = self.text(index.row(), index.column())
+            if index.row() in self._refused[index.column()]:
+                return f"{text}\ndoes not fit the field's kind: kept as it was, counted as blank"
+            return text if len(text) > 24 else None
+        return None
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if role == Qt.ItemDataRole.DisplayRole:
+            if orientation == Qt.Orientation.Horizontal:
+                return self.table.fields[section].name
+            return f"{section + 1:,}"
+        return None
+
+    def text(self, row: int, at: int) -> str:
+        """A cell as it reads; empty when blank, the original text when it was refused."""
+        refused = self._refused[at].get(row)
+        if refused is not None:
+            return refused
+        column = self.table.columns[at]
+        if isinstance(column, CodedColumn):
+            code = int(column.codes[row])
+            if code == len(column.members):
+                return ""
+            member = column.members[code]
+            return {"true": "yes", "false": "no"}[member] if self.table.fields[at].kind == "flag" else member
+        if column.blank is not None and column.blank[row]:
+            return ""
+        if isinstance(column, NumberColumn):
+            return self.styles[at].text(float(column.values[row]) / column.unit)
+        day = date_of(int(column.days[row]))
+        text = f"{day.day} {MONTHS[day.month - 1]} {day.year}"
+        if column.seconds is not None:
+            seconds = int(column.seconds[row])
+            text += f" {seconds // 3600:02d}:{seconds // 60 % 60:02d}"
+        return text
+
+
+def style_of(table: Table, at: int) -> FigureStyle:
+    column = table.columns[at]
+    decimals = column.decimals if isinstance(column, NumberColumn) else 0
+    unit, _ = split_unit(table.fields[at].pattern)
+    if isinstance(column, NumberColumn) and decimals == 0 and np.any(column.values != np.rint(column.values)):
+        decimals = 4
+    return FigureStyle(plain_pattern(decimals), unit)
+
+
+class FieldHeads(QHeaderView):
+    """A head for each field: glyph, name, small distribution, and what the field holds."""
+
+    def __init__(self, table: Table, parent: QWidget) -> None:
+        super().__init__(Qt.Orientation.Horizontal, parent)
+        self.table = table
+        self.setSectionsClickable(True)
+        self.setFixedHeight(_HEAD)
+        self.setAccessibleName("Fields")
+        self.setMinimumSectionSize(60)
+
+    def sizeHint(self) -> QSize:
+        return QSize(super().sizeHint().width(), _HEAD)
+
+    def paintSection(self, painter: QPainter | None, rect: Any, section: int) -> None:
+        if painter is None:
+            return
+        field = self.table.fields[section]
+        shape = distribution(self.table, field.name)
+        view = self.parent()
+        current = isinstance(view, QTableView) and view.currentIndex().column() == section
+        area = QRectF(rect)
+        painter.save()
+        painter.fillRect(area, colour("plum wash" if current else "sheet"))
+        if current:
+            painter.fillRect(QRectF(area.x(), area.y(), area.width(), 3), colour("plum"))
+        painter.setPen(colour("hairline"))
+        painter.fillRect(QRectF(area.right() - 1, area.y(), 1, area.height()), colour("hairline"))
+        painter.fillRect(QRectF(area.x(), area.bottom() - 1, area.width(), 1), colour("ink"))
+        painter.setPen(colour("ink"))
+        x = area.x() + 10
+        paint_kind(painter, field.kind, x, area.y() + 11)
+        painter.setFont(font(13, 600))
+        unit = split_unit(field.pattern)[0]
+        name = f"{field.name} ({unit})" if unit else field.name
+        name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(area.width() - 36))
+        painter.drawText(QRectF(x + 20, area.y() + 8, area.width() - 30, 19), Qt.AlignmentFlag.AlignVCenter, name)
+        if field.kind == "code":
+            painter.setFont(font(12))
+            painter.setPen(colour("muted"))
+            painter.drawText(
+                QRectF(x, area.y() + 30, area.width() - 12, 18),
+                Qt.AlignmentFlag.AlignVCenter,
+                "never totalled",
+            )
+        else:
+            paint_shape(painter, shape.heights, QRectF(x, area.y() + 30, min(area.width() - 20, 84), 20))
+        painter.setFont(font(11))
+        painter.setPen(colour("muted"))
+        about = painter.fontMetrics().elidedText(
+            head_words(self.table, section), Qt.TextElideMode.ElideRight, int(area.width() - 16)
+        )
+        painter.drawText(QRectF(x, area.y() + 53, area.width() - 12, 18), Qt.AlignmentFlag.AlignVCenter, about)
+        painter.restore()
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            section = self.logicalIndexAt(event.pos())
+            if section >= 0:
+                field = self.table.fields[section]
+                words = f"{field.name} · {KIND_WORDS[field.kind]}\n{head_words(self.table, section)}"
+                QToolTip.showText(event.globalPos(), f"{words}\n{field.description}".strip(), self)
+            return True
+        return super().event(event)
+
+
+def head_words(table: Table, section: int) -> str:
+    """What a field holds, in a few words."""
+    field, column = table.fields[section], table.columns[section]
+    shape = distribution(table, field.name)
+    if field.kind == "code":
+        return f"code · {shape.distinct:,} distinct"
+    if isinstance(column, NumberColumn) and shape.median is not None:
+        style = FigureStyle()
+        low, high = (
+            style.tick(float(str(shape.least))),
+            style.tick(float(str(shape.most))),
+        )
+        return f"{low} – {high} · median {style.tick(shape.median)}"
+    if isinstance(column, DateColumn) and shape.least is not None:
+        first, last = date_of_any(shape.least), date_of_any(shape.most)
+        return f"{first} – {last}"
+    return f"{shape.distinct:,} {'value' if shape.distinct == 1 else 'values'}"
+
+
+def date_of_any(value: Any) -> str:
+    return f"{value.day} {MONTHS[value.month - 1]} {value.year}"
+
+
+class RowsView(QTableView):
+    """The rows. Ctrl+C copies what is selected."""
+
+    field_chosen = pyqtSignal(int)
+
+    def __init__(self, table: Table) -> None:
+        super().__init__()
+        self.setModel(TableModel(table))
+        self.heads = FieldHeads(table, self)
+        self.setHorizontalHeader(self.heads)
+        self.setAccessibleName(f"Rows of {table.name}")
+        vertical = self.verticalHeader()
+        assert vertical is not None
+        vertical.setVisible(False)
+        vertical.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        vertical.setDefaultSectionSize(_ROW)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setWordWrap(False)
+        for at, width in enumerate(_widths(table)):
+            self.setColumnWidth(at, width)
+        self.heads.sectionClicked.connect(self._head_clicked)
+        selection = self.selectionModel()
+        assert selection is not None
+        selection.currentChanged.connect(lambda now, _: self._chosen(now.column()))
+
+    def _head_clicked(self, section: int) -> None:
+        self.setCurrentIndex(self.model().index(0, section))  # type: ignore[union-attr]
+        self._chosen(section)
+
+    def _chosen(self, column: int) -> None:
+        self.heads.viewport().update()  # type: ignore[union-attr]
+        if column >= 0:
+            self.field_chosen.emit(column)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
+            return
+        super().keyPressEvent(event)
+
+    def copy(self) -> None:
+        model, selection = self.model(), self.selectionModel()
+        if not isinstance(model, TableModel) or selection is None:
+            return
+        lines = []
+        chosen = selection.selection()
+        for span in (chosen[at] for at in range(chosen.count())):
+            for row in range(span.top(), min(span.bottom() + 1, span.top() + 100_000)):
+                lines.append("\t".join(model.text(row, column) for column in range(span.left(), span.right() + 1)))
+        clipboard = QGuiApplication.clipboard()
+        if clipboard is not None and lines:
+            clipboard.setText("\n".join(lines))
+
+
+def _widths(table: Table) -> list[int]:
+    """Widths that fit the heads and the first rows."""
+    model = TableModel(table)
+    widths = []
+    for at, field in enumerate(table.fields):
+        texts = [model.text(row, at) for row in range(min(table.rows, 200))]
+        widest = max((text_width(text, 13) for text in texts), default=0) + 24
+        head = text_width(field.name, 13, 600) + 58
+        about = text_width(head_words(table, at), 11) + 22
+        widths.append(int(min(max(widest, head, about, 90), 320)))
+    return widths
