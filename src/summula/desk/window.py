@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, TypeVar
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPixmap
 from PyQt6.QtWidgets import (
+    QApplication,
     QFileDialog,
     QHBoxLayout,
     QMainWindow,
@@ -31,6 +32,7 @@ from summula.desk.frame.margin import Margin
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.pages.emptypage import EmptyPage
 from summula.desk.session import Session, warm_up
+from summula.desk.widgets.popover import Popover
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
@@ -432,6 +434,9 @@ class Window(QMainWindow):
 
     def refresh(self) -> None:
         """Show the page in view of the present folio."""
+        popover = QApplication.activePopupWidget()
+        if isinstance(popover, Popover):  # it is about a folio that has just become another
+            popover.close()
         page = self.session.page()
         value = page[1] if page is not None else None
         self.setWindowTitle(f"{self.session.folio.name} · Summula")

@@ -97,7 +97,9 @@ class TablePage(QWidget):
         self.work.ask(read, lambda take: take(), self._not_read)
 
     def _not_read(self, refusal: Refusal) -> None:
-        self.show_table(self._entry())
+        page = self.session.page()
+        if page is not None and page[0] == "table":  # another page may be in view by now
+            self.show_table(page[1])
         self.session.refuse(refusal)
 
     def choose_field(self, name: str) -> None:
