@@ -18,7 +18,6 @@ from summula.core.folio import Opened
 from summula.core.summaries import parse, print_phrase
 from summula.core.tables.readers import table_from_frame
 from summula.demo.company import sailings
-from summula.desk.actions import Actions
 from summula.desk.app import application
 from summula.desk.board.putonboard import add_slicer, put_on_board
 from summula.desk.frame.contents import FieldRow, field_mime
@@ -102,7 +101,6 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     assert window.pages.currentWidget() is window.table_page
     rows = window.table_page.rows
     assert rows is not None and rows.model().rowCount() == frame.height  # type: ignore[union-attr]
-    assert "never totalled" not in window.status.account.text()
     assert window.session.table("t1").field("Sailing no.").kind == "code"
 
     # A new summary; a figure by dragging from the list onto the phrase, headings onto the grid's edges.
@@ -132,10 +130,8 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
 
     # Select two figures with the mouse: their sum stands in the status line; Ctrl+C copies them.
     first, second = page.pivot.cell_rect(0, 0).center().toPoint(), page.pivot.cell_rect(1, 0).center().toPoint()
-    QTest.mousePress(viewport, LEFT, pos=first)
-    QTest.mouseMove(viewport, second)
-    page.pivot.select((0, 0), (1, 0))
-    QTest.mouseRelease(viewport, LEFT, pos=second)
+    QTest.mouseClick(viewport, LEFT, pos=first)
+    QTest.mouseClick(viewport, LEFT, Qt.KeyboardModifier.ShiftModifier, second)
     total = layout.value(0, 0) + layout.value(1, 0)
     assert f"Selected 2 cells: sum {total:,.0f}" in window.status.selection.text()
     QTest.keyClick(page.pivot, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
@@ -341,7 +337,6 @@ def test_find_anything_and_what_is_refused(on_demo: Window, qtbot: QtBot, tmp_pa
     window.find_anything()
     pick(window.finder, "harbour office")  # found by its description
     assert window.session.page_id == "t1"
-    assert window.margin.findChild(QWidget) is not None
     before = window.session.folio
     bad = tmp_path / "bad.summula"
     bad.write_bytes(b"PK\x03\x04 not a zip")
@@ -349,7 +344,7 @@ def test_find_anything_and_what_is_refused(on_demo: Window, qtbot: QtBot, tmp_pa
     qtbot.waitUntil(lambda: "damaged" in window.status.selection.text(), timeout=10_000)
     assert window.session.folio == before
     names = [action.name for action in window.actions_.possible()]
-    assert len(names) == len(set(names)) and isinstance(window.actions_, Actions)
+    assert len(names) == len(set(names))
 
 
 def test_text_can_be_read_on_its_ground() -> None:

@@ -56,7 +56,7 @@ class Axis:
 @dataclass(frozen=True, eq=False)
 class Placed:
     """One heading as it stands on an axis: a code for each cell, indexing `members` (blank and
-    gathered members included). `own` is each member's place in the heading's order."""
+    gathered members included)."""
 
     heading: Heading
     codes: NDArray[np.integer]

@@ -1,6 +1,6 @@
 """The cell fold: rows folded once into the distinct combinations of some headings.
 
-Everything that can be added is kept a cell (rows, and a number's sum, count, least, greatest, squares),
+Everything that can be added is kept a cell (rows, and a number's sum, count, least, greatest),
 so that masks and groupings run on thousands of cells instead of millions of rows. What cannot be added
 (median, percentile, distinct count) goes back to the rows through `cell_of_row`.
 """
@@ -23,7 +23,7 @@ from summula.core.tables.column import Mask, smallest_code_type
 from summula.core.tables.table import Table
 
 Dimension = Heading | Condition
-Part = Literal["count", "sum", "min", "max", "squares", "first", "last"]
+Part = Literal["count", "sum", "min", "max", "first", "last"]
 Figures = NDArray[np.float64]
 
 _DENSE = 1 << 22  # the most combinations counted in one dense pass
@@ -69,16 +69,6 @@ class Cells:
                 return coarsen(encoded, numbers, calendar.part_member, heading.part)
         raise KeyError(heading)
 
-    def holds(self, heading: Heading) -> bool:
-        """Whether this fold keeps the heading apart."""
-        if self.cell_of_row is None or heading in self.bases:
-            return True
-        try:
-            self.encoded(heading)
-        except KeyError:
-            return False
-        return True
-
     def passes(self, condition: Condition) -> Mask:
         """Which cells meet the condition; remembered."""
         found: Mask | None = self.memo.get(condition)
@@ -97,8 +87,8 @@ class Cells:
     def part(self, name: str, part: Part) -> Figures:
         """An additive part of a number field, one figure a cell, in the column's own units.
 
-        `count` counts what is not blank (of any field). `squares` is the sum of squared distances from the
-        cell's mean. `first`/`last` are row numbers. Least and greatest of nothing are +inf and -inf.
+        `count` counts what is not blank (of any field). `first`/`last` are row numbers. Least and greatest
+        of nothing are +inf and -inf.
         """
         key = (name, part)
         found: Figures | None = self.memo.get(key)
@@ -117,14 +107,6 @@ class Cells:
         values, cells = column.values, self.cell_of_row
         if part == "sum":
             return values if cells is None else counted(cells, self.size, values)
-        if part == "squares":
-            if cells is None:
-                return np.zeros(self.size)
-            count = np.maximum(self.part(name, "count"), 1)
-            away = values - (self.part(name, "sum") / count)[cells]
-            if blank is not None:
-                away[blank] = 0.0
-            return counted(cells, self.size, away * away)
         nothing = np.inf if part == "min" else -np.inf
         filled = values if blank is None else np.where(blank, nothing, values)
         if cells is None:
