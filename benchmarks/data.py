@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import polars as pl
 
-from summula.core.tables.readers import table_from_frame
+from summula.core.reading.readers import table_from_frame
 from summula.core.tables.table import Table
 from summula.demo.company import CHANNELS, ROUTES, TICKETS, WEATHERS
 

@@ -15,10 +15,10 @@ from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
 from summula.core.charts.scale import scale
 from summula.core.charts.series import column_name
 from summula.core.folio import Opened
+from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import FORMS, Vocabulary, answer, parse
 from summula.core.summaries.figures import FigureStyle
 from summula.core.summaries.grid import Grid
-from summula.core.tables.readers import table_from_frame
 
 SIZE = (520.0, 300.0)
 

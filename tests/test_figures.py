@@ -15,13 +15,13 @@ from hypothesis import strategies as st
 
 from summula.core.fields import Heading
 from summula.core.folio import Opened
+from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Phrase, Vocabulary, answer, parse
 from summula.core.summaries.cells import Packed, unfolded
 from summula.core.summaries.phrase import Aggregate, Measure
 from summula.core.summaries.records import laid_out
 from summula.core.tables import Table
-from summula.core.tables.readers import table_from_frame
 from tests.oracle import SQL_AGGREGATE, SQL_PART, ask_duckdb, ask_pandas, assert_same, figures_of, sql_heading
 
 DAY = dt.date(2023, 11, 20)

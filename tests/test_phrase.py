@@ -11,11 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from summula.core.fields import Bands, Heading
+from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import FORMS, Phrase, Vocabulary, parse, print_phrase
 from summula.core.summaries.parsetable import digest
 from summula.core.summaries.phrase import Aggregate, Arithmetic, Comparison, Condition, Keep, Measure, Number, Order
-from summula.core.tables.readers import table_from_frame
 
 names = st.one_of(
     st.sampled_from(

@@ -15,8 +15,8 @@ from pytestqt.qtbot import QtBot
 
 from summula.core.charts import Box, Scene
 from summula.core.folio import Opened
+from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import parse, print_phrase
-from summula.core.tables.readers import table_from_frame
 from summula.demo.company import sailings
 from summula.desk.app import application
 from summula.desk.board.putonboard import add_slicer, put_on_board

@@ -124,13 +124,16 @@ def _table(options: argparse.Namespace) -> Table:
         if not equals:
             raise Refusal(f"'{said}' does not say a kind", 'write it as --kind "FIELD=KIND"')
         kinds[name] = cast(Kind, kind)
-    from summula.core.tables.readers import ReadAs, read_table
+    from summula.core.reading.readas import ReadAs
+    from summula.core.reading.readers import check_kinds, read_table
 
     source: Path = options.source
     if source.suffix.lower() != SUFFIX:
         if options.table is not None:
             raise Refusal(f"'{source.name}' is not a folio, so it has no table '{options.table}'", "leave --table out")
-        return read_table(source, ReadAs(options.sheet, kinds))
+        table = read_table(source, ReadAs(sheet=options.sheet or ""), kinds)
+        check_kinds(table, kinds)
+        return table
     if kinds:
         raise Refusal("the kinds of a folio's fields are said in the folio", "leave --kind out")
     opened = open_folio(source)

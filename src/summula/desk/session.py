@@ -98,7 +98,7 @@ class Session(QObject):
                 describe(table)
             warm_up()
             return lambda: self.adopt(opened, path)
-        from summula.core.tables.readers import read_table
+        from summula.core.reading.readers import read_table
 
         read = read_table(path)
         describe(read)

@@ -301,7 +301,7 @@ class Window(QMainWindow):
     # -- files -----------------------------------------------------------------------------------------
 
     def ask_open(self) -> None:
-        from summula.core.tables.readers import READABLE
+        from summula.core.reading.readers import READABLE
 
         kinds = " ".join(f"*{ending}" for ending in (SUFFIX, *READABLE))
         name, _ = QFileDialog.getOpenFileName(self, "Open a table or a folio", "", f"Tables and folios ({kinds})")

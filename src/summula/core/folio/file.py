@@ -124,7 +124,7 @@ def _read_table(archive: zipfile.ZipFile, entry: TableEntry, name: str) -> Table
     import polars as pl
 
     from summula.core.tables.encoding import encode
-    from summula.core.tables.sensing import Sensed
+    from summula.core.tables.field import Sensed
 
     try:
         info = archive.getinfo(f"tables/{entry.id}.parquet")

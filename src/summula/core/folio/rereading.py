@@ -22,9 +22,9 @@ def source_of(entry: TableEntry, folio_path: Path | None) -> Path:
 
 def read_again(entry: TableEntry, source: Path) -> Table:
     """The source read with the kinds its fields have; what does not fit them any more is kept as refused."""
-    from summula.core.tables.readers import ReadAs, read_table
+    from summula.core.reading.readers import read_table
 
-    return read_table(source, ReadAs(usual={field.name: field.kind for field in entry.fields}))
+    return read_table(source, kinds={field.name: field.kind for field in entry.fields})
 
 
 def refreshed(entry: TableEntry, table: Table, read_at: str) -> TableEntry:

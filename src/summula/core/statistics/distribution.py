@@ -12,6 +12,7 @@ from summula.core.tables.table import Table, blanks, distinct
 
 _BARS = 12
 _MOST_MEMBERS = 8
+_DENSE = 1_000_000  # days
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +76,9 @@ def _of_numbers(column: NumberColumn) -> Distribution:
     ordered = np.sort(values)
     low, high = ordered[int(len(ordered) * 0.01)], ordered[int((len(ordered) - 1) * 0.99)]
     edges = np.linspace(low, high if high > low else low + 1, _BARS + 1)
-    heights = np.histogram(np.clip(values, edges[0], edges[-1]), edges)[0]
+    heights = np.diff(np.concatenate([[0], np.searchsorted(ordered, edges[1:-1]), [len(ordered)]]))
+    middle = len(ordered) // 2
+    median = ordered[middle] if len(ordered) % 2 else (ordered[middle - 1] + ordered[middle]) / 2
     labels = tuple(f"{edges[at]:,.4g} to {edges[at + 1]:,.4g}" for at in range(_BARS))
     different = 1 + int(np.count_nonzero(np.diff(ordered)))
     return Distribution(
@@ -87,7 +90,7 @@ def _of_numbers(column: NumberColumn) -> Distribution:
         float(ordered[0]),
         float(ordered[-1]),
         float(values.mean()),
-        float(np.median(ordered)),
+        float(median),
     )
 
 
@@ -98,14 +101,21 @@ def _of_dates(column: DateColumn) -> Distribution:
     low, high = int(days.min()), int(days.max())
     bars = 36
     edges = np.linspace(low, high + 1, bars + 1)
-    heights = np.histogram(days, edges)[0]
+    if high - low < _DENSE:  # counted once a day, not once a row
+        a_day = np.bincount(days - low)
+        heights, different = (
+            np.histogram(np.arange(low, high + 1), edges, weights=a_day)[0],
+            int(np.count_nonzero(a_day)),
+        )
+    else:
+        heights, different = np.histogram(days, edges)[0], len(np.unique(days))
     labels = tuple(f"{date_of(int(edges[at]))} to {date_of(int(edges[at + 1]) - 1)}" for at in range(bars))
     return Distribution(
         tuple(int(h) for h in heights),
         labels,
         column.rows,
         blanks(column),
-        distinct(column),
+        different if column.seconds is None else distinct(column),
         date_of(low),
         date_of(high),
     )

@@ -11,42 +11,56 @@ from numpy.typing import NDArray
 
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, Refused, smallest_code_type
 from summula.core.tables.encoding import clean_text, encode, reading_for
-from summula.core.tables.field import Kind
-from summula.core.tables.sensing import Sensed, sense
+from summula.core.tables.field import Kind, Sensed
+from summula.core.tables.sensing import SENSE_ALL, Signs, sense
 
 _FEW_ROWS = 4_000  # below these there is nothing to gain
 _REPEATS = 3  # rows a distinct value, at least
 
 
-def encode_repeating(name: str, texts: pl.Series, kind: Kind | None) -> tuple[Column, Sensed] | None:
+def encode_repeating(
+    name: str, texts: pl.Series, kind: Kind | None, signs: Signs = SENSE_ALL
+) -> tuple[Column, Sensed] | None:
     """The column of a text series and how it was sensed; None where its values hardly repeat."""
     if len(texts) < _FEW_ROWS:
         return None
     distinct = texts.drop_nulls().unique()
     if len(distinct) == 0 or len(distinct) * _REPEATS > len(texts):
         return None
-    codes = texts.cast(pl.Enum(distinct)).to_physical().fill_null(len(distinct)).to_numpy()
-    counts = np.bincount(codes, minlength=len(distinct) + 1)[: len(distinct)]
+    codes = (texts.cast(pl.Enum(distinct)).to_physical().cast(pl.UInt32) + 1).fill_null(0).to_numpy()
+    return encode_distinct(name, distinct, codes, kind, signs)
+
+
+def encode_distinct(
+    name: str, distinct: pl.Series, codes: NDArray[Any], kind: Kind | None, signs: Signs = SENSE_ALL
+) -> tuple[Column, Sensed]:
+    """The column of `codes` (from 1 into `distinct`; 0 is a blank), and how it was sensed."""
+    counts = np.bincount(codes, minlength=len(distinct) + 1)[1:]
+    repeating = len(distinct) * _REPEATS <= len(codes)
     values = clean_text(distinct)
-    sensed = reading_for(kind, name, values) if kind is not None else sense(name, values, counts)
+    if kind is not None:
+        sensed = reading_for(kind, name, values, signs)
+    else:
+        # Values that hardly repeat are sensed in the order of their rows, which tells a running number.
+        sensed = sense(name, values, counts if repeating else None, signs)
     return _spread(encode(values, sensed), codes), sensed
 
 
 def _spread(column: Column, codes: NDArray[Any]) -> Column:
-    """A column of distinct values as a column of rows; the code after the last value is a blank."""
+    """A column of distinct values as a column of rows; the code 0 is a blank."""
     refused = _refused_rows(column.refused, codes)
     if isinstance(column, CodedColumn):
         blank = np.array([len(column.members)], dtype=smallest_code_type(len(column.members)))
-        return CodedColumn(np.concatenate([column.codes, blank])[codes], column.members, refused)
+        return CodedColumn(np.concatenate([blank, column.codes])[codes], column.members, refused)
     lacking = np.zeros(column.rows, dtype=np.bool_) if column.blank is None else column.blank
-    blanks = np.append(lacking, True)[codes]
+    blanks = np.append(True, lacking)[codes]
     known = blanks if blanks.any() else None
     if isinstance(column, NumberColumn):
-        return NumberColumn(np.append(column.values, 0.0)[codes], column.decimals, known, refused)
-    seconds = None if column.seconds is None else np.append(column.seconds, np.int32(0))[codes]
-    return DateColumn(np.append(column.days, np.int32(0))[codes], known, seconds, refused)
+        return NumberColumn(np.append(0.0, column.values)[codes], column.decimals, known, refused)
+    seconds = None if column.seconds is None else np.append(np.int32(0), column.seconds)[codes]
+    return DateColumn(np.append(np.int32(0), column.days)[codes], known, seconds, refused)
 
 
 def _refused_rows(refused: tuple[Refused, ...], codes: NDArray[Any]) -> tuple[Refused, ...]:
-    found = [replace(each, row=int(row)) for each in refused for row in np.flatnonzero(codes == each.row)]
+    found = [replace(each, row=int(row)) for each in refused for row in np.flatnonzero(codes == each.row + 1)]
     return tuple(sorted(found, key=lambda each: each.row))

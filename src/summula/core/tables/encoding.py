@@ -15,29 +15,31 @@ from summula.core.tables.column import (
     Refused,
     smallest_code_type,
 )
-from summula.core.tables.field import Kind
+from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.natural import natural_sorted
-from summula.core.tables.sensing import CURRENCIES, FLAG_PAIRS, NUMBER_COMMA, NUMBER_POINT, Sensed, sense
+from summula.core.tables.sensing import CLOCK, CURRENCIES, FLAG_PAIRS, SENSE_ALL, Signs, fits_number, sense
 
 _MOST_DECIMALS = 6
 _EXACT = 2.0**53
 
 
-def sense_series(name: str, series: pl.Series) -> Sensed:
+def sense_series(name: str, series: pl.Series, signs: Signs = SENSE_ALL) -> Sensed:
     """The kind of a series as it came from a reader (text, or typed already)."""
     dtype = series.dtype
     if dtype == pl.Boolean:
         return Sensed("flag")
     if dtype in (pl.Enum, pl.Categorical):
         return Sensed("category")
-    if dtype.is_temporal():
-        return Sensed("date", "typed")
+    if dtype in (pl.Date, pl.Datetime):
+        return Sensed("date", "typed", "the file holds dates")
+    if dtype in (pl.Time, pl.Duration):
+        return Sensed("category")
     if dtype.is_numeric():
         if dtype.is_integer():
             sensed = sense(name, series.cast(pl.String))
-            return Sensed("code") if sensed.kind == "code" else Sensed("number", "typed")
+            return sensed if sensed.kind == "code" else Sensed("number", "typed")
         return Sensed("number", "typed")
-    return sense(name, series)
+    return sense(name, series, signs=signs)
 
 
 def encode(series: pl.Series, sensed: Sensed) -> Column:
@@ -51,16 +53,25 @@ def encode(series: pl.Series, sensed: Sensed) -> Column:
     return encode_coded(series)
 
 
-def reading_for(kind: Kind, name: str, series: pl.Series) -> Sensed:
+def reading_for(kind: Kind, name: str, series: pl.Series, signs: Signs = SENSE_ALL) -> Sensed:
     """How to read a series as `kind` when a person has said the kind."""
-    sensed = sense_series(name, series)
+    sensed = sense_series(name, series, signs)
     if sensed.kind == kind:
         return sensed
     if kind == "number":
-        return Sensed("number", "typed" if series.dtype.is_numeric() else "point")
+        return Sensed("number", "typed" if series.dtype.is_numeric() else signs.decimal or "point")
     if kind == "date":
-        return Sensed("date", "typed" if series.dtype.is_temporal() else "iso")
+        return Sensed("date", "typed" if series.dtype in (pl.Date, pl.Datetime) else signs.dates or _likeliest(series))
     return Sensed(kind)
+
+
+def _likeliest(series: pl.Series) -> str:
+    """The way of writing dates under which most values are dates."""
+    if series.dtype != pl.String:
+        return "iso"
+    few = series.drop_nulls().head(1000)
+    fitting = {reading: _dates_from_text(few, ways).null_count() for reading, ways in _DATE_FORMATS.items()}
+    return min(fitting, key=lambda reading: fitting[reading])
 
 
 def clean_text(series: pl.Series) -> pl.Series:
@@ -147,7 +158,7 @@ def number_from_text(texts: pl.Series, *, comma: bool) -> pl.Series:
     plain = texts.cast(pl.Float64, strict=False)
     if not comma and plain.null_count() == texts.null_count():
         return plain
-    fits = texts.str.contains(NUMBER_COMMA if comma else NUMBER_POINT)
+    fits = fits_number(texts, "comma" if comma else "point")
     negative = texts.str.contains(r"^\(.*\)$") | texts.str.contains(r"[\-−]") & ~texts.str.contains(r"[eE][\-−]")
     percent = texts.str.contains("%")
     marks = rf"[{CURRENCIES}%()+\s'\u00a0\u202f]"
@@ -162,49 +173,62 @@ def number_from_text(texts: pl.Series, *, comma: bool) -> pl.Series:
 
 
 _DATE_FORMATS = {
-    "iso": ("%Y-%m-%d",),
-    "day first": ("%d/%m/%Y", "%d.%m.%Y", "%d-%m-%Y"),
-    "month first": ("%m/%d/%Y", "%m.%d.%Y", "%m-%d-%Y"),
-    "named": ("%d %b %Y", "%d-%b-%Y", "%d %B %Y", "%d-%B-%Y"),
+    "iso": ("%Y-%m-%d", "%Y/%m/%d"),
+    "day first": ("%d/%m/%Y", "%d.%m.%Y", "%d-%m-%Y", "%d/%m/%y", "%d.%m.%y", "%d-%m-%y"),
+    "month first": ("%m/%d/%Y", "%m.%d.%Y", "%m-%d-%Y", "%m/%d/%y", "%m.%d.%y", "%m-%d-%y"),
+    "named": ("%d %b %Y", "%d-%b-%Y", "%d %B %Y", "%d-%B-%Y", "%b %d, %Y", "%B %d, %Y", "%b %d,%Y", "%B %d,%Y"),
 }
+_FULL_YEAR = r"(^|[/.\- ,])\d{4}"
 
 
 def _encode_date(series: pl.Series, reading: str) -> DateColumn:
     refused: tuple[Refused, ...] = ()
     seconds: NDArray[np.int32] | None = None
+    if series.dtype in (pl.Time, pl.Duration):
+        series = series.cast(pl.String)
     if series.dtype == pl.String:
-        halves = series.str.replace("Z$", "").str.extract_groups(
-            r"^([^T:]*?)(?:[T ](\d{1,2}:\d{2}(?::\d{2})?)(?:\.\d+)?)?$"
-        )
+        halves = series.str.extract_groups(r"^(.*?)" + CLOCK)
         days = _dates_from_text(halves.struct.field("1"), _DATE_FORMATS.get(reading, _DATE_FORMATS["iso"]))
-        clock = halves.struct.field("2")
-        if clock.null_count() < len(clock):
-            padded = pl.select(pl.when(clock.str.len_bytes() <= 5).then(clock + ":00").otherwise(clock)).to_series()
-            time = padded.str.to_time("%H:%M:%S", strict=False)
-            seconds = (time.cast(pl.Int64) // 1_000_000_000).fill_null(0).to_numpy().astype(np.int32)
+        if halves.struct.field("2").null_count() < len(series):
+            seconds = _seconds_from_text(halves.struct.field("2"), halves.struct.field("3"))
         refused = _refused(series, days)
     elif series.dtype == pl.Date:
         days = series
     elif series.dtype == pl.Datetime:
         days = series.dt.date()
         of_day = series.dt.hour().cast(pl.Int32) * 3600 + series.dt.minute().cast(pl.Int32) * 60
-        of_day = (of_day + series.dt.second()).fill_null(0)
-        if bool((of_day != 0).any()):
-            seconds = of_day.to_numpy().astype(np.int32)
+        seconds = (of_day + series.dt.second()).fill_null(0).to_numpy().astype(np.int32)
     else:
         raise Refusal("these values are not dates", "choose another kind for the field")
+    if seconds is not None and not seconds.any():  # midnight throughout is a day without a time
+        seconds = None
     blank = days.is_null().to_numpy()
     numbers = days.cast(pl.Int32).fill_null(0).to_numpy().astype(np.int32)
     return DateColumn(numbers, blank if blank.any() else None, seconds, refused)
 
 
+def _seconds_from_text(clock: pl.Series, half: pl.Series) -> NDArray[np.int32]:
+    """Seconds of the day from "7:05", "07:05:30" and an "am" or "pm"; 0 where there is no time."""
+    parts = clock.str.split_exact(":", 2).struct
+    hours, minutes, seconds = (parts.field(f"field_{at}").cast(pl.Int32).fill_null(0).to_numpy() for at in range(3))
+    marks = half.str.strip_chars().str.to_lowercase().fill_null("")
+    hours = np.where((marks == "pm").to_numpy() & (hours < 12), hours + 12, hours)
+    hours = np.where((marks == "am").to_numpy() & (hours == 12), 0, hours)
+    of_day: NDArray[np.int32] = (hours * 3600 + minutes * 60 + seconds).astype(np.int32)
+    return of_day
+
+
 def _dates_from_text(texts: pl.Series, formats: tuple[str, ...]) -> pl.Series:
-    days = texts.str.to_date(formats[0], strict=False)
-    for pattern in formats[1:]:
+    days = pl.Series(texts.name, [], dtype=pl.Date).extend_constant(None, len(texts))
+    full = texts.str.contains(_FULL_YEAR)
+    for pattern in formats:
         if days.null_count() == texts.null_count():
             break
-        frame = pl.DataFrame({"a": days, "b": texts.str.to_date(pattern, strict=False)})
-        days = frame.select(pl.coalesce("a", "b"))["a"]
+        # "%Y" takes 24 for the year 24: two figures are left to "%y".
+        fitting = full if pattern.find("%Y") >= 0 else ~full
+        frame = pl.DataFrame({"a": days, "t": texts, "fits": fitting})
+        read = pl.when(pl.col("fits")).then(pl.col("t")).str.to_date(pattern, strict=False)
+        days = frame.select(pl.coalesce("a", read))["a"]
     return days
 
 

@@ -14,7 +14,7 @@ class Field(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
     """One field of a table.
 
     `pattern` is a Unicode CLDR number pattern ("£#,##0.00"), empty for plain. `total` is how a bare
-    number field is totalled in a phrase.
+    number field is totalled in a phrase. `hidden` keeps a field out of the lists, not out of phrases.
     """
 
     name: str
@@ -22,3 +22,16 @@ class Field(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
     description: str = ""
     pattern: str = ""
     total: Literal["sum", "mean"] = "sum"
+    hidden: bool = False
+
+
+class Sensed(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """A kind, how to read it ("iso", "day first", "month first", "named", "point", "comma", "typed"), and why.
+
+    `doubt` says that nothing in the values decides the reading.
+    """
+
+    kind: Kind
+    reading: str = ""
+    why: str = ""
+    doubt: bool = False

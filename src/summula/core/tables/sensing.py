@@ -7,13 +7,15 @@ and told, never guessed at. Digits that identify (running numbers, post codes) a
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from summula.core.tables.field import Kind
+from summula.core.tables.field import Sensed
+
+__all__ = ["FIT", "FLAG_PAIRS", "Signs", "fits_number", "sense"]
 
 # One value in fifty may be out of step before a field stops being a number or a date.
 FIT = 0.98
@@ -29,9 +31,10 @@ _BEFORE = rf"^[(+\-−]?[{CURRENCIES}]?\s?[+\-−]?"
 _AFTER = rf"([eE][+-]?\d+)?\s?[%{CURRENCIES}]?[)\-−]?$"
 NUMBER_POINT = _BEFORE + r"(\d+|\d{1,3}([, '\u00a0\u202f]\d{3})+)?(\.\d+)?" + _AFTER
 NUMBER_COMMA = _BEFORE + r"(\d+|\d{1,3}([. '\u00a0\u202f]\d{3})+)?(,\d+)?" + _AFTER
-_ISO = r"^\d{4}-\d{1,2}-\d{1,2}([T ]\d{1,2}:\d{2}(:\d{2}(\.\d+)?)?Z?)?$"
-_SLASHED = r"^(\d{1,2})[/.\-](\d{1,2})[/.\-](\d{4})([T ]\d{1,2}:\d{2}(:\d{2})?)?$"
-_NAMED = r"^\d{1,2}[ \-]([A-Za-z]{3,9})[ \-]\d{4}$"
+CLOCK = r"(?:[T ](\d{1,2}:\d{2}(?::\d{2})?)(?:\.\d+)?( ?[AaPp][Mm])?)?Z?$"
+_ISO = r"^\d{4}[-/]\d{1,2}[-/]\d{1,2}" + CLOCK
+_SLASHED = r"^(\d{1,2})[/.\-](\d{1,2})[/.\-](\d{4}|\d{2})" + CLOCK
+_NAMED = r"^(\d{1,2}[ \-][A-Za-z]{3,9}\.?[ \-]\d{4}|[A-Za-z]{3,9}\.? \d{1,2}, ?\d{4})" + CLOCK
 FLAG_PAIRS: tuple[tuple[str, str], ...] = (
     ("false", "true"),
     ("no", "yes"),
@@ -41,19 +44,18 @@ FLAG_PAIRS: tuple[tuple[str, str], ...] = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Sensed:
-    """A kind, how to read it ("iso", "day first", "month first", "named", "point", "comma"), and why."""
+class Signs(NamedTuple):
+    """What a person has said about decimal signs ("point", "comma") and date order; empty where it is to be sensed."""
 
-    kind: Kind
-    reading: str = ""
-    why: str = ""
+    decimal: str = ""
+    dates: str = ""
 
 
 _LOOKED_AT = 50_000  # of values that hardly repeat, so many are looked at; encoding meets the others
+SENSE_ALL = Signs()
 
 
-def sense(name: str, texts: pl.Series, counts: NDArray[np.int64] | None = None) -> Sensed:
+def sense(name: str, texts: pl.Series, counts: NDArray[np.int64] | None = None, signs: Signs = SENSE_ALL) -> Sensed:
     """The kind of a field called `name` whose values are `texts` (stripped; blanks are null).
 
     `counts` tells how many rows hold each text, where the texts are distinct values.
@@ -63,6 +65,8 @@ def sense(name: str, texts: pl.Series, counts: NDArray[np.int64] | None = None) 
     if len(values) == 0:
         return Sensed("category", why="every value is blank")
     weights = None if counts is None else counts[present.to_numpy()]
+    if weights is not None and not weights.any():
+        weights = np.ones_like(weights)
     lowered = set(values.head(1000).str.to_lowercase().unique().to_list())
     pair = len(lowered) == 2 and any(lowered == set(pair) for pair in FLAG_PAIRS)
     if pair and set(values.unique().str.to_lowercase().to_list()) == lowered:
@@ -70,16 +74,31 @@ def sense(name: str, texts: pl.Series, counts: NDArray[np.int64] | None = None) 
     looked = values
     if weights is None and len(values) > _LOOKED_AT:
         looked = values.gather_every(len(values) // _LOOKED_AT)
-    date = _sense_date(looked, weights)
+    date = _sense_date(looked, weights, signs)
     if date is not None:
         return date
-    for reading, pattern in (("point", NUMBER_POINT), ("comma", NUMBER_COMMA)):
-        fits = looked.str.contains(pattern) & looked.str.contains(r"\d")
-        if _share(fits, weights) >= FIT:
-            if _is_code(name, values if looked is not values else values.filter(fits), repeating=counts is not None):
-                return Sensed("code", why="digits that identify, so a total would mean nothing")
+    fits = {reading: fits_number(looked, reading) for reading in ("point", "comma")}
+    shares = {reading: _share(fit, weights) for reading, fit in fits.items()}
+    for reading in ("comma", "point") if signs.decimal == "comma" else ("point", "comma"):
+        if shares[reading] < FIT:
+            continue
+        if _is_code(
+            name, values if looked is not values else values.filter(fits[reading]), repeating=weights is not None
+        ):
+            return Sensed("code", why="digits that identify, so a total would mean nothing")
+        other = {"point": "comma", "comma": "point"}[reading]
+        marked = bool(looked.str.contains(r"\d[.,]\d").any())
+        if not marked:
             return Sensed("number", reading)
+        if shares[other] >= FIT and not signs.decimal:
+            return Sensed("number", reading, "every mark could part thousands or decimals", doubt=True)
+        return Sensed("number", reading, f"{int(shares[reading] * 100)} % of the values read so")
     return Sensed("category")
+
+
+def fits_number(texts: pl.Series, reading: str) -> pl.Series:
+    """Which texts are numbers under a decimal "point" or "comma"."""
+    return texts.str.contains(NUMBER_COMMA if reading == "comma" else NUMBER_POINT) & texts.str.contains(r"\d")
 
 
 def _share(fits: pl.Series, weights: NDArray[np.int64] | None) -> float:
@@ -87,22 +106,39 @@ def _share(fits: pl.Series, weights: NDArray[np.int64] | None) -> float:
     return float(np.average(fits.to_numpy(), weights=weights))
 
 
-def _sense_date(values: pl.Series, weights: NDArray[np.int64] | None) -> Sensed | None:
+def _sense_date(values: pl.Series, weights: NDArray[np.int64] | None, signs: Signs) -> Sensed | None:
     if _share(values.str.contains(_ISO), weights) >= FIT:
-        return Sensed("date", "iso")
+        return Sensed("date", "iso", "written year, month, day")
     slashed = values.str.contains(_SLASHED)
     if _share(slashed, weights) >= FIT:
-        rows = None if weights is None else weights[slashed.to_numpy()]
-        parts = values.filter(slashed).str.extract_groups(_SLASHED)
-        above = [(parts.struct.field(part).cast(pl.Int32) > 12).to_numpy() for part in ("1", "2")]
-        above_first, above_second = (int(np.sum(each if rows is None else rows[each])) for each in above)
-        if above_second > above_first:
-            return Sensed("date", "month first", f"{above_second} values have a day above 12 in second place")
-        why = f"{above_first} values have a day above 12" if above_first else "no day is above 12: taken day first"
-        return Sensed("date", "day first", why)
+        return _sense_order(values.filter(slashed), None if weights is None else weights[slashed.to_numpy()], signs)
     if _share(values.str.contains(_NAMED), weights) >= FIT:
-        return Sensed("date", "named")
+        return Sensed("date", "named", "the month stands as a word")
     return None
+
+
+def _sense_order(slashed: pl.Series, weights: NDArray[np.int64] | None, signs: Signs) -> Sensed | None:
+    """Whether day or month stands first: a part above 12 is a day."""
+    parts = slashed.str.extract_groups(_SLASHED)
+    numbers = [parts.struct.field(part).cast(pl.Int32).to_numpy() for part in ("1", "2")]
+    above = [int(np.sum((part > 12) if weights is None else weights[part > 12])) for part in numbers]
+    possible = (
+        (numbers[0] >= 1) & (numbers[0] <= 31) & (numbers[1] >= 1) & (numbers[1] <= 31)
+        & ((numbers[0] <= 12) | (numbers[1] <= 12))
+    )  # fmt: skip
+    if float(np.average(possible, weights=weights)) < FIT:
+        return None  # 32.45.2020 is a part number, or a version
+    if signs.dates:
+        return Sensed("date", signs.dates, "as you said")
+    if above[1] > above[0]:
+        return Sensed("date", "month first", f"{_values(above[1])} a day above 12 in second place")
+    if above[0]:
+        return Sensed("date", "day first", f"{_values(above[0])} a day above 12")
+    return Sensed("date", "day first", "no value has a part above 12: it could be month first as well", doubt=True)
+
+
+def _values(count: int) -> str:
+    return f"{count:,} value has" if count == 1 else f"{count:,} values have"
 
 
 def _is_code(name: str, values: pl.Series, *, repeating: bool) -> bool:

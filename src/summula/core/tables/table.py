@@ -7,10 +7,20 @@ from typing import Any
 
 from summula.core.refusal import Refusal, nearest
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn
-from summula.core.tables.field import Field
+from summula.core.tables.field import Field, Sensed
 
 # What a table remembers that no field's description has a part in.
 _OF_COLUMNS = {"heading", "mask", "order", "distribution", "part way"}
+
+
+@dataclass(frozen=True, slots=True)
+class Ragged:
+    """A row with too many or too few values: what was too many is kept here, what was missing is blank."""
+
+    row: int  # 0-based
+    wanted: int
+    held: int
+    extra: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -19,6 +29,7 @@ class Table:
 
     `memo` remembers what has been worked out from these columns alone (encodings, sorted orders,
     folded cells). It never changes an answer, only how soon it comes; a new Table starts empty.
+    `sensed` tells for each field how its kind was found, `ragged` which rows had other than a value a field.
     """
 
     name: str
@@ -26,6 +37,8 @@ class Table:
     columns: tuple[Column, ...]
     rows: int
     source: str = ""
+    sensed: tuple[Sensed, ...] = ()
+    ragged: tuple[Ragged, ...] = ()
     memo: dict[Any, Any] = field(default_factory=dict, repr=False)
 
     def __post_init__(self) -> None:

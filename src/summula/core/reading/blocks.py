@@ -1,0 +1,155 @@
+"""Delimited text in blocks: cut where a row ends, parsed, its ragged rows mended and told."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from summula.core.reading.growing import Growing, Part, parts_of
+from summula.core.reading.textfile import NotUtf8
+from summula.core.refusal import Refusal
+from summula.core.tables.table import Ragged
+
+_NEWLINE, _RETURN, _QUOTE = 10, 13, 34
+_LONGEST_ROW = 64 * 1024**2
+
+Bytes = NDArray[np.uint8]
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """One sign parts the values, `width` of them a row, after `skip` filled rows of titles and heads."""
+
+    delimiter: str
+    width: int
+    skip: int
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    rows: int
+    parts: list[Part]
+    ragged: list[Ragged]
+
+    def ragged_from(self, start: int) -> list[Ragged]:
+        return [replace(each, row=each.row + start) for each in self.ragged]
+
+
+def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[bytes]:
+    """The pieces cut anew so that each ends with a row."""
+    rest, lines = b"", 1
+    for piece in pieces:
+        rest = rest + piece if rest else piece
+        end = _last_row_end(rest, ord(delimiter))
+        if end:
+            yield rest[:end]
+            lines += rest.count(b"\n", 0, end)
+            rest = rest[end:]
+        elif len(rest) > _LONGEST_ROW:
+            raise Refusal(
+                f"a row of '{name}' is longer than {_LONGEST_ROW // 1024**2} MB",
+                "see that every quotation mark is closed",
+            )
+    if rest:
+        quotes = _structural_quotes(np.frombuffer(rest, np.uint8), ord(delimiter))
+        if len(quotes) % 2:
+            line = lines + rest.count(b"\n", 0, int(quotes[-1]))
+            raise Refusal(f"a quotation mark in line {line:,} of '{name}' is never closed", "close it, or take it out")
+        yield rest
+
+
+def _last_row_end(text: bytes, delimiter: int) -> int:
+    """Just past the last line end that is not inside quotation marks; 0 where there is none."""
+    end = text.rfind(b"\n") + 1
+    if b'"' not in text:
+        return end
+    letters = np.frombuffer(text, np.uint8)
+    quotes = _structural_quotes(letters, delimiter)
+    while end:
+        before = int(np.searchsorted(quotes, end))
+        if before % 2 == 0:
+            return end
+        # inside a quoted value: look before the mark that opened it
+        end = text.rfind(b"\n", 0, int(quotes[before - 1])) + 1
+    return 0
+
+
+def _structural_quotes(letters: Bytes, delimiter: int) -> NDArray[np.int64]:
+    """Where quotation marks open or close a value (a doubled one counts twice), rather than stand within it."""
+    places = np.flatnonzero(letters == _QUOTE)
+    if len(places) == 0:
+        return places
+    edge = np.array([delimiter, _NEWLINE, _RETURN, _QUOTE], dtype=np.uint8)
+    before = np.where(places > 0, letters[places - 1], _NEWLINE)
+    after = np.where(places + 1 < len(letters), letters[np.minimum(places + 1, len(letters) - 1)], _NEWLINE)
+    return places[np.isin(before, edge) | np.isin(after, edge)]
+
+
+def parse(text: bytes, shape: Shape, skip: int, growing: Sequence[Growing]) -> Block:
+    """One block: its values as parts of the growing fields. `skip` filled rows at its start are no values."""
+    frame, ragged = _frame(text, shape, skip)
+    return Block(frame.height, parts_of(frame, growing), ragged)
+
+
+def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Ragged]]:
+    names = [f"{at}" for at in range(shape.width)]
+    if not skip and shape.width > 1:
+        try:
+            frame = pl.read_csv(
+                text, separator=shape.delimiter, has_header=False, infer_schema=False, new_columns=names,
+                schema=dict.fromkeys(names, pl.String),
+            )  # fmt: skip
+            if _delimiters(text, shape.delimiter) == frame.height * (shape.width - 1):
+                return frame, []
+        except pl.exceptions.PolarsError:
+            pass
+    return _row_by_row(text, shape, skip, names)
+
+
+def _delimiters(text: bytes, delimiter: str) -> int:
+    """How many delimiters part values: those between quotation marks are letters."""
+    letters = np.frombuffer(text, np.uint8)
+    parting = letters == ord(delimiter)
+    if b'"' in text:
+        marks = np.zeros(len(letters), dtype=np.uint8)
+        marks[_structural_quotes(letters, ord(delimiter))] = 1
+        parting &= np.bitwise_xor.accumulate(marks) == 0
+    return int(np.count_nonzero(parting))
+
+
+def _row_by_row(text: bytes, shape: Shape, skip: int, names: list[str]) -> tuple[pl.DataFrame, list[Ragged]]:
+    """The slow and careful way: blank lines left out, rows too long or too short brought to width and told."""
+    try:
+        letters = text.decode("utf-8")
+    except UnicodeDecodeError:
+        raise NotUtf8 from None
+    rows: list[list[Any]] = []
+    ragged: list[Ragged] = []
+    try:
+        for row in csv.reader(io.StringIO(letters, newline=""), delimiter=shape.delimiter):
+            if not row or not any(cell.strip() for cell in row):
+                continue
+            if skip:
+                skip -= 1
+                continue
+            if len(row) != shape.width:
+                extra = tuple(row[shape.width :])
+                if len(row) < shape.width or any(cell.strip() for cell in extra):
+                    ragged.append(Ragged(len(rows), shape.width, len(row), extra))
+                row = (row + [""] * shape.width)[: shape.width]
+            rows.append(row)
+    except csv.Error:
+        raise Refusal("a value is longer than 64 MB", "see that every quotation mark is closed") from None
+    columns = list(zip(*rows, strict=True)) if rows else [()] * shape.width
+    series = [
+        pl.Series(name, [cell if cell else None for cell in column], dtype=pl.String)
+        for name, column in zip(names, columns, strict=True)
+    ]
+    return pl.DataFrame(series), ragged

@@ -1,0 +1,78 @@
+"""The readers for Parquet and JSON lines: fields are typed in the file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import polars as pl
+
+from summula.core.reading.heads import MOST_FIELDS, clear_names
+from summula.core.reading.raw import Raw
+from summula.core.reading.readas import ReadAs, Watch
+from summula.core.reading.textfile import opened_text
+from summula.core.refusal import Refusal
+from summula.core.tables.field import Kind
+from summula.core.tables.sensing import Signs
+
+_BLOCK = 16 * 1024**2
+_MOST_CELLS = 4_000_000_000
+
+
+def read_parquet(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
+    """All fields of a Parquet file; what is nested becomes JSON text."""
+    try:
+        schema = pl.read_parquet_schema(path)
+        rows = int(pl.scan_parquet(path).select(pl.len()).collect().item())
+        if len(schema) > MOST_FIELDS or rows * max(len(schema), 1) > _MOST_CELLS:
+            raise Refusal(
+                f"'{path.name}' says that it holds {rows:,} rows of {len(schema):,} fields", "choose a smaller file"
+            )
+        frame = pl.read_parquet(path)
+    except (pl.exceptions.PolarsError, pl.exceptions.PanicException, ValueError) as fault:
+        raise Refusal(
+            f"'{path.name}' is damaged or not a Parquet file ({_first_line(fault)})", "fetch or write it again"
+        ) from None
+    watch(frame.height)
+    return _raw(frame, read_as)
+
+
+def read_json_lines(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
+    """One JSON object a line; a field that a line lacks is blank there."""
+    with opened_text(path, read_as.encoding) as text:
+        whole = b"".join(text.chunks(_BLOCK))
+    if not whole.strip():
+        raise Refusal(f"'{path.name}' is empty", "choose a file with a JSON object in each line")
+    try:
+        frame = pl.read_ndjson(whole, infer_schema_length=None)
+    except (pl.exceptions.PolarsError, pl.exceptions.PanicException, ValueError) as fault:
+        raise Refusal(
+            f"'{path.name}' does not hold a JSON object in each line ({_first_line(fault)})",
+            "see that every line is one object, in braces",
+        ) from None
+    watch(frame.height)
+    return _raw(frame, read_as)
+
+
+def _raw(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
+    if frame.width > MOST_FIELDS:
+        raise Refusal(f"it has {frame.width:,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
+    series = []
+    for each in frame:
+        if each.dtype.is_nested():
+            each = pl.Series(each.name, [None if value is None else _plain(value) for value in each.to_list()])
+        elif each.dtype in (pl.Time, pl.Duration, pl.Binary, pl.Null, pl.Object):
+            each = each.cast(pl.String, strict=False)
+        elif each.dtype == pl.Datetime and getattr(each.dtype, "time_zone", None):
+            each = each.dt.replace_time_zone(None)
+        series.append(each)
+    return Raw(clear_names(frame.columns), series, frame.height, signs=Signs(read_as.decimal, read_as.dates))
+
+
+def _plain(value: object) -> str:
+    import msgspec
+
+    return msgspec.json.encode(value, enc_hook=str).decode()
+
+
+def _first_line(fault: BaseException) -> str:
+    return (str(fault).splitlines() or [type(fault).__name__])[0][:160]

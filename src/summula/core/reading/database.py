@@ -1,0 +1,89 @@
+"""The reader for SQLite: a table or view, opened to be read only."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote
+
+import polars as pl
+
+from summula.core.reading.heads import MOST_FIELDS, clear_names
+from summula.core.reading.raw import Raw
+from summula.core.reading.readas import ReadAs, Setting, Watch
+from summula.core.refusal import Refusal
+from summula.core.tables.field import Kind
+from summula.core.tables.sensing import Signs
+
+_AT_ONCE = 50_000
+
+
+def read_database(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
+    """One table or view (the first unless said). Values of mixed types in a field become text."""
+    try:
+        connection = sqlite3.connect(f"file:{quote(str(path.resolve()))}?mode=ro", uri=True)
+        try:
+            connection.execute("pragma trusted_schema = off")
+            return _read(connection, path, read_as, watch)
+        finally:
+            connection.close()
+    except sqlite3.Error as fault:
+        raise Refusal(
+            f"'{path.name}' could not be read as a database ({fault})", "see that it is an SQLite file"
+        ) from None
+
+
+def _read(connection: sqlite3.Connection, path: Path, read_as: ReadAs, watch: Watch) -> Raw:
+    found = connection.execute(
+        "select name, type from sqlite_master where type in ('table', 'view') "
+        "and name not like 'sqlite_%' order by type, name"
+    ).fetchall()
+    names = [str(name) for name, _ in found]
+    if not names:
+        raise Refusal(f"'{path.name}' holds no table", "choose another file")
+    wanted = read_as.sheet or names[0]
+    if wanted not in names:
+        raise Refusal(f"no table '{wanted}' in '{path.name}'", "its tables are " + ", ".join(names[:20]))
+    quoted = '"' + wanted.replace('"', '""') + '"'
+    cursor = connection.execute(f"select * from {quoted}")
+    heads = [each[0] for each in cursor.description]
+    if len(heads) > MOST_FIELDS:
+        raise Refusal(f"it has {len(heads):,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
+    parts: list[list[pl.Series]] = [[] for _ in heads]
+    rows = 0
+    while some := cursor.fetchmany(_AT_ONCE):
+        for at, column in enumerate(zip(*some, strict=True)):
+            parts[at].append(_series(column))
+        rows += len(some)
+        watch(rows)
+    series = [_joined(part) for part in parts]
+    kinds_of = dict(found)
+    choices = tuple((f"{name} ({kinds_of[name]})" if kinds_of[name] == "view" else name, name) for name in names)
+    setting = Setting(
+        "sheet", wanted, f"one of {len(names)} in the file" if len(names) > 1 else "the only one", choices
+    )
+    return Raw(clear_names(heads), series, rows, settings=(setting,), signs=Signs(read_as.decimal, read_as.dates))
+
+
+def _series(values: tuple[Any, ...]) -> pl.Series:
+    """Whole numbers, numbers or text: the narrowest that holds them all."""
+    types = {type(value) for value in values if value is not None}
+    if types <= {int}:
+        within = all(value is None or -(2**63) <= value < 2**63 for value in values)
+        return pl.Series(values, dtype=pl.Int64 if within else pl.Float64)
+    if types <= {int, float}:
+        return pl.Series([None if value is None else float(value) for value in values], dtype=pl.Float64)
+    return pl.Series([None if value is None else _text(value) for value in values], dtype=pl.String)
+
+
+def _text(value: Any) -> str:
+    return value.hex() if isinstance(value, bytes) else str(value)
+
+
+def _joined(parts: list[pl.Series]) -> pl.Series:
+    if not parts:
+        return pl.Series([], dtype=pl.String)
+    types = {part.dtype for part in parts if part.null_count() < len(part)}
+    widest = pl.String if pl.String in types else pl.Float64 if pl.Float64 in types else pl.Int64
+    return pl.concat([part.cast(widest) for part in parts])

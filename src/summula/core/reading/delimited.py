@@ -1,0 +1,186 @@
+"""The reader for delimited text: comma, tab, semicolon, pipe. Read in blocks, so that memory stays bounded."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+import msgspec
+import polars as pl
+
+from summula.core.reading.blocks import Block, Shape, cut, parse
+from summula.core.reading.growing import Growing, PlanFailed, plan_for
+from summula.core.reading.heads import Heads, find_heads
+from summula.core.reading.raw import Raw
+from summula.core.reading.readas import ReadAs, Setting, Watch
+from summula.core.reading.textfile import NotUtf8, TextFile, opened_text
+from summula.core.refusal import Refusal
+from summula.core.tables.encoding import clean_text, sense_series
+from summula.core.tables.field import Kind, Sensed
+from summula.core.tables.sensing import Signs
+
+DELIMITERS = {",": "comma", "\t": "tab", ";": "semicolon", "|": "pipe"}
+_BLOCK = 4 * 1024**2  # bytes: few enough to stay in the processor's cache, enough to be worth a thread
+_THREADS = 3
+_LINES = 200
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """How the text of a file is laid out, and the rows by which that was found."""
+
+    shape: Shape
+    heads: Heads
+    lines: tuple[list[str], ...]
+    settings: tuple[Setting, ...]
+
+
+def read_delimited(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
+    """Every field sensed and encoded. A block that is not what its beginning promised starts the reading afresh."""
+    as_text: set[str] = set()
+    encoding, why = read_as.encoding, ""
+    while True:
+        try:
+            with opened_text(path, encoding, why) as text:
+                return _read(text, read_as, kinds, watch, as_text)
+        except NotUtf8:
+            encoding, why = "windows-1252", "further down are letters that are not UTF-8"
+        except PlanFailed as failed:
+            as_text.add(failed.name)
+
+
+def preview_delimited(path: Path, read_as: ReadAs) -> Raw:
+    """The first rows only, with the settings that were found."""
+    with opened_text(path, read_as.encoding) as text:
+        layout = layout_of(text, read_as)
+        columns = _sample(layout)
+        return Raw(layout.heads.names, columns, settings=layout.settings, signs=Signs(read_as.decimal, read_as.dates))
+
+
+def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
+    """The delimiter and the heads, from the beginning of a file."""
+    look = text.look
+    if not look.strip():
+        raise Refusal(f"'{text.path.name}' is empty", "choose a file with a row of heads")
+    delimiter, why = (read_as.delimiter, "as you said") if read_as.delimiter else _sense_delimiter(look)
+    if len(delimiter) != 1 or delimiter in '"\r\n':
+        raise Refusal(f"{delimiter!r} cannot part values", "choose one sign, such as a comma or a tab")
+    lines = _parsed(look, delimiter)
+    filled = [line for line in lines if any(cell.strip() for cell in line)]
+    heads = find_heads(filled[:_LINES], read_as.head, read_as.head_rows, even=False)
+    settings = (
+        Setting(
+            "encoding",
+            text.encoding.upper(),
+            text.why,
+            tuple((e.upper(), e) for e in ("utf-8", "windows-1252", "utf-16")),
+        ),
+        Setting("delimiter", DELIMITERS.get(delimiter, delimiter), why, tuple((n, d) for d, n in DELIMITERS.items())),
+        head_setting(heads),
+    )
+    shape = Shape(delimiter, len(heads.names), heads.first)
+    return Layout(shape, heads, tuple(filled[:_LINES]), settings)
+
+
+def head_setting(heads: Heads) -> Setting:
+    rows = "none" if heads.row is None else f"row {heads.row + 1}"
+    if heads.row is not None and heads.first - heads.row == 2:
+        rows = f"rows {heads.row + 1} and {heads.row + 2}"
+    choices = (("none", 0), *((f"row {at}", at) for at in range(1, 9)))
+    return Setting("head", rows, heads.why, choices)
+
+
+def _parsed(look: str, delimiter: str) -> list[list[str]]:
+    """The lines looked at, the last one left out where it may be cut in two."""
+    csv.field_size_limit(64 * 1024**2)
+    rows = []
+    for row in csv.reader(io.StringIO(look, newline=""), delimiter=delimiter):
+        rows.append(row)
+        if len(rows) > _LINES * 5:
+            break
+    return rows[:-1] if len(rows) > _LINES or (len(look) > 200_000 and len(rows) > 1) else rows
+
+
+def _sense_delimiter(look: str) -> tuple[str, str]:
+    """The candidate that parts the first lines most often and most evenly."""
+    lines = [line for line in look.splitlines()[:60] if line.strip()]
+    best, best_score, most = ",", 0.0, 0
+    for candidate in DELIMITERS:
+        widths = [len(row) for row in csv.reader(lines, delimiter=candidate)]
+        usual = max(set(widths), key=lambda width: (widths.count(width), width)) if widths else 1
+        if usual < 2:
+            continue
+        score = widths.count(usual) / len(widths) * min(usual, 6)
+        if score > best_score:
+            best, best_score, most = candidate, score, usual
+    why = f"it parts most lines into {most} values" if most else "no line holds another sign that parts values"
+    return best, why
+
+
+def _sample(layout: Layout) -> list[pl.Series]:
+    """The rows looked at as text, a series a field."""
+    rows = layout.lines[layout.heads.first :]
+    return [
+        pl.Series(name, [row[at] if at < len(row) and row[at] != "" else None for row in rows], dtype=pl.String)
+        for at, name in enumerate(layout.heads.names)
+    ]
+
+
+def _read(text: TextFile, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch, as_text: set[str]) -> Raw:
+    layout = layout_of(text, read_as)
+    sample, signs = _sample(layout), Signs(read_as.decimal, read_as.dates)
+    sensed = _sensed(sample, kinds, signs, layout.shape.delimiter)
+    growing = [
+        Growing(series.name, "text" if series.name in as_text else plan_for(series, kinds.get(series.name), each), each)
+        for series, each in zip(sample, sensed, strict=True)
+    ]
+    rows = 0
+    ragged = []
+    for block in _blocks(text, layout.shape, growing):
+        for field, part in zip(growing, block.parts, strict=True):
+            field.add(part, rows)
+        ragged += block.ragged_from(rows)
+        rows += block.rows
+        watch(rows)
+    with ThreadPoolExecutor(2) as threads:
+        fields = list(threads.map(lambda field: field.finish(kinds.get(field.name), signs), growing))
+    return Raw(layout.heads.names, fields, rows, tuple(ragged), layout.settings, signs)
+
+
+def _sensed(sample: list[pl.Series], kinds: dict[str, Kind], said: Signs, delimiter: str) -> list[Sensed]:
+    """How the fields look from the first rows. A decimal comma that some field proves holds for those that leave it
+    open; where none does, so does a semicolon between values, which people use because they write decimal commas."""
+    sensed = [sense_series(series.name, clean_text(series), said) for series in sample]
+    numbers = [each for each in sensed if each.kind == "number" and each.why]
+    proved = {each.reading for each in numbers if not each.doubt}
+    if not said.decimal and (proved == {"comma"} or (not proved and numbers and delimiter == ";")):
+        sensed = [
+            msgspec.structs.replace(each, reading="comma") if each.kind == "number" and each.doubt else each
+            for each in sensed
+        ]
+    return sensed
+
+
+def _blocks(text: TextFile, shape: Shape, growing: list[Growing]) -> Iterator[Block]:
+    """The parsed blocks in their order, a few of them under way in other threads."""
+    pieces = cut(text.chunks(_BLOCK), shape.delimiter, text.path.name)
+    first = next(pieces, None)
+    if first is None:
+        return
+    yield parse(first, shape, shape.skip, growing)  # it tells the others which values to expect
+    with ThreadPoolExecutor(_THREADS) as threads:
+        under_way: list[Future[Block]] = []
+        try:
+            for piece in pieces:
+                under_way.append(threads.submit(parse, piece, shape, 0, growing))
+                if len(under_way) > _THREADS:
+                    yield under_way.pop(0).result()
+            while under_way:
+                yield under_way.pop(0).result()
+        finally:
+            for each in under_way:
+                each.cancel()

@@ -1,0 +1,226 @@
+"""A field that grows block by block: exact numbers at once, text as codes into a dictionary."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from summula.core.tables.column import Column, Refused, smallest_code_type
+from summula.core.tables.dictionary import encode_distinct, encode_repeating
+from summula.core.tables.encoding import clean_text, encode, number_column, number_from_text, reading_for, sense_series
+from summula.core.tables.field import Kind, Sensed
+from summula.core.tables.sensing import FIT, SENSE_ALL, Signs
+
+Plan = Literal["whole", "number", "text"]
+_REPEATS = 3  # rows a distinct value, at least, for a dictionary to be worth its while
+_FEW = 2_000  # rows below which nothing is known yet about what repeats
+_LONG = 15  # digits that a float64 holds exactly
+
+
+class PlanFailed(Exception):
+    """A field that began with numbers is something else: it has to be read as text."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(name)
+        self.name = name
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """What one block holds of one field: numbers, codes into the dictionary, or plain text."""
+
+    values: NDArray[Any] | None = None
+    unfit: tuple[tuple[int, str], ...] = ()
+    blank: NDArray[np.bool_] | None = None
+    odd: bool = False  # numbers with leading zeros: digits that identify
+    plain: pl.Series | None = None
+    base: int = 0
+    new: tuple[str, ...] = ()
+
+
+def plan_for(sample: pl.Series, kind: Kind | None, sensed: Sensed) -> Plan:
+    """Numbers that the whole file is likely to hold plainly are read as such; all else is text first."""
+    if kind not in (None, "number") or (kind is None and sensed.kind != "number") or sensed.reading == "comma":
+        return "text"
+    present = clean_text(sample).drop_nulls()
+    if len(present) == 0 or bool((present.str.len_bytes() > _LONG).any()):
+        return "text"
+    if present.cast(pl.Float64, strict=False).null_count() > (1 - FIT) * len(present):
+        return "text"
+    return "number" if bool(present.str.contains(r"\.\d").any()) else "whole"
+
+
+def parts_of(frame: pl.DataFrame, growing: Sequence[Growing]) -> list[Part]:
+    """What a block holds of each field.
+
+    The plain case first, all fields in one go; a block that holds something else is looked at field by field.
+    """
+    try:
+        found = frame.select([expected for at, each in enumerate(growing) for expected in _expected(at, each)])
+    except pl.exceptions.PolarsError:
+        found = pl.DataFrame()
+    parts = []
+    for at, each in enumerate(growing):
+        texts, name = frame[f"{at}"], f"{at}"
+        if each.plan != "text":
+            plain = found[name] if name in found.columns else texts.cast(pl.Float64, strict=False)
+            parts.append(_numbers(texts, plain, whole=each.plan == "whole"))
+        elif name in found.columns:
+            parts.append(Part(found[name].to_numpy(), base=len(each.known)))
+        else:
+            parts.append(_codes(texts, each.known))
+    return parts
+
+
+def _expected(at: int, field: Growing) -> list[pl.Expr]:
+    text = pl.nth(at)
+    if field.plan != "text":
+        return [text.cast(pl.Float64).alias(f"{at}")]
+    size = len(field.known)
+    if size == 0:
+        return []
+    place = text.cast(pl.Enum(field.known)).to_physical().cast(_unsigned(size))
+    return [(place + 1).fill_null(0).alias(f"{at}")]
+
+
+def _unsigned(size: int) -> type[pl.DataType]:
+    return {1: pl.UInt8, 2: pl.UInt16}.get(smallest_code_type(size).itemsize, pl.UInt32)
+
+
+def _numbers(texts: pl.Series, numbers: pl.Series, *, whole: bool) -> Part:
+    values = numbers.fill_null(np.nan).to_numpy() if numbers.null_count() else numbers.to_numpy()
+    odd = whole and bool((texts.str.starts_with("0").fill_null(False).to_numpy() & (values >= 1)).any())
+    missing = ~np.isfinite(values)
+    if not missing.any():
+        return Part(values, odd=odd)
+    values = np.where(missing, 0.0, values)
+    rows = np.flatnonzero(missing & texts.is_not_null().to_numpy())
+    unfit = tuple(zip(rows.tolist(), texts.gather(rows).to_list(), strict=True)) if len(rows) else ()
+    return Part(values, unfit, missing, odd=odd)
+
+
+def _codes(texts: pl.Series, known: pl.Series) -> Part:
+    """Codes from 1 into what is known, and beyond it into the part's own new values; 0 is a blank."""
+    distinct = texts.unique(maintain_order=True).drop_nulls()
+    fresh = distinct.filter(~distinct.is_in(known.implode())) if len(known) else distinct
+    if len(fresh) * _REPEATS > len(texts) and len(texts) > _FEW:
+        return Part(plain=texts)
+    both = pl.concat([known, fresh]) if len(known) else fresh
+    codes = (texts.cast(pl.Enum(both)).to_physical().cast(pl.UInt32) + 1).fill_null(0).to_numpy()
+    return Part(codes.astype(smallest_code_type(len(both)), copy=False), base=len(known), new=tuple(fresh.to_list()))
+
+
+@dataclass(slots=True)
+class Growing:
+    """One field, so far. Blocks are added in their order."""
+
+    name: str
+    plan: Plan
+    sampled: Sensed
+    known: pl.Series = field(default_factory=lambda: pl.Series([], dtype=pl.String))
+    parts: list[NDArray[Any] | pl.Series] = field(default_factory=list)
+    blanks: list[NDArray[np.bool_] | None] = field(default_factory=list)
+    unfit: list[tuple[int, str]] = field(default_factory=list)
+    _places: dict[str, int] = field(default_factory=dict)
+
+    def add(self, part: Part, row: int) -> None:
+        """Take in the block that begins at `row`."""
+        if self.plan != "text":
+            assert part.values is not None
+            self.parts.append(part.values)
+            self.blanks.append(part.blank)
+            self.unfit += [(row + at, text) for at, text in part.unfit]
+            if part.odd:
+                raise PlanFailed(self.name)
+        elif part.plain is not None:
+            self.parts.append(part.plain)
+        else:
+            assert part.values is not None
+            self.parts.append(self._recoded(part))
+
+    def _recoded(self, part: Part) -> NDArray[Any]:
+        """A part's codes as codes into the whole dictionary, which may have grown since its snapshot."""
+        assert part.values is not None
+        if not part.new:
+            return part.values
+        unknown = [text for text in part.new if text not in self._places]
+        for text in unknown:
+            self._places[text] = len(self._places) + 1
+        if unknown:
+            self.known = pl.concat([self.known, pl.Series(unknown, dtype=pl.String)])
+        places = np.array([self._places[text] for text in part.new], dtype=np.int64)
+        lookup = np.concatenate([np.arange(part.base + 1), places]).astype(smallest_code_type(len(self.known)))
+        recoded: NDArray[Any] = lookup[part.values]
+        return recoded
+
+    def finish(self, kind: Kind | None, signs: Signs = SENSE_ALL) -> tuple[Column, Sensed]:
+        """The whole field as a column, and how it was sensed. What it was made from is let go."""
+        try:
+            return self._texts(kind, signs) if self.plan == "text" else self._numbers()
+        finally:
+            self.parts.clear()
+            self.blanks.clear()
+
+    def _numbers(self) -> tuple[Column, Sensed]:
+        values = _joined(self.parts, np.float64)
+        blank = None
+        if any(each is not None for each in self.blanks):
+            masks = zip(self.blanks, self.parts, strict=True)
+            blank = np.concatenate([np.zeros(len(p), np.bool_) if m is None else m for m, p in masks])
+        self.parts.clear()
+        refused: list[Refused] = []
+        if self.unfit:
+            read = number_from_text(clean_text(pl.Series([text for _, text in self.unfit])), comma=False)
+            for (row, text), number in zip(self.unfit, read.to_list(), strict=True):
+                if number is not None and np.isfinite(number):
+                    values[row] = number
+                    assert blank is not None
+                    blank[row] = False
+                elif text.strip():
+                    refused.append(Refused(row, text.strip()))
+            if len(refused) > (1 - FIT) * max(len(values), 1):
+                raise PlanFailed(self.name)
+        if np.abs(values).max(initial=0.0) >= 10.0**_LONG:  # a float cannot tell such numbers apart
+            raise PlanFailed(self.name)
+        column = number_column(values, blank if blank is not None and blank.any() else None, tuple(refused))
+        return column, self.sampled if self.sampled.kind == "number" else Sensed("number", "point")
+
+    def _texts(self, kind: Kind | None, signs: Signs) -> tuple[Column, Sensed]:
+        if not any(isinstance(part, pl.Series) for part in self.parts):
+            if self.sampled.doubt and self.sampled.reading == "comma":
+                signs = signs._replace(decimal="comma")
+            codes = _joined(self.parts, smallest_code_type(len(self.known)))
+            self.parts.clear()
+            column, sensed = encode_distinct(self.name, self.known, codes, kind, signs)
+            return column, self.sampled if sensed.kind == "number" == self.sampled.kind else sensed
+        padded = pl.concat([pl.Series([None], dtype=pl.String), self.known])
+        texts = pl.concat(
+            [part if isinstance(part, pl.Series) else padded.gather(part.astype(np.uint32)) for part in self.parts]
+        )
+        self.parts.clear()
+        return encode_texts(texts.alias(self.name), kind, signs)
+
+
+def _joined(parts: list[Any], dtype: Any) -> NDArray[Any]:
+    return np.concatenate([part.astype(dtype, copy=False) for part in parts]) if parts else np.zeros(0, dtype)
+
+
+def encode_texts(texts: pl.Series, kind: Kind | None, signs: Signs = SENSE_ALL) -> tuple[Column, Sensed]:
+    """A field of text (or typed already) sensed, or read as the kind that was said, and encoded."""
+    if texts.dtype == pl.String:
+        found = encode_repeating(texts.name, texts, kind, signs)
+        if found is not None:
+            return found
+        texts = clean_text(texts)
+    sensed = reading_for(kind, texts.name, texts, signs) if kind else sense_series(texts.name, texts, signs)
+    column = encode(texts, sensed)
+    # Only a part was looked at: where too much turns out not to fit after all, the field is what holds everything.
+    if kind is None and len(column.refused) > (1 - FIT) * max(column.rows, 1):
+        sensed = Sensed("category")
+        column = encode(texts, sensed)
+    return column, sensed

@@ -1,0 +1,30 @@
+"""What a reader hands on: fields by name, encoded or still as series, and what was found out about the source."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from summula.core.reading.readas import Setting
+from summula.core.tables.sensing import SENSE_ALL, Signs
+from summula.core.tables.table import Ragged
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    import polars as pl
+
+    from summula.core.tables.column import Column
+    from summula.core.tables.field import Sensed
+
+
+@dataclass(frozen=True, slots=True)
+class Raw:
+    """`fields` are series still to be sensed, or columns that have been encoded as they were read."""
+
+    names: Sequence[str]
+    fields: Sequence[pl.Series | tuple[Column, Sensed]]
+    rows: int = 0
+    ragged: tuple[Ragged, ...] = ()
+    settings: tuple[Setting, ...] = field(default=())
+    signs: Signs = SENSE_ALL

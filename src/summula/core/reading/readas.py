@@ -1,0 +1,61 @@
+"""What a person says about how to read a file, what was found, and how far reading has come."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+import msgspec
+
+from summula.core.tables.table import Ragged
+
+Encoding = Literal["", "utf-8", "utf-16", "windows-1252"]
+Decimal = Literal["", "point", "comma"]
+DateOrder = Literal["", "day first", "month first"]
+
+
+class ReadAs(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """Settings for one source. What is empty (or None) is sensed.
+
+    `sheet` is a sheet of a workbook, or a table or view of a database. `head` is the line (or row of the sheet) that
+    holds the heads, counted from 1; 0 says that there is none. `head_rows` is 2 where two rows make up the heads.
+    `area` is a block of cells, "B3:H200". `leave_totals` leaves out a last row that adds up the others.
+    """
+
+    sheet: str = ""
+    encoding: Encoding = ""
+    delimiter: str = ""
+    head: int | None = None
+    head_rows: int | None = None
+    decimal: Decimal = ""
+    dates: DateOrder = ""
+    area: str = ""
+    leave_totals: bool = False
+
+
+class Setting(msgspec.Struct, frozen=True):
+    """One setting as it was used: its name in `ReadAs`, how its value reads, the others to choose, and why this one.
+
+    `doubt` says that nothing in the file decides it, so that a person should.
+    """
+
+    name: str
+    value: str
+    why: str = ""
+    choices: tuple[tuple[str, object], ...] = ()
+    doubt: bool = False
+
+
+Watch = Callable[[int], None]
+"""Told the rows read so far, now and then. It stops the reading by raising."""
+
+
+class Stopped(Exception):
+    """Reading was stopped from outside: no refusal, nothing to tell."""
+
+
+def unwatched(rows: int) -> None:
+    """Nobody is watching."""
+
+
+__all__ = ["DateOrder", "Decimal", "Encoding", "Ragged", "ReadAs", "Setting", "Stopped", "Watch", "unwatched"]

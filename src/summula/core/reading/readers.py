@@ -1,0 +1,198 @@
+"""Which reader takes which file, and the way from what was read to a table.
+
+To add a reader: a module with a function `(path, ReadAs, kinds, watch) -> Raw`, and a line in `_READERS`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from pathlib import Path
+
+import polars as pl
+
+from summula.core.reading.columnar import read_json_lines, read_parquet
+from summula.core.reading.database import read_database
+from summula.core.reading.delimited import read_delimited
+from summula.core.reading.growing import encode_texts
+from summula.core.reading.raw import Raw
+from summula.core.reading.readas import ReadAs, Setting, Watch, unwatched
+from summula.core.reading.totals import totals_row
+from summula.core.reading.workbook import read_workbook
+from summula.core.refusal import Refusal
+from summula.core.tables.column import Column
+from summula.core.tables.field import KINDS, Field, Kind, Sensed
+from summula.core.tables.rekind import texts_of
+from summula.core.tables.rows import without_last
+from summula.core.tables.sensing import Signs
+from summula.core.tables.table import Table
+
+Reader = Callable[[Path, ReadAs, dict[str, Kind], Watch], Raw]
+
+_READERS: dict[str, Reader] = {
+    ".csv": read_delimited,
+    ".tsv": read_delimited,
+    ".tab": read_delimited,
+    ".txt": read_delimited,
+    ".psv": read_delimited,
+    ".xlsx": read_workbook,
+    ".xlsm": read_workbook,
+    ".xls": read_workbook,
+    ".ods": read_workbook,
+    ".parquet": read_parquet,
+    ".jsonl": read_json_lines,
+    ".ndjson": read_json_lines,
+    ".sqlite": read_database,
+    ".sqlite3": read_database,
+    ".db": read_database,
+}
+_PACKED = (".csv.gz", ".tsv.gz", ".txt.gz", ".tab.gz", ".psv.gz")
+READABLE = (*_READERS, *_PACKED)
+
+
+def read_table(
+    path: Path, read_as: ReadAs | None = None, kinds: Mapping[str, Kind] | None = None, watch: Watch = unwatched
+) -> Table:
+    """The table in a file. Refuses, in one sentence, what cannot be read. `kinds` overrides what is sensed; names that
+    the file does not have are refused by `check_kinds`, not here."""
+    return read_found(path, read_as, kinds, watch)[0]
+
+
+def read_found(
+    path: Path, read_as: ReadAs | None = None, kinds: Mapping[str, Kind] | None = None, watch: Watch = unwatched
+) -> tuple[Table, tuple[Setting, ...]]:
+    """The table, and every setting as it was used or found."""
+    read_as = read_as or ReadAs()
+    said = dict(kinds or {})
+    raw = reading(path, lambda reader: reader(path, read_as, said, watch))
+    return finish(name_of(path, read_as), raw, said, read_as, str(path))
+
+
+def reading(path: Path, read: Callable[[Reader], Raw]) -> Raw:
+    """Whatever goes wrong with a file, in a sentence."""
+    if not path.exists():
+        raise Refusal(f"there is no file '{path}'", "check the name and the folder")
+    if path.is_dir():
+        raise Refusal(f"'{path}' is a folder", "choose a file in it")
+    if not path.is_file():
+        raise Refusal(f"'{path}' is not a file that can be read", "choose an ordinary file")
+    reader = reader_of(path)
+    if reader is None:
+        known = ", ".join(READABLE)
+        raise Refusal(f"'{path.name}' is not a kind of file that can be read", f"choose one of {known}")
+    try:
+        return read(reader)
+    except PermissionError:
+        raise Refusal(f"'{path}' may not be read", "ask for permission to read it") from None
+    except OSError as fault:
+        raise Refusal(
+            f"'{path}' could not be read ({fault.strerror or fault})", "try again, or copy it first"
+        ) from None
+
+
+def reader_of(path: Path) -> Reader | None:
+    if path.name.lower().endswith(_PACKED):
+        return read_delimited
+    return _READERS.get(path.suffix.lower())
+
+
+def name_of(path: Path, read_as: ReadAs) -> str:
+    """What the table is called: as the file, less its endings; a chosen sheet is added."""
+    name = path.name
+    for ending in sorted(READABLE, key=len, reverse=True):
+        if name.lower().endswith(ending):
+            name = name[: -len(ending)]
+            break
+    return f"{name} – {read_as.sheet}" if read_as.sheet else name
+
+
+def finish(
+    name: str, raw: Raw, kinds: Mapping[str, Kind], read_as: ReadAs, source: str = ""
+) -> tuple[Table, tuple[Setting, ...]]:
+    """Every field of what was read sensed and encoded; its settings with those that the values tell."""
+    for kind in kinds.values():
+        if kind not in KINDS:
+            raise Refusal(f"'{kind}' is not a kind", "choose one of " + ", ".join(KINDS))
+    found: list[tuple[Column, Sensed]] = []
+    for each, called in zip(raw.fields, raw.names, strict=True):
+        if isinstance(each, pl.Series):
+            found.append(encode_texts(each.alias(called), kinds.get(called), raw.signs))
+        else:
+            found.append(each)
+    fields = tuple(Field(called, sensed.kind) for called, (_, sensed) in zip(raw.names, found, strict=True))
+    rows = found[0][0].rows if found else 0
+    sensed = tuple(each for _, each in found)
+    table = Table(name, fields, tuple(column for column, _ in found), rows, source, sensed, raw.ragged)
+    table = _without_blank_fields(table, raw.names)
+    why = totals_row(table)
+    settings = [*raw.settings, *_signs_found(table, Signs(read_as.decimal, read_as.dates))]
+    if why:
+        words = "left out" if read_as.leave_totals else "kept"
+        settings.append(Setting("leave_totals", words, why, (("kept", False), ("left out", True)), True))
+        if read_as.leave_totals:
+            table = _sensed_anew(without_last(table), raw.signs, kinds)
+    return table, tuple(settings)
+
+
+def _sensed_anew(table: Table, signs: Signs, kinds: Mapping[str, Kind]) -> Table:
+    """Categories that were such only for what stood in the totals row, as what they are without it."""
+    columns, sensed, fields = list(table.columns), list(table.sensed), list(table.fields)
+    for at, field in enumerate(table.fields):
+        if field.kind == "category" and field.name not in kinds:
+            columns[at], sensed[at] = encode_texts(texts_of(field.name, columns[at]), None, signs)
+            fields[at] = Field(field.name, sensed[at].kind)
+    return replace(table, fields=tuple(fields), columns=tuple(columns), sensed=tuple(sensed), memo={})
+
+
+def _without_blank_fields(table: Table, names: object) -> Table:
+    """Columns without a head and without a value are gaps between columns, not fields."""
+    kept = [
+        at
+        for at, (field, column) in enumerate(zip(table.fields, table.columns, strict=True))
+        if not (field.name == f"Field {at + 1}" and getattr(column, "members", None) == () and not column.refused)
+    ]
+    if len(kept) == len(table.fields) or not kept:
+        return table
+    return replace(
+        table,
+        fields=tuple(table.fields[at] for at in kept),
+        columns=tuple(table.columns[at] for at in kept),
+        sensed=tuple(table.sensed[at] for at in kept),
+        memo={},
+    )
+
+
+def _signs_found(table: Table, signs: Signs) -> list[Setting]:
+    """Decimal sign and date order, where fields depend on them."""
+    settings = []
+    pairs = list(zip(table.fields, table.sensed, strict=True))
+    numbers = [(field, sensed) for field, sensed in pairs if sensed.kind == "number" and sensed.why]
+    if numbers or signs.decimal:
+        field, sensed = min(numbers, key=lambda each: each[1].doubt) if numbers else (None, None)
+        sign = signs.decimal or (sensed.reading if sensed else "point")
+        doubt = bool(sensed and sensed.doubt and not signs.decimal)
+        why = "as you said" if signs.decimal else f"{field.name}: {sensed.why}" if field and sensed else ""
+        settings.append(Setting("decimal", sign, why, (("point", "point"), ("comma", "comma")), doubt))
+    dates = [(field, sensed) for field, sensed in pairs if sensed.reading in ("day first", "month first")]
+    if dates:
+        field, sensed = max(dates, key=lambda each: each[1].doubt)
+        orders = (("day first", "day first"), ("month first", "month first"))
+        settings.append(Setting("dates", sensed.reading, f"{field.name}: {sensed.why}", orders, sensed.doubt))
+    return settings
+
+
+def check_kinds(table: Table, kinds: Mapping[str, Kind]) -> None:
+    """Refuse a kind said of a field that is not there."""
+    for each, kind in kinds.items():
+        if not table.has(each):
+            known = ", ".join(field.name for field in table.fields[:12])
+            raise Refusal(f"no field '{each}' to make a {kind}", f"the fields are {known}")
+
+
+def table_from_frame(
+    name: str, frame: pl.DataFrame, kinds: dict[str, Kind] | None = None, *, source: str = ""
+) -> Table:
+    """Sense and encode every series of a frame; `kinds` overrides sensing for the fields it names."""
+    table, _ = finish(name, Raw(frame.columns, frame.get_columns()), kinds or {}, ReadAs(), source)
+    check_kinds(table, kinds or {})
+    return table

@@ -1,0 +1,109 @@
+"""A text file as a stream of UTF-8: plain or gzip'd, in whatever encoding it was written."""
+
+from __future__ import annotations
+
+import codecs
+import gzip
+import io
+import os
+import zlib
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import BinaryIO, cast
+
+from summula.core.reading.readas import Encoding
+from summula.core.refusal import Refusal
+
+LOOK = 256 * 1024  # bytes looked at to sense encoding, delimiter and heads
+_MOST_UNPACKED = 64 * 1024**3
+_MOST_RATIO = 200
+_SMALL = 256 * 1024**2
+_MARKS: tuple[tuple[bytes, Encoding], ...] = (
+    (codecs.BOM_UTF8, "utf-8"),
+    (codecs.BOM_UTF16_LE, "utf-16"),
+    (codecs.BOM_UTF16_BE, "utf-16"),
+)
+
+
+class NotUtf8(Exception):
+    """A file begun as UTF-8 turned out, further down, to be something else."""
+
+
+class TextFile:
+    """An open text file. `encoding` is how it is read, `why` what tells so."""
+
+    def __init__(self, path: Path, stream: BinaryIO, encoding: Encoding, why: str) -> None:
+        self.path, self.stream = path, stream
+        self.packed = path.stat().st_size
+        self.unpacked = 0
+        first = self._read(LOOK)
+        self.encoding, self.why = (encoding, why or "as you said") if encoding else _sense_encoding(first, path.name)
+        if self.encoding != "utf-16" and b"\x00" in first:
+            raise Refusal(f"'{path.name}' is not a text file", "choose a CSV or TSV file")
+        self._decoder = codecs.getincrementaldecoder(_CODECS[self.encoding])("replace")
+        self._first = self._as_utf8(first.removeprefix(codecs.BOM_UTF8), last=len(first) < LOOK)
+
+    @property
+    def look(self) -> str:
+        """The beginning of the file, as far as it is looked at to sense how to read it."""
+        return self._first.decode("utf-8", "ignore").removeprefix("\ufeff")
+
+    def chunks(self, size: int) -> Iterator[bytes]:
+        """The whole file as UTF-8, in pieces of about `size` bytes."""
+        yield self._first.removeprefix(codecs.BOM_UTF8)
+        while piece := self._read(size):
+            yield self._as_utf8(piece, last=False)
+        if self.encoding != "utf-8":
+            yield self._as_utf8(b"", last=True)
+
+    def _read(self, size: int) -> bytes:
+        parts = []
+        while size > 0 and (part := self.stream.read(size)):
+            parts.append(part)
+            size -= len(part)
+        whole = b"".join(parts)
+        self.unpacked += len(whole)
+        if self.unpacked > _MOST_UNPACKED or self.unpacked > max(_SMALL, self.packed * _MOST_RATIO):
+            raise Refusal(
+                f"'{self.path.name}' unpacks to more than {self.unpacked // 1024**2:,} MB",
+                "it may be made to do harm; ask where it comes from",
+            )
+        return whole
+
+    def _as_utf8(self, piece: bytes, *, last: bool) -> bytes:
+        return piece if self.encoding == "utf-8" else self._decoder.decode(piece, last).encode("utf-8")
+
+
+_CODECS: dict[Encoding, str] = {"utf-8": "utf-8", "utf-16": "utf-16", "windows-1252": "cp1252"}
+
+
+@contextmanager
+def opened_text(path: Path, encoding: Encoding = "", why: str = "") -> Iterator[TextFile]:
+    """The text file at `path`. A file that changes while it is read is refused at the end."""
+    before = path.stat()
+    try:
+        with path.open("rb") as raw:
+            packed = raw.peek(2)[:2] == b"\x1f\x8b" or path.suffix.lower() == ".gz"
+            stream = cast(BinaryIO, gzip.GzipFile(fileobj=raw) if packed else raw)
+            yield TextFile(path, stream, encoding, why)
+    except (gzip.BadGzipFile, EOFError, zlib.error):
+        raise Refusal(f"'{path.name}' is damaged: it does not unpack", "fetch the file again") from None
+    after = os.stat(path) if path.exists() else None  # noqa: PTH116  the same call, for a file that may be gone
+    if after is None or (after.st_size, after.st_mtime_ns) != (before.st_size, before.st_mtime_ns):
+        raise Refusal(f"'{path.name}' changed while it was being read", "read it again when it has been written")
+
+
+def _sense_encoding(first: bytes, name: str) -> tuple[Encoding, str]:
+    for mark, encoding in _MARKS:
+        if first.startswith(mark):
+            return encoding, "the file begins with its mark"
+    if len(first) > 3:
+        zeros = first[:LOOK].count(b"\x00")
+        if zeros * 3 > len(first):
+            raise Refusal(f"'{name}' looks like UTF-16 without its mark", "choose the encoding UTF-16")
+    try:
+        io.StringIO(codecs.getincrementaldecoder("utf-8")().decode(first))
+    except UnicodeDecodeError as fault:
+        return "windows-1252", f"byte {fault.start + 1:,} is not UTF-8"
+    return "utf-8", "every letter is UTF-8"
