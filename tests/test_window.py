@@ -406,9 +406,9 @@ def test_a_source_is_read_again_and_what_it_lacks_is_said(window: Window, qtbot:
     def read_again(text: str) -> str:
         source.write_text(text)
         session.turn_to("t1")
-        before = session.folio.table("t1").reading
+        before = session.folio.table("t1").source.reading
         QTest.keyClick(window, Qt.Key.Key_F5)
-        qtbot.waitUntil(lambda: session.folio.table("t1").reading == before + 1, timeout=10_000)
+        qtbot.waitUntil(lambda: session.folio.table("t1").source.reading == before + 1, timeout=10_000)
         said = window.status.selection.text()
         session.turn_to(board_id)
         return said

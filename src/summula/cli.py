@@ -11,7 +11,7 @@ from typing import cast
 from summula import __version__
 from summula.core.fields.labels import json_member
 from summula.core.folio.file import open_folio
-from summula.core.folio.model import SUFFIX
+from summula.core.folio.model import SUFFIX, TableEntry
 from summula.core.refusal import Refusal, nearest
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.summaries.records import json_record, laid_out
@@ -19,7 +19,7 @@ from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, da
 from summula.core.tables.field import Kind
 from summula.core.tables.table import Table, blanks, distinct
 
-COMMANDS = ("open", "demo", "fields", "ask", "render")
+COMMANDS = ("open", "demo", "fields", "ask", "render", "refresh")
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -55,6 +55,9 @@ def _parser() -> argparse.ArgumentParser:
 
     demo = commands.add_parser("demo", help="open the desk with the demo's folio")
     demo.add_argument("--files", metavar="DIR", type=Path, help="write the demo's tables as CSV and XLSX instead")
+    demo.add_argument(
+        "--next-month", action="store_true", help="write the next month's rows into the demo's files (or those in DIR)"
+    )
     demo.add_argument("--folio", metavar="FILE", type=Path, help="save the demo's folio instead")
     demo.set_defaults(run=_demo)
 
@@ -76,6 +79,10 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--to", metavar="X.png", type=Path, required=True)
     render.add_argument("--size", default="1280x800", help="width x height in pixels (1280x800)")
     render.set_defaults(run=_render)
+    refresh = commands.add_parser("refresh", help="read the sources of a folio again, and save it")
+    refresh.add_argument("folio", type=Path)
+    refresh.add_argument("--table", help="only this table")
+    refresh.set_defaults(run=_refresh)
     return parser
 
 
@@ -93,7 +100,35 @@ def _open(options: argparse.Namespace) -> int:
     return run(options.file)
 
 
+def _refresh(options: argparse.Namespace) -> int:
+    from summula.core.folio.refreshing import refreshed
+
+    opened = open_folio(options.folio)
+    entries = [_entry(opened.folio.tables, options.table, options.folio.name)] if options.table else opened.folio.tables
+    after, sentences = refreshed(opened, [entry.id for entry in entries], options.folio)
+    from summula.core.folio.file import save_folio
+
+    save_folio(options.folio, after.folio, after.tables)
+    print("\n".join(sentences))
+    return 0
+
+
+def _next_month(folder: Path | None) -> int:
+    from summula.demo.files import add_next_month
+    from summula.demo.ready import demo_folder
+
+    folder = folder or demo_folder()
+    try:
+        rows, last = add_next_month(folder)
+    except OSError as fault:
+        raise Refusal(f"'{folder}' could not be written ({fault.strerror or fault})", "choose another folder") from None
+    print(f"{rows:,} rows up to {last:%d %B %Y} are in {folder / 'sailings.csv'} now")
+    return 0
+
+
 def _demo(options: argparse.Namespace) -> int:
+    if options.next_month:
+        return _next_month(options.files)
     if options.files is not None:
         from summula.demo.files import write_files
 
@@ -109,7 +144,8 @@ def _demo(options: argparse.Namespace) -> int:
         from summula.core.folio.file import save_folio
         from summula.demo.folio import demo_folio
 
-        opened = demo_folio()
+        beside = options.folio.resolve().parent
+        opened = demo_folio(beside if (beside / "sailings.csv").exists() else None)
         save_folio(options.folio, opened.folio, opened.tables)
         return 0
     from summula.desk.app import run_demo
@@ -138,14 +174,19 @@ def _table(options: argparse.Namespace) -> Table:
         raise Refusal("the kinds of a folio's fields are said in the folio", "leave --kind out")
     opened = open_folio(source)
     entries = opened.folio.tables
-    wanted = options.table if options.table is not None else entries[0].name if entries else ""
+    entry = _entry(
+        entries, options.table if options.table is not None else entries[0].name if entries else "", source.name
+    )
+    return opened.prepared()[entry.id]
+
+
+def _entry(entries: tuple[TableEntry, ...], wanted: str, folio: str) -> TableEntry:
     for entry in entries:
         if entry.name.casefold() == wanted.casefold():
-            return opened.tables[entry.id]
+            return entry
     guess = nearest(wanted, [entry.name for entry in entries])
     raise Refusal(
-        f"no table '{wanted}' in '{source.name}'",
-        f"did you mean '{guess}'?" if guess else "add a table to it first",
+        f"no table '{wanted}' in '{folio}'", f"did you mean '{guess}'?" if guess else "add a table to it first"
     )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Literal
 
 import msgspec
@@ -57,13 +58,17 @@ SUMMARIES: tuple[tuple[str, str], ...] = (
 )
 
 
-def demo_tables() -> dict[str, Table]:
-    """Both tables, encoded, under the ids the folio uses."""
+def demo_tables(files: Path | None = None) -> dict[str, Table]:
+    """Both tables, encoded, under the ids the folio uses. `files` is where they stand as files."""
     rows = sailings()
     goals = targets(rows)
+
+    def place(name: str) -> str:
+        return str(files / name) if files is not None else ""
+
     return {
-        "t1": _described(table_from_frame("Sailings", rows, {"Sailing no.": "code"}, source="sailings.csv")),
-        "t2": _described(table_from_frame("Monthly targets", goals, source="monthly-targets.csv")),
+        "t1": _described(table_from_frame("Sailings", rows, {"Sailing no.": "code"}, source=place("sailings.csv"))),
+        "t2": _described(table_from_frame("Monthly targets", goals, source=place("monthly-targets.csv"))),
     }
 
 
@@ -76,9 +81,9 @@ def _described(table: Table) -> Table:
     return table
 
 
-def demo_folio() -> Opened:
-    """The folio as `summula demo` opens it."""
-    tables = demo_tables()
+def demo_folio(files: Path | None = None) -> Opened:
+    """The folio as `summula demo` opens it, with its tables' files in the folder `files`."""
+    tables = demo_tables(files)
     words = Vocabulary(tables["t1"])
     summaries = tuple(
         Summary(f"s{at}", name, "t1", parse(text, words)) for at, (name, text) in enumerate(SUMMARIES, start=3)

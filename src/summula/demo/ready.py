@@ -7,7 +7,7 @@ from hashlib import sha256
 from pathlib import Path
 
 import msgspec
-from platformdirs import user_cache_path
+from platformdirs import user_cache_path, user_data_path
 
 from summula.core.folio.kept import keep, open_kept
 from summula.core.folio.opened import Opened
@@ -20,10 +20,24 @@ def ready_folio() -> Opened:
         return open_kept(kept)
     from summula.demo.folio import demo_folio
 
-    opened = demo_folio()
+    opened = demo_folio(demo_folder())
     with contextlib.suppress(OSError):  # a cache that cannot be written costs a second, no more
         keep(kept, opened)
     return opened
+
+
+def demo_folder() -> Path:
+    """Where the demo's tables stand as files, so that they can be read again."""
+    return user_data_path("summula") / "demo"
+
+
+def put_files() -> None:
+    """Write the demo's files unless they are there. Where that is not possible, only reading again will miss them."""
+    from summula.demo.files import write_files
+
+    if not (demo_folder() / "sailings.csv").exists():
+        with contextlib.suppress(OSError):
+            write_files(demo_folder())
 
 
 def _fingerprint() -> str:

@@ -65,6 +65,7 @@ def run_demo() -> int:
     window = Window()
     window.session.adopt(ready_folio())
     window.show()
+    QTimer.singleShot(1500, window.put_demo_files)
     return _attend(app, window)
 
 

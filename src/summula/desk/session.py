@@ -18,7 +18,6 @@ from summula.core.folio.model import (
     SUFFIX,
     Folio,
     Summary,
-    TableEntry,
     free_name,
     taken_id,
     with_board,
@@ -26,13 +25,16 @@ from summula.core.folio.model import (
     with_table,
     without_page,
 )
-from summula.core.folio.opened import Opened, entry_of, with_fields
-from summula.core.folio.rereading import read_again, refreshed, source_of, told
+from summula.core.folio.opened import Opened, entry_of, source_of
+from summula.core.folio.preparing import Preparing
+from summula.core.folio.rereading import Reread, read_again, settled, told
+from summula.core.preparation import Prepared
+from summula.core.preparation.steps import AnyStep, Append
+from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
 from summula.core.summaries.phrase import Aggregate, Measure, Phrase
 from summula.core.summaries.vocabulary import Vocabulary
-from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 
 
@@ -41,6 +43,16 @@ def warm_up() -> None:
     from summula.core.summaries.parsetable import parser
 
     parser()
+
+
+def _now() -> str:
+    return datetime.now().strftime("%Y-%m-%d %H:%M")
+
+
+def _after_appends(steps: tuple[AnyStep, ...], new: Append) -> tuple[AnyStep, ...]:
+    """Added rows come before the steps that work on rows, so that they go through them as well."""
+    at = next((place for place, step in enumerate(steps) if not isinstance(step, Append)), len(steps))
+    return (*steps[:at], new, *steps[at:])
 
 
 class Session(QObject):
@@ -54,14 +66,17 @@ class Session(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.history = History.begun(Folio("New folio"))
-        self._read: dict[tuple[str, int], Table] = {}  # by table id and reading
+        self._read: dict[tuple[str, int], Table] = {}  # the rows as they were read, by source id and reading
+        self.preparing = self._fresh_preparing()
         self.path: Path | None = None
         self.page_id = ""
         self.arranging = False
         self._saved = self.folio
         self._reckonings: dict[str, Reckoning] = {}
         self._vocabularies: dict[int, Vocabulary] = {}
-        self._views: dict[tuple[str, int, tuple[Field, ...]], Table] = {}
+
+    def _fresh_preparing(self) -> Preparing:
+        return Preparing(lambda source: self._read[source.id, source.reading])
 
     @property
     def folio(self) -> Folio:
@@ -76,7 +91,8 @@ class Session(QObject):
     def adopt(self, opened: Opened, path: Path | None = None) -> None:
         """Make this folio the present one, with a fresh history."""
         self.history = History.begun(opened.folio)
-        self._read = {(entry.id, entry.reading): opened.tables[entry.id] for entry in opened.folio.tables}
+        sources = [source for entry in opened.folio.tables for source in entry.sources()]
+        self._read = {(source.id, source.reading): opened.tables[source.id] for source in sources}
         self.path = path
         self._saved = opened.folio
         self._forget()
@@ -88,59 +104,113 @@ class Session(QObject):
     def _forget(self) -> None:
         self._reckonings.clear()
         self._vocabularies.clear()
-        self._views.clear()
+        self.preparing = self._fresh_preparing()
 
-    def load(self, path: Path) -> Callable[[], None]:
-        """Read a file (call this in a worker); returns what takes it into the desk (call that here)."""
-        if path.suffix.lower() == SUFFIX:
-            opened = open_folio(path)
-            for table in opened.tables.values():
-                describe(table)
-            warm_up()
-            return lambda: self.adopt(opened, path)
+    def opening(self, path: Path) -> Callable[[], None]:
+        """Read a folio (call this in a worker); returns what takes it onto the desk (call that here)."""
+        opened = open_folio(path)
+        for table in opened.prepared().values():
+            describe(table)
+        warm_up()
+        return lambda: self.adopt(opened, path)
+
+    def load(self, path: Path, read_as: ReadAs | None = None, watch: Watch = unwatched) -> Callable[[], None]:
+        """Read a table (call this in a worker); returns what takes it in (call that here)."""
         from summula.core.reading.readers import read_table
 
-        read = read_table(path)
+        read = read_table(path, read_as, watch=watch)
         describe(read)
         warm_up()
-        return lambda: self.take_table(read)
+        return lambda: self.take_table(read, read_as)
 
-    def take_table(self, table: Table) -> None:
+    def take_table(self, table: Table, read_as: ReadAs | None = None) -> None:
         """Add a table that has been read, and turn to its page."""
         folio, table_id = taken_id(self.folio, "t")
         name = free_name(folio, table.name)
-        entry = entry_of(table_id, table, datetime.now().strftime("%H:%M"))
+        entry = entry_of(table_id, table, _now(), read_as)
         entry = msgspec.structs.replace(entry, name=name)
         if not folio.tables and not folio.summaries and folio.name == "New folio":
             folio = msgspec.structs.replace(folio, name=name)
-        self._read[table_id, entry.reading] = table
+        self._read[table_id, 0] = table
         self.edit(with_table(folio, entry), f"Read {name}")
         self.turn_to(table_id)
 
-    def rereading(self, table_id: str) -> Callable[[], Callable[[], None]]:
-        """Reads a table's source again (call this in a worker); that returns what takes it in (call that here)."""
-        entry = self.folio.table(table_id)
-        source = source_of(entry, self.path)
+    def rereading(
+        self, table_id: str, watch: Watch = unwatched, place: Path | None = None
+    ) -> Callable[[], Callable[[], None]]:
+        """Reads a table's sources again (call this in a worker), the first from `place` where one is given; that
+        returns what takes them in (call that here)."""
+        entry, folio, path = self.folio.table(table_id), self.folio, self.path
 
         def read() -> Callable[[], None]:
-            table = read_again(entry, source)
-            describe(table)
-            return lambda: self._take_reading(table_id, table)
+            reread = read_again(entry, path, _now(), watch, place)
+            return self._keeping(folio, reread, f"Read {entry.name} again")
 
         return read
 
-    def _take_reading(self, table_id: str, table: Table) -> None:
-        before = self.folio.table(table_id)
-        after = refreshed(before, table, datetime.now().strftime("%H:%M"))
-        self._read[table_id, after.reading] = table
-        self.edit(with_table(self.folio, after), f"Read {after.name} again")
-        self.told.emit(told(before, after), False)
+    def _keeping(self, folio: Folio, reread: Reread, deed: str) -> Callable[[], None]:
+        """The rows of newly read sources kept and prepared (in a worker); returns what makes them the table."""
+        for source in reread.entry.sources():
+            if source.id in reread.tables:
+                self._read[source.id, source.reading] = reread.tables[source.id]
+        after = settled(folio, reread.entry, self.preparing)
+        describe(self.preparing.table(with_table(folio, after), after.id))
+
+        def take() -> None:
+            before = self.table(after.id)
+            self.edit(with_table(self.folio, after), deed)
+            self.told.emit(told(before, self.table(after.id), after.name), False)
+
+        return take
+
+    def appending(self, table_id: str, paths: list[Path], watch: Watch = unwatched) -> Callable[[], Callable[[], None]]:
+        """Reads files and appends their rows to a table (call this in a worker); returns what takes them in."""
+        entry, folio = self.folio.table(table_id), self.folio
+
+        def read() -> Callable[[], None]:
+            from summula.core.reading.readers import read_table
+
+            grown, tables = entry, {}
+            kinds = {field.name: field.kind for field in entry.source.fields}
+            for path in paths:
+                table = read_table(path, entry.source.read_as, kinds, watch)
+                number = 1 + max((int(each.id.rpartition("-")[2]) for each in grown.appended), default=0)
+                source = source_of(f"{entry.id}-{number}", table, _now(), entry.source.read_as)
+                tables[source.id] = table
+                step = Append(source.id, path.name)
+                grown = msgspec.structs.replace(
+                    grown, appended=(*grown.appended, source), steps=_after_appends(grown.steps, step)
+                )
+            names = ", ".join(path.name for path in paths[:3])
+            return self._keeping(folio, Reread(grown, tables), f"Add rows of {names}")
+
+        return read
+
+    def stepping(self, table_id: str, steps: tuple[AnyStep, ...], deed: str) -> Callable[[], Callable[[], None]]:
+        """Does a table's preparation with other steps (call this in a worker); returns what takes it in."""
+        entry, folio = self.folio.table(table_id), self.folio
+        used = {step.part for step in steps if isinstance(step, Append)}
+        changed = msgspec.structs.replace(
+            entry, steps=steps, appended=tuple(each for each in entry.appended if each.id in used)
+        )
+
+        def work() -> Callable[[], None]:
+            after = settled(folio, changed, self.preparing)
+            describe(self.preparing.table(with_table(folio, after), table_id))
+            return lambda: self.edit(with_table(self.folio, after), deed)
+
+        return work
+
+    def prepared(self, table_id: str) -> Prepared:
+        """The table's preparation: each step's effect, and the table after each."""
+        return self.preparing.prepared(self.folio, self.folio.table(table_id))
 
     def writing(self, path: Path) -> Callable[[], Callable[[], None]]:
         """Writes the present folio (call this in a worker); that returns what marks it saved (call that here)."""
         path = path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
         folio = self.folio
-        tables = {entry.id: self.table(entry.id) for entry in folio.tables}
+        sources = [source for entry in folio.tables for source in entry.sources()]
+        tables = {source.id: self._read[source.id, source.reading] for source in sources}
 
         def write() -> Callable[[], None]:
             save_folio(path, folio, tables)
@@ -231,18 +301,8 @@ class Session(QObject):
     # -- what follows from it ---------------------------------------------------------------------
 
     def table(self, table_id: str) -> Table:
-        """The table, as it was read, under the folio's present kinds and descriptions of its fields."""
-        entry = self.folio.table(table_id)
-        return self.view(entry, entry.fields)
-
-    def view(self, entry: TableEntry, fields: tuple[Field, ...]) -> Table:
-        """A table under some fields; the latest few are kept, since undo comes back to them."""
-        key = (entry.id, entry.reading, fields)
-        found = self._views.get(key)
-        if found is None:
-            found = with_fields(self._read[entry.id, entry.reading], fields)
-            self._views = {**dict(list(self._views.items())[-7:]), key: found}
-        return found
+        """The table: its preparation done, its fields described as the present folio says."""
+        return self.preparing.table(self.folio, table_id)
 
     def vocabulary(self, table_id: str) -> Vocabulary:
         table = self.table(table_id)

@@ -58,6 +58,7 @@ class Window(QMainWindow):
         self.margin = Margin()
         self.status = StatusLine()
         self.reading = Work(self)
+        self._warming = Work(self)
         self.empty = EmptyPage(self.session)
         self.pages = QStackedWidget()
         self.pages.addWidget(self.empty)
@@ -313,16 +314,23 @@ class Window(QMainWindow):
         if path.suffix.lower() == SUFFIX and not self.may_leave():
             return
         self.status.say("", f"reading {path.name} …")
-        self.reading.ask(lambda: self.session.load(path), lambda take: take(), self.session.refuse)
+        read = self.session.opening if path.suffix.lower() == SUFFIX else self.session.load
+        self.reading.ask(lambda: read(path), lambda take: take(), self.session.refuse)
 
     def warm_up(self) -> None:
-        self._warming = Work(self)
         self._warming.ask(warm_up, lambda _: None, self.session.refuse)
+
+    def put_demo_files(self) -> None:
+        """The demo's tables as files, so that they can be read again; in a worker."""
+        from summula.demo.ready import put_files
+
+        self._warming.ask(put_files, lambda _: None, self.session.refuse)
 
     def open_demo(self) -> None:
         from summula.demo.ready import ready_folio
 
         self.reading.ask(ready_folio, self.session.adopt, self.session.refuse)
+        self.put_demo_files()
 
     def save(self) -> None:
         if self.session.path is None:

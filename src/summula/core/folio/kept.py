@@ -20,11 +20,11 @@ from summula.core.tables.table import Table
 def keep(folder: Path, opened: Opened) -> None:
     """Write a folio and its tables into `folder`. Refused values are not kept: they need none here."""
     folder.mkdir(parents=True, exist_ok=True)
-    for entry in opened.folio.tables:
+    for source_id, table in opened.tables.items():
         arrays: dict[str, Any] = {}
-        for at, column in enumerate(opened.tables[entry.id].columns):
+        for at, column in enumerate(table.columns):
             arrays.update({f"{at}.{name}": array for name, array in _parts(column).items()})
-        np.savez(folder / f"{entry.id}.npz", **arrays)
+        np.savez(folder / f"{source_id}.npz", **arrays)
     (folder / "folio.json").write_bytes(msgspec.json.encode(opened.folio))  # last: its being there says all is
 
 
@@ -33,9 +33,10 @@ def open_kept(folder: Path) -> Opened:
     folio = msgspec.json.decode((folder / "folio.json").read_bytes(), type=Folio)
     tables = {}
     for entry in folio.tables:
-        with np.load(folder / f"{entry.id}.npz", allow_pickle=False) as arrays:
-            columns = tuple(_column(arrays, at) for at in range(len(entry.fields)))
-        tables[entry.id] = Table(entry.name, entry.fields, columns, entry.rows, entry.source)
+        for source in entry.sources():
+            with np.load(folder / f"{source.id}.npz", allow_pickle=False) as arrays:
+                columns = tuple(_column(arrays, at) for at in range(len(source.fields)))
+            tables[source.id] = Table(entry.name, source.fields, columns, source.rows, source.place, source.sensed)
     return Opened(folio, tables)
 
 

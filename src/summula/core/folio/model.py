@@ -8,27 +8,51 @@ from typing import Literal, TypeVar
 import msgspec
 
 from summula.core.boards.board import Board
+from summula.core.preparation.steps import AnyStep
+from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
 from summula.core.summaries.phrase import Phrase, Struct
-from summula.core.tables.field import Field
+from summula.core.tables.field import Field, Sensed
 
 FORMAT = 1
 SUFFIX = ".summula"
 
 
-class TableEntry(Struct, frozen=True):
-    """A table of the folio. Its rows are beside the JSON, in `tables/<id>.parquet`.
+class Source(Struct, frozen=True):
+    """A file whose rows the folio keeps, in `tables/<id>.parquet`; how it was read, and what it held.
 
-    `reading` counts how often its source has been read: the rows of an earlier reading come back with undo.
+    `place` is where the file was: relative to the folio where it stood beside or below it. `reading` counts how often
+    it has been read: the rows of an earlier reading come back with undo. `fields` are the fields as they were read.
+    """
+
+    id: str
+    place: str = ""
+    read_as: ReadAs = ReadAs()
+    fields: tuple[Field, ...] = ()
+    sensed: tuple[Sensed, ...] = ()
+    rows: int = 0
+    read_at: str = ""
+    reading: int = 0
+
+
+class TableEntry(Struct, frozen=True):
+    """A table of the folio: its source, the files appended to it, and the steps that lead from their rows to the table.
+
+    `fields` are the table's fields with what has been said of them; those of a source that lacks them now are kept.
+    `fresh` says what happens when the source changes: it "offers" itself, or is read "again" by itself.
     """
 
     id: str
     name: str
+    source: Source
     fields: tuple[Field, ...]
     rows: int
-    source: str = ""
-    read_at: str = ""
-    reading: int = 0
+    appended: tuple[Source, ...] = ()
+    steps: tuple[AnyStep, ...] = ()
+    fresh: Literal["offers", "again"] = "offers"
+
+    def sources(self) -> tuple[Source, ...]:
+        return (self.source, *self.appended)
 
 
 class Summary(Struct, frozen=True):
@@ -64,6 +88,13 @@ class Folio(Struct, frozen=True):
         yield from (("table", each) for each in self.tables)
         yield from (("summary", each) for each in self.summaries)
         yield from (("board", each) for each in self.boards)
+
+    def source(self, source_id: str) -> Source:
+        for entry in self.tables:
+            for source in entry.sources():
+                if source.id == source_id:
+                    return source
+        raise Refusal(f"the folio has no rows '{source_id}'", "read the file again")
 
     def phrases(self) -> dict[str, tuple[str, Phrase]]:
         """By summary id: its table's id and its phrase."""

@@ -1,31 +1,33 @@
-"""A folio together with its tables, as it stands open."""
+"""A folio together with the rows of its sources, as it stands open."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from summula.core.folio.model import Folio, TableEntry
-from summula.core.tables.field import Field
+from summula.core.folio.model import Folio, Source, TableEntry
+from summula.core.folio.preparing import Preparing
+from summula.core.reading.readas import ReadAs
 from summula.core.tables.table import Table
 
 
 @dataclass(frozen=True, eq=False)
 class Opened:
+    """`tables` are the rows as they were read, by the id of their source."""
+
     folio: Folio
     tables: dict[str, Table]
 
+    def prepared(self) -> dict[str, Table]:
+        """Every table of the folio, its preparation done, by table id."""
+        preparing = Preparing(lambda source: self.tables[source.id])
+        return {entry.id: preparing.table(self.folio, entry.id) for entry in self.folio.tables}
 
-def entry_of(table_id: str, table: Table, read_at: str = "") -> TableEntry:
+
+def entry_of(table_id: str, table: Table, read_at: str = "", read_as: ReadAs | None = None) -> TableEntry:
     """What the folio remembers of a table that has been read."""
-    return TableEntry(table_id, table.name, table.fields, table.rows, table.source, read_at)
+    source = source_of(table_id, table, read_at, read_as or ReadAs())
+    return TableEntry(table_id, table.name, source, table.fields, table.rows)
 
 
-def with_fields(table: Table, fields: tuple[Field, ...]) -> Table:
-    """The same rows under these fields: their kinds, patterns, descriptions."""
-    if table.fields == fields:
-        return table
-    if [field.kind for field in fields] == [field.kind for field in table.fields]:
-        return table.with_fields(fields)
-    from summula.core.tables.rekind import with_kinds  # reading anew needs polars
-
-    return with_kinds(table, fields)
+def source_of(source_id: str, table: Table, read_at: str, read_as: ReadAs, reading: int = 0) -> Source:
+    return Source(source_id, table.source, read_as, table.fields, table.sensed, table.rows, read_at, reading)

@@ -1,52 +1,100 @@
-"""Reading a table's source again: what is taken over, and what is told."""
+"""Reading a table's sources again: what is taken over, and what is told."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
 
-from summula.core.folio.model import TableEntry
+from summula.core.folio.model import Folio, Source, TableEntry, with_table
+from summula.core.folio.opened import source_of
+from summula.core.folio.preparing import Preparing
+from summula.core.reading.readas import Watch, unwatched
 from summula.core.refusal import Refusal
+from summula.core.tables.column import CodedColumn
+from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 
 
-def source_of(entry: TableEntry, folio_path: Path | None) -> Path:
-    """Where the table came from: where it was, or beside the folio that has moved with it."""
-    if not entry.source:
-        raise Refusal(f"'{entry.name}' did not come from a file", "open the file it should be read from")
-    was = Path(entry.source)
+@dataclass(frozen=True, eq=False)
+class Reread:
+    """A table whose sources have been read anew: the entry, and the rows by source id."""
+
+    entry: TableEntry
+    tables: dict[str, Table]
+
+
+def place_of(source: Source, name: str, folio_path: Path | None) -> Path:
+    """Where the source is: where it was, or beside the folio that has moved with it."""
+    if not source.place:
+        raise Refusal(f"'{name}' did not come from a file", "open the file it should be read from")
+    was = Path(source.place)
     beside = folio_path.parent / was.name if folio_path is not None else was
     return was if was.exists() or not beside.exists() else beside
 
 
-def read_again(entry: TableEntry, source: Path) -> Table:
-    """The source read with the kinds its fields have; what does not fit them any more is kept as refused."""
+def read_again(
+    entry: TableEntry, folio_path: Path | None, read_at: str, watch: Watch = unwatched, place: Path | None = None
+) -> Reread:
+    """Every source of the table read as before (the first from `place`, where one is given), with the kinds that its
+    fields had; what does not fit them any more is kept as refused."""
     from summula.core.reading.readers import read_table
 
-    return read_table(source, kinds={field.name: field.kind for field in entry.fields})
+    tables: dict[str, Table] = {}
+    sources: list[Source] = []
+    for at, source in enumerate(entry.sources()):
+        path = place if place is not None and at == 0 else place_of(source, entry.name, folio_path)
+        kinds = {field.name: field.kind for field in source.fields}
+        table = read_table(path, source.read_as, kinds, watch)
+        new = source_of(source.id, table, read_at, source.read_as, source.reading + 1)
+        tables[source.id] = table
+        sources.append(new)
+    return Reread(msgspec.structs.replace(entry, source=sources[0], appended=tuple(sources[1:])), tables)
 
 
-def refreshed(entry: TableEntry, table: Table, read_at: str) -> TableEntry:
-    """The entry for a new reading: fields keep what was said of them."""
+def settled(folio: Folio, entry: TableEntry, preparing: Preparing) -> TableEntry:
+    """The entry with the rows and fields that its preparation comes to. Fields keep what was said of them; a field that
+    is missing now is remembered, behind the others, for when it comes back."""
+    table = preparing.prepared(with_table(folio, entry), entry).table
     said = {field.name: field for field in entry.fields}
-    fields = tuple(
-        msgspec.structs.replace(said[field.name], kind=field.kind) if field.name in said else field
-        for field in table.fields
-    )
-    return msgspec.structs.replace(
-        entry, fields=fields, rows=table.rows, read_at=read_at, source=table.source, reading=entry.reading + 1
-    )
+    there = {field.name for field in table.fields}
+    fields = tuple(_kept(field, said.get(field.name)) for field in table.fields)
+    missing = tuple(field for field in entry.fields if field.name not in there)
+    return msgspec.structs.replace(entry, fields=fields + missing, rows=table.rows)
 
 
-def told(before: TableEntry, after: TableEntry) -> str:
+def _kept(field: Field, said: Field | None) -> Field:
+    return field if said is None else msgspec.structs.replace(said, kind=field.kind)
+
+
+def told(before: Table, after: Table, name: str) -> str:
     """What a new reading changed, in one sentence."""
-    old, new = [field.name for field in before.fields], [field.name for field in after.fields]
     gained = after.rows - before.rows
     parts = [f"{gained:+,} rows" if gained else "as many rows as before"]
-    added, missing = [name for name in new if name not in old], [name for name in old if name not in new]
+    old, new = [field.name for field in before.fields], [field.name for field in after.fields]
+    added, missing = [each for each in new if each not in old], [each for each in old if each not in new]
     if added:
         parts.append("new: " + ", ".join(added[:4]))
     if missing:
         parts.append("missing: " + ", ".join(missing[:4]))
-    return f"{after.name} was read again: {' · '.join(parts)}"
+    both = [each for each in new if each in old]
+    kinds = [
+        f"{each} is a {after.field(each).kind} now"
+        for each in both
+        if after.field(each).kind != before.field(each).kind
+    ]
+    parts += kinds[:3]
+    parts += [words for each in both if (words := _new_members(before, after, each))][:4]
+    return f"{name} was read again: {' · '.join(parts)}"
+
+
+def _new_members(before: Table, after: Table, name: str) -> str:
+    old, new = before.column(name), after.column(name)
+    if not isinstance(old, CodedColumn) or not isinstance(new, CodedColumn) or after.field(name).kind != "category":
+        return ""
+    fresh = sorted(set(new.members) - set(old.members))
+    if not fresh:
+        return ""
+    more = f" and {len(fresh) - 3:,} more" if len(fresh) > 3 else ""
+    return f"new in {name}: {', '.join(fresh[:3])}{more}"

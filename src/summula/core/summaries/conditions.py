@@ -6,7 +6,7 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from summula.core.fields.heading import Encoded, Heading, Member
+from summula.core.fields.heading import Encoded, Heading, Member, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal
 from summula.core.summaries.phrase import Condition, Value
@@ -163,3 +163,15 @@ def _last_span(condition: Condition, table: Table) -> tuple[date, date]:
     year, month = divmod(place, 12)
     day = min(high.day, (date(year + (month == 11), (month + 1) % 12 + 1, 1) - timedelta(days=1)).day)
     return date(year, month + 1, day) + timedelta(days=1), high
+
+
+def rows_meeting(conditions: tuple[Condition, ...], table: Table) -> Mask:
+    """The rows of a table that meet all the conditions."""
+    met = np.ones(table.rows, dtype=np.bool_)
+    for condition in conditions:
+        by_row = holds_by_row(condition, table)
+        if by_row is None:
+            encoded = encode_heading(table, condition.heading)
+            by_row = holds_by_member(condition, encoded, table)[encoded.codes]
+        met &= by_row
+    return met

@@ -27,5 +27,14 @@ class PhraseLexer(Lexer):
                 at += 1
                 continue
             kind, end, value = token_at(text, at, names)
+            if kind == "COMMA" and _direction_follows(text, end, names):
+                at = end  # not one more limit of bands, or member: the direction of an order
+                continue
             yield Token(kind, value, start_pos=at, end_pos=end)
             at = end
+
+
+def _direction_follows(text: str, at: int, names: Names) -> bool:
+    while at < len(text) and text[at].isspace():
+        at += 1
+    return at < len(text) and token_at(text, at, names)[0] in ("LARGEST_FIRST", "SMALLEST_FIRST")

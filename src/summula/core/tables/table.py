@@ -60,6 +60,10 @@ class Table:
             raise Refusal(f"'{name}' does not hold numbers", "choose a number field")
         return column
 
+    def called(self, name: str) -> Table:
+        """The same table under another name."""
+        return self if name == self.name else replace(self, name=name)
+
     def refused_count(self) -> int:
         return sum(len(column.refused) for column in self.columns)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Literal
 
 import msgspec
@@ -16,6 +17,8 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.folio.model import TableEntry, with_table
+from summula.core.preparation.editing import with_kind
+from summula.core.preparation.steps import AnyStep
 from summula.core.refusal import Refusal
 from summula.core.secondlook import field_looks
 from summula.core.statistics.distribution import distribution
@@ -60,8 +63,8 @@ class TablePage(QWidget):
 
     def show_table(self, entry: TableEntry) -> None:
         table = self.session.table(entry.id)
-        source = entry.source.rsplit("/", 1)[-1]
-        read = f" · read at {entry.read_at}" if entry.read_at else ""
+        source = entry.source.place.rsplit("/", 1)[-1]
+        read = f" · read {_day_and_time(entry.source.read_at)}" if entry.source.read_at else ""
         size = f"{said(table.rows, 'row')} · {said(len(table.fields), 'field')}"
         about = f"{source + ' · ' if source else ''}{size}{read}"
         self.title.setText(
@@ -88,11 +91,7 @@ class TablePage(QWidget):
 
     def read_again(self) -> None:
         """Read the table's source again, in a worker; the rows that are there stay until the new ones are."""
-        try:
-            read = self.session.rereading(self._entry().id)
-        except Refusal as refusal:
-            self.session.refuse(refusal)
-            return
+        read = self.session.rereading(self._entry().id)
         self.status.say("", f"reading {self._entry().name} again …")
         self.work.ask(read, lambda take: take(), self._not_read)
 
@@ -157,7 +156,7 @@ class TablePage(QWidget):
 
     def _change_kind(self, beside: QWidget) -> None:
         popover = Popover(self, "Kind", 250)
-        now = self._entry().fields[self._field]
+        now = self._field_now()
         choices = [Choice(("✓ " if kind == now.kind else "    ") + words, kind) for kind, words in KIND_WORDS.items()]
         picks = PickList(choices, name="kinds", search=False)
 
@@ -172,7 +171,7 @@ class TablePage(QWidget):
 
     def _change_meaning(self, beside: QWidget) -> None:
         popover = Popover(self, "What it means", 320)
-        now = self._entry().fields[self._field]
+        now = self._field_now()
         line = QLineEdit(now.description)
         line.setAccessibleName("what the field means")
 
@@ -193,23 +192,32 @@ class TablePage(QWidget):
         return entry
 
     def _put_field(self, new: Field, deed: str) -> None:
-        """The selected field described otherwise; read anew in a worker where there are many rows."""
+        """The selected field described otherwise; a kind of its own is a step of the preparation."""
         entry = self._entry()
-        fields = tuple(new if at == self._field else field for at, field in enumerate(entry.fields))
-        changed = msgspec.structs.replace(entry, fields=fields)
+        now = self._field_now()
+        if new.kind != now.kind:
+            self.put_steps(with_kind(entry.steps, now.name, new.kind), deed)
+            return
+        fields = tuple(new if field.name == new.name else field for field in entry.fields)
+        self.session.edit(with_table(self.session.folio, msgspec.structs.replace(entry, fields=fields)), deed)
 
-        def take(_: object = None) -> None:
-            self.session.edit(with_table(self.session.folio, changed), deed)
-
-        if entry.rows <= QUICK_ROWS or new.kind == entry.fields[self._field].kind:
-            take()
+    def put_steps(self, steps: tuple[AnyStep, ...], deed: str) -> None:
+        """The table prepared by other steps; in a worker where there are many rows."""
+        entry = self._entry()
+        work = self.session.stepping(entry.id, steps, deed)
+        if max(entry.rows, entry.source.rows) <= QUICK_ROWS:
+            work()()
         else:
-            self.status.say("", "reading the field anew …")
-            self.work.ask(lambda: self.session.view(entry, fields), take, self.session.refuse)
+            self.status.say("", "preparing …")
+            self.work.ask(work, lambda take: take(), self.session.refuse)
+
+    def _field_now(self) -> Field:
+        assert self._shown is not None
+        return self._shown.fields[min(self._field, len(self._shown.fields) - 1)]
 
     def _change_total(self, beside: QWidget) -> None:
         popover = Popover(self, "When summarised", 210)
-        now = self._entry().fields[self._field]
+        now = self._field_now()
         choices = [Choice("Summed", "sum", "a bare name means its sum"), Choice("Averaged", "mean", "its mean")]
         picks = PickList(choices, name="default total", search=False)
         popover.column.addWidget(picks)
@@ -221,6 +229,12 @@ class TablePage(QWidget):
         picks.picked.connect(change)
         popover.open_below(beside)
         picks.focus_in()
+
+
+def _day_and_time(stamp: str) -> str:
+    """ "today 09:12", or the day with it."""
+    day, _, time = stamp.partition(" ")
+    return f"today {time}" if day == date.today().isoformat() else stamp
 
 
 def _escaped(text: str) -> str:

@@ -1,0 +1,219 @@
+"""Steps that make a field from others: date parts, bands, bundles, formulas."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+import polars as pl
+
+from summula.core.fields import calendar
+from summula.core.fields.bands import Band, encode_bands
+from summula.core.fields.heading import Heading, encode_heading
+from summula.core.fields.labels import label_of
+from summula.core.preparation.outcome import Done, Tables, with_added
+from summula.core.preparation.steps import AddBands, AddBundles, AddFormula, AddPart
+from summula.core.refusal import Refusal, nearest
+from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, smallest_code_type
+from summula.core.tables.encoding import encode, encode_coded, number_column
+from summula.core.tables.field import Field, Kind, Sensed
+from summula.core.tables.natural import natural_sorted
+from summula.core.tables.table import Table, blanks
+
+FISCAL = ("year", "half", "quarter", "year-half", "year-quarter")
+
+
+def add_part(table: Table, step: AddPart, others: Tables) -> Done:
+    """A part of a date as an ordered category."""
+    if step.starts != 1 and step.part in FISCAL:
+        column = _fiscal(table, step)
+    else:
+        heading = Heading(step.field, part=step.part)
+        encoded = encode_heading(table, heading)
+        column = CodedColumn(encoded.codes, tuple(label_of(heading, member) for member in encoded.members))
+    return Done(with_added(table, Field(step.name, "category"), column), table.rows - blanks(column))
+
+
+def _fiscal(table: Table, step: AddPart) -> CodedColumn:
+    """Parts of a year that begins with the month `starts`: the calendar's own, of dates moved back so many months."""
+    if not 1 <= step.starts <= 12:
+        raise Refusal(f"{step.starts} is not a month", "choose one from 1 to 12")
+    dates = table.column(step.field)
+    if not isinstance(dates, DateColumn):
+        raise Refusal(f"'{step.field}' holds no dates, so it has no {step.part}", "choose a date field")
+    months = dates.days.astype("datetime64[D]").astype("datetime64[M]") - (step.starts - 1)
+    numbers = calendar.part_numbers(months.astype("datetime64[D]").astype(np.int64), step.part)
+    present = numbers if dates.blank is None else numbers[~dates.blank]
+    distinct = np.unique(present)
+    codes = np.searchsorted(distinct, numbers).astype(smallest_code_type(len(distinct)))
+    if dates.blank is not None:
+        codes[dates.blank] = len(distinct)
+    return CodedColumn(codes, tuple(_fiscal_label(int(number), step.part) for number in distinct))
+
+
+def _fiscal_label(number: int, part: str) -> str:
+    if part in ("half", "quarter"):
+        return f"{part[0].upper()}{number}"
+    year, place = (number, 0) if part == "year" else divmod(number, 100)
+    span = f"{year}/{(year + 1) % 100:02d}"
+    return span if part == "year" else f"{part.removeprefix('year-')[0].upper()}{place} {span}"
+
+
+def add_bands(table: Table, step: AddBands, others: Tables) -> Done:
+    column = table.number(step.field)
+    codes, bands = encode_bands(column, step.bands)
+    if step.labels and len(step.labels) != len(step.bands.at) + 1:
+        raise Refusal(
+            f"{len(step.bands.at)} limits make {len(step.bands.at) + 1} bands, but {len(step.labels)} are named",
+            "name each of them, from the lowest",
+        )
+    names = tuple(_band_name(band, step) for band in bands)
+    if len(set(names)) < len(names):
+        raise Refusal("two bands have the same name", "name each of them otherwise")
+    made = CodedColumn(codes, names)
+    return Done(with_added(table, Field(step.name, "category"), made), table.rows - blanks(made))
+
+
+def _band_name(band: Band, step: AddBands) -> str:
+    if step.labels:
+        return step.labels[0 if band.lower is None else step.bands.at.index(band.lower) + 1]
+    return label_of(Heading(step.field, bands=step.bands), band)
+
+
+def add_bundles(table: Table, step: AddBundles, others: Tables) -> Done:
+    """Bundles first, in their order; then what stands apart, or the rest together."""
+    column = table.column(step.field)
+    if not isinstance(column, CodedColumn):
+        raise Refusal(f"'{step.field}' holds no values to bundle", "choose a category, or make bands of it")
+    bundle_of = {member: bundle.name for bundle in step.bundles for member in bundle.members}
+    if not bundle_of:
+        raise Refusal("no values are bundled", "pick some and name the bundle")
+    apart = [member for member in column.members if member not in bundle_of]
+    names = list(dict.fromkeys(bundle.name for bundle in step.bundles if set(bundle.members) & set(column.members)))
+    if step.rest:
+        names += [step.rest] if apart and step.rest not in names else []
+    else:
+        names += [member for member in natural_sorted(apart) if member not in names]
+    place = {name: at for at, name in enumerate(names)}
+    lookup = [place[bundle_of.get(member, step.rest or member)] for member in column.members]
+    codes = np.array([*lookup, len(names)]).astype(smallest_code_type(len(names)))[column.codes]
+    made = CodedColumn(codes, tuple(names))
+    missing = [member for member in bundle_of if member not in set(column.members)]
+    told = f"not in the table any more: {', '.join(missing[:4])}" if missing else ""
+    return Done(with_added(table, Field(step.name, "category"), made), table.rows - blanks(made), told)
+
+
+def add_formula(table: Table, step: AddFormula, others: Tables) -> Done:
+    series = worked_out(table, step.text)
+    kind, column = _column(step.name, series)
+    if table.has(step.name):
+        raise Refusal(f"there is a field '{step.name}' already", "choose another name")
+    return Done(with_added(table, Field(step.name, kind), column), table.rows - blanks(column))
+
+
+def worked_out(table: Table, text: str, rows: int | None = None) -> pl.Series:
+    """What a formula gives in each row (of the first `rows`). Refuses, at its place, what it cannot work out."""
+    if not text.strip():
+        raise Refusal("the formula is empty", 'write one, such as "Takings" / "Passengers"')
+    expression = _parsed(text)
+    named = expression.meta.root_names()
+    for name in named:
+        if not table.has(name):
+            names = [field.name for field in table.fields]
+            folded = {each.casefold(): each for each in names}
+            guess = folded.get(name.casefold()) or nearest(name, names)
+            at = text.find(name)
+            span = (at, at + len(name)) if at >= 0 else None
+            raise Refusal(
+                f"no field '{name}'",
+                f'did you mean "{guess}"?' if guess else "write a field's name in double quotes",
+                span=span,
+                suggestion=guess,
+            )
+    frame = pl.DataFrame([_plain_series(table, name, rows) for name in dict.fromkeys(named)])
+    size = table.rows if rows is None else min(rows, table.rows)
+    if not named:
+        frame = pl.DataFrame({"": pl.Series([0] * size, dtype=pl.Int8)})
+    try:
+        series = frame.select(expression.alias("formula"))["formula"]
+    except pl.exceptions.PolarsError as fault:
+        raise Refusal(_in_words(str(fault)), "see that each sign stands between values of one kind") from None
+    if len(series) != size:
+        if named or len(series) != 1:
+            raise Refusal(
+                "the formula gives one figure for all rows", "a formula works row by row; totals belong in a summary"
+            )
+        series = series.extend_constant(series[0], size - 1) if size else series.clear()
+    return series
+
+
+def _parsed(text: str) -> pl.Expr:
+    try:
+        return pl.sql_expr(text)
+    except (pl.exceptions.PolarsError, pl.exceptions.PanicException) as fault:
+        message = str(fault)
+        place = re.search(r"[Ll]ine:? (\d+), [Cc]olumn:? (\d+)", message)
+        span = None
+        if place:
+            lines = text.split("\n")
+            line = min(int(place[1]), len(lines)) - 1
+            at = min(sum(len(each) + 1 for each in lines[:line]) + int(place[2]) - 1, len(text))
+            span = (at, min(at + 1, len(text)))
+        raise Refusal(_in_words(message), "see the signs and brackets there", span=span) from None
+
+
+def _in_words(message: str) -> str:
+    """A fault of the SQL front end as a person would say it."""
+    first = (message.strip().splitlines() or ["it cannot be worked out"])[0]
+    found = re.search(r"Expected:? (?P<want>.*?),? found: (?P<found>.*?)(?: at Line.*)?$", first)
+    if found:
+        what = "the end" if found["found"].strip() == "EOF" else f"“{found['found'].strip()}”"
+        return f"the formula breaks off: {what} stands where {found['want']} should"
+    if "unsupported function" in first or "not a supported function" in first or "unknown function" in first.lower():
+        name = re.search(r"['`\"](\w+)", first)
+        return f"there is no function {name[1]}" if name else "there is no such function"
+    if "cannot compare" in first or "arithmetic" in first or "not supported for dtype" in first or "dtype" in first:
+        return "the formula mixes kinds that do not go together, such as text and numbers"
+    return f"the formula cannot be worked out ({first[:140]})"
+
+
+def _plain_series(table: Table, name: str, rows: int | None) -> pl.Series:
+    """A column with plain numbers (not decimals), so that dividing does not round."""
+    from summula.core.tables.encoding import series_of
+
+    column = table.column(name)
+    if isinstance(column, NumberColumn):
+        values = column.values[:rows] / column.unit
+        series = pl.Series(name, values)
+        return series if column.blank is None else series.set(pl.Series(column.blank[:rows]), None)
+    series = series_of(name, column)
+    return series if rows is None else series.head(rows)
+
+
+def _column(name: str, series: pl.Series) -> tuple[Kind, Column]:
+    if series.dtype == pl.Boolean:
+        return "flag", encode(series, Sensed("flag"))
+    if series.dtype.is_numeric():
+        values = series.cast(pl.Float64).to_numpy().copy()
+        blank = ~np.isfinite(values)
+        values[blank] = 0.0
+        return "number", number_column(_settled(values), blank if blank.any() else None)
+    if series.dtype in (pl.Date, pl.Datetime):
+        return "date", encode(series, Sensed("date", "typed"))
+    if series.dtype == pl.Null:
+        series = series.cast(pl.String)
+    return "category", encode_coded(series.cast(pl.String))
+
+
+def _settled(
+    values: np.ndarray[tuple[int, ...], np.dtype[np.float64]],
+) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
+    """Sums and differences of money come out of floats a hair off their pennies: put back where all are that near."""
+    for decimals in range(7):
+        scale = 10.0**decimals
+        units = np.rint(values * scale)
+        if np.abs(units).max(initial=0.0) >= 2.0**53:
+            return values
+        if np.all(np.abs(units - values * scale) <= 1e-9 * np.maximum(np.abs(units), 1.0) * 1e3):
+            return units / scale
+    return values

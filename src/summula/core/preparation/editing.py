@@ -1,0 +1,37 @@
+"""Changes of a preparation: steps put in, moved, switched off, taken out."""
+
+from __future__ import annotations
+
+import msgspec
+
+from summula.core.preparation.steps import AnyStep, SetKind
+from summula.core.tables.field import Kind
+
+Steps = tuple[AnyStep, ...]
+
+
+def with_kind(steps: Steps, field: str, kind: Kind, reading: str = "") -> Steps:
+    """The field read as this kind; a last step that said so otherwise is replaced."""
+    if steps and isinstance(steps[-1], SetKind) and steps[-1].field == field:
+        steps = steps[:-1]
+    return (*steps, SetKind(field, kind, reading))
+
+
+def put(steps: Steps, at: int, step: AnyStep) -> Steps:
+    return (*steps[:at], step, *steps[at + 1 :])
+
+
+def without(steps: Steps, at: int) -> Steps:
+    return (*steps[:at], *steps[at + 1 :])
+
+
+def moved(steps: Steps, at: int, by: int) -> Steps:
+    """The step further ahead or back, as far as there is room."""
+    to = min(max(at + by, 0), len(steps) - 1)
+    rest = without(steps, at)
+    return (*rest[:to], steps[at], *rest[to:])
+
+
+def switched(steps: Steps, at: int) -> Steps:
+    """The step switched off, or on again."""
+    return put(steps, at, msgspec.structs.replace(steps[at], off=not steps[at].off))

@@ -1,0 +1,92 @@
+"""How steps and their effects read."""
+
+from __future__ import annotations
+
+from summula.core.fields.labels import heading_name
+from summula.core.preparation import steps as said
+from summula.core.preparation.effect import Effect
+from summula.core.preparation.steps import AnyStep
+from summula.core.summaries.printing import print_condition
+
+
+def words(step: AnyStep) -> str:
+    """A step in a few words: "Sailing no. is a code", "+ Net result"."""
+    return _words(step)[:120]
+
+
+def _some(names: tuple[str, ...]) -> str:
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+
+
+def _words(step: AnyStep) -> str:
+    match step:
+        case said.SetKind():
+            reading = f"{step.reading.replace(' ', '-')} " if step.reading in ("day first", "month first") else ""
+            return f"{step.field} is a {reading}{step.kind}"
+        case said.Rename():
+            return f"{step.field} is called {step.name}"
+        case said.DropFields():
+            return f"without {_some(step.fields)}"
+        case said.KeepFields():
+            return f"only {_some(step.fields)}"
+        case said.Tidy():
+            what = {"spaces": "trim spaces", "lower": "small letters", "upper": "capital letters", "title": "capitals"}
+            return what[step.how] + (f" in {_some(step.fields)}" if step.fields else "")
+        case said.Replace():
+            return (
+                f"{step.field}: “{step.find}” becomes “{step.put}”" if step.put else f"{step.field}: no “{step.find}”"
+            )
+        case said.FillBlanks():
+            return f"fill {step.field} " + ("from above" if step.above else f"with {step.value}")
+        case said.Split():
+            return f"split {step.field} at “{step.at}”"
+        case said.Join():
+            return f"+ {step.name} from {_some(step.fields)}"
+        case said.Rows():
+            where = " and ".join(print_condition(each) for each in step.where)
+            return ("only rows where " if step.keep else "no rows where ") + where
+        case said.DropDuplicates():
+            return "drop duplicates" + (f" in {_some(step.fields)}" if step.fields else "")
+        case said.Append():
+            return f"add rows of {step.name}"
+        case said.Unpivot():
+            return f"{len(step.fields)} fields as rows: {step.name}, {step.value}"
+        case said.AddLookup():
+            return f"look up {_some(step.fields)}"
+        case said.AddPart() | said.AddBands() | said.AddBundles() | said.AddFormula():
+            return f"+ {step.name}"
+
+
+def explained(step: AnyStep) -> str:
+    """A step in full, for a tooltip or a screen reader."""
+    match step:
+        case said.AddFormula():
+            return f"{step.name} = {step.text}"
+        case said.AddPart():
+            return f"{step.name}: {step.part} of {step.field}"
+        case said.AddBands():
+            from summula.core.fields.heading import Heading
+
+            return f"{step.name}: {heading_name(Heading(step.field, bands=step.bands))}"
+        case said.AddBundles():
+            return "\n".join(f"{each.name}: {', '.join(each.members)}" for each in step.bundles)
+        case said.AddLookup():
+            keys = ", ".join(f"{key.mine} = {key.theirs}" for key in step.keys)
+            return f"{', '.join(step.fields)} by {keys}"
+        case _:
+            return words(step)
+
+
+def effect_words(effect: Effect) -> str:
+    """What a step did: "312 rows fewer", "1,204 cells"."""
+    if effect.lacks:
+        return effect.lacks
+    parts = []
+    gained = effect.after - effect.before
+    if gained:
+        parts.append(f"{abs(gained):,} {'row' if abs(gained) == 1 else 'rows'} {'more' if gained > 0 else 'fewer'}")
+    if effect.cells:
+        parts.append(f"{effect.cells:,} {'cell' if effect.cells == 1 else 'cells'}")
+    if effect.told:
+        parts.append(effect.told)
+    return " · ".join(parts) or "changes nothing here"
