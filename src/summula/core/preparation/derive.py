@@ -147,32 +147,59 @@ def worked_out(table: Table, text: str, rows: int | None = None) -> pl.Series:
     return series
 
 
+_HEAD = "SELECT ("
+
+
 def _parsed(text: str) -> pl.Expr:
+    if re.search(r"\bselect\b", text, re.IGNORECASE):
+        raise Refusal("a formula is one expression, without SELECT", "name fields and signs only")
+    _check_syntax(text)
     try:
-        return pl.sql_expr(text)
+        expression = pl.sql_expr(text)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException) as fault:
-        message = str(fault)
-        place = re.search(r"[Ll]ine:? (\d+), [Cc]olumn:? (\d+)", message)
-        span = None
-        if place:
-            lines = text.split("\n")
-            line = min(int(place[1]), len(lines)) - 1
-            at = min(sum(len(each) + 1 for each in lines[:line]) + int(place[2]) - 1, len(text))
-            span = (at, min(at + 1, len(text)))
-        raise Refusal(_in_words(message), "see the signs and brackets there", span=span) from None
+        raise Refusal(_in_words(str(fault)), "see the functions and signs in it") from None
+    if expression.meta.undo_aliases().meta.serialize() != expression.meta.serialize():
+        raise Refusal("two names stand side by side", "put a sign between them, or quotes around a name with spaces")
+    return expression
+
+
+def _check_syntax(text: str) -> None:
+    """The parser of whole queries tells where it stopped; that of single expressions does not."""
+    try:
+        pl.SQLContext(t=pl.DataFrame()).execute(f"{_HEAD}{text}\n) FROM t")
+    except (pl.exceptions.PolarsError, pl.exceptions.PanicException) as fault:
+        message = str(fault).strip().splitlines()[0]
+        found = re.search(r"Expected: (.*), found: (.*) at Line: (\d+), Column: (\d+)", message)
+        if found is None:
+            if "Unterminated" in message:
+                raise Refusal("a quotation mark in the formula is never closed", "close it") from None
+            return
+        lines = text.split("\n")
+        line, column = int(found[3]) - 1, int(found[4]) - 1 - (len(_HEAD) if found[3] == "1" else 0)
+        at = sum(len(each) + 1 for each in lines[:line]) + column
+        if line >= len(lines) or at >= len(text):
+            raise Refusal(
+                "the formula breaks off", f"what is missing is {_said(found[1])}", span=(len(text), len(text))
+            ) from None
+        span = (max(at, 0), max(at, 0) + max(len(found[2]), 1))
+        raise Refusal(
+            f"'{found[2]}' does not fit here", f"before it should come {_said(found[1])}", span=span
+        ) from None
+
+
+def _said(wanted: str) -> str:
+    return "a closing bracket" if wanted == ")" else "a field or a figure" if "expression" in wanted else wanted
 
 
 def _in_words(message: str) -> str:
     """A fault of the SQL front end as a person would say it."""
     first = (message.strip().splitlines() or ["it cannot be worked out"])[0]
-    found = re.search(r"Expected:? (?P<want>.*?),? found: (?P<found>.*?)(?: at Line.*)?$", first)
-    if found:
-        what = "the end" if found["found"].strip() == "EOF" else f"“{found['found'].strip()}”"
-        return f"the formula breaks off: {what} stands where {found['want']} should"
-    if "unsupported function" in first or "not a supported function" in first or "unknown function" in first.lower():
-        name = re.search(r"['`\"](\w+)", first)
-        return f"there is no function {name[1]}" if name else "there is no such function"
-    if "cannot compare" in first or "arithmetic" in first or "not supported for dtype" in first or "dtype" in first:
+    named = re.search(r"unsupported function ['`\"](\w+)", first)
+    if named:
+        return f"there is no function '{named[1]}'"
+    if any(
+        words in first for words in ("cannot compare", "arithmetic", "not supported for dtype", "dtype", "supertype")
+    ):
         return "the formula mixes kinds that do not go together, such as text and numbers"
     return f"the formula cannot be worked out ({first[:140]})"
 
