@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QGuiApplication, QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from summula.core.charts import Box, Scene
@@ -44,6 +44,14 @@ def window(qtbot: QtBot, qapp: QApplication) -> Window:
 def on_demo(window: Window, demo: Opened) -> Window:
     window.session.adopt(demo)
     return window
+
+
+def take_in(window: Window, qtbot: QtBot, source: Path) -> None:
+    """Open a table file: it is previewed, and Enter takes it in."""
+    window.open_path(source)
+    qtbot.waitUntil(lambda: window.pages.currentWidget() is window.preview_page and window.preview_page.take.isEnabled(), timeout=10_000)
+    qtbot.waitUntil(lambda: window.preview_page.rows is not None, timeout=10_000)
+    QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
 
 
 def drop(target: QWidget, place: QPoint, field: str) -> None:
@@ -96,7 +104,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     frame.write_csv(source)
 
     # A CSV is read in a worker and stands on its page.
-    window.open_path(source)
+    take_in(window, qtbot, source)
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=20_000)
     assert window.pages.currentWidget() is window.table_page
     rows = window.table_page.rows
@@ -368,10 +376,10 @@ def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window) ->
     session.turn_to("t1")
     window.table_page.choose_field("Passengers")
     QTest.mouseClick(button("Description"), LEFT)
-    line = popup().findChild(QLineEdit)
-    assert line is not None
-    QTest.keyClicks(line, "People on board")
-    QTest.keyClick(line, Qt.Key.Key_Return)
+    text, keep = popup().findChild(QPlainTextEdit), popup().findChild(QPushButton)
+    assert text is not None and keep is not None
+    QTest.keyClicks(text, "People on board")
+    QTest.mouseClick(keep, LEFT)
     assert session.table("t1").field("Passengers").description == "People on board"
     QTest.mouseClick(button("Kind"), LEFT)
     pick(popup(), "code")
@@ -392,7 +400,7 @@ def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window) ->
 def test_a_source_is_read_again_and_what_it_lacks_is_said(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     session, source = window.session, tmp_path / "boats.csv"
     source.write_text("Boat,Fee,No.\nTern,1,001\nGull,2,002\n")
-    window.open_path(source)
+    take_in(window, qtbot, source)
     qtbot.waitUntil(lambda: len(session.folio.tables) == 1, timeout=10_000)
     fee = msgspec.structs.replace(session.table("t1").field("Fee"), description="What a berth costs")
     window.table_page.choose_field("Fee")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -27,6 +27,7 @@ from summula.core.folio.model import (
 )
 from summula.core.folio.opened import Opened, entry_of, source_of
 from summula.core.folio.preparing import Preparing
+from summula.core.folio.renaming import renamed
 from summula.core.folio.rereading import Reread, read_again, settled, told
 from summula.core.preparation import Prepared
 from summula.core.preparation.steps import AnyStep, Append
@@ -61,6 +62,7 @@ class Session(QObject):
     changed = pyqtSignal()  # the folio, while the page stays
     page_changed = pyqtSignal()  # the page in view, and perhaps the folio with it
     told = pyqtSignal(str, bool)  # a sentence for the status line; whether it is a refusal
+    reread = pyqtSignal(list)  # sentences on what new readings brought
     picked = pyqtSignal(object)  # what is selected on the page, for the margin
 
     def __init__(self) -> None:
@@ -136,30 +138,69 @@ class Session(QObject):
         self.turn_to(table_id)
 
     def rereading(
-        self, table_id: str, watch: Watch = unwatched, place: Path | None = None
+        self, table_id: str, watch: Watch = unwatched, place: Path | None = None, read_as: ReadAs | None = None
     ) -> Callable[[], Callable[[], None]]:
         """Reads a table's sources again (call this in a worker), the first from `place` where one is given; that
-        returns what takes them in (call that here)."""
+        returns what takes them in (call that here). With other settings, kinds are sensed anew."""
         entry, folio, path = self.folio.table(table_id), self.folio, self.path
+        if read_as is not None:
+            source = msgspec.structs.replace(entry.source, read_as=read_as, fields=())
+            entry = msgspec.structs.replace(entry, source=source)
 
         def read() -> Callable[[], None]:
             reread = read_again(entry, path, _now(), watch, place)
-            return self._keeping(folio, reread, f"Read {entry.name} again")
+            return self._keeping(folio, [reread], f"Read {entry.name} again")
 
         return read
 
-    def _keeping(self, folio: Folio, reread: Reread, deed: str) -> Callable[[], None]:
-        """The rows of newly read sources kept and prepared (in a worker); returns what makes them the table."""
-        for source in reread.entry.sources():
-            if source.id in reread.tables:
-                self._read[source.id, source.reading] = reread.tables[source.id]
-        after = settled(folio, reread.entry, self.preparing)
-        describe(self.preparing.table(with_table(folio, after), after.id))
+    def refreshing(self, watch: Watch = unwatched) -> Callable[[], Callable[[], None]]:
+        """Reads the sources of all tables again, as far as they come from files; one that cannot be read is told, and
+        keeps the rows it has."""
+        folio, path = self.folio, self.path
+        entries = [entry for entry in folio.tables if entry.source.place]
+        if not entries:
+            raise Refusal("no table of this folio came from a file", "open the file it should be read from")
+
+        def read() -> Callable[[], None]:
+            reread, refused = [], []
+            for entry in entries:
+                try:
+                    reread.append(read_again(entry, path, _now(), watch))
+                except Refusal as refusal:
+                    refused.append(f"{entry.name}: {refusal}")
+            if not reread:
+                raise Refusal("nothing could be read again: " + "; ".join(refused), "see where the files are")
+            return self._keeping(folio, reread, "Read all tables again", refused)
+
+        return read
+
+    def _keeping(
+        self, folio: Folio, reread: list[Reread], deed: str, refused: Sequence[str] = ()
+    ) -> Callable[[], None]:
+        """The rows of newly read sources kept and prepared (in a worker); returns what makes them the tables."""
+        entries = [each.entry for each in reread]
+        for each in reread:
+            for source in each.entry.sources():
+                if source.id in each.tables:
+                    self._read[source.id, source.reading] = each.tables[source.id]
+            folio = with_table(folio, each.entry)
+        # All of them: one may look up in another.
+        after = {entry.id: settled(folio, entry, self.preparing) for entry in folio.tables}
+        for entry in after.values():
+            folio = with_table(folio, entry)
+        for entry in entries:
+            describe(self.preparing.table(folio, entry.id))
 
         def take() -> None:
-            before = self.table(after.id)
-            self.edit(with_table(self.folio, after), deed)
-            self.told.emit(told(before, self.table(after.id), after.name), False)
+            before = {entry.id: self.table(entry.id) for entry in entries}
+            changed = self.folio
+            for entry in after.values():
+                if any(each.id == entry.id for each in changed.tables):
+                    changed = with_table(changed, entry)
+            self.edit(changed, deed)
+            sentences = [told(before[entry.id], self.table(entry.id), entry.name) for entry in entries]
+            self.told.emit(" · ".join(sentences), False)
+            self.reread.emit([f"{sentence}." for sentence in [*sentences, *refused]])
 
         return take
 
@@ -182,7 +223,7 @@ class Session(QObject):
                     grown, appended=(*grown.appended, source), steps=_after_appends(grown.steps, step)
                 )
             names = ", ".join(path.name for path in paths[:3])
-            return self._keeping(folio, Reread(grown, tables), f"Add rows of {names}")
+            return self._keeping(folio, [Reread(grown, tables)], f"Add rows of {names}")
 
         return read
 
@@ -198,6 +239,21 @@ class Session(QObject):
             after = settled(folio, changed, self.preparing)
             describe(self.preparing.table(with_table(folio, after), table_id))
             return lambda: self.edit(with_table(self.folio, after), deed)
+
+        return work
+
+    def renaming(self, table_id: str, old: str, new: str) -> Callable[[], Callable[[], None]]:
+        """Calls a field otherwise (call this in a worker); returns what takes it in. What names the field follows."""
+        folio, entry = self.folio, self.folio.table(table_id)
+        if self.table(table_id).has(new):
+            raise Refusal(f"there is a field '{new}' already", "choose another name")
+        after = renamed(folio, entry, old, new)
+
+        def work() -> Callable[[], None]:
+            settled_entry = settled(after, after.table(table_id), self.preparing)
+            whole = with_table(after, settled_entry)
+            describe(self.preparing.table(whole, table_id))
+            return lambda: self.edit(whole, f"{old} is called {new}")
 
         return work
 

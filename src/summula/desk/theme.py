@@ -21,7 +21,7 @@ TOKENS: dict[str, str] = {
     "faint": "#a59d90",  # marks and lines only, never text
     "plum": "#5a3566",
     "plum wash": "#f0e8f1",
-    "amber": "#a86f0c",
+    "amber": "#8a5a08",
     "gain": "#2f7d5b",
     "loss": "#b0452f",
     "ghost": "#e3dccf",

@@ -21,15 +21,18 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.boards.board import Board
-from summula.core.folio.model import SUFFIX, Summary, TableEntry
+from summula.core.folio.model import SUFFIX, Summary, TableEntry, with_table
 from summula.core.handout.delimited import csv_text
+from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
 from summula.core.summaries.records import laid_out
 from summula.desk.actions import Action, Actions
 from summula.desk.frame.contents import Contents
 from summula.desk.frame.header import Header
 from summula.desk.frame.margin import Margin
+from summula.desk.frame.newsbar import NewsBar
 from summula.desk.frame.statusline import StatusLine
+from summula.desk.freshness import Freshness
 from summula.desk.pages.emptypage import EmptyPage
 from summula.desk.session import Session, warm_up
 from summula.desk.widgets.popover import Popover
@@ -37,6 +40,7 @@ from summula.desk.work import Work
 
 if TYPE_CHECKING:
     from summula.desk.pages.boardpage import BoardPage
+    from summula.desk.pages.previewpage import Pending, PreviewPage
     from summula.desk.pages.summarypage import SummaryPage
     from summula.desk.pages.tablepage import TablePage
 
@@ -57,6 +61,8 @@ class Window(QMainWindow):
         self.contents = Contents(self.session)
         self.margin = Margin()
         self.status = StatusLine()
+        self.news = NewsBar()
+        self.freshness = Freshness(self.session, self)
         self.reading = Work(self)
         self._warming = Work(self)
         self.empty = EmptyPage(self.session)
@@ -74,6 +80,7 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.header)
+        column.addWidget(self.news)
         column.addLayout(middle, 1)
         column.addWidget(self.status)
         self.setCentralWidget(frame)
@@ -85,7 +92,10 @@ class Window(QMainWindow):
         self.empty.opened.connect(lambda: self.actions_.run("open"))
         self.empty.demo.connect(self.open_demo)
         self.reading.busy.connect(lambda busy: self.status.work(busy, "reading …"))
+        self.reading.rows.connect(self.status.progressed)
         self.session.told.connect(self.status.tell)
+        self.session.reread.connect(lambda sentences: self.news.tell("\n".join(sentences)))
+        self.freshness.stale.connect(self._source_changed)
         self.session.changed.connect(self.refresh)
         self.session.page_changed.connect(self._turn)
         self.refresh()
@@ -98,7 +108,12 @@ class Window(QMainWindow):
     def table_page(self) -> TablePage:
         from summula.desk.pages.tablepage import TablePage
 
-        return self._added(TablePage(self.session, self.margin, self.status))
+        page = self._added(TablePage(self.session, self.margin, self.status))
+        page.preview_asked.connect(self.preview_again)
+        page.again_asked.connect(self.read_again)
+        page.work.rows.connect(self.status.progressed)
+        page.work.busy.connect(lambda busy: self.status.work(busy))
+        return page
 
     @cached_property
     def summary_page(self) -> SummaryPage:
@@ -111,6 +126,15 @@ class Window(QMainWindow):
         from summula.desk.pages.boardpage import BoardPage
 
         return self._added(BoardPage(self.session, self.margin, self.status))
+
+    @cached_property
+    def preview_page(self) -> PreviewPage:
+        from summula.desk.pages.previewpage import PreviewPage
+
+        page = self._added(PreviewPage(self.margin, self.status))
+        page.taken.connect(self.leave_preview)
+        page.left.connect(self.leave_preview)
+        return page
 
     def _added(self, page: Page) -> Page:
         self.pages.addWidget(page)
@@ -147,15 +171,21 @@ class Window(QMainWindow):
         def on_board() -> bool:
             return kind() == "board"
 
-        add("open", "Open a file", "a table (CSV, TSV, XLSX) or a folio", self.ask_open, "Ctrl+O")
+        add("open", "Open a file", "a table (CSV, XLSX, Parquet, SQLite …) or a folio", self.ask_open, "Ctrl+O")
+        add("paste", "Paste cells as a table", "or a copied file", self.paste, "Ctrl+Shift+V")
+        add("again", "Read this table again", "from its source", self.read_again, "F5", when=has_table)
+        add("refresh", "Refresh all tables", "from their sources", self.refresh_all, "Shift+F5", when=has_table)
+        add("add rows", "Add rows of other files …", "", lambda: self.table_page.ask_rows(), when=on_table)
         add(
-            "again",
-            "Read this table again",
-            "from its source",
-            lambda: self.table_page.read_again(),
-            "F5",
+            "add step",
+            "Add a step to the preparation …",
+            "",
+            lambda: self.table_page.making.choose(self.table_page.strip),
+            "Ctrl+Shift+P",
             when=on_table,
         )
+        add("search rows", "Search the rows", "", lambda: self.table_page.search.setFocus(), "Ctrl+F", when=on_table)
+        add("describe", "Load descriptions of fields …", "a data dictionary", self.load_descriptions, when=on_table)
         add("save", "Save the folio", "", self.save, "Ctrl+S")
         add("save as", "Save the folio as …", "under another name", self.save_as, "Ctrl+Shift+S")
         add(
@@ -310,12 +340,112 @@ class Window(QMainWindow):
             self.open_path(Path(name))
 
     def open_path(self, path: Path) -> None:
-        """Read a file in a worker, then take it in. A folio replaces the present one, asking first if unsaved."""
-        if path.suffix.lower() == SUFFIX and not self.may_leave():
+        """A folio is opened in a worker, asking first if the present one is unsaved; a table is previewed."""
+        if path.suffix.lower() == SUFFIX:
+            if self.may_leave():
+                self.status.say("", f"reading {path.name} …")
+                self.reading.ask(lambda: self.session.opening(path), lambda take: take(), self.session.refuse)
             return
+        self.preview(path)
+
+    def preview(self, path: Path, name: str = "") -> None:
+        """Show a table file before it is taken in."""
+        from summula.desk.pages.previewpage import Pending
+
+        self._preview(Pending(path, ReadAs(), lambda read_as: self.take_path(path, read_as), name=name))
+
+    def preview_again(self, entry: TableEntry) -> None:
+        """Show a table's source under the settings it was read by, to change them."""
+        from summula.desk.pages.previewpage import Pending
+
+        place = Path(entry.source.place)
+        self._preview(Pending(place, entry.source.read_as, lambda read_as: self._read_so(entry, read_as), entry.name))
+
+    def _preview(self, pending: Pending) -> None:
+        self.pages.setCurrentWidget(self.preview_page)
+        self.margin.setVisible(True)
+        self.preview_page.show_file(pending)
+
+    def leave_preview(self) -> None:
+        self.preview_page.work.cancel()
+        self.refresh()
+
+    def take_path(self, path: Path, read_as: ReadAs | None = None) -> None:
+        """Read a table file whole, in a worker, and take it in."""
         self.status.say("", f"reading {path.name} …")
-        read = self.session.opening if path.suffix.lower() == SUFFIX else self.session.load
-        self.reading.ask(lambda: read(path), lambda take: take(), self.session.refuse)
+        read = self.session.load
+        self.reading.ask(lambda: read(path, read_as, self.reading.progressed), lambda take: take(), self.session.refuse)
+
+    def _read_so(self, entry: TableEntry, read_as: ReadAs) -> None:
+        work = self.session.rereading(entry.id, self.reading.progressed, read_as=read_as)
+        self.reading.ask(work, lambda take: take(), self.session.refuse)
+
+    def read_again(self) -> None:
+        """Read the table behind the page in view again."""
+        table_id = self.session.default_table()
+        entry = self.session.folio.table(table_id)
+        self.status.say("", f"reading {entry.name} again …")
+        work = self.session.rereading(table_id, self.reading.progressed)
+        self.reading.ask(work, lambda take: take(), self._not_read)
+
+    def refresh_all(self) -> None:
+        """Read the sources of all tables again."""
+        try:
+            work = self.session.refreshing(self.reading.progressed)
+        except Refusal as refusal:
+            self.session.refuse(refusal)
+            return
+        self.status.say("", "reading …")
+        self.reading.ask(work, lambda take: take(), self._not_read)
+
+    def _not_read(self, refusal: Refusal) -> None:
+        self.refresh()
+        self.session.refuse(refusal)
+
+    def _source_changed(self, entry: TableEntry) -> None:
+        work = self.session.rereading(entry.id, self.reading.progressed)
+        if entry.fresh == "again":
+            self.reading.ask(work, lambda take: take(), self._not_read)
+            return
+        name = entry.source.place.rsplit("/", 1)[-1]
+        self.news.tell(
+            f"{name} has changed since {entry.name} was read from it.",
+            "Read it again",
+            lambda: self.reading.ask(work, lambda take: take(), self._not_read),
+            about=entry.id,
+        )
+
+    def load_descriptions(self) -> None:
+        """Descriptions of the table's fields from a file of two columns."""
+        from summula.core.folio.dictionary import described_by
+        from summula.core.reading.readers import READABLE
+
+        kinds = " ".join(f"*{ending}" for ending in READABLE)
+        name, _ = QFileDialog.getOpenFileName(self, "A file of fields and what they mean", "", f"Tables ({kinds})")
+        if not name:
+            return
+        entry = self.table_page.entry()
+
+        def take(found: tuple[TableEntry, str]) -> None:
+            self.session.edit(with_table(self.session.folio, found[0]), f"Describe the fields of {entry.name}")
+            self.session.told.emit(found[1], False)
+
+        self.reading.ask(lambda: described_by(entry, Path(name)), take, self.session.refuse)
+
+    def paste(self) -> None:
+        """Cells from the clipboard, as a table of their own."""
+        from summula.desk.pasting import pasted_file
+
+        clipboard = QApplication.clipboard()
+        mime = clipboard.mimeData() if clipboard is not None else None
+        if mime is not None and mime.hasUrls() and mime.urls()[0].isLocalFile():
+            self.open_path(Path(mime.urls()[0].toLocalFile()))
+            return
+        text = mime.text() if mime is not None and mime.hasText() else ""
+        try:
+            self.preview(pasted_file(text), "Pasted cells")
+        except Refusal as refusal:
+            self.session.refuse(refusal)
 
     def warm_up(self) -> None:
         self._warming.ask(warm_up, lambda _: None, self.session.refuse)

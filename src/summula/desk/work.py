@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
+from summula.core.reading.readas import Stopped
 from summula.core.refusal import Refusal
 
 QUICK_ROWS = 150_000  # an answer about so many rows takes well under 50 ms, and needs no worker
+
+
+_thread = threading.local()  # which piece of work runs in this thread
 
 
 class _Signals(QObject):
@@ -18,15 +23,18 @@ class _Signals(QObject):
 
 
 class _Job(QRunnable):
-    def __init__(self, work: Callable[[], Any]) -> None:
+    def __init__(self, number: int, work: Callable[[], Any]) -> None:
         super().__init__()
-        self.work = work
+        self.number, self.work = number, work
         self.signals = _Signals()
         self.setAutoDelete(True)
 
     def run(self) -> None:
+        _thread.number = self.number
         try:
             result = self.work()
+        except Stopped:
+            return
         except Refusal as refusal:
             self.signals.refused.emit(refusal)
         except MemoryError:
@@ -45,6 +53,7 @@ class Work(QObject):
     """Runs one piece of work at a time for one place; only the newest one's answer is handed on."""
 
     busy = pyqtSignal(bool)
+    rows = pyqtSignal(int)  # how many rows the work has come to, where it tells
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
@@ -55,7 +64,7 @@ class Work(QObject):
         """Do `work` in another thread, then call `done` or `refused` in this one."""
         self._newest += 1
         number = self._newest
-        job = _Job(work)
+        job = _Job(number, work)
         self._running[number] = job
 
         def finished(hand_on: Callable[[Any], None], what: Any) -> None:
@@ -70,6 +79,12 @@ class Work(QObject):
         pool = QThreadPool.globalInstance()
         assert pool is not None
         pool.start(job)
+
+    def progressed(self, rows: int) -> None:
+        """Called by the work in its own thread: tells how far it has come, and stops it where it is not wanted."""
+        if getattr(_thread, "number", self._newest) != self._newest:
+            raise Stopped
+        self.rows.emit(rows)
 
     def cancel(self) -> None:
         """Whatever runs now is not waited for any more."""

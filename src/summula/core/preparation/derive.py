@@ -108,7 +108,16 @@ def add_formula(table: Table, step: AddFormula, others: Tables) -> Done:
     kind, column = _column(step.name, series)
     if table.has(step.name):
         raise Refusal(f"there is a field '{step.name}' already", "choose another name")
-    return Done(with_added(table, Field(step.name, kind), column), table.rows - blanks(column))
+    pattern = _pattern(table, step.text) if kind == "number" else ""
+    return Done(with_added(table, Field(step.name, kind, pattern=pattern), column), table.rows - blanks(column))
+
+
+def _pattern(table: Table, text: str) -> str:
+    """Sums and differences of figures that are all written alike are written so as well."""
+    if re.search(r"[*/(]", text):
+        return ""
+    patterns = {table.field(name).pattern for name in _parsed(text).meta.root_names()}
+    return patterns.pop() if len(patterns) == 1 else ""
 
 
 def worked_out(table: Table, text: str, rows: int | None = None) -> pl.Series:

@@ -47,7 +47,7 @@ def done(table: Table, step: AnyStep, others: Tables) -> tuple[Table, Effect]:
         outcome = _DOERS[type(step)](table, step, others)
     except Refusal as refusal:
         return table, Effect(table.rows, table.rows, lacks=str(refusal))
-    return outcome.table, Effect(table.rows, outcome.table.rows, outcome.cells, outcome.told)
+    return outcome.table, Effect(table.rows, outcome.table.rows, outcome.cells, outcome.told, doubt=outcome.doubt)
 
 
 def check(table: Table, step: AnyStep, others: Tables) -> Done:

@@ -4,7 +4,16 @@ from __future__ import annotations
 
 import msgspec
 
-from summula.core.preparation.steps import AnyStep, SetKind
+from summula.core.preparation.steps import (
+    AddBands,
+    AddBundles,
+    AddFormula,
+    AddLookup,
+    AddPart,
+    AnyStep,
+    Join,
+    SetKind,
+)
 from summula.core.tables.field import Kind
 
 Steps = tuple[AnyStep, ...]
@@ -35,3 +44,9 @@ def moved(steps: Steps, at: int, by: int) -> Steps:
 def switched(steps: Steps, at: int) -> Steps:
     """The step switched off, or on again."""
     return put(steps, at, msgspec.structs.replace(steps[at], off=not steps[at].off))
+
+
+def derived_fields(steps: Steps) -> set[str]:
+    """The names of fields that steps make from others."""
+    made = {step.name for step in steps if isinstance(step, AddPart | AddBands | AddBundles | AddFormula | Join)}
+    return made | {name for step in steps if isinstance(step, AddLookup) for name in step.fields}

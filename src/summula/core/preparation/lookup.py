@@ -38,7 +38,7 @@ def add_lookup(table: Table, step: AddLookup, others: Tables) -> Done:
         told.append(f"{alone:,} found none")
     if several:
         told.append(f"{several:,} found several, and took the first")
-    return Done(table, (table.rows - alone) * len(step.fields), " · ".join(told))
+    return Done(table, (table.rows - alone) * len(step.fields), " · ".join(told), doubt=bool(alone or several))
 
 
 def _key(table: Table, at: int, name: str) -> pl.Series:

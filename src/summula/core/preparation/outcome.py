@@ -16,11 +16,12 @@ Tables = Callable[[str], Table]
 
 @dataclass(frozen=True, slots=True)
 class Done:
-    """The table after a step, the cells that it changed, and what is worth telling."""
+    """The table after a step, the cells that it changed, what is worth telling, and whether one should look twice."""
 
     table: Table
     cells: int = 0
     told: str = ""
+    doubt: bool = False
 
 
 def with_column(table: Table, name: str, column: Column, field: Field | None = None) -> Table:

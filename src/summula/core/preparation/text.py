@@ -39,7 +39,7 @@ def set_kind(table: Table, step: SetKind, others: Tables) -> Done:
     lost = len(new.refused)
     told = f"{lost:,} values do not fit" if lost > 1 else "1 value does not fit" if lost else ""
     field = Field(old.name, step.kind, old.description, old.pattern, old.total, old.hidden)
-    return Done(with_column(table, step.field, new, field), table.rows - blanks(column), told)
+    return Done(with_column(table, step.field, new, field), table.rows - blanks(column), told, doubt=bool(lost))
 
 
 def _day_and_month_changed(column: DateColumn, reading: str) -> DateColumn:

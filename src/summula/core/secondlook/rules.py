@@ -10,21 +10,47 @@ from summula.core.boards.reckoning import last_period_stops
 from summula.core.statistics.distribution import distribution
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import Phrase
+from summula.core.tables.field import Sensed
 from summula.core.tables.table import Table
 
 
 @dataclass(frozen=True, slots=True)
 class SecondLook:
-    """What was noticed, in a few words, and why it matters."""
+    """What was noticed, in a few words, and why it matters. `remedy` is what can be done about it at once: its words,
+    and a name by which the page knows it."""
 
     title: str
     text: str
+    remedy: str = ""
+    deed: str = ""
 
 
 def field_looks(table: Table, name: str) -> list[SecondLook]:
     """What is worth a second look in one field."""
-    found = [rule(table, name) for rule in (_kept_as_code, _blank, _refused, _torn_mean)]
+    found = [
+        rule(table, name) for rule in (_kept_as_code, _ambiguous_dates, _ambiguous_sign, _blank, _refused, _torn_mean)
+    ]
     return [look for look in found if look is not None]
+
+
+def table_looks(table: Table) -> list[SecondLook]:
+    """What is worth a second look in a table as a whole."""
+    looks = []
+    if table.ragged:
+        first = table.ragged[:3]
+        places = ", ".join(f"{each.row + 1:,}" for each in first)
+        more = f" and {len(table.ragged) - 3:,} more" if len(table.ragged) > 3 else ""
+        extra = next((f" Row {each.row + 1:,} also held “{each.extra[0][:30]}”." for each in first if each.extra), "")
+        one = len(table.ragged) == 1
+        looks.append(
+            SecondLook(
+                f"{len(table.ragged):,} {'row has' if one else 'rows have'} too many or too few values.",
+                f"Rows {places}{more}: what is missing is blank.{extra}",
+                "Show the rows",
+                "ragged",
+            )
+        )
+    return looks
 
 
 def summary_looks(phrase: Phrase, table: Table, grid: Grid) -> list[SecondLook]:
@@ -41,6 +67,39 @@ def _kept_as_code(table: Table, name: str) -> SecondLook | None:
     return SecondLook(
         "Looked like a number, kept as a code.",
         "Its digits identify something, so a total would mean nothing. It is counted, never totalled.",
+        "Make it a number",
+        "number",
+    )
+
+
+def _sensed(table: Table, name: str) -> Sensed | None:
+    at = [field.name for field in table.fields].index(name)
+    return table.sensed[at] if len(table.sensed) == len(table.fields) else None
+
+
+def _ambiguous_dates(table: Table, name: str) -> SecondLook | None:
+    sensed = _sensed(table, name)
+    if sensed is None or sensed.kind != "date" or not sensed.doubt or table.field(name).kind != "date":
+        return None
+    other = "month first" if sensed.reading == "day first" else "day first"
+    return SecondLook(
+        f"Read {sensed.reading}, but it could be {other}.",
+        "No value has a part above 12, so nothing in the file decides it.",
+        f"Read it {other}",
+        other,
+    )
+
+
+def _ambiguous_sign(table: Table, name: str) -> SecondLook | None:
+    sensed = _sensed(table, name)
+    if sensed is None or sensed.kind != "number" or not sensed.doubt:
+        return None
+    other = {"point": "comma", "comma": "point"}.get(sensed.reading, "point")
+    return SecondLook(
+        f"Read with a decimal {sensed.reading}, but it could be a {other}.",
+        "Every mark could part thousands as well as decimals.",
+        "See how it is read",
+        "preview",
     )
 
 
@@ -52,6 +111,8 @@ def _blank(table: Table, name: str) -> SecondLook | None:
     return SecondLook(
         f"{name} is blank in {shape.blank:,} {'row' if shape.blank == 1 else 'rows'}.",
         f"Blanks ({share:.1%}) are left out of every sum, mean and median.",
+        "Show the rows",
+        "blank",
     )
 
 
@@ -64,7 +125,9 @@ def _refused(table: Table, name: str) -> SecondLook | None:
     kind = {"number": "numbers", "date": "dates", "flag": "yes or no"}.get(table.field(name).kind, "values")
     return SecondLook(
         f"{len(refused):,} {'value is' if len(refused) == 1 else 'values are'} not {kind}.",
-        f"Rows {places}{more}: kept as they were, counted as blank. The first is “{refused[0].text}”.",
+        f"Rows {places}{more}: kept as they were, counted as blank. The first is “{refused[0].text[:40]}”.",
+        "Show the rows",
+        "refused",
     )
 
 
@@ -78,6 +141,8 @@ def _torn_mean(table: Table, name: str) -> SecondLook | None:
         "Mean and median lie far apart.",
         f"The mean is {shape.mean:,.4g}, the median {shape.median:,.4g}; the largest value is {shape.most:,.6g}. "
         "A few extreme values may pull the mean.",
+        "Show the largest",
+        "largest",
     )
 
 

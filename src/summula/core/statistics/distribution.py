@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
+from summula.core.tables.column import CodedColumn, DateColumn, Mask, NumberColumn, date_of
 from summula.core.tables.table import Table, blanks, distinct
 
 _BARS = 12
@@ -20,7 +20,7 @@ class Distribution:
     """`heights` are rows a bar: the commonest members, or equal ranges of numbers or time.
 
     The outermost hundredth of the numbers on either side shares the outer bars, so that one absurd value
-    does not flatten all others.
+    does not flatten all others. `edges` are the limits of the bars of numbers and dates.
     """
 
     heights: Sequence[int]
@@ -32,6 +32,7 @@ class Distribution:
     most: object = None
     mean: float | None = None
     median: float | None = None
+    edges: Sequence[float] = ()
 
 
 def distribution(table: Table, name: str) -> Distribution:
@@ -91,6 +92,7 @@ def _of_numbers(column: NumberColumn) -> Distribution:
         float(ordered[-1]),
         float(values.mean()),
         float(median),
+        tuple(float(edge) for edge in edges),
     )
 
 
@@ -118,4 +120,20 @@ def _of_dates(column: DateColumn) -> Distribution:
         different if column.seconds is None else distinct(column),
         date_of(low),
         date_of(high),
+        edges=tuple(float(edge) for edge in edges),
     )
+
+
+def rows_of_bar(table: Table, name: str, bar: int) -> Mask:
+    """The rows that a bar of the field's distribution stands for."""
+    shape, column = distribution(table, name), table.column(name)
+    if isinstance(column, CodedColumn):
+        return np.asarray(column.codes == column.members.index(shape.labels[bar]))
+    low, high = shape.edges[bar], shape.edges[bar + 1]
+    if isinstance(column, DateColumn):
+        inside = (column.days >= low) & (column.days < high)
+    else:
+        values = column.values / column.unit
+        inside = (values >= low) | (bar == 0)
+        inside &= (values < high) | (bar == len(shape.heights) - 1)
+    return inside if column.blank is None else inside & ~column.blank

@@ -48,6 +48,10 @@ class Table:
     def has(self, name: str) -> bool:
         return name in self._places()
 
+    def place(self, name: str) -> int:
+        """Where the field stands, from 0."""
+        return self._place(name)
+
     def field(self, name: str) -> Field:
         return self.fields[self._place(name)]
 

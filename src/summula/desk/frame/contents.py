@@ -11,6 +11,7 @@ from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QApplication, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
+from summula.core.preparation.editing import derived_fields
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.table import Table
 from summula.desk.session import Session
@@ -124,9 +125,9 @@ class FieldRow(QWidget):
 
     asked = pyqtSignal(str)
 
-    def __init__(self, table: Table, name: str) -> None:
+    def __init__(self, table: Table, name: str, *, derived: bool = False) -> None:
         super().__init__()
-        self.field = table.field(name)
+        self.field, self.derived = table.field(name), derived
         self.shape = distribution(table, name).heights if self.field.kind != "code" else ()
         self._pressed: QPoint | None = None
         self.setFixedHeight(23)
@@ -134,13 +135,14 @@ class FieldRow(QWidget):
         self.setAccessibleName(f"Field {name}, {KIND_WORDS[self.field.kind]}")
         self.setAccessibleDescription(self.field.description)
         tip = f"{name} · {KIND_WORDS[self.field.kind]}"
+        tip += " · made from others" if derived else ""
         self.setToolTip(f"{tip}\n{self.field.description}" if self.field.description else tip)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         if self.underMouse() or self.hasFocus():
             painter.fillRect(self.rect().adjusted(8, 0, -4, 0), colour("ghost", 0.5, "paper"))
-        paint_kind(painter, self.field.kind, 16, (self.height() - 13) / 2)
+        paint_kind(painter, self.field.kind, 16, (self.height() - 13) / 2, "plum" if self.derived else "muted")
         room = self.width() - 38 - (60 if self.shape else 8)
         painter.setFont(font(13))
         painter.setPen(colour("ink"))
@@ -260,8 +262,11 @@ class Contents(SwapArea):
             name = self.session.folio.table(self.session.default_table()).name
             column.addSpacing(6)
             column.addWidget(_Heading(f"FIELDS · {name.upper()}"))
+            made = derived_fields(self.session.folio.table(self.session.default_table()).steps)
             for field in table.fields:
-                field_row = FieldRow(table, field.name)
+                if field.hidden:
+                    continue
+                field_row = FieldRow(table, field.name, derived=field.name in made)
                 field_row.asked.connect(self.field_asked)
                 column.addWidget(field_row)
         column.addStretch(1)

@@ -83,6 +83,7 @@ class Header(QWidget):
             ("open", "Open"),
             ("undo", "Undo"),
             ("redo", "Redo"),
+            ("refresh", "Refresh"),
             ("save", "Save"),
             ("hand out", "Hand out"),
             ("arrange", "Arrange"),
@@ -130,7 +131,9 @@ class Header(QWidget):
         arrange.setAccessibleName(arrange.text())
         self.buttons["hand out"].setEnabled(page is not None)
         self.finder.setFixedWidth(360 if self.width() > 1180 else 250 if self.width() > 980 else 150)
-        self.buttons["redo"].setVisible(self.width() > 900)
+        self.buttons["redo"].setVisible(self.width() > 1000)
+        self.buttons["refresh"].setVisible(self.width() > 900 and bool(session.folio.tables))
+        self.buttons["refresh"].setToolTip("Read the sources of all tables again (Shift+F5)")
 
     def resizeEvent(self, event: object) -> None:
         self.refresh()

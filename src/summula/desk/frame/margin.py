@@ -6,8 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
+    QAbstractButton,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -19,8 +20,9 @@ from PyQt6.QtWidgets import (
 
 from summula.core.secondlook import SecondLook
 from summula.core.statistics.distribution import Distribution
+from summula.core.tables.field import Kind
 from summula.desk.theme import TOKENS, colour, font
-from summula.desk.widgets.glyphs import paint_shape
+from summula.desk.widgets.glyphs import paint_kind, paint_shape
 from summula.desk.widgets.popover import small_heading
 from summula.desk.widgets.swaparea import SwapArea
 
@@ -49,23 +51,101 @@ class Deed:
     run: Callable[[], None]
 
 
-Block = str | Pair | Note | Deed | SecondLook | Distribution | QWidget
+@dataclass(frozen=True)
+class Look:
+    """A second look, and what its remedy does."""
+
+    look: SecondLook
+    run: Callable[[], None] | None = None
 
 
-class _Shape(QWidget):
-    def __init__(self, shape: Distribution) -> None:
+@dataclass(frozen=True)
+class Offer:
+    """Something that can be made: its words, a kind's glyph behind them."""
+
+    text: str
+    glyph: Kind
+    run: Callable[[QWidget], None]
+    hint: str = ""
+
+
+@dataclass(frozen=True)
+class Shape:
+    """A distribution; with `chosen`, each of its bars can be clicked."""
+
+    shape: Distribution
+    chosen: Callable[[int], None] | None = None
+
+
+Block = Look | Offer | Shape | str | Pair | Note | Deed | SecondLook | Distribution | QWidget
+
+
+class ShapeView(QWidget):
+    """A field's distribution. A click on a bar (or Enter, after the arrows) asks for its rows."""
+
+    def __init__(self, block: Shape) -> None:
         super().__init__()
-        self.shape = shape
+        self.shape, self.chosen = block.shape, block.chosen
+        self.at = -1
         self.setFixedHeight(58)
+        self.setMouseTracking(True)
         commonest = "; ".join(
-            f"{label}: {height:,}" for label, height in zip(shape.labels, shape.heights, strict=False)
+            f"{label}: {height:,}" for label, height in zip(self.shape.labels, self.shape.heights, strict=False)
         )
         self.setAccessibleName("Distribution")
         self.setAccessibleDescription(commonest)
-        self.setToolTip("\n".join(commonest.split("; ")[:14]))
+        if self.chosen is not None:
+            self.setCursor(Qt.CursorShape.PointingHandCursor)
+            self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def bar_at(self, x: float) -> int:
+        count = len(self.shape.heights)
+        return min(max(int(x / max(self.width(), 1) * count), 0), count - 1) if count else -1
+
+    def _point(self, at: int) -> None:
+        if at != self.at:
+            self.at = at
+            self.update()
+        if 0 <= at < len(self.shape.heights):
+            rows = self.shape.heights[at]
+            self.setToolTip(f"{self.shape.labels[at]}: {rows:,} {'row' if rows == 1 else 'rows'}")
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self._point(self.bar_at(event.position().x()))
+
+    def leaveEvent(self, event: object) -> None:
+        self._point(-1)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.chosen is not None and self.shape.heights:
+            self.chosen(self.bar_at(event.position().x()))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key())) if event is not None else None
+        if step is not None:
+            self._point(min(max(self.at + step, 0), len(self.shape.heights) - 1))
+        elif (
+            event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space) and self.chosen and self.at >= 0
+        ):
+            self.chosen(self.at)
+        else:
+            super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        paint_shape(QPainter(self), self.shape.heights, QRectF(0, 4, self.width(), self.height() - 8))
+        painter = QPainter(self)
+        area = QRectF(0, 4, self.width(), self.height() - 8)
+        paint_shape(painter, self.shape.heights, area)
+        if 0 <= self.at < len(self.shape.heights):
+            only = [height if at == self.at else 0 for at, height in enumerate(self.shape.heights)]
+            top = max(self.shape.heights)
+            step = area.width() / len(only)
+            tall = max(1.0, area.height() * only[self.at] / top) if top else 0
+            place = QRectF(area.x() + self.at * step, area.bottom() - tall, max(step - 1, 1), tall)
+            painter.fillRect(place, colour("plum"))
+        if self.hasFocus():
+            painter.setPen(colour("plum"))
+            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
 
 class Margin(SwapArea):
@@ -98,11 +178,13 @@ class Margin(SwapArea):
                 button = QPushButton(block.text)
                 button.clicked.connect(block.run)
                 column.addWidget(button)
-            elif isinstance(block, SecondLook):
-                column.addWidget(_second_look(block))
+            elif isinstance(block, SecondLook | Look):
+                column.addWidget(_second_look(block if isinstance(block, Look) else Look(block)))
                 column.addSpacing(8)
-            elif isinstance(block, Distribution):
-                column.addWidget(_Shape(block))
+            elif isinstance(block, Distribution | Shape):
+                column.addWidget(ShapeView(block if isinstance(block, Shape) else Shape(block)))
+            elif isinstance(block, Offer):
+                column.addWidget(_OfferRow(block))
             else:
                 column.addWidget(block)
         column.addStretch(1)
@@ -123,7 +205,8 @@ def _pair(pair: Pair) -> QWidget:
     line.setObjectName("pair")
     line.setStyleSheet(f"QFrame#pair {{ border-bottom: 1px dotted {TOKENS['hairline']}; }}")
     row = QHBoxLayout(line)
-    row.setContentsMargins(0, 5, 0, 5)
+    room = 5 if pair.change is None else 1
+    row.setContentsMargins(0, room, 0, room)
     label = QLabel(pair.label)
     label.setWordWrap(True)
     row.addWidget(label, 1)
@@ -154,7 +237,40 @@ def _note(text: str) -> QLabel:
     return label
 
 
-def _second_look(look: SecondLook) -> QWidget:
+class _OfferRow(QAbstractButton):
+    def __init__(self, offer: Offer) -> None:
+        super().__init__()
+        self.offer = offer
+        self.setFixedHeight(27)
+        self.setToolTip(offer.hint)
+        self.setAccessibleName(offer.text)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.clicked.connect(lambda: offer.run(self))
+
+    def sizeHint(self) -> QSize:
+        return QSize(WIDTH - 32, 27)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        if self.underMouse() or self.isDown():
+            painter.fillRect(self.rect(), colour("ghost", 0.5, "paper"))
+        painter.setFont(font(13))
+        painter.setPen(colour("ink"))
+        painter.drawText(QRectF(0, 0, self.width() - 24, self.height()), Qt.AlignmentFlag.AlignVCenter, self.offer.text)
+        paint_kind(painter, self.offer.glyph, self.width() - 17, 7, "plum" if self.underMouse() else "muted")
+        painter.setPen(colour("plum" if self.hasFocus() else "hairline"))
+        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
+
+    def enterEvent(self, event: object) -> None:
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self.update()
+
+
+def _second_look(block: Look) -> QWidget:
+    look = block.look
     frame = QFrame()
     frame.setObjectName("look")
     frame.setStyleSheet(
@@ -171,5 +287,11 @@ def _second_look(look: SecondLook) -> QWidget:
     text.setWordWrap(True)
     column.addWidget(title)
     column.addWidget(text)
+    if look.remedy and block.run is not None:
+        button = QPushButton(look.remedy)
+        button.setProperty("quiet", "true")
+        button.setAccessibleName(look.remedy)
+        button.clicked.connect(block.run)
+        column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
     frame.setAccessibleName(f"Worth a second look: {look.title} {look.text}")
     return frame

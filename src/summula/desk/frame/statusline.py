@@ -73,6 +73,10 @@ class StatusLine(QWidget):
         self._told = ""
         self.selection.setText("")
 
+    def progressed(self, rows: int) -> None:
+        """How many rows have been read so far."""
+        self.taken.setText(f"{rows:,} rows so far …")
+
     def work(self, busy: bool, what: str = "") -> None:
         self.progress.setVisible(busy)
         self.cancel.setVisible(busy)

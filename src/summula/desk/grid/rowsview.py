@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QPainter
 from PyQt6.QtWidgets import (
@@ -25,6 +26,7 @@ from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
 
 _HEAD = 76
 _ROW = 27
+_LONGEST = 400  # letters of a value that are shown; copied, it is whole
 
 
 class TableModel(QAbstractTableModel):
@@ -33,30 +35,44 @@ class TableModel(QAbstractTableModel):
     def __init__(self, table: Table) -> None:
         super().__init__()
         self.table = table
+        self.order: NDArray[np.int64] | None = None  # the rows in view and their order; None: all, as they came
         self.styles = [style_of(table, at) for at in range(len(table.fields))]
         self._refused = [{each.row: each.text for each in column.refused} for column in table.columns]
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
-        return 0 if parent.isValid() else self.table.rows
+        if parent.isValid():
+            return 0
+        return self.table.rows if self.order is None else len(self.order)
+
+    def show_rows(self, order: NDArray[np.int64] | None) -> None:
+        """Show these rows of the table, in this order."""
+        self.beginResetModel()
+        self.order = order
+        self.endResetModel()
+
+    def row_of(self, row: int) -> int:
+        """The table's row that stands in a row of the view."""
+        return row if self.order is None else int(self.order[row])
 
     def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else len(self.table.fields)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if role == Qt.ItemDataRole.DisplayRole:
-            return self.text(index.row(), index.column())
+            text = self.text(index.row(), index.column())
+            return text if len(text) <= _LONGEST else text[:_LONGEST] + " …"
         column = self.table.columns[index.column()]
         if role == Qt.ItemDataRole.TextAlignmentRole:
             side = Qt.AlignmentFlag.AlignRight if isinstance(column, NumberColumn) else Qt.AlignmentFlag.AlignLeft
             return side | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ForegroundRole:
-            if index.row() in self._refused[index.column()]:
+            if self.row_of(index.row()) in self._refused[index.column()]:
                 return colour("loss")
             if self.table.fields[index.column()].kind == "code":
                 return colour("muted")
         if role == Qt.ItemDataRole.ToolTipRole:
-            text = self.text(index.row(), index.column())
-            if index.row() in self._refused[index.column()]:
+            text = self.text(index.row(), index.column())[:1000]
+            if self.row_of(index.row()) in self._refused[index.column()]:
                 return f"{text}\ndoes not fit the field's kind: kept as it was, counted as blank"
             return text if len(text) > 24 else None
         return None
@@ -65,11 +81,16 @@ class TableModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.DisplayRole:
             if orientation == Qt.Orientation.Horizontal:
                 return self.table.fields[section].name
-            return f"{section + 1:,}"
+            return f"{self.row_of(section) + 1:,}"
+        if role == Qt.ItemDataRole.ForegroundRole:
+            return colour("muted")
+        if role == Qt.ItemDataRole.TextAlignmentRole and orientation == Qt.Orientation.Vertical:
+            return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         return None
 
     def text(self, row: int, at: int) -> str:
         """A cell as it reads; empty when blank, the original text when it was refused."""
+        row = self.row_of(row)
         refused = self._refused[at].get(row)
         if refused is not None:
             return refused
@@ -206,6 +227,7 @@ class RowsView(QTableView):
         vertical.setVisible(False)
         vertical.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         vertical.setDefaultSectionSize(_ROW)
+        vertical.setFont(font(11))
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setWordWrap(False)
         for at, width in enumerate(_widths(table)):
@@ -214,6 +236,34 @@ class RowsView(QTableView):
         selection = self.selectionModel()
         assert selection is not None
         selection.currentChanged.connect(lambda now, _: self._chosen(now.column()))
+
+    def show_rows(self, order: NDArray[np.int64] | None) -> None:
+        """Only these rows, in this order, with their numbers in the table; None: all, as they came."""
+        model = self.model()
+        assert isinstance(model, TableModel)
+        column = max(self.currentIndex().column(), 0)
+        model.show_rows(order)
+        vertical = self.verticalHeader()
+        assert vertical is not None
+        vertical.setVisible(order is not None)
+        self.setCurrentIndex(model.index(0, column))
+
+    def reveal(self, row: int, column: int) -> None:
+        """Select a cell and bring it into view."""
+        model = self.model()
+        assert model is not None
+        self.setCurrentIndex(model.index(row, column))
+        self.scrollTo(self.currentIndex(), QAbstractItemView.ScrollHint.PositionAtCenter)
+
+    def scrolled(self) -> tuple[int, int]:
+        """How far it is scrolled, to the right and down."""
+        across, down = self.horizontalScrollBar(), self.verticalScrollBar()
+        return (across.value() if across else 0, down.value() if down else 0)
+
+    def scroll_back(self, to: tuple[int, int]) -> None:
+        for bar, value in zip((self.horizontalScrollBar(), self.verticalScrollBar()), to, strict=True):
+            if bar is not None:
+                bar.setValue(value)
 
     def _head_clicked(self, section: int) -> None:
         self.setCurrentIndex(self.model().index(0, section))  # type: ignore[union-attr]

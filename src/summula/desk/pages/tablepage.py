@@ -1,43 +1,45 @@
-"""The table page: the rows as they came, under heads that show each field's shape."""
+"""The table page: how the table was prepared, and its rows under heads that show each field's shape."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import date
-from typing import Literal
+from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QLabel,
-    QLineEdit,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.folio.model import TableEntry, with_table
 from summula.core.preparation.editing import with_kind
-from summula.core.preparation.steps import AnyStep
+from summula.core.preparation.steps import AnyStep, Step
 from summula.core.refusal import Refusal
-from summula.core.secondlook import field_looks
-from summula.core.statistics.distribution import distribution
-from summula.core.summaries.figures import FigureStyle, said
-from summula.core.tables.field import Field, Kind
+from summula.core.statistics.distribution import distribution, rows_of_bar
+from summula.core.summaries.figures import said
+from summula.core.tables import finding
+from summula.core.tables.field import Field
 from summula.core.tables.table import Table
-from summula.desk.frame.margin import Block, Margin, Note, Pair
+from summula.desk.frame.margin import Margin
 from summula.desk.frame.statusline import StatusLine
-from summula.desk.grid.rowsview import RowsView, date_of_any, style_of
+from summula.desk.grid.rowsview import RowsView
+from summula.desk.pages.fieldmargin import FieldMargin
+from summula.desk.preparing.making import Making
+from summula.desk.preparing.sourcepopover import source_popover
+from summula.desk.preparing.stepstrip import StepStrip
 from summula.desk.session import Session
 from summula.desk.theme import colour
-from summula.desk.widgets.glyphs import KIND_WORDS
-from summula.desk.widgets.picklist import Choice, PickList
-from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS, Work
+
+_PAUSE = 250  # ms without a key before rows are searched
 
 
 class TablePage(QWidget):
-    """One table: its name, where it came from, its rows."""
+    """One table: its name, where it came from, its preparation, its rows."""
+
+    again_asked = pyqtSignal()  # the table's sources are to be read again
+    preview_asked = pyqtSignal(object)  # the entry whose source is to be read otherwise
 
     def __init__(self, session: Session, margin: Margin, status: StatusLine) -> None:
         super().__init__()
@@ -52,14 +54,61 @@ class TablePage(QWidget):
         top.addWidget(self.title, 1)
         self.again = QPushButton("Read again")
         self.again.setToolTip("Read the source again (F5)")
-        self.again.clicked.connect(self.read_again)
+        self.again.clicked.connect(self.again_asked)
+        self.more = QPushButton("Add rows from …")
+        self.more.setToolTip("Append other files of the same shape, by field name")
+        self.more.clicked.connect(self.ask_rows)
         top.addWidget(self.again)
+        top.addWidget(self.more)
         top.setContentsMargins(0, 0, 20, 0)
         self.column.addLayout(top)
+        self.strip = StepStrip()
+        self.making = Making(self, session, self.put_steps, self.ask_rows)
+        self.strip.new_asked.connect(self.making.choose)
+        self.strip.step_asked.connect(self.making.change)
+        self.strip.source_asked.connect(self._ask_source)
+        strip = QHBoxLayout()
+        strip.setContentsMargins(0, 0, 20, 0)
+        strip.addWidget(self.strip, 1)
+        self.column.addLayout(strip)
+        self.column.addLayout(self._finding_line())
         self.rows: RowsView | None = None
         self._shown: Table | None = None
         self.work = Work(self)
+        self.finding = Work(self)
         self._field = 0
+        self._found = ""
+        self.field_margin = FieldMargin(
+            self, self._put_field, self.rename, self.show_bar, self.show_extreme, self.make, self.remedy, self.order_by
+        )
+
+    def _finding_line(self) -> QHBoxLayout:
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Search the rows")
+        self.search.setAccessibleName("Search the rows")
+        self.search.setClearButtonEnabled(True)
+        self.search.setFixedWidth(240)
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.timeout.connect(self.search_rows)
+        self.search.textChanged.connect(lambda _: self._pause.start(_PAUSE))
+        self.search.returnPressed.connect(self.search_rows)
+        self.account = QLabel()
+        self.account.setStyleSheet(f"color: {colour('muted').name()}")
+        self.all_rows = QPushButton("Show all rows")
+        self.all_rows.setProperty("quiet", "true")
+        self.all_rows.clicked.connect(self.show_all)
+        self.all_rows.hide()
+        line = QHBoxLayout()
+        line.setContentsMargins(0, 0, 20, 0)
+        line.addWidget(self.search)
+        line.addSpacing(8)
+        line.addWidget(self.account)
+        line.addWidget(self.all_rows)
+        line.addStretch(1)
+        return line
+
+    # -- showing ---------------------------------------------------------------------------------------
 
     def show_table(self, entry: TableEntry) -> None:
         table = self.session.table(entry.id)
@@ -71,39 +120,47 @@ class TablePage(QWidget):
             f"<span style=\"font-family:'Source Serif 4';font-size:22px;font-weight:600\">{_escaped(entry.name)}</span>"
             f'&nbsp;&nbsp;&nbsp;<span style="color:{colour("muted").name()};font-size:13px">{_escaped(about)}</span>'
         )
+        effects = self.session.prepared(entry.id).effects
+        self.strip.show_steps(source, _how(entry), entry.steps, effects)
         if table is not self._shown:
-            if self._shown is None or self._shown.name != table.name:
-                self._field = 0
-            self._shown = table
-            if self.rows is not None:
-                self.column.removeWidget(self.rows)
-                self.rows.deleteLater()
-            self.rows = RowsView(table)
-            self.rows.field_chosen.connect(self._choose)
-            self.column.addWidget(self.rows, 1)
-            model = self.rows.model()
-            assert model is not None
-            self.rows.setCurrentIndex(model.index(0, min(self._field, len(table.fields) - 1)))
-        refused = table.refused_count()
-        self.status.say(f"{size} · {said(refused, 'value')} refused")
+            self._show_rows_of(table)
+        refused, lacking = table.refused_count(), sum(1 for effect in effects if effect.lacks)
+        trouble = f" · {said(lacking, 'step')} lacking something" if lacking else ""
+        self.status.say(f"{size} · {said(refused, 'value')} refused{trouble}")
         self.status.select("")
         self._margin()
 
-    def read_again(self) -> None:
-        """Read the table's source again, in a worker; the rows that are there stay until the new ones are."""
-        read = self.session.rereading(self._entry().id)
-        self.status.say("", f"reading {self._entry().name} again …")
-        self.work.ask(read, lambda take: take(), self._not_read)
+    def _show_rows_of(self, table: Table) -> None:
+        if self._shown is None or self._shown.name != table.name:
+            self._field = 0
+        elif self._shown.fields:
+            name = self._shown.fields[min(self._field, len(self._shown.fields) - 1)].name
+            self._field = table.place(name) if table.has(name) else min(self._field, len(table.fields) - 1)
+        self._shown = table
+        scrolled = None
+        if self.rows is not None:
+            scrolled = self.rows.scrolled()
+            self.column.removeWidget(self.rows)
+            self.rows.hide()
+            self.rows.deleteLater()
+        self.rows = RowsView(table)
+        self.rows.field_chosen.connect(self._choose)
+        self.column.addWidget(self.rows, 1)
+        model = self.rows.model()
+        assert model is not None
+        self.rows.setCurrentIndex(model.index(0, min(self._field, len(table.fields) - 1)))
+        if scrolled is not None:
+            self.rows.scroll_back(scrolled)
+        self._forget_found()
 
-    def _not_read(self, refusal: Refusal) -> None:
-        page = self.session.page()
-        if page is not None and page[0] == "table":  # another page may be in view by now
-            self.show_table(page[1])
-        self.session.refuse(refusal)
+    def _margin(self) -> None:
+        table = self._shown
+        if table is not None and table.fields:
+            self.margin.show_blocks(self.field_margin.blocks(table, min(self._field, len(table.fields) - 1)))
 
     def choose_field(self, name: str) -> None:
         if self._shown is not None and self.rows is not None and self._shown.has(name):
-            at = [f.name for f in self._shown.fields].index(name)
+            at = self._shown.place(name)
             self.rows.setCurrentIndex(self.rows.model().index(0, at))  # type: ignore[union-attr]
             self._choose(at)
 
@@ -111,79 +168,144 @@ class TablePage(QWidget):
         self._field = at
         self._margin()
 
-    def _margin(self) -> None:
-        table = self._shown
-        if table is None or not table.fields:
+    # -- rows in view ------------------------------------------------------------------------------------
+
+    def search_rows(self) -> None:
+        """Show the rows that hold the text searched for; in a worker where there are many."""
+        self._pause.stop()
+        table, text = self._shown, self.search.text().strip()
+        if table is None:
             return
-        field = table.fields[min(self._field, len(table.fields) - 1)]
-        shape = distribution(table, field.name)
-        style = style_of(table, self._field)
-        blocks: list[Block] = [
-            f"Selected · {field.name}",
-            Pair("Kind", KIND_WORDS[field.kind].split(":")[0].capitalize() + " ▾", self._change_kind),
-        ]
-        if field.kind == "number":
-            blocks.append(
-                Pair(
-                    "When summarised",
-                    {"sum": "Summed ▾", "mean": "Averaged ▾"}[field.total],
-                    self._change_total,
-                )
-            )
+        if not text:
+            if self._found.startswith("with “"):
+                self.show_all()
+            return
+        self._find(lambda: np.flatnonzero(finding.rows_with(table, text)), f"with “{text}”")
+
+    def _find(self, work: Callable[[], NDArray[np.int64]], words: str) -> None:
+        table = self._shown
+        assert table is not None
+
+        def show(rows: NDArray[np.int64]) -> None:
+            if table is not self._shown or self.rows is None:
+                return
+            self._found = words
+            self.rows.show_rows(rows)
+            some = f"{len(rows):,} of {said(table.rows, 'row')}" if len(rows) != table.rows else said(table.rows, "row")
+            self.account.setText(f"{some} {words}" if len(rows) else f"No row {words}")
+            self.all_rows.show()
+
+        if table.rows <= QUICK_ROWS:
+            show(work())
         else:
-            blocks.append(Pair("When summarised", "Counted"))
-        blocks += [Pair("Distinct", f"{shape.distinct:,}"), Pair("Blank", f"{shape.blank:,}")]
-        if shape.median is not None and shape.mean is not None:
-            blocks += [
-                Pair("Median", style.text(shape.median, unit=True)),
-                Pair("Mean", FigureStyle("#,##0.00", style.unit).text(shape.mean, unit=True)),
-                Pair("Least", style.text(float(str(shape.least)), unit=True)),
-                Pair("Greatest", style.text(float(str(shape.most)), unit=True)),
-            ]
-        elif field.kind == "date" and shape.least is not None:
-            blocks += [Pair("First", date_of_any(shape.least)), Pair("Last", date_of_any(shape.most))]
-        blocks += ["What it means", Note(field.description or "Nobody has written it down yet.")]
-        blocks.append(Pair("Description", "change ▾" if field.description else "write ▾", self._change_meaning))
-        if shape.heights and field.kind != "code":
-            blocks += ["How it is spread", shape]
-            if field.kind == "category":
-                top = [f"{label}  {height:,}" for label, height in zip(shape.labels[:5], shape.heights, strict=False)]
-                blocks.append(Note("\n".join(top)))
-        looks = field_looks(table, field.name)
-        if looks:
-            blocks += ["Worth a second look", *looks]
-        self.margin.show_blocks(blocks)
+            self.status.say("", "looking through the rows …")
+            self.finding.ask(work, show, self.session.refuse)
 
-    def _change_kind(self, beside: QWidget) -> None:
-        popover = Popover(self, "Kind", 250)
-        now = self._field_now()
-        choices = [Choice(("✓ " if kind == now.kind else "    ") + words, kind) for kind, words in KIND_WORDS.items()]
-        picks = PickList(choices, name="kinds", search=False)
+    def _forget_found(self) -> None:
+        self._found = ""
+        self.account.setText("")
+        self.all_rows.hide()
+        self.search.blockSignals(True)
+        self.search.clear()
+        self.search.blockSignals(False)
 
-        def change(kind: Kind) -> None:
-            popover.close()
-            self._put_field(msgspec.structs.replace(now, kind=kind), f"{now.name} is a {kind}")
+    def show_all(self) -> None:
+        self._forget_found()
+        if self.rows is not None:
+            self.rows.show_rows(None)
 
-        picks.picked.connect(change)
-        popover.column.addWidget(picks)
-        popover.open_below(beside)
-        picks.focus_in()
+    def show_bar(self, name: str, bar: int) -> None:
+        table = self._shown
+        assert table is not None
+        label = distribution(table, name).labels[bar]
+        self._find(lambda: np.flatnonzero(rows_of_bar(table, name, bar)), f"where {name} is {label}")
 
-    def _change_meaning(self, beside: QWidget) -> None:
-        popover = Popover(self, "What it means", 320)
-        now = self._field_now()
-        line = QLineEdit(now.description)
-        line.setAccessibleName("what the field means")
+    def show_extreme(self, name: str, greatest: bool) -> None:
+        """The row that holds the least or greatest value, selected among all rows."""
+        table = self._shown
+        assert table is not None and self.rows is not None
+        row = finding.first_row(table, name, greatest=greatest)
+        if row >= 0:
+            self.show_all()
+            self.rows.reveal(row, table.place(name))
 
-        def change() -> None:
-            popover.close()
-            said = " ".join(line.text().split())
-            self._put_field(msgspec.structs.replace(now, description=said), f"Describe {now.name}")
+    def order_by(self, name: str, how: str) -> None:
+        table = self._shown
+        assert table is not None
+        if not how:
+            self.show_all()
+            return
+        self._find(
+            lambda: finding.in_order(table, name, largest=how == "largest"), f"in the order of {name}, {how} first"
+        )
 
-        line.returnPressed.connect(change)
-        popover.column.addWidget(line)
-        popover.open_below(beside)
-        line.setFocus()
+    # -- what is worth a second look ---------------------------------------------------------------------
+
+    def remedy(self, deed: str, name: str) -> None:
+        table = self._shown
+        assert table is not None
+        if deed == "blank":
+            self._find(lambda: np.flatnonzero(finding.blank_rows(table, name)), f"where {name} is blank")
+        elif deed == "refused":
+            kind = table.field(name).kind
+            self._find(lambda: np.flatnonzero(finding.refused_rows(table, name)), f"where {name} is no {kind}")
+        elif deed == "ragged":
+            self._find(lambda: np.flatnonzero(finding.ragged_rows(table)), "with too many or too few values")
+        elif deed == "largest":
+            self.order_by(name, "largest")
+        elif deed == "number":
+            self._put_field(msgspec.structs.replace(table.field(name), kind="number"), f"{name} is a number")
+        elif deed in ("day first", "month first"):
+            self.put_steps(with_kind(self._entry().steps, name, "date", deed), f"{name} is read {deed}")
+        elif deed == "preview":
+            self.preview_asked.emit(self._entry())
+
+    def _ask_source(self, beside: QWidget) -> None:
+        entry = self._entry()
+        source_popover(
+            self,
+            self.session,
+            entry,
+            beside,
+            self.again_asked.emit,
+            self.read_from,
+            lambda: self.preview_asked.emit(entry),
+        )
+
+    # -- sources -----------------------------------------------------------------------------------------
+
+    def read_from(self, place: Path) -> None:
+        """Another file takes the place of the source; the preparation stays."""
+        self.status.say("", f"reading {place.name} …")
+        work = self.session.rereading(self._entry().id, self._watch, place)
+        self.work.ask(work, lambda take: take(), self._not_read)
+
+    def ask_rows(self) -> None:
+        """Files whose rows are appended, by field name."""
+        from summula.core.reading.readers import READABLE
+
+        kinds = " ".join(f"*{ending}" for ending in READABLE)
+        names, _ = QFileDialog.getOpenFileNames(self, "Add the rows of other files", "", f"Tables ({kinds})")
+        if names:
+            self.add_rows([Path(name) for name in names])
+
+    def add_rows(self, paths: list[Path]) -> None:
+        self.status.say("", "reading …")
+        self.work.ask(self.session.appending(self._entry().id, paths, self._watch), lambda take: take(), self._not_read)
+
+    def _watch(self, rows: int) -> None:
+        self.work.progressed(rows)
+
+    def _not_read(self, refusal: Refusal) -> None:
+        page = self.session.page()
+        if page is not None and page[0] == "table":  # another page may be in view by now
+            self.show_table(page[1])
+        self.session.refuse(refusal)
+
+    # -- edits -------------------------------------------------------------------------------------------
+
+    def entry(self) -> TableEntry:
+        return self._entry()
 
     def _entry(self) -> TableEntry:
         page = self.session.page()
@@ -191,44 +313,52 @@ class TablePage(QWidget):
         entry: TableEntry = page[1]
         return entry
 
+    def make(self, step: type[Step], beside: QWidget, field: str) -> None:
+        self.making.make(step, beside, field)
+
     def _put_field(self, new: Field, deed: str) -> None:
-        """The selected field described otherwise; a kind of its own is a step of the preparation."""
+        """A field described otherwise; a kind of its own is a step of the preparation."""
         entry = self._entry()
-        now = self._field_now()
-        if new.kind != now.kind:
-            self.put_steps(with_kind(entry.steps, now.name, new.kind), deed)
+        assert self._shown is not None
+        if new.kind != self._shown.field(new.name).kind:
+            self.put_steps(with_kind(entry.steps, new.name, new.kind), deed)
             return
         fields = tuple(new if field.name == new.name else field for field in entry.fields)
         self.session.edit(with_table(self.session.folio, msgspec.structs.replace(entry, fields=fields)), deed)
 
     def put_steps(self, steps: tuple[AnyStep, ...], deed: str) -> None:
         """The table prepared by other steps; in a worker where there are many rows."""
+        known = {field.name for field in self._shown.fields} if self._shown is not None else set()
+
+        def take(put: Callable[[], None]) -> None:
+            put()
+            new = [field.name for field in self._shown.fields if field.name not in known] if self._shown else []
+            if new:  # what has just been made is what one looks at
+                self.choose_field(new[-1])
+                if self.rows is not None:
+                    self.rows.scrollTo(self.rows.currentIndex())
+
+        self._do(self.session.stepping(self._entry().id, steps, deed), take)
+
+    def rename(self, old: str, new: str) -> None:
+        self._do(self.session.renaming(self._entry().id, old, new), lambda put: put())
+
+    def _do(self, work: Callable[[], Callable[[], None]], take: Callable[[Callable[[], None]], None]) -> None:
         entry = self._entry()
-        work = self.session.stepping(entry.id, steps, deed)
         if max(entry.rows, entry.source.rows) <= QUICK_ROWS:
-            work()()
+            try:
+                take(work())
+            except Refusal as refusal:
+                self.session.refuse(refusal)
         else:
             self.status.say("", "preparing …")
-            self.work.ask(work, lambda take: take(), self.session.refuse)
+            self.work.ask(work, take, self.session.refuse)
 
-    def _field_now(self) -> Field:
-        assert self._shown is not None
-        return self._shown.fields[min(self._field, len(self._shown.fields) - 1)]
 
-    def _change_total(self, beside: QWidget) -> None:
-        popover = Popover(self, "When summarised", 210)
-        now = self._field_now()
-        choices = [Choice("Summed", "sum", "a bare name means its sum"), Choice("Averaged", "mean", "its mean")]
-        picks = PickList(choices, name="default total", search=False)
-        popover.column.addWidget(picks)
-
-        def change(total: Literal["sum", "mean"]) -> None:
-            popover.close()
-            self._put_field(msgspec.structs.replace(now, total=total), f"{now.name}: {total} by default")
-
-        picks.picked.connect(change)
-        popover.open_below(beside)
-        picks.focus_in()
+def _how(entry: TableEntry) -> str:
+    """How the source was read, for the tooltip of the first step."""
+    said_so = [f"{len(entry.source.fields)} fields", f"{entry.source.rows:,} rows"]
+    return f"{entry.source.place or 'no file'}\n{' · '.join(said_so)}"
 
 
 def _day_and_time(stamp: str) -> str:

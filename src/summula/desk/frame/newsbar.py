@@ -1,0 +1,54 @@
+"""News under the header: a source that has changed, or what a new reading brought. It stays until dismissed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+
+from summula.desk.theme import colour
+
+
+class NewsBar(QWidget):
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("News")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(18, 6, 16, 6)
+        row.setSpacing(8)
+        self.text = QLabel()
+        self.text.setWordWrap(True)
+        self.text.setTextFormat(Qt.TextFormat.PlainText)
+        self.text.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        row.addWidget(self.text, 1)
+        self.deed = QPushButton()
+        self.deed.setProperty("strong", "true")
+        self.deed.clicked.connect(self._do)
+        row.addWidget(self.deed)
+        self.away = QPushButton("Dismiss")
+        self.away.clicked.connect(self.hide)
+        row.addWidget(self.away)
+        self._run: Callable[[], None] | None = None
+        self.about = ""  # what the news is about, so that what is newer takes its place
+        self.hide()
+
+    def tell(self, sentence: str, deed: str = "", run: Callable[[], None] | None = None, about: str = "") -> None:
+        """Show a sentence, and a button where something can be done about it."""
+        self.text.setText(sentence)
+        self.setAccessibleDescription(sentence)
+        self.deed.setText(deed)
+        self.deed.setVisible(bool(deed))
+        self._run, self.about = run, about
+        self.show()
+
+    def _do(self) -> None:
+        self.hide()
+        if self._run is not None:
+            self._run()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colour("plum wash"))
+        painter.fillRect(0, self.height() - 1, self.width(), 1, colour("hairline"))

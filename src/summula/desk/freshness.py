@@ -1,0 +1,81 @@
+"""Watching the files that tables were read from: one that changes offers itself, or is read again by itself."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
+
+from summula.core.folio.model import TableEntry
+from summula.core.folio.rereading import place_of
+from summula.core.refusal import Refusal
+from summula.desk.session import Session
+
+_SETTLED = 700  # ms without a further change before a file counts as written
+
+Stamp = tuple[int, int]
+
+
+class Freshness(QObject):
+    """`stale` hands on a table whose source is another one than was read."""
+
+    stale = pyqtSignal(object)  # the table's entry
+
+    def __init__(self, session: Session, parent: QObject) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.watcher = QFileSystemWatcher(self)
+        self.watcher.fileChanged.connect(lambda _: self._settle.start(_SETTLED))
+        self.watcher.directoryChanged.connect(lambda _: self._settle.start(_SETTLED))
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.timeout.connect(self.look)
+        self._known: dict[str, tuple[int, Stamp | None]] = {}  # by source id: its reading, and the file as it was then
+        session.changed.connect(self.refresh)
+        session.page_changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Watch the places of the present folio's sources, and the folders that they stand in (a file that is replaced
+        is another file)."""
+        known = {}
+        wanted: set[str] = set()
+        for entry, path in self._places():
+            before = self._known.get(entry.source.id)
+            if before is not None and before[0] == entry.source.reading:
+                known[entry.source.id] = before
+            else:
+                known[entry.source.id] = (entry.source.reading, _stamp(path))
+            wanted |= {str(each) for each in (path, path.parent) if each.exists()}
+        self._known = known
+        watched = {*self.watcher.files(), *self.watcher.directories()}
+        if watched - wanted:
+            self.watcher.removePaths(sorted(watched - wanted))
+        if wanted - watched:
+            self.watcher.addPaths(sorted(wanted - watched))
+
+    def look(self) -> None:
+        """Tell the tables whose files are not what they were."""
+        for entry, path in self._places():
+            reading, stamp = self._known.get(entry.source.id, (entry.source.reading, None))
+            now = _stamp(path)
+            if now is not None and stamp is not None and now != stamp:
+                self._known[entry.source.id] = (reading, now)
+                self.stale.emit(entry)
+        self.refresh()
+
+    def _places(self) -> list[tuple[TableEntry, Path]]:
+        found = []
+        for entry in self.session.folio.tables:
+            try:
+                found.append((entry, place_of(entry.source, entry.name, self.session.path)))
+            except Refusal:
+                continue
+        return found
+
+
+def _stamp(path: Path) -> Stamp | None:
+    try:
+        state = path.stat()
+    except OSError:
+        return None
+    return state.st_size, state.st_mtime_ns

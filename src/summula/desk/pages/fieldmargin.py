@@ -1,0 +1,257 @@
+"""The margin of a table's page: the selected field, what can be said of it, what can be made from it, how it looks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+import msgspec
+from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QPushButton, QWidget
+
+from summula.core.preparation import steps as said
+from summula.core.secondlook import SecondLook, field_looks, table_looks
+from summula.core.statistics.distribution import distribution
+from summula.core.summaries.figures import FigureStyle
+from summula.core.tables.field import Field, Kind
+from summula.core.tables.table import Table
+from summula.desk.frame.margin import Block, Look, Note, Offer, Pair, Shape
+from summula.desk.grid.rowsview import date_of_any, style_of
+from summula.desk.theme import colour, font
+from summula.desk.widgets.glyphs import KIND_WORDS
+from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.popover import Popover
+
+PATTERNS = (
+    ("plain", ""), ("1,235", "#,##0"), ("1,234.57", "#,##0.00"), ("£1,235", "£#,##0"), ("£1,234.57", "£#,##0.00"),
+    ("€1,235", "€#,##0"), ("$1,235", "$#,##0"), ("12 %", "0%"), ("12.3 %", "0.0%"),
+)  # fmt: skip
+
+
+class FieldMargin(QObject):
+    """Builds the blocks of a field and carries out what is asked there.
+
+    `put` takes a field described otherwise, `rename` a new name; `show_bar` and `show_row` show rows, `make` begins a
+    step, `remedy` does the deed of a second look.
+    """
+
+    def __init__(
+        self,
+        page: QWidget,
+        put: Callable[[Field, str], None],
+        rename: Callable[[str, str], None],
+        show_bar: Callable[[str, int], None],
+        show_row: Callable[[str, bool], None],
+        make: Callable[[type[said.Step], QWidget, str], None],
+        remedy: Callable[[str, str], None],
+        order: Callable[[str, str], None],
+    ) -> None:
+        super().__init__(page)
+        self.page, self.put, self.rename = page, put, rename
+        self.show_bar, self.show_row, self.make, self.remedy, self.order = show_bar, show_row, make, remedy, order
+
+    def blocks(self, table: Table, at: int) -> list[Block]:
+        field = table.fields[at]
+        name = field.name
+        shape = distribution(table, name)
+        style = style_of(table, at)
+        kind = KIND_WORDS[field.kind].split(":")[0].capitalize()
+        blocks: list[Block] = [
+            f"Selected · {name}",
+            Pair("Kind", f"{kind} ▾", lambda beside: self._kind(field, beside)),
+            Pair("Called", f"{name[:22]} ▾", lambda beside: self._name(field, beside)),
+        ]
+        if field.kind == "number":
+            total = {"sum": "Summed ▾", "mean": "Averaged ▾"}[field.total]
+            blocks.append(Pair("When summarised", total, lambda beside: self._total(field, beside)))
+            pattern = next((text for text, each in PATTERNS if each == field.pattern), field.pattern)
+            blocks.append(Pair("Pattern", f"{pattern} ▾", lambda beside: self._pattern(field, beside)))
+        else:
+            blocks.append(Pair("When summarised", "Counted"))
+        blocks.append(Pair("In lists", "hidden ▾" if field.hidden else "shown ▾", lambda _: self._hide(field)))
+        blocks.append(Pair("Rows", "in an order ▾", lambda beside: self._order(field, beside)))
+        describe = "change ▾" if field.description else "write ▾"
+        blocks.append(Pair("Description", describe, lambda beside: self._meaning(field, beside)))
+        if field.description:
+            blocks.append(Note(field.description))
+        blocks += ["Make a field from it", *self._offers(field)]
+        looks = [*field_looks(table, name), *table_looks(table)]
+        if looks:
+            blocks += ["Worth a second look", *(self._look(look, name) for look in looks)]
+        blocks += ["How it is spread"]
+        if shape.heights and field.kind != "code":
+            blocks.append(Shape(shape, lambda bar: self.show_bar(name, bar)))
+        blocks += [Pair("Distinct", f"{shape.distinct:,}"), Pair("Blank", f"{shape.blank:,}")]
+        if shape.median is not None and shape.mean is not None:
+            blocks += [
+                Pair("Median", style.text(shape.median, unit=True)),
+                Pair("Mean", FigureStyle("#,##0.00", style.unit).text(shape.mean, unit=True)),
+                Pair("Least", style.text(float(str(shape.least)), unit=True), lambda _: self.show_row(name, False)),
+                Pair("Greatest", style.text(float(str(shape.most)), unit=True), lambda _: self.show_row(name, True)),
+            ]
+        elif field.kind == "date" and shape.least is not None:
+            blocks += [Pair("First", date_of_any(shape.least)), Pair("Last", date_of_any(shape.most))]
+        elif field.kind in ("category", "flag"):
+            blocks += [
+                Pair(label[:40], f"{height:,}", self._bar_shower(name, bar))
+                for bar, (label, height) in enumerate(zip(shape.labels[:5], shape.heights, strict=False))
+            ]
+        return blocks
+
+    def _bar_shower(self, name: str, bar: int) -> Callable[[QWidget], None]:
+        return lambda _: self.show_bar(name, bar)
+
+    def _look(self, look: SecondLook, name: str) -> Block:
+        return Look(look, lambda: self.remedy(look.deed, name))
+
+    def _offers(self, field: Field) -> list[Block]:
+        def offer(text: str, glyph: Kind, step: type[said.Step], hint: str) -> Offer:
+            return Offer(text, glyph, lambda beside: self.make(step, beside, field.name), hint)
+
+        offers: list[Block] = []
+        if field.kind == "date":
+            offers.append(offer("Date part", "date", said.AddPart, "a year, quarter, month … as a field"))
+        if field.kind == "number":
+            offers.append(offer("Bands, or a label by a limit", "number", said.AddBands, "ranges of this number"))
+        if field.kind in ("category", "code"):
+            offers.append(offer("Bundles of values", "category", said.AddBundles, "values grouped by hand"))
+            offers.append(offer("Parts of its text", "category", said.Split, "split wherever a sign stands"))
+        offers.append(offer("Formula", "number", said.AddFormula, "worked out in each row"))
+        offers.append(offer("Look up from another table", "code", said.AddLookup, "by key fields"))
+        return offers
+
+    # -- what can be said of it ----------------------------------------------------------------------
+
+    def _pick(self, title: str, choices: list[Choice], beside: QWidget, chosen: Callable[[object], None]) -> None:
+        popover = Popover(self.page, title, 250)
+        picks = PickList(choices, name=title.lower(), search=False)
+
+        def pick(value: object) -> None:
+            popover.close()
+            chosen(value)
+
+        picks.picked.connect(pick)
+        popover.column.addWidget(picks)
+        popover.open_below(beside)
+        picks.focus_in()
+
+    def _kind(self, field: Field, beside: QWidget) -> None:
+        choices = [Choice(("✓ " if kind == field.kind else "    ") + words, kind) for kind, words in KIND_WORDS.items()]
+
+        def change(kind: Kind) -> None:
+            self.put(msgspec.structs.replace(field, kind=kind), f"{field.name} is a {kind}")
+
+        self._pick("Kind", choices, beside, change)  # type: ignore[arg-type]
+
+    def _total(self, field: Field, beside: QWidget) -> None:
+        choices = [Choice("Summed", "sum", "a bare name means its sum"), Choice("Averaged", "mean", "its mean")]
+
+        def change(total: Literal["sum", "mean"]) -> None:
+            self.put(msgspec.structs.replace(field, total=total), f"{field.name}: {total} by default")
+
+        self._pick("When summarised", choices, beside, change)  # type: ignore[arg-type]
+
+    def _order(self, field: Field, beside: QWidget) -> None:
+        choices = [
+            Choice("As they came", "", ""), Choice("Smallest first", "smallest", "or A to Z, or earliest"),
+            Choice("Largest first", "largest", "or Z to A, or latest"),
+        ]  # fmt: skip
+        self._pick("Order of the rows", choices, beside, lambda how: self.order(field.name, str(how)))
+
+    def _hide(self, field: Field) -> None:
+        deed = f"{'Show' if field.hidden else 'Hide'} {field.name}"
+        self.put(msgspec.structs.replace(field, hidden=not field.hidden), deed)
+
+    def _line(
+        self, title: str, text: str, hint: str, beside: QWidget, take: Callable[[str], str | None], below: str = ""
+    ) -> Popover:
+        """A line to write in; `take` gives a sentence where it refuses."""
+        popover = Popover(self.page, title, 320)
+        line = QLineEdit(text)
+        line.setAccessibleName(title.lower())
+        line.setPlaceholderText(hint)
+        told = QLabel(below)
+        told.setWordWrap(True)
+        told.setFont(font(12))
+        told.setStyleSheet(f"color: {colour('muted').name()}")
+
+        def done() -> None:
+            refused = take(" ".join(line.text().split()))
+            if refused is None:
+                popover.close()
+            else:
+                told.setText(refused)
+                told.setStyleSheet(f"color: {colour('loss').name()}")
+                popover.adjustSize()
+
+        line.returnPressed.connect(done)
+        popover.column.addWidget(line)
+        popover.column.addWidget(told)
+        popover.open_below(beside)
+        line.setFocus()
+        line.selectAll()
+        return popover
+
+    def _name(self, field: Field, beside: QWidget) -> None:
+        def take(name: str) -> str | None:
+            if not name:
+                return "A field needs a name."
+            if name != field.name:
+                self.rename(field.name, name)
+            return None
+
+        self._line("Called", field.name, "", beside, take, "Summaries, boards and slicers follow.")
+
+    def _pattern(self, field: Field, beside: QWidget) -> None:
+        popover = Popover(self.page, "Pattern", 270)
+        picks = PickList([Choice(text, each, each) for text, each in PATTERNS], name="patterns", search=False)
+
+        def take(pattern: str) -> None:
+            popover.close()
+            self.put(msgspec.structs.replace(field, pattern=pattern), f"Pattern of {field.name}")
+
+        picks.picked.connect(take)
+        popover.column.addWidget(picks)
+        line = QLineEdit(field.pattern)
+        line.setPlaceholderText("or write one: #,##0.0;(#,##0.0)")
+        line.setAccessibleName("pattern as text")
+        told = QLabel("A Unicode (CLDR) number pattern.")
+        told.setFont(font(12))
+        told.setWordWrap(True)
+
+        def written() -> None:
+            from babel.numbers import parse_pattern
+
+            try:
+                parse_pattern(line.text().strip())
+            except ValueError:
+                told.setText("This is not a number pattern: it has # and 0 for figures, as #,##0.00 has.")
+                told.setStyleSheet(f"color: {colour('loss').name()}")
+                return
+            take(line.text().strip())
+
+        line.returnPressed.connect(written)
+        popover.column.addWidget(line)
+        popover.column.addWidget(told)
+        popover.open_below(beside)
+        picks.focus_in()
+
+    def _meaning(self, field: Field, beside: QWidget) -> None:
+        popover = Popover(self.page, "What it means", 320)
+        text = QPlainTextEdit(field.description)
+        text.setAccessibleName("what the field means")
+        text.setFixedHeight(84)
+        text.setTabChangesFocus(True)
+        popover.column.addWidget(text)
+        take = QPushButton("Keep it")
+        take.setProperty("strong", "true")
+
+        def keep() -> None:
+            popover.close()
+            words = " ".join(text.toPlainText().split())
+            self.put(msgspec.structs.replace(field, description=words), f"Describe {field.name}")
+
+        take.clicked.connect(keep)
+        popover.column.addWidget(take)
+        popover.open_below(beside)
+        text.setFocus()

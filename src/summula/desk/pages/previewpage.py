@@ -1,0 +1,246 @@
+"""A file before it is taken in: its first rows under the settings found for it, each to change."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import msgspec
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from summula.core.reading.readas import ReadAs, Setting
+from summula.core.refusal import Refusal
+from summula.core.tables.table import Table
+from summula.desk.frame.margin import Block, Margin, Note
+from summula.desk.frame.statusline import StatusLine
+from summula.desk.grid.rowsview import RowsView
+from summula.desk.theme import TOKENS, colour, font
+from summula.desk.widgets.glyphs import KIND_WORDS
+from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.popover import Popover
+from summula.desk.work import Work
+
+_NAMES = {
+    "encoding": "Letters", "delimiter": "Values are parted by", "head": "Heads stand in", "sheet": "Sheet",
+    "decimal": "Decimal sign", "dates": "Dates are", "leave_totals": "The totals row is", "area": "Cells",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Pending:
+    """A file that waits to be taken in. `take` is handed how it is to be read; `instead` names the table that it is
+    read for, where that is there already."""
+
+    path: Path
+    read_as: ReadAs
+    take: Callable[[ReadAs], None]
+    instead: str = ""
+    name: str = ""
+
+
+class PreviewPage(QWidget):
+    taken = pyqtSignal()
+    left = pyqtSignal()
+
+    def __init__(self, margin: Margin, status: StatusLine) -> None:
+        super().__init__()
+        self.margin, self.status = margin, status
+        self.setObjectName("page")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(20, 16, 0, 0)
+        self.column.setSpacing(10)
+        self.title = QLabel()
+        self.title.setFont(font(22, 600, serif=True))
+        self.about = QLabel()
+        self.about.setStyleSheet(f"color: {colour('muted').name()}")
+        self.take = QPushButton("Take it in")
+        self.take.setProperty("strong", "true")
+        self.take.setToolTip("Enter")
+        self.take.clicked.connect(self._take)
+        self.leave = QPushButton("Leave it")
+        self.leave.setToolTip("Escape")
+        self.leave.clicked.connect(self.left)
+        top = QHBoxLayout()
+        top.setContentsMargins(0, 0, 20, 0)
+        top.addWidget(self.title)
+        top.addSpacing(10)
+        top.addWidget(self.about, 1)
+        top.addWidget(self.leave)
+        top.addWidget(self.take)
+        self.column.addLayout(top)
+        self.trouble = QLabel()
+        self.trouble.setWordWrap(True)
+        self.trouble.setStyleSheet(f"color: {colour('loss').name()}")
+        self.trouble.setContentsMargins(0, 0, 20, 0)
+        self.trouble.hide()
+        self.column.addWidget(self.trouble)
+        self.rows: RowsView | None = None
+        self._room = QWidget()  # takes the space until there are rows
+        self.column.addWidget(self._room, 1)
+        self.work = Work(self)
+        self.pending: Pending | None = None
+        self.read_as = ReadAs()
+        self.settings: tuple[Setting, ...] = ()
+
+    def show_file(self, pending: Pending) -> None:
+        self.pending, self.read_as = pending, pending.read_as
+        self.title.setText(pending.name or pending.path.name)
+        self.take.setText("Read it so" if pending.instead else "Take it in")
+        self._look()
+
+    def _look(self) -> None:
+        """Read the beginning under the settings as they stand; in a worker."""
+        pending = self.pending
+        assert pending is not None
+        from summula.core.reading.previewing import preview
+
+        read_as = self.read_as
+        self.status.say("Nothing has been taken in yet", f"looking at {pending.path.name} …")
+        self.work.ask(lambda: preview(pending.path, read_as), lambda found: self._show(*found), self._refused)
+
+    def _refused(self, refusal: Refusal) -> None:
+        text = str(refusal)
+        self.trouble.setText(text[:1].upper() + text[1:] + ".")
+        self.trouble.show()
+        self.take.setEnabled(False)
+        self.status.say("Nothing has been taken in yet", "")
+        self._margin(None)
+
+    def _show(self, table: Table, settings: tuple[Setting, ...], whole: bool) -> None:
+        self.settings = settings
+        self.trouble.hide()
+        self.take.setEnabled(True)
+        self._room.hide()
+        if self.rows is not None:
+            self.column.removeWidget(self.rows)
+            self.rows.hide()
+            self.rows.deleteLater()
+        self.rows = RowsView(table)
+        self.column.addWidget(self.rows, 1)
+        some = f"{table.rows:,} rows" if whole else f"the first {table.rows:,} rows"
+        self.about.setText(f"{some} · {len(table.fields)} fields · nothing has been taken in yet")
+        self.status.say("Nothing has been taken in yet", "")
+        self._margin(table)
+        self.take.setFocus()
+
+    # -- settings ----------------------------------------------------------------------------------------
+
+    def _margin(self, table: Table | None) -> None:
+        blocks: list[Block] = ["How it is read"]
+        doubts = [setting for setting in self.settings if setting.doubt]
+        if doubts:
+            blocks.append(Note("Nothing in the file decides what is marked: please look."))
+        for setting in self.settings:
+            blocks.append(_SettingRow(setting, self.change))
+        if self.pending is not None and self.pending.path.suffix.lower() in (".xlsx", ".xlsm", ".xls", ".ods"):
+            blocks.append(self._area_row())
+        if self.read_as != ReadAs():
+            back = QPushButton("As it was found")
+            back.clicked.connect(lambda: self._put(ReadAs()))
+            blocks.append(back)
+        if table is not None:
+            blocks.append("What was found")
+            counts: dict[str, int] = {}
+            for field in table.fields:
+                word = KIND_WORDS[field.kind].split(":")[0]
+                counts[word] = counts.get(word, 0) + 1
+            blocks.append(Note(" · ".join(f"{count} {word}" for word, count in counts.items())))
+            told = {setting.why for setting in self.settings}
+            whys = [f"{f.name}: {each.why}" for f, each in zip(table.fields, table.sensed, strict=False) if each.why]
+            whys = [why for why in whys if why not in told and "of the values" not in why]
+            for field, column in zip(table.fields, table.columns, strict=True):
+                if column.refused:
+                    first = column.refused[0]
+                    whys.append(
+                        f"{field.name}: “{first.text[:24]}” in row {first.row + 1} is no {field.kind}; it is kept"
+                    )
+            if table.ragged:
+                whys.append(f"row {table.ragged[0].row + 1} has too many or too few values; what is too many is kept")
+            if whys:
+                blocks.append(Note("\n".join(f"{why[:1].upper()}{why[1:]}." for why in whys[:8])))
+            blocks.append(Note("Kinds can be changed at any time on the table's page."))
+        self.margin.show_blocks(blocks)
+
+    def _area_row(self) -> QWidget:
+        line = QLineEdit(self.read_as.area)
+        line.setPlaceholderText("Cells, as B3:H200")
+        line.setAccessibleName("block of cells to read")
+        line.returnPressed.connect(lambda: self.change("area", line.text().strip()))
+        return line
+
+    def change(self, name: str, value: Any) -> None:
+        """Read under another value of a setting."""
+        self._put(msgspec.structs.replace(self.read_as, **{name: value}))
+
+    def _put(self, read_as: ReadAs) -> None:
+        self.read_as = read_as
+        self._look()
+
+    # -- taking in ---------------------------------------------------------------------------------------
+
+    def _take(self) -> None:
+        if self.pending is not None and self.take.isEnabled():
+            pending = self.pending
+            self.taken.emit()
+            pending.take(self.read_as)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._take()
+        elif event is not None and event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+class _SettingRow(QWidget):
+    """A setting: its name, its value as a button, and below it why it is so."""
+
+    def __init__(self, setting: Setting, change: Callable[[str, Any], None]) -> None:
+        super().__init__()
+        self.setting, self.change = setting, change
+        self.setObjectName("setting")
+        if setting.doubt:
+            self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
+            self.setStyleSheet(
+                f"QWidget#setting {{ background: {TOKENS['sheet']}; border-left: 3px solid {TOKENS['series 1']}; }}"
+            )
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8 if setting.doubt else 0, 6, 0, 6)
+        column.setSpacing(0)
+        row = QHBoxLayout()
+        name = QLabel(_NAMES.get(setting.name, setting.name))
+        name.setWordWrap(True)
+        row.addWidget(name, 1)
+        self.button = QPushButton(f"{setting.value} ▾" if setting.choices else setting.value)
+        self.button.setProperty("quiet", "true")
+        self.button.setFont(font(13, 600))
+        self.button.setEnabled(bool(setting.choices))
+        self.button.setAccessibleName(f"{_NAMES.get(setting.name, setting.name)}: {setting.value}")
+        self.button.clicked.connect(self.choose)
+        row.addWidget(self.button)
+        column.addLayout(row)
+        if setting.why:
+            why = QLabel(setting.why)
+            why.setWordWrap(True)
+            why.setFont(font(12))
+            why.setStyleSheet(f"color: {TOKENS['muted']};")
+            column.addWidget(why)
+
+    def choose(self) -> None:
+        popover = Popover(self, _NAMES.get(self.setting.name, self.setting.name), 230)
+        picks = PickList([Choice(text, value) for text, value in self.setting.choices], name="values", search=False)
+
+        def pick(value: Any) -> None:
+            popover.close()
+            self.change(self.setting.name, value)
+
+        picks.picked.connect(pick)
+        popover.column.addWidget(picks)
+        popover.open_below(self.button)
+        picks.focus_in()

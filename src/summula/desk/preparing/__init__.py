@@ -1,0 +1,1 @@
+"""Preparing a table on the desk: the strip of steps, and a small form for each kind of step."""

@@ -1,0 +1,153 @@
+"""Bundles of values, made by hand: tick some, name them, and so on."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QWidget,
+)
+
+from summula.core.preparation.outcome import Tables
+from summula.core.preparation.steps import AddBundles, AnyStep, Bundle
+from summula.core.refusal import Refusal
+from summula.core.tables.column import CodedColumn
+from summula.core.tables.table import Table
+from summula.desk.preparing.steppopover import Put, StepPopover
+from summula.desk.theme import colour, font
+
+_MOST = 3_000
+
+
+class BundlesPopover(StepPopover):
+    def __init__(
+        self, parent: QWidget, field: str, table: Table, others: Tables, put: Put, step: AddBundles | None = None
+    ) -> None:
+        super().__init__(parent, f"Bundles of {field}", table, others, put, 340)
+        self.field = field
+        self.bundle_of: dict[str, str] = {
+            member: each.name for each in (step.bundles if step else ()) for member in each.members
+        }
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Search")
+        self.search.setAccessibleName("search values")
+        self.search.textChanged.connect(self._narrow)
+        self.body.addWidget(self.search)
+        self.list = QListWidget()
+        self.list.setAccessibleName(f"values of {field}")
+        self.list.setFixedHeight(226)
+        self.list.itemClicked.connect(self._toggle)
+        self.body.addWidget(self.list)
+        row = QHBoxLayout()
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("Name of the bundle")
+        self.name.setAccessibleName("name of the bundle")
+        self.name.returnPressed.connect(self.bundle)
+        self.make = QPushButton("Bundle the ticked")
+        self.make.clicked.connect(self.bundle)
+        row.addWidget(self.name, 1)
+        row.addWidget(self.make)
+        self.body.addLayout(row)
+        self.together = QCheckBox("All others together, as")
+        self.rest = QLineEdit(step.rest if step and step.rest else "others")
+        self.rest.setAccessibleName("name for all others")
+        self.together.setChecked(bool(step and step.rest))
+        self.together.toggled.connect(lambda _: self.later())
+        self.rest.textChanged.connect(lambda _: self.later())
+        row = QHBoxLayout()
+        row.addWidget(self.together)
+        row.addWidget(self.rest, 1)
+        self.body.addLayout(row)
+        row = QHBoxLayout()
+        label = QLabel("The new field is called")
+        label.setFont(font(12))
+        label.setStyleSheet(f"color: {colour('muted').name()}")
+        row.addWidget(label)
+        self.called = QLineEdit(step.name if step else self._free(f"{field} bundle"))
+        self.called.setAccessibleName("name of the field")
+        self.called.textChanged.connect(lambda _: self.later())
+        row.addWidget(self.called, 1)
+        self.body.addLayout(row)
+        if step is not None:
+            self.take.setText("Change it")
+        self._fill()
+        self.later()
+
+    def _free(self, name: str) -> str:
+        return name if not self.table.has(name) else f"{name} 2"
+
+    def _fill(self) -> None:
+        """The values, bundled ones under their bundle's name, with how many rows hold each."""
+        column = self.table.column(self.field)
+        assert isinstance(column, CodedColumn)
+        counts = np.bincount(column.codes, minlength=len(column.members) + 1)
+        ticked = self._ticked()
+        self.list.clear()
+        members = list(zip(column.members, counts.tolist(), strict=False))
+        gone = [(member, 0) for member in self.bundle_of if member not in set(column.members)]
+        order = sorted(members[:_MOST] + gone, key=lambda each: (self.bundle_of.get(each[0], "\uffff"),))
+        for member, count in order:
+            bundle = self.bundle_of.get(member)
+            item = QListWidgetItem(f"{bundle}  ·  {member}   {count:,}" if bundle else f"{member}   {count:,}")
+            item.setData(Qt.ItemDataRole.UserRole, member)
+            if bundle:
+                item.setForeground(colour("plum"))
+            item.setCheckState(Qt.CheckState.Checked if member in ticked else Qt.CheckState.Unchecked)
+            self.list.addItem(item)
+        self._narrow(self.search.text())
+
+    def _narrow(self, text: str) -> None:
+        for at in range(self.list.count()):
+            item = self.list.item(at)
+            if item is not None:
+                item.setHidden(text.casefold() not in item.text().casefold())
+
+    def _toggle(self, item: QListWidgetItem) -> None:
+        if self.list.mapFromGlobal(self.list.cursor().pos()).x() > 26:
+            ticked = item.checkState() == Qt.CheckState.Checked
+            item.setCheckState(Qt.CheckState.Unchecked if ticked else Qt.CheckState.Checked)
+
+    def _ticked(self) -> list[str]:
+        items = [self.list.item(at) for at in range(self.list.count())]
+        return [
+            item.data(Qt.ItemDataRole.UserRole)
+            for item in items
+            if item is not None and item.checkState() == Qt.CheckState.Checked
+        ]
+
+    def bundle(self) -> None:
+        """The ticked values become a bundle under the name written; without a name they leave theirs."""
+        name, ticked = " ".join(self.name.text().split()), self._ticked()
+        if not ticked:
+            self.tell("Tick the values that belong together first.", "loss")
+            return
+        for member in ticked:
+            if name:
+                self.bundle_of[member] = name
+            else:
+                self.bundle_of.pop(member, None)
+        for at in range(self.list.count()):
+            item = self.list.item(at)
+            if item is not None:
+                item.setCheckState(Qt.CheckState.Unchecked)
+        self.name.clear()
+        self._fill()
+        self.later()
+
+    def step(self) -> AnyStep:
+        if not self.bundle_of:
+            raise Refusal("nothing is bundled yet", "tick some values, name the bundle")
+        names = list(dict.fromkeys(self.bundle_of.values()))
+        bundles = tuple(Bundle(n, tuple(m for m, of in self.bundle_of.items() if of == n)) for n in names)
+        rest = " ".join(self.rest.text().split()) if self.together.isChecked() else ""
+        return AddBundles(self.field, bundles, " ".join(self.called.text().split()), rest)
+
+    def focus_in(self) -> None:
+        self.search.setFocus()

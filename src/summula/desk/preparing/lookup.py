@@ -1,0 +1,111 @@
+"""A look-up from another table: which table, by which key fields, which fields to bring."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
+
+from summula.core.preparation.outcome import Tables
+from summula.core.preparation.steps import AddLookup, AnyStep, Key
+from summula.core.refusal import Refusal
+from summula.core.tables.table import Table
+from summula.desk.preparing.formparts import FieldsPart
+from summula.desk.preparing.steppopover import Put, StepPopover
+from summula.desk.theme import colour, font
+
+_KEYS = 3
+
+
+class LookupPopover(StepPopover):
+    """`tables` are the other tables of the folio: their ids and names."""
+
+    def __init__(
+        self, parent: QWidget, table: Table, others: Tables, tables: list[tuple[str, str]], put: Put,
+        step: AddLookup | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(parent, "Look up from another table", table, others, put, 380)
+        self.tables = tables
+        self.which = QComboBox()
+        self.which.setAccessibleName("table to look up in")
+        self.which.addItems([name for _, name in tables])
+        self.body.addWidget(self.which)
+        self.body.addWidget(_muted("Where these hold the same"))
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(6)
+        self.keys: list[tuple[QComboBox, QComboBox]] = []
+        for at in range(_KEYS):
+            pair = (QComboBox(), QComboBox())
+            for place, combo in enumerate(pair):
+                combo.setAccessibleName(f"key {at + 1}, {'there' if place else 'here'}")
+                combo.setMaxVisibleItems(18)
+                combo.currentIndexChanged.connect(lambda _: self.later())
+                grid.addWidget(combo, at, place * 2)
+            grid.addWidget(QLabel("="), at, 1)
+            self.keys.append(pair)
+        grid.setColumnStretch(0, 1)
+        grid.setColumnStretch(2, 1)
+        self.body.addLayout(grid)
+        self.fields = FieldsPart("fields", "Bring these fields")
+        self.fields.setParent(self)
+        self.body.addWidget(_muted("Bring these fields"))
+        self.body.addWidget(self.fields.widget)
+        self.fields.changed.connect(self.later)
+        self.which.currentIndexChanged.connect(lambda _: self._offer())
+        if step is not None:
+            places = [at for at, (table_id, _) in enumerate(tables) if table_id == step.table]
+            if places:
+                self.which.setCurrentIndex(places[0])
+            self.take.setText("Change it")
+        self._offer()
+        if step is not None:
+            for (mine, theirs), key in zip(self.keys, step.keys, strict=False):
+                mine.setCurrentText(key.mine)
+                theirs.setCurrentText(key.theirs)
+            self.fields.put(step.fields)
+
+    def _offer(self) -> None:
+        """Fields of both tables; of the same name they are taken for keys at once."""
+        if not self.tables:
+            self.tell("The folio has no other table: open one first.", "muted")
+            self.take.setEnabled(False)
+            return
+        try:
+            other = self.others(self.tables[self.which.currentIndex()][0])
+        except Refusal as refusal:
+            self.tell(str(refusal), "loss")
+            return
+        names = [field.name for field in other.fields]
+        mine = [field.name for field in self.table.fields]
+        alike = [name for name in mine if name in names]
+        for at, (here, there) in enumerate(self.keys):
+            here.clear()
+            there.clear()
+            here.addItems([*(["–"] if at else []), *mine])
+            there.addItems([*(["–"] if at else []), *names])
+            if at < len(alike):
+                here.setCurrentText(alike[at])
+                there.setCurrentText(alike[at])
+        self.fields.offer(other)
+        self.later()
+
+    def step(self) -> AnyStep:
+        if not self.tables:
+            raise Refusal("the folio has no other table", "open one first")
+        keys = tuple(
+            Key(here.currentText(), there.currentText())
+            for here, there in self.keys
+            if here.currentText() not in ("", "–") and there.currentText() not in ("", "–")
+        )
+        fields = self.fields.value()
+        if not fields:
+            raise Refusal("no field is chosen to bring", "tick one")
+        return AddLookup(self.tables[self.which.currentIndex()][0], keys, fields)
+
+    def focus_in(self) -> None:
+        self.which.setFocus()
+
+
+def _muted(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setFont(font(12))
+    label.setStyleSheet(f"color: {colour('muted').name()}")
+    return label

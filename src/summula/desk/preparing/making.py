@@ -1,0 +1,174 @@
+"""From a wish to a step: which popover opens for which kind of step, and what becomes of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from summula.core.folio.model import TableEntry
+from summula.core.preparation import editing
+from summula.core.preparation import steps as said
+from summula.core.preparation.steps import AnyStep, Step
+from summula.core.preparation.wording import effect_words, explained, words
+from summula.core.tables.table import Table
+from summula.desk.session import Session
+from summula.desk.theme import colour, font
+from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.popover import Popover
+
+Take = Callable[[tuple[AnyStep, ...], str], None]
+
+
+class Making:
+    """Makes and changes the steps of the table in view. `take` is handed all steps, and what was done."""
+
+    def __init__(self, page: QWidget, session: Session, take: Take, ask_rows: Callable[[], None]) -> None:
+        self.page, self.session, self.take, self.ask_rows = page, session, take, ask_rows
+        self.popover: Popover | None = None  # the one that is open, for keys and tests
+
+    def _entry(self) -> TableEntry:
+        page = self.session.page()
+        assert page is not None
+        entry: TableEntry = page[1]
+        return entry
+
+    # -- a new step --------------------------------------------------------------------------------
+
+    def choose(self, beside: QWidget) -> None:
+        """The kinds of steps, to pick one."""
+        from summula.desk.preparing.stepforms import FORMS
+
+        popover = Popover(self.page, "Add a step", 360)
+        choices: list[Choice] = [Choice(form.title, form.step, form.hint) for form in FORMS]
+        choices[-2:-2] = [Choice("Add rows of other files", said.Append, "by field name")]
+        choices += [
+            Choice("Bundles of values", said.AddBundles, "picked and named by hand"),
+            Choice("Formula", said.AddFormula, "worked out in each row"),
+            Choice("Look up from another table", said.AddLookup, "by one or more key fields"),
+        ]
+        picks = PickList(choices, name="steps", most_rows=18, search=True)
+
+        def chosen(step: type[Step]) -> None:
+            popover.close()
+            self.make(step, beside)
+
+        picks.picked.connect(chosen)
+        popover.column.addWidget(picks)
+        self._open(popover, beside)
+        picks.focus_in()
+
+    def make(self, kind: type[Step], beside: QWidget, field: str = "") -> None:
+        """The popover for a new step of this kind, about `field` where one is selected."""
+        if kind is said.Append:
+            self.ask_rows()
+            return
+        entry, table = self._entry(), self.session.table(self._entry().id)
+
+        def put(step: AnyStep) -> None:
+            self.take((*entry.steps, step), _deed(step))
+
+        self._show(kind, beside, table, put, field=field)
+
+    def change(self, at: int, beside: QWidget) -> None:
+        """The popover of a step that is there: its effect, its place, its form."""
+        entry = self._entry()
+        step = entry.steps[at]
+        effect = self.session.prepared(entry.id).effects[at]
+        popover = Popover(self.page, f"Step {at + 2}", 330)
+        title = QLabel(explained(step))
+        title.setWordWrap(True)
+        title.setFont(font(13, 600))
+        popover.column.addWidget(title)
+        told = QLabel(effect_words(effect))
+        told.setWordWrap(True)
+        told.setStyleSheet(f"color: {colour('loss' if effect.lacks else 'amber' if effect.doubt else 'muted').name()}")
+        popover.column.addWidget(told)
+        row = QHBoxLayout()
+        for text, by, possible in (("← Earlier", -1, at > 0), ("Later →", 1, at < len(entry.steps) - 1)):
+            button = QPushButton(text)
+            button.setEnabled(possible)
+            button.clicked.connect(
+                lambda _, by=by: self._done(popover, editing.moved(entry.steps, at, by), f"Move: {words(step)}")
+            )
+            row.addWidget(button)
+        row.addStretch(1)
+        popover.column.addLayout(row)
+        row = QHBoxLayout()
+        if not isinstance(step, said.Append):
+            change = QPushButton("Change …")
+            change.setProperty("strong", "true")
+            change.clicked.connect(lambda: self._change(popover, at, beside))
+            row.addWidget(change)
+        switch = QPushButton("Switch on" if step.off else "Switch off")
+        switch.clicked.connect(
+            lambda: self._done(popover, editing.switched(entry.steps, at), f"{switch.text()}: {words(step)}")
+        )
+        row.addWidget(switch)
+        row.addStretch(1)
+        away = QPushButton("Take out")
+        away.clicked.connect(lambda: self._done(popover, editing.without(entry.steps, at), f"Take out: {words(step)}"))
+        row.addWidget(away)
+        popover.column.addLayout(row)
+        self._open(popover, beside)
+
+    def _change(self, popover: Popover, at: int, beside: QWidget) -> None:
+        popover.close()
+        entry = self._entry()
+        prepared = self.session.prepared(entry.id)
+        before = prepared.stages[at - 1] if at else prepared.raw
+
+        def put(step: AnyStep) -> None:
+            self.take(editing.put(entry.steps, at, step), f"Change: {words(step)}")
+
+        self._show(type(entry.steps[at]), beside, before, put, step=entry.steps[at])
+
+    def _done(self, popover: Popover, steps: tuple[AnyStep, ...], deed: str) -> None:
+        popover.close()
+        self.take(steps, deed)
+
+    def _show(
+        self, kind: type[Step], beside: QWidget, table: Table, put: Callable[[AnyStep], None],
+        step: Any = None, field: str = "",
+    ) -> None:  # fmt: skip
+        entry = self._entry()
+        others = self.session.preparing.others(self.session.folio, entry)
+        if kind is said.AddFormula:
+            from summula.desk.preparing.formula import FormulaPopover
+
+            begin = f'"{field}" ' if field else ""
+            popover: Any = FormulaPopover(self.page, table, others, put, step, begin)
+        elif kind is said.AddBundles:
+            from summula.desk.preparing.bundles import BundlesPopover
+
+            texts = [each.name for each in table.fields if each.kind in ("category", "code", "flag")]
+            name = step.field if step is not None else field if field in texts else texts[0] if texts else ""
+            if not name or not table.has(name):
+                self.session.told.emit("The table has no field with values to bundle.", True)
+                return
+            popover = BundlesPopover(self.page, name, table, others, put, step)
+        elif kind is said.AddLookup:
+            from summula.desk.preparing.lookup import LookupPopover
+
+            tables = [(each.id, each.name) for each in self.session.folio.tables if each.id != entry.id]
+            popover = LookupPopover(self.page, table, others, tables, put, step)
+        else:
+            from summula.desk.preparing.stepforms import form_for
+            from summula.desk.preparing.steppopover import FormPopover
+
+            form = form_for(kind)
+            assert form is not None
+            first = {"field": field, "fields": (field,)} if field else None
+            popover = FormPopover(self.page, form, table, others, put, step, first)
+        self._open(popover, beside)
+        popover.focus_in()
+
+    def _open(self, popover: Popover, beside: QWidget) -> None:
+        self.popover = popover
+        popover.open_below(beside if beside.isVisible() else self.page)
+
+
+def _deed(step: AnyStep) -> str:
+    text = words(step)
+    return text[:1].upper() + text[1:] if text[0].isalpha() else text

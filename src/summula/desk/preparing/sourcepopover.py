@@ -1,0 +1,65 @@
+"""The popover of a table's first step: where it was read from, how, and what happens when the file changes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import msgspec
+from PyQt6.QtWidgets import QCheckBox, QFileDialog, QLabel, QPushButton, QWidget
+
+from summula.core.folio.model import TableEntry, with_table
+from summula.desk.session import Session
+from summula.desk.theme import colour
+from summula.desk.widgets.popover import Popover
+
+
+def source_popover(
+    page: QWidget, session: Session, entry: TableEntry, beside: QWidget,
+    again: Callable[[], None], read_from: Callable[[Path], None], preview: Callable[[], None],
+) -> Popover:  # fmt: skip
+    """`again` reads it as it is, `read_from` from another file, `preview` shows how it is read."""
+    popover = Popover(page, "Where it comes from", 340)
+    place = QLabel(entry.source.place or "These rows did not come from a file.")
+    place.setWordWrap(True)
+    place.setToolTip(entry.source.place)
+    popover.column.addWidget(place)
+    told = QLabel(f"{entry.source.rows:,} rows of {len(entry.source.fields)} fields, read {entry.source.read_at}")
+    told.setStyleSheet(f"color: {colour('muted').name()}")
+    popover.column.addWidget(told)
+
+    def button(text: str, hint: str, run: Callable[[], object], enabled: bool = True) -> None:
+        made = QPushButton(text)
+        made.setToolTip(hint)
+        made.setEnabled(enabled)
+        made.clicked.connect(popover.close)
+        made.clicked.connect(lambda: run())
+        popover.column.addWidget(made)
+
+    has_file = bool(entry.source.place)
+    button("Read it again", "F5", again, has_file)
+    button("Change how it is read …", "with a preview", preview, has_file)
+
+    def other() -> None:
+        from summula.core.reading.readers import READABLE
+
+        kinds = " ".join(f"*{ending}" for ending in READABLE)
+        name, _ = QFileDialog.getOpenFileName(page, "Read it from another file", "", f"Tables ({kinds})")
+        if name:
+            read_from(Path(name))
+
+    button("Read it from another file …", "the preparation stays", other)
+    fresh = QCheckBox("Read it again by itself when the file changes")
+    fresh.setChecked(entry.fresh == "again")
+    fresh.setEnabled(has_file)
+
+    def change(by_itself: bool) -> None:
+        popover.close()
+        changed = msgspec.structs.replace(entry, fresh="again" if by_itself else "offers")
+        deed = f"{entry.name} is read again {'by itself' if by_itself else 'when asked'}"
+        session.edit(with_table(session.folio, changed), deed)
+
+    fresh.toggled.connect(change)
+    popover.column.addWidget(fresh)
+    popover.open_below(beside)
+    return popover

@@ -1,0 +1,143 @@
+"""Which form makes which step. To add one: a line in `FORMS`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from summula.core.fields.labels import MONTHS
+from summula.core.preparation import steps as said
+from summula.core.preparation.steps import AnyStep, Step
+from summula.desk.preparing.formparts import (
+    ChoicePart,
+    FieldPart,
+    FieldsPart,
+    LimitsPart,
+    NamePart,
+    NamesPart,
+    Part,
+    TextPart,
+    TickPart,
+    WherePart,
+)
+
+TEXTUAL = ("category", "code")
+PARTS = (
+    ("year", "year"), ("quarter of a year (Q2 2024)", "year-quarter"), ("month of a year (May 2024)", "year-month"),
+    ("quarter (Q2)", "quarter"), ("month (May)", "month"), ("half of a year", "year-half"), ("half", "half"),
+    ("week of a year", "year-week"), ("week", "week"), ("day of the week", "weekday"), ("day of the month", "day"),
+    ("hour", "hour"),
+)  # fmt: skip
+KINDS = (("category", "category"), ("number", "number"), ("code", "code"), ("date", "date"), ("flag", "flag"))
+READINGS = (
+    ("as it looks", ""), ("day first", "day first"), ("month first", "month first"), ("decimal point", "point"),
+    ("decimal comma", "comma"),
+)  # fmt: skip
+
+
+def _part_name(values: dict[str, Any]) -> str:
+    return f"{str(values.get('part', '')).replace('-', ' ').capitalize()} of {values.get('field', '')}"
+
+
+@dataclass(frozen=True)
+class Form:
+    """A title, a line that says what the step is for, and its parts, made anew for every popover."""
+
+    step: type[Step]
+    title: str
+    hint: str
+    parts: Callable[[], list[Part]]
+
+
+def made(form: Form, values: dict[str, Any]) -> AnyStep:
+    """The step that a form's values stand for."""
+    step: AnyStep = form.step(**values)  # type: ignore[assignment]
+    return step
+
+
+FORMS: tuple[Form, ...] = (
+    Form(
+        said.Tidy, "Tidy text", "spaces and letters made even",
+        lambda: [
+            ChoicePart("how", "What to do", (("trim spaces", "spaces"), ("small letters", "lower"),
+                                            ("capital letters", "upper"), ("Each Word With A Capital", "title"))),
+            FieldsPart("fields", "In these fields (none: in all that hold text)", TEXTUAL),
+        ],
+    ),
+    Form(
+        said.Replace, "Replace text", "in the values of a field",
+        lambda: [
+            FieldPart("field", "Field", TEXTUAL), TextPart("find", "Look for"), TextPart("put", "Put instead"),
+            TickPart("whole", "Only where it is the whole value"),
+        ],
+    ),
+    Form(
+        said.FillBlanks, "Fill blanks", "with a value, or from the row above",
+        lambda: [
+            FieldPart("field", "Field"), TextPart("value", "With"), TickPart("above", "From the row above instead"),
+        ],
+    ),
+    Form(
+        said.Rows, "Keep or drop rows", "those that meet a condition",
+        lambda: [
+            ChoicePart("keep", "Rows that meet it are", (("kept", True), ("dropped", False))),
+            WherePart("where", "Condition"),
+        ],
+    ),
+    Form(
+        said.DropDuplicates, "Drop duplicates", "of rows alike, only the first stays",
+        lambda: [FieldsPart("fields", "Alike in these fields (none: in all)")],
+    ),
+    Form(
+        said.SetKind, "Change a kind", "what a field holds, and how it is read",
+        lambda: [
+            FieldPart("field", "Field"), ChoicePart("kind", "Kind", KINDS), ChoicePart("reading", "Read", READINGS),
+        ],
+    ),
+    Form(said.Rename, "Rename a field", "", lambda: [FieldPart("field", "Field"), TextPart("name", "Called")]),
+    Form(
+        said.DropFields, "Drop fields", "they come back when the step goes",
+        lambda: [FieldsPart("fields", "Without")],
+    ),
+    Form(
+        said.KeepFields, "Choose and order fields", "tick the ones to keep, drag them into order",
+        lambda: [FieldsPart("fields", "Only these, in this order", all_at_first=True)],
+    ),
+    Form(
+        said.Split, "Split text", "one field into several",
+        lambda: [FieldPart("field", "Field", TEXTUAL), TextPart("at", "Wherever this stands"),
+                 NamesPart("names", "Into fields called", "From, To")],
+    ),
+    Form(
+        said.Join, "Join text", "several fields into one",
+        lambda: [FieldsPart("fields", "Fields, in this order"), TextPart("between", "Between them"),
+                 NamePart(lambda values: " and ".join(values.get("fields", ())[:2]))],
+    ),
+    Form(
+        said.Unpivot, "Turn wide fields into rows", "months side by side, one below the other",
+        lambda: [FieldsPart("fields", "The wide fields"), TextPart("name", "Their names go into"),
+                 TextPart("value", "Their values go into"), TickPart("blanks", "Keep rows without a value")],
+    ),
+    Form(
+        said.AddPart, "Date part", "a year, quarter, month … as a field",
+        lambda: [
+            FieldPart("field", "Date", ("date",)), ChoicePart("part", "Part", PARTS),
+            ChoicePart("starts", "The year begins in", [(name, at) for at, name in enumerate(MONTHS, start=1)]),
+            NamePart(_part_name),
+        ],
+    ),
+    Form(
+        said.AddBands, "Bands of numbers", "ranges, or a label by a limit",
+        lambda: [
+            FieldPart("field", "Number", ("number",)),
+            LimitsPart("bands", "Limits", "20   or   5, 10, 20   or   every 10"),
+            NamesPart("labels", "Called, from the lowest (may stay empty)", "short, long"),
+            NamePart(lambda values: f"{values.get('field', '')} band"),
+        ],
+    ),
+)  # fmt: skip
+
+
+def form_for(step: type[Step]) -> Form | None:
+    return next((form for form in FORMS if form.step is step), None)

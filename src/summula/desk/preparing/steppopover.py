@@ -1,0 +1,168 @@
+"""The popover in which a step is made or changed. It tells at once what the step would do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from summula.core.preparation.effect import Effect
+from summula.core.preparation.outcome import Tables
+from summula.core.preparation.steps import AnyStep
+from summula.core.preparation.wording import effect_words
+from summula.core.refusal import Refusal
+from summula.core.tables.table import Table
+from summula.desk.preparing.formparts import FieldPart, FieldsPart, NamePart, TextPart, TickPart
+from summula.desk.preparing.stepforms import Form, made
+from summula.desk.theme import colour, font
+from summula.desk.widgets.popover import Popover
+from summula.desk.work import QUICK_ROWS, Work
+
+Put = Callable[[AnyStep], None]
+_PAUSE = 180  # ms without a key before a step is tried out
+
+
+class StepPopover(Popover):
+    """`table` is the table before the step. `put` takes the step when it is confirmed."""
+
+    def __init__(self, parent: QWidget, title: str, table: Table, others: Tables, put: Put, width: int = 310) -> None:
+        super().__init__(parent, title, width)
+        self.table, self.others, self.put = table, others, put
+        self.body = QVBoxLayout()
+        self.body.setSpacing(5)
+        self.column.addLayout(self.body)
+        self.told = QLabel(" ")
+        self.told.setWordWrap(True)
+        self.told.setFont(font(12))
+        self.told.setMinimumHeight(34)
+        self.told.setAccessibleName("what the step does")
+        self.column.addWidget(self.told)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        self.take = QPushButton("Do it")
+        self.take.setProperty("strong", "true")
+        self.take.clicked.connect(self.confirm)
+        row.addWidget(self.take)
+        self.column.addLayout(row)
+        self.work = Work(self)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.try_out)
+
+    def step(self) -> AnyStep:
+        """The step as the form stands; refuses what is not complete."""
+        raise NotImplementedError
+
+    def later(self) -> None:
+        """Try the step out once the person pauses."""
+        self._timer.start(_PAUSE)
+
+    def try_out(self) -> None:
+        try:
+            step = self.step()
+        except Refusal as refusal:
+            self.tell(str(refusal), "muted")
+            return
+        from summula.core.preparation.doing import done
+
+        def show(found: tuple[Table, Effect]) -> None:
+            effect = found[1]
+            self.tell(effect_words(effect), "loss" if effect.lacks else "amber" if effect.doubt else "gain")
+            self.tried(*found)
+
+        if self.table.rows <= QUICK_ROWS:
+            show(done(self.table, step, self.others))
+        else:
+            self.tell("working it out …", "muted")
+            self.work.ask(lambda: done(self.table, step, self.others), show, lambda r: self.tell(str(r), "loss"))
+
+    def tried(self, table: Table, effect: Effect) -> None:
+        """What more a form shows of a step that has been tried out."""
+
+    def tell(self, words: str, token: str) -> None:
+        self.told.setText(words[:1].upper() + words[1:])
+        self.told.setStyleSheet(f"color: {colour(token).name()}")
+        self.told.setToolTip(words)
+
+    def confirm(self) -> None:
+        try:
+            step = self.step()
+        except Refusal as refusal:
+            self.tell(str(refusal), "loss")
+            return
+        if self.table.rows <= QUICK_ROWS:
+            from summula.core.preparation.doing import done
+
+            lacks = done(self.table, step, self.others)[1].lacks
+            if lacks:
+                self.tell(lacks, "loss")
+                return
+        self.close()
+        self.put(step)
+
+
+class FormPopover(StepPopover):
+    """A step by its form."""
+
+    def __init__(
+        self, parent: QWidget, form: Form, table: Table, others: Tables, put: Put,
+        step: AnyStep | None = None, first: dict[str, Any] | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(parent, form.title, table, others, put)
+        self.form = form
+        self.parts = form.parts()
+        if form.hint:
+            hint = QLabel(form.hint[:1].upper() + form.hint[1:] + ".")
+            hint.setWordWrap(True)
+            self.body.addWidget(hint)
+        for part in self.parts:
+            part.setParent(self)
+            part.offer(table)
+            if not isinstance(part, TickPart):
+                self.body.addSpacing(3)
+                self.body.addWidget(part.label_widget())
+            self.body.addWidget(part.widget)
+            if isinstance(part, TextPart):
+                part.line.returnPressed.connect(self.confirm)
+        for part in self.parts:
+            if step is not None:
+                part.put(getattr(step, part.name))
+            elif first is not None and part.name in first:
+                part.put(first[part.name])
+            part.changed.connect(self._changed)
+        if step is not None:
+            self.take.setText("Change it")
+        self._changed()
+
+    def _changed(self) -> None:
+        values = self._values(strict=False)
+        for part in self.parts:
+            if isinstance(part, NamePart):
+                part.suggest_from(values)
+        self.later()
+
+    def _values(self, *, strict: bool = True) -> dict[str, Any]:
+        values = {}
+        for part in self.parts:
+            try:
+                values[part.name] = part.value()
+            except Refusal:
+                if strict:
+                    raise
+        return values
+
+    def step(self) -> AnyStep:
+        return made(self.form, self._values())
+
+    def focus_in(self) -> None:
+        """The keys go to the first part that is not answered by its place."""
+        for part in self.parts:
+            if isinstance(part, TextPart) and not part.line.text():
+                part.line.setFocus()
+                return
+        for part in self.parts:
+            if isinstance(part, FieldPart | FieldsPart):
+                part.widget.setFocus()
+                return
