@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QGuiApplication, QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QApplication, QPlainTextEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from summula.core.charts import Box, Scene

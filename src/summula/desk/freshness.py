@@ -17,9 +17,9 @@ Stamp = tuple[int, int]
 
 
 class Freshness(QObject):
-    """`stale` hands on a table whose source is another one than was read."""
+    """`stale` hands on the tables whose sources are other ones than were read."""
 
-    stale = pyqtSignal(object)  # the table's entry
+    stale = pyqtSignal(list)  # the tables' entries
 
     def __init__(self, session: Session, parent: QObject) -> None:
         super().__init__(parent)
@@ -55,12 +55,15 @@ class Freshness(QObject):
 
     def look(self) -> None:
         """Tell the tables whose files are not what they were."""
+        stale = []
         for entry, path in self._places():
             reading, stamp = self._known.get(entry.source.id, (entry.source.reading, None))
             now = _stamp(path)
             if now is not None and stamp is not None and now != stamp:
                 self._known[entry.source.id] = (reading, now)
-                self.stale.emit(entry)
+                stale.append(entry)
+        if stale:
+            self.stale.emit(stale)
         self.refresh()
 
     def _places(self) -> list[tuple[TableEntry, Path]]:

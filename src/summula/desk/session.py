@@ -153,11 +153,13 @@ class Session(QObject):
 
         return read
 
-    def refreshing(self, watch: Watch = unwatched) -> Callable[[], Callable[[], None]]:
-        """Reads the sources of all tables again, as far as they come from files; one that cannot be read is told, and
-        keeps the rows it has."""
+    def refreshing(
+        self, watch: Watch = unwatched, only: Sequence[str] | None = None
+    ) -> Callable[[], Callable[[], None]]:
+        """Reads the sources of all tables (or only of these) again, as far as they come from files; one that cannot be
+        read is told, and keeps the rows it has."""
         folio, path = self.folio, self.path
-        entries = [entry for entry in folio.tables if entry.source.place]
+        entries = [entry for entry in folio.tables if entry.source.place and (only is None or entry.id in only)]
         if not entries:
             raise Refusal("no table of this folio came from a file", "open the file it should be read from")
 
@@ -170,7 +172,8 @@ class Session(QObject):
                     refused.append(f"{entry.name}: {refusal}")
             if not reread:
                 raise Refusal("nothing could be read again: " + "; ".join(refused), "see where the files are")
-            return self._keeping(folio, reread, "Read all tables again", refused)
+            which = ", ".join(each.entry.name for each in reread[:3]) if only is not None else "all tables"
+            return self._keeping(folio, reread, f"Read {which} again", refused)
 
         return read
 

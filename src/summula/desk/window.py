@@ -95,7 +95,7 @@ class Window(QMainWindow):
         self.reading.rows.connect(self.status.progressed)
         self.session.told.connect(self.status.tell)
         self.session.reread.connect(lambda sentences: self.news.tell("\n".join(sentences)))
-        self.freshness.stale.connect(self._source_changed)
+        self.freshness.stale.connect(self._sources_changed)
         self.session.changed.connect(self.refresh)
         self.session.page_changed.connect(self._turn)
         self.refresh()
@@ -402,18 +402,29 @@ class Window(QMainWindow):
         self.refresh()
         self.session.refuse(refusal)
 
-    def _source_changed(self, entry: TableEntry) -> None:
-        work = self.session.rereading(entry.id, self.reading.progressed)
-        if entry.fresh == "again":
-            self.reading.ask(work, lambda take: take(), self._not_read)
+    def _sources_changed(self, entries: list[TableEntry]) -> None:
+        """Tables that want it are read again by themselves, the others offer it."""
+        by_itself = [entry.id for entry in entries if entry.fresh == "again"]
+        offered = [entry for entry in entries if entry.fresh != "again"]
+        if by_itself:
+            self._read_those(by_itself)
+        if offered:
+            files = " and ".join(entry.source.place.rsplit("/", 1)[-1] for entry in offered[:3])
+            self.news.tell(
+                f"{files} have changed on disk since they were read."
+                if len(offered) > 1
+                else f"{files} has changed on disk since {offered[0].name} was read from it.",
+                "Read it again" if len(offered) == 1 else "Read them again",
+                lambda: self._read_those([entry.id for entry in offered]),
+            )
+
+    def _read_those(self, table_ids: list[str]) -> None:
+        try:
+            work = self.session.refreshing(self.reading.progressed, table_ids)
+        except Refusal as refusal:
+            self.session.refuse(refusal)
             return
-        name = entry.source.place.rsplit("/", 1)[-1]
-        self.news.tell(
-            f"{name} has changed since {entry.name} was read from it.",
-            "Read it again",
-            lambda: self.reading.ask(work, lambda take: take(), self._not_read),
-            about=entry.id,
-        )
+        self.reading.ask(work, lambda take: take(), self._not_read)
 
     def load_descriptions(self) -> None:
         """Descriptions of the table's fields from a file of two columns."""

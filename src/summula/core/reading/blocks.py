@@ -98,6 +98,11 @@ def parse(text: bytes, shape: Shape, skip: int, growing: Sequence[Growing]) -> B
     return Block(frame.height, parts_of(frame, growing), ragged)
 
 
+def parse_frame(text: bytes, shape: Shape) -> pl.DataFrame:
+    """One block as text, a column a field; rows too long or too short brought to width."""
+    return _frame(text, shape, 0)[0]
+
+
 def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Ragged]]:
     names = [f"{at}" for at in range(shape.width)]
     if not skip and shape.width > 1:
@@ -107,10 +112,17 @@ def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Rag
                 schema=dict.fromkeys(names, pl.String),
             )  # fmt: skip
             if _delimiters(text, shape.delimiter) == frame.height * (shape.width - 1):
-                return frame, []
+                return _without_blank_rows(frame), []
         except pl.exceptions.PolarsError:
             pass
     return _row_by_row(text, shape, skip, names)
+
+
+def _without_blank_rows(frame: pl.DataFrame) -> pl.DataFrame:
+    """A row without any value is a gap, not a row."""
+    if frame.height == 0 or not all(series.null_count() or (series == "").any() for series in frame):
+        return frame
+    return frame.filter(~pl.all_horizontal(pl.all().is_null() | (pl.all() == "")))
 
 
 def _delimiters(text: bytes, delimiter: str) -> int:
@@ -134,10 +146,10 @@ def _row_by_row(text: bytes, shape: Shape, skip: int, names: list[str]) -> tuple
     ragged: list[Ragged] = []
     try:
         for row in csv.reader(io.StringIO(letters, newline=""), delimiter=shape.delimiter):
-            if not row or not any(cell.strip() for cell in row):
+            if not any(row) or (len(row) == 1 < shape.width and not row[0].strip()):
                 continue
             if skip:
-                skip -= 1
+                skip -= any(cell.strip() for cell in row)
                 continue
             if len(row) != shape.width:
                 extra = tuple(row[shape.width :])

@@ -14,13 +14,15 @@ if TYPE_CHECKING:
 
     import polars as pl
 
-    from summula.core.tables.column import Column
+    from summula.core.tables.column import Column, Refused
     from summula.core.tables.field import Sensed
 
 
 @dataclass(frozen=True, slots=True)
 class Raw:
-    """`fields` are series still to be sensed, or columns that have been encoded as they were read."""
+    """`fields` are series still to be sensed, or columns that have been encoded as they were read. `errors` are cells
+    that hold a fault of the sheet's own ("#N/A"), by field.
+    """
 
     names: Sequence[str]
     fields: Sequence[pl.Series | tuple[Column, Sensed]]
@@ -28,3 +30,4 @@ class Raw:
     ragged: tuple[Ragged, ...] = ()
     settings: tuple[Setting, ...] = field(default=())
     signs: Signs = SENSE_ALL
+    errors: tuple[tuple[str, Refused], ...] = ()

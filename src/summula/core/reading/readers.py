@@ -119,6 +119,12 @@ def finish(
             found.append(encode_texts(each.alias(called), kinds.get(called), raw.signs))
         else:
             found.append(each)
+    for at, called in enumerate(raw.names):
+        faults = tuple(each for name, each in raw.errors if name == called)
+        if faults:
+            column, sensed_as = found[at]
+            refused = tuple(sorted((*column.refused, *faults), key=lambda each: each.row))
+            found[at] = (replace(column, refused=refused), sensed_as)
     fields = tuple(Field(called, sensed.kind) for called, (_, sensed) in zip(raw.names, found, strict=True))
     rows = found[0][0].rows if found else 0
     sensed = tuple(each for _, each in found)

@@ -18,7 +18,7 @@ from summula.core.refusal import Refusal
 LOOK = 256 * 1024  # bytes looked at to sense encoding, delimiter and heads
 _MOST_UNPACKED = 64 * 1024**3
 _MOST_RATIO = 200
-_SMALL = 256 * 1024**2
+_SMALL = 64 * 1024**2
 _MARKS: tuple[tuple[bytes, Encoding], ...] = (
     (codecs.BOM_UTF8, "utf-8"),
     (codecs.BOM_UTF16_LE, "utf-16"),
@@ -41,7 +41,7 @@ class TextFile:
         self.encoding, self.why = (encoding, why or "as you said") if encoding else _sense_encoding(first, path.name)
         if self.encoding != "utf-16" and b"\x00" in first:
             raise Refusal(f"'{path.name}' is not a text file", "choose a CSV or TSV file")
-        self._decoder = codecs.getincrementaldecoder(_CODECS[self.encoding])("replace")
+        self._decoder = codecs.getincrementaldecoder(_codec(self.encoding, first))("replace")
         self._first = self._as_utf8(first.removeprefix(codecs.BOM_UTF8), last=len(first) < LOOK)
 
     @property
@@ -75,7 +75,12 @@ class TextFile:
         return piece if self.encoding == "utf-8" else self._decoder.decode(piece, last).encode("utf-8")
 
 
-_CODECS: dict[Encoding, str] = {"utf-8": "utf-8", "utf-16": "utf-16", "windows-1252": "cp1252"}
+def _codec(encoding: Encoding, first: bytes) -> str:
+    if encoding != "utf-16":
+        return "cp1252" if encoding == "windows-1252" else "utf-8"
+    if first.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        return "utf-16"
+    return "utf-16-be" if first[:LOOK:2].count(0) > first[1:LOOK:2].count(0) else "utf-16-le"
 
 
 @contextmanager

@@ -4,16 +4,21 @@ from __future__ import annotations
 
 import re
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import fastexcel
+import numpy as np
 import polars as pl
+from numpy.typing import NDArray
 
 from summula.core.reading.delimited import head_setting
+from summula.core.reading.errorcells import SheetCells, column_number, sheet_cells
 from summula.core.reading.heads import MOST_FIELDS, Heads, find_heads
 from summula.core.reading.raw import Raw
 from summula.core.reading.readas import ReadAs, Setting, Watch
 from summula.core.refusal import Refusal
+from summula.core.tables.column import Refused
 from summula.core.tables.field import Kind
 from summula.core.tables.sensing import Signs
 
@@ -33,65 +38,81 @@ def read_workbook(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Wa
         if read_as.sheet and read_as.sheet not in names:
             raise Refusal(f"no sheet '{read_as.sheet}' in '{path.name}'", "its sheets are " + ", ".join(names))
         sheet = read_as.sheet or names[0]
-        frame, heads = _typed(book, sheet) if read_as == ReadAs(sheet=read_as.sheet) else (None, None)
-        if frame is None or heads is None:
-            frame, heads = _as_text(book, sheet, read_as, path.name)
+        with ThreadPoolExecutor(1) as threads:
+            searched = threads.submit(sheet_cells, path, sheet)
+            read = _typed(book, sheet) if read_as == ReadAs(sheet=read_as.sheet) else None
+            cells = searched.result()
+        if read is None:
+            read = _as_text(book, sheet, read_as, path.name, cells)
     except (fastexcel.FastExcelError, pl.exceptions.PolarsError, ValueError) as fault:
         raise Refusal(
             f"'{path.name}' could not be read as a workbook ({(str(fault).splitlines() or ['damaged'])[0]})",
             "open it where it was made and save it anew",
         ) from None
+    frame, heads, rows, left = read
     watch(frame.height)
     why = f"one of {len(names)} in the file" if len(names) > 1 else "the only one"
     settings = (Setting("sheet", sheet, why, tuple((name, name) for name in names)), head_setting(heads))
     signs = Signs(read_as.decimal, read_as.dates)
-    return Raw(heads.names, frame.get_columns(), frame.height, settings=settings, signs=signs)
+    place = {int(row): at for at, row in enumerate(rows)} if cells.errors else {}
+    errors = tuple(
+        (heads.names[each.column - left], Refused(place[each.row], each.text))
+        for each in cells.errors
+        if each.row in place and 0 <= each.column - left < len(heads.names)
+    )
+    return Raw(heads.names, frame.get_columns(), frame.height, settings=settings, signs=signs, errors=errors)
 
 
-def _typed(book: fastexcel.ExcelReader, sheet: str) -> tuple[pl.DataFrame | None, Heads | None]:
+Read = tuple[pl.DataFrame, Heads, NDArray[np.int64], int]
+"""The rows, their heads, where each row stands in the filled part of the sheet, and the first column that was read."""
+
+
+def _typed(book: fastexcel.ExcelReader, sheet: str) -> Read | None:
     """The quick way, for a sheet whose first row holds the heads of all its columns: cells come with their types."""
     frame: pl.DataFrame = book.load_sheet(sheet, schema_sample_rows=None).to_polars()
     if frame.width == 0 or frame.height == 0 or frame.width > MOST_FIELDS:
-        return None, None
+        return None
     if any(name.startswith("__UNNAMED__") or re.search(r"_\d+$", name) for name in frame.columns):
-        return None, None
+        return None
     first = frame.head(_LOOKED_AT).select(pl.all().cast(pl.String).fill_null(""))
     heads = find_heads([frame.columns, *[list(row) for row in first.rows()]])
     if heads.row != 0 or heads.first != 1:
-        return None, None
-    blank = pl.all_horizontal(pl.all().is_null())
-    return frame.filter(~blank), heads
+        return None
+    return *_without_blank_rows(frame, heads, 1), 0
 
 
-def _as_text(book: fastexcel.ExcelReader, sheet: str, read_as: ReadAs, name: str) -> tuple[pl.DataFrame, Heads]:
+def _as_text(book: fastexcel.ExcelReader, sheet: str, read_as: ReadAs, name: str, cells: SheetCells) -> Read:
     """The careful way: all cells as text, then the table within them."""
     frame: pl.DataFrame = book.load_sheet(sheet, header_row=None, dtypes="string").to_polars()
     if frame.width == 0 or frame.height == 0:
         raise Refusal(f"the sheet '{sheet}' of '{name}' is empty", "choose another sheet")
+    top = left = 0
     if read_as.area:
-        frame = _area(frame, read_as.area)
+        frame, top, left = _area(frame, read_as.area, cells)
     first = frame.head(_LOOKED_AT).select(pl.all().fill_null(""))
     heads = find_heads([list(row) for row in first.rows()], read_as.head, read_as.head_rows)
     frame = frame.slice(heads.first)[:, : len(heads.names)]
-    return frame.filter(~pl.all_horizontal(pl.all().is_null())), heads
+    return *_without_blank_rows(frame, heads, heads.first + top), left
 
 
-def _area(frame: pl.DataFrame, area: str) -> pl.DataFrame:
+def _without_blank_rows(frame: pl.DataFrame, heads: Heads, first: int) -> tuple[pl.DataFrame, Heads, NDArray[np.int64]]:
+    filled = ~frame.select(pl.all_horizontal(pl.all().is_null())).to_series()
+    rows = np.flatnonzero(filled.to_numpy()) + first
+    return (frame if filled.all() else frame.filter(filled)), heads, rows
+
+
+def _area(frame: pl.DataFrame, area: str, cells: SheetCells) -> tuple[pl.DataFrame, int, int]:
+    """The block of cells, and where it begins in the filled part of the sheet."""
     found = _AREA.match(area.upper().replace("$", "").replace(" ", ""))
     if found is None:
         raise Refusal(f"'{area}' is not a block of cells", "write it as B3:H200")
-    left, right = _column_number(found[1]), _column_number(found[3])
-    top, bottom = int(found[2]), int(found[4])
-    if left > right or top > bottom or left > frame.width or top > frame.height or top < 1:
-        raise Refusal(f"'{area}' holds no cells", f"the sheet has {frame.height:,} rows and {frame.width:,} columns")
-    return frame.slice(top - 1, bottom - top + 1)[:, left - 1 : right]
-
-
-def _column_number(letters: str) -> int:
-    number = 0
-    for letter in letters:
-        number = number * 26 + ord(letter) - 64
-    return number
+    left, right = column_number(found[1]) - 1 - cells.left, column_number(found[3]) - 1 - cells.left
+    top, bottom = int(found[2]) - 1 - cells.top, int(found[4]) - 1 - cells.top
+    left, top = max(left, 0), max(top, 0)
+    if left > right or top > bottom or left >= frame.width or top >= frame.height:
+        last = f"{frame.height + cells.top:,} rows and {frame.width + cells.left:,} columns"
+        raise Refusal(f"'{area}' holds no cells", f"the sheet has {last}")
+    return frame.slice(top, bottom - top + 1)[:, left : right + 1], top, left
 
 
 def _refuse_bomb(path: Path) -> None:

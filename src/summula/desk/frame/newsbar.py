@@ -31,16 +31,15 @@ class NewsBar(QWidget):
         self.away.clicked.connect(self.hide)
         row.addWidget(self.away)
         self._run: Callable[[], None] | None = None
-        self.about = ""  # what the news is about, so that what is newer takes its place
         self.hide()
 
-    def tell(self, sentence: str, deed: str = "", run: Callable[[], None] | None = None, about: str = "") -> None:
+    def tell(self, sentence: str, deed: str = "", run: Callable[[], None] | None = None) -> None:
         """Show a sentence, and a button where something can be done about it."""
         self.text.setText(sentence)
         self.setAccessibleDescription(sentence)
         self.deed.setText(deed)
         self.deed.setVisible(bool(deed))
-        self._run, self.about = run, about
+        self._run = run
         self.show()
 
     def _do(self) -> None:

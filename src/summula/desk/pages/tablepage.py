@@ -205,9 +205,8 @@ class TablePage(QWidget):
         self._found = ""
         self.account.setText("")
         self.all_rows.hide()
-        self.search.blockSignals(True)
         self.search.clear()
-        self.search.blockSignals(False)
+        self._pause.stop()
 
     def show_all(self) -> None:
         self._forget_found()

@@ -1,0 +1,342 @@
+"""Files of every sort, made by other libraries, and hostile ones: read right, or refused in one clear sentence."""
+
+from __future__ import annotations
+
+import csv
+import datetime as dt
+import gzip
+import io
+import os
+import random
+import resource
+import sqlite3
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+
+import openpyxl
+import pandas as pd
+import polars as pl
+import pytest
+import xlsxwriter
+from hypothesis import given
+from hypothesis import strategies as st
+
+from summula.core.reading import ReadAs, blocks, delimited
+from summula.core.reading.previewing import preview
+from summula.core.reading.readas import Setting, Stopped
+from summula.core.reading.readers import read_found, read_table
+from summula.core.refusal import Refusal
+from summula.core.tables.encoding import series_of
+from summula.core.tables.table import Table
+
+
+def values(table: Table, name: str) -> list[object]:
+    found = series_of(name, table.column(name)).to_list()
+    return [float(each) if table.field(name).kind == "number" and each is not None else each for each in found]
+
+
+def setting(settings: tuple[Setting, ...], name: str) -> Setting:
+    return next(each for each in settings if each.name == name)
+
+
+def put(path: Path, content: str | bytes) -> Path:
+    path.write_bytes(content if isinstance(content, bytes) else content.encode())
+    return path
+
+
+# -- delimited text -----------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("content", "read_as", "field", "expected", "told"),
+    [
+        ("Skerry harbour office;\nBerths;\n\nOn;Fee\n01.02.2024;1.234\n02.02.2024;2.500\n", ReadAs(), "Fee", [1234, 2500], {"head": "row 3", "decimal": "comma"}),
+        ("On;Fee\n01.02.2024;1.234\n", ReadAs(decimal="point"), "Fee", [1.234], {"decimal": "point"}),
+        ("1,2.5,Osk\n2,3.5,Hesta\n3,4.5,Osk\n", ReadAs(), "Field 2", [2.5, 3.5, 4.5], {"head": "none"}),
+        ("1,2\n3,4\n", ReadAs(head=1), "1", [3], {"head": "row 1"}),
+        ("a,b\n1,2\n", ReadAs(head=0), "Field 1", ["a", "1"], {"head": "none"}),
+        (",Takings,,Staff,\nRoute,2023,2024,2023,2024\nOsk,1,2,3,4\n", ReadAs(), "Takings 2024", [2], {"head": "rows 1 and 2"}),
+        ("a,a,,b\n1,2,3,4\n", ReadAs(), "a (2)", [2], {}),
+        ("x|y\n1|2\n3|4\n", ReadAs(), "y", [2, 4], {"delimiter": "pipe"}),
+        ("x^y\n1^2\n", ReadAs(delimiter="^"), "y", [2], {"delimiter": "^"}),
+        ("n;m\n(1,200);a\n£3.50;a\n50%;b\n7-;b\n", ReadAs(), "n", [-1200, 3.5, 0.5, -7], {}),
+        ("On\n03/04/2024\n13/04/2024\n", ReadAs(), "On", [dt.date(2024, 4, 3), dt.date(2024, 4, 13)], {"dates": "day first"}),
+        ("On\n03/04/2024\n04/13/2024\n", ReadAs(), "On", [dt.date(2024, 3, 4), dt.date(2024, 4, 13)], {"dates": "month first"}),
+        ("On\n03/04/24\n05/04/24\n", ReadAs(dates="month first"), "On", [dt.date(2024, 3, 4), dt.date(2024, 5, 4)], {}),
+        ("At\n5 May 2024 3:07 PM\n6 May 2024 12:00 am\n", ReadAs(), "At", [dt.datetime(2024, 5, 5, 15, 7), dt.datetime(2024, 5, 6)], {}),
+        ("At\n2024/05/05\n2024/05/06\n", ReadAs(), "At", [dt.date(2024, 5, 5), dt.date(2024, 5, 6)], {}),
+        ("Version\n32.45.2020\n33.99.2021\n", ReadAs(), "Version", ["32.45.2020", "33.99.2021"], {}),
+        ('a,b\n"x, ""y""","two\nlines"\n5" pipe,z\n', ReadAs(), "a", ['x, "y"', '5" pipe'], {}),
+        ("a,b\r\n1,2\r\n\r\n3,4\r\n", ReadAs(), "b", [2, 4], {}),
+        ("Route,Paid\nA,1\nB,2\nC,3\nTotal,6\n", ReadAs(), "Paid", [1, 2, 3, 6], {"leave_totals": "kept"}),
+        ("On,Paid\n2024-01-01,1\n2024-01-02,2\n2024-01-03,3\nSumme,6\n", ReadAs(leave_totals=True), "On", [dt.date(2024, 1, n) for n in (1, 2, 3)], {"leave_totals": "left out"}),
+        ("é;b\n1;2\n".encode("cp1252"), ReadAs(), "é", [1], {"encoding": "WINDOWS-1252"}),
+        ("é;b\n1;2\n".encode("utf-16"), ReadAs(), "é", [1], {"encoding": "UTF-16"}),
+        ("é;b\n1;2\n".encode("utf-16-le"), ReadAs(encoding="utf-16"), "é", [1], {}),
+        (b"\xef\xbb\xbfa\n1\n", ReadAs(), "a", [1], {}),
+        (b"n,m\n" + b"12,a\n" * 90_000 + "13,é\n".encode("cp1252"), ReadAs(), "n", [12] * 90_000 + [13], {"encoding": "WINDOWS-1252"}),
+        ("n\n" + "12\n" * 90_000 + "0012\n", ReadAs(), "n", ["12"] * 90_000 + ["0012"], {}),
+        ("n\n" + "12\n" * 90_000 + "x\n" * 9_000, ReadAs(), "n", ["12"] * 90_000 + ["x"] * 9_000, {}),
+        ("only\n", ReadAs(), "only", [], {}),
+    ],
+)  # fmt: skip
+def test_text_is_read_as_it_was_meant(
+    content: str | bytes, read_as: ReadAs, field: str, expected: list[object], told: dict[str, str], tmp_path: Path
+) -> None:
+    path = put(tmp_path / "t.csv", content)
+    table, settings = read_found(path, read_as)
+    assert values(table, field) == expected
+    for name, value in told.items():
+        assert setting(settings, name).value == value
+    # The preview says the same of the first rows.
+    first, found, _ = preview(path, read_as)
+    assert [f.name for f in first.fields] == [f.name for f in table.fields] or "12" in str(content)[:9]
+    assert {each.name for each in found} <= {each.name for each in settings} | {"leave_totals"}
+
+
+def test_what_is_in_doubt_says_so(tmp_path: Path) -> None:
+    _, settings = read_found(put(tmp_path / "t.csv", "On;Fee\n01.02.2024;1.234\n"))
+    assert setting(settings, "dates").doubt and setting(settings, "decimal").doubt
+    _, settings = read_found(put(tmp_path / "t.csv", "On;Fee\n21.02.2024;1.234,5\n"))
+    assert not setting(settings, "dates").doubt and "1 value has a day above 12" in setting(settings, "dates").why
+
+
+def test_nothing_of_a_ragged_row_or_an_unfit_value_is_lost(tmp_path: Path) -> None:
+    body = "".join(f"{n},Osk,{n}.5\n" for n in range(300))
+    ragged = body.replace("17,Osk,17.5\n", "17,Osk\n").replace("99,Osk,99.5\n", "99,Osk,99.5,too,many\n").replace(",200.5", ",n/a")
+    table = read_table(put(tmp_path / "t.csv", "No,Route,Paid\n" + ragged))
+    assert [(each.row, each.held, each.extra) for each in table.ragged] == [(17, 2, ()), (99, 5, ("too", "many"))]
+    assert [(each.row, each.text) for each in table.column("Paid").refused] == [(200, "n/a")]
+    assert table.rows == 300 and values(table, "Paid")[17] is None and values(table, "Paid")[99] == 99.5
+
+
+_cells = st.text(st.sampled_from('ab,;"\n\r 0é'), max_size=6)
+
+
+@given(st.lists(st.lists(_cells, min_size=3, max_size=3), min_size=1, max_size=12), st.sampled_from(",;\t|"))
+def test_whatever_a_csv_writer_writes_is_read_back(rows: list[list[str]], delimiter: str) -> None:
+    """In small blocks, so that quoted line breaks fall on their edges."""
+    stream = io.StringIO()
+    writer = csv.writer(stream, delimiter=delimiter, quoting=csv.QUOTE_ALL)
+    writer.writerow(["one", "two", "three"])
+    writer.writerows(rows)
+    written = stream.getvalue().encode()
+    pieces = blocks.cut((written[at : at + 7] for at in range(0, len(written), 7)), delimiter, "t")
+    shape = blocks.Shape(delimiter, 3, 0)
+    found = [row for block in pieces for row in blocks.parse_frame(block, shape).rows()]
+    kept = [tuple(cell or None for cell in row) for row in rows if any(row)]
+    assert [tuple(cell or None for cell in row) for row in found[1:]] == kept
+
+
+@pytest.mark.parametrize("quoting", [csv.QUOTE_MINIMAL, csv.QUOTE_ALL])
+def test_a_large_file_in_blocks_agrees_with_pandas(quoting: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(delimited, "_BLOCK", 256 * 1024)
+    draw = random.Random(5)
+    frame = pd.DataFrame(
+        {
+            "No": [f"{n:07d}" for n in range(40_000)],
+            "Route": [draw.choice(["Osk, north", "Hesta", "Vaila\nNess", ""]) for _ in range(40_000)],
+            "Paid": [round(draw.uniform(-50, 900), 2) for _ in range(40_000)],
+            "On": [f"2024-{draw.randrange(1, 13):02d}-{draw.randrange(1, 29):02d}" for _ in range(40_000)],
+            "Note": [draw.choice(["late", "12", "x" * draw.randrange(40), str(draw.random())]) for _ in range(40_000)],
+        }
+    )
+    path = tmp_path / "large.csv"
+    frame.to_csv(path, index=False, quoting=quoting)
+    seen: list[int] = []
+    table = read_table(path, watch=seen.append)
+    assert seen == sorted(seen) and seen[-1] == 40_000 == table.rows and len(seen) > 2
+    again = pd.read_csv(path, dtype=str, keep_default_na=False)
+    assert [f.kind for f in table.fields] == ["code", "category", "number", "date", "category"]
+    for name in ("No", "Route", "Note"):
+        assert [value or "" for value in values(table, name)] == [text.strip() for text in again[name]]
+    assert table.number("Paid").decimals == 2 and table.number("Paid").values.sum() == round(again["Paid"].astype(float).sum() * 100)
+    assert [str(day) for day in values(table, "On")] == again["On"].tolist()
+
+    def stop(rows: int) -> None:
+        raise Stopped
+
+    with pytest.raises(Stopped):
+        read_table(path, watch=stop)
+
+
+# -- workbooks, columns, databases ------------------------------------------------------------------------------
+
+
+def test_workbooks_as_people_make_them(tmp_path: Path) -> None:
+    book = openpyxl.Workbook()
+    sheet = book.active
+    assert sheet is not None
+    sheet["B2"] = "Skerry Ferries, takings"
+    for at, row in enumerate(
+        [[None, "Takings", None, None, "Staff"], ["Route", "2023", "2024", None, "2024"], ["Osk", 1.5, 2, None, 3],
+         [None] * 5, ["Hesta", "n/a", 4, None, 5], ["Vaila", 1, 2, None, 3], ["Grand total", 2.5, 8, None, 11]], start=4,
+    ):  # fmt: skip
+        for across, value in enumerate(row, start=2):
+            sheet.cell(at, across, value)
+    sheet.merge_cells("C4:D4")
+    sheet["D8"].value, sheet["D8"].data_type = "#REF!", "e"
+    path = tmp_path / "made.xlsx"
+    book.save(path)
+    table, settings = read_found(path)
+    assert [f.name for f in table.fields] == ["Route", "Takings 2023", "Takings 2024", "Staff 2024"]
+    assert values(table, "Route") == ["Osk", "Hesta", "Vaila", "Grand total"]
+    assert [(r.row, r.text) for r in table.column("Takings 2024").refused] == [(1, "#REF!")]
+    assert "Skerry Ferries, takings" in setting(settings, "head").why and setting(settings, "leave_totals").doubt
+    assert read_table(path, ReadAs(leave_totals=True)).rows == 3
+    area = read_table(path, ReadAs(area="B5:D7"))
+    assert values(area, "2024") == [2.0]
+    with pytest.raises(Refusal, match="holds no cells"):
+        read_table(path, ReadAs(area="Z90:Z99"))
+
+
+@pytest.mark.parametrize("ending", ["xlsx", "ods", "parquet", "jsonl", "db", "csv.gz", "tsv"])
+def test_the_same_rows_from_every_kind_of_file(ending: str, tmp_path: Path) -> None:
+    frame = pd.DataFrame(
+        {
+            "Route": ["Osk", "Hesta", None, "Åland"], "Paid": [1.25, None, -3.5, 4.0], "Seats": [3, 5, 7, 9],
+            "On": pd.to_datetime(["2024-02-29", "2024-03-01", None, "2025-01-01"]), "Code": ["007", "008", "009", "010"],
+        }
+    )  # fmt: skip
+    path = tmp_path / f"t.{ending}"
+    days = frame.assign(On=frame["On"].dt.strftime("%Y-%m-%d"))
+    if ending == "xlsx":
+        with xlsxwriter.Workbook(path, {"default_date_format": "yyyy-mm-dd"}) as book:
+            sheet = book.add_worksheet("Rows")
+            sheet.write_row(0, 0, list(frame.columns))
+            for row, record in enumerate(frame.itertuples(index=False), start=1):
+                for at, value in enumerate(record):
+                    if isinstance(value, pd.Timestamp):
+                        sheet.write_datetime(row, at, value.to_pydatetime())
+                    elif isinstance(value, str):
+                        sheet.write_string(row, at, value)
+                    elif not pd.isna(value):
+                        sheet.write_number(row, at, value)
+    elif ending == "ods":
+        _write_ods(path, [list(days.columns), *days.astype(object).where(days.notna(), None).to_numpy().tolist()])
+    elif ending == "parquet":
+        pl.from_pandas(frame).write_parquet(path)
+    elif ending == "jsonl":
+        days.to_json(path, orient="records", lines=True)
+    elif ending == "db":
+        with sqlite3.connect(path) as connection:
+            days.to_sql("rows", connection, index=False)
+    elif ending == "csv.gz":
+        path.write_bytes(gzip.compress(days.to_csv(index=False).encode()))
+    else:
+        days.to_csv(path, index=False, sep="\t")
+    table = read_table(path)
+    assert [f.kind for f in table.fields] == ["category", "number", "number", "date", "code"]
+    assert values(table, "Route") == ["Osk", "Hesta", None, "Åland"] and values(table, "Code")[0] == "007"
+    assert values(table, "Paid") == [1.25, None, -3.5, 4.0] and values(table, "Seats") == [3, 5, 7, 9]
+    assert values(table, "On") == [dt.date(2024, 2, 29), dt.date(2024, 3, 1), None, dt.date(2025, 1, 1)]
+
+
+def _write_ods(path: Path, rows: list[list[object]]) -> None:
+    def cell(value: object) -> str:
+        if value is None:
+            return "<table:table-cell/>"
+        if isinstance(value, float | int):
+            return f'<table:table-cell office:value-type="float" office:value="{value}"><text:p>{value}</text:p></table:table-cell>'
+        return f'<table:table-cell office:value-type="string"><text:p>{value}</text:p></table:table-cell>'
+
+    body = "".join(f"<table:table-row>{''.join(map(cell, row))}</table:table-row>" for row in rows)
+    spaces = " ".join(f'xmlns:{n}="urn:oasis:names:tc:opendocument:xmlns:{n}:1.0"' for n in ("office", "table", "text"))
+    content = f'<?xml version="1.0" encoding="UTF-8"?><office:document-content {spaces} office:version="1.2"><office:body><office:spreadsheet><table:table table:name="Rows">{body}</table:table></office:spreadsheet></office:body></office:document-content>'
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+        archive.writestr("META-INF/manifest.xml", '<?xml version="1.0"?><manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0"/>')
+        archive.writestr("content.xml", content)
+
+
+def test_a_database_has_tables_and_views(tmp_path: Path) -> None:
+    path = tmp_path / "s.sqlite"
+    with sqlite3.connect(path) as connection:
+        connection.execute('create table "odd "" name" (a, b)')
+        connection.executemany('insert into "odd "" name" values (?, ?)', [(1, "x"), ("two", None), (3.5, b"\x00")])
+        connection.execute('create view seen as select b, a from "odd "" name"')
+    table, settings = read_found(path)
+    assert values(table, "a") == ["1", "two", "3.5"] and len(setting(settings, "sheet").choices) == 2
+    assert [f.name for f in read_table(path, ReadAs(sheet="seen")).fields] == ["b", "a"]
+    with pytest.raises(Refusal, match="no table 'gone'"):
+        read_table(path, ReadAs(sheet="gone"))
+
+
+# -- hostile files ---------------------------------------------------------------------------------------------------
+
+
+def _entities(path: Path) -> None:
+    """A workbook whose sheet's XML defines entities that would grow a thousand million fold."""
+    laughs = "".join(f'<!ENTITY l{n} "{f"&l{n - 1};" * 10}">' for n in range(1, 10))
+    bomb = f'<?xml version="1.0"?><!DOCTYPE z [<!ENTITY l0 "lol">{laughs}]><worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData><row r="1"><c r="A1" t="inlineStr"><is><t>&l9;</t></is></c></row><row r="2"><c r="A2"><v>1</v></c></row></sheetData></worksheet>'
+    book = openpyxl.Workbook()
+    book.save(path)
+    with zipfile.ZipFile(path) as archive:
+        entries = {name: archive.read(name) for name in archive.namelist()}
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, content in entries.items():
+            archive.writestr(name, bomb if name.endswith("sheet1.xml") else content)
+
+
+def _deep(path: Path) -> None:
+    path.write_bytes(b'{"a":' * 100_000 + b"1" + b"}" * 100_000 + b"\n")
+
+
+HOSTILE: list[tuple[str, bytes | Callable[[Path], None], str]] = [
+    ("rubbish.csv", bytes(range(256)) * 400, "not a text file"),
+    ("rubbish.xlsx", random.Random(1).randbytes(5000), "damaged or not a workbook"),
+    ("rubbish.xls", random.Random(2).randbytes(5000), "could not be read as a workbook"),
+    ("rubbish.parquet", random.Random(3).randbytes(5000), "damaged or not a Parquet file"),
+    ("rubbish.db", random.Random(4).randbytes(5000), "could not be read as a database"),
+    ("rubbish.jsonl", b'{"a": 1}\nnot json\n', "does not hold a JSON object in each line"),
+    ("deep.jsonl", _deep, "does not hold a JSON object|nested|deep"),
+    ("torn.csv.gz", gzip.compress(b"a,b\n1,2\n" * 9000)[:90], "does not unpack"),
+    ("bomb.csv.gz", gzip.compress(b"1,2\n" * 20_000_000, 9), "unpacks to more than"),
+    ("wide.csv", ",".join(map(str, range(20_000))).encode() + b"\n" + b",".join([b"1"] * 20_000), "20,000 fields"),
+    ("open.csv", b'a,b\n1,"never closed\n' + b"1,2\n" * 50, "in line 2 .*never closed"),
+    ("entities.xlsx", _entities, "could not be read as a workbook"),
+    ("empty.csv", b" \n\n", "is empty"), ("nothing.jsonl", b"", "is empty"), ("nothing.xlsx", b"", "damaged or not a workbook"),
+    ("folder.csv", lambda path: path.mkdir(), "is a folder"),
+    ("pipe.csv", os.mkfifo, "not a file that can be read"),
+    ("what.doc", b"x", "not a kind of file"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "content", "told"), HOSTILE, ids=[each[0] for each in HOSTILE])
+def test_a_hostile_file_is_refused_in_one_sentence(
+    name: str, content: bytes | Callable[[Path], None], told: str, tmp_path: Path
+) -> None:
+    path = tmp_path / name
+    if isinstance(content, bytes):
+        path.write_bytes(content)
+    else:
+        content(path)
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    with pytest.raises(Refusal, match=told) as refused:
+        read_table(path)
+    assert "\n" not in str(refused.value) and len(str(refused.value)) < 320
+    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 600 * 1024  # KB
+
+
+def test_a_cell_of_ten_megabytes_is_kept(tmp_path: Path) -> None:
+    table = read_table(put(tmp_path / "t.csv", "a,b\n" + "x" * 10_000_000 + ",1\ny,2\n"))
+    assert len(str(values(table, "a")[0])) == 10_000_000 and values(table, "b") == [1, 2]
+
+
+@pytest.mark.parametrize("deed", ["grow", "vanish", "shrink"])
+def test_a_file_that_changes_while_it_is_read_is_refused(deed: str, tmp_path: Path) -> None:
+    path = put(tmp_path / "t.csv", "a,b\n" + "1,2\n" * 3_000_000)
+
+    def change(rows: int) -> None:
+        if rows < 100_000:
+            if deed == "grow":
+                with path.open("ab") as stream:
+                    stream.write(b"3,4\n")
+            elif deed == "vanish":
+                path.unlink()
+            else:
+                os.truncate(path, 1000)
+
+    with pytest.raises(Refusal, match="changed while it was being read"):
+        read_table(path, watch=change)
