@@ -17,6 +17,7 @@ from summula.core.folio.history import History
 from summula.core.folio.model import (
     SUFFIX,
     Folio,
+    Source,
     Summary,
     free_name,
     taken_id,
@@ -181,12 +182,12 @@ class Session(QObject):
         self, folio: Folio, reread: list[Reread], deed: str, refused: Sequence[str] = ()
     ) -> Callable[[], None]:
         """The rows of newly read sources kept and prepared (in a worker); returns what makes them the tables."""
-        entries = [each.entry for each in reread]
+        entries = []
         for each in reread:
-            for source in each.entry.sources():
-                if source.id in each.tables:
-                    self._read[source.id, source.reading] = each.tables[source.id]
-            folio = with_table(folio, each.entry)
+            sources = tuple(self._numbered(source, each.tables) for source in each.entry.sources())
+            entry = msgspec.structs.replace(each.entry, source=sources[0], appended=sources[1:])
+            entries.append(entry)
+            folio = with_table(folio, entry)
         # All of them: one may look up in another.
         after = {entry.id: settled(folio, entry, self.preparing) for entry in folio.tables}
         for entry in after.values():
@@ -206,6 +207,15 @@ class Session(QObject):
             self.reread.emit([f"{sentence}." for sentence in [*sentences, *refused]])
 
         return take
+
+    def _numbered(self, source: Source, tables: dict[str, Table]) -> Source:
+        """A newly read source under a number of its own, and its rows kept under it: numbers that were undone are not
+        given again."""
+        if source.id not in tables:
+            return source
+        number = 1 + max((reading for known, reading in self._read if known == source.id), default=-1)
+        self._read[source.id, number] = tables[source.id]
+        return msgspec.structs.replace(source, reading=number)
 
     def appending(self, table_id: str, paths: list[Path], watch: Watch = unwatched) -> Callable[[], Callable[[], None]]:
         """Reads files and appends their rows to a table (call this in a worker); returns what takes them in."""

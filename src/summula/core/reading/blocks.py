@@ -23,6 +23,14 @@ _LONGEST_ROW = 64 * 1024**2
 Bytes = NDArray[np.uint8]
 
 
+class Unclosed(Exception):
+    """A quotation mark that is never closed, so many bytes into the text (as UTF-8)."""
+
+    def __init__(self, place: int) -> None:
+        super().__init__(place)
+        self.place = place
+
+
 @dataclass(frozen=True, slots=True)
 class Shape:
     """One sign parts the values, `width` of them a row, after `skip` filled rows of titles and heads."""
@@ -44,13 +52,13 @@ class Block:
 
 def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[bytes]:
     """The pieces cut anew so that each ends with a row."""
-    rest, lines = b"", 1
+    rest, done = b"", 0
     for piece in pieces:
         rest = rest + piece if rest else piece
         end = _last_row_end(rest, ord(delimiter))
         if end:
             yield rest[:end]
-            lines += rest.count(b"\n", 0, end)
+            done += end
             rest = rest[end:]
         elif len(rest) > _LONGEST_ROW:
             raise Refusal(
@@ -60,8 +68,7 @@ def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[bytes]:
     if rest:
         quotes = _structural_quotes(np.frombuffer(rest, np.uint8), ord(delimiter))
         if len(quotes) % 2:
-            line = lines + rest.count(b"\n", 0, int(quotes[-1]))
-            raise Refusal(f"a quotation mark in line {line:,} of '{name}' is never closed", "close it, or take it out")
+            raise Unclosed(done + int(quotes[-1]))
         yield rest
 
 
@@ -105,7 +112,9 @@ def parse_frame(text: bytes, shape: Shape) -> pl.DataFrame:
 
 def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Ragged]]:
     names = [f"{at}" for at in range(shape.width)]
-    if not skip and shape.width > 1:
+    if skip:
+        text, skip = _without_heads(text, skip)
+    if not skip and shape.width > 1 and text:
         try:
             frame = pl.read_csv(
                 text, separator=shape.delimiter, has_header=False, infer_schema=False, new_columns=names,
@@ -116,6 +125,19 @@ def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Rag
         except pl.exceptions.PolarsError:
             pass
     return _row_by_row(text, shape, skip, names)
+
+
+def _without_heads(text: bytes, skip: int) -> tuple[bytes, int]:
+    """The text after so many filled lines, where they are plain enough to be cut off; else as it was."""
+    at, left = 0, skip
+    while left and at < len(text):
+        end = text.find(b"\n", at) + 1 or len(text)
+        line = text[at:end]
+        if b'"' in line:
+            return text, skip
+        left -= bool(line.strip(b" \t\r\n,;|"))
+        at = end
+    return text[at:], left
 
 
 def _without_blank_rows(frame: pl.DataFrame) -> pl.DataFrame:

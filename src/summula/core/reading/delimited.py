@@ -12,7 +12,7 @@ from pathlib import Path
 import msgspec
 import polars as pl
 
-from summula.core.reading.blocks import Block, Shape, cut, parse
+from summula.core.reading.blocks import Block, Shape, Unclosed, cut, parse
 from summula.core.reading.growing import Growing, PlanFailed, plan_for
 from summula.core.reading.heads import Heads, find_heads
 from summula.core.reading.raw import Raw
@@ -51,6 +51,12 @@ def read_delimited(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: W
             encoding, why = "windows-1252", "further down are letters that are not UTF-8"
         except PlanFailed as failed:
             as_text.add(failed.name)
+        except Unclosed as unclosed:
+            with opened_text(path, encoding, why) as text:
+                before = b"".join(text.chunks(_BLOCK))[: unclosed.place]
+            line = before.count(b"\n") + 1
+            told = f"a quotation mark in line {line:,} of '{path.name}' is never closed"
+            raise Refusal(told, "close it, or take it out") from None
 
 
 def preview_delimited(path: Path, read_as: ReadAs) -> Raw:
@@ -100,9 +106,9 @@ def _parsed(look: str, delimiter: str) -> list[list[str]]:
     rows = []
     for row in csv.reader(io.StringIO(look, newline=""), delimiter=delimiter):
         rows.append(row)
-        if len(rows) > _LINES * 5:
+        if len(rows) > _LINES * 2:
             break
-    return rows[:-1] if len(rows) > _LINES or (len(look) > 200_000 and len(rows) > 1) else rows
+    return rows[:-1] if len(rows) > _LINES * 2 or (len(look) > 200_000 and len(rows) > 1) else rows
 
 
 def _sense_delimiter(look: str) -> tuple[str, str]:

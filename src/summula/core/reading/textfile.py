@@ -38,7 +38,7 @@ class TextFile:
         self.packed = path.stat().st_size
         self.unpacked = 0
         first = self._read(LOOK)
-        self.encoding, self.why = (encoding, why or "as you said") if encoding else _sense_encoding(first, path.name)
+        self.encoding, self.why = (encoding, why or "as you said") if encoding else _sense_encoding(first)
         if self.encoding != "utf-16" and b"\x00" in first:
             raise Refusal(f"'{path.name}' is not a text file", "choose a CSV or TSV file")
         self._decoder = codecs.getincrementaldecoder(_codec(self.encoding, first))("replace")
@@ -99,14 +99,13 @@ def opened_text(path: Path, encoding: Encoding = "", why: str = "") -> Iterator[
         raise Refusal(f"'{path.name}' changed while it was being read", "read it again when it has been written")
 
 
-def _sense_encoding(first: bytes, name: str) -> tuple[Encoding, str]:
+def _sense_encoding(first: bytes) -> tuple[Encoding, str]:
     for mark, encoding in _MARKS:
         if first.startswith(mark):
             return encoding, "the file begins with its mark"
-    if len(first) > 3:
-        zeros = first[:LOOK].count(b"\x00")
-        if zeros * 3 > len(first):
-            raise Refusal(f"'{name}' looks like UTF-16 without its mark", "choose the encoding UTF-16")
+    even, odd = first[::2].count(0), first[1::2].count(0)
+    if min(even, odd) * 20 < max(even, odd) > len(first) // 5:  # Latin letters in two bytes each: one of them is 0
+        return "utf-16", "every second byte is 0"
     try:
         io.StringIO(codecs.getincrementaldecoder("utf-8")().decode(first))
     except UnicodeDecodeError as fault:

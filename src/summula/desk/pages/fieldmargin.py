@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QPushButton, QWidget
 
 from summula.core.preparation import steps as said
+from summula.core.refusal import Refusal
 from summula.core.secondlook import SecondLook, field_looks, table_looks
 from summula.core.statistics.distribution import distribution
 from summula.core.summaries.figures import FigureStyle
@@ -197,7 +198,11 @@ class FieldMargin(QObject):
             if not name:
                 return "A field needs a name."
             if name != field.name:
-                self.rename(field.name, name)
+                try:
+                    self.rename(field.name, name)
+                except Refusal as refusal:
+                    text = str(refusal)
+                    return f"{text[:1].upper()}{text[1:]}."
             return None
 
         self._line("Called", field.name, "", beside, take, "Summaries, boards and slicers follow.")

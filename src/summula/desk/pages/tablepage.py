@@ -164,6 +164,11 @@ class TablePage(QWidget):
             self.rows.setCurrentIndex(self.rows.model().index(0, at))  # type: ignore[union-attr]
             self._choose(at)
 
+    def chosen_field(self) -> str:
+        """The name of the selected field."""
+        assert self._shown is not None
+        return self._shown.fields[min(self._field, len(self._shown.fields) - 1)].name
+
     def _choose(self, at: int) -> None:
         self._field = at
         self._margin()
@@ -340,6 +345,7 @@ class TablePage(QWidget):
         self._do(self.session.stepping(self._entry().id, steps, deed), take)
 
     def rename(self, old: str, new: str) -> None:
+        """Call a field otherwise; refuses a name that is taken."""
         self._do(self.session.renaming(self._entry().id, old, new), lambda put: put())
 
     def _do(self, work: Callable[[], Callable[[], None]], take: Callable[[Callable[[], None]], None]) -> None:

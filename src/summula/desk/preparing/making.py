@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from summula.core.folio.model import TableEntry
@@ -51,8 +52,7 @@ class Making:
         picks = PickList(choices, name="steps", most_rows=18, search=True)
 
         def chosen(step: type[Step]) -> None:
-            popover.close()
-            self.make(step, beside)
+            self._after(popover, lambda: self.make(step, beside))
 
         picks.picked.connect(chosen)
         popover.column.addWidget(picks)
@@ -114,7 +114,14 @@ class Making:
         self._open(popover, beside)
 
     def _change(self, popover: Popover, at: int, beside: QWidget) -> None:
+        self._after(popover, lambda: self._change_now(at, beside))
+
+    def _after(self, popover: Popover, run: Callable[[], None]) -> None:
+        """Close a popover, then open another: not at once, or the closing of the first takes the second along."""
         popover.close()
+        QTimer.singleShot(0, run)
+
+    def _change_now(self, at: int, beside: QWidget) -> None:
         entry = self._entry()
         prepared = self.session.prepared(entry.id)
         before = prepared.stages[at - 1] if at else prepared.raw

@@ -71,6 +71,7 @@ class StepStrip(QWidget):
         self.flow = FlowLayout(self, 4, 4)
         self.setAccessibleName("Preparation")
         self._made_of: object = None
+        self._chips: list[StepChip] = []
 
     def show_steps(self, source: str, how: str, steps: tuple[AnyStep, ...], effects: tuple[Effect, ...]) -> None:
         made_of = (source, how, steps, effects)
@@ -90,11 +91,13 @@ class StepStrip(QWidget):
         first = StepChip(1, f"read {source}" if source else "rows as they were given", how)
         first.clicked.connect(lambda: self.source_asked.emit(first))
         self.flow.addWidget(first)
+        self._chips = [first]
         for at, (step, effect) in enumerate(zip(steps, effects, strict=True)):
             hint = f"{explained(step)}\n{effect_words(effect)}"
             chip = StepChip(at + 2, words(step), hint, lacks=bool(effect.lacks), off=step.off)
             chip.clicked.connect(lambda _, at=at, chip=chip: self.step_asked.emit(at, chip))
             self.flow.addWidget(chip)
+            self._chips.append(chip)
         more = QPushButton("+ step")
         more.setProperty("quiet", "true")
         more.setAccessibleName("add a step")
@@ -104,4 +107,5 @@ class StepStrip(QWidget):
         self.updateGeometry()
 
     def chips(self) -> list[StepChip]:
-        return [chip for chip in self.findChildren(StepChip) if chip.isVisibleTo(self)]
+        """The steps' chips in their order."""
+        return list(self._chips)

@@ -1,0 +1,344 @@
+"""Taking in and preparing a table through the real window: preview, steps, rows found, sources that change."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TypeVar
+
+import polars as pl
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QCheckBox, QFileDialog, QLabel, QLineEdit, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from summula.core.summaries import parse, print_phrase
+from summula.core.tables.encoding import series_of
+from summula.desk.board.putonboard import add_slicer, put_on_board
+from summula.desk.frame.margin import ShapeView
+from summula.desk.pages.previewpage import _SettingRow
+from summula.desk.preparing.bundles import BundlesPopover
+from summula.desk.preparing.formula import FormulaPopover
+from summula.desk.preparing.lookup import LookupPopover
+from summula.desk.preparing.steppopover import FormPopover
+from summula.desk.session import Session
+from summula.desk.widgets.popover import Popover
+from summula.desk.window import Window
+from tests.test_window import LEFT, pick, take_in, window  # noqa: F401  the fixture is used by its name
+
+W = TypeVar("W", bound=QWidget)
+BOATS = (
+    "Skerry harbour office;;;;\nBerths;;;;\nNo.;Boat;Moored on;Fee;Pier\n"
+    + "".join(f"{n:03d};{('Tern', 'Gull', ' Gull ', 'Skua')[n % 4]};0{n % 9 + 1}/0{n % 7 + 1}/2024;{n * 1000 + 5},50;{'NS'[n % 2]}\n" for n in range(1, 99))
+    + "099;Skua;05/05/2024;n/a;N\n100;Skua;05/05/2024;7;N;extra\n"
+)  # fmt: skip
+
+
+@pytest.fixture
+def boats(window: Window, qtbot: QtBot, tmp_path: Path) -> Window:  # noqa: F811
+    source = tmp_path / "boats.csv"
+    source.write_text(BOATS)
+    take_in(window, qtbot, source)
+    qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=10_000)
+    window.activateWindow()
+    QTest.qWait(60)  # popovers close when the window becomes the active one
+    return window
+
+
+def popup(kind: type[W]) -> W:
+    shown = QApplication.activePopupWidget()
+    assert isinstance(shown, kind)
+    return shown
+
+
+def button(within: QWidget, words: str) -> QPushButton:
+    QTest.qWait(20)
+    found = [b for b in within.findChildren(QPushButton) if b.accessibleName().startswith(words) or b.text() == words]
+    return next(b for b in found if b.isVisible())
+
+
+def click(within: QWidget, words: str) -> None:
+    QTest.mouseClick(button(within, words), LEFT)
+
+
+def values(session: Session, name: str) -> list[object]:
+    table = session.table("t1")
+    return series_of(name, table.column(name)).to_list()
+
+
+def shown_steps(window: Window) -> list[str]:  # noqa: F811
+    return [chip.words for chip in window.table_page.strip.chips()]
+
+
+def new_step(window: Window, title: str) -> None:  # noqa: F811
+    click(window.table_page.strip, "add a step")
+    QTest.qWait(30)  # as long as nobody is quicker
+    pick(popup(Popover), title)
+    QTest.qWait(30)  # the form opens when the list has closed
+
+
+def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
+    source = tmp_path / "boats.csv"
+    source.write_text(BOATS)
+    window.open_path(source)
+    page = window.preview_page
+    qtbot.waitUntil(lambda: page.rows is not None, timeout=10_000)
+    assert not window.session.folio.tables and window.pages.currentWidget() is page
+
+    def row(name: str) -> _SettingRow:
+        return next(each for each in window.margin.findChildren(_SettingRow) if each.setting.name == name and each.isVisible())
+
+    assert row("head").setting.value == "row 3" and row("delimiter").setting.value == "semicolon"
+    assert row("dates").setting.doubt and "could be month first" in row("dates").setting.why
+    QTest.mouseClick(row("dates").button, LEFT)
+    pick(popup(Popover), "month first")
+    qtbot.waitUntil(lambda: row("dates").setting.value == "month first", timeout=10_000)
+    QTest.mouseClick(row("head").button, LEFT)
+    pick(popup(Popover), "none")
+    qtbot.waitUntil(lambda: row("head").setting.value == "none", timeout=10_000)
+    click(window.margin, "As it was found")
+    qtbot.waitUntil(lambda: row("head").setting.value == "row 3" and row("dates").setting.value == "day first", timeout=10_000)
+    QTest.mouseClick(row("dates").button, LEFT)
+    pick(popup(Popover), "month first")
+    qtbot.waitUntil(lambda: row("dates").setting.value == "month first", timeout=10_000)
+    QTest.keyClick(page, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=10_000)
+    assert str(values(window.session, "Moored on")[1]) == "2024-03-03"  # 03/03, while the first is 02/02
+    assert str(values(window.session, "Moored on")[8]) == "2024-01-03"
+    # Leaving a preview leaves everything as it was.
+    window.open_path(source)
+    qtbot.waitUntil(lambda: window.pages.currentWidget() is page and page.take.isEnabled(), timeout=10_000)
+    QTest.keyClick(page, Qt.Key.Key_Escape)
+    assert window.pages.currentWidget() is window.table_page and len(window.session.folio.tables) == 1
+    bad = tmp_path / "bad.csv"
+    bad.write_bytes(b"\x00" * 900)
+    window.open_path(bad)
+    qtbot.waitUntil(lambda: page.trouble.isVisible(), timeout=10_000)
+    assert "not a text file" in page.trouble.text() and not page.take.isEnabled()
+
+
+def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:  # noqa: F811
+    clipboard = QGuiApplication.clipboard()
+    assert clipboard is not None
+    clipboard.setText("Boat\tFee\nTern\t1,250\nGull\t3\n")
+    window.actions_.run("paste")
+    qtbot.waitUntil(lambda: window.preview_page.rows is not None, timeout=10_000)
+    QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=10_000)
+    assert values(window.session, "Fee") == [1250, 3]
+
+
+def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) -> None:
+    window, session, page = boats, boats.session, boats.table_page  # noqa: F811
+    assert shown_steps(window) == ["read boats.csv"] and "2 values refused" not in window.status.account.text()
+
+    new_step(window, "Tidy text")
+    form = popup(FormPopover)
+    qtbot.waitUntil(lambda: "changes nothing" in form.told.text().lower(), timeout=5_000)
+    QTest.mouseClick(form.take, LEFT)
+    assert shown_steps(window)[1:] == ["trim spaces"]
+
+    new_step(window, "Formula")
+    formula = popup(FormulaPopover)
+    QTest.keyClicks(formula.text, '"Fee" / 0.5 - Fuel')
+    assert "No field 'Fuel'" in formula.told.text() and formula.text.extraSelections()
+    formula.text.selectAll()
+    QTest.keyClicks(formula.text, '"Fee" * 2')
+    QTest.keyClicks(formula.called, "Double")
+    assert "2,011" in formula.first.text()
+    QTest.keyClick(formula.called, Qt.Key.Key_Return)
+    assert values(session, "Double")[0] == 2011 and page.chosen_field() == "Double"
+
+    new_step(window, "Bundles")
+    bundles = popup(BundlesPopover)
+    assert bundles.field == "No."  # the first field that holds values
+    bundles.close()
+    page.choose_field("Boat")
+    row = next(b for b in window.margin.findChildren(QWidget) if b.accessibleName() == "Bundles of values")
+    QTest.mouseClick(row, LEFT)
+    bundles = popup(BundlesPopover)
+    for at in (0, 1):
+        item = bundles.list.item(at)
+        assert item is not None
+        item.setCheckState(Qt.CheckState.Checked)
+    QTest.keyClicks(bundles.name, "Small")
+    QTest.keyClick(bundles.name, Qt.Key.Key_Return)
+    bundles.together.setChecked(True)
+    QTest.mouseClick(bundles.take, LEFT)
+    assert set(values(session, "Boat bundle")) == {"Small", "others"}
+
+    new_step(window, "Keep or drop rows")
+    form = popup(FormPopover)
+    where = form.findChildren(QLineEdit)[0]
+    QTest.keyClicks(where, 'Pier is "Q"')
+    QTest.keyClick(where, Qt.Key.Key_Return)
+    assert form.isVisible() and "Q" in form.told.text()  # a member that is not there is refused, the form stays
+    where.selectAll()
+    QTest.keyClicks(where, 'Pier is "N"')
+    QTest.keyClick(where, Qt.Key.Key_Return)
+    assert session.table("t1").rows == 51 and shown_steps(window)[-1] == 'only rows where Pier is N'
+
+    # A step's own popover: off, on, earlier, changed, out; undo brings each back.
+    def open_step(at: int) -> Popover:
+        QTest.mouseClick(window.table_page.strip.chips()[at], LEFT)
+        QTest.qWait(30)
+        return popup(Popover)
+
+    click(open_step(4), "Switch off")
+    assert session.table("t1").rows == 100
+    click(open_step(4), "Switch on")
+    click(open_step(4), "← Earlier")
+    assert shown_steps(window)[3].startswith("only rows") and session.table("t1").rows == 51
+    click(open_step(2), "Change …")
+    QTest.qWait(30)
+    formula = popup(FormulaPopover)
+    formula.text.selectAll()
+    QTest.keyClicks(formula.text, "Fee * 3")
+    QTest.keyClick(formula.text, Qt.Key.Key_Return)
+    assert values(session, "Double")[0] == 6016.5
+    click(open_step(1), "Take out")
+    assert shown_steps(window)[1] == "+ Double"
+    for _ in range(9):
+        session.undo()
+    assert shown_steps(window) == ["read boats.csv"] and session.table("t1").rows == 100
+
+
+def test_what_names_a_field_follows_its_new_name(boats: Window) -> None:
+    window, session = boats, boats.session  # noqa: F811
+    summary = session.new_summary("t1", parse('show sum of Fee by Boat where Fee is over 10'), "Fees")
+    put_on_board(session, summary)
+    add_slicer(session, session.folio.boards[0], "t1", "Boat")
+    session.turn_to("t1")
+    window.table_page.choose_field("Boat")
+    click(window.margin, "Called")
+    line = popup(Popover).findChild(QLineEdit)
+    assert line is not None
+    line.setText("Fee")
+    QTest.keyClick(line, Qt.Key.Key_Return)
+    assert line.isVisible() and "already" in "".join(label.text() for label in popup(Popover).findChildren(QLabel))
+    line.selectAll()
+    QTest.keyClicks(line, "Vessel")
+    QTest.keyClick(line, Qt.Key.Key_Return)
+    assert print_phrase(session.folio.summary(summary.id).phrase) == "show sum of Fee by Vessel where Fee is over 10"
+    assert session.folio.boards[0].slicers[-1].heading.field == "Vessel"  # type: ignore[union-attr]
+    assert shown_steps(window)[-1] == "Boat is called Vessel"
+    session.undo()
+    assert session.table("t1").has("Boat") and session.folio.boards[0].slicers[-1].heading.field == "Boat"  # type: ignore[union-attr]
+
+
+def test_rows_are_found_and_second_looks_have_remedies(boats: Window, qtbot: QtBot) -> None:
+    window, page = boats, boats.table_page  # noqa: F811
+
+    def shown() -> int:
+        assert page.rows is not None
+        return int(page.rows.model().rowCount())  # type: ignore[union-attr]
+
+    QTest.keyClick(window, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClicks(page.search, "skua s")
+    QTest.keyClick(page.search, Qt.Key.Key_Return)
+    assert shown() == 26 and "26 of 100 rows" in page.account.text()
+    click(page, "Show all rows")
+    assert shown() == 100
+    page.choose_field("Fee")
+    click(window.margin, "Show the rows")  # of the value that is no number
+    assert shown() == 1 and page.rows is not None and page.rows.model().data(page.rows.model().index(0, 3)) == "n/a"  # type: ignore[union-attr]
+    looks = [b for b in window.margin.findChildren(QPushButton) if b.text() == "Show the rows"]
+    QTest.mouseClick(looks[-1], LEFT)  # of the row with too many values
+    assert shown() == 1 and "too many or too few" in page.account.text()
+    shape = window.margin.findChild(ShapeView)
+    assert shape is not None
+    QTest.mouseClick(shape, LEFT, pos=QPoint(2, 30))
+    assert 0 < shown() < 100 and "where Fee is" in page.account.text()
+    click(window.margin, "Greatest")
+    assert shown() == 100 and page.rows.currentIndex().row() == 97
+    page.order_by("Fee", "largest")
+    assert page.rows.model().data(page.rows.model().index(0, 3)) == "98,005.5"  # type: ignore[union-attr]
+    page.choose_field("Moored on")
+    click(window.margin, "Read it month first")
+    assert str(values(window.session, "Moored on")[8]) == "2024-01-03"
+    assert shown_steps(window)[-1] == "Moored on is a month-first date"
+    page.choose_field("No.")
+    click(window.margin, "Make it a number")
+    assert window.session.table("t1").field("No.").kind == "number"
+    # Hidden fields leave the lists; a pattern stays with its field.
+    page.choose_field("Fee")
+    click(window.margin, "In lists")
+    assert window.session.table("t1").field("Fee").hidden
+    click(window.margin, "Pattern")
+    pick(popup(Popover), "£1,234.57")
+    assert window.session.table("t1").field("Fee").pattern == "£#,##0.00"
+
+
+def test_rows_and_fields_come_from_other_files(
+    boats: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window, session = boats, boats.session  # noqa: F811
+    more, prices, words = tmp_path / "more.csv", tmp_path / "prices.xlsx", tmp_path / "words.csv"
+    more.write_text("No.;Boat;Fee;Crew\n200;Tern;1,5;4\n")
+    pl.DataFrame({"Boat": ["Tern", "Skua", "Skua"], "Length": [7.5, 9.0, 10.0]}).write_excel(prices)
+    words.write_text("field,meaning\nFee,What a berth costs\nBoat,Her name\n")
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *a: ([str(more)], ""))
+    QTest.mouseClick(window.table_page.more, LEFT)
+    qtbot.waitUntil(lambda: session.table("t1").rows == 101, timeout=10_000)
+    assert "only there: Crew" in window.table_page.strip.chips()[1].toolTip() and values(session, "Crew")[-1] == 4
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (str(words), ""))
+    window.actions_.run("describe")
+    qtbot.waitUntil(lambda: session.table("t1").field("Fee").description == "What a berth costs", timeout=10_000)
+    take_in(window, qtbot, prices)
+    qtbot.waitUntil(lambda: len(session.folio.tables) == 2, timeout=10_000)
+    session.turn_to("t1")
+    new_step(window, "Look up")
+    lookup = popup(LookupPopover)
+    assert lookup.keys[0][0].currentText() == "Boat" == lookup.keys[0][1].currentText()
+    lookup.fields.put(("Length",))
+    qtbot.waitUntil(lambda: "Look-up" in lookup.told.text() or "partner" in lookup.told.text() or "chosen" in lookup.told.text(), timeout=5_000)
+    QTest.mouseClick(lookup.take, LEFT)
+    assert {v for v in values(session, "Length") if v is not None} == {7.5, 9.0} or [float(str(v)) for v in values(session, "Length") if v is not None]
+    # Everything is kept in the folio's file, the appended rows too, and the preparation is done again.
+    session.save(tmp_path / "kept.summula")
+    before = [values(session, f.name) for f in session.table("t1").fields]
+    more.unlink()
+    window.open_path(tmp_path / "kept.summula")
+    qtbot.waitUntil(lambda: session.path is not None and session.path.name == "kept.summula" and not session.unsaved and session.history.undo_deed == "", timeout=10_000)
+    session.turn_to("t1")
+    assert [values(session, f.name) for f in session.table("t1").fields] == before
+    assert session.table("t1").refused_count() == 1 and len(session.table("t1").ragged) == 1
+
+
+def test_a_source_that_changes_offers_itself_or_is_read_by_itself(boats: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    window, session, source = boats, boats.session, tmp_path / "boats.csv"  # noqa: F811
+    source.write_text(BOATS + "101;Auk;06/05/2024;9;N\n")
+    window.freshness.look()
+    assert window.news.isVisible() and "boats.csv has changed" in window.news.text.text()
+    QTest.mouseClick(window.news.deed, LEFT)
+    qtbot.waitUntil(lambda: session.table("t1").rows == 101, timeout=10_000)
+    assert "+1 rows" in window.news.text.text() and "new in Boat: Auk" in window.news.text.text()
+    QTest.mouseClick(window.news.away, LEFT)
+    QTest.mouseClick(window.table_page.strip.chips()[0], LEFT)
+    by_itself = popup(Popover).findChild(QCheckBox)
+    assert by_itself is not None
+    by_itself.click()
+    assert session.folio.table("t1").fresh == "again"
+    source.write_text(BOATS)
+    window.freshness.look()
+    qtbot.waitUntil(lambda: session.table("t1").rows == 100, timeout=10_000)
+    session.undo()
+    assert session.table("t1").rows == 101
+    source.write_text(BOATS + "101;Auk;06/05/2024;9;N\n102;Auk;06/05/2024;9;N\n")
+    QTest.keyClick(window, Qt.Key.Key_F5, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: session.table("t1").rows == 102, timeout=10_000)
+
+
+def test_reading_can_be_cancelled(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
+    source = tmp_path / "large.csv"
+    source.write_text("a,b\n" + "1,x\n" * 4_000_000)
+    window.take_path(source)
+    qtbot.waitUntil(lambda: "rows so far" in window.status.taken.text(), timeout=10_000)
+    assert window.status.cancel.isVisible()
+    QTest.mouseClick(window.status.cancel, LEFT)
+    assert not window.status.progress.isVisible()
+    qtbot.wait(300)
+    assert not window.session.folio.tables
+
+
