@@ -15,6 +15,7 @@ import polars as pl
 
 from benchmarks.board import board_of, click_rivals, reckoning_of
 from benchmarks.data import encoded, frame
+from benchmarks.reading import reading, refresh
 from summula.core.boards import Board
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.tables.table import Table
@@ -175,7 +176,25 @@ def start_up() -> None:
     )
 
 
+PARTS = ("reading", "summaries", "start")
+
+
 def main() -> None:
+    """All comparisons, or only the named parts."""
+    asked = sys.argv[1:] or list(PARTS)
+    unknown = [each for each in asked if each not in PARTS]
+    if unknown:
+        raise SystemExit(f"no part '{unknown[0]}'; the parts are {', '.join(PARTS)}")
+    if "reading" in asked:
+        reading(report)
+        refresh()
+    if "summaries" in asked:
+        summaries()
+    if "start" in asked:
+        start_up()
+
+
+def summaries() -> None:
     for size in (1_000_000, 10_000_000):
         rows = frame(size)
         table = encoded(rows)
@@ -183,7 +202,6 @@ def main() -> None:
             one_sum(rows, table)
         one_click(rows, table)
         del rows, table
-    start_up()
 
 
 if __name__ == "__main__":

@@ -4,14 +4,23 @@ from __future__ import annotations
 
 import os
 import sys
+import tempfile
+import time
+from collections.abc import Callable
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+from PyQt6.QtCore import QPoint, QThreadPool
+from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QApplication
 
+from summula.core.fields import Bands
+from summula.core.preparation import steps
 from summula.demo.folio import demo_folio
 from summula.desk.app import application
+from summula.desk.preparing.bundles import BundlesPopover
+from summula.desk.preparing.formula import FormulaPopover
 from summula.desk.window import Window
 
 FOLDER = Path(__file__).parent / "screenshots"
@@ -20,21 +29,29 @@ FOLDER = Path(__file__).parent / "screenshots"
 def take(folder: Path = FOLDER, only: str = "") -> None:
     application()
     window = Window()
-    window.session.adopt(demo_folio())
+    window.session.adopt(demo_folio(Path("demo")))
     window.resize(1280, 800)
     window.show()
 
     def shot(name: str) -> None:
-        QApplication.processEvents()
-        QApplication.processEvents()
+        settle()
+        picture = window.grab()
+        popover = QApplication.activePopupWidget()
+        if popover is not None:  # a window of its own, laid where it stands
+            painter = QPainter(picture)
+            painter.drawPixmap(popover.pos() - window.mapToGlobal(QPoint(0, 0)), popover.grab())
+            painter.end()
         if only in name:
             folder.mkdir(parents=True, exist_ok=True)
-            window.grab().save(str(folder / f"{name}.png"))
+            picture.save(str(folder / f"{name}.png"))
 
     session = window.session
     session.turn_to("t1")
     window.table_page.choose_field("Sailing no.")
     shot("table")
+    preparing(window, shot)
+    while session.history.undo_deed:
+        session.undo()
     session.turn_to("s3")
     window.summary_page.pivot.select((1, 2), (3, 2))
     shot("summary-grid")
@@ -51,6 +68,76 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     window.session._saved = window.session.folio  # leave without being asked
     window.close()
 
+
+def settle(ms: int = 300) -> None:
+    """Let workers finish and what they found be shown."""
+    end = time.monotonic() + ms / 1000
+    pool = QThreadPool.globalInstance()
+    while time.monotonic() < end:
+        QApplication.processEvents()
+        time.sleep(0.005)
+    if pool is not None:
+        pool.waitForDone()
+    QApplication.processEvents()
+
+
+def preparing(window: Window, shot: Callable[[str], None]) -> None:
+    """A file from preview to prepared table, and the popovers on the way."""
+    page = window.table_page
+    with tempfile.TemporaryDirectory() as place:
+        source = Path(place) / "berths.csv"
+        source.write_text(BERTHS, "utf-8")
+        window.open_path(source)
+        settle(500)
+        shot("preview")
+        window.preview_page.take.click()
+        settle(500)
+        page.choose_field("Fee")
+        shot("table-refused")
+        page.put_steps((steps.Tidy(), steps.FillBlanks("Pier", above=True)), "tidy")
+        page.choose_field("Vessel")
+        page.making.make(steps.AddBundles, page.strip, "Vessel")
+        bundles = page.making.popover
+        assert isinstance(bundles, BundlesPopover)
+        for member in ("Gull", "Tern"):
+            bundles.bundle_of[member] = "small boats"
+        bundles._fill()
+        bundles.later()
+        shot("bundles")
+        bundles.confirm()
+        page.making.make(steps.AddFormula, page.strip)
+        formula = page.making.popover
+        assert isinstance(formula, FormulaPopover)
+        formula.called.setText("Fee a day")
+        formula.text.setPlainText('ROUND("Fee" / "Day", 2)')
+        shot("formula")
+        formula.text.setPlainText('ROUND("Fee" / "Days", 2)')
+        settle()
+        formula.confirm()
+        page.choose_field("Fee")
+        page.put_steps(
+            (*page.entry().steps, steps.AddBands("Fee", Bands(at=(100.0,)), "Size", ("small", "large"))), "+ Size"
+        )
+        settle()
+        page.making.change(2, page.strip.chips()[3])
+        shot("steps")
+        popover = QApplication.activePopupWidget()
+        assert popover is not None
+        popover.close()
+        source.write_text(BERTHS + "61;Auk;05/06/2024;2;80,00;N\n", "utf-8")
+        window.read_again()
+        settle(500)
+        shot("refresh")
+        window.news.hide()
+        window.status.tell("", False)
+
+
+VESSELS = ("Tern", "Gull", "Petrel", "Skua")
+BERTHS = "Skerry harbour office;;;;;\nBerths let in spring;;;;;\nNo.;Vessel;From;Days;Fee;Pier\n" + "".join(
+    f"{n:03d};{VESSELS[n * 7 % 4]};0{n % 7 + 1}/0{n % 5 + 2}/2024;{n % 9 + 1};"
+    f"{'n/a' if n == 17 else f'{(n * 37) % 400},{n % 10}0'};{'N' if n % 3 else ''}\n"
+    for n in range(1, 61)
+)
 
 if __name__ == "__main__":
     take(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER, sys.argv[2] if len(sys.argv) > 2 else "")

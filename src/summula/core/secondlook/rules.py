@@ -120,12 +120,15 @@ def _refused(table: Table, name: str) -> SecondLook | None:
     refused = table.column(name).refused
     if not refused:
         return None
+    one = len(refused) == 1
     places = ", ".join(f"{each.row + 1:,}" for each in refused[:3])
     more = f" and {len(refused) - 3:,} more" if len(refused) > 3 else ""
-    kind = {"number": "numbers", "date": "dates", "flag": "yes or no"}.get(table.field(name).kind, "values")
+    kinds = {"number": ("a number", "numbers"), "date": ("a date", "dates"), "flag": ("yes or no", "yes or no")}
+    kind = kinds.get(table.field(name).kind, ("a value", "values"))[not one]
+    kept = "kept as it was, counted as blank" if one else "kept as they were, counted as blank"
     return SecondLook(
-        f"{len(refused):,} {'value is' if len(refused) == 1 else 'values are'} not {kind}.",
-        f"Rows {places}{more}: kept as they were, counted as blank. The first is “{refused[0].text[:40]}”.",
+        f"{len(refused):,} {'value' if one else 'values'} of {name} {'is' if one else 'are'} not {kind}.",
+        f"{'Row' if one else 'Rows'} {places}{more}: {kept}. The first is “{refused[0].text[:40]}”.",
         "Show the rows",
         "refused",
     )
