@@ -14,6 +14,8 @@ from summula.core.folio.file import open_folio
 from summula.core.folio.model import SUFFIX, TableEntry
 from summula.core.refusal import Refusal, nearest
 from summula.core.summaries import Vocabulary, answer, parse
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.printing import print_phrase
 from summula.core.summaries.records import json_record, laid_out
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.field import Kind
@@ -69,7 +71,7 @@ def _parser() -> argparse.ArgumentParser:
     ask = commands.add_parser("ask", help="answer one phrase about a table")
     _source_options(ask)
     ask.add_argument("phrase")
-    ask.add_argument("--format", choices=("text", "csv", "json", "md"), default="text")
+    ask.add_argument("--format", choices=("text", "csv", "json", "md", "xlsx"), default="text")
     ask.add_argument("--to", metavar="FILE", type=Path)
     ask.set_defaults(run=_ask)
 
@@ -242,6 +244,8 @@ def _ask(options: argparse.Namespace) -> int:
         where = f" (at '{options.phrase[slice(*refusal.span)]}', sign {refusal.span[0] + 1})" if refusal.span else ""
         raise Refusal(refusal.wrong + where, refusal.remedy) from None
     grid = answer(phrase, table)
+    if options.format == "xlsx":
+        return _ask_workbook(options, table, grid)
     if options.format == "json":
         text = json.dumps(json_record(grid, phrase), ensure_ascii=False) + "\n"
     elif options.format == "csv":
@@ -259,6 +263,22 @@ def _ask(options: argparse.Namespace) -> int:
         return 0
     try:
         options.to.write_text(text, "utf-8")
+    except OSError as fault:
+        raise Refusal(
+            f"'{options.to}' could not be written ({fault.strerror or fault})", "choose another place"
+        ) from None
+    return 0
+
+
+def _ask_workbook(options: argparse.Namespace, table: Table, grid: Grid) -> int:
+    from summula.core.handout.workbook import fits, workbook_bytes
+
+    if options.to is None:
+        raise Refusal("a workbook is not shown here", "say where it goes, with --to FILE.xlsx")
+    if not fits(grid):
+        raise Refusal("a sheet cannot hold so many rows or columns", "use --format csv")
+    try:
+        options.to.write_bytes(workbook_bytes(grid, table.name, print_phrase(grid.phrase)))
     except OSError as fault:
         raise Refusal(
             f"'{options.to}' could not be written ({fault.strerror or fault})", "choose another place"

@@ -39,8 +39,13 @@ from summula.desk.widgets.popover import Popover
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from summula.core.tables.table import Table
     from summula.desk.pages.boardpage import BoardPage
     from summula.desk.pages.previewpage import Pending, PreviewPage
+    from summula.desk.pages.rowsbehindpage import RowsBehindPage
     from summula.desk.pages.summarypage import SummaryPage
     from summula.desk.pages.tablepage import TablePage
 
@@ -119,7 +124,22 @@ class Window(QMainWindow):
     def summary_page(self) -> SummaryPage:
         from summula.desk.pages.summarypage import SummaryPage
 
-        return self._added(SummaryPage(self.session, self.margin, self.status))
+        page = self._added(SummaryPage(self.session, self.margin, self.status))
+        page.rows_found.connect(self.show_rows_behind)
+        return page
+
+    @cached_property
+    def rows_behind_page(self) -> RowsBehindPage:
+        from summula.desk.pages.rowsbehindpage import RowsBehindPage
+
+        page = self._added(RowsBehindPage(self.session, self.margin, self.status))
+        page.left.connect(self.refresh)
+        return page
+
+    def show_rows_behind(self, table: Table, rows: NDArray[np.int64], words: list[str]) -> None:
+        """The rows behind a figure, until one goes back or turns the page."""
+        self.pages.setCurrentWidget(self.rows_behind_page)
+        self.rows_behind_page.show_rows(table, rows, words)
 
     @cached_property
     def board_page(self) -> BoardPage:
@@ -280,6 +300,21 @@ class Window(QMainWindow):
             lambda: self.board_page.clear_slicing(),
             "Ctrl+Shift+X",
             when=lambda: on_board() and self.board_page.is_sliced,
+        )
+        add(
+            "rows behind",
+            "Rows behind this figure",
+            "",
+            lambda: self.summary_page.show_rows_behind(),
+            "Ctrl+R",
+            when=lambda: on_summary() and self.summary_page.grid is not None,
+        )
+        add(
+            "xlsx",
+            "Figures of this summary (XLSX) …",
+            "",
+            self.hand_out_xlsx,
+            when=lambda: on_summary() and self.summary_page.grid is not None,
         )
         add("picture", "Picture of this page (PNG) …", "", self.hand_out_picture, when=lambda: kind() != "")
         add(
@@ -563,6 +598,28 @@ class Window(QMainWindow):
         if name and grid is not None:
             try:
                 Path(name).write_text(csv_text(laid_out(grid, exact=True)), "utf-8", newline="")
+            except OSError as fault:
+                self.session.refuse(
+                    Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder")
+                )
+
+    def hand_out_xlsx(self) -> None:
+        """The figures as a sheet that others can go on with."""
+        from summula.core.handout.workbook import fits, workbook_bytes
+        from summula.core.summaries.printing import print_phrase
+
+        grid, summary = self.summary_page.grid, self.summary_page.summary
+        if grid is None or summary is None:
+            return
+        if not fits(grid):
+            self.session.refuse(Refusal("a sheet cannot hold so many rows or columns", "hand it out as CSV"))
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Figures of this summary", f"{self._page_name()}.xlsx", "XLSX (*.xlsx)"
+        )
+        if name:
+            try:
+                Path(name).write_bytes(workbook_bytes(grid, summary.name, print_phrase(summary.phrase)))
             except OSError as fault:
                 self.session.refuse(
                     Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder")

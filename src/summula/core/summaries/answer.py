@@ -106,14 +106,20 @@ def _condition_dimension(condition: Condition, table: Table, found: Sequence[Dim
     return condition
 
 
-def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
+def laid(phrase: Phrase, cells: Cells, mask: Mask | None) -> tuple[Fold, Mask | None]:
+    """The cells laid on the phrase's axes, and what its conditions (and `mask`) leave before keeping."""
     for condition in phrase.where:
         passes = cells.passes(condition)
         mask = passes if mask is None else mask & passes
     kept = keep(phrase.keeping, cells, mask, _answer) if phrase.keeping else Kept(mask, {}, frozenset())
     rows = _axis(phrase.by, cells, kept, phrase.every_member)
     columns = _axis(phrase.across, cells, kept, phrase.every_member)
-    folded = Fold(cells, kept.mask, rows, columns)
+    return Fold(cells, kept.mask, rows, columns), mask
+
+
+def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
+    folded, mask = laid(phrase, cells, mask)
+    rows, columns = folded.rows, folded.columns
     raw: dict[Calculation, dict[LevelPair, Block]] = {}
     levels = [(i, j) for i in range(rows.depth + 1) for j in range(columns.depth + 1)]
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any, Literal
 
 import msgspec
 
-from summula.core.fields.heading import Heading
-from summula.core.summaries.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase, aggregates_of
+from summula.core.fields.bands import Band
+from summula.core.fields.heading import Heading, Member, Others
+from summula.core.summaries.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase, Value, aggregates_of
 from summula.core.tables.table import Table
 
 Clause = Literal["measures", "by", "across", "where", "keeping"]
@@ -162,3 +164,39 @@ def fields_in(phrase: Phrase) -> set[str]:
     for measure in phrase.measures:
         named |= {a.field for a in aggregates_of(measure.calculation) if a.field}
     return named
+
+
+def with_member(phrase: Phrase, heading: Heading, member: Member, *, only: bool) -> Phrase | None:
+    """The phrase with one member of a heading kept alone, or left out; None for a gathered one, which is no member.
+
+    A member left out beside others that are left out already joins them.
+    """
+    if isinstance(member, Others):
+        return None
+    if member is None:
+        condition = Condition(heading, "is blank" if only else "is not blank")
+    elif isinstance(member, Band):
+        if not only or member.lower is None or member.upper is None:
+            return None
+        plain = Heading(heading.field)
+        conditions = (
+            Condition(plain, "is at least", (member.lower,)), Condition(plain, "is under", (member.upper,)),
+        )  # fmt: skip
+        return msgspec.structs.replace(phrase, where=(*phrase.where, *conditions))
+    else:
+        value = _value_of(member)
+        others = [each for each in phrase.where if each.heading == heading and each.test == "is not"]
+        if not only and others:
+            joined = msgspec.structs.replace(others[0], values=(*others[0].values, value))
+            where = tuple(joined if each is others[0] else each for each in phrase.where)
+            return msgspec.structs.replace(phrase, where=where)
+        condition = Condition(heading, "is" if only else "is not", (value,))
+    return msgspec.structs.replace(phrase, where=(*phrase.where, condition))
+
+
+def _value_of(member: Member) -> Value:
+    if isinstance(member, bool):
+        return str(member).lower()
+    if isinstance(member, int | float):
+        return float(member)
+    return member.isoformat() if isinstance(member, date) else str(member)

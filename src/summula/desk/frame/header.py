@@ -102,7 +102,7 @@ class Header(QWidget):
             self.actions_.run(key)
             return
         menu = QMenu(self)
-        for each in ("picture", "csv", "copy figures", "copy phrase"):
+        for each in ("picture", "csv", "xlsx", "copy figures", "copy phrase"):
             action = self.actions_[each]
             entry = menu.addAction(action.name)
             assert entry is not None

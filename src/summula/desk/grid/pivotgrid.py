@@ -6,7 +6,7 @@ Painted, not made of widgets: only the cells in view cost anything.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
@@ -29,6 +29,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
+from summula.core.summaries.behind import Place
 from summula.core.summaries.editing import Clause
 from summula.core.summaries.grid import Grid
 from summula.desk.frame.contents import dragged_field
@@ -42,6 +43,8 @@ class PivotGrid(QAbstractScrollArea):
     folded = pyqtSignal(object)  # the path of labels to fold or unfold
     selected = pyqtSignal(object)  # the figures selected, as a list of (measure, figure)
     field_dropped = pyqtSignal(str, str)  # field, clause
+    rows_asked = pyqtSignal()  # the rows behind the figure under the cursor
+    member_asked = pyqtSignal(str)  # "only", "not": the member of the row under the cursor
 
     def __init__(self) -> None:
         super().__init__()
@@ -334,6 +337,15 @@ class PivotGrid(QAbstractScrollArea):
             self.setAccessibleDescription(words)
         self._view().update()
 
+    def current(self) -> tuple[int, Place, Place] | None:
+        """The figure under the cursor: its measure, and its nodes on the rows and columns."""
+        layout = self.layout_
+        if layout is None or self._cursor is None:
+            return None
+        row, column = self._cursor
+        node, measure = layout.columns[column]
+        return measure, (layout.rows[row].level, layout.rows[row].node), node
+
     def _reveal(self, row: int, column: int) -> None:
         layout = self.layout_
         across, down = self.horizontalScrollBar(), self.verticalScrollBar()
@@ -401,7 +413,12 @@ class PivotGrid(QAbstractScrollArea):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         at = self.cell_at(event.position().toPoint()) if event is not None else None
-        if at is not None and at[1] == -1 and at[0] >= 0 and self.layout_ and self.layout_.rows[at[0]].foldable:
+        if at is None or at[0] < 0 or self.layout_ is None:
+            return
+        if at[1] >= 0:
+            self.select(at, at)
+            self.rows_asked.emit()
+        elif self.layout_.rows[at[0]].foldable:
             self.folded.emit(self.layout_.rows[at[0]].path)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -437,16 +454,29 @@ class PivotGrid(QAbstractScrollArea):
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Space) and layout.rows[at[0]].foldable:
             if key == Qt.Key.Key_Space or (key == Qt.Key.Key_Plus) == layout.rows[at[0]].folded:
                 self.folded.emit(layout.rows[at[0]].path)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._cursor is not None:
+            self.rows_asked.emit()
         else:
             super().keyPressEvent(event)
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         if event is None or self.layout_ is None:
             return
+        at = self.cell_at(event.pos())
+        if at is not None and at[0] >= 0 and self.layout_.lefts and (self._span() is None or at[1] < 0):
+            self.select((at[0], max(at[1], 0)), (at[0], max(at[1], 0)))
         menu = QMenu(self)
-        copy = menu.addAction("Copy")
-        if copy is not None:
-            copy.triggered.connect(self.copy)
+        line = self.layout_.rows[self._cursor[0]] if self._cursor is not None else None
+        deeds: list[tuple[str, Callable[[], object]]] = [("Copy", self.copy)]
+        if line is not None:
+            deeds.append(("Rows behind this figure", self.rows_asked.emit))
+            if line.level:
+                deeds.append((f"Only {line.label}", lambda: self.member_asked.emit("only")))
+                deeds.append((f"Without {line.label}", lambda: self.member_asked.emit("not")))
+        for text, run in deeds:
+            made = menu.addAction(text)
+            assert made is not None
+            made.triggered.connect(lambda _, run=run: run())
         menu.exec(event.globalPos())
 
     def viewportEvent(self, event: QEvent | None) -> bool:

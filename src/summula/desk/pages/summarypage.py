@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import statistics
 import time
+from typing import Any
 
 import msgspec
 from PyQt6.QtCore import pyqtSignal
@@ -19,11 +20,13 @@ from summula.core.folio.model import Summary, with_summary
 from summula.core.refusal import Refusal
 from summula.core.secondlook import summary_looks
 from summula.core.summaries import answer
-from summula.core.summaries.editing import fields_in, ordered_by, swap_axes, with_field
+from summula.core.summaries.behind import rows_behind, story
+from summula.core.summaries.editing import fields_in, ordered_by, swap_axes, with_field, with_member
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import FORMS, Form, Phrase
 from summula.core.summaries.printing import print_phrase
+from summula.core.tables.table import Table
 from summula.desk.board.putonboard import open_boards
 from summula.desk.frame.contents import dragged_field
 from summula.desk.frame.margin import Block, Margin, Note, Pair
@@ -44,6 +47,8 @@ from summula.desk.work import QUICK_ROWS, Work
 class SummaryPage(QWidget):
     """Listens to the summary in view; every change goes through the session."""
 
+    rows_found = pyqtSignal(object, object, list)  # a table, the rows behind a figure, the words that explain it
+
     def __init__(self, session: Session, margin: Margin, status: StatusLine) -> None:
         super().__init__()
         self.session, self.margin, self.status = session, margin, status
@@ -63,6 +68,8 @@ class SummaryPage(QWidget):
         self.pivot.folded.connect(self._fold)
         self.pivot.selected.connect(self._selected)
         self.pivot.field_dropped.connect(self.add_field)
+        self.pivot.rows_asked.connect(self.show_rows_behind)
+        self.pivot.member_asked.connect(self._ask_member)
         self.chart = SceneView("Chart")
         self.stack = QStackedWidget()
         self.stack.addWidget(self.pivot)
@@ -238,6 +245,38 @@ class SummaryPage(QWidget):
         of = "" if len(figures) == len(chosen) else f" of {column_name(grid, measure)}"
         account = f"sum {write(total)} · mean {write(total / len(figures))} · median {write(median)}"
         self.status.select(f"Selected {said(len(figures), 'cell')}{of}: {account}")
+
+    # -- behind a figure --------------------------------------------------------------------------------
+
+    def show_rows_behind(self) -> None:
+        """Ask for the rows behind the figure under the cursor (without one: behind the bottom line)."""
+        grid, summary = self.grid, self.summary
+        if grid is None or summary is None:
+            return
+        measure, row, column = self.pivot.current() or (0, (0, 0), (0, 0))
+        table = self.session.table(summary.table)
+
+        def work() -> tuple[Table, Any, list[str]]:
+            rows = rows_behind(grid, table, measure, row, column)
+            return table, rows, story(grid, table, measure, row, column, rows)
+
+        if table.rows <= QUICK_ROWS:
+            self.rows_found.emit(*work())
+        else:
+            self.work.ask(work, lambda found: self.rows_found.emit(*found), self.session.refuse)
+
+    def _ask_member(self, which: str) -> None:
+        """Keep only, or leave out, the member of the row under the cursor."""
+        grid, at = self.grid, self.pivot.current()
+        if grid is None or at is None or at[1][0] == 0:
+            return
+        level, node = at[1]
+        heading, member = grid.rows.headings[level - 1], grid.rows.path(level, node)[-1]
+        changed = with_member(self._phrase(), heading, member, only=which == "only")
+        if changed is None:
+            self.session.told.emit("This is not one member: change the words after “keeping” instead.", True)
+            return
+        self.say(changed, f"{'Only' if which == 'only' else 'Without'} {label_of(heading, member)}")
 
     # -- edits -----------------------------------------------------------------------------------------
 

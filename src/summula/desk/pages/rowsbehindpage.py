@@ -1,0 +1,103 @@
+"""The rows behind a figure: a page of its own, from which one comes back to the summary."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from summula.core.handout.delimited import csv_text
+from summula.core.refusal import Refusal
+from summula.core.summaries.figures import said
+from summula.core.tables.table import Table
+from summula.desk.frame.margin import Block, Margin, Note
+from summula.desk.frame.statusline import StatusLine
+from summula.desk.grid.rowsview import RowsView, TableModel
+from summula.desk.session import Session
+from summula.desk.theme import colour, font
+
+
+class RowsBehindPage(QWidget):
+    left = pyqtSignal()
+
+    def __init__(self, session: Session, margin: Margin, status: StatusLine) -> None:
+        super().__init__()
+        self.session, self.margin, self.status = session, margin, status
+        self.setObjectName("page")
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(20, 16, 0, 0)
+        self.column.setSpacing(10)
+        self.title = QLabel("Rows behind the figure")
+        self.title.setFont(font(22, 600, serif=True))
+        self.about = QLabel()
+        self.about.setWordWrap(True)
+        self.about.setStyleSheet(f"color: {colour('muted').name()}")
+        self.back = QPushButton("Back to the summary")
+        self.back.setProperty("strong", "true")
+        self.back.setToolTip("Escape")
+        self.back.clicked.connect(self.left)
+        self.copy = QPushButton("Copy the rows")
+        self.copy.clicked.connect(self.copy_all)
+        self.out = QPushButton("Rows as CSV …")
+        self.out.clicked.connect(self.hand_out)
+        top = QHBoxLayout()
+        top.setContentsMargins(0, 0, 20, 0)
+        top.addWidget(self.title, 1)
+        for button in (self.copy, self.out, self.back):
+            top.addWidget(button)
+        self.column.addLayout(top)
+        self.column.addWidget(self.about)
+        self.rows: RowsView | None = None
+
+    def show_rows(self, table: Table, rows: NDArray[np.int64], words: Sequence[str]) -> None:
+        """The rows of a table under the words that explain the figure."""
+        if self.rows is not None:
+            self.column.removeWidget(self.rows)
+            self.rows.hide()
+            self.rows.deleteLater()
+        self.rows = RowsView(table)
+        self.rows.show_rows(rows)
+        self.column.addWidget(self.rows, 1)
+        self.about.setText(" · ".join(words[:2]))
+        blocks: list[Block] = ["Where the figure comes from", *(Note(each) for each in words)]
+        self.margin.show_blocks(blocks)
+        self.status.say(f"{said(len(rows), 'row')} of {table.rows:,}")
+        self.rows.setFocus()
+
+    def _texts(self) -> list[list[str]]:
+        assert self.rows is not None
+        model = self.rows.model()
+        assert isinstance(model, TableModel)
+        names = [field.name for field in model.table.fields]
+        count = model.rowCount()
+        return [names, *([model.text(row, at) for at in range(len(names))] for row in range(count))]
+
+    def copy_all(self) -> None:
+        from PyQt6.QtGui import QGuiApplication
+
+        clipboard = QGuiApplication.clipboard()
+        if clipboard is not None:
+            lines = self._texts()[:100_001]
+            clipboard.setText("\n".join("\t".join(line) for line in lines))
+            self.session.told.emit(f"{said(len(lines) - 1, 'row')} on the clipboard", False)
+
+    def hand_out(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Rows behind the figure", "rows.csv", "CSV (*.csv)")
+        if name:
+            try:
+                Path(name).write_text(csv_text(self._texts()), "utf-8", newline="")
+            except OSError as fault:
+                self.session.refuse(
+                    Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder")
+                )
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)

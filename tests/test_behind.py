@@ -1,0 +1,134 @@
+"""From figures back to their rows, and out into sheets."""
+
+from __future__ import annotations
+
+import datetime as dt
+import io
+import math
+from pathlib import Path
+
+import numpy as np
+import openpyxl
+import polars as pl
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog
+
+from summula.core.folio import Opened
+from summula.core.handout.workbook import workbook_bytes
+from summula.core.reading.readers import table_from_frame
+from summula.core.summaries import Vocabulary, answer, parse, print_phrase
+from summula.core.summaries.behind import rows_behind, story
+from summula.core.tables.encoding import series_of
+from summula.core.tables.table import Table
+from summula.desk.window import Window
+from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
+
+PHRASES = (
+    "show sum of fee and sum of fee for (pier is N) by boat then pier across year of on",
+    'show sum of fee by boat where fee is over -3 and pier is not "S" keeping top 2 boat by rows gathering the rest',
+    "show sum of fee by boat across quarter of on keeping top 1 boat by sum of fee in each quarter of on",
+    "show sum of fee by fee in bands of 5 across month of on with every member",
+    "show sum of fee by boat then pier keeping bottom 50% of pier by rows",
+)
+_record = st.fixed_dictionaries(
+    {
+        "boat": st.sampled_from(["Tern", "Gull", "Auk", None]), "pier": st.sampled_from(["N", "S", None]),
+        "fee": st.one_of(st.none(), st.integers(-900, 2000).map(lambda n: n / 100)),
+        "on": st.one_of(st.none(), st.dates(dt.date(2023, 1, 1), dt.date(2024, 12, 31))),
+    }
+)  # fmt: skip
+_schema = {"boat": pl.String, "pier": pl.String, "fee": pl.Float64, "on": pl.Date}
+
+
+@settings(max_examples=60)
+@given(st.lists(_record, min_size=1, max_size=40), st.sampled_from(PHRASES))
+def test_the_rows_behind_a_figure_add_up_to_it(records: list[dict[str, object]], text: str) -> None:
+    table = table_from_frame("T", pl.DataFrame(records, schema=_schema), {"boat": "category", "pier": "category"})
+    phrase = parse(text)
+    grid = answer(phrase, table)
+    fees = series_of("fee", table.column("fee")).cast(pl.Float64).to_numpy()
+    for i, rows in enumerate(grid.rows.levels):
+        for j, columns in enumerate(grid.columns.levels):
+            for row in range(rows.size):
+                for column in range(columns.size):
+                    found = rows_behind(grid, table, 0, (i, row), (j, column))
+                    assert len(found) == grid.cell_rows[i, j][row, column]
+                    figure = grid.figure(0, (i, row), (j, column))
+                    present = fees[found][~np.isnan(fees[found])]
+                    assert math.isnan(figure) if len(present) == 0 else figure == pytest.approx(present.sum(), abs=1e-9)
+    words = story(grid, table, 0, (0, 0), (0, 0), rows_behind(grid, table, 0, (0, 0), (0, 0)))
+    assert words[0].startswith("sum of fee is") and "worked out from" in " ".join(words)
+
+
+def test_a_measures_own_conditions_narrow_its_rows() -> None:
+    frame = pl.DataFrame({"boat": ["a", "a", "b"], "pier": ["N", "S", "N"], "fee": [1, 2, 4]})
+    table = table_from_frame("T", frame)
+    grid = answer(parse(PHRASES[0].replace(" across year of on", "")), table)
+    assert rows_behind(grid, table, 1, (0, 0), (0, 0)).tolist() == [0, 2]
+
+
+def test_a_sheet_holds_real_numbers_and_harmless_texts(demo: Opened) -> None:
+    table = demo.tables["t1"]
+    phrase = demo.folio.summary("s3").phrase
+    grid = answer(phrase, table)
+    book = openpyxl.load_workbook(io.BytesIO(workbook_bytes(grid, "Takings by route", print_phrase(phrase))))
+    sheet = book.active
+    assert sheet is not None and sheet.freeze_panes == "C6" and sheet.merged_cells.ranges
+    last = sheet.max_row
+    assert sheet.cell(last, 1).value == "All" and sheet.cell(last, sheet.max_column - 1).value == pytest.approx(grid.bottom_line())
+    assert "£" in sheet.cell(last, 3).number_format and "%" in sheet.cell(last, 4).number_format
+    evil = table_from_frame("T", pl.DataFrame({"who": ["=1+1", "@x", "+2"], "n": [1, 2, 3]}))
+    made = openpyxl.load_workbook(io.BytesIO(workbook_bytes(answer(parse("show sum of n by who"), evil), "=x", "show")))
+    assert made.active is not None
+    kinds = {cell.value: cell.data_type for row in made.active.iter_rows() for cell in row if isinstance(cell.value, str)}
+    assert kinds["=1+1"] == "s" and kinds["=x"] == "s"
+
+
+def test_from_a_figure_to_its_rows_and_back(on_demo: Window, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:  # noqa: F811
+    window, session = on_demo, on_demo.session  # noqa: F811
+    session.turn_to("s6")
+    page = window.summary_page
+    session.set_phrase(page.summary, parse("show sum of Takings by Vessel", Vocabulary(session.table("t1"))), "as a grid")  # type: ignore[arg-type]
+    layout = page.pivot.layout_
+    assert layout is not None and page.grid is not None
+    petrel = next(at for at, line in enumerate(layout.rows) if line.label == "Petrel")
+    place = page.pivot.cell_rect(petrel, 0).center().toPoint()
+    viewport = page.pivot.viewport()
+    QTest.mouseDClick(viewport, LEFT, pos=place)
+    behind = window.rows_behind_page
+    assert window.pages.currentWidget() is behind and behind.rows is not None
+    table: Table = session.table("t1")
+    expected = int((series_of("Vessel", table.column("Vessel")) == "Petrel").sum())
+    assert behind.rows.model().rowCount() == expected  # type: ignore[union-attr]
+    assert "Vessel Petrel" in behind.about.text() and "£" in behind.about.text()
+    target = tmp_path / "rows.csv"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(target), ""))
+    QTest.mouseClick(behind.out, LEFT)
+    assert len(target.read_text().splitlines()) == expected + 1
+    QTest.mouseClick(behind.copy, LEFT)
+    clipboard = QGuiApplication.clipboard()
+    assert clipboard is not None and len(clipboard.text().splitlines()) == expected + 1
+    QTest.keyClick(behind, Qt.Key.Key_Escape)
+    assert window.pages.currentWidget() is page
+    # The member of a row alone, or left out; both are words of the phrase.
+    page.pivot.select((petrel, 0), (petrel, 0))
+    page.pivot.member_asked.emit("not")
+    assert print_phrase(session.folio.summary("s6").phrase) == "show sum of Takings by Vessel where Vessel is not Petrel"
+    page.pivot.select((0, 0), (0, 0))
+    page.pivot.member_asked.emit("not")
+    assert "is not Petrel or Dunlin" in print_phrase(session.folio.summary("s6").phrase)
+    page.pivot.select((0, 0), (0, 0))
+    page.pivot.member_asked.emit("only")
+    assert page.grid is not None and page.grid.rows.levels[1].size == 1
+    QTest.keyClick(window, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
+    assert window.pages.currentWidget() is behind
+    QTest.mouseClick(behind.back, LEFT, pos=QPoint(5, 5))
+    sheet = tmp_path / "out.xlsx"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(sheet), ""))
+    window.actions_.run("xlsx")
+    assert openpyxl.load_workbook(sheet).active is not None
