@@ -195,6 +195,14 @@ class Window(QMainWindow):
         add("paste", "Paste cells as a table", "or a copied file", self.paste, "Ctrl+Shift+V")
         add("again", "Read this table again", "from its source", self.read_again, "F5", when=has_table)
         add("refresh", "Refresh all tables", "from their sources", self.refresh_all, "Shift+F5", when=has_table)
+        add(
+            "starting points",
+            "Summaries worth asking for",
+            "of the table in view",
+            lambda: self.table_page.show_starting_points(),
+            "Ctrl+Shift+A",
+            when=on_table,
+        )
         add("add rows", "Add rows of other files …", "", lambda: self.table_page.ask_rows(), when=on_table)
         add(
             "add step",

@@ -15,7 +15,7 @@ from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 
 Span = tuple[int, int]
-_OF_NUMBERS = {
+OF_NUMBERS = {
     "sum",
     "mean",
     "median",
@@ -62,7 +62,7 @@ class Vocabulary:
 
     def check_function(self, function: Function, name: str, span: Span | None) -> str:
         field = self.field(name, span)
-        if function in _OF_NUMBERS and field.kind != "number":
+        if function in OF_NUMBERS and field.kind != "number":
             if field.kind == "code":
                 raise Refusal(
                     f"'{field.name}' is a code, so its {function} would mean nothing",

@@ -81,7 +81,7 @@ class TableModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.DisplayRole:
             if orientation == Qt.Orientation.Horizontal:
                 return self.table.fields[section].name
-            return f"{self.row_of(section) + 1:,}"
+            return f" {self.row_of(section) + 1:,}  "
         if role == Qt.ItemDataRole.ForegroundRole:
             return colour("muted")
         if role == Qt.ItemDataRole.TextAlignmentRole and orientation == Qt.Orientation.Vertical:

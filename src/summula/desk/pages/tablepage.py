@@ -18,6 +18,7 @@ from summula.core.preparation.steps import AnyStep, Step
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import distribution, rows_of_bar
 from summula.core.summaries.figures import said
+from summula.core.summaries.phrase import Phrase
 from summula.core.tables import finding
 from summula.core.tables.field import Field
 from summula.core.tables.table import Table
@@ -58,8 +59,13 @@ class TablePage(QWidget):
         self.more = QPushButton("Add rows from …")
         self.more.setToolTip("Append other files of the same shape, by field name")
         self.more.clicked.connect(self.ask_rows)
+        self.summarise = QPushButton("Summarise ▾")
+        self.summarise.setProperty("strong", "true")
+        self.summarise.setToolTip("Summaries worth asking for, as small pictures")
+        self.summarise.clicked.connect(self.show_starting_points)
         top.addWidget(self.again)
         top.addWidget(self.more)
+        top.addWidget(self.summarise)
         top.setContentsMargins(0, 0, 20, 0)
         self.column.addLayout(top)
         self.strip = StepStrip()
@@ -172,6 +178,21 @@ class TablePage(QWidget):
     def _choose(self, at: int) -> None:
         self._field = at
         self._margin()
+
+    def show_starting_points(self) -> None:
+        """Summaries worth asking of this table, as small live pictures."""
+        from summula.desk.pages.startingpoints import StartingPoints
+
+        table, table_id = self._shown, self._entry().id
+        if table is not None:
+
+            def begin(name: str, phrase: Phrase | None) -> None:
+                self.session.new_summary(table_id, phrase, name)
+
+            points = StartingPoints(self, table, begin)
+            self.starting = points
+            points.open_below(self.summarise)
+            points.focus_in()
 
     # -- rows in view ------------------------------------------------------------------------------------
 

@@ -3,6 +3,8 @@ fields."""
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,
@@ -32,6 +34,9 @@ from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.flow import FlowLayout
 
 _LINE = 28
+
+if TYPE_CHECKING:
+    from summula.desk.phrase.completionlist import CompletionList
 
 
 class WordButton(QWidget):
@@ -206,6 +211,7 @@ class PhraseBar(QWidget):
         column.addWidget(self.text)
         column.addLayout(row)
         self._refusal: Refusal | None = None
+        self._completions: CompletionList | None = None
         self.typing = typing
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
@@ -282,8 +288,19 @@ class PhraseBar(QWidget):
         self.typing.hide()
         self.words.show()
 
+    def completions(self) -> CompletionList:
+        """The list of what may follow; made when first wanted, since it knows the parser."""
+        if self._completions is None:
+            from summula.desk.phrase.completionlist import CompletionList
+
+            self._completions = CompletionList(self.text)
+        self._completions.vocabulary = self.vocabulary
+        return self._completions
+
     def _check(self) -> None:
         self._refusal = None
+        if self.text.hasFocus():
+            self.completions().offer()
         text = self.text.toPlainText()
         try:
             parse(text, self.vocabulary)
@@ -298,7 +315,7 @@ class PhraseBar(QWidget):
         suggestion = self._refusal.suggestion if self._refusal else None
         if self._refusal is None:
             self.trouble.setStyleSheet(f"color: {colour('gain').name()}")
-            self.trouble.setText("Enter takes it, Escape leaves it as it was")
+            self.trouble.setText("Enter takes it, Escape leaves it as it was; Tab completes")
         else:
             self.trouble.setStyleSheet(f"color: {colour('loss').name()}")
             self.trouble.setText(self._refusal.wrong + ("" if suggestion else f": {self._refusal.remedy}"))
@@ -322,6 +339,8 @@ class PhraseBar(QWidget):
     def _take(self) -> None:
         if self._refusal is not None:
             return
+        if self._completions is not None:
+            self._completions.hide()
         phrase = parse(self.text.toPlainText(), self.vocabulary)
         self.show_words()
         self.phrase_said.emit(phrase, "Change the phrase")
