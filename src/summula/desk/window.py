@@ -649,7 +649,7 @@ class Window(QMainWindow):
     def refresh(self) -> None:
         """Show the page in view of the present folio."""
         popover = QApplication.activePopupWidget()
-        if isinstance(popover, Popover):  # it is about a folio that has just become another
+        if isinstance(popover, Popover) and not popover.stays:  # it is about a folio that has just become another
             popover.close()
         page = self.session.page()
         value = page[1] if page is not None else None

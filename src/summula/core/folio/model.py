@@ -11,6 +11,7 @@ from summula.core.boards.board import Board
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
+from summula.core.summaries.dress import Dress
 from summula.core.summaries.phrase import Phrase, Struct
 from summula.core.tables.field import Field, Sensed
 
@@ -56,13 +57,15 @@ class TableEntry(Struct, frozen=True):
 
 
 class Summary(Struct, frozen=True):
-    """A phrase about a table, under a name. `folded`: the paths of labels whose members are hidden."""
+    """A phrase about a table, under a name. `folded`: the paths of labels whose members are hidden; `dresses`: how the
+    figures of each measure are dressed in the grid."""
 
     id: str
     name: str
     table: str
     phrase: Phrase
     folded: tuple[tuple[str, ...], ...] = ()
+    dresses: tuple[Dress, ...] = ()
 
 
 class Folio(Struct, frozen=True):

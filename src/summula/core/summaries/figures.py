@@ -14,11 +14,16 @@ NOTHING = "\N{EN DASH}"
 
 @dataclass(frozen=True, slots=True)
 class FigureStyle:
-    """`pattern` is a CLDR number pattern without a currency; `unit` (£) is said once, in the head."""
+    """`pattern` is a CLDR number pattern without a currency; `unit` (£) is said once, in the head.
+
+    A pattern may have parts for plus, minus and nothing, with semicolons between: "+0.0;-0.0;level". Figures are
+    divided by `scale` before they are written; the head says so.
+    """
 
     pattern: str = "#,##0"
     unit: str = ""
     percent: bool = False
+    scale: float = 1.0
 
     def text(self, value: float, *, unit: bool = False) -> str:
         """The figure as written in a cell; a dash when blank."""
@@ -26,6 +31,9 @@ class FigureStyle:
             return NOTHING
         if math.isinf(value):
             return "∞" if value > 0 else MINUS + "∞"
+        value /= self.scale
+        if ";" in self.pattern:
+            return _in_parts(self.pattern, value, self.unit if unit else "")
         written = _apply(self.pattern, abs(value))
         sign = MINUS if value < 0 and re.search(r"[1-9]", written) else ""
         return f"{sign}{self.unit if unit else ''}{written}"
@@ -52,6 +60,15 @@ class FigureStyle:
         if size >= 1000 or size == int(size):
             return f"{sign}{mark}{size:,.0f}"
         return f"{sign}{mark}{_rounded(size, digits)}"
+
+
+def _in_parts(pattern: str, value: float, unit: str) -> str:
+    """A figure under a pattern of two or three parts; a part without a place for figures is a word."""
+    plus, minus, *nothing = pattern.split(";")
+    part = nothing[0] if nothing and value == 0 else minus if value < 0 and minus else plus
+    if not re.search(r"[#0]", part):
+        return part
+    return f"{unit}{_apply(part, abs(value))}"
 
 
 def _rounded(size: float, digits: int) -> str:

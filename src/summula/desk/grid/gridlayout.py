@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from summula.core.charts.series import column_name
 from summula.core.fields.labels import heading_name, label_of
-from summula.core.summaries.figures import said
+from summula.core.summaries.dress import Dress, dress_of, dressed, reach_of
+from summula.core.summaries.figures import FigureStyle, said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.records import walk
 from summula.desk.theme import text_width
@@ -42,8 +43,11 @@ class HeadSpan:
 class GridLayout:
     """Made anew for each grid and each folding."""
 
-    def __init__(self, grid: Grid, folded: frozenset[tuple[str, ...]]) -> None:
+    def __init__(self, grid: Grid, folded: frozenset[tuple[str, ...]], dresses: tuple[Dress, ...] = ()) -> None:
         self.grid = grid
+        self.dresses = tuple(dress_of(dresses, at) for at in range(len(grid.names)))
+        self.styles = tuple(dressed(style, dress) for style, dress in zip(grid.styles, self.dresses, strict=True))
+        self.reaches = tuple(reach_of(grid, at) for at in range(len(grid.names)))
         self.rows = _lines(grid, folded)
         self.folds = any(line.foldable for line in self.rows)
         self.columns: list[tuple[tuple[int, int], int]] = [
@@ -51,7 +55,7 @@ class GridLayout:
             for node in walk(grid.columns, grid.phrase, subtotals_last=True)
             for measure in range(len(grid.names))
         ]
-        self.names = [column_name(grid, at) for at in range(len(grid.names))]
+        self.names = [_head_name(grid, at, self.dresses[at], self.styles[at]) for at in range(len(grid.names))]
         self.heads = self._head_spans()
         self.head_height = len(self.heads) * HEAD
         self.corner = " › ".join(heading_name(h) for h in grid.rows.headings)
@@ -100,7 +104,8 @@ class GridLayout:
         if self.rows and len(self.rows) > _MEASURED:
             widest = max(widest, text_width(self.text(len(self.rows) - 1, at), 13, 600))
         head = next((text_width(s.text, 13, 600) for s in self.heads[-1] if s.start == at and s.stop == at + 1), 0)
-        return float(min(max(widest, head, 40) + 20, 260))
+        marked = 18 if self.dresses[self.columns[at][1]].signs else 0
+        return float(min(max(widest + marked, head, 40) + 20, 260))
 
     def columns_between(self, left: float, right: float) -> range:
         first = max(0, bisect.bisect_right(self.lefts, left) - 1)
@@ -119,7 +124,7 @@ class GridLayout:
         value = self.grid.figure(measure, (line.level, line.node), node)
         if self.grid.cell_rows[line.level, node[0]][line.node, node[1]] == 0 and value == 0:
             return "–"  # nothing here, rather than a count of none
-        return self.grid.styles[measure].text(value)
+        return self.styles[measure].text(value)
 
     def exact(self, row: int, column: int) -> str:
         value = self.value(row, column)
@@ -144,6 +149,18 @@ class GridLayout:
         where = " › ".join(line.path) or "All"
         counted = said(rows, "row")
         return f"{where} · {self.column_words(column)}\n{self.exact(row, column) or 'blank'} · from {counted}"
+
+
+def _head_name(grid: Grid, measure: int, dress: Dress, style: FigureStyle) -> str:
+    """The measure's name; its unit and scale are said here, once."""
+    name = column_name(grid, measure)
+    if style.unit != grid.styles[measure].unit:
+        name = f"{name.removesuffix(f' ({grid.styles[measure].unit})')} ({style.unit})"
+    if style.scale == 1.0:
+        return name
+    return (
+        f"{name[:-1]} {dress.scale})" if name.endswith(f"({style.unit})") and style.unit else f"{name} ({dress.scale})"
+    )
 
 
 def _lines(grid: Grid, folded: frozenset[tuple[str, ...]]) -> list[Line]:

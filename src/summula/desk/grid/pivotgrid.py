@@ -30,9 +30,11 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
 from summula.core.summaries.behind import Place
+from summula.core.summaries.dress import PLAIN, Dress
 from summula.core.summaries.editing import Clause
 from summula.core.summaries.grid import Grid
 from summula.desk.frame.contents import dragged_field
+from summula.desk.grid.dressing import paint_dress
 from summula.desk.grid.gridlayout import HEAD, ROW, GridLayout
 from summula.desk.theme import colour, font
 
@@ -64,10 +66,10 @@ class PivotGrid(QAbstractScrollArea):
 
     # -- content -------------------------------------------------------------------------------------
 
-    def show_grid(self, grid: Grid, folded: Iterable[tuple[str, ...]]) -> None:
+    def show_grid(self, grid: Grid, folded: Iterable[tuple[str, ...]], dresses: tuple[Dress, ...] = ()) -> None:
         before = self.layout_
         self.message = ""
-        self.layout_ = GridLayout(grid, frozenset(folded))
+        self.layout_ = GridLayout(grid, frozenset(folded), dresses)
         same = before is not None and before.grid is grid
         if not same:
             self._anchor = self._cursor = None
@@ -167,9 +169,11 @@ class PivotGrid(QAbstractScrollArea):
                 if chosen:
                     painter.fillRect(QRectF(x, y, width, ROW), colour("plum wash"))
                 text = layout.text(row, column)
-                painter.setPen(
-                    colour("plum" if chosen else "ink" if line.total or layout.grid.rows.depth < 2 else "muted")
-                )
+                ink = "plum" if chosen else "ink" if line.total or layout.grid.rows.depth < 2 else "muted"
+                measure = layout.columns[column][1]
+                if layout.dresses[measure] != PLAIN:
+                    ink = paint_dress(painter, layout, row, column, QRectF(x, y, width, ROW), ink)
+                painter.setPen(colour(ink))
                 painter.drawText(
                     QRectF(x + 4, y, width - 12, ROW),
                     Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,

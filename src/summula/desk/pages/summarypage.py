@@ -21,6 +21,7 @@ from summula.core.refusal import Refusal
 from summula.core.secondlook import summary_looks
 from summula.core.summaries import answer
 from summula.core.summaries.behind import rows_behind, story
+from summula.core.summaries.dress import Dress, dress_of, dressed, with_dress
 from summula.core.summaries.editing import fields_in, ordered_by, swap_axes, with_field, with_member
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
@@ -40,6 +41,7 @@ from summula.desk.phrase.phrasewords import condition_words, heading_words, keep
 from summula.desk.phrase.popoverparts import remove_word
 from summula.desk.session import Session
 from summula.desk.theme import colour
+from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.sceneview import SceneView
 from summula.desk.work import QUICK_ROWS, Work
 
@@ -56,6 +58,7 @@ class SummaryPage(QWidget):
         self.summary: Summary | None = None
         self.grid: Grid | None = None
         self._answered: object = None
+        self.popover: Popover | None = None  # the one opened last
         self.work = Work(self)
         self.work.busy.connect(self._busy)
         self.title = Title(session)
@@ -168,7 +171,7 @@ class SummaryPage(QWidget):
             if grid.empty:
                 self.pivot.show_message("No rows are left. Loosen a condition after 'where', or take it away.")
             else:
-                self.pivot.show_grid(grid, summary.folded)
+                self.pivot.show_grid(grid, summary.folded, summary.dresses)
             self.stack.setCurrentWidget(self.pivot)
         else:
             until = last_period_stops(summary.phrase, self.session.table(summary.table), grid)
@@ -210,7 +213,13 @@ class SummaryPage(QWidget):
         blocks: list[Block] = ["In this summary"]
         for at, measure in enumerate(phrase.measures):
             style = grid.styles[at]
-            blocks.append(Pair(measure_words(measure, phrase.measures[:at]), f"{style.unit} {style.pattern}".strip()))
+            style = dressed(style, dress_of(summary.dresses, at))
+            pattern = f"{style.unit} {style.pattern}".strip()
+            words = measure_words(measure, phrase.measures[:at])
+            if phrase.form == "grid":
+                blocks.append(Pair(words, f"{pattern} ▾", lambda beside, at=at: self._dress(at, beside)))  # type: ignore[misc]
+            else:
+                blocks.append(Pair(words, pattern))
         for axis in (grid.rows, grid.columns):
             for depth, heading in enumerate(axis.headings):
                 codes = set(axis.levels[axis.depth].codes[:, depth].tolist())
@@ -245,6 +254,30 @@ class SummaryPage(QWidget):
         of = "" if len(figures) == len(chosen) else f" of {column_name(grid, measure)}"
         account = f"sum {write(total)} · mean {write(total / len(figures))} · median {write(median)}"
         self.status.select(f"Selected {said(len(figures), 'cell')}{of}: {account}")
+
+    def _dress(self, measure: int, beside: QWidget) -> None:
+        """How the figures of a measure look: a popover that shows every choice at once."""
+        from summula.desk.pages.dresspopover import DressPopover
+
+        summary, grid = self.summary, self.grid
+        assert summary is not None and grid is not None
+        figures = grid.values[grid.finest][measure].ravel()
+        present = sorted(float(each) for each in figures if math.isfinite(each))
+        examples = [present[0], present[len(present) // 2], present[-1]] if len(present) > 2 else present
+
+        def put(dress: Dress) -> None:
+            now = self.summary
+            assert now is not None
+            dresses = with_dress(now.dresses, measure, dress)
+            changed = msgspec.structs.replace(now, dresses=dresses)
+            self.session.edit(with_summary(self.session.folio, changed), f"Figures of {grid.names[measure]}")
+
+        name = measure_words(summary.phrase.measures[measure], summary.phrase.measures[:measure])
+        style, dress = grid.styles[measure], dress_of(summary.dresses, measure)
+        popover = DressPopover(self, name, style, examples, dress, put)
+        popover.stays = True
+        popover.open_below(beside)
+        self.popover = popover
 
     # -- behind a figure --------------------------------------------------------------------------------
 

@@ -9,6 +9,10 @@ from summula.desk.theme import colour, font
 
 
 class Popover(QFrame):
+    """`stays` says that it stays open while what it is about changes, since it is what changes it."""
+
+    stays = False
+
     def __init__(self, parent: QWidget, title: str, width: int = 280) -> None:
         super().__init__(parent.window(), Qt.WindowType.Popup)  # the parent may go before the popover does
         self.setObjectName("popover")

@@ -1,0 +1,57 @@
+"""How a measure's figures are dressed in a grid: their pattern and scale, sign marks, bars or shades behind them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+
+from summula.core.summaries.figures import FigureStyle, split_unit
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.phrase import Struct
+
+Scale = Literal["", "thousand", "million", "billion"]
+Fill = Literal["", "bars", "shade"]
+SCALES: dict[Scale, float] = {"": 1.0, "thousand": 1e3, "million": 1e6, "billion": 1e9}
+
+
+class Dress(Struct, frozen=True):
+    """`pattern` is a CLDR number pattern, empty for the measure's own; `signs` puts ▲ and ▼ to the left edge, in the
+    colours of gain and loss; `fill` draws bars from nothing, or a shade the stronger the larger."""
+
+    pattern: str = ""
+    scale: Scale = ""
+    signs: bool = False
+    fill: Fill = ""
+
+
+PLAIN = Dress()
+
+
+def dressed(style: FigureStyle, dress: Dress) -> FigureStyle:
+    """The style of a measure as its dress wants it."""
+    if dress.pattern:
+        unit, pattern = split_unit(dress.pattern)
+        style = replace(style, pattern=pattern, unit=unit or style.unit, percent="%" in pattern)
+    return replace(style, scale=SCALES[dress.scale]) if dress.scale and not style.percent else style
+
+
+def dress_of(dresses: tuple[Dress, ...], measure: int) -> Dress:
+    return dresses[measure] if measure < len(dresses) else PLAIN
+
+
+def with_dress(dresses: tuple[Dress, ...], measure: int, dress: Dress) -> tuple[Dress, ...]:
+    """The dresses with this one in its place."""
+    padded = [*dresses, *[PLAIN] * (measure + 1 - len(dresses))]
+    padded[measure] = dress
+    return tuple(padded)
+
+
+def reach_of(grid: Grid, measure: int) -> tuple[float, float]:
+    """The least and greatest figure of a measure at the finest level, nothing included: what bars are measured by."""
+    figures = grid.values[grid.finest][measure]
+    present = figures[np.isfinite(figures)]
+    if present.size == 0:
+        return 0.0, 0.0
+    return min(float(present.min()), 0.0), max(float(present.max()), 0.0)

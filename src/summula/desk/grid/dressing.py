@@ -1,0 +1,50 @@
+"""What is painted behind and beside a figure: bars, shades, sign marks."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter
+
+from summula.desk.grid.gridlayout import GridLayout
+from summula.desk.theme import colour, font
+
+_BAR = 0.42  # of full strength, so that figures over it are read
+_SHADE = 0.5
+
+
+def paint_dress(painter: QPainter, layout: GridLayout, row: int, column: int, area: QRectF, ink: str) -> str:
+    """Paint a cell's dress; returns the ink that its figure is written in.
+
+    Bars and shades are for members: a total, being the sum of all, would dwarf them.
+    """
+    measure = layout.columns[column][1]
+    dress, value = layout.dresses[measure], layout.value(row, column)
+    if not math.isfinite(value):
+        return ink
+    low, high = layout.reaches[measure]
+    level = layout.columns[column][0][0]
+    finest = layout.rows[row].level == layout.grid.rows.depth and level == layout.grid.columns.depth
+    if dress.fill == "shade" and finest and high > low:
+        size = abs(value) / max(high, -low)
+        token = "series 3" if value < 0 else "series 2"
+        painter.fillRect(area.adjusted(1, 1, -1, 0), colour(token, _SHADE * size, "sheet"))
+    elif dress.fill == "bars" and finest and high > low:
+        room = area.width() - 10
+        zero = area.x() + 5 + room * (-low / (high - low))
+        length = room * value / (high - low)
+        bar = QRectF(min(zero, zero + length), area.y() + 5, max(abs(length), 1.0), area.height() - 10)
+        painter.fillRect(bar, colour("loss" if value < 0 else "shape", _BAR, "sheet"))
+        if low < 0:
+            painter.fillRect(QRectF(zero, area.y() + 3, 1, area.height() - 6), colour("faint"))
+    if dress.signs and value:
+        token = "gain" if value > 0 else "loss"
+        face = painter.font()
+        painter.setFont(font(10))
+        painter.setPen(colour(token))
+        mark = area.adjusted(7, 0, 0, 0)
+        painter.drawText(mark, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, "▲" if value > 0 else "▼")
+        painter.setFont(face)
+        return token
+    return ink

@@ -1,0 +1,91 @@
+"""How a measure's figures look in the grid: pattern, scale, sign marks, bars. Every choice shows at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import msgspec
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QWidget
+
+from summula.core.summaries.dress import SCALES, Dress, dressed
+from summula.core.summaries.figures import FigureStyle
+from summula.desk.theme import colour, font
+from summula.desk.widgets.popover import Popover
+
+_PATTERNS = (
+    ("as the measure is", ""), ("whole numbers", "#,##0"), ("one decimal", "#,##0.0"), ("two decimals", "#,##0.00"),
+    ("pounds", "£#,##0"), ("euros", "€#,##0"), ("percent", "0.0%"), ("with a sign", "+#,##0;−#,##0;0"),
+    ("minus in brackets", "#,##0;(#,##0);–"),
+)  # fmt: skip
+_FILLS = (("nothing behind", ""), ("bars", "bars"), ("a shade", "shade"))
+
+
+class DressPopover(Popover):
+    """`put` takes every change at once; the popover stays, so that one can try."""
+
+    def __init__(
+        self, parent: QWidget, name: str, style: FigureStyle, examples: list[float], dress: Dress,
+        put: Callable[[Dress], None],
+    ) -> None:  # fmt: skip
+        super().__init__(parent, f"Figures of {name}", 290)
+        self.style_, self.examples, self.dress, self._put = style, examples, dress, put
+        self.pattern = self._combo("Pattern", [text for text, _ in _PATTERNS])
+        places = [at for at, (_, each) in enumerate(_PATTERNS) if each == dress.pattern]
+        self.pattern.setCurrentIndex(places[0] if places else -1)
+        self.pattern.activated.connect(lambda at: self._written(_PATTERNS[at][1]))
+        self.line = QLineEdit(dress.pattern)
+        self.line.setPlaceholderText("or write one: #,##0.0;(#,##0.0);–")
+        self.line.setAccessibleName("pattern as text")
+        self.line.returnPressed.connect(lambda: self._written(self.line.text().strip()))
+        self.column.addWidget(self.line)
+        self.scale = self._combo("Scale", ["in full", "in thousands", "in millions", "in billions"])
+        self.scale.setCurrentIndex(list(SCALES).index(dress.scale))
+        self.scale.activated.connect(lambda at: self._change(scale=list(SCALES)[at]))
+        self.fill = self._combo("Behind the figures", [text for text, _ in _FILLS])
+        self.fill.setCurrentIndex([each for _, each in _FILLS].index(dress.fill))
+        self.fill.activated.connect(lambda at: self._change(fill=_FILLS[at][1]))
+        self.signs = QCheckBox("▲ ▼ and the colours of gain and loss")
+        self.signs.setChecked(dress.signs)
+        self.signs.toggled.connect(lambda on: self._change(signs=on))
+        self.column.addWidget(self.signs)
+        self.example = QLabel()
+        self.example.setFont(font(13, 600))
+        self.example.setAccessibleName("example")
+        self.example.setWordWrap(True)
+        self.column.addWidget(self.example)
+        self._show()
+
+    def _combo(self, name: str, texts: list[str]) -> QComboBox:
+        label = QLabel(name)
+        label.setFont(font(12))
+        label.setStyleSheet(f"color: {colour('muted').name()}")
+        combo = QComboBox()
+        combo.setAccessibleName(name)
+        combo.addItems(texts)
+        self.column.addWidget(label)
+        self.column.addWidget(combo)
+        return combo
+
+    def _written(self, pattern: str) -> None:
+        try:
+            figures = not pattern or "#" in pattern or "0" in pattern
+            dressed(self.style_, Dress(pattern)).text(-1234.5)
+        except ValueError:
+            figures = False
+        if not figures:
+            self.example.setText("This is not a number pattern: it has # and 0 for figures, as #,##0.00 has.")
+            self.example.setStyleSheet(f"color: {colour('loss').name()}")
+            return
+        self.line.setText(pattern)
+        self._change(pattern=pattern)
+
+    def _change(self, **what: object) -> None:
+        self.dress = msgspec.structs.replace(self.dress, **what)
+        self._show()
+        self._put(self.dress)
+
+    def _show(self) -> None:
+        style = dressed(self.style_, self.dress)
+        self.example.setStyleSheet("")
+        texts = [style.text(value, unit=True) for value in self.examples]
+        self.example.setText("For example:  " + "   ".join(texts))

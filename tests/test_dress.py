@@ -1,0 +1,81 @@
+"""Figures as a person wants them written: patterns, scales, marks and bars, kept with the summary."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QPushButton
+
+from summula.core.folio import open_folio
+from summula.core.summaries import Vocabulary, parse
+from summula.core.summaries.dress import Dress, dressed, reach_of, with_dress
+from summula.core.summaries.figures import FigureStyle
+from summula.desk.pages.dresspopover import DressPopover
+from summula.desk.theme import colour
+from summula.desk.window import Window
+from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
+
+
+@pytest.mark.parametrize(
+    ("dress", "value", "written"),
+    [
+        (Dress(), 1234.5, "1,234"), (Dress("#,##0.00"), -1234.5, "−1,234.50"), (Dress(scale="thousand"), 1234567, "1,235"),
+        (Dress("#,##0.0", "million"), -2_340_000, "−2.3"), (Dress("+#,##0;−#,##0;level"), 5, "+5"),
+        (Dress("+#,##0;−#,##0;level"), -5, "−5"), (Dress("+#,##0;−#,##0;level"), 0, "level"), (Dress("#,##0;(#,##0);–"), -1234, "(1,234)"),
+        (Dress("0.0%"), 0.1234, "12.3%"), (Dress("#,##0.###"), 0.5, "0.5"), (Dress("00000"), 42, "00042"), (Dress("#,##0"), float("nan"), "–"),
+    ],
+)  # fmt: skip
+def test_a_figure_under_a_pattern(dress: Dress, value: float, written: str) -> None:
+    assert dressed(FigureStyle("#,##0", "£"), dress).text(value) == written
+
+
+def test_units_and_places() -> None:
+    style = dressed(FigureStyle("#,##0", "£"), Dress("€#,##0.00"))
+    assert style.text(3, unit=True) == "€3.00" and dressed(style, Dress()).unit == "€"
+    assert with_dress((), 2, Dress(signs=True)) == (Dress(), Dress(), Dress(signs=True))
+
+
+def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_path: Path) -> None:  # noqa: F811
+    window, session = on_demo, on_demo.session  # noqa: F811
+    session.turn_to("s5")
+    page = window.summary_page
+    text = 'show sum of Takings - sum of "Running cost" called Net by month of "Sailed on"'
+    session.set_phrase(page.summary, parse(text, Vocabulary(session.table("t1"))), "as a grid")  # type: ignore[arg-type]
+    QTest.qWait(20)
+    button = next(b for b in window.margin.findChildren(QPushButton) if b.accessibleName().startswith("Net") and b.isVisible())
+    QTest.mouseClick(button, LEFT)
+    popover = page.popover
+    assert isinstance(popover, DressPopover) and "£" in popover.example.text()
+    layout = page.pivot.layout_
+    assert layout is not None
+    plain = layout.text(6, 0)
+    popover.scale.setCurrentIndex(1)
+    popover.scale.activated.emit(1)
+    layout = page.pivot.layout_
+    assert layout is not None and layout.names == ["Net (£ thousand)"] and layout.text(6, 0) != plain
+    popover.line.setText("no figures")
+    QTest.keyClick(popover.line, Qt.Key.Key_Return)
+    popover.line.setText("#,##0.00")
+    QTest.keyClick(popover.line, Qt.Key.Key_Return)
+    popover.signs.click()
+    popover.fill.activated.emit(1)
+    assert popover.isVisible()  # it stays, so that one can try
+    popover.close()
+    summary = session.folio.summary("s5")
+    assert summary.dresses == (Dress("#,##0.00", "thousand", True, "bars"),)
+    assert page.grid is not None and reach_of(page.grid, 0)[0] < 0 < reach_of(page.grid, 0)[1]
+    QApplication.processEvents()
+    viewport = page.pivot.viewport()
+    assert viewport is not None
+    picture = viewport.grab().toImage()
+    july = page.pivot.cell_rect(6, 0)
+    inks = {picture.pixelColor(int(july.x() + at), int(july.center().y())).name() for at in range(4, int(july.width()) - 4)}
+    assert colour("gain").name() in inks or colour("shape", 0.42, "sheet").name() in inks
+    session.save(tmp_path / "d.summula")
+    assert open_folio(tmp_path / "d.summula").folio.summary("s5").dresses == summary.dresses
+    for _ in range(4):
+        session.undo()
+    assert session.folio.summary("s5").dresses == ()
