@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from importlib.resources import files
+from pathlib import Path
+from typing import get_args
 
 import msgspec
 import polars as pl
@@ -10,12 +13,23 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from summula.cli import main
 from summula.core.fields import Bands, Heading
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import FORMS, Phrase, Vocabulary, parse, print_phrase
 from summula.core.summaries.parsetable import digest
-from summula.core.summaries.phrase import Aggregate, Arithmetic, Comparison, Condition, Keep, Measure, Number, Order
+from summula.core.summaries.phrase import (
+    Aggregate,
+    Arithmetic,
+    Comparison,
+    Condition,
+    Function,
+    Keep,
+    Measure,
+    Number,
+    Order,
+)
 
 names = st.one_of(
     st.sampled_from(
@@ -160,3 +174,18 @@ def test_the_stored_parse_table_is_of_this_grammar() -> None:
     """After a change of the grammar: python -m summula.core.summaries.parsetable."""
     stored = files("summula.core.summaries").joinpath("phrase.table").read_bytes()
     assert msgspec.msgpack.decode(stored)["digest"] == digest()
+
+
+def test_every_example_of_the_reference_has_its_answer(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    text = (Path(__file__).parent.parent / "docs" / "phrase.md").read_text("utf-8")
+    table = tmp_path / "trips.csv"
+    table.write_text(re.findall(r"```csv\n(.*?)```", text, re.DOTALL)[0])
+    examples = re.findall(r"```ask\n(.*?)\n(.*?)\n```", text, re.DOTALL)
+    assert len(examples) > 45
+    for phrase, expected in examples:
+        assert main(["ask", str(table), phrase]) == 0
+        assert capsys.readouterr().out.rstrip() == expected.rstrip(), phrase
+    # Every function, comparison and test of the language is among them.
+    asked = " ".join(phrase for phrase, _ in examples)
+    for function in get_args(Function):
+        assert function in (*asked.split(), "default", "each row") or function in asked, function

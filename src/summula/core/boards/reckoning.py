@@ -217,6 +217,17 @@ def last_period_stops(phrase: Phrase, table: Table, grid: Grid) -> str:
     return ""
 
 
+def last_period(phrase: Phrase, table: Table, grid: Grid) -> tuple[Heading, str] | None:
+    """The heading and member of a latest period that is shown and is not over; None where there is none."""
+    if not last_period_stops(phrase, table, grid):
+        return None
+    for axis in (grid.rows, grid.columns):
+        for depth, heading in enumerate(axis.headings):
+            if heading.carries_year:
+                return heading, max(str(m) for m in _shown(axis, depth) if m is not None)
+    return None
+
+
 def _shown(axis: Any, depth: int) -> list[Any]:
     codes = set(axis.levels[axis.depth].codes[:, depth].tolist())
     return [axis.members[depth][code] for code in codes]

@@ -1,5 +1,5 @@
 """Second looks: quiet warnings about likely mistakes, one rule a function."""
 
-from summula.core.secondlook.rules import SecondLook, field_looks, summary_looks, table_looks
+from summula.core.secondlook.rules import SecondLook, field_looks, mended, summary_looks, table_looks
 
-__all__ = ["SecondLook", "field_looks", "summary_looks", "table_looks"]
+__all__ = ["SecondLook", "field_looks", "mended", "summary_looks", "table_looks"]

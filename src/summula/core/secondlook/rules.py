@@ -4,12 +4,22 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
-from summula.core.boards.reckoning import last_period_stops
+from summula.core.boards.reckoning import last_period, last_period_stops
 from summula.core.statistics.distribution import distribution
 from summula.core.summaries.grid import Grid
-from summula.core.summaries.phrase import Phrase
+from summula.core.summaries.phrase import (
+    Aggregate,
+    Calculation,
+    Condition,
+    Measure,
+    Number,
+    Phrase,
+    aggregates_of,
+)
+from summula.core.summaries.printing import print_condition
 from summula.core.tables.field import Sensed
 from summula.core.tables.table import Table
 
@@ -55,7 +65,7 @@ def table_looks(table: Table) -> list[SecondLook]:
 
 def summary_looks(phrase: Phrase, table: Table, grid: Grid) -> list[SecondLook]:
     """What is worth a second look in an answer."""
-    found = [rule(phrase, table, grid) for rule in (_part_way_period, _left_out, _empty_cells)]
+    found = [rule(phrase, table, grid) for rule in _OF_SUMMARIES]
     return [look for look in found if look is not None]
 
 
@@ -156,6 +166,8 @@ def _part_way_period(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | N
     return SecondLook(
         "The last period is part-way through.",
         f"Its rows stop on {until}, so it stands lower than a full one would.",
+        "Leave it out",
+        "without last period",
     )
 
 
@@ -166,7 +178,124 @@ def _left_out(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     return SecondLook(
         "Totals cover only what is kept.",
         f"{grid.rows_used:,} of {grid.rows_read:,} rows are in them. Gather the rest to have totals of everything.",
+        "Gather the rest",
+        "gather",
     )
+
+
+def _torn_means(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """A mean of a field whose extreme values pull it far from the median."""
+    for measure in phrase.measures:
+        for aggregate in aggregates_of(measure.calculation):
+            if aggregate.function != "mean" or aggregate.field is None:
+                continue
+            shape = distribution(table, aggregate.field)
+            if shape.mean is None or shape.median is None or shape.median == 0:
+                continue
+            if abs(shape.mean - shape.median) > 0.8 * abs(shape.median):
+                return SecondLook(
+                    f"A few extreme values pull the mean of {aggregate.field}.",
+                    f"Over all rows the mean is {shape.mean:,.4g}, the median {shape.median:,.4g}.",
+                    "Take the median",
+                    "median",
+                )
+    return None
+
+
+def _mixed_shares(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """Shares of a whole that some members lessen do not add up as people expect."""
+    for at, measure in enumerate(phrase.measures):
+        if measure.comparison is None or not measure.comparison.kind.startswith("share"):
+            continue
+        shares = grid.values[grid.finest][at]
+        if np.any(shares < 0) and np.any(shares > 0):
+            return SecondLook(
+                "Shares of figures with both signs.",
+                "Some members lessen the whole, so that the shares of the others add up to more than 100 %.",
+                "Show the figures instead",
+                "no shares",
+            )
+    return None
+
+
+def _few_rows(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """Means, medians and the like of a handful of rows."""
+    told = {"mean", "median", "percentile", "standard deviation", "variance"}
+    functions = {a.function for measure in phrase.measures for a in aggregates_of(measure.calculation)}
+    if not functions & told or any(
+        a == Aggregate("rows") for m in phrase.measures for a in aggregates_of(m.calculation)
+    ):
+        return None
+    counts = grid.cell_rows[grid.finest]
+    few = int(np.count_nonzero((counts > 0) & (counts < _FEW)))
+    if not few:
+        return None
+    figures = "One figure stands" if few == 1 else f"{few:,} figures stand"
+    return SecondLook(
+        f"{figures} on fewer than {_FEW} rows.",
+        "Such a mean or median says little about what is usual.",
+        "Show how many rows",
+        "rows",
+    )
+
+
+def _at_odds(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """Conditions that no row can meet together."""
+    if grid.rows_used or not phrase.where:
+        return None
+    for at, first in enumerate(phrase.where):
+        for second in phrase.where[at + 1 :]:
+            if first.heading == second.heading:
+                return SecondLook(
+                    f"Two conditions on {first.heading.field} are at odds.",
+                    f"No row meets both “{print_condition(first)}” and “{print_condition(second)}”.",
+                    "Take the second away",
+                    "without second condition",
+                )
+    return None
+
+
+def mended(deed: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
+    """The phrase with the remedy of one of its second looks done."""
+    if deed == "without last period":
+        found = last_period(phrase, table, grid)
+        if found is not None:
+            heading, member = found
+            value = float(member) if heading.part == "year" else member
+            return msgspec.structs.replace(phrase, where=(*phrase.where, Condition(heading, "is not", (value,))))
+    elif deed == "gather":
+        keeps = tuple(msgspec.structs.replace(each, gather=True) for each in phrase.keeping)
+        return msgspec.structs.replace(phrase, keeping=keeps)
+    elif deed == "median":
+        measures = tuple(
+            msgspec.structs.replace(each, calculation=_with_medians(each.calculation)) for each in phrase.measures
+        )
+        return msgspec.structs.replace(phrase, measures=measures)
+    elif deed == "no shares":
+        measures = tuple(
+            msgspec.structs.replace(each, comparison=None)
+            if each.comparison is not None and each.comparison.kind.startswith("share")
+            else each
+            for each in phrase.measures
+        )
+        return msgspec.structs.replace(phrase, measures=tuple(dict.fromkeys(measures)))
+    elif deed == "rows":
+        return msgspec.structs.replace(phrase, measures=(*phrase.measures, Measure(Aggregate("rows"))))
+    elif deed == "without second condition":
+        headings = [each.heading for each in phrase.where]
+        second = next(at for at, heading in enumerate(headings) if heading in headings[:at])
+        return msgspec.structs.replace(phrase, where=phrase.where[:second] + phrase.where[second + 1 :])
+    return phrase
+
+
+def _with_medians(calculation: Calculation) -> Calculation:
+    if isinstance(calculation, Aggregate):
+        return (
+            msgspec.structs.replace(calculation, function="median") if calculation.function == "mean" else calculation
+        )
+    if isinstance(calculation, Number):
+        return calculation
+    return type(calculation)(calculation.operator, _with_medians(calculation.left), _with_medians(calculation.right))
 
 
 def _empty_cells(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
@@ -177,3 +306,9 @@ def _empty_cells(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
         return None
     figures = "One figure has" if empty == 1 else f"{empty:,} figures have"
     return SecondLook(f"{figures} no rows.", "Shown as –, counted as nothing, not as zero.")
+
+
+_FEW = 5
+_OF_SUMMARIES = (
+    _at_odds, _part_way_period, _left_out, _torn_means, _mixed_shares, _few_rows, _empty_cells,
+)  # fmt: skip

@@ -52,7 +52,7 @@ class Deed:
 
 
 @dataclass(frozen=True)
-class Look:
+class LookBlock:
     """A second look, and what its remedy does."""
 
     look: SecondLook
@@ -77,7 +77,7 @@ class Shape:
     chosen: Callable[[int], None] | None = None
 
 
-Block = Look | Offer | Shape | str | Pair | Note | Deed | SecondLook | Distribution | QWidget
+Block = LookBlock | Offer | Shape | str | Pair | Note | Deed | SecondLook | Distribution | QWidget
 
 
 class ShapeView(QWidget):
@@ -178,8 +178,8 @@ class Margin(SwapArea):
                 button = QPushButton(block.text)
                 button.clicked.connect(block.run)
                 column.addWidget(button)
-            elif isinstance(block, SecondLook | Look):
-                column.addWidget(_second_look(block if isinstance(block, Look) else Look(block)))
+            elif isinstance(block, SecondLook | LookBlock):
+                column.addWidget(_second_look(block if isinstance(block, LookBlock) else LookBlock(block)))
                 column.addSpacing(8)
             elif isinstance(block, Distribution | Shape):
                 column.addWidget(ShapeView(block if isinstance(block, Shape) else Shape(block)))
@@ -269,7 +269,7 @@ class _OfferRow(QAbstractButton):
         self.update()
 
 
-def _second_look(block: Look) -> QWidget:
+def _second_look(block: LookBlock) -> QWidget:
     look = block.look
     frame = QFrame()
     frame.setObjectName("look")

@@ -16,7 +16,7 @@ from summula.core.statistics.distribution import distribution
 from summula.core.summaries.figures import FigureStyle
 from summula.core.tables.field import Field, Kind
 from summula.core.tables.table import Table
-from summula.desk.frame.margin import Block, Look, Note, Offer, Pair, Shape
+from summula.desk.frame.margin import Block, LookBlock, Note, Offer, Pair, Shape
 from summula.desk.grid.rowsview import date_of_any, style_of
 from summula.desk.theme import colour, font
 from summula.desk.widgets.glyphs import KIND_WORDS
@@ -103,7 +103,7 @@ class FieldMargin(QObject):
         return lambda _: self.show_bar(name, bar)
 
     def _look(self, look: SecondLook, name: str) -> Block:
-        return Look(look, lambda: self.remedy(look.deed, name))
+        return LookBlock(look, lambda: self.remedy(look.deed, name))
 
     def _offers(self, field: Field) -> list[Block]:
         def offer(text: str, glyph: Kind, step: type[said.Step], hint: str) -> Offer:

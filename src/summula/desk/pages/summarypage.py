@@ -18,7 +18,7 @@ from summula.core.charts.series import column_name
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_summary
 from summula.core.refusal import Refusal
-from summula.core.secondlook import summary_looks
+from summula.core.secondlook import SecondLook, mended, summary_looks
 from summula.core.summaries import answer
 from summula.core.summaries.behind import rows_behind, story
 from summula.core.summaries.dress import Dress, dress_of, dressed, with_dress
@@ -30,7 +30,7 @@ from summula.core.summaries.printing import print_phrase
 from summula.core.tables.table import Table
 from summula.desk.board.putonboard import open_boards
 from summula.desk.frame.contents import dragged_field
-from summula.desk.frame.margin import Block, Margin, Note, Pair
+from summula.desk.frame.margin import Block, LookBlock, Margin, Note, Pair
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.grid.pivotgrid import PivotGrid
 from summula.desk.pages.formbutton import FormButton
@@ -238,8 +238,16 @@ class SummaryPage(QWidget):
             blocks += [Note(f"{name}: {text}") for name, text in meanings[:4]]
         looks = summary_looks(phrase, table, grid)
         if looks:
-            blocks += ["Worth a second look", *looks]
+            blocks += ["Worth a second look", *(self._look(look) for look in looks)]
         self.margin.show_blocks(blocks)
+
+    def _look(self, look: SecondLook) -> Block:
+        def mend() -> None:
+            assert self.summary is not None and self.grid is not None
+            table = self.session.table(self.summary.table)
+            self.say(mended(look.deed, self._phrase(), table, self.grid), look.remedy)
+
+        return LookBlock(look, mend if look.deed else None)
 
     def _selected(self, chosen: list[tuple[int, float]]) -> None:
         """The selection's sum, mean and median; of its first measure where it holds several."""
