@@ -15,6 +15,7 @@ import polars as pl
 
 from benchmarks.board import board_of, click_rivals, reckoning_of
 from benchmarks.data import encoded, frame
+from benchmarks.figures import figures
 from benchmarks.reading import reading, refresh
 from summula.core.boards import Board
 from summula.core.summaries import Vocabulary, answer, parse
@@ -200,6 +201,7 @@ def summaries() -> None:
         table = encoded(rows)
         if size == 1_000_000:
             one_sum(rows, table)
+        figures(rows, table, report)
         one_click(rows, table)
         del rows, table
 

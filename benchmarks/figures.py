@@ -1,0 +1,141 @@
+"""Figures that cannot be added up, and keeping: with all totals, against rivals who must work out every total anew."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+import duckdb
+import pandas as pd
+import polars as pl
+
+from summula.core.summaries import Vocabulary, answer, parse
+from summula.core.summaries.answer import dimensions_of
+from summula.core.summaries.cells import fold
+from summula.core.tables.table import Table
+
+Report = Callable[[str, float, dict[str, float], str], None]
+LEVELS = (["Route", "Vessel"], ["Route"], ["Vessel"], [])
+
+
+def best(work: Callable[[], object], times: int, fresh: Callable[[], object] | None = None) -> float:
+    taken = []
+    for _ in range(times):
+        if fresh is not None:
+            fresh()
+        start = time.perf_counter()
+        work()
+        taken.append((time.perf_counter() - start) * 1000)
+    return sorted(taken)[times // 2]
+
+
+def figures(rows: pl.DataFrame, table: Table, report: Report) -> None:
+    """Median, distinct count, top five with the rest gathered, and a typed phrase on a folded table."""
+    words = Vocabulary(table)
+    times = 5 if table.rows < 2_000_000 else 3
+    connection = duckdb.connect()
+    plain = rows.with_columns(pl.col("Route", "Vessel", "Ticket").cast(pl.String))
+    connection.register("arrow_rows", plain.to_arrow())
+    for name in ("Route", "Vessel"):
+        members = ", ".join(f"'{m}'" for m in rows[name].dtype.categories)  # type: ignore[attr-defined]
+        connection.execute(f"create type {name}_kind as enum ({members})")
+    connection.execute(
+        "create table stored as select Route::Route_kind Route, Vessel::Vessel_kind Vessel, Passengers, Takings from arrow_rows"
+    )
+    pandas = pd.DataFrame({name: rows[name].to_pandas() for name in ("Route", "Vessel", "Passengers", "Takings")})
+
+    def forget() -> None:
+        for key in [k for k in table.memo if isinstance(k, tuple) and k[0] in ("cells", "mask", "order")]:
+            del table.memo[key]
+
+    def by_polars(expression: pl.Expr) -> Callable[[], object]:
+        lazy = rows.lazy()
+        return lambda: pl.collect_all(
+            [lazy.group_by(keys).agg(expression) if keys else lazy.select(expression) for keys in LEVELS]
+        )
+
+    def by_pandas(function: str, field: str) -> Callable[[], object]:
+        def work() -> None:
+            for keys in LEVELS:
+                if keys:
+                    getattr(pandas.groupby(keys, observed=True)[field], function)()
+                else:
+                    getattr(pandas[field], function)()
+
+        return work
+
+    def by_duckdb(figure: str) -> Callable[[], object]:
+        text = f"select Route, Vessel, {figure} from stored group by grouping sets ((1, 2), (1), (2), ())"
+        return lambda: connection.execute(text).fetchall()
+
+    median = parse("show median of Takings by Route across Vessel", words)
+    report(
+        f"Median by two headings with all totals, {table.rows:,} rows",
+        best(lambda: answer(median, table), times, forget),
+        {
+            "polars": best(by_polars(pl.col("Takings").median()), times),
+            "duckdb": best(by_duckdb("median(Takings)"), times),
+            "pandas": best(by_pandas("median", "Takings"), 3),
+        },
+        "under 1.0",
+    )
+    distinct = parse("show distinct count of Passengers by Route across Vessel", words)
+    report(
+        f"Distinct count by two headings with all totals, {table.rows:,} rows",
+        best(lambda: answer(distinct, table), times, forget),
+        {
+            "polars": best(by_polars(pl.col("Passengers").n_unique()), times),
+            "duckdb": best(by_duckdb("count(distinct Passengers)"), times),
+            "pandas": best(by_pandas("nunique", "Passengers"), 3),
+        },
+        "under 1.0",
+    )
+    top = parse("show sum of Takings by Vessel keeping top 5 Vessel by sum of Takings gathering the rest", words)
+
+    def polars_top() -> None:
+        sums = rows.lazy().group_by("Vessel").agg(pl.col("Takings").sum()).sort("Takings", descending=True).collect()
+        sums.head(5), sums.slice(5)["Takings"].sum(), sums["Takings"].sum()
+
+    def pandas_top() -> None:
+        sums = pandas.groupby("Vessel", observed=True)["Takings"].sum().sort_values(ascending=False)
+        sums.head(5), sums[5:].sum(), sums.sum()
+
+    def duckdb_top() -> None:
+        connection.execute(
+            "with s as (select Vessel, sum(Takings) t from stored group by 1), r as (select *, row_number() over (order by t desc) n from s) "
+            "select case when n <= 5 then Vessel::varchar end v, sum(t) from r group by grouping sets ((1), ())"
+        ).fetchall()
+
+    report(
+        f"Top five with the rest gathered, {table.rows:,} rows",
+        best(lambda: answer(top, table), times, forget),
+        {"polars": best(polars_top, times), "duckdb": best(duckdb_top, times), "pandas": best(pandas_top, 3)},
+        "under 0.8",
+    )
+    typed = parse('show sum of Takings by Route across year of "Sailed on" where Ticket is Single', words)
+    board = parse(
+        'show sum of Takings by Route then Vessel then Ticket then Weather across year-month of "Sailed on"', words
+    )
+    cells = fold(table, dimensions_of(board, table), summed="Takings")
+    cells.part("Takings", "sum")
+
+    def polars_typed() -> None:
+        kept = (
+            rows.lazy().filter(pl.col("Ticket") == "Single").with_columns(pl.col("Sailed on").dt.year().alias("year"))
+        )
+        pl.collect_all([
+            kept.group_by(keys).agg(pl.col("Takings").sum()) if keys else kept.select(pl.col("Takings").sum())
+            for keys in (["Route", "year"], ["Route"], ["year"], [])
+        ])  # fmt: skip
+
+    def forget_answer() -> None:
+        for key in [k for k in cells.memo if isinstance(k, tuple) and k[0] in ("finished", "axis")]:
+            del cells.memo[key]
+
+    report(
+        f"A typed phrase on a board's folded table, {table.rows:,} rows",
+        best(lambda: answer(typed, table, cells), 9, forget_answer),
+        {"polars": best(polars_typed, times)},
+        "under 0.05",
+    )
+    connection.close()
