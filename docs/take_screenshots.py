@@ -144,7 +144,7 @@ def preparing(window: Window, shot: Callable[[str], None]) -> None:
         assert popover is not None
         popover.close()
         source.write_text(BERTHS + "61;Auk;05/06/2024;2;80,00;N\n", "utf-8")
-        window.read_again()
+        window.taking.read_again()
         settle(500)
         shot("refresh")
         window.news.hide()

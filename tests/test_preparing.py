@@ -309,7 +309,7 @@ def test_rows_and_fields_come_from_other_files(
 def test_a_source_that_changes_offers_itself_or_is_read_by_itself(boats: Window, qtbot: QtBot, tmp_path: Path) -> None:
     window, session, source = boats, boats.session, tmp_path / "boats.csv"  # noqa: F811
     source.write_text(BOATS + "101;Auk;06/05/2024;9;N\n")
-    window.freshness.look()
+    window.taking.freshness.look()
     assert window.news.isVisible() and "boats.csv has changed" in window.news.text.text()
     QTest.mouseClick(window.news.deed, LEFT)
     qtbot.waitUntil(lambda: session.table("t1").rows == 101, timeout=10_000)
@@ -321,7 +321,7 @@ def test_a_source_that_changes_offers_itself_or_is_read_by_itself(boats: Window,
     by_itself.click()
     assert session.folio.table("t1").fresh == "again"
     source.write_text(BOATS)
-    window.freshness.look()
+    window.taking.freshness.look()
     qtbot.waitUntil(lambda: session.table("t1").rows == 100, timeout=10_000)
     session.undo()
     assert session.table("t1").rows == 101
@@ -333,7 +333,7 @@ def test_a_source_that_changes_offers_itself_or_is_read_by_itself(boats: Window,
 def test_reading_can_be_cancelled(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
     source = tmp_path / "large.csv"
     source.write_text("a,b\n" + "1,x\n" * 4_000_000)
-    window.take_path(source)
+    window.taking.take_path(source)
     qtbot.waitUntil(lambda: "rows so far" in window.status.taken.text(), timeout=10_000)
     assert window.status.cancel.isVisible()
     QTest.mouseClick(window.status.cancel, LEFT)

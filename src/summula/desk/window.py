@@ -14,27 +14,24 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QMainWindow,
-    QMessageBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from summula.core.boards.board import Board
-from summula.core.folio.model import SUFFIX, Summary, TableEntry, with_table
-from summula.core.handout.delimited import csv_text
-from summula.core.reading.readas import ReadAs
-from summula.core.refusal import Refusal
-from summula.core.summaries.records import laid_out
+from summula.core.folio.model import SUFFIX, Summary, TableEntry
 from summula.desk.actions import Action, Actions
 from summula.desk.frame.contents import Contents
 from summula.desk.frame.header import Header
 from summula.desk.frame.margin import Margin
 from summula.desk.frame.newsbar import NewsBar
 from summula.desk.frame.statusline import StatusLine
-from summula.desk.freshness import Freshness
+from summula.desk.handingout import HandingOut
 from summula.desk.pages.emptypage import EmptyPage
+from summula.desk.saving import Saving
 from summula.desk.session import Session, warm_up
+from summula.desk.taking import Taking
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import Work
 
@@ -44,7 +41,7 @@ if TYPE_CHECKING:
 
     from summula.core.tables.table import Table
     from summula.desk.pages.boardpage import BoardPage
-    from summula.desk.pages.previewpage import Pending, PreviewPage
+    from summula.desk.pages.previewpage import PreviewPage
     from summula.desk.pages.rowsbehindpage import RowsBehindPage
     from summula.desk.pages.summarypage import SummaryPage
     from summula.desk.pages.tablepage import TablePage
@@ -67,7 +64,6 @@ class Window(QMainWindow):
         self.margin = Margin()
         self.status = StatusLine()
         self.news = NewsBar()
-        self.freshness = Freshness(self.session, self)
         self.reading = Work(self)
         self._warming = Work(self)
         self.empty = EmptyPage(self.session)
@@ -89,6 +85,10 @@ class Window(QMainWindow):
         column.addLayout(middle, 1)
         column.addWidget(self.status)
         self.setCentralWidget(frame)
+        frame_parts = (self.margin, self.status, self.news)
+        self.taking = Taking(self, self.session, self.reading, frame_parts, self.turn, self.refresh, self.open_path)
+        self.saving = Saving(self, self.session, self.reading, self.status)
+        self.handing_out = HandingOut(self, self.session, self.picture, lambda: self.summary_page.grid)
         self._declare()
         self.header.finder.clicked.connect(self.find_anything)
         self.contents.field_asked.connect(self.ask_field)
@@ -99,8 +99,6 @@ class Window(QMainWindow):
         self.reading.busy.connect(lambda busy: self.status.work(busy, "reading …"))
         self.reading.rows.connect(self.status.progressed)
         self.session.told.connect(self.status.tell)
-        self.session.reread.connect(lambda sentences: self.news.tell("\n".join(sentences)))
-        self.freshness.stale.connect(self._sources_changed)
         self.session.changed.connect(self.refresh)
         self.session.page_changed.connect(self._turn)
         self.refresh()
@@ -114,8 +112,8 @@ class Window(QMainWindow):
         from summula.desk.pages.tablepage import TablePage
 
         page = self._added(TablePage(self.session, self.margin, self.status))
-        page.preview_asked.connect(self.preview_again)
-        page.again_asked.connect(self.read_again)
+        page.preview_asked.connect(self.taking.preview_again)
+        page.again_asked.connect(self.taking.read_again)
         page.work.rows.connect(self.status.progressed)
         page.work.busy.connect(lambda busy: self.status.work(busy))
         return page
@@ -147,14 +145,20 @@ class Window(QMainWindow):
 
         return self._added(BoardPage(self.session, self.margin, self.status))
 
-    @cached_property
+    @property
     def preview_page(self) -> PreviewPage:
-        from summula.desk.pages.previewpage import PreviewPage
+        return self.taking.preview_page
 
-        page = self._added(PreviewPage(self.margin, self.status))
-        page.taken.connect(self.leave_preview)
-        page.left.connect(self.leave_preview)
-        return page
+    def turn(self, page: QWidget) -> None:
+        """Show a page that is none of the folio's, with the margin beside it."""
+        if self.pages.indexOf(page) < 0:
+            self.pages.addWidget(page)
+        self.pages.setCurrentWidget(page)
+        self.margin.setVisible(True)
+
+    def may_leave(self) -> bool:
+        """Whether the present folio may be left; asks when it has changes that are not saved."""
+        return self.saving.may_leave()
 
     def _added(self, page: Page) -> Page:
         self.pages.addWidget(page)
@@ -192,9 +196,9 @@ class Window(QMainWindow):
             return kind() == "board"
 
         add("open", "Open a file", "a table (CSV, XLSX, Parquet, SQLite …) or a folio", self.ask_open, "Ctrl+O")
-        add("paste", "Paste cells as a table", "or a copied file", self.paste, "Ctrl+Shift+V")
-        add("again", "Read this table again", "from its source", self.read_again, "F5", when=has_table)
-        add("refresh", "Refresh all tables", "from their sources", self.refresh_all, "Shift+F5", when=has_table)
+        add("paste", "Paste cells as a table", "or a copied file", self.taking.paste, "Ctrl+Shift+V")
+        add("again", "Read this table again", "from its source", self.taking.read_again, "F5", when=has_table)
+        add("refresh", "Refresh all tables", "from their sources", self.taking.refresh_all, "Shift+F5", when=has_table)
         add(
             "starting points",
             "Summaries worth asking for",
@@ -213,9 +217,15 @@ class Window(QMainWindow):
             when=on_table,
         )
         add("search rows", "Search the rows", "", lambda: self.table_page.search.setFocus(), "Ctrl+F", when=on_table)
-        add("describe", "Load descriptions of fields …", "a data dictionary", self.load_descriptions, when=on_table)
-        add("save", "Save the folio", "", self.save, "Ctrl+S")
-        add("save as", "Save the folio as …", "under another name", self.save_as, "Ctrl+Shift+S")
+        add(
+            "describe",
+            "Load descriptions of fields …",
+            "a data dictionary",
+            self.taking.load_descriptions,
+            when=on_table,
+        )
+        add("save", "Save the folio", "", self.saving.save, "Ctrl+S")
+        add("save as", "Save the folio as …", "under another name", self.saving.save_as, "Ctrl+Shift+S")
         add(
             "undo",
             "Undo",
@@ -321,15 +331,15 @@ class Window(QMainWindow):
             "xlsx",
             "Figures of this summary (XLSX) …",
             "",
-            self.hand_out_xlsx,
+            self.handing_out.hand_out_xlsx,
             when=lambda: on_summary() and self.summary_page.grid is not None,
         )
-        add("picture", "Picture of this page (PNG) …", "", self.hand_out_picture, when=lambda: kind() != "")
+        add("picture", "Picture of this page (PNG) …", "", self.handing_out.hand_out_picture, when=lambda: kind() != "")
         add(
             "csv",
             "Figures of this summary (CSV) …",
             "",
-            self.hand_out_csv,
+            self.handing_out.hand_out_csv,
             when=lambda: on_summary() and self.summary_page.grid is not None,
         )
         add(
@@ -389,117 +399,7 @@ class Window(QMainWindow):
                 self.status.say("", f"reading {path.name} …")
                 self.reading.ask(lambda: self.session.opening(path), lambda take: take(), self.session.refuse)
             return
-        self.preview(path)
-
-    def preview(self, path: Path, name: str = "") -> None:
-        """Show a table file before it is taken in."""
-        from summula.desk.pages.previewpage import Pending
-
-        self._preview(Pending(path, ReadAs(), lambda read_as: self.take_path(path, read_as), name=name))
-
-    def preview_again(self, entry: TableEntry) -> None:
-        """Show a table's source under the settings it was read by, to change them."""
-        from summula.desk.pages.previewpage import Pending
-
-        place = Path(entry.source.place)
-        self._preview(Pending(place, entry.source.read_as, lambda read_as: self._read_so(entry, read_as), entry.name))
-
-    def _preview(self, pending: Pending) -> None:
-        self.pages.setCurrentWidget(self.preview_page)
-        self.margin.setVisible(True)
-        self.preview_page.show_file(pending)
-
-    def leave_preview(self) -> None:
-        self.preview_page.work.cancel()
-        self.refresh()
-
-    def take_path(self, path: Path, read_as: ReadAs | None = None) -> None:
-        """Read a table file whole, in a worker, and take it in."""
-        self.status.say("", f"reading {path.name} …")
-        read = self.session.load
-        self.reading.ask(lambda: read(path, read_as, self.reading.progressed), lambda take: take(), self.session.refuse)
-
-    def _read_so(self, entry: TableEntry, read_as: ReadAs) -> None:
-        work = self.session.rereading(entry.id, self.reading.progressed, read_as=read_as)
-        self.reading.ask(work, lambda take: take(), self.session.refuse)
-
-    def read_again(self) -> None:
-        """Read the table behind the page in view again."""
-        table_id = self.session.default_table()
-        entry = self.session.folio.table(table_id)
-        self.status.say("", f"reading {entry.name} again …")
-        work = self.session.rereading(table_id, self.reading.progressed)
-        self.reading.ask(work, lambda take: take(), self._not_read)
-
-    def refresh_all(self) -> None:
-        """Read the sources of all tables again."""
-        try:
-            work = self.session.refreshing(self.reading.progressed)
-        except Refusal as refusal:
-            self.session.refuse(refusal)
-            return
-        self.status.say("", "reading …")
-        self.reading.ask(work, lambda take: take(), self._not_read)
-
-    def _not_read(self, refusal: Refusal) -> None:
-        self.refresh()
-        self.session.refuse(refusal)
-
-    def _sources_changed(self, entries: list[TableEntry]) -> None:
-        """Tables that want it are read again by themselves, the others offer it."""
-        by_itself = [entry.id for entry in entries if entry.fresh == "again"]
-        offered = [entry for entry in entries if entry.fresh != "again"]
-        if by_itself:
-            self._read_those(by_itself)
-        if offered:
-            files = " and ".join(entry.source.place.rsplit("/", 1)[-1] for entry in offered[:3])
-            self.news.tell(
-                f"{files} have changed on disk since they were read."
-                if len(offered) > 1
-                else f"{files} has changed on disk since {offered[0].name} was read from it.",
-                "Read it again" if len(offered) == 1 else "Read them again",
-                lambda: self._read_those([entry.id for entry in offered]),
-            )
-
-    def _read_those(self, table_ids: list[str]) -> None:
-        try:
-            work = self.session.refreshing(self.reading.progressed, table_ids)
-        except Refusal as refusal:
-            self.session.refuse(refusal)
-            return
-        self.reading.ask(work, lambda take: take(), self._not_read)
-
-    def load_descriptions(self) -> None:
-        """Descriptions of the table's fields from a file of two columns."""
-        from summula.core.folio.dictionary import described_by
-        from summula.core.reading.readers import READABLE
-
-        kinds = " ".join(f"*{ending}" for ending in READABLE)
-        name, _ = QFileDialog.getOpenFileName(self, "A file of fields and what they mean", "", f"Tables ({kinds})")
-        if not name:
-            return
-        entry = self.table_page.entry()
-
-        def take(found: tuple[TableEntry, str]) -> None:
-            self.session.edit(with_table(self.session.folio, found[0]), f"Describe the fields of {entry.name}")
-            self.session.told.emit(found[1], False)
-
-        self.reading.ask(lambda: described_by(entry, Path(name)), take, self.session.refuse)
-
-    def paste(self) -> None:
-        """Cells from the clipboard, as a table of their own."""
-        from summula.desk.pasting import pasted_file
-
-        clipboard = QApplication.clipboard()
-        mime = clipboard.mimeData() if clipboard is not None else None
-        if mime is not None and mime.hasUrls() and mime.urls()[0].isLocalFile():
-            self.open_path(Path(mime.urls()[0].toLocalFile()))
-            return
-        text = mime.text() if mime is not None and mime.hasText() else ""
-        try:
-            self.preview(pasted_file(text), "Pasted cells")
-        except Refusal as refusal:
-            self.session.refuse(refusal)
+        self.taking.preview(path)
 
     def warm_up(self) -> None:
         self._warming.ask(warm_up, lambda _: None, self.session.refuse)
@@ -515,53 +415,6 @@ class Window(QMainWindow):
 
         self.reading.ask(ready_folio, self.session.adopt, self.session.refuse)
         self.put_demo_files()
-
-    def save(self) -> None:
-        if self.session.path is None:
-            self.save_as()
-        else:
-            self._save_to(self.session.path)
-
-    def save_as(self) -> None:
-        path = self._ask_place()
-        if path is not None:
-            self._save_to(path)
-
-    def _save_to(self, path: Path) -> None:
-        self.status.say("", f"saving {path.name} …")
-        self.reading.ask(self.session.writing(path), lambda mark: mark(), self.session.refuse)
-
-    def _ask_place(self) -> Path | None:
-        suggested = str(self.session.path or f"{self.session.folio.name}{SUFFIX}")
-        name, _ = QFileDialog.getSaveFileName(self, "Save the folio", suggested, f"Folios (*{SUFFIX})")
-        return Path(name) if name else None
-
-    def _save_and_leave(self) -> bool:
-        """Save here and now, since what comes next takes the folio away."""
-        path = self.session.path or self._ask_place()
-        if path is None:
-            return False
-        try:
-            self.session.save(path)
-        except Refusal as refusal:
-            self.session.refuse(refusal)
-            return False
-        return True
-
-    def may_leave(self) -> bool:
-        """Whether the present folio may be left; asks when it has changes that are not saved."""
-        if not self.session.unsaved:
-            return True
-        buttons = QMessageBox.StandardButton
-        asked = QMessageBox(self)
-        asked.setWindowTitle("Summula")
-        asked.setText(f"“{self.session.folio.name}” has changes that are not saved.")
-        asked.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
-        asked.setDefaultButton(buttons.Save)
-        answer = asked.exec()
-        if answer == buttons.Save:
-            return self._save_and_leave()
-        return answer == buttons.Discard
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is not None and not self.may_leave():
@@ -592,50 +445,6 @@ class Window(QMainWindow):
         page = self.pages.currentWidget()
         assert page is not None
         return page.grab()
-
-    def hand_out_picture(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Picture of this page", f"{self._page_name()}.png", "PNG (*.png)")
-        if name and not self.picture().save(name, "PNG"):
-            self.session.refuse(Refusal(f"'{name}' could not be written", "choose another folder"))
-
-    def hand_out_csv(self) -> None:
-        grid = self.summary_page.grid
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Figures of this summary", f"{self._page_name()}.csv", "CSV (*.csv)"
-        )
-        if name and grid is not None:
-            try:
-                Path(name).write_text(csv_text(laid_out(grid, exact=True)), "utf-8", newline="")
-            except OSError as fault:
-                self.session.refuse(
-                    Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder")
-                )
-
-    def hand_out_xlsx(self) -> None:
-        """The figures as a sheet that others can go on with."""
-        from summula.core.handout.workbook import fits, workbook_bytes
-        from summula.core.summaries.printing import print_phrase
-
-        grid, summary = self.summary_page.grid, self.summary_page.summary
-        if grid is None or summary is None:
-            return
-        if not fits(grid):
-            self.session.refuse(Refusal("a sheet cannot hold so many rows or columns", "hand it out as CSV"))
-            return
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Figures of this summary", f"{self._page_name()}.xlsx", "XLSX (*.xlsx)"
-        )
-        if name:
-            try:
-                Path(name).write_bytes(workbook_bytes(grid, summary.name, print_phrase(summary.phrase)))
-            except OSError as fault:
-                self.session.refuse(
-                    Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder")
-                )
-
-    def _page_name(self) -> str:
-        page = self.session.page()
-        return str(page[1].name).replace("/", "-") if page is not None else "page"
 
     # -- showing ---------------------------------------------------------------------------------------
 

@@ -1,0 +1,165 @@
+"""From files to tables: previewed, taken in, read again when they change."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
+
+from summula.core.folio.model import TableEntry, with_table
+from summula.core.reading.readas import ReadAs
+from summula.core.refusal import Refusal
+from summula.desk.frame.margin import Margin
+from summula.desk.frame.newsbar import NewsBar
+from summula.desk.frame.statusline import StatusLine
+from summula.desk.freshness import Freshness
+from summula.desk.session import Session
+from summula.desk.work import Work
+
+if TYPE_CHECKING:
+    from summula.desk.pages.previewpage import Pending, PreviewPage
+
+
+class Taking:
+    """Works for one window: `turn` shows a page that is no page of the folio, `refresh` the one that is; `open_path`
+    opens whatever a path leads to."""
+
+    def __init__(
+        self,
+        window: QWidget,
+        session: Session,
+        reading: Work,
+        frame: tuple[Margin, StatusLine, NewsBar],
+        turn: Callable[[QWidget], None],
+        refresh: Callable[[], None],
+        open_path: Callable[[Path], None],
+    ) -> None:
+        self.window, self.session, self.reading = window, session, reading
+        self.margin, self.status, self.news = frame
+        self.turn, self.refresh, self.open_path = turn, refresh, open_path
+        self.freshness = Freshness(session, window)
+        self.freshness.stale.connect(self._sources_changed)
+        session.reread.connect(lambda sentences: self.news.tell("\n".join(sentences)))
+
+    @cached_property
+    def preview_page(self) -> PreviewPage:
+        from summula.desk.pages.previewpage import PreviewPage
+
+        page = PreviewPage(self.margin, self.status)
+        page.taken.connect(self.leave_preview)
+        page.left.connect(self.leave_preview)
+        return page
+
+    def preview(self, path: Path, name: str = "") -> None:
+        """Show a table file before it is taken in."""
+        from summula.desk.pages.previewpage import Pending
+
+        self._preview(Pending(path, ReadAs(), lambda read_as: self.take_path(path, read_as), name=name))
+
+    def preview_again(self, entry: TableEntry) -> None:
+        """Show a table's source under the settings it was read by, to change them."""
+        from summula.desk.pages.previewpage import Pending
+
+        place = Path(entry.source.place)
+        self._preview(Pending(place, entry.source.read_as, lambda read_as: self._read_so(entry, read_as), entry.name))
+
+    def _preview(self, pending: Pending) -> None:
+        self.turn(self.preview_page)
+        self.preview_page.show_file(pending)
+
+    def leave_preview(self) -> None:
+        self.preview_page.work.cancel()
+        self.refresh()
+
+    def take_path(self, path: Path, read_as: ReadAs | None = None) -> None:
+        """Read a table file whole, in a worker, and take it in."""
+        self.status.say("", f"reading {path.name} …")
+        read = self.session.load
+        self.reading.ask(lambda: read(path, read_as, self.reading.progressed), lambda take: take(), self.session.refuse)
+
+    def _read_so(self, entry: TableEntry, read_as: ReadAs) -> None:
+        work = self.session.rereading(entry.id, self.reading.progressed, read_as=read_as)
+        self.reading.ask(work, lambda take: take(), self.session.refuse)
+
+    def read_again(self) -> None:
+        """Read the table behind the page in view again."""
+        table_id = self.session.default_table()
+        entry = self.session.folio.table(table_id)
+        self.status.say("", f"reading {entry.name} again …")
+        work = self.session.rereading(table_id, self.reading.progressed)
+        self.reading.ask(work, lambda take: take(), self._not_read)
+
+    def refresh_all(self) -> None:
+        """Read the sources of all tables again."""
+        try:
+            work = self.session.refreshing(self.reading.progressed)
+        except Refusal as refusal:
+            self.session.refuse(refusal)
+            return
+        self.status.say("", "reading …")
+        self.reading.ask(work, lambda take: take(), self._not_read)
+
+    def _not_read(self, refusal: Refusal) -> None:
+        self.refresh()
+        self.session.refuse(refusal)
+
+    def _sources_changed(self, entries: list[TableEntry]) -> None:
+        """Tables that want it are read again by themselves, the others offer it."""
+        by_itself = [entry.id for entry in entries if entry.fresh == "again"]
+        offered = [entry for entry in entries if entry.fresh != "again"]
+        if by_itself:
+            self._read_those(by_itself)
+        if offered:
+            files = " and ".join(entry.source.place.rsplit("/", 1)[-1] for entry in offered[:3])
+            self.news.tell(
+                f"{files} have changed on disk since they were read."
+                if len(offered) > 1
+                else f"{files} has changed on disk since {offered[0].name} was read from it.",
+                "Read it again" if len(offered) == 1 else "Read them again",
+                lambda: self._read_those([entry.id for entry in offered]),
+            )
+
+    def _read_those(self, table_ids: list[str]) -> None:
+        try:
+            work = self.session.refreshing(self.reading.progressed, table_ids)
+        except Refusal as refusal:
+            self.session.refuse(refusal)
+            return
+        self.reading.ask(work, lambda take: take(), self._not_read)
+
+    def load_descriptions(self) -> None:
+        """Descriptions of the table's fields from a file of two columns."""
+        from summula.core.folio.dictionary import described_by
+        from summula.core.reading.readers import READABLE
+
+        kinds = " ".join(f"*{ending}" for ending in READABLE)
+        name, _ = QFileDialog.getOpenFileName(
+            self.window, "A file of fields and what they mean", "", f"Tables ({kinds})"
+        )
+        if not name:
+            return
+        entry = self.session.folio.table(self.session.default_table())
+
+        def take(found: tuple[TableEntry, str]) -> None:
+            self.session.edit(with_table(self.session.folio, found[0]), f"Describe the fields of {entry.name}")
+            self.session.told.emit(found[1], False)
+
+        self.reading.ask(lambda: described_by(entry, Path(name)), take, self.session.refuse)
+
+    def paste(self) -> None:
+        """Cells from the clipboard, as a table of their own."""
+        from summula.desk.pasting import pasted_file
+
+        clipboard = QApplication.clipboard()
+        mime = clipboard.mimeData() if clipboard is not None else None
+        if mime is not None and mime.hasUrls() and mime.urls()[0].isLocalFile():
+            self.open_path(Path(mime.urls()[0].toLocalFile()))
+            return
+        text = mime.text() if mime is not None and mime.hasText() else ""
+        try:
+            self.preview(pasted_file(text), "Pasted cells")
+        except Refusal as refusal:
+            self.session.refuse(refusal)
