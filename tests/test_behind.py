@@ -132,3 +132,35 @@ def test_from_a_figure_to_its_rows_and_back(on_demo: Window, monkeypatch: pytest
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(sheet), ""))
     window.actions_.run("xlsx")
     assert openpyxl.load_workbook(sheet).active is not None
+
+
+def test_members_are_looked_into_and_heads_order(on_demo: Window) -> None:  # noqa: F811
+    window, session = on_demo, on_demo.session  # noqa: F811
+    session.turn_to("s6")
+    page = window.summary_page
+    words = Vocabulary(session.table("t1"))
+    session.set_phrase(page.summary, parse('show sum of Takings and rows by year of "Sailed on"', words), "by year")  # type: ignore[arg-type]
+
+    def phrase() -> str:
+        return print_phrase(session.folio.summary("s6").phrase)
+
+    viewport = page.pivot.viewport()
+    QTest.mouseDClick(viewport, LEFT, pos=page.pivot.cell_rect(1, -1).center().toPoint())
+    assert phrase() == 'show sum of Takings and rows by year-quarter of "Sailed on" where year of "Sailed on" is 2024'
+    QTest.mouseDClick(viewport, LEFT, pos=page.pivot.cell_rect(2, -1).center().toPoint())
+    assert phrase().startswith('show sum of Takings and rows by year-month of "Sailed on"') and "2024-Q3" in phrase()
+    assert page.grid is not None and page.grid.rows.levels[1].size == 3
+    for _ in range(2):
+        QTest.keyClick(window, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+    assert phrase() == 'show sum of Takings and rows by year of "Sailed on"'
+    page.pivot.select((0, 0), (0, 0))
+    heading = page.grid.rows.headings[0]
+    page._look_into(heading, page.grid.rows.path(1, 0)[0], parse("show rows by Weather").by[0])
+    assert phrase() == 'show sum of Takings and rows by Weather where year of "Sailed on" is 2023'
+    # A double click on a measure's head: largest first, smallest first, own order.
+    head = QPoint(int(page.pivot.cell_rect(0, 1).center().x()), 10)
+    orders = []
+    for _ in range(3):
+        QTest.mouseDClick(viewport, LEFT, pos=head)
+        orders.append(phrase().partition(" ordered ")[2])
+    assert orders == ["by rows, largest first", "by rows, smallest first", ""]

@@ -277,6 +277,14 @@ class Window(QMainWindow):
             "F2",
             when=on_summary,
         )
+        add(
+            "look out",
+            "Back out of the member looked into",
+            "",
+            lambda: self.summary_page.back(),
+            "Alt+Left",
+            when=lambda: on_summary() and session.history.undo_deed.startswith("Look into"),
+        )
         add("fold all", "Fold all", "", lambda: self.summary_page.fold_all(), when=on_summary)
         add("unfold all", "Unfold all", "", lambda: self.summary_page.unfold_all(), when=on_summary)
         add(

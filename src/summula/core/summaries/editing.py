@@ -8,7 +8,7 @@ from typing import Any, Literal
 import msgspec
 
 from summula.core.fields.bands import Band
-from summula.core.fields.heading import Heading, Member, Others
+from summula.core.fields.heading import Heading, Member, Others, Part
 from summula.core.summaries.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase, Value, aggregates_of
 from summula.core.tables.table import Table
 
@@ -192,6 +192,41 @@ def with_member(phrase: Phrase, heading: Heading, member: Member, *, only: bool)
             return msgspec.structs.replace(phrase, where=where)
         condition = Condition(heading, "is" if only else "is not", (value,))
     return msgspec.structs.replace(phrase, where=(*phrase.where, condition))
+
+
+_FINER: dict[str, Part] = {
+    "year": "year-quarter", "year-half": "year-quarter", "year-quarter": "year-month",
+    "half": "quarter", "quarter": "month",
+}  # fmt: skip
+
+
+def deeper(phrase: Phrase, table: Table, heading: Heading) -> list[Heading]:
+    """What a member of a heading can be looked into by: first the finer part of its date, then categories that the
+    phrase does not use yet, in the table's order."""
+    used = {each.field for each in (*phrase.by, *phrase.across)} | {each.heading.field for each in phrase.where}
+    finer = _FINER.get(heading.part or "")
+    found = [Heading(heading.field, finer)] if finer else []
+    found += [
+        Heading(field.name)
+        for field in table.fields
+        if field.kind in ("category", "flag") and field.name not in used and not field.hidden
+    ]
+    return found
+
+
+def looked_into(phrase: Phrase, heading: Heading, member: Member, by: Heading) -> Phrase | None:
+    """The phrase for one member alone, with another heading in the place of its own; None for a gathered member."""
+    only = with_member(phrase, heading, member, only=True)
+    if only is None:
+        return None
+    swapped = {"by": only.by, "across": only.across}
+    for clause, headings in swapped.items():
+        if heading in headings:
+            others = tuple(each for each in headings if each != by)
+            swapped[clause] = tuple(by if each == heading else each for each in others)
+    keeping = tuple(each for each in only.keeping if each.heading != heading and each.each != heading)
+    order = only.order if only.order is None or only.order.heading != heading else None
+    return msgspec.structs.replace(only, **swapped, keeping=keeping, order=order)
 
 
 def _value_of(member: Member) -> Value:

@@ -35,7 +35,8 @@ from summula.core.summaries.editing import Clause
 from summula.core.summaries.grid import Grid
 from summula.desk.frame.contents import dragged_field
 from summula.desk.grid.dressing import paint_dress
-from summula.desk.grid.gridlayout import HEAD, ROW, GridLayout
+from summula.desk.grid.gridlayout import ROW, GridLayout
+from summula.desk.grid.headpainting import paint_column_heads, paint_corner, paint_row_heads, paint_rules
 from summula.desk.theme import colour, font
 
 
@@ -46,7 +47,9 @@ class PivotGrid(QAbstractScrollArea):
     selected = pyqtSignal(object)  # the figures selected, as a list of (measure, figure)
     field_dropped = pyqtSignal(str, str)  # field, clause
     rows_asked = pyqtSignal()  # the rows behind the figure under the cursor
-    member_asked = pyqtSignal(str)  # "only", "not": the member of the row under the cursor
+    member_asked = pyqtSignal(str)  # "only", "not", "into": the member of the row under the cursor
+    order_asked = pyqtSignal(int, str)  # a measure, and "largest", "smallest" or "" for the members' own order
+    menu_asked = pyqtSignal(QMenu)  # a menu about the member under the cursor, to be added to
 
     def __init__(self) -> None:
         super().__init__()
@@ -142,15 +145,15 @@ class PivotGrid(QAbstractScrollArea):
         painter.save()
         painter.setClipRect(QRectF(0, layout.head_height, width, height))
         painter.translate(0, layout.head_height - dy)
-        self._paint_row_heads(painter, layout, range(first, last))
-        self._paint_rules(painter, layout, range(first, last), width)
+        paint_row_heads(painter, layout, range(first, last))
+        paint_rules(painter, layout, range(first, last), width)
         painter.restore()
         painter.save()
         painter.setClipRect(QRectF(layout.head_width, 0, width - layout.head_width, layout.head_height))
         painter.translate(layout.head_width - dx, 0)
-        self._paint_column_heads(painter, layout, columns, dx)
+        paint_column_heads(painter, layout, columns, dx, self._view().width())
         painter.restore()
-        self._paint_corner(painter, layout, width)
+        paint_corner(painter, layout, width)
         if self.hasFocus() and self._cursor is None:
             painter.setPen(QPen(colour("plum"), 1))
             painter.drawRect(0, 0, width - 1, height - 1)
@@ -187,93 +190,6 @@ class PivotGrid(QAbstractScrollArea):
             if column in layout.group_starts and column:
                 x = layout.lefts[column]
                 painter.drawLine(QPoint(int(x), rows.start * ROW), QPoint(int(x), rows.stop * ROW))
-
-    def _paint_row_heads(self, painter: QPainter, layout: GridLayout, rows: range) -> None:
-        for row in rows:
-            line = layout.rows[row]
-            y = row * ROW
-            indent = 8 + 16 * max(line.level - 1, 0)
-            weight = (
-                600
-                if line.level == 0 and layout.grid.rows.depth
-                else 500
-                if line.total or layout.grid.rows.depth == 1
-                else 400
-            )
-            painter.setPen(colour("ink" if line.total or layout.grid.rows.depth < 2 else "muted"))
-            if line.foldable:
-                painter.setFont(font(10))
-                painter.drawText(
-                    QRectF(indent - 1, y, 14, ROW), Qt.AlignmentFlag.AlignVCenter, "▸" if line.folded else "▾"
-                )
-            inner = indent + (13 if layout.folds else 0)
-            painter.setFont(font(13, weight))
-            text = painter.fontMetrics().elidedText(
-                line.label, Qt.TextElideMode.ElideRight, int(layout.head_width - inner - 8)
-            )
-            painter.drawText(QRectF(inner, y, layout.head_width - inner - 4, ROW), Qt.AlignmentFlag.AlignVCenter, text)
-
-    def _paint_rules(self, painter: QPainter, layout: GridLayout, rows: range, width: int) -> None:
-        """A hairline above each outermost member, ink above the bottom line and double ink below it."""
-        for row in rows:
-            line = layout.rows[row]
-            y = row * ROW
-            if line.level == 0 and layout.grid.rows.depth:
-                painter.setPen(colour("ink"))
-                painter.drawLine(0, y, width, y)
-                for below in (ROW - 1, ROW + 2):
-                    painter.drawLine(0, y + below, width, y + below)
-            elif row and line.level == 1:
-                painter.setPen(colour("hairline"))
-                painter.drawLine(0, y, width, y)
-
-    def _paint_column_heads(self, painter: QPainter, layout: GridLayout, columns: range, dx: int) -> None:
-        for level, spans in enumerate(layout.heads):
-            y = level * HEAD
-            lowest = level == len(layout.heads) - 1
-            for span in spans:
-                x = layout.lefts[span.start]
-                end = layout.lefts[span.stop - 1] + layout.widths[span.stop - 1]
-                if end < dx or x > dx + self._view().width():
-                    continue
-                painter.setFont(font(13, 600 if not lowest else 400, serif=not lowest))
-                painter.setPen(colour("ink" if not lowest else "muted"))
-                if span.stop - span.start == 1 and lowest:
-                    painter.drawText(
-                        QRectF(x + 4, y, end - x - 12, HEAD),
-                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                        span.text,
-                    )
-                elif span.text:
-                    # A wide head stays in sight while its columns scroll by.
-                    left = max(x, dx) + 8
-                    text = painter.fontMetrics().elidedText(
-                        span.text, Qt.TextElideMode.ElideRight, int(max(end - left - 4, 8))
-                    )
-                    if span.stop - span.start == 1:
-                        painter.drawText(
-                            QRectF(x + 4, y, end - x - 12, HEAD),
-                            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                            text,
-                        )
-                    else:
-                        painter.drawText(QRectF(left, y, end - left, HEAD), Qt.AlignmentFlag.AlignVCenter, text)
-                if not lowest:
-                    painter.setPen(colour("hairline"))
-                    painter.drawLine(QPoint(int(x), y + HEAD - 1), QPoint(int(end), y + HEAD - 1))
-                if span.start in layout.group_starts and span.start:
-                    painter.setPen(colour("hairline"))
-                    painter.drawLine(QPoint(int(x), y), QPoint(int(x), y + HEAD))
-
-    def _paint_corner(self, painter: QPainter, layout: GridLayout, width: int) -> None:
-        painter.fillRect(QRectF(0, 0, layout.head_width, layout.head_height), colour("sheet"))
-        painter.setFont(font(12))
-        painter.setPen(colour("muted"))
-        y = layout.head_height - HEAD
-        text = painter.fontMetrics().elidedText(layout.corner, Qt.TextElideMode.ElideRight, int(layout.head_width - 14))
-        painter.drawText(QRectF(8, y, layout.head_width - 8, HEAD), Qt.AlignmentFlag.AlignVCenter, text)
-        painter.setPen(colour("ink"))
-        painter.drawLine(0, layout.head_height - 1, width, layout.head_height - 1)
 
     def _paint_drop(self, painter: QPainter) -> None:
         if self._drop is None:
@@ -417,13 +333,29 @@ class PivotGrid(QAbstractScrollArea):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         at = self.cell_at(event.position().toPoint()) if event is not None else None
-        if at is None or at[0] < 0 or self.layout_ is None:
+        if at is None or self.layout_ is None:
+            return
+        if at[0] < 0:
+            if at[1] >= 0:
+                self.order_asked.emit(self.layout_.columns[at[1]][1], self._next_order(self.layout_.columns[at[1]][1]))
             return
         if at[1] >= 0:
             self.select(at, at)
             self.rows_asked.emit()
         elif self.layout_.rows[at[0]].foldable:
             self.folded.emit(self.layout_.rows[at[0]].path)
+        elif self.layout_.rows[at[0]].level:
+            self.select((at[0], 0), (at[0], 0))
+            self.member_asked.emit("into")
+
+    def _next_order(self, measure: int) -> str:
+        """Largest first, then smallest first, then the members' own order again."""
+        layout = self.layout_
+        assert layout is not None
+        order, calculation = layout.grid.phrase.order, layout.grid.phrase.measures[measure].calculation
+        if order is None or order.measure is None or order.measure.calculation != calculation:
+            return "largest"
+        return "smallest" if order.largest else ""
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         layout = self.layout_
@@ -467,6 +399,9 @@ class PivotGrid(QAbstractScrollArea):
         if event is None or self.layout_ is None:
             return
         at = self.cell_at(event.pos())
+        if at is not None and at[0] < 0 <= at[1]:
+            self._head_menu(at[1]).exec(event.globalPos())
+            return
         if at is not None and at[0] >= 0 and self.layout_.lefts and (self._span() is None or at[1] < 0):
             self.select((at[0], max(at[1], 0)), (at[0], max(at[1], 0)))
         menu = QMenu(self)
@@ -477,11 +412,27 @@ class PivotGrid(QAbstractScrollArea):
             if line.level:
                 deeds.append((f"Only {line.label}", lambda: self.member_asked.emit("only")))
                 deeds.append((f"Without {line.label}", lambda: self.member_asked.emit("not")))
+                deeds.append((f"Look into {line.label}", lambda: self.member_asked.emit("into")))
         for text, run in deeds:
             made = menu.addAction(text)
             assert made is not None
             made.triggered.connect(lambda _, run=run: run())
+        if line is not None and line.level:
+            self.menu_asked.emit(menu)
         menu.exec(event.globalPos())
+
+    def _head_menu(self, column: int) -> QMenu:
+        """The orders that a measure's head offers."""
+        menu, measure = QMenu(self), self.layout_.columns[column][1] if self.layout_ is not None else 0
+        for text, how in (
+            ("Largest first", "largest"),
+            ("Smallest first", "smallest"),
+            ("In the members' own order", ""),
+        ):
+            made = menu.addAction(text)
+            assert made is not None
+            made.triggered.connect(lambda _, how=how: self.order_asked.emit(measure, how))
+        return menu
 
     def viewportEvent(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self.layout_ is not None:

@@ -10,11 +10,12 @@ from typing import Any
 import msgspec
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.boards.reckoning import last_period_stops
 from summula.core.charts import Look, draw, why_not
 from summula.core.charts.series import column_name
+from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_summary
 from summula.core.refusal import Refusal
@@ -22,7 +23,15 @@ from summula.core.secondlook import SecondLook, mended, summary_looks
 from summula.core.summaries import answer
 from summula.core.summaries.behind import rows_behind, story
 from summula.core.summaries.dress import Dress, dress_of, dressed, with_dress
-from summula.core.summaries.editing import fields_in, ordered_by, swap_axes, with_field, with_member
+from summula.core.summaries.editing import (
+    deeper,
+    fields_in,
+    looked_into,
+    ordered_by,
+    swap_axes,
+    with_field,
+    with_member,
+)
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import FORMS, Form, Phrase
@@ -73,6 +82,8 @@ class SummaryPage(QWidget):
         self.pivot.field_dropped.connect(self.add_field)
         self.pivot.rows_asked.connect(self.show_rows_behind)
         self.pivot.member_asked.connect(self._ask_member)
+        self.pivot.order_asked.connect(self._order_by)
+        self.pivot.menu_asked.connect(self._add_ways_in)
         self.chart = SceneView("Chart")
         self.stack = QStackedWidget()
         self.stack.addWidget(self.pivot)
@@ -313,11 +324,50 @@ class SummaryPage(QWidget):
             return
         level, node = at[1]
         heading, member = grid.rows.headings[level - 1], grid.rows.path(level, node)[-1]
+        if which == "into":
+            self._look_into(heading, member)
+            return
         changed = with_member(self._phrase(), heading, member, only=which == "only")
         if changed is None:
             self.session.told.emit("This is not one member: change the words after “keeping” instead.", True)
             return
         self.say(changed, f"{'Only' if which == 'only' else 'Without'} {label_of(heading, member)}")
+
+    def _look_into(self, heading: Heading, member: Member, by: Heading | None = None) -> None:
+        """One member alone, a heading deeper: by the heading chosen, or the first that suits."""
+        assert self.summary is not None
+        ways = deeper(self._phrase(), self.session.table(self.summary.table), heading)
+        by = by or (ways[0] if ways else None)
+        changed = looked_into(self._phrase(), heading, member, by) if by is not None else None
+        if changed is None or by is None:
+            self.session.told.emit("There is nothing more to look into it by.", True)
+            return
+        self.say(changed, f"Look into {label_of(heading, member)} by {heading_words(by)}")
+
+    def _add_ways_in(self, menu: QMenu) -> None:
+        """The headings that the member under the cursor can be looked into by."""
+        grid, at = self.grid, self.pivot.current()
+        if grid is None or at is None or self.summary is None or at[1][0] == 0:
+            return
+        heading, member = grid.rows.headings[at[1][0] - 1], grid.rows.path(*at[1])[-1]
+        inner = menu.addMenu(f"Look into {label_of(heading, member)} by")
+        assert inner is not None
+        for by in deeper(self._phrase(), self.session.table(self.summary.table), heading):
+            made = inner.addAction(heading_words(by))
+            assert made is not None
+            made.triggered.connect(lambda _, by=by: self._look_into(heading, member, by))
+
+    def back(self) -> None:
+        """Out of the member that was looked into last."""
+        if self.session.history.undo_deed.startswith("Look into"):
+            self.session.undo()
+
+    def _order_by(self, measure: int, how: str) -> None:
+        if not how:
+            self.say(msgspec.structs.replace(self._phrase(), order=None), "In the members' own order")
+            return
+        ordered = ordered_by(self._phrase(), self._phrase().measures[measure], largest=how == "largest")
+        self.say(ordered, f"{how.capitalize()} first")
 
     # -- edits -----------------------------------------------------------------------------------------
 
