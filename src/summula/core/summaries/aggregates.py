@@ -109,7 +109,7 @@ class Fold:
         block = self._rolled(operation, finest.reshape(self.rows.nodes, self.columns.nodes), level)
         return np.where(np.isinf(block), np.nan, block)
 
-    def _rolled(self, operation: np.ufunc, finest: Block, level: tuple[int, int]) -> Block:
+    def _rolled(self, operation: np.ufunc, finest: NDArray[Any], level: tuple[int, int]) -> NDArray[Any]:
         block = finest
         if block.size == 0:
             nothing = np.inf if operation is np.minimum else -np.inf if operation is np.maximum else 0.0
@@ -345,7 +345,6 @@ def _distinct_count(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) ->
     table = fold.cells.table
     assert aggregate.field is not None
     column = table.column(aggregate.field)
-    groups, shape = fold.row_groups(aggregate, level)
     if isinstance(column, DateColumn) and column.seconds is not None:
         distinct = np.unique(column.days * np.int64(86400) + column.seconds, return_inverse=True)
         codes, members = np.asarray(distinct[1]), len(distinct[0])
@@ -354,17 +353,36 @@ def _distinct_count(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) ->
         encoded = encode_heading(table, Heading(aggregate.field))
         codes, members = encoded.codes, len(encoded.members)
         blank = column.blank if not isinstance(column, CodedColumn) else encoded.codes == members
-    inside = groups >= 0 if blank is None else (groups >= 0) & ~blank
-    size = shape[0] * shape[1]
+    shape = (len(fold.rows.starts[level[0]]), len(fold.columns.starts[level[1]]))
     if members == 0:
         return np.zeros(shape)
-    pairs = groups[inside] * members + codes[inside]
-    if size * members <= max(64_000_000, 8 * len(codes)):
-        seen = np.zeros(size * members, dtype=np.bool_)
-        seen[pairs] = True
-        return np.asarray(seen.reshape(size, members).sum(axis=1), dtype=np.float64).reshape(shape)
-    owners = np.unique(pairs) // members
-    return np.bincount(owners, minlength=size).astype(np.float64).reshape(shape)
+    finest = fold.rows.nodes * fold.columns.nodes
+    if 0 < finest * members <= max(64_000_000, 8 * len(codes)):
+        # What is there at a coarser level is what is there at any level below it.
+        key = ("seen", aggregate.field, aggregate.where)
+        seen = fold.memo.get(key)
+        if seen is None:
+            seen = fold.memo[key] = _seen(fold, aggregate, codes, members, blank)
+        return np.asarray(fold._rolled(np.logical_or, seen, level).sum(axis=2), dtype=np.float64)
+    groups, _ = fold.row_groups(aggregate, level)
+    inside = groups >= 0 if blank is None else (groups >= 0) & ~blank
+    owners = np.unique(groups[inside] * members + codes[inside]) // members
+    return np.bincount(owners, minlength=shape[0] * shape[1]).astype(np.float64).reshape(shape)
+
+
+def _seen(fold: Fold, aggregate: Aggregate, codes: NDArray[Any], members: int, blank: Mask | None) -> NDArray[np.bool_]:
+    """Which members of a field each figure of the finest level holds: (row nodes, column nodes, members)."""
+    groups, shape = fold.row_groups(aggregate, (fold.rows.depth, fold.columns.depth))
+    size = shape[0] * shape[1]
+    kind = np.int32 if (size + 1) * members < 2**31 else np.int64
+    # Rows that do not count go to one place more, which is then left out.
+    places = np.where(groups < 0, size, groups).astype(kind) * np.asarray(members, dtype=kind)
+    seen = np.zeros((size + 1) * members, dtype=np.bool_)
+    if blank is None:
+        seen[places + codes] = True
+    else:
+        seen[(places + codes.astype(kind))[~blank]] = True
+    return seen[: size * members].reshape(*shape, members)
 
 
 def _each_row(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
