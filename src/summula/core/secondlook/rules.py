@@ -55,7 +55,7 @@ def table_looks(table: Table) -> list[SecondLook]:
         looks.append(
             SecondLook(
                 f"{len(table.ragged):,} {'row has' if one else 'rows have'} too many or too few values.",
-                f"Rows {places}{more}: what is missing is blank.{extra}",
+                f"{'Row' if one else 'Rows'} {places}{more}: what is missing is blank.{extra}",
                 "Show the rows",
                 "ragged",
             )

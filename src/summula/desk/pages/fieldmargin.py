@@ -60,7 +60,9 @@ class FieldMargin(QObject):
         blocks: list[Block] = [
             f"Selected · {name}",
             Pair("Kind", f"{kind} ▾", lambda beside: self._kind(field, beside)),
-            Pair("Called", f"{name[:22]} ▾", lambda beside: self._name(field, beside)),
+            Pair(
+                "Called", f"{name if len(name) <= 20 else name[:19] + '…'} ▾", lambda beside: self._name(field, beside)
+            ),
         ]
         if field.kind == "number":
             total = {"sum": "Summed ▾", "mean": "Averaged ▾"}[field.total]

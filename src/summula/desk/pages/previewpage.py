@@ -89,6 +89,7 @@ class PreviewPage(QWidget):
 
     def show_file(self, pending: Pending) -> None:
         self.pending, self.read_as = pending, pending.read_as
+        self.status.select("")
         self.title.setText(pending.name or pending.path.name)
         self.take.setText("Read it so" if pending.instead else "Take it in")
         self._look()
@@ -151,8 +152,11 @@ class PreviewPage(QWidget):
                 counts[word] = counts.get(word, 0) + 1
             blocks.append(Note(" · ".join(f"{count} {word}" for word, count in counts.items())))
             told = {setting.why for setting in self.settings}
-            whys = [f"{f.name}: {each.why}" for f, each in zip(table.fields, table.sensed, strict=False) if each.why]
-            whys = [why for why in whys if why not in told and "of the values" not in why]
+            by_why: dict[str, list[str]] = {}
+            for field, sensed in zip(table.fields, table.sensed, strict=False):
+                if sensed.why and f"{field.name}: {sensed.why}" not in told and "of the values" not in sensed.why:
+                    by_why.setdefault(sensed.why, []).append(field.name)
+            whys = [f"{_some(names)}: {why}" for why, names in by_why.items()]
             for field, column in zip(table.fields, table.columns, strict=True):
                 if column.refused:
                     first = column.refused[0]
@@ -196,6 +200,10 @@ class PreviewPage(QWidget):
             self.left.emit()
         else:
             super().keyPressEvent(event)
+
+
+def _some(names: list[str]) -> str:
+    return ", ".join(names[:2]) + (f" and {len(names) - 2} more" if len(names) > 2 else "")
 
 
 class _SettingRow(QWidget):

@@ -67,6 +67,7 @@ class RowsBehindPage(QWidget):
         blocks: list[Block] = ["Where the figure comes from", *(Note(each) for each in words)]
         self.margin.show_blocks(blocks)
         self.status.say(f"{said(len(rows), 'row')} of {table.rows:,}")
+        self.status.select("")
         self.rows.setFocus()
 
     def _texts(self) -> list[list[str]]:
