@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 from collections.abc import Callable
 from functools import cached_property
 from pathlib import Path
@@ -410,7 +411,14 @@ class Window(QMainWindow):
         self.taking.preview(path)
 
     def warm_up(self) -> None:
-        self._warming.ask(warm_up, lambda _: None, self.session.refuse)
+        """Read in what the first deeds will need, in a worker: the parser, and the pages not turned to yet."""
+
+        def warm() -> None:
+            warm_up()
+            for page in ("tablepage", "summarypage", "previewpage"):
+                importlib.import_module(f"summula.desk.pages.{page}")
+
+        self._warming.ask(warm, lambda _: None, self.session.refuse)
 
     def put_demo_files(self) -> None:
         """The demo's tables as files, so that they can be read again; in a worker."""

@@ -150,11 +150,11 @@ class TablePage(QWidget):
             self.rows.hide()
             self.rows.deleteLater()
         self.rows = RowsView(table)
-        self.rows.field_chosen.connect(self._choose)
         self.column.addWidget(self.rows, 1)
         model = self.rows.model()
         assert model is not None
         self.rows.setCurrentIndex(model.index(0, min(self._field, len(table.fields) - 1)))
+        self.rows.field_chosen.connect(self._choose)  # not before: the margin is made once
         if scrolled is not None:
             self.rows.scroll_back(scrolled)
         self._forget_found()
