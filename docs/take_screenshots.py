@@ -11,12 +11,16 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+import msgspec
 from PyQt6.QtCore import QPoint, QThreadPool
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QApplication
 
 from summula.core.fields import Bands
+from summula.core.folio.model import with_summary
 from summula.core.preparation import steps
+from summula.core.summaries import parse
+from summula.core.summaries.dress import Dress
 from summula.demo.folio import demo_folio
 from summula.desk.app import application
 from summula.desk.preparing.bundles import BundlesPopover
@@ -74,6 +78,17 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     window.table_page.show_starting_points()
     shot("starting-points")
     window.table_page.starting.close()
+    session.turn_to("s5")
+    summary = session.folio.summary("s5")
+    text = (
+        'show sum of Takings - sum of "Running cost" called "Net result" and sum of Takings and sum of Takings '
+        'as percent change on previous year of "Sailed on" called Growth by month of "Sailed on" across year of "Sailed on"'
+    )
+    dresses = (Dress("#,##0.0", "thousand", fill="bars"), Dress(fill="shade", goal=300_000), Dress(signs=True))
+    dressed = msgspec.structs.replace(summary, phrase=parse(text, session.vocabulary("t1")), dresses=dresses)
+    session.edit(with_summary(session.folio, dressed), "dress")
+    shot("summary-dressed")
+    session.undo()
     session.turn_to("s4")
     shot("summary-chart")
     session.turn_to("b8")

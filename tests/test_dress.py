@@ -10,8 +10,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from summula.core.folio import open_folio
+from summula.core.handout.workbook import sheet_pattern
 from summula.core.summaries import Vocabulary, parse
-from summula.core.summaries.dress import Dress, dressed, reach_of, with_dress
+from summula.core.summaries.dress import Dress, dressed, reach_of, status, with_dress
 from summula.core.summaries.figures import FigureStyle
 from summula.desk.pages.dresspopover import DressPopover
 from summula.desk.theme import colour
@@ -36,6 +37,26 @@ def test_units_and_places() -> None:
     style = dressed(FigureStyle("#,##0", "£"), Dress("€#,##0.00"))
     assert style.text(3, unit=True) == "€3.00" and dressed(style, Dress()).unit == "€"
     assert with_dress((), 2, Dress(signs=True)) == (Dress(), Dress(), Dress(signs=True))
+
+
+@pytest.mark.parametrize(
+    ("dress", "value", "standing"),
+    [
+        (Dress(goal=100), 100, "reached"), (Dress(goal=100), 90, "near"), (Dress(goal=100), 89.9, "missed"), (Dress(), 5, ""),
+        (Dress(goal=100, under=True), 100, "reached"), (Dress(goal=100, under=True), 111, "near"), (Dress(goal=100, under=True), 112, "missed"),
+        (Dress(goal=-10), -10.5, "near"), (Dress(goal=0), -1, "missed"), (Dress(goal=1), float("nan"), ""),
+    ],
+)  # fmt: skip
+def test_how_a_figure_stands_to_its_goal(dress: Dress, value: float, standing: str) -> None:
+    assert status(dress, value) == standing
+
+
+@pytest.mark.parametrize(
+    ("dress", "pattern"),
+    [(Dress(), '"£"#,##0'), (Dress("#,##0.0", "thousand"), '"£"#,##0.0,'), (Dress("0.0%"), "0.0%"), (Dress("+0;-0;level"), '"£"+0;"£"-0;"level"')],
+)  # fmt: skip
+def test_a_sheet_writes_figures_as_the_grid_does(dress: Dress, pattern: str) -> None:
+    assert sheet_pattern(dressed(FigureStyle("#,##0", "£"), dress)) == pattern
 
 
 def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_path: Path) -> None:  # noqa: F811

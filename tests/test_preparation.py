@@ -199,3 +199,12 @@ def test_steps_agree_with_polars_on_random_rows(rows: list[tuple[object, ...]], 
     assert [field.name for field in prepared.table.fields] == expected.columns
     for name in expected.columns:
         assert values(prepared.table, name) == expected[name].to_list(), name
+
+
+def test_serial_numbers_become_days() -> None:
+    texts = ["45352", "45352.5", None, "44927"]
+    table = table_from_frame("d", pl.DataFrame({"On": pl.Series(texts, dtype=pl.String), "x": [45352, 1, 45353, 45354]}))
+    dated = prepare(table, (s.SetKind("On", "date"),), others).table
+    assert values(dated, "On") == [dt.datetime(2024, 3, 1), dt.datetime(2024, 3, 1, 12), None, dt.datetime(2023, 1, 1)]
+    other = prepare(table, (s.SetKind("x", "date"),), others)
+    assert len(other.table.column("x").refused) == 4 and other.effects[0].doubt  # 1 is no day: told, never guessed

@@ -59,7 +59,9 @@ class HandingOut:
         )
         if name:
             try:
-                Path(name).write_bytes(workbook_bytes(grid, page[1].name, print_phrase(page[1].phrase)))
+                Path(name).write_bytes(
+                    workbook_bytes(grid, page[1].name, print_phrase(page[1].phrase), page[1].dresses)
+                )
             except OSError as fault:
                 self.session.refuse(
                     Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder")

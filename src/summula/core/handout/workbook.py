@@ -6,6 +6,7 @@ Every text is written as a text, so that one which looks like a formula stays on
 from __future__ import annotations
 
 import io
+import math
 from itertools import groupby
 from typing import Any
 
@@ -13,6 +14,7 @@ import numpy as np
 import xlsxwriter
 
 from summula.core.fields.labels import heading_name, label_of
+from summula.core.summaries.dress import Dress, dress_of, dressed
 from summula.core.summaries.figures import FigureStyle
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.records import walk
@@ -20,8 +22,10 @@ from summula.core.summaries.records import walk
 _MOST_ROWS, _MOST_COLUMNS = 1_048_576, 16_384
 
 
-def workbook_bytes(grid: Grid, name: str, phrase: str) -> bytes:
-    """The sheet `name` with the phrase above the figures. Refuses nothing: the caller asks `fits` first."""
+def workbook_bytes(grid: Grid, name: str, phrase: str, dresses: tuple[Dress, ...] = ()) -> bytes:
+    """The sheet `name` with the phrase above the figures, these under the patterns and scales of their dresses. Refuses
+    nothing: the caller asks `fits` first."""
+    styles = [dressed(style, dress_of(dresses, at)) for at, style in enumerate(grid.styles)]
     stream = io.BytesIO()
     book = xlsxwriter.Workbook(stream, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
     sheet = book.add_worksheet(_sheet_name(name))
@@ -48,7 +52,7 @@ def workbook_bytes(grid: Grid, name: str, phrase: str) -> bytes:
             sheet.write_string(at, place, labels[place] if place < len(labels) else "", formats.of(**look))
         for place, (column, measure) in enumerate(columns):
             value = grid.figure(measure, row, column)
-            pattern = formats.of(num_format=sheet_pattern(grid.styles[measure]), **look)
+            pattern = formats.of(num_format=sheet_pattern(styles[measure]), **look)
             if np.isfinite(value):
                 sheet.write_number(at, depth + place, value, pattern)
             else:
@@ -98,9 +102,17 @@ def _head_text(grid: Grid, node: tuple[int, int], level: int) -> tuple[str, tupl
 
 
 def sheet_pattern(style: FigureStyle) -> str:
-    """The figure's pattern as a sheet writes it: CLDR and sheets share #,##0.00 and %; a unit is put in quotes."""
-    pattern = style.pattern or "General"
-    return f'"{style.unit}"{pattern}' if style.unit and pattern != "General" else pattern
+    """The figure's pattern as a sheet writes it: CLDR and sheets share #,##0.00, % and semicolons between plus, minus
+    and nothing; a unit is put in quotes; each comma at the end divides by a thousand."""
+    if not style.pattern:
+        return "General"
+    parts = []
+    for part in style.pattern.split(";"):
+        figures = any(letter in part for letter in "#0")
+        thousands = "," * round(math.log10(style.scale) / 3) if figures else ""
+        unit = f'"{style.unit}"' if style.unit and figures else ""
+        parts.append(f"{unit}{part}{thousands}" if figures else f'"{part}"')
+    return ";".join(parts)
 
 
 def _sheet_name(name: str) -> str:

@@ -13,17 +13,21 @@ from summula.core.summaries.phrase import Struct
 
 Scale = Literal["", "thousand", "million", "billion"]
 Fill = Literal["", "bars", "shade"]
+Status = Literal["", "reached", "near", "missed"]
 SCALES: dict[Scale, float] = {"": 1.0, "thousand": 1e3, "million": 1e6, "billion": 1e9}
 
 
 class Dress(Struct, frozen=True):
     """`pattern` is a CLDR number pattern, empty for the measure's own; `signs` puts ▲ and ▼ to the left edge, in the
-    colours of gain and loss; `fill` draws bars from nothing, or a shade the stronger the larger."""
+    colours of gain and loss; `fill` draws bars from nothing, or a shade the stronger the larger. With a `goal`, a mark
+    tells whether each member reaches it, comes near (nine tenths), or stays below; `under` says that less is better."""
 
     pattern: str = ""
     scale: Scale = ""
     signs: bool = False
     fill: Fill = ""
+    goal: float | None = None
+    under: bool = False
 
 
 PLAIN = Dress()
@@ -33,8 +37,23 @@ def dressed(style: FigureStyle, dress: Dress) -> FigureStyle:
     """The style of a measure as its dress wants it."""
     if dress.pattern:
         unit, pattern = split_unit(dress.pattern)
-        style = replace(style, pattern=pattern, unit=unit or style.unit, percent="%" in pattern)
+        percent = "%" in pattern
+        style = replace(style, pattern=pattern, unit=unit or ("" if percent else style.unit), percent=percent)
     return replace(style, scale=SCALES[dress.scale]) if dress.scale and not style.percent else style
+
+
+_NEAR = 0.9
+
+
+def status(dress: Dress, value: float) -> Status:
+    """How a figure stands to its goal."""
+    if dress.goal is None or not np.isfinite(value):
+        return ""
+    if dress.under:
+        room = abs(dress.goal) * (1 / _NEAR - 1)
+        return "reached" if value <= dress.goal else "near" if value <= dress.goal + room else "missed"
+    room = abs(dress.goal) * (1 - _NEAR)
+    return "reached" if value >= dress.goal else "near" if value >= dress.goal - room else "missed"
 
 
 def dress_of(dresses: tuple[Dress, ...], measure: int) -> Dress:

@@ -60,9 +60,20 @@ def reading_for(kind: Kind, name: str, series: pl.Series, signs: Signs = SENSE_A
         return sensed
     if kind == "number":
         return Sensed("number", "typed" if series.dtype.is_numeric() else signs.decimal or "point")
+    if kind == "date" and sensed.kind in ("number", "code") and _serial(series).null_count() == series.null_count():
+        return Sensed("date", "serial", "serial numbers of days, as sheets count them")
     if kind == "date":
         return Sensed("date", "typed" if series.dtype in (pl.Date, pl.Datetime) else signs.dates or _likeliest(series))
     return Sensed(kind)
+
+
+_SERIAL_EPOCH = 25_569  # the serial number of 1970-01-01: sheets count days from the end of 1899
+
+
+def _serial(series: pl.Series) -> pl.Series:
+    """Serial numbers of days (with the time as a fraction) from 1910 to 2119; null where it is something else."""
+    numbers = series.cast(pl.Float64, strict=False)
+    return numbers.set((numbers < 4_000) | (numbers > 80_400), None)
 
 
 def _likeliest(series: pl.Series) -> str:
@@ -186,7 +197,13 @@ def _encode_date(series: pl.Series, reading: str) -> DateColumn:
     seconds: NDArray[np.int32] | None = None
     if series.dtype in (pl.Time, pl.Duration):
         series = series.cast(pl.String)
-    if series.dtype == pl.String:
+    if reading == "serial":
+        serial = _serial(series)
+        refused = _refused(series.cast(pl.String), serial)
+        whole = serial.floor()
+        days = (whole - _SERIAL_EPOCH).cast(pl.Int32).cast(pl.Date)
+        seconds = ((serial - whole) * 86_400).round().fill_null(0).to_numpy().astype(np.int32)
+    elif series.dtype == pl.String:
         halves = series.str.extract_groups(r"^(.*?)" + CLOCK)
         days = _dates_from_text(halves.struct.field("1"), _DATE_FORMATS.get(reading, _DATE_FORMATS["iso"]))
         if halves.struct.field("2").null_count() < len(series):

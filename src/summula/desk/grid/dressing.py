@@ -7,11 +7,13 @@ import math
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
 
+from summula.core.summaries.dress import status
 from summula.desk.grid.gridlayout import GridLayout
 from summula.desk.theme import colour, font
 
 _BAR = 0.42  # of full strength, so that figures over it are read
 _SHADE = 0.5
+_STATUS = {"reached": ("gain", "●"), "near": ("amber", "◐"), "missed": ("loss", "○")}  # told apart without colours too
 
 
 def paint_dress(painter: QPainter, layout: GridLayout, row: int, column: int, area: QRectF, ink: str) -> str:
@@ -38,6 +40,15 @@ def paint_dress(painter: QPainter, layout: GridLayout, row: int, column: int, ar
         painter.fillRect(bar, colour("loss" if value < 0 else "shape", _BAR, "sheet"))
         if low < 0:
             painter.fillRect(QRectF(zero, area.y() + 3, 1, area.height() - 6), colour("faint"))
+    standing = status(dress, value) if finest else ""
+    if standing:
+        token, sign = _STATUS[standing]
+        face = painter.font()
+        painter.setFont(font(12))
+        painter.setPen(colour(token))
+        painter.drawText(area.adjusted(6, 0, 0, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, sign)
+        painter.setFont(face)
+        return ink
     if dress.signs and value:
         token = "gain" if value > 0 else "loss"
         face = painter.font()

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from summula.core.charts.series import column_name
 from summula.core.fields.labels import heading_name, label_of
-from summula.core.summaries.dress import Dress, dress_of, dressed, reach_of
+from summula.core.summaries.dress import Dress, dress_of, dressed, reach_of, status
 from summula.core.summaries.figures import FigureStyle, said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.records import walk
@@ -104,7 +104,8 @@ class GridLayout:
         if self.rows and len(self.rows) > _MEASURED:
             widest = max(widest, text_width(self.text(len(self.rows) - 1, at), 13, 600))
         head = next((text_width(s.text, 13, 600) for s in self.heads[-1] if s.start == at and s.stop == at + 1), 0)
-        marked = 18 if self.dresses[self.columns[at][1]].signs else 0
+        dress = self.dresses[self.columns[at][1]]
+        marked = 18 if dress.signs or dress.goal is not None else 0
         return float(min(max(widest + marked, head, 40) + 20, 260))
 
     def columns_between(self, left: float, right: float) -> range:
@@ -148,7 +149,11 @@ class GridLayout:
         rows = int(self.grid.cell_rows[line.level, node[0]][line.node, node[1]])
         where = " › ".join(line.path) or "All"
         counted = said(rows, "row")
-        return f"{where} · {self.column_words(column)}\n{self.exact(row, column) or 'blank'} · from {counted}"
+        standing = status(self.dresses[self.columns[column][1]], self.value(row, column))
+        goal = {"reached": " · reaches the goal", "near": " · near the goal", "missed": " · misses the goal"}.get(
+            standing, ""
+        )
+        return f"{where} · {self.column_words(column)}\n{self.exact(row, column) or 'blank'} · from {counted}{goal}"
 
 
 def _head_name(grid: Grid, measure: int, dress: Dress, style: FigureStyle) -> str:

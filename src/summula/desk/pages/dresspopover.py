@@ -48,6 +48,19 @@ class DressPopover(Popover):
         self.signs.setChecked(dress.signs)
         self.signs.toggled.connect(lambda on: self._change(signs=on))
         self.column.addWidget(self.signs)
+        goal = QLabel("Goal (● reached, ◐ near, ○ missed)")
+        goal.setFont(font(12))
+        goal.setStyleSheet(f"color: {colour('muted').name()}")
+        self.column.addWidget(goal)
+        self.goal = QLineEdit("" if dress.goal is None else f"{dress.goal:g}")
+        self.goal.setPlaceholderText("a figure, such as 50000; empty: none")
+        self.goal.setAccessibleName("goal")
+        self.goal.returnPressed.connect(self._goal_written)
+        self.column.addWidget(self.goal)
+        self.under = QCheckBox("Less is better")
+        self.under.setChecked(dress.under)
+        self.under.toggled.connect(lambda on: self._change(under=on))
+        self.column.addWidget(self.under)
         self.example = QLabel()
         self.example.setFont(font(13, 600))
         self.example.setAccessibleName("example")
@@ -78,6 +91,16 @@ class DressPopover(Popover):
             return
         self.line.setText(pattern)
         self._change(pattern=pattern)
+
+    def _goal_written(self) -> None:
+        text = self.goal.text().replace(",", "").replace(" ", "")
+        try:
+            goal = float(text) if text else None
+        except ValueError:
+            self.example.setText(f"“{self.goal.text()}” is not a figure.")
+            self.example.setStyleSheet(f"color: {colour('loss').name()}")
+            return
+        self._change(goal=goal)
 
     def _change(self, **what: object) -> None:
         self.dress = msgspec.structs.replace(self.dress, **what)
