@@ -82,7 +82,8 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     summary = session.folio.summary("s5")
     text = (
         'show sum of Takings - sum of "Running cost" called "Net result" and sum of Takings and sum of Takings '
-        'as percent change on previous year of "Sailed on" called Growth by month of "Sailed on" across year of "Sailed on"'
+        'as percent change on previous year of "Sailed on" called Growth by month of "Sailed on" '
+        'across year of "Sailed on"'
     )
     dresses = (Dress("#,##0.0", "thousand", fill="bars"), Dress(fill="shade", goal=300_000), Dress(signs=True))
     dressed = msgspec.structs.replace(summary, phrase=parse(text, session.vocabulary("t1")), dresses=dresses)

@@ -7,8 +7,8 @@ from typing import TypeVar
 
 import polars as pl
 import pytest
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QCheckBox, QFileDialog, QLabel, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
@@ -127,6 +127,17 @@ def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:  # n
     QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=10_000)
     assert values(window.session, "Fee") == [1250, 3]
+    assert window.session.folio.tables[0].source.place == "" and window.session.folio.tables[0].name == "Pasted cells"
+    # Cells that are dragged onto the window come the same way.
+    mime, none = QMimeData(), Qt.KeyboardModifier.NoModifier
+    mime.setText("Pier\tLength\nN\t40\n")
+    place = QPoint(600, 400)
+    QApplication.sendEvent(window, QDragEnterEvent(place, Qt.DropAction.CopyAction, mime, LEFT, none))
+    QApplication.sendEvent(window, QDropEvent(QPointF(place), Qt.DropAction.CopyAction, mime, LEFT, none))
+    qtbot.waitUntil(lambda: window.pages.currentWidget() is window.preview_page and window.preview_page.take.isEnabled(), timeout=10_000)
+    QTest.qWait(100)
+    QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: len(window.session.folio.tables) == 2, timeout=10_000)
 
 
 def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) -> None:

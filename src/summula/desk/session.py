@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -117,11 +118,17 @@ class Session(QObject):
         warm_up()
         return lambda: self.adopt(opened, path)
 
-    def load(self, path: Path, read_as: ReadAs | None = None, watch: Watch = unwatched) -> Callable[[], None]:
-        """Read a table (call this in a worker); returns what takes it in (call that here)."""
+    def load(
+        self, path: Path, read_as: ReadAs | None = None, watch: Watch = unwatched, name: str = ""
+    ) -> Callable[[], None]:
+        """Read a table (call this in a worker); returns what takes it in (call that here). With a name, the file is a
+        passing one: the table is called so, the folio does not remember the place, and the file goes."""
         from summula.core.reading.readers import read_table
 
         read = read_table(path, read_as, watch=watch)
+        if name:
+            read = replace(read, name=name, source="")
+            path.unlink(missing_ok=True)
         describe(read)
         warm_up()
         return lambda: self.take_table(read, read_as)

@@ -57,7 +57,7 @@ class Taking:
         """Show a table file before it is taken in."""
         from summula.desk.pages.previewpage import Pending
 
-        self._preview(Pending(path, ReadAs(), lambda read_as: self.take_path(path, read_as), name=name))
+        self._preview(Pending(path, ReadAs(), lambda read_as: self.take_path(path, read_as, name), name=name))
 
     def preview_again(self, entry: TableEntry) -> None:
         """Show a table's source under the settings it was read by, to change them."""
@@ -74,11 +74,13 @@ class Taking:
         self.preview_page.work.cancel()
         self.refresh()
 
-    def take_path(self, path: Path, read_as: ReadAs | None = None) -> None:
+    def take_path(self, path: Path, read_as: ReadAs | None = None, name: str = "") -> None:
         """Read a table file whole, in a worker, and take it in."""
         self.status.say("", f"reading {path.name} …")
         read = self.session.load
-        self.reading.ask(lambda: read(path, read_as, self.reading.progressed), lambda take: take(), self.session.refuse)
+        self.reading.ask(
+            lambda: read(path, read_as, self.reading.progressed, name), lambda take: take(), self.session.refuse
+        )
 
     def _read_so(self, entry: TableEntry, read_as: ReadAs) -> None:
         work = self.session.rereading(entry.id, self.reading.progressed, read_as=read_as)
@@ -150,15 +152,18 @@ class Taking:
         self.reading.ask(lambda: described_by(entry, Path(name)), take, self.session.refuse)
 
     def paste(self) -> None:
-        """Cells from the clipboard, as a table of their own."""
-        from summula.desk.pasting import pasted_file
-
+        """Cells from the clipboard, as a table of their own; or a copied file."""
         clipboard = QApplication.clipboard()
         mime = clipboard.mimeData() if clipboard is not None else None
         if mime is not None and mime.hasUrls() and mime.urls()[0].isLocalFile():
             self.open_path(Path(mime.urls()[0].toLocalFile()))
             return
-        text = mime.text() if mime is not None and mime.hasText() else ""
+        self.take_cells(mime.text() if mime is not None and mime.hasText() else "")
+
+    def take_cells(self, text: str) -> None:
+        """Cells as tab-separated text, previewed."""
+        from summula.desk.pasting import pasted_file
+
         try:
             self.preview(pasted_file(text), "Pasted cells")
         except Refusal as refusal:

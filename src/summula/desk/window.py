@@ -8,7 +8,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QMimeData, QPoint, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPixmap
 from PyQt6.QtWidgets import (
     QApplication,
@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 from summula.core.boards.board import Board
 from summula.core.folio.model import SUFFIX, Summary, TableEntry
 from summula.desk.actions import Action, Actions
-from summula.desk.frame.contents import Contents
+from summula.desk.frame.contents import Contents, dragged_field
 from summula.desk.frame.header import Header
 from summula.desk.frame.margin import Margin
 from summula.desk.frame.newsbar import NewsBar
@@ -444,15 +444,21 @@ class Window(QMainWindow):
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         mime = event.mimeData() if event is not None else None
-        if event is not None and mime is not None and mime.hasUrls():
+        if event is not None and mime is not None and (mime.hasUrls() or _holds_cells(mime)):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
+        """A file is opened; cells become a table of their own, with a preview first."""
         mime = event.mimeData() if event is not None else None
-        for url in mime.urls() if mime is not None else []:
+        if event is None or mime is None:
+            return
+        event.acceptProposedAction()
+        for url in mime.urls():
             if url.isLocalFile():
                 self.open_path(Path(url.toLocalFile()))
-                break
+                return
+        if _holds_cells(mime):
+            self.taking.take_cells(mime.text())
 
     # -- handing out -----------------------------------------------------------------------------------
 
@@ -495,3 +501,8 @@ class Window(QMainWindow):
         else:
             self.pages.setCurrentWidget(self.empty)
             self.status.say("Nothing is open")
+
+
+def _holds_cells(mime: QMimeData) -> bool:
+    """Whether what is dragged is a block of cells: text in several columns or lines, and no field of ours."""
+    return mime.hasText() and dragged_field(mime) is None and any(sign in mime.text() for sign in "\t\n")
