@@ -6,7 +6,7 @@ import os
 import subprocess
 import sys
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from itertools import cycle
 
 import duckdb
@@ -17,23 +17,12 @@ from benchmarks.board import board_of, click_rivals, reckoning_of
 from benchmarks.data import encoded, frame
 from benchmarks.figures import figures
 from benchmarks.reading import reading, refresh
+from benchmarks.timing import best
 from summula.core.boards import Board
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.tables.table import Table
 
 PHRASE = 'show sum of Takings by Route across Vessel where Ticket is not "Staff pass"'
-
-
-def best(work: Callable[[], object], times: int = 7, fresh: Callable[[], object] | None = None) -> float:
-    """The median of several runs, in milliseconds."""
-    taken = []
-    for _ in range(times):
-        if fresh is not None:
-            fresh()
-        start = time.perf_counter()
-        work()
-        taken.append((time.perf_counter() - start) * 1000)
-    return sorted(taken)[len(taken) // 2]
 
 
 def report(title: str, ours: float, rivals: dict[str, float], goal: str) -> None:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 
 import duckdb
 import pandas as pd
 import polars as pl
 
+from benchmarks.timing import best
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.summaries.answer import dimensions_of
 from summula.core.summaries.cells import fold
@@ -16,17 +16,6 @@ from summula.core.tables.table import Table
 
 Report = Callable[[str, float, dict[str, float], str], None]
 LEVELS = (["Route", "Vessel"], ["Route"], ["Vessel"], [])
-
-
-def best(work: Callable[[], object], times: int, fresh: Callable[[], object] | None = None) -> float:
-    taken = []
-    for _ in range(times):
-        if fresh is not None:
-            fresh()
-        start = time.perf_counter()
-        work()
-        taken.append((time.perf_counter() - start) * 1000)
-    return sorted(taken)[times // 2]
 
 
 def figures(rows: pl.DataFrame, table: Table, report: Report) -> None:

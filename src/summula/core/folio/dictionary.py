@@ -8,7 +8,7 @@ import msgspec
 
 from summula.core.folio.model import TableEntry
 from summula.core.refusal import Refusal
-from summula.core.tables.rekind import texts_of
+from summula.core.tables.texts import texts_of
 
 
 def described_by(entry: TableEntry, path: Path) -> tuple[TableEntry, str]:

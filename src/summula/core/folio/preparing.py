@@ -44,10 +44,6 @@ class Preparing:
             self._prepared = _remembered(self._prepared, key, found)
         return found
 
-    def at_hand(self, folio: Folio, entry: TableEntry) -> bool:
-        """Whether the preparation is remembered, so that asking for it takes no time."""
-        return self._key(folio, entry) in self._prepared
-
     def others(self, folio: Folio, entry: TableEntry, trail: tuple[str, ...] = ()) -> Callable[[str], Table]:
         """What a step of the entry may ask for: the parts appended to it, and other tables of the folio."""
         appended = {source.id: source for source in entry.appended}

@@ -11,9 +11,9 @@ from summula.core.preparation.steps import AddLookup
 from summula.core.refusal import Refusal
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn
 from summula.core.tables.field import Field
-from summula.core.tables.rekind import texts_of
 from summula.core.tables.rows import compact
 from summula.core.tables.table import Table
+from summula.core.tables.texts import texts_of
 
 
 def add_lookup(table: Table, step: AddLookup, others: Tables) -> Done:

@@ -16,9 +16,9 @@ from summula.core.summaries.conditions import rows_meeting
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, Refused, smallest_code_type
 from summula.core.tables.field import Field, Kind
 from summula.core.tables.natural import natural_sorted
-from summula.core.tables.rekind import texts_of
 from summula.core.tables.rows import with_rows
 from summula.core.tables.table import Table
+from summula.core.tables.texts import texts_of
 
 _MOST_CELLS = 2_000_000_000
 

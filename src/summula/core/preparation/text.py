@@ -17,9 +17,9 @@ from summula.core.tables.dictionary import encode_repeating
 from summula.core.tables.encoding import clean_text, encode, encode_coded, reading_for
 from summula.core.tables.field import Field, Kind
 from summula.core.tables.natural import natural_sorted
-from summula.core.tables.rekind import texts_of
 from summula.core.tables.sensing import Signs
 from summula.core.tables.table import Table, blanks
+from summula.core.tables.texts import texts_of
 
 _MOST_PARTS = 20
 

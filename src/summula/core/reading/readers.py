@@ -22,10 +22,10 @@ from summula.core.reading.workbook import read_workbook
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Column
 from summula.core.tables.field import KINDS, Field, Kind, Sensed
-from summula.core.tables.rekind import texts_of
 from summula.core.tables.rows import without_last
 from summula.core.tables.sensing import Signs
 from summula.core.tables.table import Table
+from summula.core.tables.texts import texts_of
 
 Reader = Callable[[Path, ReadAs, dict[str, Kind], Watch], Raw]
 

@@ -91,12 +91,6 @@ def ragged_rows(table: Table) -> Mask:
     return found
 
 
-def rows_of_day(column: DateColumn, low: int, high: int) -> Mask:
-    """The rows whose day is from `low` to `high`, both included (days since 1970-01-01)."""
-    inside = (column.days >= low) & (column.days <= high)
-    return inside if column.blank is None else inside & ~column.blank
-
-
 def first_row(table: Table, name: str, *, greatest: bool) -> int:
     """Where the least or the greatest number of a field stands first; -1 where there is none."""
     column = table.number(name)

@@ -1,0 +1,21 @@
+"""The texts that a column came from, as near as they are kept: what another kind for its field is read from."""
+
+from __future__ import annotations
+
+import numpy as np
+import polars as pl
+
+from summula.core.tables.column import CodedColumn, Column
+from summula.core.tables.encoding import series_of
+
+
+def texts_of(name: str, column: Column) -> pl.Series:
+    """The column's values as text: refused ones as they were, numbers with their decimals, dates in ISO 8601."""
+    if isinstance(column, CodedColumn):
+        texts = pl.Series([*column.members, None], dtype=pl.String).gather(column.codes.astype(np.uint32)).alias(name)
+    else:
+        texts = series_of(name, column).cast(pl.String)
+    if column.refused:
+        rows = [each.row for each in column.refused]
+        texts = texts.scatter(rows, [each.text for each in column.refused])
+    return texts
