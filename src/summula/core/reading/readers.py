@@ -6,6 +6,7 @@ To add a reader: a module with a function `(path, ReadAs, kinds, watch) -> Raw`,
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
@@ -113,12 +114,12 @@ def finish(
     for kind in kinds.values():
         if kind not in KINDS:
             raise Refusal(f"'{kind}' is not a kind", "choose one of " + ", ".join(KINDS))
-    found: list[tuple[Column, Sensed]] = []
-    for each, called in zip(raw.fields, raw.names, strict=True):
-        if isinstance(each, pl.Series):
-            found.append(encode_texts(each.alias(called), kinds.get(called), raw.signs))
-        else:
-            found.append(each)
+
+    def encoded(each: pl.Series | tuple[Column, Sensed], called: str) -> tuple[Column, Sensed]:
+        return encode_texts(each.alias(called), kinds.get(called), raw.signs) if isinstance(each, pl.Series) else each
+
+    with ThreadPoolExecutor(2) as threads:
+        found = list(threads.map(encoded, raw.fields, raw.names))
     for at, called in enumerate(raw.names):
         faults = tuple(each for name, each in raw.errors if name == called)
         if faults:
