@@ -381,6 +381,9 @@ def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window) ->
     QTest.keyClicks(text, "People on board")
     QTest.mouseClick(keep, LEFT)
     assert session.table("t1").field("Passengers").description == "People on board"
+    session.turn_to("s7")  # the description shows wherever the field does
+    assert "People on board" in window.summary_page.phrase.button("measures").toolTip()
+    session.turn_to("t1")
     QTest.mouseClick(button("Kind"), LEFT)
     pick(popup(), "code")
     assert session.table("t1").field("Passengers").kind == "code"

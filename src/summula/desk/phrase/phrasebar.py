@@ -3,7 +3,7 @@ fields."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
@@ -236,6 +236,9 @@ class PhraseBar(QWidget):
                 self.flow.addWidget(_Said(word.text))
             else:
                 button = WordButton(word)
+                meant = _meant(word, phrase, vocabulary)
+                if meant:
+                    button.setToolTip(f"{word.text}\n{meant}")
                 button.opened.connect(self.word_opened)
                 button.removed.connect(self.word_removed)
                 self.flow.addWidget(button)
@@ -394,3 +397,17 @@ class PhraseBar(QWidget):
             painter.setPen(QPen(colour("plum"), 1.5, Qt.PenStyle.DashLine))
             painter.setBrush(colour("plum wash"))
             painter.drawRoundedRect(self._drop[1].adjusted(-2, -1, 2, -1), 5, 5)
+
+
+def _meant(word: Word, phrase: Phrase, vocabulary: Vocabulary) -> str:
+    """What the fields of a word mean, as far as somebody has written it down."""
+    said = getattr(phrase, word.clause, None) if word.role in ("measures", "by", "across", "where", "keeping") else None
+    if not isinstance(said, tuple) or word.at >= len(said):
+        return ""
+    word_said: Any = said[word.at]
+    if word.clause == "measures":
+        text = print_phrase(Phrase((word_said,)))
+    else:
+        text = word_said.field if word.clause in ("by", "across") else word_said.heading.field
+    fields = [field for field in vocabulary.table.fields if field.description and field.name in text]
+    return "\n".join(f"{field.name}: {field.description}" for field in fields[:3])

@@ -43,7 +43,9 @@ def remove_word(word: Word, phrase: Phrase, say: Say) -> None:
 
 def field_choices(table: Table, kinds: tuple[str, ...] = ()) -> list[Choice]:
     return [
-        Choice(f.name, f.name, KIND_WORDS[f.kind].split(":")[0]) for f in table.fields if not kinds or f.kind in kinds
+        Choice(f.name, f.name, KIND_WORDS[f.kind].split(":")[0], f.description)
+        for f in table.fields
+        if (not kinds or f.kind in kinds) and not f.hidden
     ]
 
 

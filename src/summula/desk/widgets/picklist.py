@@ -15,11 +15,13 @@ from summula.desk.theme import font
 
 @dataclass(frozen=True)
 class Choice:
-    """`text` is shown; `hint` stands behind it and is searched as well; `value` is what is picked."""
+    """`text` is shown; `hint` stands behind it; `value` is what is picked; `tip` says more when one stays on it. All of
+    it is searched."""
 
     text: str
     value: Any
     hint: str = ""
+    tip: str = ""
 
 
 class PickList(QWidget):
@@ -61,14 +63,14 @@ class PickList(QWidget):
         self.list.clear()
         ranked = []
         for at, choice in enumerate(self.choices):
-            searched = f"{choice.text} {choice.hint}".casefold()
+            searched = f"{choice.text} {choice.hint} {choice.tip}".casefold()
             if all(word in searched for word in words):
                 # What begins with the words comes first.
                 ranked.append((not choice.text.casefold().startswith(text.casefold()) if words else False, at, choice))
         for _, _, choice in sorted(ranked, key=lambda each: each[:2])[:500]:
             item = QListWidgetItem(choice.text if not choice.hint else f"{choice.text}   {choice.hint}")
             item.setData(Qt.ItemDataRole.UserRole, choice)
-            item.setToolTip(choice.hint or choice.text)
+            item.setToolTip(choice.tip or choice.hint or choice.text)
             self.list.addItem(item)
         if not ranked:
             item = QListWidgetItem("Nothing has this in its name")
