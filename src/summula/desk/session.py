@@ -150,14 +150,14 @@ class Session(QObject):
     ) -> Callable[[], Callable[[], None]]:
         """Reads a table's sources again (call this in a worker), the first from `place` where one is given; that
         returns what takes them in (call that here). With other settings, kinds are sensed anew."""
-        entry, folio, path = self.folio.table(table_id), self.folio, self.path
+        entry, path = self.folio.table(table_id), self.path
         if read_as is not None:
             source = msgspec.structs.replace(entry.source, read_as=read_as, fields=())
             entry = msgspec.structs.replace(entry, source=source)
 
         def read() -> Callable[[], None]:
             reread = read_again(entry, path, _now(), watch, place)
-            return self._keeping(folio, [reread], f"Read {entry.name} again")
+            return self._keeping([reread], f"Read {entry.name} again")
 
         return read
 
@@ -181,34 +181,59 @@ class Session(QObject):
             if not reread:
                 raise Refusal("nothing could be read again: " + "; ".join(refused), "see where the files are")
             which = ", ".join(each.entry.name for each in reread[:3]) if only is not None else "all tables"
-            return self._keeping(folio, reread, f"Read {which} again", refused)
+            return self._keeping(reread, f"Read {which} again", refused)
 
         return read
 
+    def _changing(self, change: Callable[[Folio], Folio], deed: str) -> Callable[[], None]:
+        """A change of tables prepared (in a worker); returns what does it. It is done to the folio of that moment: what
+        has been edited meanwhile stays, and the preparations made here are at hand then."""
+        before = self.folio
+        after = self._settled(change(before))
+        for entry in after.tables:
+            if entry not in before.tables:
+                describe(self.preparing.table(after, entry.id))
+        return lambda: self.edit(self._settled(change(self.folio)), deed)
+
+    def _settled(self, folio: Folio) -> Folio:
+        """The folio with the rows and fields that its preparations come to: of all tables, as one may look up in
+        another."""
+        for entry in folio.tables:
+            folio = with_table(folio, settled(folio, entry, self.preparing))
+        return folio
+
     def _keeping(
-        self, folio: Folio, reread: list[Reread], deed: str, refused: Sequence[str] = ()
+        self, reread: list[Reread], deed: str, refused: Sequence[str] = (), steps: Sequence[Append] = ()
     ) -> Callable[[], None]:
-        """The rows of newly read sources kept and prepared (in a worker); returns what makes them the tables."""
-        entries = []
-        for each in reread:
-            sources = tuple(self._numbered(source, each.tables) for source in each.entry.sources())
-            entry = msgspec.structs.replace(each.entry, source=sources[0], appended=sources[1:])
-            entries.append(entry)
-            folio = with_table(folio, entry)
-        # All of them: one may look up in another.
-        after = {entry.id: settled(folio, entry, self.preparing) for entry in folio.tables}
-        for entry in after.values():
-            folio = with_table(folio, entry)
-        for entry in entries:
-            describe(self.preparing.table(folio, entry.id))
+        """The rows of newly read sources kept and prepared (in a worker); returns what makes them the tables. `steps`
+        are put in as well, where they append sources that are new."""
+        entries = [each.entry for each in reread]
+        fresh = {
+            source.id: self._numbered(source, each.tables)
+            for each in reread
+            for source in each.entry.sources()
+            if source.id in each.tables
+        }
+
+        def change(folio: Folio) -> Folio:
+            for entry in entries:
+                now = folio.table(entry.id)
+                known = {source.id for source in now.sources()}
+                added = tuple(fresh[each.id] for each in entry.appended if each.id in fresh and each.id not in known)
+                appended = tuple(fresh.get(each.id, each) for each in now.appended) + added
+                prepared = now.steps
+                for step in steps:
+                    prepared = _after_appends(prepared, step)
+                source = fresh.get(now.source.id, now.source)
+                changed = msgspec.structs.replace(now, source=source, appended=appended, steps=prepared)
+                folio = with_table(folio, changed)
+            return folio
+
+        do = self._changing(change, deed)
 
         def take() -> None:
             before = {entry.id: self.table(entry.id) for entry in entries}
-            changed = self.folio
-            for entry in after.values():
-                if any(each.id == entry.id for each in changed.tables):
-                    changed = with_table(changed, entry)
-            self.edit(changed, deed)
+            do()
             sentences = [told(before[entry.id], self.table(entry.id), entry.name) for entry in entries]
             self.told.emit(" · ".join(sentences), False)
             self.reread.emit([f"{sentence}." for sentence in [*sentences, *refused]])
@@ -226,56 +251,47 @@ class Session(QObject):
 
     def appending(self, table_id: str, paths: list[Path], watch: Watch = unwatched) -> Callable[[], Callable[[], None]]:
         """Reads files and appends their rows to a table (call this in a worker); returns what takes them in."""
-        entry, folio = self.folio.table(table_id), self.folio
+        entry = self.folio.table(table_id)
 
         def read() -> Callable[[], None]:
             from summula.core.reading.readers import read_table
 
-            grown, tables = entry, {}
+            tables: dict[str, Table] = {}
+            sources, steps = [], []
             kinds = {field.name: field.kind for field in entry.source.fields}
-            for path in paths:
+            first = 1 + max((int(each.id.rpartition("-")[2]) for each in entry.appended), default=0)
+            for number, path in enumerate(paths, start=first):
                 table = read_table(path, entry.source.read_as, kinds, watch)
-                number = 1 + max((int(each.id.rpartition("-")[2]) for each in grown.appended), default=0)
                 source = source_of(f"{entry.id}-{number}", table, _now(), entry.source.read_as)
                 tables[source.id] = table
-                step = Append(source.id, path.name)
-                grown = msgspec.structs.replace(
-                    grown, appended=(*grown.appended, source), steps=_after_appends(grown.steps, step)
-                )
+                sources.append(source)
+                steps.append(Append(source.id, path.name))
+            grown = msgspec.structs.replace(entry, appended=(*entry.appended, *sources))
             names = ", ".join(path.name for path in paths[:3])
-            return self._keeping(folio, [Reread(grown, tables)], f"Add rows of {names}")
+            return self._keeping([Reread(grown, tables)], f"Add rows of {names}", steps=steps)
 
         return read
 
     def stepping(self, table_id: str, steps: tuple[AnyStep, ...], deed: str) -> Callable[[], Callable[[], None]]:
         """Does a table's preparation with other steps (call this in a worker); returns what takes it in."""
-        entry, folio = self.folio.table(table_id), self.folio
         used = {step.part for step in steps if isinstance(step, Append)}
-        changed = msgspec.structs.replace(
-            entry, steps=steps, appended=tuple(each for each in entry.appended if each.id in used)
-        )
 
-        def work() -> Callable[[], None]:
-            after = settled(folio, changed, self.preparing)
-            describe(self.preparing.table(with_table(folio, after), table_id))
-            return lambda: self.edit(with_table(self.folio, after), deed)
+        def change(folio: Folio) -> Folio:
+            entry = folio.table(table_id)
+            appended = tuple(each for each in entry.appended if each.id in used)
+            return with_table(folio, msgspec.structs.replace(entry, steps=steps, appended=appended))
 
-        return work
+        return lambda: self._changing(change, deed)
 
     def renaming(self, table_id: str, old: str, new: str) -> Callable[[], Callable[[], None]]:
         """Calls a field otherwise (call this in a worker); returns what takes it in. What names the field follows."""
-        folio, entry = self.folio, self.folio.table(table_id)
         if self.table(table_id).has(new):
             raise Refusal(f"there is a field '{new}' already", "choose another name")
-        after = renamed(folio, entry, old, new)
 
-        def work() -> Callable[[], None]:
-            settled_entry = settled(after, after.table(table_id), self.preparing)
-            whole = with_table(after, settled_entry)
-            describe(self.preparing.table(whole, table_id))
-            return lambda: self.edit(whole, f"{old} is called {new}")
+        def change(folio: Folio) -> Folio:
+            return renamed(folio, folio.table(table_id), old, new)
 
-        return work
+        return lambda: self._changing(change, f"{old} is called {new}")
 
     def prepared(self, table_id: str) -> Prepared:
         """The table's preparation: each step's effect, and the table after each."""
