@@ -19,8 +19,21 @@ SQL_PART = {
     "year": "year({0})", "quarter": "quarter({0})", "month": "month({0})", "day": "day({0})", "week": "weekofyear({0})",
     "weekday": "isodow({0})", "half": "((month({0}) + 5) // 6)",
     "year-quarter": "(year({0}) || '-Q' || quarter({0}))", "year-month": "strftime({0}, '%Y-%m')",
+    "month-day": "strftime({0}, '%m-%d')",
+    "quarter-day": "(date_diff('day', date_trunc('quarter', {0}), {0}) + 1)",
     "year-half": "(year({0}) || '-H' || ((month({0}) + 5) // 6))", "year-week": "strftime({0}, '%G-W%V')",
 }  # fmt: skip
+# Of a fiscal year that begins in April.
+SQL_FISCAL = {
+    "fiscal year": "strftime({0} - interval 3 month, '%Y') || '/' || strftime({0} + interval 9 month, '%y')",
+    "fiscal half": "((month({0} - interval 3 month) + 5) // 6)",
+    "fiscal quarter": "quarter({0} - interval 3 month)",
+    "fiscal year-quarter": "(strftime({0} - interval 3 month, '%Y') || '/' || strftime({0} + interval 9 month, '%y')"
+    " || '-Q' || quarter({0} - interval 3 month))",
+    "fiscal year-half": "(strftime({0} - interval 3 month, '%Y') || '/' || strftime({0} + interval 9 month, '%y')"
+    " || '-H' || ((month({0} - interval 3 month) + 5) // 6))",
+    "month": "month({0})",
+}
 SQL_AGGREGATE = {
     "rows": "count(*)", "sum": "sum({0})", "mean": "avg({0})", "median": "median({0})", "min": "min({0})", "max": "max({0})",
     "range": "max({0}) - min({0})", "count": "count({0})", "distinct count": "count(distinct {0})",
@@ -30,7 +43,7 @@ SQL_AGGREGATE = {
 
 def sql_heading(heading: Heading) -> str:
     name = f'"{heading.field}"'
-    return SQL_PART[heading.part].format(name) if heading.part else name
+    return {**SQL_FISCAL, **SQL_PART}[heading.part].format(name) if heading.part else name
 
 
 def ask_duckdb(

@@ -22,7 +22,16 @@ from summula.core.summaries.cells import Packed, unfolded
 from summula.core.summaries.phrase import Aggregate, Measure
 from summula.core.summaries.records import laid_out
 from summula.core.tables import Table
-from tests.oracle import SQL_AGGREGATE, SQL_PART, ask_duckdb, ask_pandas, assert_same, figures_of, sql_heading
+from tests.oracle import (
+    SQL_AGGREGATE,
+    SQL_FISCAL,
+    SQL_PART,
+    ask_duckdb,
+    ask_pandas,
+    assert_same,
+    figures_of,
+    sql_heading,
+)
 
 DAY = dt.date(2023, 11, 20)
 rows = st.fixed_dictionaries(
@@ -93,6 +102,69 @@ def test_every_level_agrees_with_duckdb(
         assert figures_of(grid) == {}
         return
     assert_same(figures_of(grid), expected, rel=1e-7)
+
+
+@given(tables, st.sampled_from(list(SQL_FISCAL)), st.sampled_from(list(SQL_FISCAL)), st.booleans())
+def test_a_fiscal_year_from_april_agrees_with_duckdb(
+    records: list[dict[str, Any]], part: str, other: str, rowwise: bool
+) -> None:
+    table, frame = build(records)
+    table = table.with_year(4)
+    by, across = Heading("on", part), Heading("on", other)  # type: ignore[arg-type]
+    columns = () if by == across else (across,)
+    phrase = Phrase((Measure(Aggregate("sum", "money")),), by=(by,), across=columns)
+    grid = answer(phrase, table, unfolded(table) if rowwise else None)
+    expected = ask_duckdb(frame, ['sum("money")'], [sql_heading(by)], [sql_heading(each) for each in columns])
+    if len(frame):
+        assert_same(figures_of(grid), expected, rel=1e-7)
+    known = [each for each in members(grid) if each is not None]
+    order = [(month - 4) % 12 for month in known] if part == "month" else known
+    assert order == sorted(order)
+
+
+def test_a_year_earlier_in_a_fiscal_year() -> None:
+    days = [dt.date(2023, 3, 31), dt.date(2023, 4, 1), dt.date(2024, 3, 31), dt.date(2024, 4, 1)]
+    table = table_from_frame("T", pl.DataFrame({"on": days, "n": [1.0, 2.0, 4.0, 8.0]})).with_year(4)
+    words = Vocabulary(table)
+    earlier = answer(parse("show n and n as change on a year earlier by fiscal year of on", words), table)
+    assert members(earlier) == ["2022/23", "2023/24", "2024/25"]
+    assert [float(each) for each in earlier.values[1, 0][1, :, 0]][1:] == [5.0, 2.0]
+    told = parse('show n where fiscal year-quarter of on is "2023/24-Q4" or "q4 2022/23"', words)
+    assert told.where[0].values == ("2023/24-Q4", "2022/23-Q4")
+    assert answer(told, table).bottom_line() == 5.0
+
+
+def test_a_hundred_thousand_members_in_many_scripts_agree_with_pandas() -> None:
+    """Long headings, ties, figures of very different size, and sums that are exact to the last unit."""
+    rng = np.random.default_rng(11)
+    scripts = ["Fähre", "паром", "フェリー", "عبارة", "πλοίο", "नौका", "מעבורת", "渡船", "Çay", "e\u0301"]
+    names = np.array([f"{scripts[n % 10]} {n}" for n in range(100_000)])
+    picks = rng.integers(0, 100_000, 300_000)
+    cents = rng.choice([1, -1, 10**4, 10**10, 7], 300_000) * rng.integers(1, 9, 300_000)
+    tiny = rng.normal(size=300_000) * 10.0 ** rng.integers(-12, 12, 300_000)
+    blank = rng.random(300_000) < 0.1
+    frame = pl.DataFrame(
+        {"Who": names[picks], "Paid": np.round(cents / 100, 2), "Tiny": np.where(blank, np.nan, tiny)}
+    ).with_columns(pl.col("Tiny").fill_nan(None))
+    table = table_from_frame("T", frame, {"Who": "category", "Paid": "number", "Tiny": "number"})
+    grid = answer(
+        parse("show sum of Paid and median of Tiny and count of Tiny and max of Tiny by Who", Vocabulary(table)), table
+    )
+    whole = pd.Series(cents).groupby(names[picks]).sum()  # whole cents: no rounding anywhere
+    others = frame.to_pandas().groupby("Who")["Tiny"].agg(["median", "count", "max"])
+    shown = members(grid)
+    assert len(shown) == len(whole)
+    figures = grid.values[1, 0][:, :, 0]
+    assert (np.rint(figures[0] * 100) == whole.loc[shown].to_numpy()).all()
+    for at, name in enumerate(("median", "count", "max"), start=1):
+        assert np.allclose(figures[at], others[name].loc[shown].to_numpy(), rtol=1e-12, atol=0, equal_nan=True)
+    assert grid.bottom_line() == int(cents.sum()) / 100
+    top = answer(
+        parse("show sum of Paid by Who keeping top 500 Who by sum of Paid gathering the rest", Vocabulary(table)), table
+    )
+    best = whole.sort_values(ascending=False, kind="stable")
+    assert sorted(top.values[1, 0][0, :500, 0] * 100) == pytest.approx(sorted(best.iloc[:500]))
+    assert top.values[1, 0][0, 500, 0] * 100 == pytest.approx(best.iloc[500:].sum())
 
 
 @given(tables, st.integers(0, 100), st.sampled_from(["place", "boat"]))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import shlex
 from importlib.resources import files
 from pathlib import Path
 from typing import get_args
@@ -26,6 +27,7 @@ from summula.core.summaries.phrase import (
     Condition,
     Function,
     Keep,
+    Lever,
     Measure,
     Number,
     Order,
@@ -46,7 +48,8 @@ bands = st.one_of(
     st.builds(Bands, at=st.lists(numbers, min_size=1, max_size=4).map(tuple)),
 )
 parts = st.sampled_from(["year", "half", "quarter", "month", "week", "weekday", "day", "hour", "year-half",
-                         "year-quarter", "year-month", "year-week"])  # fmt: skip
+                         "year-quarter", "year-month", "year-week", "month-day", "quarter-day", "fiscal year", "fiscal half",
+                         "fiscal quarter", "fiscal year-half", "fiscal year-quarter"])  # fmt: skip
 headings = st.one_of(
     st.builds(Heading, names), st.builds(Heading, names, parts), st.builds(Heading, names, st.none(), bands)
 )
@@ -68,7 +71,7 @@ aggregates = st.one_of(
     st.builds(Aggregate, st.just("percentile"), names, st.integers(0, 100).map(float), wheres),
 )  # fmt: skip
 calculations = st.recursive(
-    st.one_of(aggregates, st.builds(Number, numbers)),
+    st.one_of(aggregates, st.builds(Number, numbers), st.builds(Lever, names)),
     lambda inner: st.builds(Arithmetic, st.sampled_from("+-*/"), inner, inner),
     max_leaves=5,
 )
@@ -180,12 +183,12 @@ def test_every_example_of_the_reference_has_its_answer(tmp_path: Path, capsys: p
     text = (Path(__file__).parent.parent / "docs" / "phrase.md").read_text("utf-8")
     table = tmp_path / "trips.csv"
     table.write_text(re.findall(r"```csv\n(.*?)```", text, re.DOTALL)[0])
-    examples = re.findall(r"```ask\n(.*?)\n(.*?)\n```", text, re.DOTALL)
+    examples = re.findall(r"```ask(.*?)\n(.*?)\n(.*?)\n```", text, re.DOTALL)
     assert len(examples) > 45
-    for phrase, expected in examples:
-        assert main(["ask", str(table), phrase]) == 0
+    for options, phrase, expected in examples:
+        assert main(["ask", str(table), phrase, *shlex.split(options)]) == 0
         assert capsys.readouterr().out.rstrip() == expected.rstrip(), phrase
     # Every function, comparison and test of the language is among them.
-    asked = " ".join(phrase for phrase, _ in examples)
+    asked = " ".join(phrase for _, phrase, _ in examples)
     for function in get_args(Function):
         assert function in (*asked.split(), "default", "each row") or function in asked, function

@@ -15,6 +15,7 @@ from summula.core.folio.model import SUFFIX, TableEntry
 from summula.core.refusal import Refusal, nearest
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.lever import LeverSetting, with_levers
 from summula.core.summaries.printing import print_phrase
 from summula.core.summaries.records import json_record, laid_out
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
@@ -94,6 +95,11 @@ def _source_options(parser: argparse.ArgumentParser) -> None:
     which.add_argument("--sheet", help="the sheet of a workbook")
     which.add_argument("--table", help="the table of a folio")
     parser.add_argument("--kind", action="append", default=[], metavar="FIELD=KIND", help="say what a field holds")
+    months = range(1, 13)
+    parser.add_argument(
+        "--year-begins", type=int, choices=months, metavar="MONTH", help="the fiscal year's first month, 1-12"
+    )
+    parser.add_argument("--lever", action="append", default=[], metavar="NAME=VALUE", help="where a lever stands")
 
 
 def _open(options: argparse.Namespace) -> int:
@@ -155,7 +161,24 @@ def _demo(options: argparse.Namespace) -> int:
     return run_demo()
 
 
-def _table(options: argparse.Namespace) -> Table:
+def _levers(options: argparse.Namespace, known: tuple[LeverSetting, ...]) -> tuple[LeverSetting, ...]:
+    """The folio's levers, those that are said here moved; a table file has no others than these."""
+    levers = {each.name: each for each in known}
+    for said in options.lever:
+        name, _, value = said.rpartition("=")
+        try:
+            number = float(value)
+        except ValueError:
+            raise Refusal(f"'{said}' does not say where a lever stands", 'write it as --lever "NAME=0.1"') from None
+        if known and name not in levers:
+            guess = nearest(name, levers)
+            raise Refusal(f"no lever '{name}'", f"did you mean '{guess}'?" if guess else "see the folio's levers")
+        levers[name] = LeverSetting(name, number, number, number, 1)
+    return tuple(levers.values())
+
+
+def _table(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting, ...]]:
+    """The table that is asked, and the levers that may be named."""
     kinds = {}
     for said in options.kind:
         name, equals, kind = said.rpartition("=")
@@ -171,7 +194,7 @@ def _table(options: argparse.Namespace) -> Table:
             raise Refusal(f"'{source.name}' is not a folio, so it has no table '{options.table}'", "leave --table out")
         table = read_table(source, ReadAs(sheet=options.sheet or ""), kinds)
         check_kinds(table, kinds)
-        return table
+        return table.with_year(options.year_begins or 1), _levers(options, ())
     if kinds:
         raise Refusal("the kinds of a folio's fields are said in the folio", "leave --kind out")
     opened = open_folio(source)
@@ -179,7 +202,8 @@ def _table(options: argparse.Namespace) -> Table:
     entry = _entry(
         entries, options.table if options.table is not None else entries[0].name if entries else "", source.name
     )
-    return opened.prepared()[entry.id]
+    table = opened.prepared()[entry.id]
+    return table.with_year(options.year_begins or table.year_begins), _levers(options, opened.folio.levers)
 
 
 def _entry(entries: tuple[TableEntry, ...], wanted: str, folio: str) -> TableEntry:
@@ -193,7 +217,7 @@ def _entry(entries: tuple[TableEntry, ...], wanted: str, folio: str) -> TableEnt
 
 
 def _fields(options: argparse.Namespace) -> int:
-    table = _table(options)
+    table, _ = _table(options)
     records = []
     for field, column in zip(table.fields, table.columns, strict=True):
         least, most = _extremes(column)
@@ -236,10 +260,10 @@ def _extremes(column: CodedColumn | NumberColumn | DateColumn) -> tuple[object, 
 
 
 def _ask(options: argparse.Namespace) -> int:
-    table = _table(options)
-    words = Vocabulary(table)
+    table, levers = _table(options)
+    words = Vocabulary(table, tuple(each.name for each in levers))
     try:
-        phrase = parse(options.phrase, words)
+        phrase = with_levers(parse(options.phrase, words), levers)
     except Refusal as refusal:
         where = f" (at '{options.phrase[slice(*refusal.span)]}', sign {refusal.span[0] + 1})" if refusal.span else ""
         raise Refusal(refusal.wrong + where, refusal.remedy) from None

@@ -77,7 +77,7 @@ class Session(QObject):
         self.arranging = False
         self._saved = self.folio
         self._reckonings: dict[str, Reckoning] = {}
-        self._vocabularies: dict[int, Vocabulary] = {}
+        self._vocabularies: dict[tuple[int, tuple[str, ...]], Vocabulary] = {}
 
     def _fresh_preparing(self) -> Preparing:
         return Preparing(lambda source: self._read[source.id, source.reading])
@@ -397,11 +397,11 @@ class Session(QObject):
         return self.preparing.table(self.folio, table_id)
 
     def vocabulary(self, table_id: str) -> Vocabulary:
-        table = self.table(table_id)
-        found = self._vocabularies.get(id(table))
+        table, levers = self.table(table_id), tuple(each.name for each in self.folio.levers)
+        found = self._vocabularies.get((id(table), levers))
         if found is None:
-            found = Vocabulary(table)
-            self._vocabularies = {id(table): found, **dict(list(self._vocabularies.items())[:7])}
+            found = Vocabulary(table, levers)
+            self._vocabularies = {(id(table), levers): found, **dict(list(self._vocabularies.items())[:7])}
         return found
 
     def reckoning(self, board: Board) -> Reckoning:

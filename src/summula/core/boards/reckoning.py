@@ -8,12 +8,14 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Any
 
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, SummaryPanel
 from summula.core.boards.keyfigures import key_figure, key_figure_dimensions, part_way
 from summula.core.charts.keyfigure import KeyFigure
 from summula.core.charts.look import Look
+from summula.core.fields.calendar import member_on
 from summula.core.fields.heading import Heading
 from summula.core.fields.labels import MONTHS
 from summula.core.refusal import Refusal
@@ -211,7 +213,7 @@ def last_period_stops(phrase: Phrase, table: Table, grid: Grid) -> str:
             return ""
         latest = max((str(m) for m in _shown(axis, depth) if m is not None), default="")
         full = stop.month[5:] == "12" and stop.day == 31
-        if not full and latest and _holds_month(heading, latest, stop.month):
+        if not full and latest and _holds_month(heading, latest, stop.month, table.year_begins):
             return f"{stop.day} {MONTHS[int(stop.month[5:]) - 1]}"
         return ""
     return ""
@@ -233,12 +235,9 @@ def _shown(axis: Any, depth: int) -> list[Any]:
     return [axis.members[depth][code] for code in codes]
 
 
-def _holds_month(heading: Heading, member: str, month: str) -> bool:
-    year, number = month.split("-")
-    place = int(number)
-    return member == {
-        "year": year,
-        "year-half": f"{year}-H{(place + 5) // 6}",
-        "year-quarter": f"{year}-Q{(place + 2) // 3}",
-        "year-month": month,
-    }.get(heading.part or "", "")
+def _holds_month(heading: Heading, member: str, month: str, begins: int) -> bool:
+    """Whether a period holds a month; a week, which is none of a month's, does not."""
+    if heading.part is None or heading.part == "year-week":
+        return False
+    first = date.fromisoformat(f"{month}-01").toordinal() - date(1970, 1, 1).toordinal()
+    return member == str(member_on(first, heading.part, begins))

@@ -26,13 +26,20 @@ Part = Literal[
     "weekday",
     "day",
     "hour",
+    "month-day",
+    "quarter-day",
     "year-half",
     "year-quarter",
     "year-month",
     "year-week",
+    "fiscal year",
+    "fiscal half",
+    "fiscal quarter",
+    "fiscal year-half",
+    "fiscal year-quarter",
 ]
 PARTS: tuple[Part, ...] = get_args(Part)
-YEARLY: frozenset[str] = frozenset({"year", "year-half", "year-quarter", "year-month", "year-week"})
+YEARLY: frozenset[str] = frozenset(part for part in PARTS if "year" in part)
 
 
 class Heading(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -118,15 +125,15 @@ def _encode_part(table: Table, heading: Heading, column: DateColumn) -> Encoded:
     # Every part but the hour is a function of the day: worked out once a distinct day, not once a row.
     days = encode_heading(table, Heading(heading.field))
     distinct = np.array([d.toordinal() - 719163 for d in days.members], dtype=np.int64)  # type: ignore[union-attr]
-    return coarsen(days, calendar.part_numbers(distinct, heading.part), calendar.part_member, heading.part)
+    return coarsen(days, distinct, heading.part, table.year_begins)
 
 
-def coarsen(fine: Encoded, ordinals: NDArray[np.int64], name: Any, part: str) -> Encoded:
-    """A coarser encoding of an encoded date: `ordinals` tells each fine member's coarse number."""
-    distinct, inverse = np.unique(ordinals, return_inverse=True)
+def coarsen(fine: Encoded, days: NDArray[np.int64], part: str, begins: int) -> Encoded:
+    """A part of an encoded date: `days` are those its members begin on, `begins` the fiscal year's first month."""
+    distinct, inverse = np.unique(calendar.part_numbers(days, part, begins), return_inverse=True)
     kind = smallest_code_type(len(distinct))
     of_fine = np.append(inverse, len(distinct)).astype(kind)
-    members = tuple(name(int(number), part) for number in distinct)
+    members = tuple(calendar.part_member(int(number), part, begins) for number in distinct)
     return Encoded(of_fine[fine.codes], members)
 
 

@@ -33,12 +33,16 @@ def label_of(heading: Heading, member: Member) -> str:
 
 
 def _part_label(part: str, member: str | int | float) -> str:
+    part = part.removeprefix("fiscal ")
     if part == "month":
         return MONTHS[int(member) - 1]
     if part == "weekday":
         return WEEKDAYS[int(member) - 1]
     if part in ("quarter", "half", "week"):
         return f"{part[0].upper()}{member}"
+    if part == "month-day":
+        month, day = str(member).split("-")
+        return f"{int(day)} {MONTHS[int(month) - 1]}"
     if part == "hour":
         return f"{int(member):02d}:00"
     if part == "year-month":

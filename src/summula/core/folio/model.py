@@ -12,6 +12,7 @@ from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
 from summula.core.summaries.dress import Dress
+from summula.core.summaries.lever import LeverSetting, with_levers
 from summula.core.summaries.phrase import Phrase, Struct
 from summula.core.tables.field import Field, Sensed
 
@@ -69,13 +70,16 @@ class Summary(Struct, frozen=True):
 
 
 class Folio(Struct, frozen=True):
-    """Everything a person has made, apart from the rows. `next_id` numbers what is made next."""
+    """Everything a person has made, apart from the rows. `next_id` numbers what is made next; `year_begins` is the
+    month (1-12) with which the fiscal year begins."""
 
     name: str
     tables: tuple[TableEntry, ...] = ()
     summaries: tuple[Summary, ...] = ()
     boards: tuple[Board, ...] = ()
     next_id: int = 1
+    levers: tuple[LeverSetting, ...] = ()
+    year_begins: int = 1
 
     def table(self, table_id: str) -> TableEntry:
         return _found(self.tables, table_id)
@@ -100,8 +104,8 @@ class Folio(Struct, frozen=True):
         raise Refusal(f"the folio has no rows '{source_id}'", "read the file again")
 
     def phrases(self) -> dict[str, tuple[str, Phrase]]:
-        """By summary id: its table's id and its phrase."""
-        return {each.id: (each.table, each.phrase) for each in self.summaries}
+        """By summary id: its table's id, and its phrase with the levers where they stand."""
+        return {each.id: (each.table, with_levers(each.phrase, self.levers)) for each in self.summaries}
 
 
 _Page = TypeVar("_Page", TableEntry, Summary, Board)
@@ -135,6 +139,18 @@ def with_table(folio: Folio, entry: TableEntry) -> Folio:
 def with_summary(folio: Folio, summary: Summary) -> Folio:
     """The folio with this summary, new or in the place of the one with its id."""
     return msgspec.structs.replace(folio, summaries=_put(folio.summaries, summary))
+
+
+def with_lever(folio: Folio, lever: LeverSetting) -> Folio:
+    """The folio with this lever, new or in the place of the one of its name."""
+    known = [each.name for each in folio.levers]
+    levers = tuple(lever if each.name == lever.name else each for each in folio.levers)
+    return msgspec.structs.replace(folio, levers=levers if lever.name in known else (*levers, lever))
+
+
+def without_lever(folio: Folio, name: str) -> Folio:
+    """The folio without a lever. Phrases that name it stay, and say what they lack."""
+    return msgspec.structs.replace(folio, levers=tuple(each for each in folio.levers if each.name != name))
 
 
 def with_board(folio: Folio, board: Board) -> Folio:

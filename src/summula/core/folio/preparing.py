@@ -21,14 +21,20 @@ class Preparing:
         self._raw = raw
         self._prepared: dict[Any, Prepared] = {}
         self._described: dict[Any, Table] = {}
+        self._dated: dict[Any, Table] = {}
 
     def table(self, folio: Folio, table_id: str) -> Table:
         """The table, its preparation done and its fields described."""
         entry = folio.table(table_id)
-        key = (self._key(folio, entry), entry.name, entry.fields)
+        rows = (self._key(folio, entry), folio.year_begins)
+        key = (rows, entry.name, entry.fields)
         found = self._described.get(key)
         if found is None:
-            found = described(self.prepared(folio, entry).table, entry.fields)
+            dated = self._dated.get(rows)
+            if dated is None:
+                dated = self.prepared(folio, entry).table.with_year(folio.year_begins)
+                self._dated = _remembered(self._dated, rows, dated)
+            found = described(dated, entry.fields)
             if found.name != entry.name:
                 found = found.called(entry.name)
             self._described = _remembered(self._described, key, found)

@@ -12,10 +12,10 @@ from summula.core.statistics.distribution import distribution
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import (
     Aggregate,
+    Arithmetic,
     Calculation,
     Condition,
     Measure,
-    Number,
     Phrase,
     aggregates_of,
 )
@@ -293,9 +293,9 @@ def _with_medians(calculation: Calculation) -> Calculation:
         return (
             msgspec.structs.replace(calculation, function="median") if calculation.function == "mean" else calculation
         )
-    if isinstance(calculation, Number):
+    if not isinstance(calculation, Arithmetic):
         return calculation
-    return type(calculation)(calculation.operator, _with_medians(calculation.left), _with_medians(calculation.right))
+    return Arithmetic(calculation.operator, _with_medians(calculation.left), _with_medians(calculation.right))
 
 
 def _empty_cells(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:

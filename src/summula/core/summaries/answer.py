@@ -16,10 +16,13 @@ from summula.core.summaries.cells import Cells, Dimension, fold, forget_oldest
 from summula.core.summaries.figures import FigureStyle, decimals_for, plain_pattern, split_unit
 from summula.core.summaries.grid import Block, Grid, LevelPair
 from summula.core.summaries.keeping import Kept, keep
+from summula.core.summaries.lever import value_of
 from summula.core.summaries.phrase import (
     Aggregate,
+    Arithmetic,
     Calculation,
     Condition,
+    Lever,
     Measure,
     Number,
     Order,
@@ -60,9 +63,9 @@ def with_defaults(phrase: Phrase, table: Table) -> Phrase:
             assert calculation.field is not None
             field = table.field(calculation.field)
             return Aggregate(field.total if field.kind == "number" else "count", calculation.field)
-        if isinstance(calculation, Number):
+        if isinstance(calculation, Number | Lever):
             return calculation
-        return type(calculation)(calculation.operator, full(calculation.left), full(calculation.right))
+        return Arithmetic(calculation.operator, full(calculation.left), full(calculation.right))
 
     def measure(each: Measure) -> Measure:
         return Measure(full(each.calculation), each.comparison, each.name)
@@ -166,6 +169,8 @@ def _calculate(calculation: Calculation, folded: Fold, level: LevelPair) -> Bloc
         return folded.figures(calculation, level)
     if isinstance(calculation, Number):
         return np.full(folded.row_counts(level).shape, calculation.value)
+    if isinstance(calculation, Lever):
+        return np.full(folded.row_counts(level).shape, value_of(calculation))
     left = _calculate(calculation.left, folded, level)
     right = _calculate(calculation.right, folded, level)
     if calculation.operator == "/":
@@ -351,7 +356,7 @@ def style_of(measure: Measure, table: Table, blocks: Sequence[Block]) -> FigureS
 def _common_unit(calculation: Calculation, table: Table) -> str:
     """The unit of a calculation of figures that share one: sums and differences keep it, as does a
     ratio to a bare count."""
-    if isinstance(calculation, Number):
+    if isinstance(calculation, Number | Lever):
         return ""
     if isinstance(calculation, Aggregate):
         if calculation.field is None or calculation.function in ("count", "distinct count"):

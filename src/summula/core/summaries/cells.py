@@ -15,8 +15,7 @@ from typing import Any, Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from summula.core.fields import calendar
-from summula.core.fields.heading import Encoded, Heading, coarsen, encode_heading
+from summula.core.fields.heading import PARTS, Encoded, Heading, coarsen, encode_heading
 from summula.core.summaries.conditions import holds_by_member, holds_by_row
 from summula.core.summaries.phrase import Condition
 from summula.core.tables.column import Mask, smallest_code_type
@@ -28,8 +27,10 @@ Figures = NDArray[np.float64]
 
 _DENSE = 1 << 22  # the most combinations counted in one dense pass
 _STRETCH = 1 << 16
-_BY_MONTH = {"year", "half", "quarter", "month", "year-half", "year-quarter", "year-month"}
-_BY_DAY = {"week", "weekday", "day", "year-week", None}
+_BY_MONTH = {"year", "half", "quarter", "month", "year-half", "year-quarter", "year-month"} | {
+    part for part in PARTS if part.startswith("fiscal ")
+}
+_BY_DAY = {"month-day", "quarter-day", "week", "weekday", "day", "year-week", None}
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,8 +66,7 @@ class Cells:
                     days = np.array([str(member) for member in encoded.members], dtype="datetime64[D]").astype(np.int64)
                 else:
                     continue
-                numbers = calendar.part_numbers(days, heading.part)
-                return coarsen(encoded, numbers, calendar.part_member, heading.part)
+                return coarsen(encoded, days, heading.part, self.table.year_begins)
         raise KeyError(heading)
 
     def passes(self, condition: Condition) -> Mask:

@@ -15,7 +15,7 @@ from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal
 from summula.core.summaries.parsetable import parser
 from summula.core.summaries.phrase import FORMS, Function
-from summula.core.summaries.printing import name_text
+from summula.core.summaries.printing import name_text, value_text
 from summula.core.summaries.vocabulary import OF_NUMBERS, Vocabulary
 from summula.core.summaries.words import PART_WORDS, UNIT_WORDS, WORD_OF
 
@@ -102,7 +102,8 @@ def _possible(prefix: str, vocabulary: Vocabulary) -> list[Completion]:
     if "ROWS" in accepted:  # a measure; elsewhere such words could only be names of fields
         functions = sorted(kind for kind in accepted if WORD_OF.get(kind, "") in _FUNCTIONS)
         choices += [Completion(f"{WORD_OF[kind]} of", "word") for kind in functions]
-        words = [each for each in words if each.text not in _FUNCTIONS]
+        words = [each for each in words if each.text not in _FUNCTIONS and each.text != "lever"]
+        choices += [Completion(f"lever {name_text(name)}", "word", "a lever") for name in vocabulary.levers]
     return choices + words
 
 
@@ -157,7 +158,7 @@ def _members(prefix: str, vocabulary: Vocabulary) -> list[Completion]:
         elif isinstance(member, int | float):
             spelled = f"{member:g}"
         else:
-            spelled = member if heading.part is not None else name_text(member)
+            spelled = value_text(member) if heading.part is not None else name_text(member)
         label = label_of(heading, member)
         found.append(Completion(spelled, "member", label if label != spelled.strip('"') else ""))
     return found

@@ -197,6 +197,8 @@ def with_member(phrase: Phrase, heading: Heading, member: Member, *, only: bool)
 _FINER: dict[str, Part] = {
     "year": "year-quarter", "year-half": "year-quarter", "year-quarter": "year-month",
     "half": "quarter", "quarter": "month",
+    "fiscal year": "fiscal year-quarter", "fiscal year-half": "fiscal year-quarter",
+    "fiscal year-quarter": "year-month", "fiscal half": "fiscal quarter", "fiscal quarter": "month",
 }  # fmt: skip
 
 

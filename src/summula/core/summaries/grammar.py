@@ -20,6 +20,7 @@ from summula.core.summaries.phrase import (
     Form,
     Function,
     Keep,
+    Lever,
     Measure,
     Number,
     Order,
@@ -148,8 +149,11 @@ class _Reader:
         where = tuple(c for f in _trees(tree, "filter") for c in self.conditions(f))
         if tree.data == "rows":
             return Aggregate("rows", where=where)
+        if tree.data == "lever":
+            return self.lever(cast(Token, kids[1]))
         if tree.data == "bare":
-            return Aggregate("default", self.field_name(tree))
+            lever = self.vocabulary.bare_lever(self.field(tree)[0]) if self.vocabulary else None
+            return lever or Aggregate("default", self.field_name(tree))
         if tree.data == "each_row":
             return Aggregate("each row", self.field_name(tree))
         name, span = self.field(tree)
@@ -163,6 +167,9 @@ class _Reader:
         function = cast(Function, word.type.replace("_", " ").lower())
         self.check(function, name, span)
         return Aggregate(function, self.checked(name, span), where=where)
+
+    def lever(self, token: Token) -> Lever:
+        return self.vocabulary.lever(str(token), _token_span(token)) if self.vocabulary else Lever(str(token))
 
     def check(self, function: Function, name: str, span: Span) -> None:
         if self.vocabulary:
@@ -186,7 +193,7 @@ class _Reader:
         name, span = self.field(tree)
         heading = Heading(name)
         if tree.data == "part":
-            heading = Heading(name, cast(Part, str(tree.children[0]).lower()))
+            heading = Heading(name, cast(Part, " ".join(str(tree.children[0]).lower().split())))
         elif tree.data == "bands_of":
             # An absent "from" or "to" leaves None children; the keyword before each number tells which it is.
             limits: dict[str, float] = {}

@@ -72,13 +72,20 @@ class Number(Struct, frozen=True, tag="number"):
     value: float
 
 
+class Lever(Struct, frozen=True, tag="lever"):
+    """A named number that a person moves. The folio knows its `value`; it is put in for an answer, not kept here."""
+
+    name: str
+    value: float | None = None
+
+
 class Arithmetic(Struct, frozen=True, tag="arithmetic"):
     operator: Literal["+", "-", "*", "/"]
     left: Calculation
     right: Calculation
 
 
-Calculation = Aggregate | Number | Arithmetic
+Calculation = Aggregate | Number | Lever | Arithmetic
 
 
 class Comparison(Struct, frozen=True):

@@ -9,6 +9,7 @@ from summula.core.summaries.phrase import (
     Comparison,
     Condition,
     Keep,
+    Lever,
     Measure,
     Number,
     Order,
@@ -80,6 +81,8 @@ def print_calculation(calculation: Calculation, within: str = "") -> str:
     """A calculation; in brackets where its place in a larger one asks for them."""
     if isinstance(calculation, Number):
         return number_text(calculation.value)
+    if isinstance(calculation, Lever):
+        return f"lever {name_text(calculation.name)}"
     if isinstance(calculation, Aggregate):
         return _print_aggregate(calculation)
     operator = calculation.operator

@@ -11,6 +11,7 @@ import numpy as np
 from summula.core.fields.labels import heading_name, json_member, label_of
 from summula.core.summaries.axis import Axis
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.lever import standings
 from summula.core.summaries.phrase import Phrase
 from summula.core.summaries.printing import print_heading, print_phrase
 
@@ -38,6 +39,7 @@ def json_record(grid: Grid, phrase: Phrase) -> dict[str, Any]:
                     for column, across in enumerate(columns)
                     if counts[row, column] > 0
                 )
+    levers = {name: value for name, value in standings(phrase).items() if value is not None}
     return {
         "phrase": print_phrase(phrase),
         "rows_read": grid.rows_read,
@@ -45,6 +47,7 @@ def json_record(grid: Grid, phrase: Phrase) -> dict[str, Any]:
         "by": [_plain_heading(h) for h in grid.rows.headings],
         "across": [_plain_heading(h) for h in grid.columns.headings],
         "measures": list(grid.names),
+        **({"levers": levers} if levers else {}),
         "cells": cells,
     }
 

@@ -9,7 +9,7 @@ from functools import cached_property
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal, nearest
-from summula.core.summaries.phrase import Function, Test, Value
+from summula.core.summaries.phrase import Function, Lever, Test, Value
 from summula.core.summaries.words import Names
 from summula.core.tables.field import Field
 from summula.core.tables.table import Table
@@ -31,9 +31,10 @@ _COMPARING = {"is over", "is at least", "is under", "is at most", "is from"}
 
 @dataclass(frozen=True)
 class Vocabulary:
-    """The names of one table, as the parser asks for them."""
+    """The names of one table, and of the folio's levers, as the parser asks for them."""
 
     table: Table
+    levers: tuple[str, ...] = ()
 
     @cached_property
     def names(self) -> Names:
@@ -41,7 +42,7 @@ class Vocabulary:
         for field in self.table.fields:
             if field.kind == "category":
                 known.extend(str(m) for m in encode_heading(self.table, Heading(field.name)).members)
-        return Names(known)
+        return Names([*known, *self.levers])
 
     @cached_property
     def _by_folded(self) -> dict[str, Field]:
@@ -59,6 +60,20 @@ class Vocabulary:
             remedy = f"did you mean '{guess}'?" if guess else f"'{self.table.name}' has no such field"
             raise Refusal(f"no field '{name}'", remedy, span=span, suggestion=guess)
         return found
+
+    def lever(self, name: str, span: Span | None) -> Lever:
+        for known in self.levers:
+            if known.casefold() == name.casefold():
+                return Lever(known)
+        guess = nearest(name, self.levers)
+        remedy = f"did you mean '{guess}'?" if guess else "make it first, or write a number in its place"
+        raise Refusal(f"no lever '{name}'", remedy, span=span, suggestion=guess)
+
+    def bare_lever(self, name: str) -> Lever | None:
+        """The lever that a name by itself means: none where a field is called so."""
+        if name.casefold() in self._by_folded:
+            return None
+        return next((Lever(known) for known in self.levers if known.casefold() == name.casefold()), None)
 
     def check_function(self, function: Function, name: str, span: Span | None) -> str:
         field = self.field(name, span)

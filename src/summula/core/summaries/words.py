@@ -84,6 +84,7 @@ SINGLE: dict[str, str] = {
         "first",
         "last",
         "percentile",
+        "lever",
         "grid",
         "columns",
         "bars",
@@ -91,6 +92,11 @@ SINGLE: dict[str, str] = {
     )
 }
 PART_WORDS = (
+    "fiscal year-half",
+    "fiscal year-quarter",
+    "fiscal year",
+    "fiscal half",
+    "fiscal quarter",
     "year-half",
     "year-quarter",
     "year-month",
@@ -98,6 +104,8 @@ PART_WORDS = (
     "year",
     "half",
     "quarter",
+    "month-day",
+    "quarter-day",
     "month",
     "weekday",
     "week",
@@ -135,7 +143,7 @@ _COMPOUND_PATTERN = "|".join(
 )
 _WORDS = re.compile(
     rf"(?:{_COMPOUND_PATTERN}"
-    rf"|(?P<PART>{'|'.join(PART_WORDS)})|(?P<UNIT>{'|'.join(UNIT_WORDS)})"
+    rf"|(?P<PART>{'|'.join(_spaced(words) for words in PART_WORDS)})|(?P<UNIT>{'|'.join(UNIT_WORDS)})"
     rf"|(?P<SINGLE>{'|'.join(SINGLE.values())}))(?![\w-])",
     re.IGNORECASE,
 )

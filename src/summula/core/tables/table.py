@@ -30,6 +30,7 @@ class Table:
     `memo` remembers what has been worked out from these columns alone (encodings, sorted orders,
     folded cells). It never changes an answer, only how soon it comes; a new Table starts empty.
     `sensed` tells for each field how its kind was found, `ragged` which rows had other than a value a field.
+    `year_begins` is the month (1-12) with which the fiscal year of its dates begins.
     """
 
     name: str
@@ -39,6 +40,7 @@ class Table:
     source: str = ""
     sensed: tuple[Sensed, ...] = ()
     ragged: tuple[Ragged, ...] = ()
+    year_begins: int = 1
     memo: dict[Any, Any] = field(default_factory=dict, repr=False)
 
     def __post_init__(self) -> None:
@@ -67,6 +69,10 @@ class Table:
     def called(self, name: str) -> Table:
         """The same table under another name."""
         return self if name == self.name else replace(self, name=name)
+
+    def with_year(self, begins: int) -> Table:
+        """The same table, its fiscal year beginning with this month."""
+        return self if begins == self.year_begins else replace(self, year_begins=begins, memo={})
 
     def refused_count(self) -> int:
         return sum(len(column.refused) for column in self.columns)

@@ -34,6 +34,7 @@ from summula.core.summaries.editing import (
 )
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.lever import with_levers
 from summula.core.summaries.phrase import FORMS, Form, Phrase
 from summula.core.summaries.printing import print_phrase
 from summula.core.tables.table import Table
@@ -149,11 +150,11 @@ class SummaryPage(QWidget):
         self.phrase.show_phrase(summary.phrase, self.session.vocabulary(summary.table))
         for form, button in self.forms.items():
             button.set_state(form == summary.phrase.form, why_not(summary.phrase, form))
-        key = (id(table), summary.phrase)
+        phrase = with_levers(summary.phrase, self.session.folio.levers)
+        key = (id(table), phrase)
         if key == self._answered and self.grid is not None:
             self._show(self.grid)
             return
-        phrase = summary.phrase
         started = time.perf_counter()
 
         def done(grid: Grid) -> None:
