@@ -60,7 +60,7 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     window.summary_page.pivot.select((1, 2), (3, 2))
     shot("summary-grid")
     window.summary_page.pivot.select((1, 0), (1, 0))
-    window.summary_page.show_rows_behind()
+    window.summary_page.deeds.show_rows_behind()
     shot("rows-behind")
     window.refresh()
     window.summary_page.phrase.show_text()

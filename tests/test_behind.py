@@ -155,7 +155,7 @@ def test_members_are_looked_into_and_heads_order(on_demo: Window) -> None:  # no
     assert phrase() == 'show sum of Takings and rows by year of "Sailed on"'
     page.pivot.select((0, 0), (0, 0))
     heading = page.grid.rows.headings[0]
-    page._look_into(heading, page.grid.rows.path(1, 0)[0], parse("show rows by Weather").by[0])
+    page.deeds.look_into(heading, page.grid.rows.path(1, 0)[0], parse("show rows by Weather").by[0])
     assert phrase() == 'show sum of Takings and rows by Weather where year of "Sailed on" is 2023'
     # A double click on a measure's head: largest first, smallest first, own order.
     head = QPoint(int(page.pivot.cell_rect(0, 1).center().x()), 10)

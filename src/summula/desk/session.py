@@ -13,6 +13,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from summula.core.boards.board import Board
 from summula.core.boards.reckoning import Reckoning
+from summula.core.fields.heading import Heading
 from summula.core.folio.file import open_folio, save_folio
 from summula.core.folio.history import History
 from summula.core.folio.model import (
@@ -32,10 +33,12 @@ from summula.core.folio.preparing import Preparing
 from summula.core.folio.renaming import renamed
 from summula.core.folio.rereading import Reread, read_again, settled, told
 from summula.core.preparation import Prepared
+from summula.core.preparation.editing import bundled
 from summula.core.preparation.steps import AnyStep, Append
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
+from summula.core.summaries.members import exchanged
 from summula.core.summaries.phrase import Aggregate, Measure, Phrase
 from summula.core.summaries.vocabulary import Vocabulary
 from summula.core.tables.table import Table
@@ -283,6 +286,23 @@ class Session(QObject):
 
         return lambda: self._changing(change, deed)
 
+    def bundling(
+        self, summary: Summary, heading: Heading, name: str, members: Sequence[str]
+    ) -> Callable[[], Callable[[], None]]:
+        """Bundles some members of a summary's heading (call this in a worker); returns what takes it in: the bundles'
+        field then stands in the heading's place."""
+        taken = {field.name for field in self.table(summary.table).fields}
+
+        def change(folio: Folio) -> Folio:
+            entry = folio.table(summary.table)
+            steps, called = bundled(entry.steps, heading.field, name, members, taken)
+            folio = with_table(folio, msgspec.structs.replace(entry, steps=steps))
+            now = folio.summary(summary.id)
+            phrase = exchanged(now.phrase, heading, Heading(called))
+            return with_summary(folio, msgspec.structs.replace(now, phrase=phrase))
+
+        return lambda: self._changing(change, f"Bundle {name}")
+
     def renaming(self, table_id: str, old: str, new: str) -> Callable[[], Callable[[], None]]:
         """Calls a field otherwise (call this in a worker); returns what takes it in. What names the field follows."""
         if self.table(table_id).has(new):
@@ -321,10 +341,11 @@ class Session(QObject):
 
     # -- edits --------------------------------------------------------------------------------------
 
-    def edit(self, folio: Folio, deed: str) -> None:
-        """The present folio becomes `folio`; `deed` says what was done, for undo."""
+    def edit(self, folio: Folio, deed: str, *, going_on: bool = False) -> None:
+        """The present folio becomes `folio`; `deed` says what was done, for undo. One that is `going_on` is undone
+        together with the same deed before it."""
         before = self.history
-        self.history = before.did(folio, deed)
+        self.history = before.did(folio, deed, going_on=going_on)
         if self.history is not before:
             self._settle()
 

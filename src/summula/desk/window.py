@@ -1,9 +1,8 @@
-"""The window: header, Contents, the page in view, margin, status line; and every action, declared once."""
+"""The window: header, Contents, the page in view, margin, status line."""
 
 from __future__ import annotations
 
 import importlib
-from collections.abc import Callable
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
@@ -22,7 +21,7 @@ from PyQt6.QtWidgets import (
 
 from summula.core.boards.board import Board
 from summula.core.folio.model import SUFFIX, Summary, TableEntry
-from summula.desk.actions import Action, Actions
+from summula.desk.actions import Actions
 from summula.desk.frame.contents import Contents, dragged_field
 from summula.desk.frame.header import Header
 from summula.desk.frame.margin import Margin
@@ -34,6 +33,7 @@ from summula.desk.saving import Saving
 from summula.desk.session import Session, warm_up
 from summula.desk.taking import Taking
 from summula.desk.widgets.popover import Popover
+from summula.desk.windowactions import declare
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
@@ -90,7 +90,7 @@ class Window(QMainWindow):
         self.taking = Taking(self, self.session, self.reading, frame_parts, self.turn, self.refresh, self.open_path)
         self.saving = Saving(self, self.session, self.reading, self.status)
         self.handing_out = HandingOut(self, self.session, self.picture, lambda: self.summary_page.grid)
-        self._declare()
+        declare(self, self.actions_)
         self.header.finder.clicked.connect(self.find_anything)
         self.contents.field_asked.connect(self.ask_field)
         self.status.link.connect(lambda: self.actions_.run("clear slicing"))
@@ -165,202 +165,9 @@ class Window(QMainWindow):
         self.pages.addWidget(page)
         return page
 
-    # -- actions ---------------------------------------------------------------------------------------
+    # -- finding and turning ---------------------------------------------------------------------------
 
-    def _declare(self) -> None:
-        session = self.session
-
-        def kind() -> str:
-            page = session.page()
-            return page[0] if page is not None else ""
-
-        def add(
-            key: str,
-            name: str,
-            hint: str,
-            run: Callable[[], object],
-            *keys: str,
-            when: Callable[[], bool] = lambda: True,
-        ) -> None:
-            self.actions_.declare(Action(key, name, hint, run, keys, when))
-
-        def has_table() -> bool:
-            return bool(session.folio.tables)
-
-        def on_table() -> bool:
-            return kind() == "table"
-
-        def on_summary() -> bool:
-            return kind() == "summary"
-
-        def on_board() -> bool:
-            return kind() == "board"
-
-        add("open", "Open a file", "a table (CSV, XLSX, Parquet, SQLite …) or a folio", self.ask_open, "Ctrl+O")
-        add("paste", "Paste cells as a table", "or a copied file", self.taking.paste, "Ctrl+Shift+V")
-        add("again", "Read this table again", "from its source", self.taking.read_again, "F5", when=has_table)
-        add("refresh", "Refresh all tables", "from their sources", self.taking.refresh_all, "Shift+F5", when=has_table)
-        add(
-            "starting points",
-            "Summaries worth asking for",
-            "of the table in view",
-            lambda: self.table_page.show_starting_points(),
-            "Ctrl+Shift+A",
-            when=on_table,
-        )
-        add("add rows", "Add rows of other files …", "", lambda: self.table_page.ask_rows(), when=on_table)
-        add(
-            "add step",
-            "Add a step to the preparation …",
-            "",
-            lambda: self.table_page.making.choose(self.table_page.strip),
-            "Ctrl+Shift+P",
-            when=on_table,
-        )
-        add("search rows", "Search the rows", "", lambda: self.table_page.search.setFocus(), "Ctrl+F", when=on_table)
-        add(
-            "describe",
-            "Load descriptions of fields …",
-            "a data dictionary",
-            self.taking.load_descriptions,
-            when=on_table,
-        )
-        add("save", "Save the folio", "", self.saving.save, "Ctrl+S")
-        add("save as", "Save the folio as …", "under another name", self.saving.save_as, "Ctrl+Shift+S")
-        add(
-            "undo",
-            "Undo",
-            "take back the last change",
-            session.undo,
-            "Ctrl+Z",
-            when=lambda: bool(session.history.undo_deed),
-        )
-        add(
-            "redo",
-            "Redo",
-            "do again what was taken back",
-            session.redo,
-            "Ctrl+Shift+Z",
-            "Ctrl+Y",
-            when=lambda: bool(session.history.redo_deed),
-        )
-        add("find", "Find anything", "fields, pages, actions", self.find_anything, "Ctrl+K")
-        add(
-            "new summary",
-            "New summary",
-            "of the table in view",
-            lambda: session.new_summary(session.default_table()),
-            "Ctrl+N",
-            when=has_table,
-        )
-        add("new board", "New board", "an empty one", session.new_board, "Ctrl+Shift+N", when=has_table)
-        add(
-            "remove page",
-            "Remove this page",
-            "a summary or board",
-            lambda: session.remove_page(session.page_id),
-            when=lambda: kind() in ("summary", "board"),
-        )
-        add("next page", "Next page", "", lambda: self._step_page(1), "Ctrl+PgDown", when=lambda: kind() != "")
-        add(
-            "previous page",
-            "Previous page",
-            "",
-            lambda: self._step_page(-1),
-            "Ctrl+PgUp",
-            when=lambda: kind() != "",
-        )
-        add(
-            "type phrase",
-            "Type the phrase",
-            "as text",
-            lambda: self.summary_page.phrase.show_text(),
-            "F2",
-            when=on_summary,
-        )
-        add(
-            "look out",
-            "Back out of the member looked into",
-            "",
-            lambda: self.summary_page.back(),
-            "Alt+Left",
-            when=lambda: on_summary() and session.history.undo_deed.startswith("Look into"),
-        )
-        add("fold all", "Fold all", "", lambda: self.summary_page.fold_all(), when=on_summary)
-        add("unfold all", "Unfold all", "", lambda: self.summary_page.unfold_all(), when=on_summary)
-        add(
-            "largest first",
-            "Largest first",
-            "order by the first figure",
-            lambda: self.summary_page.largest_first(),
-            when=on_summary,
-        )
-        add("swap", "Swap by and across", "", lambda: self.summary_page.swap(), when=on_summary)
-        add(
-            "put on board",
-            "Put this summary on a board",
-            "",
-            lambda: self.summary_page.put_on_board(),
-            "Ctrl+B",
-            when=on_summary,
-        )
-        add(
-            "arrange",
-            "Arrange the board",
-            "or be done with it",
-            lambda: self.board_page.set_arranging(not session.arranging),
-            "Ctrl+E",
-            when=on_board,
-        )
-        add(
-            "read",
-            "Read the board",
-            "",
-            lambda: self.board_page.set_arranging(False),
-            "Escape",
-            when=lambda: on_board() and session.arranging,
-        )
-        add(
-            "clear slicing",
-            "Clear slicing",
-            "let all rows through",
-            lambda: self.board_page.clear_slicing(),
-            "Ctrl+Shift+X",
-            when=lambda: on_board() and self.board_page.is_sliced,
-        )
-        add(
-            "rows behind",
-            "Rows behind this figure",
-            "",
-            lambda: self.summary_page.show_rows_behind(),
-            "Ctrl+R",
-            when=lambda: on_summary() and self.summary_page.grid is not None,
-        )
-        add(
-            "xlsx",
-            "Figures of this summary (XLSX) …",
-            "",
-            self.handing_out.hand_out_xlsx,
-            when=lambda: on_summary() and self.summary_page.grid is not None,
-        )
-        add("picture", "Picture of this page (PNG) …", "", self.handing_out.hand_out_picture, when=lambda: kind() != "")
-        add(
-            "csv",
-            "Figures of this summary (CSV) …",
-            "",
-            self.handing_out.hand_out_csv,
-            when=lambda: on_summary() and self.summary_page.grid is not None,
-        )
-        add(
-            "copy figures",
-            "Copy the figures",
-            "as cells",
-            lambda: self.summary_page.pivot.copy(),
-            when=lambda: on_summary() and self.summary_page.pivot.layout_ is not None,
-        )
-        add("copy phrase", "Copy the phrase", "as text", lambda: self.summary_page.copy_phrase(), when=on_summary)
-
-    def _step_page(self, step: int) -> None:
+    def step_page(self, step: int) -> None:
         pages = [page.id for _, page in self.session.folio.pages()]
         at = pages.index(self.session.page_id)
         self.session.turn_to(pages[(at + step) % len(pages)])

@@ -8,7 +8,7 @@ from summula.core.charts.series import column_name, fitted
 from summula.core.fields.labels import heading_name, label_of
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
-from summula.core.summaries.records import walk
+from summula.core.summaries.layout import columns_of, rows_of
 
 _ROW = 22.0
 _SIZE = 12.0
@@ -18,10 +18,8 @@ def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
     """As many rows and columns as fit; what does not fit is said."""
     if grid.empty:
         return message("Nothing to show: no rows are in play", size)
-    rows = list(walk(grid.rows, grid.phrase))
-    columns = [
-        (node, m) for node in walk(grid.columns, grid.phrase, subtotals_last=True) for m in range(len(grid.names))
-    ]
+    rows = [(row.level, row.node) for row in rows_of(grid)]
+    columns = [(column.place, column.measure or 0) for column in columns_of(grid)]
     room = int((size[1] - 2 * _ROW) // _ROW)
     hidden = max(0, len(rows) - room)
     if hidden:  # the bottom line stays in sight

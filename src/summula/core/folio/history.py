@@ -41,10 +41,13 @@ class History:
     def redo_deed(self) -> str:
         return self.undone[-1].deed if self.undone else ""
 
-    def did(self, folio: Folio, deed: str) -> History:
+    def did(self, folio: Folio, deed: str, *, going_on: bool = False) -> History:
+        """One step further. A deed that is `going_on` takes the place of the step before it, where that was the same:
+        a lever that is pulled through twenty places is moved once."""
         if folio == self.folio:
             return self
-        return History((*self.done, Step(folio, deed))[-self.MOST :])
+        before = self.done[:-1] if going_on and len(self.done) > 1 and self.undo_deed == deed else self.done
+        return History((*before, Step(folio, deed))[-self.MOST :])
 
     def undo(self) -> History:
         if len(self.done) < 2:

@@ -8,11 +8,14 @@ from typing import Literal, TypeVar
 import msgspec
 
 from summula.core.boards.board import Board
+from summula.core.fields.heading import Heading
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
 from summula.core.summaries.dress import Dress
+from summula.core.summaries.layout import Layout
 from summula.core.summaries.lever import LeverSetting, with_levers
+from summula.core.summaries.members import Way
 from summula.core.summaries.phrase import Phrase, Struct
 from summula.core.tables.field import Field, Sensed
 
@@ -58,8 +61,12 @@ class TableEntry(Struct, frozen=True):
 
 
 class Summary(Struct, frozen=True):
-    """A phrase about a table, under a name. `folded`: the paths of labels whose members are hidden; `dresses`: how the
-    figures of each measure are dressed in the grid."""
+    """A phrase about a table, under a name.
+
+    `folded` and `folded_across` are the paths of labels whose members are hidden, on each axis. `dresses` say how the
+    figures of each measure are dressed in the grid, `layout` where its totals and measures stand. `ways` lead back out
+    of the members that have been looked into; `path` is what is looked into next, empty for what suits.
+    """
 
     id: str
     name: str
@@ -67,6 +74,10 @@ class Summary(Struct, frozen=True):
     phrase: Phrase
     folded: tuple[tuple[str, ...], ...] = ()
     dresses: tuple[Dress, ...] = ()
+    folded_across: tuple[tuple[str, ...], ...] = ()
+    layout: Layout = Layout()
+    ways: tuple[Way, ...] = ()
+    path: tuple[Heading, ...] = ()
 
 
 class Folio(Struct, frozen=True):

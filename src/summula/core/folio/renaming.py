@@ -31,10 +31,7 @@ def renamed(folio: Folio, entry: TableEntry, old: str, new: str) -> Folio:
         changed if each.id == entry.id else msgspec.structs.replace(each, steps=_looked_up(each, entry.id, old, new))
         for each in folio.tables
     )
-    summaries = tuple(
-        msgspec.structs.replace(each, phrase=_follow(each.phrase, old, new)) if each.table == entry.id else each
-        for each in folio.summaries
-    )
+    summaries = tuple(_follow(each, old, new) if each.table == entry.id else each for each in folio.summaries)
     boards = tuple(
         msgspec.structs.replace(
             board,

@@ -13,16 +13,30 @@ from typing import Any
 import numpy as np
 import xlsxwriter
 
-from summula.core.fields.labels import heading_name, label_of
+from summula.core.fields.labels import heading_name
 from summula.core.summaries.dress import Dress, dress_of, dressed
 from summula.core.summaries.figures import FigureStyle
 from summula.core.summaries.grid import Grid
-from summula.core.summaries.records import walk
+from summula.core.summaries.layout import (
+    PLAIN,
+    Column,
+    Layout,
+    as_rows,
+    column_label,
+    columns_of,
+    figure_at,
+    measure_at,
+    row_titles,
+    rows_of,
+)
+from summula.core.summaries.records import total_label
 
 _MOST_ROWS, _MOST_COLUMNS = 1_048_576, 16_384
 
 
-def workbook_bytes(grid: Grid, name: str, phrase: str, dresses: tuple[Dress, ...] = ()) -> bytes:
+def workbook_bytes(
+    grid: Grid, name: str, phrase: str, dresses: tuple[Dress, ...] = (), layout: Layout = PLAIN
+) -> bytes:
     """The sheet `name` with the phrase above the figures, these under the patterns and scales of their dresses. Refuses
     nothing: the caller asks `fits` first."""
     styles = [dressed(style, dress_of(dresses, at)) for at, style in enumerate(grid.styles)]
@@ -32,27 +46,23 @@ def workbook_bytes(grid: Grid, name: str, phrase: str, dresses: tuple[Dress, ...
     formats = _Formats(book)
     sheet.write_string(0, 0, name, formats.of(bold=True, font_size=14))
     sheet.write_string(1, 0, phrase, formats.of(font_color="#665f58"))
-    depth = max(grid.rows.depth, 1)
-    top = 3
-    columns = [
-        (node, measure)
-        for node in walk(grid.columns, grid.phrase, subtotals_last=True)
-        for measure in range(len(grid.names))
-    ]
-    top = _heads(sheet, formats, grid, columns, top, depth)
+    titles = (row_titles(grid) or [""]) + ["Measure"] * as_rows(grid, layout)
+    depth = len(titles)
+    columns = columns_of(grid, layout)
+    top = _heads(sheet, formats, grid, layout, columns, 3, titles)
     at = top
-    for row in walk(grid.rows, grid.phrase):
-        path = grid.rows.path(*row)
-        total = row[0] < grid.rows.depth
-        bottom = row[0] == 0 and grid.rows.depth > 0
+    for row in rows_of(grid, layout):
+        total = row.level < grid.rows.depth
+        bottom = row.level == 0 and grid.rows.depth > 0
         look = {"bold": total} | ({"top": 1, "bottom": 6} if bottom else {})
-        labels = [label_of(h, m) for h, m in zip(grid.rows.headings, path, strict=False)]
-        labels += ["All"] if total else []
+        labels = [*row.path, *([total_label(layout, row)] if total else [])]
+        labels += [""] * (len(row_titles(grid)) - len(labels))
+        labels += [grid.names[row.measure]] if row.measure is not None else []
         for place in range(depth):
             sheet.write_string(at, place, labels[place] if place < len(labels) else "", formats.of(**look))
-        for place, (column, measure) in enumerate(columns):
-            value = grid.figure(measure, row, column)
-            pattern = formats.of(num_format=sheet_pattern(styles[measure]), **look)
+        for place, column in enumerate(columns):
+            value = figure_at(grid, row, column)
+            pattern = formats.of(num_format=sheet_pattern(styles[measure_at(row, column)]), **look)
             if np.isfinite(value):
                 sheet.write_number(at, depth + place, value, pattern)
             else:
@@ -73,32 +83,32 @@ def fits(grid: Grid) -> bool:
 
 
 def _heads(
-    sheet: Any, formats: _Formats, grid: Grid, columns: list[tuple[tuple[int, int], int]], top: int, depth: int
+    sheet: Any, formats: _Formats, grid: Grid, layout: Layout, columns: list[Column], top: int, titles: list[str]
 ) -> int:
     """Column heads, a member over all its columns; returns the row below them."""
-    head = formats.of(bold=True, bottom=1, align="center")
+    head, depth = formats.of(bold=True, bottom=1, align="center"), len(titles)
     for level, heading in enumerate(grid.columns.headings):
         sheet.write_string(top, 0, heading_name(heading), formats.of(bold=True))
         place = depth
-        for (text, _), group in groupby(columns, key=lambda each: _head_text(grid, each[0], level)):
+        for (text, _), group in groupby(columns, key=lambda each: _head_of(grid, layout, each, level)):
             width = len(list(group))
             if width > 1 and text:
                 sheet.merge_range(top, place, top, place + width - 1, "", head)
             sheet.write_string(top, place, text, head)
             place += width
         top += 1
-    for at, heading in enumerate(grid.rows.headings):
-        sheet.write_string(top, at, heading_name(heading), formats.of(bold=True, bottom=1))
-    for place, (_, measure) in enumerate(columns):
-        sheet.write_string(top, depth + place, grid.names[measure], formats.of(bold=True, bottom=1, align="right"))
+    for at, title in enumerate(titles):
+        sheet.write_string(top, at, title, formats.of(bold=True, bottom=1))
+    for place, column in enumerate(columns):
+        name = grid.names[column.measure] if column.measure is not None else ""
+        sheet.write_string(top, depth + place, name, formats.of(bold=True, bottom=1, align="right"))
     return top + 1
 
 
-def _head_text(grid: Grid, node: tuple[int, int], level: int) -> tuple[str, tuple[object, ...]]:
-    path = grid.columns.path(*node)
-    if level < len(path):
-        return label_of(grid.columns.headings[level], path[level]), path[: level + 1]
-    return ("All" if level == len(path) else ""), (*path, "all")
+def _head_of(grid: Grid, layout: Layout, column: Column, level: int) -> tuple[str, tuple[object, ...]]:
+    """A column's head in one line of heads, and what tells whether its neighbour shares it."""
+    whole = level < len(column.path)
+    return column_label(grid, layout, column, level), column.path[: level + 1] if whole else (*column.path, "all")
 
 
 def sheet_pattern(style: FigureStyle) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Container, Sequence
+
 import msgspec
 
 from summula.core.preparation.steps import (
@@ -11,6 +13,7 @@ from summula.core.preparation.steps import (
     AddLookup,
     AddPart,
     AnyStep,
+    Bundle,
     Join,
     SetKind,
 )
@@ -50,3 +53,21 @@ def derived_fields(steps: Steps) -> set[str]:
     """The names of fields that steps make from others."""
     made = {step.name for step in steps if isinstance(step, AddPart | AddBands | AddBundles | AddFormula | Join)}
     return made | {name for step in steps if isinstance(step, AddLookup) for name in step.fields}
+
+
+def bundled(
+    steps: tuple[AnyStep, ...], field: str, name: str, members: Sequence[str], taken: Container[str]
+) -> tuple[tuple[AnyStep, ...], str]:
+    """The steps with some values of a field bundled under a name, and the field that holds the bundle: the field itself
+    where it is made of bundles, else a new one. `taken` are the names of fields that there are."""
+    for at, step in enumerate(steps):
+        if isinstance(step, AddBundles) and step.name == field:
+            made = {each.name: each.members for each in step.bundles}
+            inside = tuple(dict.fromkeys(value for each in members for value in made.get(each, (each,))))
+            others = tuple(each for each in step.bundles if each.name not in (*members, name))
+            changed = msgspec.structs.replace(step, bundles=(*others, Bundle(name, inside)))
+            return (*steps[:at], changed, *steps[at + 1 :]), field
+    called, number = f"{field} bundle", 2
+    while called in taken:
+        called, number = f"{field} bundle {number}", number + 1
+    return (*steps, AddBundles(field, (Bundle(name, tuple(members)),), called)), called

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import Literal
 
+import msgspec
 import numpy as np
 
 from summula.core.summaries.figures import FigureStyle, split_unit
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.lever import LeverSetting
 from summula.core.summaries.phrase import Struct
 
 Scale = Literal["", "thousand", "million", "billion"]
@@ -20,7 +23,8 @@ SCALES: dict[Scale, float] = {"": 1.0, "thousand": 1e3, "million": 1e6, "billion
 class Dress(Struct, frozen=True):
     """`pattern` is a CLDR number pattern, empty for the measure's own; `signs` puts ▲ and ▼ to the left edge, in the
     colours of gain and loss; `fill` draws bars from nothing, or a shade the stronger the larger. With a `goal`, a mark
-    tells whether each member reaches it, comes near (nine tenths), or stays below; `under` says that less is better."""
+    tells whether each member reaches it, comes near (nine tenths), or stays below; `under` says that less is better.
+    The goal may be a lever's, by its name. `course` draws a small line over the across axis, beside the figures."""
 
     pattern: str = ""
     scale: Scale = ""
@@ -28,6 +32,8 @@ class Dress(Struct, frozen=True):
     fill: Fill = ""
     goal: float | None = None
     under: bool = False
+    goal_lever: str = ""
+    course: bool = False
 
 
 PLAIN = Dress()
@@ -54,6 +60,14 @@ def status(dress: Dress, value: float) -> Status:
         return "reached" if value <= dress.goal else "near" if value <= dress.goal + room else "missed"
     room = abs(dress.goal) * (1 - _NEAR)
     return "reached" if value >= dress.goal else "near" if value >= dress.goal - room else "missed"
+
+
+def with_goals(dresses: tuple[Dress, ...], levers: Iterable[LeverSetting]) -> tuple[Dress, ...]:
+    """The dresses with the goals that levers set; no goal where the folio lacks the lever."""
+    values = {lever.name: lever.value for lever in levers}
+    return tuple(
+        msgspec.structs.replace(each, goal=values.get(each.goal_lever)) if each.goal_lever else each for each in dresses
+    )
 
 
 def dress_of(dresses: tuple[Dress, ...], measure: int) -> Dress:

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Any, Literal
 
 import msgspec
 
-from summula.core.fields.bands import Band
-from summula.core.fields.heading import Heading, Member, Others, Part
-from summula.core.summaries.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase, Value, aggregates_of
+from summula.core.fields.heading import Heading
+from summula.core.summaries.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase, aggregates_of
 from summula.core.tables.table import Table
 
 Clause = Literal["measures", "by", "across", "where", "keeping"]
@@ -164,76 +162,3 @@ def fields_in(phrase: Phrase) -> set[str]:
     for measure in phrase.measures:
         named |= {a.field for a in aggregates_of(measure.calculation) if a.field}
     return named
-
-
-def with_member(phrase: Phrase, heading: Heading, member: Member, *, only: bool) -> Phrase | None:
-    """The phrase with one member of a heading kept alone, or left out; None for a gathered one, which is no member.
-
-    A member left out beside others that are left out already joins them.
-    """
-    if isinstance(member, Others):
-        return None
-    if member is None:
-        condition = Condition(heading, "is blank" if only else "is not blank")
-    elif isinstance(member, Band):
-        if not only or member.lower is None or member.upper is None:
-            return None
-        plain = Heading(heading.field)
-        conditions = (
-            Condition(plain, "is at least", (member.lower,)), Condition(plain, "is under", (member.upper,)),
-        )  # fmt: skip
-        return msgspec.structs.replace(phrase, where=(*phrase.where, *conditions))
-    else:
-        value = _value_of(member)
-        others = [each for each in phrase.where if each.heading == heading and each.test == "is not"]
-        if not only and others:
-            joined = msgspec.structs.replace(others[0], values=(*others[0].values, value))
-            where = tuple(joined if each is others[0] else each for each in phrase.where)
-            return msgspec.structs.replace(phrase, where=where)
-        condition = Condition(heading, "is" if only else "is not", (value,))
-    return msgspec.structs.replace(phrase, where=(*phrase.where, condition))
-
-
-_FINER: dict[str, Part] = {
-    "year": "year-quarter", "year-half": "year-quarter", "year-quarter": "year-month",
-    "half": "quarter", "quarter": "month",
-    "fiscal year": "fiscal year-quarter", "fiscal year-half": "fiscal year-quarter",
-    "fiscal year-quarter": "year-month", "fiscal half": "fiscal quarter", "fiscal quarter": "month",
-}  # fmt: skip
-
-
-def deeper(phrase: Phrase, table: Table, heading: Heading) -> list[Heading]:
-    """What a member of a heading can be looked into by: first the finer part of its date, then categories that the
-    phrase does not use yet, in the table's order."""
-    used = {each.field for each in (*phrase.by, *phrase.across)} | {each.heading.field for each in phrase.where}
-    finer = _FINER.get(heading.part or "")
-    found = [Heading(heading.field, finer)] if finer else []
-    found += [
-        Heading(field.name)
-        for field in table.fields
-        if field.kind in ("category", "flag") and field.name not in used and not field.hidden
-    ]
-    return found
-
-
-def looked_into(phrase: Phrase, heading: Heading, member: Member, by: Heading) -> Phrase | None:
-    """The phrase for one member alone, with another heading in the place of its own; None for a gathered member."""
-    only = with_member(phrase, heading, member, only=True)
-    if only is None:
-        return None
-    swapped = {"by": only.by, "across": only.across}
-    for clause, headings in swapped.items():
-        if heading in headings:
-            others = tuple(each for each in headings if each != by)
-            swapped[clause] = tuple(by if each == heading else each for each in others)
-    keeping = tuple(each for each in only.keeping if each.heading != heading and each.each != heading)
-    order = only.order if only.order is None or only.order.heading != heading else None
-    return msgspec.structs.replace(only, **swapped, keeping=keeping, order=order)
-
-
-def _value_of(member: Member) -> Value:
-    if isinstance(member, bool):
-        return str(member).lower()
-    if isinstance(member, int | float):
-        return float(member)
-    return member.isoformat() if isinstance(member, date) else str(member)

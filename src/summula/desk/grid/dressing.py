@@ -1,11 +1,12 @@
-"""What is painted behind and beside a figure: bars, shades, sign marks."""
+"""What is painted behind and beside a figure: bars, shades, sign marks; and a line's course over the across axis."""
 
 from __future__ import annotations
 
 import math
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QPainter
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from summula.core.summaries.dress import status
 from summula.desk.grid.gridlayout import GridLayout
@@ -21,13 +22,12 @@ def paint_dress(painter: QPainter, layout: GridLayout, row: int, column: int, ar
 
     Bars and shades are for members: a total, being the sum of all, would dwarf them.
     """
-    measure = layout.columns[column][1]
+    measure = layout.measure(row, column)
     dress, value = layout.dresses[measure], layout.value(row, column)
     if not math.isfinite(value):
         return ink
     low, high = layout.reaches[measure]
-    level = layout.columns[column][0][0]
-    finest = layout.rows[row].level == layout.grid.rows.depth and level == layout.grid.columns.depth
+    finest = (layout.line(row).level, layout.columns[column].level) == layout.grid.finest
     if dress.fill == "shade" and finest and high > low:
         size = abs(value) / max(high, -low)
         token = "series 3" if value < 0 else "series 2"
@@ -59,3 +59,35 @@ def paint_dress(painter: QPainter, layout: GridLayout, row: int, column: int, ar
         painter.setFont(face)
         return token
     return ink
+
+
+def paint_course(painter: QPainter, layout: GridLayout, row: int, column: int, area: QRectF) -> None:
+    """A line's figures over the members across, from its own least to its own greatest; a gap where there is none. The
+    last is marked; a faint rule stands at nothing where figures lie on both sides of it."""
+    figures = layout.course(row, column)
+    known = np.flatnonzero(np.isfinite(figures))
+    if len(known) == 0:
+        return
+    low, high = float(figures[known].min()), float(figures[known].max())
+    room = area.adjusted(10, 6, -12, -6)
+
+    def place(at: int) -> QPointF:
+        x = room.x() + room.width() * (at / (len(figures) - 1) if len(figures) > 1 else 0.5)
+        part = (float(figures[at]) - low) / (high - low) if high > low else 0.5
+        return QPointF(x, room.bottom() - room.height() * part)
+
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if low < 0 < high:
+        y = room.bottom() - room.height() * (-low / (high - low))
+        painter.setPen(QPen(colour("hairline"), 1))
+        painter.drawLine(QPointF(room.x(), y), QPointF(room.right(), y))
+    painter.setPen(QPen(colour("series 0"), 1.4))
+    for run in np.split(known, np.flatnonzero(np.diff(known) > 1) + 1):
+        painter.drawPolyline(QPolygonF([place(int(at)) for at in run]))
+        if len(run) == 1:
+            painter.drawPoint(place(int(run[0])))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour("series 0"))
+    painter.drawEllipse(place(int(known[-1])), 2.3, 2.3)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)

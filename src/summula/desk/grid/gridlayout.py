@@ -1,68 +1,83 @@
-"""Where everything of a pivot grid stands: rows in view, columns, heads, widths and texts. No painting."""
+"""Where everything of a pivot grid stands: lines in view, columns, heads, widths and texts. No painting."""
 
 from __future__ import annotations
 
 import bisect
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from summula.core.charts.series import column_name
-from summula.core.fields.labels import heading_name, label_of
+from summula.core.fields.labels import heading_name
 from summula.core.summaries.dress import Dress, dress_of, dressed, reach_of, status
 from summula.core.summaries.figures import FigureStyle, said
 from summula.core.summaries.grid import Grid
-from summula.core.summaries.records import walk
+from summula.core.summaries.layout import (
+    PLAIN,
+    Column,
+    Labels,
+    Layout,
+    Row,
+    as_rows,
+    column_label,
+    columns_of,
+    figure_at,
+    measure_at,
+    rows_of,
+)
 from summula.desk.theme import text_width
 
 ROW = 27
 HEAD = 27
-_MEASURED = 300  # rows whose texts decide a column's width
-
-
-@dataclass(frozen=True, slots=True)
-class Line:
-    """One row in view. `path`: the labels that lead to it, for folding."""
-
-    level: int
-    node: int
-    label: str
-    path: tuple[str, ...]
-    total: bool
-    foldable: bool
-    folded: bool
+LEAST_WIDTH = 30
+COURSE_WIDTH = 104
+INDENT = 16
+_MEASURED = 300  # lines whose texts decide a column's width
+_MEASURED_CELLS = 24_000
 
 
 @dataclass(frozen=True, slots=True)
 class HeadSpan:
-    """A column head over columns start … stop-1."""
+    """A column head over columns start … stop-1. `path` leads to its member, where it stands for one."""
 
     start: int
     stop: int
     text: str
+    path: Labels = ()
+    foldable: bool = False
+    folded: bool = False
 
 
 class GridLayout:
-    """Made anew for each grid and each folding."""
+    """Made anew for each grid, each folding and each change of dress."""
 
-    def __init__(self, grid: Grid, folded: frozenset[tuple[str, ...]], dresses: tuple[Dress, ...] = ()) -> None:
-        self.grid = grid
+    def __init__(
+        self,
+        grid: Grid,
+        folded: frozenset[Labels] = frozenset(),
+        dresses: tuple[Dress, ...] = (),
+        layout: Layout = PLAIN,
+        folded_across: frozenset[Labels] = frozenset(),
+    ) -> None:
+        self.grid, self.layout = grid, layout
         self.dresses = tuple(dress_of(dresses, at) for at in range(len(grid.names)))
         self.styles = tuple(dressed(style, dress) for style, dress in zip(grid.styles, self.dresses, strict=True))
         self.reaches = tuple(reach_of(grid, at) for at in range(len(grid.names)))
-        self.rows = _lines(grid, folded)
-        self.folds = any(line.foldable for line in self.rows)
-        self.columns: list[tuple[tuple[int, int], int]] = [
-            (node, measure)
-            for node in walk(grid.columns, grid.phrase, subtotals_last=True)
-            for measure in range(len(grid.names))
-        ]
+        self.below = as_rows(grid, layout)  # whether the measures are lines below each other
+        self.rows = rows_of(grid, layout, folded, heads=True)
+        self._lines: dict[int, Row] = {}
+        self.folds = grid.rows.depth > 1
+        self.columns = columns_of(grid, layout, folded_across)
+        self.first_course = len(self.columns)
+        self.columns += self._courses()
         self.names = [_head_name(grid, at, self.dresses[at], self.styles[at]) for at in range(len(grid.names))]
         self.heads = self._head_spans()
         self.head_height = len(self.heads) * HEAD
         self.corner = " › ".join(heading_name(h) for h in grid.rows.headings)
         self.group_starts = {span.start for span in self.heads[0]} if len(self.heads) > 1 else set()
-        labels = [text_width(line.label, 13, 600) + 16 * max(line.level - 1, 0) for line in self.rows[:2000]]
-        corner = text_width(self.corner, 12)
-        self.head_width = int(min(max([*labels, corner, 70]) + (37 if self.folds else 24), 330))
+        self.member_width = self._member_width()
+        self.head_width = layout.head_width or self.fitting_head_width()
         self.widths = [self._width(at) for at in range(len(self.columns))]
         self.lefts: list[float] = []
         x = 0.0
@@ -71,42 +86,116 @@ class GridLayout:
             x += width
         self.width = self.head_width + x
 
+    def line(self, row: int) -> Row:
+        """A line; those in view are asked for again and again."""
+        found = self._lines.get(row)
+        if found is None:
+            if len(self._lines) > 4000:
+                self._lines.clear()
+            found = self._lines[row] = self.rows[row]
+        return found
+
+    def _courses(self) -> list[Column]:
+        """Columns for small lines over the across axis, behind all others: one, or one a measure."""
+        measures = [at for at, dress in enumerate(self.dresses) if dress.course]
+        if not measures or not self.grid.columns.depth:
+            return []
+        return [Column(0, 0, (), None if self.below else at) for at in (measures[:1] if self.below else measures)]
+
+    def is_course(self, column: int) -> bool:
+        return column >= self.first_course
+
+    def course(self, row: int, column: int) -> NDArray[np.float64]:
+        """The figures of a line over the finest members across, in their order; none where it has no course."""
+        line = self.line(row)
+        measure = measure_at(line, self.columns[column])
+        if not line.figures or not self.dresses[measure].course:
+            return np.zeros(0)
+        figures: NDArray[np.float64] = self.grid.values[line.level, self.grid.columns.depth][measure, line.node]
+        return figures
+
+    # -- heads -----------------------------------------------------------------------------------------
+
     def _head_spans(self) -> list[list[HeadSpan]]:
-        grid = self.grid
+        columns = self.columns
         levels: list[list[HeadSpan]] = []
-        for level in range(grid.columns.depth):
+        for level in range(self.grid.columns.depth):
             spans: list[HeadSpan] = []
             previous: object = None
-            for at, (node, _) in enumerate(self.columns):
-                path = grid.columns.path(*node)
-                inside = len(path) > level
-                key = (path[: level + 1], node if not inside else None)
+            for at, column in enumerate(columns):
+                inside = level < len(column.path)
+                course = self.is_course(at)
+                key = (column.path[: level + 1], column.place if not inside else None, course)
                 if key == previous:
-                    spans[-1] = HeadSpan(spans[-1].start, at + 1, spans[-1].text)
-                else:
-                    text = (
-                        label_of(grid.columns.headings[level], path[level])
-                        if inside
-                        else "All"
-                        if len(path) == level
-                        else ""
+                    spans[-1] = HeadSpan(
+                        spans[-1].start, at + 1, spans[-1].text, spans[-1].path, spans[-1].foldable, spans[-1].folded
                     )
-                    spans.append(HeadSpan(at, at + 1, text))
+                else:
+                    text = "" if course else column_label(self.grid, self.layout, column, level)
+                    path = column.path[: level + 1] if inside else ()
+                    foldable = inside and level + 1 < self.grid.columns.depth
+                    folded = foldable and column.folded and len(column.path) == level + 1
+                    spans.append(HeadSpan(at, at + 1, text, path, foldable, folded))
                 previous = key
             levels.append(spans)
-        if len(self.names) > 1 or not levels:
-            levels.append([HeadSpan(at, at + 1, self.names[measure]) for at, (_, measure) in enumerate(self.columns)])
+        if (len(self.names) > 1 and not self.below) or not levels:
+            levels.append([HeadSpan(at, at + 1, self._lowest(at)) for at in range(len(columns))])
+        elif self.first_course < len(columns):
+            lowest = levels[-1]
+            levels[-1] = [
+                HeadSpan(each.start, each.stop, "Course") if self.is_course(each.start) else each for each in lowest
+            ]
         return levels
 
+    def _lowest(self, at: int) -> str:
+        measure = self.columns[at].measure
+        if self.is_course(at):
+            return f"Course of {self.names[measure or 0]}"
+        return self.names[measure] if measure is not None else "Figures"
+
+    def _member_width(self) -> int:
+        rows = self.rows[:2000]
+        labels = [text_width(row.label, 13, 600) + INDENT * max(row.level - 1, 0) for row in rows if row.first]
+        return int(max([*labels, text_width(self.corner, 12), 70])) + (37 if self.folds else 24)
+
+    def fitting_head_width(self) -> int:
+        """The width that the lines' heads need: their labels, and the measures' names where these are lines."""
+        if not self.below:
+            return min(self.member_width, 330)
+        names = max(text_width(name, 12.5) for name in self.names)
+        return int(min(self.member_width, 260) + min(names, 190) + 14)
+
+    @property
+    def name_left(self) -> float:
+        """Where the measures' names begin, in heads that have them."""
+        names = max(text_width(name, 12.5) for name in self.names) + 14
+        return max(60.0, self.head_width - min(names, 204))
+
     def _width(self, at: int) -> float:
-        texts = [self.text(row, at) for row in range(min(len(self.rows), _MEASURED))]
-        widest = max((text_width(text, 13, 500) for text in texts), default=0)
-        if self.rows and len(self.rows) > _MEASURED:
-            widest = max(widest, text_width(self.text(len(self.rows) - 1, at), 13, 600))
+        column = self.columns[at]
+        pulled = self.layout.width_of(self.width_key(at), column.measure or 0)
+        return float(pulled) if pulled else self.fitting_width(at)
+
+    def width_key(self, at: int) -> Labels:
+        """The labels by which a column's width is kept."""
+        return ("course",) if self.is_course(at) else self.columns[at].path
+
+    def fitting_width(self, at: int) -> float:
+        """The width that a column's texts need."""
         head = next((text_width(s.text, 13, 600) for s in self.heads[-1] if s.start == at and s.stop == at + 1), 0)
-        dress = self.dresses[self.columns[at][1]]
-        marked = 18 if dress.signs or dress.goal is not None else 0
-        return float(min(max(widest + marked, head, 40) + 20, 260))
+        if self.is_course(at):
+            return float(min(max(COURSE_WIDTH, head + 20), 260))
+        lines = min(_MEASURED, max(20, _MEASURED_CELLS // max(len(self.columns), 1)))
+        texts = {self.text(row, at) for row in range(min(len(self.rows), lines))}
+        widest = max((text_width(text, 13, 500) for text in texts), default=0)
+        if len(self.rows) > lines:
+            widest = max(widest, text_width(self.text(len(self.rows) - 1, at), 13, 600))
+        worn = self.dresses if self.below else (self.dresses[self.columns[at].measure or 0],)
+        marked = 18 if any(dress.signs or dress.goal is not None for dress in worn) else 0
+        folds = 14 if any(s.foldable and s.start == at and s.stop == at + 1 for s in self.heads[-1]) else 0
+        return float(min(max(widest + marked, head + folds, 40) + 20, 260))
+
+    # -- places ----------------------------------------------------------------------------------------
 
     def columns_between(self, left: float, right: float) -> range:
         first = max(0, bisect.bisect_right(self.lefts, left) - 1)
@@ -116,16 +205,41 @@ class GridLayout:
         at = bisect.bisect_right(self.lefts, x) - 1
         return at if 0 <= at < len(self.lefts) and x <= self.lefts[at] + self.widths[at] else None
 
+    def edge_at(self, x: float, reach: float = 4) -> int | None:
+        """The column whose right edge is near; `x` counts from the first column's left."""
+        for at in (bisect.bisect_right(self.lefts, x) - 1, bisect.bisect_right(self.lefts, x - reach) - 1):
+            if 0 <= at < len(self.lefts) and abs(self.lefts[at] + self.widths[at] - x) <= reach:
+                return at
+        return None
+
+    def span_at(self, x: float, y: float) -> HeadSpan | None:
+        """The column head at a place; `x` counts from the first column's left, `y` from the top of the heads."""
+        level, at = int(y // HEAD), self.column_at(x)
+        if at is None or not 0 <= level < len(self.heads):
+            return None
+        return next((span for span in self.heads[level] if span.start <= at < span.stop), None)
+
+    # -- what stands there -----------------------------------------------------------------------------
+
+    def measure(self, row: int, column: int) -> int:
+        return measure_at(self.line(row), self.columns[column])
+
     def value(self, row: int, column: int) -> float:
-        line, (node, measure) = self.rows[row], self.columns[column]
-        return self.grid.figure(measure, (line.level, line.node), node)
+        return float("nan") if self.is_course(column) else figure_at(self.grid, self.line(row), self.columns[column])
 
     def text(self, row: int, column: int) -> str:
-        line, (node, measure) = self.rows[row], self.columns[column]
-        value = self.grid.figure(measure, (line.level, line.node), node)
-        if self.grid.cell_rows[line.level, node[0]][line.node, node[1]] == 0 and value == 0:
+        line, place = self.line(row), self.columns[column]
+        if not line.figures or self.is_course(column):
+            return ""
+        value = figure_at(self.grid, line, place)
+        if value == 0 and self.rows_behind(row, column) == 0:
             return "–"  # nothing here, rather than a count of none
-        return self.styles[measure].text(value)
+        return self.styles[measure_at(line, place)].text(value)
+
+    def rows_behind(self, row: int, column: int) -> int:
+        """How many rows of the table a figure was worked out from."""
+        line, place = self.line(row), self.columns[column]
+        return int(self.grid.cell_rows[line.level, place.level][line.node, place.node])
 
     def exact(self, row: int, column: int) -> str:
         value = self.value(row, column)
@@ -133,27 +247,33 @@ class GridLayout:
             return ""
         return str(int(value)) if value == int(value) and abs(value) < 2**53 else repr(value)
 
-    def column_words(self, column: int) -> str:
-        node, measure = self.columns[column]
-        path = self.grid.columns.path(*node)
-        labels = [label_of(h, m) for h, m in zip(self.grid.columns.headings, path, strict=False)]
-        return " · ".join([*labels, self.names[measure]])
+    def column_words(self, row: int, column: int) -> str:
+        labels = ["course"] if self.is_course(column) else list(self.columns[column].path)
+        return " · ".join([*labels, self.names[self.measure(row, column)]])
 
     def words(self, row: int, column: int) -> str:
         """What a place has to say, for its tooltip."""
         if row >= 0 and column < 0:
-            return self.rows[row].label
+            return self.line(row).label
         if row < 0 or column < 0:
             return ""
-        line, (node, _) = self.rows[row], self.columns[column]
-        rows = int(self.grid.cell_rows[line.level, node[0]][line.node, node[1]])
+        line = self.line(row)
         where = " › ".join(line.path) or "All"
-        counted = said(rows, "row")
-        standing = status(self.dresses[self.columns[column][1]], self.value(row, column))
+        if self.is_course(column):
+            figures = self.course(row, column)
+            known = figures[np.isfinite(figures)]
+            style = self.styles[self.measure(row, column)]
+            ends = f": from {style.text(known[0])} to {style.text(known[-1])}" if len(known) > 1 else ""
+            return f"{where} · {self.column_words(row, column)}{ends}\nEach line from its own least to its own greatest"
+        if not line.figures:
+            return where
+        counted = said(self.rows_behind(row, column), "row")
+        standing = status(self.dresses[self.measure(row, column)], self.value(row, column))
         goal = {"reached": " · reaches the goal", "near": " · near the goal", "missed": " · misses the goal"}.get(
             standing, ""
         )
-        return f"{where} · {self.column_words(column)}\n{self.exact(row, column) or 'blank'} · from {counted}{goal}"
+        exact = self.exact(row, column) or "blank"
+        return f"{where} · {self.column_words(row, column)}\n{exact} · from {counted}{goal}"
 
 
 def _head_name(grid: Grid, measure: int, dress: Dress, style: FigureStyle) -> str:
@@ -166,25 +286,3 @@ def _head_name(grid: Grid, measure: int, dress: Dress, style: FigureStyle) -> st
     return (
         f"{name[:-1]} {dress.scale})" if name.endswith(f"({style.unit})") and style.unit else f"{name} ({dress.scale})"
     )
-
-
-def _lines(grid: Grid, folded: frozenset[tuple[str, ...]]) -> list[Line]:
-    axis = grid.rows
-    lines: list[Line] = []
-    hidden: tuple[str, ...] | None = None
-    for level, node in walk(axis, grid.phrase):
-        path = tuple(label_of(h, m) for h, m in zip(axis.headings, axis.path(level, node), strict=False))
-        if hidden is not None and len(path) > len(hidden) and path[: len(hidden)] == hidden:
-            continue
-        foldable = 0 < level < axis.depth
-        is_folded = foldable and path in folded
-        hidden = path if is_folded else None
-        label = path[-1] if path else _bottom_name(grid)
-        lines.append(Line(level, node, label, path, level < axis.depth or level == 0, foldable, is_folded))
-    return lines
-
-
-def _bottom_name(grid: Grid) -> str:
-    if not grid.rows.depth:
-        return "All rows"
-    return "All" if grid.rows.depth > 1 or not grid.rows.headings else f"All {grid.rows.headings[0].field}"

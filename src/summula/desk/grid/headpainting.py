@@ -1,90 +1,99 @@
-"""Painting a pivot grid's heads, its corner and the rules of accounting between its rows."""
+"""Painting a pivot grid's heads, its corner and the rules of accounting between its lines."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtGui import QPainter
 
-from summula.desk.grid.gridlayout import HEAD, ROW, GridLayout
+from summula.desk.grid.gridlayout import HEAD, INDENT, ROW, GridLayout, HeadSpan
 from summula.desk.theme import colour, font
+
+_MIDDLE = Qt.AlignmentFlag.AlignVCenter
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 def paint_row_heads(painter: QPainter, layout: GridLayout, rows: range) -> None:
+    depth = layout.grid.rows.depth
     for row in rows:
-        line = layout.rows[row]
+        line = layout.line(row)
         y = row * ROW
-        indent = 8 + 16 * max(line.level - 1, 0)
-        weight = (
-            600
-            if line.level == 0 and layout.grid.rows.depth
-            else 500
-            if line.total or layout.grid.rows.depth == 1
-            else 400
-        )
-        painter.setPen(colour("ink" if line.total or layout.grid.rows.depth < 2 else "muted"))
-        if line.foldable:
-            painter.setFont(font(10))
-            painter.drawText(QRectF(indent - 1, y, 14, ROW), Qt.AlignmentFlag.AlignVCenter, "▸" if line.folded else "▾")
-        inner = indent + (13 if layout.folds else 0)
-        painter.setFont(font(13, weight))
-        text = painter.fontMetrics().elidedText(
-            line.label, Qt.TextElideMode.ElideRight, int(layout.head_width - inner - 8)
-        )
-        painter.drawText(QRectF(inner, y, layout.head_width - inner - 4, ROW), Qt.AlignmentFlag.AlignVCenter, text)
+        right = layout.name_left - 6 if layout.below else layout.head_width
+        if line.first:
+            total = line.level < depth
+            indent = 8 + INDENT * max(line.level - 1, 0)
+            weight = 600 if line.level == 0 and depth else 500 if total or depth == 1 else 400
+            painter.setPen(colour("ink" if total or depth < 2 else "muted"))
+            if line.foldable:
+                painter.setFont(font(10))
+                painter.drawText(QRectF(indent - 1, y, 14, ROW), _MIDDLE, "▸" if line.folded else "▾")
+            inner = indent + (13 if layout.folds else 0)
+            painter.setFont(font(13, weight))
+            room = right - inner
+            text = painter.fontMetrics().elidedText(line.label, Qt.TextElideMode.ElideRight, int(room - 4))
+            painter.drawText(QRectF(inner, y, room, ROW), _MIDDLE, text)
+        if line.measure is not None:
+            painter.setFont(font(12.5))
+            painter.setPen(colour("muted"))
+            room = layout.head_width - layout.name_left
+            name = layout.names[line.measure]
+            text = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room - 6))
+            painter.drawText(QRectF(layout.name_left, y, room, ROW), _MIDDLE, text)
 
 
 def paint_rules(painter: QPainter, layout: GridLayout, rows: range, width: int) -> None:
-    """A hairline above each outermost member, ink above the bottom line and double ink below it."""
+    """A hairline above each outermost member, a thin rule above a subtotal that closes its members, ink above the
+    bottom line and double ink below it."""
+    depth = layout.grid.rows.depth
     for row in rows:
-        line = layout.rows[row]
+        line = layout.line(row)
         y = row * ROW
-        if line.level == 0 and layout.grid.rows.depth:
+        if line.level == 0 and depth:
             painter.setPen(colour("ink"))
-            painter.drawLine(0, y, width, y)
-            for below in (ROW - 1, ROW + 2):
-                painter.drawLine(0, y + below, width, y + below)
-        elif row and line.level == 1:
+            if line.first:
+                painter.drawLine(0, y, width, y)
+            if row == len(layout.rows) - 1 or layout.line(row + 1).level:
+                for below in (ROW - 1, ROW + 2) if row else (ROW - 1,):
+                    painter.drawLine(0, y + below, width, y + below)
+        elif line.first and 0 < line.level < depth and not line.foldable:
+            painter.setPen(colour("faint"))
+            painter.drawLine(8 + INDENT * (line.level - 1), y, width, y)
+        elif row and line.level == 1 and line.first:
             painter.setPen(colour("hairline"))
             painter.drawLine(0, y, width, y)
 
 
 def paint_column_heads(painter: QPainter, layout: GridLayout, columns: range, dx: int, seen: int) -> None:
     for level, spans in enumerate(layout.heads):
-        y = level * HEAD
         lowest = level == len(layout.heads) - 1
         for span in spans:
             x = layout.lefts[span.start]
             end = layout.lefts[span.stop - 1] + layout.widths[span.stop - 1]
-            if end < dx or x > dx + seen:
-                continue
-            painter.setFont(font(13, 600 if not lowest else 400, serif=not lowest))
-            painter.setPen(colour("ink" if not lowest else "muted"))
-            if span.stop - span.start == 1 and lowest:
-                painter.drawText(
-                    QRectF(x + 4, y, end - x - 12, HEAD),
-                    Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                    span.text,
-                )
-            elif span.text:
-                # A wide head stays in sight while its columns scroll by.
-                left = max(x, dx) + 8
-                text = painter.fontMetrics().elidedText(
-                    span.text, Qt.TextElideMode.ElideRight, int(max(end - left - 4, 8))
-                )
-                if span.stop - span.start == 1:
-                    painter.drawText(
-                        QRectF(x + 4, y, end - x - 12, HEAD),
-                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                        text,
-                    )
-                else:
-                    painter.drawText(QRectF(left, y, end - left, HEAD), Qt.AlignmentFlag.AlignVCenter, text)
-            if not lowest:
-                painter.setPen(colour("hairline"))
-                painter.drawLine(QPoint(int(x), y + HEAD - 1), QPoint(int(end), y + HEAD - 1))
-            if span.start in layout.group_starts and span.start:
-                painter.setPen(colour("hairline"))
-                painter.drawLine(QPoint(int(x), y), QPoint(int(x), y + HEAD))
+            if dx <= end and x <= dx + seen:
+                _paint_head(painter, layout, span, QRectF(x, level * HEAD, end - x, HEAD), lowest, dx)
+
+
+def _paint_head(painter: QPainter, layout: GridLayout, span: HeadSpan, area: QRectF, lowest: bool, dx: int) -> None:
+    x, y, end = area.x(), area.y(), area.right()
+    mark = ("▸ " if span.folded else "▾ ") if span.foldable else ""
+    single = span.stop - span.start == 1
+    painter.setFont(font(13, 600 if not lowest else 400, serif=not lowest))
+    painter.setPen(colour("ink" if not lowest else "muted"))
+    # A wide head stays in sight while its columns scroll by.
+    left = x + 4 if single else max(x, dx) + 8
+    room = end - left - (8 if single else 4)
+    if mark:
+        face = painter.font()
+        painter.setFont(font(10))
+        painter.drawText(QRectF(left, y, 14, HEAD), _MIDDLE, mark.strip())
+        painter.setFont(face)
+        left, room = left + 14, room - 14
+    text = painter.fontMetrics().elidedText(span.text, Qt.TextElideMode.ElideRight, int(max(room, 8)))
+    painter.drawText(QRectF(left, y, room, HEAD), _RIGHT if single else _MIDDLE, text)
+    painter.setPen(colour("hairline"))
+    if not lowest:
+        painter.drawLine(QPoint(int(x), int(y) + HEAD - 1), QPoint(int(end), int(y) + HEAD - 1))
+    if span.start in layout.group_starts and span.start:
+        painter.drawLine(QPoint(int(x), int(y)), QPoint(int(x), int(y) + HEAD))
 
 
 def paint_corner(painter: QPainter, layout: GridLayout, width: int) -> None:
@@ -93,6 +102,6 @@ def paint_corner(painter: QPainter, layout: GridLayout, width: int) -> None:
     painter.setPen(colour("muted"))
     y = layout.head_height - HEAD
     text = painter.fontMetrics().elidedText(layout.corner, Qt.TextElideMode.ElideRight, int(layout.head_width - 14))
-    painter.drawText(QRectF(8, y, layout.head_width - 8, HEAD), Qt.AlignmentFlag.AlignVCenter, text)
+    painter.drawText(QRectF(8, y, layout.head_width - 8, HEAD), _MIDDLE, text)
     painter.setPen(colour("ink"))
     painter.drawLine(0, layout.head_height - 1, width, layout.head_height - 1)

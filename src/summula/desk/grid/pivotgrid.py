@@ -6,11 +6,11 @@ Painted, not made of widgets: only the cells in view cost anything.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
+from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
-    QColor,
     QContextMenuEvent,
     QDragEnterEvent,
     QDragLeaveEvent,
@@ -30,34 +30,56 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
 from summula.core.summaries.behind import Place
-from summula.core.summaries.dress import PLAIN, Dress
+from summula.core.summaries.dress import Dress
 from summula.core.summaries.editing import Clause
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.layout import PLAIN, Labels, Layout
 from summula.desk.frame.contents import dragged_field
-from summula.desk.grid.dressing import paint_dress
+from summula.desk.grid import copying
+from summula.desk.grid.carrying import Carried, Landing, ancestor, edge_place
 from summula.desk.grid.gridlayout import ROW, GridLayout
-from summula.desk.grid.headpainting import paint_column_heads, paint_corner, paint_row_heads, paint_rules
+from summula.desk.grid.gridmenu import cell_menu, head_menu
+from summula.desk.grid.gridmouse import GridMouse
+from summula.desk.grid.gridpainting import paint_drop, paint_grid
 from summula.desk.theme import colour, font
+
+Cell = tuple[int, int]
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """The members that are chosen: nodes of one level of an axis."""
+
+    across: bool
+    level: int
+    nodes: tuple[int, ...]
 
 
 class PivotGrid(QAbstractScrollArea):
-    """Shows a Grid. Arrow keys move, Shift extends, Ctrl+C copies, + and - unfold and fold."""
+    """Shows a Grid. Arrow keys move, Shift extends, Ctrl+C copies, + and - unfold and fold, Alt+Up and Alt+Down move a
+    member among its neighbours. Members are carried by their heads, columns pulled at their edges."""
 
-    folded = pyqtSignal(object)  # the path of labels to fold or unfold
+    folded = pyqtSignal(object, bool)  # the path of labels to fold or unfold; whether across
+    level_folded = pyqtSignal(int, bool, bool)  # a level, whether across, whether to fold
     selected = pyqtSignal(object)  # the figures selected, as a list of (measure, figure)
     field_dropped = pyqtSignal(str, str)  # field, clause
     rows_asked = pyqtSignal()  # the rows behind the figure under the cursor
-    member_asked = pyqtSignal(str)  # "only", "not", "into": the member of the row under the cursor
+    member_asked = pyqtSignal(str)  # "only", "not", "into", "bundle": of the chosen members
+    member_moved = pyqtSignal(bool, int, int, int, bool)  # across, level, node, the node beside it, whether after that
     order_asked = pyqtSignal(int, str)  # a measure, and "largest", "smallest" or "" for the members' own order
-    menu_asked = pyqtSignal(QMenu)  # a menu about the member under the cursor, to be added to
+    width_set = pyqtSignal(int, int)  # a column (-1: the lines' heads) and its width; 0: as wide as it needs
+    menu_asked = pyqtSignal(QMenu)  # a menu about the chosen member, to be added to
+    phrase_asked = pyqtSignal()  # the phrase, to be copied
 
     def __init__(self) -> None:
         super().__init__()
         self.layout_: GridLayout | None = None
         self.message = ""
-        self._anchor: tuple[int, int] | None = None
-        self._cursor: tuple[int, int] | None = None
+        self.anchor: Cell | None = None
+        self.cursor_: Cell | None = None
+        self._head_level = -1  # the line of heads by which columns are selected; -1: selected otherwise
         self._drop: Clause | None = None
+        self.mouse = GridMouse(self)
         self.setFrameShape(self.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Summary grid")
@@ -69,35 +91,44 @@ class PivotGrid(QAbstractScrollArea):
 
     # -- content -------------------------------------------------------------------------------------
 
-    def show_grid(self, grid: Grid, folded: Iterable[tuple[str, ...]], dresses: tuple[Dress, ...] = ()) -> None:
+    def show_grid(
+        self,
+        grid: Grid,
+        folded: Iterable[Labels],
+        dresses: tuple[Dress, ...] = (),
+        layout: Layout = PLAIN,
+        folded_across: Iterable[Labels] = (),
+    ) -> None:
         before = self.layout_
         self.message = ""
-        self.layout_ = GridLayout(grid, frozenset(folded), dresses)
-        same = before is not None and before.grid is grid
-        if not same:
-            self._anchor = self._cursor = None
+        self.layout_ = GridLayout(grid, frozenset(folded), dresses, layout, frozenset(folded_across))
+        same = before is not None and before.grid is grid and len(before.rows) == len(self.layout_.rows)
+        if not same or (before is not None and len(before.columns) != len(self.layout_.columns)):
+            self.anchor = self.cursor_ = None
             self.selected.emit([])
-        self._bars()
-        self._view().update()
+        self.mouse.forget()
+        self.refit()
+        self.view().update()
 
     def show_message(self, text: str) -> None:
         """Say something in the place of a grid."""
         self.message, self.layout_ = text, None
-        self._bars()
-        self._view().update()
+        self.refit()
+        self.view().update()
 
-    def _view(self) -> QWidget:
+    def view(self) -> QWidget:
         viewport = self.viewport()
         assert viewport is not None
         return viewport
 
-    def _bars(self) -> None:
+    def refit(self) -> None:
+        """Scroll bars for the layout as it is now."""
         across, down = self.horizontalScrollBar(), self.verticalScrollBar()
         assert across is not None and down is not None
         layout = self.layout_
         width = layout.width - layout.head_width if layout else 0
         height = len(layout.rows) * ROW + 6 if layout else 0
-        room = self._view().size()
+        room = self.view().size()
         seen_width = room.width() - (layout.head_width if layout else 0)
         seen_height = room.height() - (layout.head_height if layout else 0)
         across.setRange(0, max(0, int(width - seen_width)))
@@ -108,117 +139,73 @@ class PivotGrid(QAbstractScrollArea):
         down.setSingleStep(ROW)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._bars()
+        self.refit()
 
     def sizeHint(self) -> QSize:
         return QSize(600, 400)
 
-    def _offset(self) -> tuple[int, int]:
+    def offset(self) -> tuple[int, int]:
         across, down = self.horizontalScrollBar(), self.verticalScrollBar()
         return (across.value() if across else 0), (down.value() if down else 0)
 
     # -- painting ------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self._view())
+        painter = QPainter(self.view())
         layout = self.layout_
         if layout is None:
-            painter.fillRect(self._view().rect(), colour("sheet"))
+            painter.fillRect(self.view().rect(), colour("sheet"))
             painter.setFont(font(14))
             painter.setPen(colour("muted"))
             flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-            painter.drawText(self._view().rect().adjusted(40, 0, -40, 0), flags, self.message)
+            painter.drawText(self.view().rect().adjusted(40, 0, -40, 0), flags, self.message)
             self._paint_drop(painter)
             return
-        dx, dy = self._offset()
-        width = min(self._view().width(), int(layout.width))
-        height = min(self._view().height(), int(layout.head_height + len(layout.rows) * ROW + 5))
-        painter.fillRect(0, 0, width, height, colour("sheet"))
-        first = max(0, dy // ROW)
-        last = min(len(layout.rows), (dy + self._view().height() - layout.head_height) // ROW + 2)
-        columns = layout.columns_between(dx, dx + self._view().width() - layout.head_width)
-        painter.save()
-        painter.setClipRect(QRectF(layout.head_width, layout.head_height, width, height))
-        painter.translate(layout.head_width - dx, layout.head_height - dy)
-        self._paint_figures(painter, layout, range(first, last), columns)
-        painter.restore()
-        painter.save()
-        painter.setClipRect(QRectF(0, layout.head_height, width, height))
-        painter.translate(0, layout.head_height - dy)
-        paint_row_heads(painter, layout, range(first, last))
-        paint_rules(painter, layout, range(first, last), width)
-        painter.restore()
-        painter.save()
-        painter.setClipRect(QRectF(layout.head_width, 0, width - layout.head_width, layout.head_height))
-        painter.translate(layout.head_width - dx, 0)
-        paint_column_heads(painter, layout, columns, dx, self._view().width())
-        painter.restore()
-        paint_corner(painter, layout, width)
-        if self.hasFocus() and self._cursor is None:
+        room = (self.view().width(), self.view().height())
+        cursor = self.cursor_ if self.hasFocus() else None
+        paint_grid(painter, layout, self.offset(), room, self._is_chosen, cursor)
+        if self.hasFocus() and self.cursor_ is None:
             painter.setPen(QPen(colour("plum"), 1))
-            painter.drawRect(0, 0, width - 1, height - 1)
+            height = min(room[1], int(layout.head_height + len(layout.rows) * ROW + 5))
+            painter.drawRect(0, 0, min(room[0], int(layout.width)) - 1, height - 1)
+        if self.mouse.landing is not None and self.mouse.carried is not None:
+            self._paint_landing(painter, layout, self.mouse.carried, self.mouse.landing)
         self._paint_drop(painter)
 
-    def _paint_figures(self, painter: QPainter, layout: GridLayout, rows: range, columns: range) -> None:
-        span = self._span()
-        for row in rows:
-            line = layout.rows[row]
-            y = row * ROW
-            weight = 600 if line.total and line.level == 0 else 500 if line.total else 400
-            painter.setFont(font(13, weight))
-            for column in columns:
-                x, width = layout.lefts[column], layout.widths[column]
-                chosen = span is not None and span[0] <= row <= span[2] and span[1] <= column <= span[3]
-                if chosen:
-                    painter.fillRect(QRectF(x, y, width, ROW), colour("plum wash"))
-                text = layout.text(row, column)
-                ink = "plum" if chosen else "ink" if line.total or layout.grid.rows.depth < 2 else "muted"
-                measure = layout.columns[column][1]
-                if layout.dresses[measure] != PLAIN:
-                    ink = paint_dress(painter, layout, row, column, QRectF(x, y, width, ROW), ink)
-                painter.setPen(colour(ink))
-                painter.drawText(
-                    QRectF(x + 4, y, width - 12, ROW),
-                    Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                    text,
-                )
-                if self._cursor == (row, column) and self.hasFocus():
-                    painter.setPen(QPen(colour("plum"), 1.4))
-                    painter.drawRect(QRectF(x + 1, y + 1, width - 2, ROW - 2))
-        painter.setPen(colour("hairline"))
-        for column in columns:
-            if column in layout.group_starts and column:
-                x = layout.lefts[column]
-                painter.drawLine(QPoint(int(x), rows.start * ROW), QPoint(int(x), rows.stop * ROW))
+    def _paint_landing(self, painter: QPainter, layout: GridLayout, carried: Carried, place: Landing) -> None:
+        dx, dy = self.offset()
+        painter.setPen(QPen(colour("plum"), 2.5))
+        edge = edge_place(layout, place, carried.across)
+        if carried.across:
+            x = int(layout.head_width + edge - dx)
+            painter.drawLine(x, 0, x, min(self.view().height(), layout.head_height + len(layout.rows) * ROW))
+        else:
+            y = int(layout.head_height + edge - dy)
+            painter.drawLine(0, y, min(self.view().width(), int(layout.width)), y)
 
     def _paint_drop(self, painter: QPainter) -> None:
         if self._drop is None:
             return
-        layout = self.layout_
-        left = layout.head_width if layout else 150
-        top = layout.head_height if layout else 54
-        width, height = self._view().width(), self._view().height()
+        left, top = self._head_room()
+        width, height = self.view().width(), self.view().height()
         area, words = {
             "by": (QRectF(0, top, left, height - top), "by"),
             "across": (QRectF(left, 0, width - left, top), "across"),
             "measures": (QRectF(left, top, width - left, height - top), "show"),
         }.get(self._drop, (QRectF(), ""))
-        wash = QColor(colour("plum wash"))
-        wash.setAlpha(225)  # what lies below shows through, without disturbing the word
-        painter.fillRect(area, wash)
-        painter.setPen(QPen(colour("plum"), 1.5, Qt.PenStyle.DashLine))
-        painter.drawRect(area.adjusted(1, 1, -2, -2))
-        painter.setFont(font(17, 400, serif=True, italic=True))
-        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, words)
+        paint_drop(painter, area, words)
+
+    def _head_room(self) -> tuple[int, int]:
+        return (self.layout_.head_width, self.layout_.head_height) if self.layout_ else (150, 54)
 
     # -- places ----------------------------------------------------------------------------------------
 
-    def cell_at(self, place: QPoint) -> tuple[int, int] | None:
-        """The (row, column) under a place of the viewport; -1 for a head; None outside."""
+    def cell_at(self, place: QPoint) -> Cell | None:
+        """The (line, column) under a place of the viewport; -1 for a head; None outside."""
         layout = self.layout_
         if layout is None:
             return None
-        dx, dy = self._offset()
+        dx, dy = self.offset()
         row = -1 if place.y() < layout.head_height else (place.y() - layout.head_height + dy) // ROW
         if row >= len(layout.rows):
             return None
@@ -228,10 +215,10 @@ class PivotGrid(QAbstractScrollArea):
         return None if column is None else (row, column)
 
     def cell_rect(self, row: int, column: int) -> QRectF:
-        """Where a cell (column -1: the row's head) stands in the viewport."""
+        """Where a cell (column -1: the line's head) stands in the viewport."""
         layout = self.layout_
         assert layout is not None
-        dx, dy = self._offset()
+        dx, dy = self.offset()
         y = layout.head_height + row * ROW - dy
         if column < 0:
             return QRectF(0, y, layout.head_width, ROW)
@@ -239,32 +226,53 @@ class PivotGrid(QAbstractScrollArea):
 
     # -- selection -------------------------------------------------------------------------------------
 
-    def _span(self) -> tuple[int, int, int, int] | None:
-        if self._anchor is None or self._cursor is None:
+    def _span(self) -> copying.Span | None:
+        if self.anchor is None or self.cursor_ is None:
             return None
-        (r0, c0), (r1, c1) = self._anchor, self._cursor
+        (r0, c0), (r1, c1) = self.anchor, self.cursor_
         return min(r0, r1), min(c0, c1), max(r0, r1), max(c0, c1)
 
-    def select(self, anchor: tuple[int, int], cursor: tuple[int, int]) -> None:
-        self._anchor, self._cursor = anchor, cursor
+    def _is_chosen(self, row: int, column: int) -> bool:
+        span = self._span()
+        return span is not None and span[0] <= row <= span[2] and span[1] <= column <= span[3]
+
+    def select(self, anchor: Cell, cursor: Cell, head_level: int = -1) -> None:
+        self.anchor, self.cursor_, self._head_level = anchor, cursor, head_level
         layout, span = self.layout_, self._span()
         if layout is not None and span is not None:
             rows, columns = range(span[0], span[2] + 1), range(span[1], span[3] + 1)
-            if len(rows) * len(columns) <= 400_000:
-                figures = [(layout.columns[column][1], layout.value(row, column)) for column in columns for row in rows]
+            if len(rows) * len(columns) <= copying.MOST_CELLS:
+                figures = [(layout.measure(row, at), layout.value(row, at)) for at in columns for row in rows]
                 self.selected.emit([each for each in figures if not math.isnan(each[1])])
-            words = f"{layout.rows[cursor[0]].label}, {layout.column_words(cursor[1])}: {layout.text(*cursor)}"
+            words = f"{layout.line(cursor[0]).label}, {layout.column_words(*cursor)}: {layout.text(*cursor)}"
             self.setAccessibleDescription(words)
-        self._view().update()
+        self.view().update()
 
     def current(self) -> tuple[int, Place, Place] | None:
-        """The figure under the cursor: its measure, and its nodes on the rows and columns."""
+        """The figure under the cursor: its measure, and its nodes on the lines and columns."""
         layout = self.layout_
-        if layout is None or self._cursor is None:
+        if layout is None or self.cursor_ is None:
             return None
-        row, column = self._cursor
-        node, measure = layout.columns[column]
-        return measure, (layout.rows[row].level, layout.rows[row].node), node
+        row, column = self.cursor_
+        line = layout.line(row)
+        return layout.measure(row, column), (line.level, line.node), layout.columns[column].place
+
+    def chosen(self) -> Chosen | None:
+        """The chosen members: of the columns selected by a head, else of the lines selected, as far as they are of the
+        cursor's level. None where that is a total of everything."""
+        layout, span = self.layout_, self._span()
+        if layout is None or span is None or self.cursor_ is None:
+            return None
+        if self._head_level >= 0:
+            axis, level = layout.grid.columns, self._head_level + 1
+            columns = [layout.columns[at] for at in range(span[1], span[3] + 1) if not layout.is_course(at)]
+            nodes = [ancestor(axis, each.level, each.node, level) for each in columns]
+        else:
+            level = layout.line(self.cursor_[0]).level
+            lines = (layout.line(row) for row in range(span[0], min(span[2] + 1, span[0] + 100_000)))
+            nodes = [line.node for line in lines if line.level == level]
+        distinct = tuple(dict.fromkeys(node for node in nodes if node is not None))
+        return Chosen(self._head_level >= 0, level, distinct) if distinct and level else None
 
     def _reveal(self, row: int, column: int) -> None:
         layout = self.layout_
@@ -272,94 +280,55 @@ class PivotGrid(QAbstractScrollArea):
         if layout is None or across is None or down is None:
             return
         top, bottom = row * ROW, (row + 1) * ROW
-        room = self._view().height() - layout.head_height
+        room = self.view().height() - layout.head_height
         down.setValue(int(min(max(down.value(), bottom - room + 4), top)))
         left, right = layout.lefts[column], layout.lefts[column] + layout.widths[column]
-        wide = self._view().width() - layout.head_width
+        wide = self.view().width() - layout.head_width
         across.setValue(int(min(max(across.value(), right - wide), left)))
+
+    # -- the clipboard ---------------------------------------------------------------------------------
 
     def copied(self) -> str:
         """What is selected (or the whole grid) as tab-separated text, with its heads."""
         layout = self.layout_
-        if layout is None:
-            return ""
-        span = self._span() or (0, 0, len(layout.rows) - 1, len(layout.lefts) - 1)
-        lines = []
-        for level in layout.heads:
-            texts = {at: part.text for part in level for at in range(part.start, part.stop)}
-            lines.append("\t".join(["", *(texts.get(at, "") for at in range(span[1], span[3] + 1))]))
-        for row in range(span[0], span[2] + 1):
-            figures = [layout.exact(row, column) for column in range(span[1], span[3] + 1)]
-            lines.append("\t".join([layout.rows[row].label, *figures]))
-        return "\n".join(lines)
+        return copying.as_text(layout, self._copied_span(layout)) if layout is not None and layout.rows else ""
+
+    def _copied_span(self, layout: GridLayout) -> copying.Span:
+        return self._span() or (0, 0, len(layout.rows) - 1, len(layout.lefts) - 1)
 
     def copy(self) -> None:
-        clipboard = QGuiApplication.clipboard()
-        if clipboard is not None:
-            clipboard.setText(self.copied())
+        clipboard, layout = QGuiApplication.clipboard(), self.layout_
+        if clipboard is not None and layout is not None and len(layout.rows):
+            clipboard.setMimeData(copying.as_cells(layout, self._copied_span(layout)))
 
-    # -- events ----------------------------------------------------------------------------------------
+    def copy_picture(self) -> None:
+        clipboard, layout = QGuiApplication.clipboard(), self.layout_
+        if clipboard is not None and layout is not None:
+            clipboard.setPixmap(copying.as_picture(layout))
+
+    # -- the mouse -------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        layout = self.layout_
-        if event is None or layout is None or event.button() != Qt.MouseButton.LeftButton:
-            return
-        at = self.cell_at(event.position().toPoint())
-        if at is None or not layout.rows or not layout.lefts:
-            return
-        row, column = at
-        last_row, last_column = len(layout.rows) - 1, len(layout.lefts) - 1
-        if column == -1 and row >= 0:
-            line = layout.rows[row]
-            if line.foldable and event.position().x() < 8 + 16 * max(line.level - 1, 0) + 16:
-                self.folded.emit(line.path)
-                return
-            self.select((row, 0), (row, last_column))
-        elif row == -1 and column >= 0:
-            self.select((0, column), (last_row, column))
-        elif row == -1:
-            self.select((0, 0), (last_row, last_column))
-        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self._anchor:
-            self.select(self._anchor, at)
-        else:
-            self.select(at, at)
+        if event is not None:
+            self.mouse.press(event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or not event.buttons() & Qt.MouseButton.LeftButton or self._anchor is None:
-            return
-        at = self.cell_at(event.position().toPoint())
-        if at is not None and at[0] >= 0 and at[1] >= 0 and at != self._cursor:
-            self.select(self._anchor, at)
+        if event is not None:
+            self.mouse.move(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self.mouse.release(event)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        at = self.cell_at(event.position().toPoint()) if event is not None else None
-        if at is None or self.layout_ is None:
-            return
-        if at[0] < 0:
-            if at[1] >= 0:
-                self.order_asked.emit(self.layout_.columns[at[1]][1], self._next_order(self.layout_.columns[at[1]][1]))
-            return
-        if at[1] >= 0:
-            self.select(at, at)
-            self.rows_asked.emit()
-        elif self.layout_.rows[at[0]].foldable:
-            self.folded.emit(self.layout_.rows[at[0]].path)
-        elif self.layout_.rows[at[0]].level:
-            self.select((at[0], 0), (at[0], 0))
-            self.member_asked.emit("into")
+        if event is not None:
+            self.mouse.double_click(event)
 
-    def _next_order(self, measure: int) -> str:
-        """Largest first, then smallest first, then the members' own order again."""
-        layout = self.layout_
-        assert layout is not None
-        order, calculation = layout.grid.phrase.order, layout.grid.phrase.measures[measure].calculation
-        if order is None or order.measure is None or order.measure.calculation != calculation:
-            return "largest"
-        return "smallest" if order.largest else ""
+    # -- the keyboard ----------------------------------------------------------------------------------
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         layout = self.layout_
-        if event is None or layout is None or not layout.rows:
+        if event is None or layout is None or not len(layout.rows):
             return
         if event.matches(QKeySequence.StandardKey.Copy):
             self.copy()
@@ -368,8 +337,22 @@ class PivotGrid(QAbstractScrollArea):
         if event.matches(QKeySequence.StandardKey.SelectAll):
             self.select((0, 0), last)
             return
-        at = self._cursor or (0, 0)
-        page = max(1, (self._view().height() - layout.head_height) // ROW - 1)
+        at, key = self.cursor_ or (0, 0), Qt.Key(event.key())
+        line = layout.line(at[0])
+        if event.modifiers() & Qt.KeyboardModifier.AltModifier and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.step_member(-1 if key == Qt.Key.Key_Up else 1)
+        elif not self._move(key, at, last, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)):
+            if key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Space) and line.foldable:
+                if key == Qt.Key.Key_Space or (key == Qt.Key.Key_Plus) == line.folded:
+                    self.folded.emit(line.path, False)
+            elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.cursor_ is not None:
+                self.rows_asked.emit()
+            else:
+                super().keyPressEvent(event)
+
+    def _move(self, key: Qt.Key, at: Cell, last: Cell, held: bool) -> bool:
+        """Move the cursor, where the key says so."""
+        page = max(1, (self.view().height() - self._head_room()[1]) // ROW - 1)
         steps = {
             Qt.Key.Key_Up: (-1, 0),
             Qt.Key.Key_Down: (1, 0),
@@ -380,64 +363,50 @@ class PivotGrid(QAbstractScrollArea):
             Qt.Key.Key_Home: (0, -last[1] - 1),
             Qt.Key.Key_End: (0, last[1] + 1),
         }
-        key = Qt.Key(event.key())
-        if key in steps:
-            step = steps[key] if self._cursor is not None else (0, 0)
-            moved = (min(max(at[0] + step[0], 0), last[0]), min(max(at[1] + step[1], 0), last[1]))
-            held = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            self.select(self._anchor if held and self._anchor else moved, moved)
-            self._reveal(*moved)
-        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Space) and layout.rows[at[0]].foldable:
-            if key == Qt.Key.Key_Space or (key == Qt.Key.Key_Plus) == layout.rows[at[0]].folded:
-                self.folded.emit(layout.rows[at[0]].path)
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._cursor is not None:
-            self.rows_asked.emit()
-        else:
-            super().keyPressEvent(event)
+        if key not in steps:
+            return False
+        step = steps[key] if self.cursor_ is not None else (0, 0)
+        moved = (min(max(at[0] + step[0], 0), last[0]), min(max(at[1] + step[1], 0), last[1]))
+        self.select(self.anchor if held and self.anchor else moved, moved)
+        self._reveal(*moved)
+        return True
+
+    def step_member(self, step: int) -> None:
+        """Move the chosen member one place back (-1) or on (1) among its neighbours."""
+        chosen, layout = self.chosen(), self.layout_
+        if chosen is None or layout is None:
+            return
+        axis = layout.grid.columns if chosen.across else layout.grid.rows
+        level = axis.levels[chosen.level]
+        node, beside = chosen.nodes[0], chosen.nodes[0] + step
+        if 0 <= beside < level.size and level.parent[beside] == level.parent[node]:
+            self.member_moved.emit(chosen.across, chosen.level, node, beside, step > 0)
+
+    # -- menus and tooltips ----------------------------------------------------------------------------
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         if event is None or self.layout_ is None:
             return
-        at = self.cell_at(event.pos())
-        if at is not None and at[0] < 0 <= at[1]:
-            self._head_menu(at[1]).exec(event.globalPos())
-            return
-        if at is not None and at[0] >= 0 and self.layout_.lefts and (self._span() is None or at[1] < 0):
-            self.select((at[0], max(at[1], 0)), (at[0], max(at[1], 0)))
-        menu = QMenu(self)
-        line = self.layout_.rows[self._cursor[0]] if self._cursor is not None else None
-        deeds: list[tuple[str, Callable[[], object]]] = [("Copy", self.copy)]
-        if line is not None:
-            deeds.append(("Rows behind this figure", self.rows_asked.emit))
-            if line.level:
-                deeds.append((f"Only {line.label}", lambda: self.member_asked.emit("only")))
-                deeds.append((f"Without {line.label}", lambda: self.member_asked.emit("not")))
-                deeds.append((f"Look into {line.label}", lambda: self.member_asked.emit("into")))
-        for text, run in deeds:
-            made = menu.addAction(text)
-            assert made is not None
-            made.triggered.connect(lambda _, run=run: run())
-        if line is not None and line.level:
-            self.menu_asked.emit(menu)
-        menu.exec(event.globalPos())
+        self.menu_at(event.pos()).exec(event.globalPos())
 
-    def _head_menu(self, column: int) -> QMenu:
-        """The orders that a measure's head offers."""
-        menu, measure = QMenu(self), self.layout_.columns[column][1] if self.layout_ is not None else 0
-        for text, how in (
-            ("Largest first", "largest"),
-            ("Smallest first", "smallest"),
-            ("In the members' own order", ""),
-        ):
-            made = menu.addAction(text)
-            assert made is not None
-            made.triggered.connect(lambda _, how=how: self.order_asked.emit(measure, how))
-        return menu
+    def menu_at(self, place: QPoint) -> QMenu:
+        """The menu of a place of the viewport; what lies there is selected, unless it is already."""
+        at, layout = self.cell_at(place), self.layout_
+        assert layout is not None
+        if at is not None and at[0] < 0 <= at[1]:
+            if self._head_level < 0 or not self._is_chosen(0, at[1]):
+                self.mouse.press_head(layout, place, held=False)
+                self.mouse.forget()
+            return head_menu(self, at[1])
+        if at is not None and at[0] >= 0 and layout.lefts and not self._is_chosen(at[0], max(at[1], 0)):
+            self.select((at[0], max(at[1], 0)), (at[0], max(at[1], 0)))
+        return cell_menu(self)
 
     def viewportEvent(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self.layout_ is not None:
             at = self.cell_at(event.pos())
-            text = self.layout_.words(*at) if at is not None else ""
+            text = self._head_words(event.pos()) if at is not None and at[0] < 0 else ""
+            text = text or (self.layout_.words(*at) if at is not None else "")
             if text:
                 QToolTip.showText(event.globalPos(), text, self)
             else:
@@ -445,11 +414,20 @@ class PivotGrid(QAbstractScrollArea):
             return True
         return super().viewportEvent(event)
 
+    def _head_words(self, place: QPoint) -> str:
+        layout = self.layout_
+        if layout is None or place.x() < layout.head_width:
+            return layout.corner if layout else ""
+        span = layout.span_at(place.x() - layout.head_width + self.offset()[0], place.y())
+        return " › ".join(span.path) or span.text if span is not None else ""
+
     def focusInEvent(self, event: QFocusEvent | None) -> None:
-        self._view().update()
+        self.view().update()
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
-        self._view().update()
+        self.view().update()
+
+    # -- fields dropped --------------------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         if event is not None and dragged_field(event.mimeData()) is not None:
@@ -459,23 +437,22 @@ class PivotGrid(QAbstractScrollArea):
         if event is not None and dragged_field(event.mimeData()) is not None:
             self._drop = self._drop_clause(event.position().toPoint())
             event.acceptProposedAction()
-            self._view().update()
+            self.view().update()
 
     def _drop_clause(self, place: QPoint) -> Clause:
-        layout = self.layout_
-        left, top = (layout.head_width, layout.head_height) if layout else (150, 54)
+        left, top = self._head_room()
         if place.y() < top and place.x() >= left:
             return "across"
         return "by" if place.x() < left else "measures"
 
     def dragLeaveEvent(self, event: QDragLeaveEvent | None) -> None:
         self._drop = None
-        self._view().update()
+        self.view().update()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         name = dragged_field(event.mimeData()) if event is not None else None
         self._drop = None
-        self._view().update()
+        self.view().update()
         if event is not None and name is not None:
             event.acceptProposedAction()
             self.field_dropped.emit(name, self._drop_clause(event.position().toPoint()))

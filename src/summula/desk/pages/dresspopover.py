@@ -23,12 +23,14 @@ _FILLS = (("nothing behind", ""), ("bars", "bars"), ("a shade", "shade"))
 class DressPopover(Popover):
     """`put` takes every change at once; the popover stays, so that one can try."""
 
+    stays = True
+
     def __init__(
         self, parent: QWidget, name: str, style: FigureStyle, examples: list[float], dress: Dress,
-        put: Callable[[Dress], None],
+        put: Callable[[Dress], None], levers: tuple[str, ...] = (),
     ) -> None:  # fmt: skip
         super().__init__(parent, f"Figures of {name}", 290)
-        self.style_, self.examples, self.dress, self._put = style, examples, dress, put
+        self.style_, self.examples, self.dress, self._put, self.levers = style, examples, dress, put, levers
         self.pattern = self._combo("Pattern", [text for text, _ in _PATTERNS])
         places = [at for at, (_, each) in enumerate(_PATTERNS) if each == dress.pattern]
         self.pattern.setCurrentIndex(places[0] if places else -1)
@@ -48,12 +50,16 @@ class DressPopover(Popover):
         self.signs.setChecked(dress.signs)
         self.signs.toggled.connect(lambda on: self._change(signs=on))
         self.column.addWidget(self.signs)
+        self.course = QCheckBox("A small line over the members across")
+        self.course.setChecked(dress.course)
+        self.course.toggled.connect(lambda on: self._change(course=on))
+        self.column.addWidget(self.course)
         goal = QLabel("Goal (● reached, ◐ near, ○ missed)")
         goal.setFont(font(12))
         goal.setStyleSheet(f"color: {colour('muted').name()}")
         self.column.addWidget(goal)
-        self.goal = QLineEdit("" if dress.goal is None else f"{dress.goal:g}")
-        self.goal.setPlaceholderText("a figure, such as 50000; empty: none")
+        self.goal = QLineEdit(dress.goal_lever or ("" if dress.goal is None else f"{dress.goal:g}"))
+        self.goal.setPlaceholderText("a figure, such as 50000, or a lever's name")
         self.goal.setAccessibleName("goal")
         self.goal.returnPressed.connect(self._goal_written)
         self.column.addWidget(self.goal)
@@ -93,14 +99,17 @@ class DressPopover(Popover):
         self._change(pattern=pattern)
 
     def _goal_written(self) -> None:
-        text = self.goal.text().replace(",", "").replace(" ", "")
+        said = " ".join(self.goal.text().split())
+        lever = next((name for name in self.levers if name.casefold() == said.casefold()), "")
+        text = said.replace(",", "").replace(" ", "")
         try:
-            goal = float(text) if text else None
+            goal = float(text) if text and not lever else None
         except ValueError:
-            self.example.setText(f"“{self.goal.text()}” is not a figure.")
+            known = f" The levers are {', '.join(self.levers)}." if self.levers else ""
+            self.example.setText(f"“{said}” is neither a figure nor a lever.{known}")
             self.example.setStyleSheet(f"color: {colour('loss').name()}")
             return
-        self._change(goal=goal)
+        self._change(goal=goal, goal_lever=lever)
 
     def _change(self, **what: object) -> None:
         self.dress = msgspec.structs.replace(self.dress, **what)

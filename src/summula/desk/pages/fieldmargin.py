@@ -29,6 +29,12 @@ PATTERNS = (
 )  # fmt: skip
 
 
+_MONTHS = (
+    "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
+    "December",
+)  # fmt: skip
+
+
 class FieldMargin(QObject):
     """Builds the blocks of a field and carries out what is asked there.
 
@@ -46,10 +52,12 @@ class FieldMargin(QObject):
         make: Callable[[type[said.Step], QWidget, str], None],
         remedy: Callable[[str, str], None],
         order: Callable[[str, str], None],
+        year: Callable[[int], None],
     ) -> None:
         super().__init__(page)
         self.page, self.put, self.rename = page, put, rename
         self.show_bar, self.show_row, self.make, self.remedy, self.order = show_bar, show_row, make, remedy, order
+        self.year = year
 
     def blocks(self, table: Table, at: int) -> list[Block]:
         field = table.fields[at]
@@ -71,6 +79,9 @@ class FieldMargin(QObject):
             blocks.append(Pair("Pattern", f"{pattern} ▾", lambda beside: self._pattern(field, beside)))
         else:
             blocks.append(Pair("When summarised", "Counted"))
+        if field.kind == "date":
+            month = _MONTHS[table.year_begins - 1]
+            blocks.append(Pair("Fiscal year begins", f"{month} ▾", self._year))
         blocks.append(Pair("In lists", "hidden ▾" if field.hidden else "shown ▾", lambda _: self._hide(field)))
         blocks.append(Pair("Rows", "in an order ▾", lambda beside: self._order(field, beside)))
         describe = "change ▾" if field.description else "write ▾"
@@ -160,6 +171,12 @@ class FieldMargin(QObject):
             Choice("Largest first", "largest", "or Z to A, or latest"),
         ]  # fmt: skip
         self._pick("Order of the rows", choices, beside, lambda how: self.order(field.name, str(how)))
+
+    def _year(self, beside: QWidget) -> None:
+        choices = [
+            Choice(month, at, "" if at > 1 else "the calendar year") for at, month in enumerate(_MONTHS, start=1)
+        ]
+        self._pick("Fiscal year begins in", choices, beside, lambda month: self.year(int(str(month))))
 
     def _hide(self, field: Field) -> None:
         deed = f"{'Show' if field.hidden else 'Hide'} {field.name}"

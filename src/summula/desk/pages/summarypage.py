@@ -5,49 +5,37 @@ from __future__ import annotations
 import math
 import statistics
 import time
-from typing import Any
 
 import msgspec
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.boards.reckoning import last_period_stops
 from summula.core.charts import Look, draw, why_not
 from summula.core.charts.series import column_name
-from summula.core.fields.heading import Heading, Member
-from summula.core.fields.labels import label_of
-from summula.core.folio.model import Summary, with_summary
+from summula.core.folio.model import Summary
 from summula.core.refusal import Refusal
-from summula.core.secondlook import SecondLook, mended, summary_looks
 from summula.core.summaries import answer
-from summula.core.summaries.behind import rows_behind, story
-from summula.core.summaries.dress import Dress, dress_of, dressed, with_dress
-from summula.core.summaries.editing import (
-    deeper,
-    fields_in,
-    looked_into,
-    ordered_by,
-    swap_axes,
-    with_field,
-    with_member,
-)
+from summula.core.summaries.dress import with_goals
+from summula.core.summaries.editing import swap_axes, with_field
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.lever import with_levers
 from summula.core.summaries.phrase import FORMS, Form, Phrase
 from summula.core.summaries.printing import print_phrase
-from summula.core.tables.table import Table
 from summula.desk.board.putonboard import open_boards
 from summula.desk.frame.contents import dragged_field
-from summula.desk.frame.margin import Block, LookBlock, Margin, Note, Pair
+from summula.desk.frame.margin import Margin, Note
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.grid.pivotgrid import PivotGrid
 from summula.desk.pages.formbutton import FormButton
+from summula.desk.pages.griddeeds import GridDeeds
+from summula.desk.pages.summarymargin import SummaryMargin
 from summula.desk.pages.title import Title
+from summula.desk.pages.trail import Trail
 from summula.desk.phrase.phrasebar import PhraseBar, WordButton
 from summula.desk.phrase.phrasepopovers import open_word
-from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words
 from summula.desk.phrase.popoverparts import remove_word
 from summula.desk.session import Session
 from summula.desk.theme import colour
@@ -75,16 +63,16 @@ class SummaryPage(QWidget):
         self.phrase = PhraseBar()
         self.phrase.phrase_said.connect(self.say)
         self.phrase.word_opened.connect(self._open_word)
-        self.phrase.word_removed.connect(lambda button: remove_word(button.word, self._phrase(), self.say))
+        self.phrase.word_removed.connect(lambda button: remove_word(button.word, self.phrase_now(), self.say))
         self.forms = {form: FormButton(form) for form in FORMS}
         self.pivot = PivotGrid()
-        self.pivot.folded.connect(self._fold)
         self.pivot.selected.connect(self._selected)
         self.pivot.field_dropped.connect(self.add_field)
-        self.pivot.rows_asked.connect(self.show_rows_behind)
-        self.pivot.member_asked.connect(self._ask_member)
-        self.pivot.order_asked.connect(self._order_by)
-        self.pivot.menu_asked.connect(self._add_ways_in)
+        self.pivot.phrase_asked.connect(self.copy_phrase)
+        self.deeds = GridDeeds(self)
+        self.beside = SummaryMargin(self)
+        self.trail = Trail()
+        self.trail.asked.connect(self.deeds.back)
         self.chart = SceneView("Chart")
         self.stack = QStackedWidget()
         self.stack.addWidget(self.pivot)
@@ -107,6 +95,7 @@ class SummaryPage(QWidget):
         column.addWidget(self.phrase)
         self.toolbar = self._tools()
         column.addWidget(self.toolbar)
+        column.addWidget(self.trail)
         column.addWidget(self.stack, 1)
 
     def _tools(self) -> QWidget:
@@ -120,9 +109,9 @@ class SummaryPage(QWidget):
         row.addStretch(1)
         self.tools: dict[str, QPushButton] = {}
         for key, text, hint, run in (
-            ("fold", "Fold all", "Show only the outermost members", self.fold_all),
-            ("unfold", "Unfold all", "Show every member", self.unfold_all),
-            ("largest", "Largest first", "Order by the first figure", self.largest_first),
+            ("fold", "Fold all", "Show only the outermost members", self.deeds.fold_all),
+            ("unfold", "Unfold all", "Show every member", self.deeds.unfold_all),
+            ("largest", "Largest first", "Order by the first figure", self.deeds.largest_first),
             ("swap", "Swap by / across", "Change the axes for each other", self.swap),
         ):
             button = QPushButton(text)
@@ -146,6 +135,7 @@ class SummaryPage(QWidget):
             self.phrase.show_words()
         self.summary = summary
         self.title.show_name(summary.id, summary.name)
+        self.trail.show_ways(summary.ways)
         table = self.session.table(summary.table)
         self.phrase.show_phrase(summary.phrase, self.session.vocabulary(summary.table))
         for form, button in self.forms.items():
@@ -183,7 +173,8 @@ class SummaryPage(QWidget):
             if grid.empty:
                 self.pivot.show_message("No rows are left. Loosen a condition after 'where', or take it away.")
             else:
-                self.pivot.show_grid(grid, summary.folded, summary.dresses)
+                dresses = with_goals(summary.dresses, self.session.folio.levers)
+                self.pivot.show_grid(grid, summary.folded, dresses, summary.layout, summary.folded_across)
             self.stack.setCurrentWidget(self.pivot)
         else:
             until = last_period_stops(summary.phrase, self.session.table(summary.table), grid)
@@ -192,7 +183,7 @@ class SummaryPage(QWidget):
             self.chart.show_scene(lambda size, width: draw(grid, form, look, size, width))
             self.stack.setCurrentWidget(self.sheet)
             self._selected([])
-        foldable = form == "grid" and grid.rows.depth > 1
+        foldable = form == "grid" and max(grid.rows.depth, grid.columns.depth) > 1
         for key, possible in (
             ("fold", foldable),
             ("unfold", foldable),
@@ -205,7 +196,7 @@ class SummaryPage(QWidget):
         used = f" · {grid.rows_used:,} after “where” and “keeping”" if grid.rows_used != grid.rows_read else ""
         took = getattr(self, "took", 0.0)
         self.status.say(f"{said(grid.rows_read, 'row')} read{used}", f"worked out in {_duration(took)}")
-        self._margin(grid)
+        self.beside.show(grid)
 
     def _refused(self, refusal: Refusal) -> None:
         self.grid, self._answered = None, None
@@ -217,49 +208,6 @@ class SummaryPage(QWidget):
 
     def _busy(self, busy: bool) -> None:
         self.status.work(busy, "working it out …")
-
-    def _margin(self, grid: Grid) -> None:
-        summary = self.summary
-        assert summary is not None
-        phrase = summary.phrase
-        blocks: list[Block] = ["In this summary"]
-        for at, measure in enumerate(phrase.measures):
-            style = grid.styles[at]
-            style = dressed(style, dress_of(summary.dresses, at))
-            pattern = f"{style.unit} {style.pattern}".strip()
-            words = measure_words(measure, phrase.measures[:at])
-            if phrase.form == "grid":
-                blocks.append(Pair(words, f"{pattern} ▾", lambda beside, at=at: self._dress(at, beside)))  # type: ignore[misc]
-            else:
-                blocks.append(Pair(words, pattern))
-        for axis in (grid.rows, grid.columns):
-            for depth, heading in enumerate(axis.headings):
-                codes = set(axis.levels[axis.depth].codes[:, depth].tolist())
-                count = len(codes)
-                first = label_of(heading, axis.members[depth][min(codes)]) if codes else ""
-                blocks.append(Pair(heading_words(heading), said(count, "member") if count != 1 else first))
-        if phrase.where or phrase.keeping:
-            blocks.append("Which rows")
-            blocks += [Note(f"where {condition_words(c)}") for c in phrase.where]
-            blocks += [Note(f"keeping {keep_words(k)}") for k in phrase.keeping]
-            blocks.append(Note(f"{grid.rows_used:,} of {grid.rows_read:,} rows"))
-        table = self.session.table(summary.table)
-        meanings = [(f.name, f.description) for f in table.fields if f.description and f.name in fields_in(phrase)]
-        if meanings:
-            blocks.append("What it means")
-            blocks += [Note(f"{name}: {text}") for name, text in meanings[:4]]
-        looks = summary_looks(phrase, table, grid)
-        if looks:
-            blocks += ["Worth a second look", *(self._look(look) for look in looks)]
-        self.margin.show_blocks(blocks)
-
-    def _look(self, look: SecondLook) -> Block:
-        def mend() -> None:
-            assert self.summary is not None and self.grid is not None
-            table = self.session.table(self.summary.table)
-            self.say(mended(look.deed, self._phrase(), table, self.grid), look.remedy)
-
-        return LookBlock(look, mend if look.deed else None)
 
     def _selected(self, chosen: list[tuple[int, float]]) -> None:
         """The selection's sum, mean and median; of its first measure where it holds several."""
@@ -275,104 +223,9 @@ class SummaryPage(QWidget):
         account = f"sum {write(total)} · mean {write(total / len(figures))} · median {write(median)}"
         self.status.select(f"Selected {said(len(figures), 'cell')}{of}: {account}")
 
-    def _dress(self, measure: int, beside: QWidget) -> None:
-        """How the figures of a measure look: a popover that shows every choice at once."""
-        from summula.desk.pages.dresspopover import DressPopover
-
-        summary, grid = self.summary, self.grid
-        assert summary is not None and grid is not None
-        figures = grid.values[grid.finest][measure].ravel()
-        present = sorted(float(each) for each in figures if math.isfinite(each))
-        examples = [present[0], present[len(present) // 2], present[-1]] if len(present) > 2 else present
-
-        def put(dress: Dress) -> None:
-            now = self.summary
-            assert now is not None
-            dresses = with_dress(now.dresses, measure, dress)
-            changed = msgspec.structs.replace(now, dresses=dresses)
-            self.session.edit(with_summary(self.session.folio, changed), f"Figures of {grid.names[measure]}")
-
-        name = measure_words(summary.phrase.measures[measure], summary.phrase.measures[:measure])
-        style, dress = grid.styles[measure], dress_of(summary.dresses, measure)
-        popover = DressPopover(self, name, style, examples, dress, put)
-        popover.stays = True
-        popover.open_below(beside)
-        self.popover = popover
-
-    # -- behind a figure --------------------------------------------------------------------------------
-
-    def show_rows_behind(self) -> None:
-        """Ask for the rows behind the figure under the cursor (without one: behind the bottom line)."""
-        grid, summary = self.grid, self.summary
-        if grid is None or summary is None:
-            return
-        measure, row, column = self.pivot.current() or (0, (0, 0), (0, 0))
-        table = self.session.table(summary.table)
-
-        def work() -> tuple[Table, Any, list[str]]:
-            rows = rows_behind(grid, table, measure, row, column)
-            return table, rows, story(grid, table, measure, row, column, rows)
-
-        if table.rows <= QUICK_ROWS:
-            self.rows_found.emit(*work())
-        else:
-            self.work.ask(work, lambda found: self.rows_found.emit(*found), self.session.refuse)
-
-    def _ask_member(self, which: str) -> None:
-        """Keep only, or leave out, the member of the row under the cursor."""
-        grid, at = self.grid, self.pivot.current()
-        if grid is None or at is None or at[1][0] == 0:
-            return
-        level, node = at[1]
-        heading, member = grid.rows.headings[level - 1], grid.rows.path(level, node)[-1]
-        if which == "into":
-            self._look_into(heading, member)
-            return
-        changed = with_member(self._phrase(), heading, member, only=which == "only")
-        if changed is None:
-            self.session.told.emit("This is not one member: change the words after “keeping” instead.", True)
-            return
-        self.say(changed, f"{'Only' if which == 'only' else 'Without'} {label_of(heading, member)}")
-
-    def _look_into(self, heading: Heading, member: Member, by: Heading | None = None) -> None:
-        """One member alone, a heading deeper: by the heading chosen, or the first that suits."""
-        assert self.summary is not None
-        ways = deeper(self._phrase(), self.session.table(self.summary.table), heading)
-        by = by or (ways[0] if ways else None)
-        changed = looked_into(self._phrase(), heading, member, by) if by is not None else None
-        if changed is None or by is None:
-            self.session.told.emit("There is nothing more to look into it by.", True)
-            return
-        self.say(changed, f"Look into {label_of(heading, member)} by {heading_words(by)}")
-
-    def _add_ways_in(self, menu: QMenu) -> None:
-        """The headings that the member under the cursor can be looked into by."""
-        grid, at = self.grid, self.pivot.current()
-        if grid is None or at is None or self.summary is None or at[1][0] == 0:
-            return
-        heading, member = grid.rows.headings[at[1][0] - 1], grid.rows.path(*at[1])[-1]
-        inner = menu.addMenu(f"Look into {label_of(heading, member)} by")
-        assert inner is not None
-        for by in deeper(self._phrase(), self.session.table(self.summary.table), heading):
-            made = inner.addAction(heading_words(by))
-            assert made is not None
-            made.triggered.connect(lambda _, by=by: self._look_into(heading, member, by))
-
-    def back(self) -> None:
-        """Out of the member that was looked into last."""
-        if self.session.history.undo_deed.startswith("Look into"):
-            self.session.undo()
-
-    def _order_by(self, measure: int, how: str) -> None:
-        if not how:
-            self.say(msgspec.structs.replace(self._phrase(), order=None), "In the members' own order")
-            return
-        ordered = ordered_by(self._phrase(), self._phrase().measures[measure], largest=how == "largest")
-        self.say(ordered, f"{how.capitalize()} first")
-
     # -- edits -----------------------------------------------------------------------------------------
 
-    def _phrase(self) -> Phrase:
+    def phrase_now(self) -> Phrase:
         assert self.summary is not None
         return self.summary.phrase
 
@@ -383,44 +236,20 @@ class SummaryPage(QWidget):
     def _open_word(self, button: WordButton) -> None:
         assert self.summary is not None
         self.popover = open_word(
-            button, button.word, self._phrase(), self.session.vocabulary(self.summary.table), self.say
+            button, button.word, self.phrase_now(), self.session.vocabulary(self.summary.table), self.say
         )
 
     def add_field(self, name: str, clause: str | None = None) -> None:
         if self.summary is not None:
             table = self.session.table(self.summary.table)
             if table.has(name):
-                self.say(with_field(self._phrase(), table, name, clause), f"Put {name} into the phrase")  # type: ignore[arg-type]
+                self.say(with_field(self.phrase_now(), table, name, clause), f"Put {name} into the phrase")  # type: ignore[arg-type]
 
     def draw_as(self, form: Form) -> None:
-        self.say(msgspec.structs.replace(self._phrase(), form=form), f"Draw as {form}")
-
-    def largest_first(self) -> None:
-        self.say(ordered_by(self._phrase(), self._phrase().measures[0], largest=True), "Largest first")
+        self.say(msgspec.structs.replace(self.phrase_now(), form=form), f"Draw as {form}")
 
     def swap(self) -> None:
-        self.say(swap_axes(self._phrase()), "Swap by and across")
-
-    def _fold(self, path: tuple[str, ...]) -> None:
-        assert self.summary is not None
-        folded = set(self.summary.folded)
-        deed = "Unfold" if path in folded else "Fold"
-        folded ^= {path}
-        self._set_folded(tuple(sorted(folded)), f"{deed} {path[-1]}")
-
-    def fold_all(self) -> None:
-        layout = self.pivot.layout_
-        if layout is not None:
-            self._set_folded(tuple(line.path for line in layout.rows if line.foldable and line.level == 1), "Fold all")
-
-    def unfold_all(self) -> None:
-        self._set_folded((), "Unfold all")
-
-    def _set_folded(self, folded: tuple[tuple[str, ...], ...], deed: str) -> None:
-        if self.summary is not None:
-            self.session.edit(
-                with_summary(self.session.folio, msgspec.structs.replace(self.summary, folded=folded)), deed
-            )
+        self.say(swap_axes(self.phrase_now()), "Swap by and across")
 
     def put_on_board(self) -> None:
         if self.summary is not None:

@@ -85,7 +85,15 @@ class TablePage(QWidget):
         self._field = 0
         self._found = ""
         self.field_margin = FieldMargin(
-            self, self._put_field, self.rename, self.show_bar, self.show_extreme, self.make, self.remedy, self.order_by
+            self,
+            self._put_field,
+            self.rename,
+            self.show_bar,
+            self.show_extreme,
+            self.make,
+            self.remedy,
+            self.order_by,
+            self.begin_year,
         )
 
     def _finding_line(self) -> QHBoxLayout:
@@ -340,6 +348,11 @@ class TablePage(QWidget):
 
     def make(self, step: type[Step], beside: QWidget, field: str) -> None:
         self.making.make(step, beside, field)
+
+    def begin_year(self, month: int) -> None:
+        """The fiscal year of the whole folio begins with another month."""
+        folio = msgspec.structs.replace(self.session.folio, year_begins=month)
+        self.session.edit(folio, f"The fiscal year begins in month {month}")
 
     def _put_field(self, new: Field, deed: str) -> None:
         """A field described otherwise; a kind of its own is a step of the preparation."""

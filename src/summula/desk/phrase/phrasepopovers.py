@@ -23,8 +23,11 @@ from summula.core.summaries import editing, parse
 from summula.core.summaries.phrase import (
     FORMS,
     Aggregate,
+    Arithmetic,
     Comparison,
+    Lever,
     Measure,
+    Number,
     Phrase,
 )
 from summula.core.summaries.printing import print_measure
@@ -116,6 +119,9 @@ def _measure(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary
             lambda at: change(msgspec.structs.replace(measure, comparison=shown.itemData(at)), shown.itemText(at))
         )
         popover.column.addWidget(shown)
+    if vocabulary.levers:
+        popover.column.addWidget(small_heading("What if"))
+        popover.column.addWidget(_what_if(measure, vocabulary.levers, change))
 
     def read(text: str) -> Phrase:
         new = parse(f"show {text}", vocabulary).measures
@@ -127,6 +133,23 @@ def _measure(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary
     if aggregate is None:
         line.setFocus()
     return popover
+
+
+def _what_if(measure: Measure, levers: tuple[str, ...], change: Callable[[Measure, str], None]) -> PickList:
+    """The figure raised by a lever, or times it, or with it added."""
+    one, figure = Number(1.0), measure.calculation
+    choices = []
+    for name in levers:
+        lever = Lever(name)
+        raised = Arithmetic("*", figure, Arithmetic("+", one, lever))
+        choices.append(Choice(f"raised by {name}", raised, "× (1 + lever)"))
+        choices.append(Choice(f"times {name}", Arithmetic("*", figure, lever), "× lever"))
+        choices.append(Choice(f"plus {name}", Arithmetic("+", figure, lever), "+ lever"))
+    picks = PickList(choices, name="what if", most_rows=3, search=False)
+    picks.picked.connect(
+        lambda new: change(msgspec.structs.replace(measure, calculation=new), "What if: a figure with a lever")
+    )
+    return picks
 
 
 def _heading(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:

@@ -1,0 +1,91 @@
+"""What can be done with what the cursor of a grid stands on: its menus."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QMenu
+
+from summula.core.summaries.figures import said
+from summula.core.summaries.layout import path_labels
+
+if TYPE_CHECKING:
+    from summula.desk.grid.pivotgrid import PivotGrid
+
+
+def add(menu: QMenu, text: str, run: Callable[[], object], *, enabled: bool = True) -> None:
+    """An entry of a menu."""
+    made = menu.addAction(text)
+    assert made is not None
+    made.setEnabled(enabled)
+    made.triggered.connect(lambda: run())
+
+
+def copy_menu(grid: PivotGrid, menu: QMenu) -> None:
+    add(menu, "Copy as cells", grid.copy)
+    add(menu, "Copy as a picture", grid.copy_picture)
+    add(menu, "Copy the phrase", grid.phrase_asked.emit)
+
+
+def member_menu(grid: PivotGrid, menu: QMenu) -> None:
+    """For the chosen members of an axis: keep, leave out, bundle, look into, move, fold."""
+    chosen, layout = grid.chosen(), grid.layout_
+    if chosen is None or layout is None:
+        return
+    axis = layout.grid.columns if chosen.across else layout.grid.rows
+    label = path_labels(axis, chosen.level, chosen.nodes[0])[-1]
+    several = len(chosen.nodes) > 1
+    name = f"these {said(len(chosen.nodes), 'member')}" if several else label
+    menu.addSeparator()
+    add(menu, f"Only {name}", lambda: grid.member_asked.emit("only"))
+    add(menu, f"Without {name}", lambda: grid.member_asked.emit("not"))
+    if several:
+        add(menu, f"Bundle {name} …", lambda: grid.member_asked.emit("bundle"))
+    else:
+        add(menu, f"Look into {label}", lambda: grid.member_asked.emit("into"))
+        back, on = ("left", "right") if chosen.across else ("up", "down")
+        add(menu, f"Move {label} {back}", lambda: grid.step_member(-1))
+        add(menu, f"Move {label} {on}", lambda: grid.step_member(1))
+        grid.menu_asked.emit(menu)
+    if chosen.level < axis.depth:
+        heading = axis.headings[chosen.level - 1].field
+        menu.addSeparator()
+        add(menu, f"Fold every {heading}", lambda: grid.level_folded.emit(chosen.level, chosen.across, True))
+        add(menu, f"Unfold every {heading}", lambda: grid.level_folded.emit(chosen.level, chosen.across, False))
+
+
+def head_menu(grid: PivotGrid, column: int) -> QMenu:
+    """For a column's head: the orders its measure offers, its width, and what its members offer."""
+    menu, layout = QMenu(grid), grid.layout_
+    assert layout is not None
+    measure = layout.columns[column].measure
+    if not layout.is_course(column):
+        for text, how in (
+            ("Largest first", "largest"),
+            ("Smallest first", "smallest"),
+            ("In the members' own order", ""),
+        ):
+            add(menu, text, partial(grid.order_asked.emit, measure or 0, how))
+        menu.addSeparator()
+    width = int(layout.widths[column])
+    add(menu, "Wider", lambda: grid.width_set.emit(column, width + 24))
+    add(menu, "Narrower", lambda: grid.width_set.emit(column, max(width - 24, 30)))
+    add(menu, "As wide as it needs", lambda: grid.width_set.emit(column, 0))
+    if not layout.is_course(column):
+        member_menu(grid, menu)
+    menu.addSeparator()
+    copy_menu(grid, menu)
+    return menu
+
+
+def cell_menu(grid: PivotGrid) -> QMenu:
+    """For a figure or a line's head."""
+    menu = QMenu(grid)
+    copy_menu(grid, menu)
+    if grid.current() is not None:
+        menu.addSeparator()
+        add(menu, "Rows behind this figure", grid.rows_asked.emit)
+    member_menu(grid, menu)
+    return menu

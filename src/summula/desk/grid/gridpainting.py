@@ -1,0 +1,101 @@
+"""Painting a pivot grid's figures, and what is shown while something is carried over it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QPoint, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
+
+from summula.core.summaries.dress import PLAIN
+from summula.desk.grid.dressing import paint_course, paint_dress
+from summula.desk.grid.gridlayout import ROW, GridLayout
+from summula.desk.grid.headpainting import paint_column_heads, paint_corner, paint_row_heads, paint_rules
+from summula.desk.theme import colour, font
+
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+
+
+def paint_grid(
+    painter: QPainter,
+    layout: GridLayout,
+    offset: tuple[int, int],
+    room: tuple[int, int],
+    chosen: Callable[[int, int], bool] = lambda row, column: False,
+    cursor: tuple[int, int] | None = None,
+) -> None:
+    """The grid as far as a room (width, height) shows it, scrolled by an offset (x, y)."""
+    dx, dy = offset
+    width = min(room[0], int(layout.width))
+    height = min(room[1], int(layout.head_height + len(layout.rows) * ROW + 5))
+    painter.fillRect(0, 0, width, height, colour("sheet"))
+    first = max(0, dy // ROW)
+    rows = range(first, max(first, min(len(layout.rows), (dy + room[1] - layout.head_height) // ROW + 2)))
+    columns = layout.columns_between(dx, dx + room[0] - layout.head_width)
+    painter.save()
+    painter.setClipRect(QRectF(layout.head_width, layout.head_height, width, height))
+    painter.translate(layout.head_width - dx, layout.head_height - dy)
+    _paint_figures(painter, layout, rows, columns, chosen, cursor)
+    painter.restore()
+    painter.save()
+    painter.setClipRect(QRectF(0, layout.head_height, width, height))
+    painter.translate(0, layout.head_height - dy)
+    paint_row_heads(painter, layout, rows)
+    paint_rules(painter, layout, rows, width)
+    painter.restore()
+    painter.save()
+    painter.setClipRect(QRectF(layout.head_width, 0, width - layout.head_width, layout.head_height))
+    painter.translate(layout.head_width - dx, 0)
+    paint_column_heads(painter, layout, columns, dx, room[0])
+    painter.restore()
+    paint_corner(painter, layout, width)
+
+
+def _paint_figures(
+    painter: QPainter,
+    layout: GridLayout,
+    rows: range,
+    columns: range,
+    chosen: Callable[[int, int], bool],
+    cursor: tuple[int, int] | None,
+) -> None:
+    for row in rows:
+        line = layout.line(row)
+        y = row * ROW
+        weight = (
+            600 if line.level == 0 and layout.grid.rows.depth else 500 if line.level < layout.grid.rows.depth else 400
+        )
+        painter.setFont(font(13, weight))
+        for column in columns:
+            area = QRectF(layout.lefts[column], y, layout.widths[column], ROW)
+            is_chosen = chosen(row, column)
+            if is_chosen:
+                painter.fillRect(area, colour("plum wash"))
+            if layout.is_course(column):
+                paint_course(painter, layout, row, column, area)
+            elif line.figures:
+                total = line.level < layout.grid.rows.depth
+                ink = "plum" if is_chosen else "ink" if total or layout.grid.rows.depth < 2 else "muted"
+                if layout.dresses[layout.measure(row, column)] != PLAIN:
+                    ink = paint_dress(painter, layout, row, column, area, ink)
+                painter.setPen(colour(ink))
+                painter.drawText(area.adjusted(4, 0, -8, 0), _RIGHT, layout.text(row, column))
+            if cursor == (row, column):
+                painter.setPen(QPen(colour("plum"), 1.4))
+                painter.drawRect(area.adjusted(1, 1, -1, -1))
+    painter.setPen(colour("hairline"))
+    for column in columns:
+        if column in layout.group_starts and column:
+            x = int(layout.lefts[column])
+            painter.drawLine(QPoint(x, rows.start * ROW), QPoint(x, rows.stop * ROW))
+
+
+def paint_drop(painter: QPainter, area: QRectF, words: str) -> None:
+    """Where a field would be put down."""
+    wash = QColor(colour("plum wash"))
+    wash.setAlpha(225)  # what lies below shows through, without disturbing the word
+    painter.fillRect(area, wash)
+    painter.setPen(QPen(colour("plum"), 1.5, Qt.PenStyle.DashLine))
+    painter.drawRect(area.adjusted(1, 1, -2, -2))
+    painter.setFont(font(17, 400, serif=True, italic=True))
+    painter.drawText(area, Qt.AlignmentFlag.AlignCenter, words)

@@ -1,0 +1,272 @@
+"""What a person does on a summary's grid, carried out: folding, ordering, members, widths, the rows behind."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
+
+import msgspec
+import numpy as np
+from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
+
+from summula.core.fields.heading import Heading, Member
+from summula.core.fields.labels import label_of
+from summula.core.folio.model import with_summary
+from summula.core.refusal import Refusal
+from summula.core.summaries.behind import rows_behind, story
+from summula.core.summaries.editing import ordered_by
+from summula.core.summaries.figures import said
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.layout import Labels, path_labels
+from summula.core.summaries.members import Way, deeper, looked_back, looked_into, moved, next_way, with_members
+from summula.core.tables.table import Table
+from summula.desk.grid.gridmenu import add
+from summula.desk.grid.pivotgrid import Chosen
+from summula.desk.phrase.phrasewords import heading_words
+from summula.desk.theme import colour, font
+from summula.desk.widgets.popover import Popover
+from summula.desk.work import QUICK_ROWS
+
+if TYPE_CHECKING:
+    from summula.desk.pages.summarypage import SummaryPage
+
+
+class GridDeeds(QObject):
+    """Listens to the grid of a summary's page; every change goes through the session."""
+
+    def __init__(self, page: SummaryPage) -> None:
+        super().__init__(page)
+        self.page, self.session = page, page.session
+        pivot = page.pivot
+        pivot.folded.connect(self.fold)
+        pivot.level_folded.connect(self.fold_level)
+        pivot.rows_asked.connect(self.show_rows_behind)
+        pivot.member_asked.connect(self.ask_member)
+        pivot.member_moved.connect(self.move_member)
+        pivot.order_asked.connect(self.order_by)
+        pivot.width_set.connect(self.set_width)
+        pivot.menu_asked.connect(self.add_ways_in)
+
+    def _change(self, deed: str, **what: object) -> None:
+        if self.page.summary is not None:
+            changed = msgspec.structs.replace(self.page.summary, **what)
+            self.session.edit(with_summary(self.session.folio, changed), deed)
+
+    # -- folding -----------------------------------------------------------------------------------------
+
+    def fold(self, path: Labels, across: bool) -> None:
+        assert self.page.summary is not None
+        name = "folded_across" if across else "folded"
+        folded = set(getattr(self.page.summary, name))
+        deed = "Unfold" if path in folded else "Fold"
+        self._change(f"{deed} {path[-1]}", **{name: tuple(sorted(folded ^ {path}))})
+
+    def fold_level(self, level: int, across: bool, fold: bool) -> None:
+        """Fold every member of a level, or unfold them all."""
+        grid, summary = self.page.grid, self.page.summary
+        if grid is None or summary is None:
+            return
+        axis = grid.columns if across else grid.rows
+        paths = {path_labels(axis, level, node) for node in range(axis.levels[level].size)}
+        name = "folded_across" if across else "folded"
+        folded = set(getattr(summary, name))
+        deed = f"{'Fold' if fold else 'Unfold'} every {axis.headings[level - 1].field}"
+        self._change(deed, **{name: tuple(sorted(folded | paths if fold else folded - paths))})
+
+    def fold_all(self) -> None:
+        """Only the outermost members, on both axes."""
+        grid = self.page.grid
+        if grid is None:
+            return
+        folded: dict[str, tuple[Labels, ...]] = {}
+        for name, axis in (("folded", grid.rows), ("folded_across", grid.columns)):
+            if axis.depth > 1:
+                folded[name] = tuple(sorted({path_labels(axis, 1, node) for node in range(axis.levels[1].size)}))
+        self._change("Fold all", **folded)
+
+    def unfold_all(self) -> None:
+        self._change("Unfold all", folded=(), folded_across=())
+
+    # -- order and width ---------------------------------------------------------------------------------
+
+    def order_by(self, measure: int, how: str) -> None:
+        phrase = self.page.phrase_now()
+        if not how:
+            self.page.say(msgspec.structs.replace(phrase, order=None), "In the members' own order")
+            return
+        ordered = ordered_by(phrase, phrase.measures[measure], largest=how == "largest")
+        self.page.say(ordered, f"{how.capitalize()} first")
+
+    def largest_first(self) -> None:
+        self.order_by(0, "largest")
+
+    def move_member(self, across: bool, level: int, node: int, beside: int, after: bool) -> None:
+        """Another order of a heading's members, made by hand."""
+        grid = self.page.grid
+        if grid is None:
+            return
+        axis = grid.columns if across else grid.rows
+        heading = axis.headings[level - 1]
+        codes, parents = axis.levels[level].codes[:, level - 1], axis.levels[level].parent
+        siblings = codes[parents == parents[node]]  # as they stand here; members that stand only elsewhere follow
+        shown = [
+            axis.members[level - 1][code] for code in dict.fromkeys([*siblings.tolist(), *np.unique(codes).tolist()])
+        ]
+        member, other = axis.path(level, node)[-1], axis.path(level, beside)[-1]
+        changed = moved(self.page.phrase_now(), heading, shown, member, other, after=after)
+        if changed is None:
+            self.session.told.emit(
+                "Blank and gathered members stay last, and bands in the order of their numbers.", True
+            )
+            return
+        self.page.say(changed, f"Move {label_of(heading, member)}")
+
+    def set_width(self, column: int, width: int) -> None:
+        layout, summary = self.page.pivot.layout_, self.page.summary
+        if layout is None or summary is None:
+            return
+        if column < 0:
+            changed = msgspec.structs.replace(summary.layout, head_width=width)
+        else:
+            key, measure = layout.width_key(column), layout.columns[column].measure or 0
+            changed = summary.layout.with_width(key, measure, width)
+        self._change("Width of a column", layout=changed)
+
+    # -- members -----------------------------------------------------------------------------------------
+
+    def _members(self, chosen: Chosen) -> tuple[Heading, list[Member]]:
+        assert self.page.grid is not None
+        axis = self.page.grid.columns if chosen.across else self.page.grid.rows
+        return axis.headings[chosen.level - 1], [axis.path(chosen.level, node)[-1] for node in chosen.nodes]
+
+    def ask_member(self, which: str) -> None:
+        """Keep only, leave out, bundle or look into the chosen members."""
+        chosen = self.page.pivot.chosen()
+        if self.page.grid is None or chosen is None:
+            return
+        heading, members = self._members(chosen)
+        members = list(dict.fromkeys(members))
+        if which == "into":
+            self.look_into(heading, members[0])
+        elif which == "bundle":
+            self._ask_bundle(heading, members)
+        else:
+            name = label_of(heading, members[0]) if len(members) == 1 else said(len(members), "member")
+            changed = with_members(self.page.phrase_now(), heading, members, only=which == "only")
+            if changed is None:
+                self.session.told.emit(
+                    "No condition says this: gathered members, blanks among others and bands apart are not chosen so.",
+                    True,
+                )
+                return
+            self.page.say(changed, f"{'Only' if which == 'only' else 'Without'} {name}")
+
+    def look_into(self, heading: Heading, member: Member, by: Heading | None = None) -> None:
+        """One member alone, a heading deeper: by the heading chosen, or the next of the path."""
+        summary = self.page.summary
+        assert summary is not None
+        by = by or next_way(summary.phrase, self.session.table(summary.table), heading, summary.path)
+        label = label_of(heading, member)
+        found = looked_into(summary.phrase, heading, member, label, by) if by is not None else None
+        if found is None or by is None:
+            end = "The path ends here." if summary.path else "There is nothing more to look into it by."
+            self.session.told.emit(end, True)
+            return
+        phrase, way = found
+        self._change(f"Look into {label} by {heading_words(by)}", phrase=phrase, ways=(*summary.ways, way))
+
+    def back(self, to: int = -1) -> None:
+        """Out of the member that was looked into last, or of all from the step `to` on."""
+        summary = self.page.summary
+        if summary is None or not summary.ways:
+            return
+        to = to % len(summary.ways)
+        phrase = summary.phrase
+        for way in reversed(summary.ways[to:]):
+            phrase = looked_back(phrase, way)
+        self._change(f"Back out of {summary.ways[to].label}", phrase=phrase, ways=summary.ways[:to])
+
+    def add_ways_in(self, menu: QMenu) -> None:
+        """The headings that the chosen member can be looked into by."""
+        chosen, summary = self.page.pivot.chosen(), self.page.summary
+        if chosen is None or summary is None:
+            return
+        heading, (member, *_) = self._members(chosen)
+        inner = menu.addMenu(f"Look into {label_of(heading, member)} by")
+        assert inner is not None
+        for by in deeper(summary.phrase, self.session.table(summary.table), heading):
+            add(inner, heading_words(by), lambda by=by: self.look_into(heading, member, by))  # type: ignore[misc]
+
+    def _ask_bundle(self, heading: Heading, members: Sequence[Member]) -> None:
+        """A name for a bundle of the chosen members; the bundles' field takes the heading's place."""
+        texts = [member for member in members if isinstance(member, str)]
+        if heading.part is not None or heading.bands is not None or len(texts) != len(members):
+            self.session.told.emit("Bundles are made of texts: of a category's members, without blanks.", True)
+            return
+        popover = Popover(self.page, f"Bundle of {said(len(texts), 'member')}", 300)
+        who = QLabel(", ".join(texts[:6]) + (" …" if len(texts) > 6 else ""))
+        who.setWordWrap(True)
+        who.setFont(font(12))
+        who.setStyleSheet(f"color: {colour('muted').name()}")
+        name = QLineEdit()
+        name.setPlaceholderText("Name of the bundle")
+        name.setAccessibleName("name of the bundle")
+        make = QPushButton("Bundle them")
+        make.setProperty("strong", "true")
+        make.setEnabled(False)
+        name.textChanged.connect(lambda text: make.setEnabled(bool(text.strip())))
+
+        def bundle() -> None:
+            if name.text().strip():
+                popover.close()
+                self._bundle(heading, " ".join(name.text().split()), texts)
+
+        name.returnPressed.connect(bundle)
+        make.clicked.connect(bundle)
+        for widget in (who, name, make):
+            popover.column.addWidget(widget)
+        popover.open_at(self.page.pivot.mapToGlobal(self.page.pivot.rect().topLeft()), self.page.pivot)
+        name.setFocus()
+        self.page.popover = popover
+
+    def _bundle(self, heading: Heading, name: str, members: Sequence[str]) -> None:
+        assert self.page.summary is not None
+        work = self.session.bundling(self.page.summary, heading, name, members)
+        if self.session.table(self.page.summary.table).rows <= QUICK_ROWS:
+            try:
+                work()()
+            except Refusal as refusal:
+                self.session.refuse(refusal)
+        else:
+            self.page.work.ask(work, lambda take: take(), self.session.refuse)
+
+    # -- behind a figure -----------------------------------------------------------------------------------
+
+    def show_rows_behind(self) -> None:
+        """Ask for the rows behind the figure under the cursor (without one: behind the bottom line)."""
+        grid, summary = self.page.grid, self.page.summary
+        if grid is None or summary is None:
+            return
+        measure, row, column = self.page.pivot.current() or (0, (0, 0), (0, 0))
+        table = self.session.table(summary.table)
+
+        def work() -> tuple[Table, Any, list[str]]:
+            return _behind(grid, table, measure, row, column)
+
+        if table.rows <= QUICK_ROWS:
+            self.page.rows_found.emit(*work())
+        else:
+            self.page.work.ask(work, lambda found: self.page.rows_found.emit(*found), self.session.refuse)
+
+    # -- where one has looked into -------------------------------------------------------------------------
+
+    def ways(self) -> tuple[Way, ...]:
+        return self.page.summary.ways if self.page.summary is not None else ()
+
+
+def _behind(
+    grid: Grid, table: Table, measure: int, row: tuple[int, int], column: tuple[int, int]
+) -> tuple[Table, Any, list[str]]:
+    rows = rows_behind(grid, table, measure, row, column)
+    return table, rows, story(grid, table, measure, row, column, rows)

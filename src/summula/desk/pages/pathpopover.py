@@ -1,0 +1,88 @@
+"""The path along which members are looked into: headings in the order they are gone through."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QWidget
+
+from summula.core.fields.heading import Heading
+from summula.core.summaries.editing import default_heading
+from summula.core.tables.table import Table
+from summula.desk.phrase.phrasewords import heading_words
+from summula.desk.phrase.popoverparts import field_choices
+from summula.desk.theme import colour, font
+from summula.desk.widgets.picklist import PickList
+from summula.desk.widgets.popover import Popover, small_heading
+
+
+class PathPopover(Popover):
+    """`put` takes every change at once; the popover stays, so that a path can be laid step by step."""
+
+    stays = True
+
+    def __init__(
+        self, parent: QWidget, path: tuple[Heading, ...], table: Table, put: Callable[[tuple[Heading, ...]], None]
+    ) -> None:
+        super().__init__(parent, "Looked into by", 290)
+        self.path, self.table, self._put = list(path), table, put
+        self.told = QLabel("A double click on a member goes on to the next of these. Without any: to what suits.")
+        self.told.setWordWrap(True)
+        self.told.setFont(font(12))
+        self.told.setStyleSheet(f"color: {colour('muted').name()}")
+        self.column.addWidget(self.told)
+        self.list = QListWidget()
+        self.list.setAccessibleName("path")
+        self.list.setFont(font(13))
+        self.list.setFixedHeight(112)
+        self.column.addWidget(self.list)
+        row = QHBoxLayout()
+        for text, run in (
+            ("← Earlier", lambda: self._move(-1)),
+            ("Later →", lambda: self._move(1)),
+            ("Take away", self._remove),
+        ):
+            button = QPushButton(text)
+            button.clicked.connect(run)
+            row.addWidget(button)
+        self.column.addLayout(row)
+        self.column.addWidget(small_heading("Go on to"))
+        fields = PickList(field_choices(table, ("category", "flag", "date", "number")), name="fields", most_rows=6)
+        fields.picked.connect(self._add)
+        self.column.addWidget(fields)
+        self._show(0)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.list.hasFocus():
+            self._remove()
+        else:
+            super().keyPressEvent(event)
+
+    def _show(self, current: int) -> None:
+        self.list.clear()
+        self.list.addItems([heading_words(each) for each in self.path])
+        self.list.setCurrentRow(min(current, len(self.path) - 1))
+
+    def _changed(self, current: int) -> None:
+        self._show(current)
+        self._put(tuple(self.path))
+
+    def _add(self, name: str) -> None:
+        heading = default_heading(self.table, name)
+        if heading not in self.path:
+            self.path.append(heading)
+            self._changed(len(self.path) - 1)
+
+    def _move(self, by: int) -> None:
+        at = self.list.currentRow()
+        if 0 <= at < len(self.path) and 0 <= at + by < len(self.path):
+            self.path[at], self.path[at + by] = self.path[at + by], self.path[at]
+            self._changed(at + by)
+
+    def _remove(self) -> None:
+        at = self.list.currentRow()
+        if 0 <= at < len(self.path):
+            del self.path[at]
+            self._changed(at)

@@ -1,0 +1,211 @@
+"""The margin of a summary's page: its figures and their dress, its headings, totals, levers, and second looks."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import msgspec
+from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QWidget
+
+from summula.core.fields.heading import Heading
+from summula.core.fields.labels import label_of
+from summula.core.folio.model import Summary, with_lever, with_summary, without_lever
+from summula.core.secondlook import SecondLook, mended, summary_looks
+from summula.core.summaries.dress import Dress, dress_of, dressed, with_dress
+from summula.core.summaries.editing import fields_in
+from summula.core.summaries.figures import said
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.layout import Layout
+from summula.core.summaries.lever import LeverSetting, levers_in
+from summula.core.summaries.phrase import Phrase
+from summula.desk.frame.margin import Block, LookBlock, Note, Pair
+from summula.desk.pages.levers import LeverRow
+from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words
+from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.desk.pages.summarypage import SummaryPage
+
+_WIDE = 22  # letters of a value beside its label
+
+
+class SummaryMargin(QObject):
+    """Builds the blocks for the summary in view, and carries out what is asked there."""
+
+    def __init__(self, page: SummaryPage) -> None:
+        super().__init__(page)
+        self.page, self.session = page, page.session
+        self.levers: list[LeverRow] = []
+
+    @property
+    def held(self) -> bool:
+        """Whether a lever is in hand: the margin then stays as it is, but for where levers stand."""
+        return any(row.held for row in self.levers)
+
+    def show(self, grid: Grid) -> None:
+        summary = self.page.summary
+        assert summary is not None
+        if self.held and [row.lever.name for row in self.levers] == self._lever_names(summary):
+            for row in self.levers:
+                row.follow(next(each for each in self.session.folio.levers if each.name == row.lever.name))
+            return
+        phrase, table = summary.phrase, self.session.table(summary.table)
+        blocks: list[Block] = ["In this summary"]
+        for at, measure in enumerate(phrase.measures):
+            style = dressed(grid.styles[at], dress_of(summary.dresses, at))
+            pattern = f"{style.unit} {style.pattern}".strip()
+            words = measure_words(measure, phrase.measures[:at])
+            if phrase.form == "grid":
+                blocks.append(Pair(words, f"{pattern} ▾", lambda beside, at=at: self._dress(at, beside)))  # type: ignore[misc]
+            else:
+                blocks.append(Pair(words, pattern))
+        blocks += self._headings(grid)
+        if phrase.form == "grid":
+            blocks += self._layout(summary, grid)
+        blocks += self._levers(summary)
+        if phrase.where or phrase.keeping:
+            blocks.append("Which rows")
+            blocks += [Note(f"where {condition_words(c)}") for c in phrase.where]
+            blocks += [Note(f"keeping {keep_words(k)}") for k in phrase.keeping]
+            blocks.append(Note(f"{grid.rows_used:,} of {grid.rows_read:,} rows"))
+        meanings = [(f.name, f.description) for f in table.fields if f.description and f.name in fields_in(phrase)]
+        if meanings:
+            blocks.append("What it means")
+            blocks += [Note(f"{name}: {text}") for name, text in meanings[:4]]
+        looks = summary_looks(phrase, table, grid)
+        if looks:
+            blocks += ["Worth a second look", *(self._look(look) for look in looks)]
+        self.page.margin.show_blocks(blocks)
+
+    def _headings(self, grid: Grid) -> list[Block]:
+        blocks: list[Block] = []
+        for axis in (grid.rows, grid.columns):
+            for depth, heading in enumerate(axis.headings):
+                codes = set(axis.levels[axis.depth].codes[:, depth].tolist())
+                first = label_of(heading, axis.members[depth][min(codes)]) if codes else ""
+                blocks.append(Pair(heading_words(heading), said(len(codes), "member") if len(codes) != 1 else first))
+        return blocks
+
+    # -- totals and measures ---------------------------------------------------------------------------
+
+    def _layout(self, summary: Summary, grid: Grid) -> list[Block]:
+        layout, phrase = summary.layout, summary.phrase
+        blocks: list[Block] = []
+        if grid.rows.depth + grid.columns.depth:
+            subtotals = layout.subtotals if phrase.subtotals else "none"
+            total = (layout.bottom_name or layout.bottom) if phrase.totals else "none"
+            nested = max(grid.rows.depth, grid.columns.depth) > 1
+            if nested:
+                blocks.append(Pair("Subtotals", f"{subtotals} ▾", self.arrange))
+            blocks.append(Pair("Totals", f"{_short(total)} ▾", self.arrange))
+        if len(phrase.measures) > 1:
+            how = "as lines" if layout.measures == "rows" else "as columns"
+            blocks.append(Pair("Measures", f"{how} ▾", self.arrange))
+        if grid.rows.depth + grid.columns.depth:
+            path = " › ".join(heading_words(each) for each in summary.path) or "what suits"
+            blocks.append(Pair("Looked into by", f"{_short(path)} ▾", self.lay_path))
+        return ["Laid out", *blocks] if blocks else []
+
+    def arrange(self, beside: QWidget) -> None:
+        from summula.desk.pages.layoutpopover import LayoutPopover
+
+        assert self.page.summary is not None
+
+        def put(layout: Layout, phrase: Phrase) -> None:
+            now = self.page.summary
+            assert now is not None
+            said_now = msgspec.structs.replace(now.phrase, subtotals=phrase.subtotals, totals=phrase.totals)
+            kept = msgspec.structs.replace(layout, widths=now.layout.widths, head_width=now.layout.head_width)
+            self._put(msgspec.structs.replace(now, layout=kept, phrase=said_now), "Totals and measures")
+
+        self._open(LayoutPopover(self.page, self.page.summary.layout, self.page.summary.phrase, put), beside)
+
+    def lay_path(self, beside: QWidget) -> None:
+        from summula.desk.pages.pathpopover import PathPopover
+
+        summary = self.page.summary
+        assert summary is not None
+
+        def put(path: tuple[Heading, ...]) -> None:
+            assert self.page.summary is not None
+            self._put(msgspec.structs.replace(self.page.summary, path=path), "What members are looked into by")
+
+        self._open(PathPopover(self.page, summary.path, self.session.table(summary.table), put), beside)
+
+    def _put(self, summary: Summary, deed: str) -> None:
+        self.session.edit(with_summary(self.session.folio, summary), deed)
+
+    def _open(self, popover: Popover, beside: QWidget) -> None:
+        popover.open_below(beside)
+        self.page.popover = popover
+
+    # -- levers ----------------------------------------------------------------------------------------
+
+    def _lever_names(self, summary: Summary) -> list[str]:
+        named = {*levers_in(summary.phrase), *(each.goal_lever for each in summary.dresses)}
+        return [each.name for each in self.session.folio.levers if each.name in named]
+
+    def _levers(self, summary: Summary) -> list[Block]:
+        self.levers = []
+        names = self._lever_names(summary)
+        for lever in self.session.folio.levers:
+            if lever.name in names:
+                row = LeverRow(lever, self.change_lever)
+                row.moved.connect(self._move_lever)
+                self.levers.append(row)
+        return ["Levers", *self.levers] if self.levers else []
+
+    def _move_lever(self, lever: LeverSetting) -> None:
+        self.session.edit(with_lever(self.session.folio, lever), f"Move {lever.name}", going_on=True)
+
+    def change_lever(self, lever: LeverSetting | None, beside: QWidget) -> None:
+        """A popover that makes a lever, or changes one."""
+        from summula.desk.pages.levers import LeverPopover
+
+        def put(new: LeverSetting) -> None:
+            deed = f"Lever {new.name}" if lever is None else f"Change {new.name}"
+            self.session.edit(with_lever(self.session.folio, new), deed)
+            if lever is None:
+                self.session.told.emit(f"{new.name} can be used in figures now: pick one and see “What if”.", False)
+
+        def remove(name: str) -> None:
+            self.session.edit(without_lever(self.session.folio, name), f"Take {name} away")
+
+        self._open(LeverPopover(self.page, lever, put, remove), beside)
+
+    # -- figures ---------------------------------------------------------------------------------------
+
+    def _dress(self, measure: int, beside: QWidget) -> None:
+        """How the figures of a measure look: a popover that shows every choice at once."""
+        from summula.desk.pages.dresspopover import DressPopover
+
+        summary, grid = self.page.summary, self.page.grid
+        assert summary is not None and grid is not None
+        figures = grid.values[grid.finest][measure].ravel()
+        present = sorted(float(each) for each in figures if math.isfinite(each))
+        examples = [present[0], present[len(present) // 2], present[-1]] if len(present) > 2 else present
+
+        def put(dress: Dress) -> None:
+            now = self.page.summary
+            assert now is not None
+            dresses = with_dress(now.dresses, measure, dress)
+            self._put(msgspec.structs.replace(now, dresses=dresses), f"Figures of {grid.names[measure]}")
+
+        name = measure_words(summary.phrase.measures[measure], summary.phrase.measures[:measure])
+        style, dress = grid.styles[measure], dress_of(summary.dresses, measure)
+        levers = tuple(each.name for each in self.session.folio.levers)
+        self._open(DressPopover(self.page, name, style, examples, dress, put, levers), beside)
+
+    def _look(self, look: SecondLook) -> Block:
+        def mend() -> None:
+            assert self.page.summary is not None and self.page.grid is not None
+            table = self.session.table(self.page.summary.table)
+            self.page.say(mended(look.deed, self.page.phrase_now(), table, self.page.grid), look.remedy)
+
+        return LookBlock(look, mend if look.deed else None)
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= _WIDE else text[: _WIDE - 1] + "…"

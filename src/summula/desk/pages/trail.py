@@ -1,0 +1,54 @@
+"""The way into the members that have been looked into: each step leads back."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from summula.core.fields.labels import heading_name
+from summula.core.summaries.members import Way
+from summula.desk.theme import colour, font
+
+
+class Trail(QWidget):
+    """Hidden while nothing has been looked into."""
+
+    asked = pyqtSignal(int)  # back to before this step
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Looked into")
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(0, 0, 0, 0)
+        self.row.setSpacing(4)
+        self.ways: tuple[Way, ...] = ()
+        self.hide()
+
+    def show_ways(self, ways: tuple[Way, ...]) -> None:
+        if ways == self.ways:
+            return
+        self.ways = ways
+        while self.row.count():
+            item = self.row.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        for at, way in enumerate(ways):
+            before = QPushButton(f"All {heading_name(way.heading)}" if at == 0 else ways[at - 1].label)
+            before.setProperty("quiet", "true")
+            before.setToolTip("Back to here (Alt+Left goes one step back)")
+            before.clicked.connect(lambda _, at=at: self.asked.emit(at))
+            self.row.addWidget(before)
+            self.row.addWidget(_sign("›"))
+        if ways:
+            self.row.addWidget(_sign(f"{ways[-1].label}, by {heading_name(ways[-1].by)}", strong=True))
+        self.row.addStretch(1)
+        self.setVisible(bool(ways))
+
+
+def _sign(text: str, *, strong: bool = False) -> QLabel:
+    label = QLabel(text)
+    label.setFont(font(13, 600 if strong else 400))
+    label.setStyleSheet(f"color: {colour('ink' if strong else 'muted').name()}")
+    return label
