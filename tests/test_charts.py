@@ -9,7 +9,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from summula.core.boards.reckoning import last_period_stops
 from summula.core.charts import Box, Line, Look, Point, Scene, Text, draw, why_not
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
 from summula.core.charts.scale import scale
@@ -19,6 +18,7 @@ from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import FORMS, Vocabulary, answer, parse
 from summula.core.summaries.figures import FigureStyle
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.periods import last_part_way
 
 SIZE = (520.0, 300.0)
 
@@ -127,7 +127,9 @@ def test_ghosts_stand_behind_and_part_way_periods_are_dashed(demo: Opened) -> No
     assert all(b.width > f.width and marks.index(b) < marks.index(f) for b, f in zip(behind, front, strict=True))
     assert front[0].tag is not None and "before slicing" in front[0].tag.text
     lines = asked(demo, PHRASES["lines"])
-    until = last_period_stops(lines.phrase, demo.tables["t1"], lines)
+    part = last_part_way(demo.tables["t1"], lines)
+    assert part is not None and (part.held, part.days) == (315, 365)
+    until = part.edge_words
     assert until == "11 Nov"
     scene = draw(lines, "lines", Look(part_way=True, until=until), SIZE, width)
     dashed = [mark for mark in scene.marks if isinstance(mark, Line) and mark.dashed]
@@ -135,7 +137,7 @@ def test_ghosts_stand_behind_and_part_way_periods_are_dashed(demo: Opened) -> No
     points = [mark for mark in scene.marks if isinstance(mark, Point)]
     assert len(points) == 12 + 12 + 11
     year_2024 = asked(demo, PHRASES["lines"].replace("drawn", 'where year of "Sailed on" is 2024 drawn'))
-    assert last_period_stops(year_2024.phrase, demo.tables["t1"], year_2024) == ""
+    assert last_part_way(demo.tables["t1"], year_2024) is None
 
 
 def test_signed_columns_and_what_does_not_fit(demo: Opened) -> None:

@@ -8,16 +8,13 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import date
 from typing import Any
 
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, SummaryPanel
-from summula.core.boards.keyfigures import key_figure, key_figure_dimensions, part_way
+from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
 from summula.core.charts.keyfigure import KeyFigure
 from summula.core.charts.look import Look
-from summula.core.fields.calendar import member_on
 from summula.core.fields.heading import Heading
-from summula.core.fields.labels import MONTHS
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import Holding, holdings
 from summula.core.slicing.masks import joined_mask
@@ -26,7 +23,9 @@ from summula.core.summaries.aggregates import ADDITIVE
 from summula.core.summaries.answer import answer, dimensions_of, with_defaults
 from summula.core.summaries.cells import Cells, Dimension, fold, is_folded, unfolded
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.periods import last_part_way
 from summula.core.summaries.phrase import Phrase, aggregates_of
+from summula.core.summaries.printing import print_condition
 from summula.core.tables.table import Table
 
 
@@ -102,8 +101,12 @@ class Reckoning:
         ghost = None
         if mask is not None and phrase.form in ("bars", "columns"):
             ghost = self._ghost(phrase, table, cells)
-        until = self._part_way(phrase, table, grid)
-        return PanelAnswer(grid, Look(panel.strong, ghost, bool(until), until))
+        if grid.empty:
+            odds = at_odds(phrase, slicers)
+            if odds:
+                return PanelAnswer(refusal=odds)
+        part = last_part_way(table, grid)
+        return PanelAnswer(grid, Look(panel.strong, ghost, part is not None, part.edge_words if part else ""))
 
     def _ghost(self, phrase: Phrase, table: Table, cells: Cells) -> Grid | None:
         found: Grid | None = cells.memo.get(("ghost", phrase))
@@ -113,10 +116,6 @@ class Reckoning:
             found = answer(phrase, table, cells)
             cells.memo["ghost", phrase] = found
         return found
-
-    def _part_way(self, phrase: Phrase, table: Table, grid: Grid) -> str:
-        """When the last period drawn is not over: the day it stops on ("11 Nov"); else empty."""
-        return last_period_stops(phrase, table, grid)
 
     def cells_for(self, board: Board, panel: Panel, table: Table) -> Cells:
         """The board's one fold of a table if rows shrink in it; else a fold of this panel's own."""
@@ -202,42 +201,14 @@ def _adds_up(phrase: Phrase, table: Table) -> bool:
     return all(function in ("sum", "rows", "count") for function in functions)
 
 
-def last_period_stops(phrase: Phrase, table: Table, grid: Grid) -> str:
-    """For a grid over time whose latest period is shown and is not over: the day its rows stop on."""
-    headings = [(axis, depth, h) for axis in (grid.rows, grid.columns) for depth, h in enumerate(axis.headings)]
-    for axis, depth, heading in headings:
-        if not heading.carries_year:
-            continue
-        stop = part_way(table, heading.field)
-        if stop is None or stop.day is None:
-            return ""
-        latest = max((str(m) for m in _shown(axis, depth) if m is not None), default="")
-        full = stop.month[5:] == "12" and stop.day == 31
-        if not full and latest and _holds_month(heading, latest, stop.month, table.year_begins):
-            return f"{stop.day} {MONTHS[int(stop.month[5:]) - 1]}"
-        return ""
+def at_odds(phrase: Phrase, slicers: list[Slicer]) -> str:
+    """Why nothing is left: a condition of the summary and a slicer on the same field. Empty where they agree."""
+    for condition in phrase.where:
+        for slicer in slicers:
+            if slicer.narrows and _field_of(slicer.dimension) == condition.heading.field:
+                name = condition.heading.field
+                return (
+                    f"This summary asks where {print_condition(condition)}; the slicer of {name} leaves none of it. "
+                    "Clear the slicer, or let it spare this panel (Arrange)."
+                )
     return ""
-
-
-def last_period(phrase: Phrase, table: Table, grid: Grid) -> tuple[Heading, str] | None:
-    """The heading and member of a latest period that is shown and is not over; None where there is none."""
-    if not last_period_stops(phrase, table, grid):
-        return None
-    for axis in (grid.rows, grid.columns):
-        for depth, heading in enumerate(axis.headings):
-            if heading.carries_year:
-                return heading, max(str(m) for m in _shown(axis, depth) if m is not None)
-    return None
-
-
-def _shown(axis: Any, depth: int) -> list[Any]:
-    codes = set(axis.levels[axis.depth].codes[:, depth].tolist())
-    return [axis.members[depth][code] for code in codes]
-
-
-def _holds_month(heading: Heading, member: str, month: str, begins: int) -> bool:
-    """Whether a period holds a month; a week, which is none of a month's, does not."""
-    if heading.part is None or heading.part == "year-week":
-        return False
-    first = date.fromisoformat(f"{month}-01").toordinal() - date(1970, 1, 1).toordinal()
-    return member == str(member_on(first, heading.part, begins))

@@ -1,5 +1,8 @@
 """Second looks: quiet warnings about likely mistakes, one rule a function."""
 
-from summula.core.secondlook.rules import SecondLook, field_looks, mended, summary_looks, table_looks
+from summula.core.secondlook.fields import field_looks, table_looks
+from summula.core.secondlook.look import SecondLook
+from summula.core.secondlook.remedies import mended
+from summula.core.secondlook.summaries import summary_looks
 
 __all__ = ["SecondLook", "field_looks", "mended", "summary_looks", "table_looks"]

@@ -75,6 +75,7 @@ class GridLayout:
         self.heads = self._head_spans()
         self.head_height = len(self.heads) * HEAD
         self.corner = " › ".join(heading_name(h) for h in grid.rows.headings)
+        self.note = self._note()
         self.group_starts = {span.start for span in self.heads[0]} if len(self.heads) > 1 else set()
         self.member_width = self._member_width()
         self.head_width = layout.head_width or self.fitting_head_width()
@@ -147,6 +148,13 @@ class GridLayout:
             ]
         return levels
 
+    def _note(self) -> str:
+        """The unit and scale of the one measure, where no head names it: said once, in the corner."""
+        if len(self.names) > 1 or not self.grid.columns.depth:
+            return ""
+        style, scale = self.styles[0], self.dresses[0].scale
+        return " ".join(part for part in (style.unit, scale if style.scale != 1.0 else "") if part)
+
     def _lowest(self, at: int) -> str:
         measure = self.columns[at].measure
         if self.is_course(at):
@@ -156,7 +164,8 @@ class GridLayout:
     def _member_width(self) -> int:
         rows = self.rows[:2000]
         labels = [text_width(row.label, 13, 600) + INDENT * max(row.level - 1, 0) for row in rows if row.first]
-        return int(max([*labels, text_width(self.corner, 12), 70])) + (37 if self.folds else 24)
+        corner = text_width(self.corner, 12) + (text_width(self.note, 12) + 22 if self.note else 0)
+        return int(max([*labels, corner, 70])) + (37 if self.folds else 24)
 
     def fitting_head_width(self) -> int:
         """The width that the lines' heads need: their labels, and the measures' names where these are lines."""

@@ -101,7 +101,10 @@ def paint_corner(painter: QPainter, layout: GridLayout, width: int) -> None:
     painter.setFont(font(12))
     painter.setPen(colour("muted"))
     y = layout.head_height - HEAD
-    text = painter.fontMetrics().elidedText(layout.corner, Qt.TextElideMode.ElideRight, int(layout.head_width - 14))
-    painter.drawText(QRectF(8, y, layout.head_width - 8, HEAD), _MIDDLE, text)
+    noted = painter.fontMetrics().horizontalAdvance(layout.note) + 14 if layout.note else 0
+    room = int(layout.head_width - 14 - noted)
+    text = painter.fontMetrics().elidedText(layout.corner, Qt.TextElideMode.ElideRight, room)
+    painter.drawText(QRectF(8, y, room, HEAD), _MIDDLE, text)
+    painter.drawText(QRectF(0, y, layout.head_width - 10, HEAD), _RIGHT, layout.note)
     painter.setPen(colour("ink"))
     painter.drawLine(0, layout.head_height - 1, width, layout.head_height - 1)

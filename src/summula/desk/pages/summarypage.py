@@ -11,7 +11,6 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from summula.core.boards.reckoning import last_period_stops
 from summula.core.charts import Look, draw, why_not
 from summula.core.charts.series import column_name
 from summula.core.folio.model import Summary
@@ -22,6 +21,7 @@ from summula.core.summaries.editing import swap_axes, with_field
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.lever import with_levers
+from summula.core.summaries.periods import last_part_way
 from summula.core.summaries.phrase import FORMS, Form, Phrase
 from summula.core.summaries.printing import print_phrase
 from summula.desk.board.putonboard import open_boards
@@ -177,8 +177,8 @@ class SummaryPage(QWidget):
                 self.pivot.show_grid(grid, summary.folded, dresses, summary.layout, summary.folded_across)
             self.stack.setCurrentWidget(self.pivot)
         else:
-            until = last_period_stops(summary.phrase, self.session.table(summary.table), grid)
-            look = Look(part_way=bool(until), until=until)
+            part = last_part_way(self.session.table(summary.table), grid)
+            look = Look(part_way=part is not None, until=part.edge_words if part else "")
             self.chart.setAccessibleName(f"{summary.name}, drawn as {form}")
             self.chart.show_scene(lambda size, width: draw(grid, form, look, size, width))
             self.stack.setCurrentWidget(self.sheet)

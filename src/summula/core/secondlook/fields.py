@@ -1,0 +1,126 @@
+"""Second looks at a field, and at a table as a whole: a rule a function."""
+
+from __future__ import annotations
+
+from summula.core.secondlook.look import SecondLook
+from summula.core.statistics.distribution import distribution
+from summula.core.tables.field import Sensed
+from summula.core.tables.table import Table
+
+
+def field_looks(table: Table, name: str) -> list[SecondLook]:
+    """What is worth a second look in one field."""
+    found = [
+        rule(table, name) for rule in (_kept_as_code, _ambiguous_dates, _ambiguous_sign, _blank, _refused, _torn_mean)
+    ]
+    return [look for look in found if look is not None]
+
+
+def table_looks(table: Table) -> list[SecondLook]:
+    """What is worth a second look in a table as a whole."""
+    looks = []
+    if table.ragged:
+        first = table.ragged[:3]
+        places = ", ".join(f"{each.row + 1:,}" for each in first)
+        more = f" and {len(table.ragged) - 3:,} more" if len(table.ragged) > 3 else ""
+        extra = next((f" Row {each.row + 1:,} also held “{each.extra[0][:30]}”." for each in first if each.extra), "")
+        one = len(table.ragged) == 1
+        looks.append(
+            SecondLook(
+                f"{len(table.ragged):,} {'row has' if one else 'rows have'} too many or too few values.",
+                f"{'Row' if one else 'Rows'} {places}{more}: what is missing is blank.{extra}",
+                "Show the rows",
+                "ragged",
+            )
+        )
+    return looks
+
+
+def _kept_as_code(table: Table, name: str) -> SecondLook | None:
+    column = table.column(name)
+    members = getattr(column, "members", ())
+    if table.field(name).kind != "code" or not members or not members[0].isdigit():
+        return None
+    return SecondLook(
+        "Looked like a number, kept as a code.",
+        "Its digits identify something, so a total would mean nothing. It is counted, never totalled.",
+        "Make it a number",
+        "number",
+    )
+
+
+def sensed_of(table: Table, name: str) -> Sensed | None:
+    at = [field.name for field in table.fields].index(name)
+    return table.sensed[at] if len(table.sensed) == len(table.fields) else None
+
+
+def _ambiguous_dates(table: Table, name: str) -> SecondLook | None:
+    sensed = sensed_of(table, name)
+    if sensed is None or sensed.kind != "date" or not sensed.doubt or table.field(name).kind != "date":
+        return None
+    other = "month first" if sensed.reading == "day first" else "day first"
+    return SecondLook(
+        f"Read {sensed.reading}, but it could be {other}.",
+        "No value has a part above 12, so nothing in the file decides it.",
+        f"Read it {other}",
+        other,
+    )
+
+
+def _ambiguous_sign(table: Table, name: str) -> SecondLook | None:
+    sensed = sensed_of(table, name)
+    if sensed is None or sensed.kind != "number" or not sensed.doubt:
+        return None
+    other = {"point": "comma", "comma": "point"}.get(sensed.reading, "point")
+    return SecondLook(
+        f"Read with a decimal {sensed.reading}, but it could be a {other}.",
+        "Every mark could part thousands as well as decimals.",
+        "See how it is read",
+        "preview",
+    )
+
+
+def _blank(table: Table, name: str) -> SecondLook | None:
+    shape = distribution(table, name)
+    if shape.blank == 0:
+        return None
+    share = shape.blank / max(shape.rows, 1)
+    return SecondLook(
+        f"{name} is blank in {shape.blank:,} {'row' if shape.blank == 1 else 'rows'}.",
+        f"Blanks ({share:.1%}) are left out of every sum, mean and median.",
+        "Show the rows",
+        "blank",
+    )
+
+
+def _refused(table: Table, name: str) -> SecondLook | None:
+    refused = table.column(name).refused
+    if not refused:
+        return None
+    one = len(refused) == 1
+    places = ", ".join(f"{each.row + 1:,}" for each in refused[:3])
+    more = f" and {len(refused) - 3:,} more" if len(refused) > 3 else ""
+    kinds = {"number": ("a number", "numbers"), "date": ("a date", "dates"), "flag": ("yes or no", "yes or no")}
+    kind = kinds.get(table.field(name).kind, ("a value", "values"))[not one]
+    kept = "kept as it was, counted as blank" if one else "kept as they were, counted as blank"
+    return SecondLook(
+        f"{len(refused):,} {'value' if one else 'values'} of {name} {'is' if one else 'are'} not {kind}.",
+        f"{'Row' if one else 'Rows'} {places}{more}: {kept}. The first is “{refused[0].text[:40]}”.",
+        "Show the rows",
+        "refused",
+    )
+
+
+def _torn_mean(table: Table, name: str) -> SecondLook | None:
+    shape = distribution(table, name)
+    if shape.mean is None or shape.median is None or shape.median == 0:
+        return None
+    if abs(shape.mean - shape.median) < 0.8 * abs(shape.median):
+        return None
+    return SecondLook(
+        "Mean and median lie far apart.",
+        f"The mean is {shape.mean:,.4g}, the median {shape.median:,.4g}; the largest value is {shape.most:,.6g}. "
+        "A few extreme values may pull the mean.",
+        "Show the largest",
+        "largest",
+    )

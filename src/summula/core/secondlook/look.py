@@ -1,0 +1,16 @@
+"""What a second look says."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class SecondLook:
+    """What was noticed, in a few words, and why it matters. `remedy` is what can be done about it at once: its words,
+    and a name by which the page knows it."""
+
+    title: str
+    text: str
+    remedy: str = ""
+    deed: str = ""

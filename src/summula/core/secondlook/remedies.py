@@ -1,0 +1,81 @@
+"""What the remedies of second looks do to a phrase."""
+
+from __future__ import annotations
+
+import msgspec
+
+from summula.core.secondlook.summaries import TOTALS, looks_like_a_code, same_days_condition
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.members import with_members
+from summula.core.summaries.periods import first_part_way, last_part_way
+from summula.core.summaries.phrase import (
+    Aggregate,
+    Arithmetic,
+    Calculation,
+    Measure,
+    Phrase,
+)
+from summula.core.tables.table import Table
+
+
+def mended(deed: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
+    """The phrase with the remedy of one of its second looks done."""
+    if deed in ("without last period", "without first period"):
+        part = last_part_way(table, grid) if "last" in deed else first_part_way(table, grid)
+        if part is not None:
+            return with_members(phrase, part.heading, [part.member], only=False) or phrase
+    elif deed == "same days":
+        part = last_part_way(table, grid)
+        condition = same_days_condition(part, table.year_begins) if part is not None else None
+        if condition is not None:
+            return msgspec.structs.replace(phrase, where=(*phrase.where, condition))
+    elif deed == "count codes":
+        return _counted_codes(phrase, table)
+    elif deed == "gather":
+        keeps = tuple(msgspec.structs.replace(each, gather=True) for each in phrase.keeping)
+        return msgspec.structs.replace(phrase, keeping=keeps)
+    elif deed == "median":
+        measures = tuple(
+            msgspec.structs.replace(each, calculation=_with_medians(each.calculation)) for each in phrase.measures
+        )
+        return msgspec.structs.replace(phrase, measures=measures)
+    elif deed == "no shares":
+        measures = tuple(
+            msgspec.structs.replace(each, comparison=None)
+            if each.comparison is not None and each.comparison.kind.startswith("share")
+            else each
+            for each in phrase.measures
+        )
+        return msgspec.structs.replace(phrase, measures=tuple(dict.fromkeys(measures)))
+    elif deed == "rows":
+        return msgspec.structs.replace(phrase, measures=(*phrase.measures, Measure(Aggregate("rows"))))
+    elif deed == "without second condition":
+        headings = [each.heading for each in phrase.where]
+        second = next(at for at, heading in enumerate(headings) if heading in headings[:at])
+        return msgspec.structs.replace(phrase, where=phrase.where[:second] + phrase.where[second + 1 :])
+    return phrase
+
+
+def _counted_codes(phrase: Phrase, table: Table) -> Phrase:
+    """Every total of what looks like a code as a count of how many there are."""
+
+    def counted(calculation: Calculation) -> Calculation:
+        if isinstance(calculation, Arithmetic):
+            return Arithmetic(calculation.operator, counted(calculation.left), counted(calculation.right))
+        name = calculation.field if isinstance(calculation, Aggregate) and calculation.function in TOTALS else None
+        if isinstance(calculation, Aggregate) and name is not None and looks_like_a_code(table, name):
+            return Aggregate("distinct count", name, where=calculation.where)
+        return calculation
+
+    measures = tuple(msgspec.structs.replace(each, calculation=counted(each.calculation)) for each in phrase.measures)
+    return msgspec.structs.replace(phrase, measures=measures)
+
+
+def _with_medians(calculation: Calculation) -> Calculation:
+    if isinstance(calculation, Aggregate):
+        return (
+            msgspec.structs.replace(calculation, function="median") if calculation.function == "mean" else calculation
+        )
+    if not isinstance(calculation, Arithmetic):
+        return calculation
+    return Arithmetic(calculation.operator, _with_medians(calculation.left), _with_medians(calculation.right))

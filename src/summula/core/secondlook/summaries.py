@@ -1,0 +1,207 @@
+"""Second looks at an answer: a rule a function."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from summula.core.fields.heading import Heading
+from summula.core.secondlook.fields import sensed_of
+from summula.core.secondlook.look import SecondLook
+from summula.core.statistics.distribution import distribution
+from summula.core.summaries.figures import said
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.periods import PartPeriod, first_part_way, last_part_way
+from summula.core.summaries.phrase import (
+    Aggregate,
+    Condition,
+    Phrase,
+    aggregates_of,
+)
+from summula.core.summaries.printing import print_condition
+from summula.core.tables.table import Table
+
+
+def summary_looks(phrase: Phrase, table: Table, grid: Grid) -> list[SecondLook]:
+    """What is worth a second look in an answer."""
+    found = [rule(phrase, table, grid) for rule in _OF_SUMMARIES]
+    return [look for look in found if look is not None]
+
+
+def _part_way_period(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    part = last_part_way(table, grid)
+    if part is None:
+        return None
+    comparable = same_days_condition(part, table.year_begins) is not None
+    return SecondLook(
+        f"{part.label} is part-way through.",
+        f"It holds {part.held:,} of {said(part.days, 'day')}, up to {part.edge_words}: lower than a full one would be.",
+        "Compare the same days" if comparable else "Leave it out",
+        "same days" if comparable else "without last period",
+    )
+
+
+def _late_period(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    part = first_part_way(table, grid)
+    if part is None:
+        return None
+    return SecondLook(
+        f"{part.label} begins late.",
+        f"Its rows begin on {part.edge_words}: it holds {part.held:,} of {said(part.days, 'day')}.",
+        "Leave it out",
+        "without first period",
+    )
+
+
+def same_days_condition(part: PartPeriod, begins: int) -> Condition | None:
+    """The condition by which every period holds the days that the part-way one holds; None where none says it."""
+    name = part.heading.field
+    if part.heading.part == "year" or (part.heading.part == "fiscal year" and begins == 1):
+        return Condition(Heading(name, "month-day"), "is at most", (f"{part.edge:%m-%d}",))
+    if part.heading.part == "year-quarter":
+        return Condition(Heading(name, "quarter-day"), "is at most", (float(part.held),))
+    if part.heading.part == "year-month":
+        return Condition(Heading(name, "day"), "is at most", (float(part.held),))
+    return None
+
+
+def _summed_code(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """A total of numbers that only tell things apart."""
+    for measure in phrase.measures:
+        for aggregate in aggregates_of(measure.calculation):
+            name = aggregate.field
+            if name is not None and aggregate.function in TOTALS and looks_like_a_code(table, name):
+                return SecondLook(
+                    f"{name} looks like a code.",
+                    f"Its numbers tell things apart; their {aggregate.function} means nothing.",
+                    "Count them instead",
+                    "count codes",
+                )
+    return None
+
+
+TOTALS = {"sum", "mean", "median", "range", "standard deviation", "variance", "percentile"}
+
+
+def looks_like_a_code(table: Table, name: str) -> bool:
+    """Whether a number field was sensed as a code, or holds whole numbers of one length that hardly ever come twice."""
+    if table.field(name).kind != "number":
+        return False
+    sensed = sensed_of(table, name)
+    if sensed is not None and sensed.kind == "code":
+        return True
+    key = ("looks like a code", name)
+    if key not in table.memo:
+        column = table.number(name)
+        present = column.present()
+        whole = len(present) >= _TOLD_APART and column.decimals == 0 and bool(np.all(present == np.rint(present)))
+        if not whole or present.min() < 1:
+            table.memo[key] = False
+        else:
+            lengths = len(str(int(present.min()))) == len(str(int(present.max()))) >= 4
+            run = present.max() - present.min() + 1 <= 1.2 * len(present)  # a running number
+            table.memo[key] = (lengths or run) and len(np.unique(present)) > 0.98 * len(present)
+    return bool(table.memo[key])
+
+
+_TOLD_APART = 20
+
+
+def _left_out(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    dropping = [keep for keep in phrase.keeping if not keep.gather]
+    if not dropping:
+        return None
+    return SecondLook(
+        "Totals cover only what is kept.",
+        f"{grid.rows_used:,} of {grid.rows_read:,} rows are in them. Gather the rest to have totals of everything.",
+        "Gather the rest",
+        "gather",
+    )
+
+
+def _torn_means(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """A mean of a field whose extreme values pull it far from the median."""
+    for measure in phrase.measures:
+        for aggregate in aggregates_of(measure.calculation):
+            if aggregate.function != "mean" or aggregate.field is None:
+                continue
+            shape = distribution(table, aggregate.field)
+            if shape.mean is None or shape.median is None or shape.median == 0:
+                continue
+            if abs(shape.mean - shape.median) > 0.8 * abs(shape.median):
+                return SecondLook(
+                    f"A few extreme values pull the mean of {aggregate.field}.",
+                    f"Over all rows the mean is {shape.mean:,.4g}, the median {shape.median:,.4g}.",
+                    "Take the median",
+                    "median",
+                )
+    return None
+
+
+def _mixed_shares(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """Shares of a whole that some members lessen do not add up as people expect."""
+    for at, measure in enumerate(phrase.measures):
+        if measure.comparison is None or not measure.comparison.kind.startswith("share"):
+            continue
+        shares = grid.values[grid.finest][at]
+        if np.any(shares < 0) and np.any(shares > 0):
+            return SecondLook(
+                "Shares of figures with both signs.",
+                "Some members lessen the whole, so that the shares of the others add up to more than 100 %.",
+                "Show the figures instead",
+                "no shares",
+            )
+    return None
+
+
+def _few_rows(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """Means, medians and the like of a handful of rows."""
+    told = {"mean", "median", "percentile", "standard deviation", "variance"}
+    functions = {a.function for measure in phrase.measures for a in aggregates_of(measure.calculation)}
+    if not functions & told or any(
+        a == Aggregate("rows") for m in phrase.measures for a in aggregates_of(m.calculation)
+    ):
+        return None
+    counts = grid.cell_rows[grid.finest]
+    few = int(np.count_nonzero((counts > 0) & (counts < _FEW)))
+    if not few:
+        return None
+    figures = "One figure stands" if few == 1 else f"{few:,} figures stand"
+    return SecondLook(
+        f"{figures} on fewer than {_FEW} rows.",
+        "Such a mean or median says little about what is usual.",
+        "Show how many rows",
+        "rows",
+    )
+
+
+def _at_odds(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """Conditions that no row can meet together."""
+    if grid.rows_used or not phrase.where:
+        return None
+    for at, first in enumerate(phrase.where):
+        for second in phrase.where[at + 1 :]:
+            if first.heading == second.heading:
+                return SecondLook(
+                    f"Two conditions on {first.heading.field} are at odds.",
+                    f"No row meets both “{print_condition(first)}” and “{print_condition(second)}”.",
+                    "Take the second away",
+                    "without second condition",
+                )
+    return None
+
+
+def _empty_cells(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    if not grid.columns.depth or not grid.rows.depth:
+        return None
+    empty = int(np.count_nonzero(grid.cell_rows[grid.finest] == 0))
+    if empty == 0:
+        return None
+    figures = "One figure has" if empty == 1 else f"{empty:,} figures have"
+    return SecondLook(f"{figures} no rows.", "Shown as –, counted as nothing, not as zero.")
+
+
+_FEW = 5
+_OF_SUMMARIES = (
+    _at_odds, _summed_code, _late_period, _part_way_period, _left_out, _torn_means, _mixed_shares, _few_rows,
+    _empty_cells,
+)  # fmt: skip
