@@ -153,6 +153,8 @@ def looked_back(phrase: Phrase, way: Way) -> Phrase:
 
 def exchanged(phrase: Phrase, heading: Heading, by: Heading) -> Phrase:
     """One heading in the place of another; nowhere twice."""
+    if heading == by:
+        return phrase
     axes = {}
     for clause in ("by", "across"):
         headings: tuple[Heading, ...] = getattr(phrase, clause)

@@ -49,9 +49,9 @@ class PathPopover(Popover):
             row.addWidget(button)
         self.column.addLayout(row)
         self.column.addWidget(small_heading("Go on to"))
-        fields = PickList(field_choices(table, ("category", "flag", "date", "number")), name="fields", most_rows=6)
-        fields.picked.connect(self._add)
-        self.column.addWidget(fields)
+        self.fields = PickList(field_choices(table, ("category", "flag", "date", "number")), name="fields", most_rows=6)
+        self.fields.picked.connect(self._add)
+        self.column.addWidget(self.fields)
         self._show(0)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -70,6 +70,7 @@ class PathPopover(Popover):
         self._put(tuple(self.path))
 
     def _add(self, name: str) -> None:
+        self.fields.search.clear()  # for the next of the path
         heading = default_heading(self.table, name)
         if heading not in self.path:
             self.path.append(heading)
