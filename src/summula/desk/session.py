@@ -430,9 +430,9 @@ class Session(QObject):
         found = self._reckonings.get(board.id)
         tables = {entry.id: self.table(entry.id) for entry in self.folio.tables}
         if found is None:
-            found = Reckoning(tables, self.folio.phrases())
+            found = Reckoning(tables, self.folio.phrases(), self.folio.worn())
             self._reckonings[board.id] = found
-        found.tables, found.phrases = tables, self.folio.phrases()
+        found.tables, found.phrases, found.worn = tables, self.folio.phrases(), self.folio.worn()
         return found
 
     def default_table(self) -> str:

@@ -22,11 +22,15 @@ from summula.core.slicing.slicer import Slicer
 from summula.core.summaries.aggregates import ADDITIVE
 from summula.core.summaries.answer import answer, dimensions_of, with_defaults
 from summula.core.summaries.cells import Cells, Dimension, fold, is_folded, unfolded
+from summula.core.summaries.dress import Dress
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.layout import PLAIN, Layout
 from summula.core.summaries.periods import last_part_way
 from summula.core.summaries.phrase import Phrase, aggregates_of
 from summula.core.summaries.printing import print_condition
 from summula.core.tables.table import Table
+
+Worn = tuple[Layout, tuple[Dress, ...]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,13 +45,15 @@ class PanelAnswer:
 
 @dataclass(eq=False)
 class Reckoning:
-    """Answers one board's questions from `tables` (by id) and `phrases` (by summary id, with table id).
+    """Answers one board's questions from `tables` (by id) and `phrases` (by summary id, with table id). `worn` tells
+    how the grids of summaries are laid out and dressed.
 
     Keeps the last answer of every panel with what it was worked out from.
     """
 
     tables: Mapping[str, Table]
     phrases: Mapping[str, tuple[str, Phrase]]
+    worn: Mapping[str, Worn] = field(default_factory=dict)
     _last: dict[str, tuple[Any, PanelAnswer]] = field(default_factory=dict)
     _dims: dict[str, tuple[Any, list[Dimension]]] = field(default_factory=dict)
 
@@ -76,7 +82,7 @@ class Reckoning:
         phrase = self.phrases[panel.summary] if isinstance(panel, SummaryPanel) else None
         shape = tuple(slicer.dimension for slicer in slicers)
         content = (
-            (panel.strong,)
+            (panel.strong, self.worn.get(panel.summary))
             if isinstance(panel, SummaryPanel)
             else (panel.measure, panel.dated, panel.title, panel.rising)
         )
@@ -106,7 +112,9 @@ class Reckoning:
             if odds:
                 return PanelAnswer(refusal=odds)
         part = last_part_way(table, grid)
-        return PanelAnswer(grid, Look(panel.strong, ghost, part is not None, part.edge_words if part else ""))
+        layout, dresses = self.worn.get(panel.summary, (PLAIN, ()))
+        until = part.edge_words if part else ""
+        return PanelAnswer(grid, Look(panel.strong, ghost, part is not None, until, layout, dresses))
 
     def _ghost(self, phrase: Phrase, table: Table, cells: Cells) -> Grid | None:
         found: Grid | None = cells.memo.get(("ghost", phrase))

@@ -6,7 +6,9 @@ from dataclasses import dataclass
 
 from summula.core.charts.scene import Ink
 from summula.core.fields.heading import Heading, Member, Others
+from summula.core.summaries.dress import Dress
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.layout import PLAIN, Layout
 
 SERIES_INKS = 8
 
@@ -14,12 +16,15 @@ SERIES_INKS = 8
 @dataclass(frozen=True, slots=True)
 class Look:
     """`strong`: how many of the largest bars are drawn strong, the others paler (0: all strong).
-    `ghost`: the same grid before slicing. `part_way`: the last period is not over, but stops on `until`."""
+    `ghost`: the same grid before slicing. `part_way`: the last period is not over, but stops on `until`. A grid is laid
+    out by `layout`, its measures dressed by `dresses`."""
 
     strong: int = 0
     ghost: Grid | None = None
     part_way: bool = False
     until: str = ""
+    layout: Layout = PLAIN
+    dresses: tuple[Dress, ...] = ()
 
 
 def member_ink(heading: Heading, member: Member, members: tuple[Member, ...]) -> Ink:

@@ -10,6 +10,7 @@ from summula.core.charts.scene import Ink, Tag, TextWidth
 from summula.core.fields.heading import Member, Others
 from summula.core.fields.labels import label_of
 from summula.core.summaries.axis import Axis
+from summula.core.summaries.dress import Dress
 from summula.core.summaries.figures import FigureStyle
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import Aggregate, Measure
@@ -136,6 +137,18 @@ def tag(grid: Grid, category: Category, series: Series, figure: float, ghost: fl
     if not math.isnan(ghost) and abs(ghost - figure) > 1e-9 * max(abs(ghost), 1):
         text += f" · before slicing {style.text(ghost, unit=True)}"
     return Tag(category.path, series.path, series.measure, figure, " · ".join(names), text)
+
+
+def head_name(grid: Grid, measure: int, dress: Dress, style: FigureStyle) -> str:
+    """The measure's name; its unit and scale are said here, once."""
+    name = column_name(grid, measure)
+    if style.unit != grid.styles[measure].unit:
+        name = f"{name.removesuffix(f' ({grid.styles[measure].unit})')} ({style.unit})"
+    if style.scale == 1.0:
+        return name
+    return (
+        f"{name[:-1]} {dress.scale})" if name.endswith(f"({style.unit})") and style.unit else f"{name} ({dress.scale})"
+    )
 
 
 def fitted(text: str, room: float, size: float, weight: int, width: TextWidth) -> str:

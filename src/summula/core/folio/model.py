@@ -12,7 +12,7 @@ from summula.core.fields.heading import Heading
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
-from summula.core.summaries.dress import Dress
+from summula.core.summaries.dress import Dress, with_goals
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.lever import LeverSetting, with_levers
 from summula.core.summaries.members import Way
@@ -117,6 +117,10 @@ class Folio(Struct, frozen=True):
     def phrases(self) -> dict[str, tuple[str, Phrase]]:
         """By summary id: its table's id, and its phrase with the levers where they stand."""
         return {each.id: (each.table, with_levers(each.phrase, self.levers)) for each in self.summaries}
+
+    def worn(self) -> dict[str, tuple[Layout, tuple[Dress, ...]]]:
+        """By summary id: how its grid is laid out, and dressed with the goals that levers set."""
+        return {each.id: (each.layout, with_goals(each.dresses, self.levers)) for each in self.summaries}
 
 
 _Page = TypeVar("_Page", TableEntry, Summary, Board)

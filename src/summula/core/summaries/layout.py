@@ -128,10 +128,14 @@ class Rows(Sequence[Row]):
             kind == _FOLDED,
         )
 
-    def foldable(self, level: int) -> list[Labels]:
-        """The paths of the members of a level that can be folded or are."""
-        chosen = (self.nodes.levels == level) & (self.nodes.kinds != _BEHIND)
-        return [path_labels(self._grid.rows, level, int(node)) for node in self.nodes.nodes[chosen]]
+    def places(self, start: int, stop: int) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+        """The levels, nodes and measures (-1: the columns tell them) of the lines start … stop-1 that have figures."""
+        lines = np.arange(start, stop)
+        at = np.searchsorted(self._ends, lines, side="right")
+        kinds, levels, nodes = self.nodes.kinds[at], self.nodes.levels[at], self.nodes.nodes[at]
+        measures = lines - np.append(0, self._ends)[at] if self._each > 1 else np.full(len(lines), -1)
+        figures = kinds != _HEAD
+        return levels[figures], nodes[figures], measures[figures]
 
 
 def rows_of(

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from summula.core.charts.series import column_name
+from summula.core.charts.series import head_name
 from summula.core.fields.labels import heading_name
 from summula.core.summaries.dress import Dress, dress_of, dressed, reach_of, status
-from summula.core.summaries.figures import FigureStyle, said
+from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import (
     PLAIN,
@@ -35,6 +35,7 @@ COURSE_WIDTH = 104
 INDENT = 16
 _MEASURED = 300  # lines whose texts decide a column's width
 _MEASURED_CELLS = 24_000
+_FITTED_ALONE = 300  # columns; with more, they are fitted by samples
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,7 +72,7 @@ class GridLayout:
         self.columns = columns_of(grid, layout, folded_across)
         self.first_course = len(self.columns)
         self.columns += self._courses()
-        self.names = [_head_name(grid, at, self.dresses[at], self.styles[at]) for at in range(len(grid.names))]
+        self.names = [head_name(grid, at, self.dresses[at], self.styles[at]) for at in range(len(grid.names))]
         self.heads = self._head_spans()
         self.head_height = len(self.heads) * HEAD
         self.corner = " › ".join(heading_name(h) for h in grid.rows.headings)
@@ -79,7 +80,8 @@ class GridLayout:
         self.group_starts = {span.start for span in self.heads[0]} if len(self.heads) > 1 else set()
         self.member_width = self._member_width()
         self.head_width = layout.head_width or self.fitting_head_width()
-        self.widths = [self._width(at) for at in range(len(self.columns))]
+        self._lowest_span = {span.start: span for span in self.heads[-1] if span.stop == span.start + 1}
+        self.widths = self._widths()
         self.lefts: list[float] = []
         x = 0.0
         for width in self.widths:
@@ -180,10 +182,17 @@ class GridLayout:
         names = max(text_width(name, 12.5) for name in self.names) + 14
         return max(60.0, self.head_width - min(names, 204))
 
-    def _width(self, at: int) -> float:
-        column = self.columns[at]
-        pulled = self.layout.width_of(self.width_key(at), column.measure or 0)
-        return float(pulled) if pulled else self.fitting_width(at)
+    def _widths(self) -> list[float]:
+        """Each column's own width; of very many, those of a measure are as wide as the widest of a sample."""
+        pulled = [self.layout.width_of(self.width_key(at), each.measure or 0) for at, each in enumerate(self.columns)]
+        if len(self.columns) <= _FITTED_ALONE:
+            return [float(width) or self.fitting_width(at) for at, width in enumerate(pulled)]
+        widest: dict[int, float] = {}
+        step = max(1, len(self.columns) // _FITTED_ALONE)
+        for at in {*range(0, len(self.columns), step), *range(len(self.columns) - len(self.names), len(self.columns))}:
+            measure = self.columns[at].measure or 0
+            widest[measure] = max(widest.get(measure, 0.0), self.fitting_width(at))
+        return [float(width) or widest.get(self.columns[at].measure or 0, 90.0) for at, width in enumerate(pulled)]
 
     def width_key(self, at: int) -> Labels:
         """The labels by which a column's width is kept."""
@@ -191,7 +200,8 @@ class GridLayout:
 
     def fitting_width(self, at: int) -> float:
         """The width that a column's texts need."""
-        head = next((text_width(s.text, 13, 600) for s in self.heads[-1] if s.start == at and s.stop == at + 1), 0)
+        span = self._lowest_span.get(at)
+        head = text_width(span.text, 13, 600) if span is not None else 0.0
         if self.is_course(at):
             return float(min(max(COURSE_WIDTH, head + 20), 260))
         lines = min(_MEASURED, max(20, _MEASURED_CELLS // max(len(self.columns), 1)))
@@ -201,7 +211,7 @@ class GridLayout:
             widest = max(widest, text_width(self.text(len(self.rows) - 1, at), 13, 600))
         worn = self.dresses if self.below else (self.dresses[self.columns[at].measure or 0],)
         marked = 18 if any(dress.signs or dress.goal is not None for dress in worn) else 0
-        folds = 14 if any(s.foldable and s.start == at and s.stop == at + 1 for s in self.heads[-1]) else 0
+        folds = 14 if span is not None and span.foldable else 0
         return float(min(max(widest + marked, head + folds, 40) + 20, 260))
 
     # -- places ----------------------------------------------------------------------------------------
@@ -235,6 +245,20 @@ class GridLayout:
 
     def value(self, row: int, column: int) -> float:
         return float("nan") if self.is_course(column) else figure_at(self.grid, self.line(row), self.columns[column])
+
+    def figures(self, rows: range, columns: range) -> list[tuple[int, NDArray[np.float64]]]:
+        """The figures of a part of the grid that are not blank, by measure; courses are none."""
+        levels, nodes, measures = self.rows.places(rows.start, rows.stop)
+        chosen = [self.columns[at] for at in columns if not self.is_course(at)]
+        found: dict[int, list[NDArray[np.float64]]] = {}
+        for level, measure in sorted(set(zip(levels.tolist(), measures.tolist(), strict=True))):
+            lines = nodes[(levels == level) & (measures == measure)]
+            for across, own in sorted({(each.level, each.measure or 0) for each in chosen}):
+                which = own if measure < 0 else measure
+                places = [each.node for each in chosen if (each.level, each.measure or 0) == (across, own)]
+                block = self.grid.values[level, across][which][np.ix_(lines, places)].ravel()
+                found.setdefault(which, []).append(block[np.isfinite(block)])
+        return [(measure, np.concatenate(blocks)) for measure, blocks in sorted(found.items())]
 
     def text(self, row: int, column: int) -> str:
         line, place = self.line(row), self.columns[column]
@@ -283,15 +307,3 @@ class GridLayout:
         )
         exact = self.exact(row, column) or "blank"
         return f"{where} · {self.column_words(row, column)}\n{exact} · from {counted}{goal}"
-
-
-def _head_name(grid: Grid, measure: int, dress: Dress, style: FigureStyle) -> str:
-    """The measure's name; its unit and scale are said here, once."""
-    name = column_name(grid, measure)
-    if style.unit != grid.styles[measure].unit:
-        name = f"{name.removesuffix(f' ({grid.styles[measure].unit})')} ({style.unit})"
-    if style.scale == 1.0:
-        return name
-    return (
-        f"{name[:-1]} {dress.scale})" if name.endswith(f"({style.unit})") and style.unit else f"{name} ({dress.scale})"
-    )

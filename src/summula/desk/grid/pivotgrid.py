@@ -5,7 +5,6 @@ Painted, not made of widgets: only the cells in view cost anything.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
@@ -61,7 +60,7 @@ class PivotGrid(QAbstractScrollArea):
 
     folded = pyqtSignal(object, bool)  # the path of labels to fold or unfold; whether across
     level_folded = pyqtSignal(int, bool, bool)  # a level, whether across, whether to fold
-    selected = pyqtSignal(object)  # the figures selected, as a list of (measure, figure)
+    selected = pyqtSignal(object)  # the figures selected, as a list of (measure, its figures)
     field_dropped = pyqtSignal(str, str)  # field, clause
     rows_asked = pyqtSignal()  # the rows behind the figure under the cursor
     member_asked = pyqtSignal(str)  # "only", "not", "into", "bundle": of the chosen members
@@ -69,6 +68,7 @@ class PivotGrid(QAbstractScrollArea):
     order_asked = pyqtSignal(int, str)  # a measure, and "largest", "smallest" or "" for the members' own order
     width_set = pyqtSignal(int, int)  # a column (-1: the lines' heads) and its width; 0: as wide as it needs
     menu_asked = pyqtSignal(QMenu)  # a menu about the chosen member, to be added to
+    refused = pyqtSignal(str, str)  # what cannot be done, and what can
     phrase_asked = pyqtSignal()  # the phrase, to be copied
 
     def __init__(self) -> None:
@@ -241,9 +241,7 @@ class PivotGrid(QAbstractScrollArea):
         layout, span = self.layout_, self._span()
         if layout is not None and span is not None:
             rows, columns = range(span[0], span[2] + 1), range(span[1], span[3] + 1)
-            if len(rows) * len(columns) <= copying.MOST_CELLS:
-                figures = [(layout.measure(row, at), layout.value(row, at)) for at in columns for row in rows]
-                self.selected.emit([each for each in figures if not math.isnan(each[1])])
+            self.selected.emit(layout.figures(rows, columns))
             words = f"{layout.line(cursor[0]).label}, {layout.column_words(*cursor)}: {layout.text(*cursor)}"
             self.setAccessibleDescription(words)
         self.view().update()
@@ -298,7 +296,12 @@ class PivotGrid(QAbstractScrollArea):
 
     def copy(self) -> None:
         clipboard, layout = QGuiApplication.clipboard(), self.layout_
-        if clipboard is not None and layout is not None and len(layout.rows):
+        if clipboard is None or layout is None or not len(layout.rows):
+            return
+        first, left, last, right = self._copied_span(layout)
+        if (last - first + 1) * (right - left + 1) > copying.MOST_CELLS:
+            self.refused.emit("so many cells are more than a clipboard should hold", "hand them out as CSV or XLSX")
+        else:
             clipboard.setMimeData(copying.as_cells(layout, self._copied_span(layout)))
 
     def copy_picture(self) -> None:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-import statistics
 import time
+from typing import Any
 
 import msgspec
+import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
@@ -43,6 +44,8 @@ from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.sceneview import SceneView
 from summula.desk.work import QUICK_ROWS, Work
 
+MOST_COLUMNS = 5_000
+
 
 class SummaryPage(QWidget):
     """Listens to the summary in view; every change goes through the session."""
@@ -68,6 +71,7 @@ class SummaryPage(QWidget):
         self.pivot = PivotGrid()
         self.pivot.selected.connect(self._selected)
         self.pivot.field_dropped.connect(self.add_field)
+        self.pivot.refused.connect(lambda wrong, remedy: session.refuse(Refusal(wrong, remedy)))
         self.pivot.phrase_asked.connect(self.copy_phrase)
         self.deeds = GridDeeds(self)
         self.beside = SummaryMargin(self)
@@ -172,6 +176,11 @@ class SummaryPage(QWidget):
         if form == "grid":
             if grid.empty:
                 self.pivot.show_message("No rows are left. Loosen a condition after 'where', or take it away.")
+            elif grid.columns.levels[-1].size * len(grid.names) > MOST_COLUMNS:
+                columns = grid.columns.levels[-1].size * len(grid.names)
+                self.pivot.show_message(
+                    f"{columns:,} columns are more than can be read. Swap by and across, or keep the top few."
+                )
             else:
                 dresses = with_goals(summary.dresses, self.session.folio.levers)
                 self.pivot.show_grid(grid, summary.folded, dresses, summary.layout, summary.folded_across)
@@ -209,17 +218,16 @@ class SummaryPage(QWidget):
     def _busy(self, busy: bool) -> None:
         self.status.work(busy, "working it out …")
 
-    def _selected(self, chosen: list[tuple[int, float]]) -> None:
+    def _selected(self, chosen: list[tuple[int, Any]]) -> None:
         """The selection's sum, mean and median; of its first measure where it holds several."""
         grid = self.grid
-        if not chosen or grid is None:
+        measure, figures = next(((which, each) for which, each in chosen if len(each)), (0, ()))
+        if not len(figures) or grid is None:
             self.status.select("")
             return
-        measure = chosen[0][0]
-        figures = [figure for which, figure in chosen if which == measure]
         write = grid.styles[measure].text
-        total, median = math.fsum(figures), statistics.median(figures)
-        of = "" if len(figures) == len(chosen) else f" of {column_name(grid, measure)}"
+        total, median = math.fsum(figures), float(np.median(figures))
+        of = "" if sum(len(each) for _, each in chosen) == len(figures) else f" of {column_name(grid, measure)}"
         account = f"sum {write(total)} · mean {write(total / len(figures))} · median {write(median)}"
         self.status.select(f"Selected {said(len(figures), 'cell')}{of}: {account}")
 

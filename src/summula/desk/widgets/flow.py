@@ -10,12 +10,18 @@ class FlowLayout(QLayout):
     def __init__(self, parent: QWidget, gap: int = 6, line_gap: int = 4) -> None:
         super().__init__(parent)
         self._items: list[QLayoutItem] = []
+        self._heights: dict[int, int] = {}  # by width: asked hundreds of times between two changes
         self._gap, self._line_gap = gap, line_gap
         self.setContentsMargins(0, 0, 0, 0)
 
     def addItem(self, item: QLayoutItem | None) -> None:
         if item is not None:
             self._items.append(item)
+            self._heights.clear()
+
+    def invalidate(self) -> None:
+        self._heights.clear()
+        super().invalidate()
 
     def count(self) -> int:
         return len(self._items)
@@ -24,6 +30,7 @@ class FlowLayout(QLayout):
         return self._items[index] if 0 <= index < len(self._items) else None
 
     def takeAt(self, index: int) -> QLayoutItem | None:
+        self._heights.clear()
         return self._items.pop(index) if 0 <= index < len(self._items) else None
 
     def expandingDirections(self) -> Qt.Orientation:
@@ -33,7 +40,10 @@ class FlowLayout(QLayout):
         return True
 
     def heightForWidth(self, width: int) -> int:
-        return self._set(QRect(0, 0, width, 0), place=False)
+        found = self._heights.get(width)
+        if found is None:
+            found = self._heights[width] = self._set(QRect(0, 0, width, 0), place=False)
+        return found
 
     def setGeometry(self, area: QRect) -> None:
         super().setGeometry(area)
