@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.summaries import comparisons
-from summula.core.summaries.aggregates import Fold
+from summula.core.summaries.aggregates import figures
 from summula.core.summaries.axis import Axis, Placed, RawAxis, finished, level_codes, raw_axis, widened
 from summula.core.summaries.cells import Cells, Dimension, fold, forget_oldest
 from summula.core.summaries.figures import FigureStyle, decimals_for, plain_pattern, split_unit
+from summula.core.summaries.fold import Fold
 from summula.core.summaries.grid import Block, Grid, LevelPair
 from summula.core.summaries.keeping import Kept, keep
 from summula.core.summaries.lever import value_of
@@ -166,7 +167,7 @@ def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
 
 def _calculate(calculation: Calculation, folded: Fold, level: LevelPair) -> Block:
     if isinstance(calculation, Aggregate):
-        return folded.figures(calculation, level)
+        return figures(folded, calculation, level)
     if isinstance(calculation, Number):
         return np.full(folded.row_counts(level).shape, calculation.value)
     if isinstance(calculation, Lever):

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from summula.core.fields.heading import PARTS, Encoded, Heading, coarsen, encode_heading
 from summula.core.summaries.conditions import holds_by_member, holds_by_row
 from summula.core.summaries.phrase import Condition
-from summula.core.tables.column import Mask, smallest_code_type
+from summula.core.tables.column import STRETCH, Mask, smallest_code_type, stretches
 from summula.core.tables.table import Table
 
 Dimension = Heading | Condition
@@ -26,7 +26,6 @@ Part = Literal["count", "sum", "min", "max", "first", "last"]
 Figures = NDArray[np.float64]
 
 _DENSE = 1 << 22  # the most combinations counted in one dense pass
-_STRETCH = 1 << 16
 _BY_MONTH = {"year", "half", "quarter", "month", "year-half", "year-quarter", "year-month"} | {
     part for part in PARTS if part.startswith("fiscal ")
 }
@@ -138,13 +137,20 @@ def counted(places: NDArray[Any], size: int, weights: Figures | None = None) -> 
 
     Counted a stretch at a time: numpy widens the places to 64 bits first, and a stretch stays in the cache.
     """
-    if len(places) <= _STRETCH or size > _STRETCH:
+    if len(places) <= STRETCH:
         return np.bincount(places, weights=weights, minlength=size).astype(np.float64, copy=False)
     total = np.zeros(size)
-    for start in range(0, len(places), _STRETCH):
-        stretch = slice(start, start + _STRETCH)
-        total += np.bincount(places[stretch], weights=None if weights is None else weights[stretch], minlength=size)
+    for part in stretches(len(places), max(STRETCH, size)):
+        total += np.bincount(places[part], weights=None if weights is None else weights[part], minlength=size)
     return total
+
+
+def looked_up(table: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
+    """`table[places]`, a stretch at a time: numpy widens the places to 64 bits first."""
+    found = np.empty(len(places), dtype=table.dtype)
+    for part in stretches(len(places)):
+        np.take(table, places[part], out=found[part])
+    return found
 
 
 def forget_oldest(memo: dict[Any, Any], kind: str, most: int = 64) -> None:
@@ -276,12 +282,11 @@ class Packed:
     def of(cls, table: Table, name: str) -> Packed | None:
         """The packing of a number field without blanks; None where its units are too large or not whole."""
         column = table.number(name)
-        if column.blank is not None or column.rows <= _STRETCH:
+        if column.blank is not None or column.rows <= STRETCH:
             return None
         key = ("greatest", name)
         if key not in table.memo:
-            whole = bool(np.all(column.values == np.rint(column.values)))
-            table.memo[key] = float(np.abs(column.values).max()) if whole else math.inf
+            table.memo[key] = _greatest_whole(column.values)
         greatest = table.memo[key]
         if not greatest < 2.0**28:
             return None
@@ -301,6 +306,17 @@ class Packed:
         return counts, sums
 
 
+def _greatest_whole(values: Figures) -> float:
+    """The greatest size among whole numbers; infinite where one is not whole."""
+    greatest = 0.0
+    for part in stretches(len(values)):
+        here = values[part]
+        if not np.array_equal(here, np.rint(here)):
+            return math.inf
+        greatest = max(greatest, float(here.max()), -float(here.min()))
+    return greatest
+
+
 def combine(
     columns: Sequence[NDArray[Any]], sizes: Sequence[int], *, most: int | None = None, packed: Packed | None = None
 ) -> Combined | None:
@@ -310,6 +326,9 @@ def combine(
     """
     records = len(columns[0])
     dense = max(_DENSE, 4 * records)
+    if len(columns) > 1 and math.prod(sizes) <= min(dense, 1 << 31):
+        combined = _dense_pass(columns, sizes, packed)
+        return None if most is not None and len(combined.codes) > most else combined
     ids: NDArray[Any] = columns[0]
     size = sizes[0]
     settled = np.zeros((1, 0), dtype=np.int64)  # codes of the ids before the pending columns
@@ -331,6 +350,20 @@ def combine(
     return None if most is not None and len(combined.codes) > most else combined
 
 
+def _dense_pass(columns: Sequence[NDArray[Any]], sizes: Sequence[int], packed: Packed | None) -> Combined:
+    """All columns combined and counted in one pass, a stretch at a time."""
+    size = math.prod(sizes)
+    kind = smallest_code_type(size)
+    ids = np.empty(len(columns[0]), dtype=kind)
+    for part in stretches(len(ids)):
+        here = ids[part]
+        here[:] = columns[0][part]
+        for column, column_size in zip(columns[1:], sizes[1:], strict=True):
+            here *= kind.type(column_size)
+            here += column[part].astype(kind, copy=False)
+    return _settle(ids, size, np.zeros((1, 0), dtype=np.int64), list(sizes), packed)
+
+
 def _settle(
     ids: NDArray[Any], size: int, settled: NDArray[np.int64], pending: list[int], packed: Packed | None
 ) -> Combined:
@@ -348,7 +381,7 @@ def _settle(
         else:
             renumbered = np.zeros(size, dtype=kind)
             renumbered[occurring] = np.arange(len(occurring), dtype=kind)
-            compact = renumbered[ids]
+            compact = looked_up(renumbered, ids)
     else:
         occurring, inverse, whole = np.unique(ids, return_inverse=True, return_counts=True)
         counts, sums = whole.astype(np.float64), None

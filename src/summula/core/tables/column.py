@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import date
 
@@ -85,6 +86,16 @@ class DateColumn:
 
 
 Column = CodedColumn | NumberColumn | DateColumn
+
+
+STRETCH = 1 << 16
+
+
+def stretches(rows: int, length: int = STRETCH) -> Iterator[slice]:
+    """Slices that cover so many rows. Work on one stretch after another stays in the cache, and needs no room for
+    halfway results as long as the table."""
+    for start in range(0, rows, length):
+        yield slice(start, min(start + length, rows))
 
 
 def smallest_code_type(size: int) -> np.dtype[np.unsignedinteger]:

@@ -1,0 +1,72 @@
+"""What a question costs as rows grow tenfold: time, and memory beside the table."""
+
+from __future__ import annotations
+
+import gc
+import tracemalloc
+from collections.abc import Callable
+
+from benchmarks.timing import best
+from summula.core.summaries import Phrase, Vocabulary, answer, parse
+from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
+from summula.core.tables.table import Table
+
+ASKED = {
+    "filtered sum": 'show sum of Takings by Route across Vessel where Ticket is not "Staff pass"',
+    "mean by month": 'show mean of Takings by year of "Sailed on" then month of "Sailed on"',
+    "median": "show median of Takings by Route across Vessel",
+    "distinct count": "show distinct count of Passengers by Route across Vessel",
+    "top five gathered": "show sum of Takings by Vessel keeping top 5 Vessel by sum of Takings gathering the rest",
+    "shares": 'show sum of Takings as share of row by Weather across quarter of "Sailed on"',
+}
+
+
+def _forgetful(table: Table) -> Callable[[], None]:
+    """Forgets all that earlier questions left, so that each begins with the encoded table alone."""
+    lasting = set(table.memo)
+
+    def forget() -> None:
+        for key in [each for each in table.memo if each not in lasting]:
+            del table.memo[key]
+
+    return forget
+
+
+def encoded_bytes(table: Table) -> int:
+    """The bytes of the table's columns."""
+    total = 0
+    for column in table.columns:
+        arrays = [column.blank]
+        if isinstance(column, CodedColumn):
+            arrays.append(column.codes)
+        elif isinstance(column, NumberColumn):
+            arrays.append(column.values)
+        elif isinstance(column, DateColumn):
+            arrays += [column.days, column.seconds]
+        total += sum(array.nbytes for array in arrays if array is not None)
+    return total
+
+
+def growth(small: Table, large: Table) -> None:
+    """Growth of time from the small table to the large one, and peak memory of each question at the large one."""
+    times = large.rows / small.rows
+    print(f"Growth from {small.rows:,} to {large.rows:,} rows   goal: time no worse than {times:.0f}-fold, memory under 1.5")
+    forget_small, forget_large = _forgetful(small), _forgetful(large)
+    held = encoded_bytes(large)
+    print(f"    the encoded table takes {held / 1e6:.0f} MB")
+    for name, text in ASKED.items():
+        phrases: list[Phrase] = [parse(text, Vocabulary(table)) for table in (small, large)]
+        first = best(lambda p=phrases[0]: answer(p, small), 5, forget_small)  # type: ignore[misc]
+        second = best(lambda p=phrases[1]: answer(p, large), 3, forget_large)  # type: ignore[misc]
+        forget_large()
+        gc.collect()
+        tracemalloc.start()
+        answer(phrases[1], large)
+        _, peak = tracemalloc.get_traced_memory()
+        tracemalloc.stop()
+        print(
+            f"    {name:20}{first:9.1f} ms {second:9.1f} ms   growth {second / first:5.1f}"
+            f"   peak beside the table {peak / 1e6:6.0f} MB, ratio {peak / held:5.2f}"
+        )
+    forget_small()
+    forget_large()

@@ -1,0 +1,160 @@
+"""Cells under a mask, laid on two axes: what every figure is worked out from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any, cast
+
+import numpy as np
+from numpy.typing import NDArray
+
+from summula.core.refusal import Refusal
+from summula.core.summaries.axis import RawAxis
+from summula.core.summaries.cells import Cells, Part, counted, looked_up
+from summula.core.summaries.phrase import Aggregate
+from summula.core.tables.column import Mask
+
+Block = NDArray[np.float64]
+Groups = NDArray[np.signedinteger]
+_MOST_FIGURES = 20_000_000
+
+
+@dataclass(frozen=True, eq=False)
+class Fold:
+    """Cells under a mask, laid on two axes. Blocks are (row nodes, column nodes) of a level pair."""
+
+    cells: Cells
+    mask: Mask | None
+    rows: RawAxis
+    columns: RawAxis
+    memo: dict[Any, Any] = field(default_factory=dict, repr=False)
+
+    def __post_init__(self) -> None:
+        if self.rows.nodes * self.columns.nodes > _MOST_FIGURES:
+            raise Refusal(
+                f"this would lay out {self.rows.nodes:,} by {self.columns.nodes:,} figures",
+                "take a heading away, keep fewer members, or use bands",
+            )
+
+    def row_counts(self, level: tuple[int, int]) -> Block:
+        """How many rows stand behind each figure of a level pair."""
+        key = ("rows", level)
+        found: Block | None = self.memo.get(key)
+        if found is None:
+            found = self.memo[key] = self.added(Aggregate("rows"), None, level)
+        return found
+
+    def _selected(self, aggregate: Aggregate) -> Mask | None:
+        mask = self.mask
+        for condition in aggregate.where:
+            passes = self.cells.passes(condition)
+            mask = passes if mask is None else mask & passes
+        return mask
+
+    def _places(self, aggregate: Aggregate) -> tuple[NDArray[np.intp], NDArray[np.intp] | None]:
+        """The finest figure each selected cell goes to, and which cells those are (None: all)."""
+        key = ("places", aggregate.where)
+        found = self.memo.get(key)
+        if found is None:
+            flat = flat_places(self.cells, self.rows, self.columns)
+            mask = self._selected(aggregate)
+            chosen = None if mask is None else chosen_cells(self.cells, mask)
+            found = (flat if chosen is None else flat[chosen], chosen)
+            self.memo[key] = found
+        return cast(tuple[NDArray[np.intp], "NDArray[np.intp] | None"], found)
+
+    def added(self, aggregate: Aggregate, part: Part | None, level: tuple[int, int]) -> Block:
+        """A part summed up to a level pair; `part` None adds up the rows."""
+        key = ("part", aggregate.field if part else None, part, aggregate.where)
+        finest: Block | None = self.memo.get(key)
+        shape = (self.rows.nodes, self.columns.nodes)
+        if finest is None:
+            places, chosen = self._places(aggregate)
+            weights = self._weights(aggregate, part)
+            if weights is not None and chosen is not None:
+                weights = chosen_weights(self.cells, chosen, weights)
+            size = shape[0] * shape[1]
+            finest = counted(places, size, weights).reshape(shape)
+            self.memo[key] = finest
+        return self.rolled(np.add, finest, level)
+
+    def _weights(self, aggregate: Aggregate, part: Part | None) -> Block | None:
+        if part is None:
+            return self.cells.rows
+        assert aggregate.field is not None
+        if part == "count" and self.cells.table.column(aggregate.field).blank is None:
+            return self.cells.rows
+        return self.cells.part(aggregate.field, part)
+
+    def extreme(self, aggregate: Aggregate, part: Part, level: tuple[int, int]) -> Block:
+        """The least ("min", "first") or greatest ("max", "last") of a part up to a level pair."""
+        assert aggregate.field is not None
+        least = part in ("min", "first")
+        operation = np.minimum if least else np.maximum
+        places, chosen = self._places(aggregate)
+        weights = self.cells.part(aggregate.field, part)
+        finest = np.full(self.rows.nodes * self.columns.nodes, np.inf if least else -np.inf)
+        operation.at(finest, places, weights if chosen is None else weights[chosen])
+        block = self.rolled(operation, finest.reshape(self.rows.nodes, self.columns.nodes), level)
+        return np.where(np.isinf(block), np.nan, block)
+
+    def rolled(self, operation: np.ufunc, finest: NDArray[Any], level: tuple[int, int]) -> NDArray[Any]:
+        block = finest
+        if block.size == 0:
+            nothing = np.inf if operation is np.minimum else -np.inf if operation is np.maximum else 0.0
+            return np.full((len(self.rows.starts[level[0]]), len(self.columns.starts[level[1]])), nothing)
+        if level[0] < self.rows.depth:
+            block = operation.reduceat(block, self.rows.starts[level[0]], axis=0)
+        if level[1] < self.columns.depth:
+            block = operation.reduceat(block, self.columns.starts[level[1]], axis=1)
+        return block
+
+    def row_groups(self, aggregate: Aggregate, level: tuple[int, int]) -> tuple[Groups, tuple[int, int]]:
+        """For each row of the table its figure's place at a level pair, or -1; and the block's shape."""
+        rows, columns = self.rows.starts[level[0]], self.columns.starts[level[1]]
+        row_nodes = self.rows.node_of_finest(level[0])[self.rows.node_of_cell]
+        column_nodes = self.columns.node_of_finest(level[1])[self.columns.node_of_cell]
+        kind = np.int32 if len(rows) * len(columns) < 2**31 else np.int64
+        of_cell = (row_nodes * len(columns) + column_nodes).astype(kind)
+        mask = self._selected(aggregate)
+        if mask is not None:
+            of_cell[~mask] = -1
+        cell_of_row = self.cells.cell_of_row
+        return (of_cell if cell_of_row is None else looked_up(of_cell, cell_of_row)), (len(rows), len(columns))
+
+
+def chosen_cells(cells: Cells, mask: Mask) -> NDArray[np.intp]:
+    """The cells that a mask lets through; the last mask is remembered, since a board's panels share it."""
+    last = cells.memo.get("chosen")
+    if last is None or last[0] is not mask:
+        last = (mask, np.flatnonzero(mask))
+        cells.memo["chosen"] = last
+    return cast("NDArray[np.intp]", last[1])
+
+
+def chosen_weights(cells: Cells, chosen: NDArray[np.intp], weights: Block) -> Block:
+    """The chosen cells' part of some weights; remembered while the choice lasts, for the next panel asks the same."""
+    last = cells.memo.get("chosen weights")
+    if last is None or last[0] is not chosen:
+        last = (chosen, {})
+        cells.memo["chosen weights"] = last
+    of_choice: dict[int, tuple[Block, Block]] = last[1]
+    found = of_choice.get(id(weights))
+    if found is None:
+        found = (weights, weights[chosen])  # the weights are kept too, so that no other can take their id
+        of_choice[id(weights)] = found
+    return found[1]
+
+
+def flat_places(cells: Cells, rows: RawAxis, columns: RawAxis) -> NDArray[np.intp]:
+    """Each cell's place among the finest figures; remembered for axes that keeping has not recoded."""
+    lasting = all(cells.memo.get(("axis", axis.headings)) is axis for axis in (rows, columns))
+    key = ("flat", rows.headings, columns.headings)
+    found = cells.memo.get(key) if lasting else None
+    if found is None:
+        found = rows.node_of_cell.astype(np.intp)
+        found *= columns.nodes
+        found += columns.node_of_cell
+        if lasting:
+            cells.memo[key] = found
+    return cast("NDArray[np.intp]", found)
