@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from summula.core.fields.labels import label_of
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Choice, Slicer
-from summula.core.summaries.cells import Cells, counted
+from summula.core.summaries.cells import Cells
+from summula.core.summaries.combinations import counted
 from summula.core.summaries.fold import chosen_cells
 
 

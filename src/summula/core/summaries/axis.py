@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from summula.core.fields.heading import Heading, Member
 from summula.core.refusal import Refusal
-from summula.core.summaries.cells import combine
+from summula.core.summaries.combinations import combine
 
 Indices = NDArray[np.intp]
 _MOST_NODES = 2_000_000
@@ -97,7 +97,9 @@ def raw_axis(placed: Sequence[Placed], cells: int) -> RawAxis:
     if not placed:
         ids = np.zeros(cells, dtype=np.uint8)
         return RawAxis((), (), ids, np.zeros((1, 0), dtype=np.int64), (np.zeros(1, dtype=np.intp),))
-    combined = combine([each.codes for each in placed], [len(each.members) for each in placed])
+    # A blank is a member of every heading, the last, but seldom occurs: without it the codes are dense.
+    sizes = [int(each.codes.max()) + 1 if len(each.codes) else len(each.members) for each in placed]
+    combined = combine([each.codes for each in placed], sizes, tally=False)
     if combined is None or len(combined.codes) > _MOST_NODES:
         names = " and ".join(heading.field for heading in headings)
         raise Refusal(f"{names} together have too many members to lay out", "take a heading away, or use bands")

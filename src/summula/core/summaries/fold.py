@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from summula.core.refusal import Refusal
 from summula.core.summaries.axis import RawAxis
-from summula.core.summaries.cells import Cells, Part, counted, looked_up
+from summula.core.summaries.cells import Cells, Part
+from summula.core.summaries.combinations import counted, looked_up
 from summula.core.summaries.phrase import Aggregate
 from summula.core.tables.column import Mask
 

@@ -9,7 +9,8 @@ from typing import Any, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from summula.core.summaries.cells import Cells, counted
+from summula.core.summaries.cells import Cells
+from summula.core.summaries.combinations import counted
 from summula.core.summaries.fold import Block, Fold, Groups
 from summula.core.summaries.phrase import Aggregate
 from summula.core.tables.column import STRETCH, NumberColumn, stretches

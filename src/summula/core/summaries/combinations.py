@@ -1,0 +1,204 @@
+"""Combinations of code columns: which occur, how often, and which one each record has."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from summula.core.tables.column import STRETCH, smallest_code_type, stretches
+from summula.core.tables.table import Table
+
+Figures = NDArray[np.float64]
+_DENSE = 1 << 22  # the most combinations counted in one dense pass
+
+
+def counted(places: NDArray[Any], size: int, weights: Figures | None = None) -> Figures:
+    """How many (or how much weight) fall on each of `size` places.
+
+    Counted a stretch at a time: numpy widens the places to 64 bits first, and a stretch stays in the cache.
+    """
+    if len(places) <= STRETCH:
+        return np.bincount(places, weights=weights, minlength=size).astype(np.float64, copy=False)
+    total = np.zeros(size)
+    for part in stretches(len(places), max(STRETCH, size)):
+        total += np.bincount(places[part], weights=None if weights is None else weights[part], minlength=size)
+    return total
+
+
+def looked_up(table: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
+    """`table[places]`, a stretch at a time: numpy widens the places to 64 bits first."""
+    found = np.empty(len(places), dtype=table.dtype)
+    for part in stretches(len(places)):
+        np.take(table, places[part], out=found[part])
+    return found
+
+
+class Combined(NamedTuple):
+    """For n records and k columns: the combination each record has (n), the combinations in lexicographic
+    order (m, k), the records of each (m), and their sums (m) where they came along."""
+
+    ids: NDArray[np.unsignedinteger]
+    codes: NDArray[np.int64]
+    counts: Figures
+    sums: Figures | None
+
+
+@dataclass(frozen=True, eq=False)
+class Packed:
+    """Whole units to be summed and counted in one pass.
+
+    Each weight is raised by 2**bits, so that a stretch's total holds the count in its upper bits and the sum in its
+    lower ones. Both are exact while stretch * greatest < 2**(bits-1) and stretch * 2**bits < 2**52.
+    """
+
+    weights: Figures
+    stretch: int
+    bits: int
+
+    @classmethod
+    def of(cls, table: Table, name: str) -> Packed | None:
+        """The packing of a number field without blanks; None where its units are too large or not whole."""
+        column = table.number(name)
+        if column.blank is not None or column.rows <= STRETCH:
+            return None
+        key = ("greatest", name)
+        if key not in table.memo:
+            table.memo[key] = _greatest_whole(column.values)
+        greatest = table.memo[key]
+        if not greatest < 2.0**28:
+            return None
+        power = min(16, int((49 - math.log2(max(greatest, 1.0))) // 2))
+        return cls(column.values, 1 << power, 51 - power)
+
+    def counted(self, places: NDArray[Any], size: int) -> tuple[Figures, Figures]:
+        """How many fall on each of `size` places, and the sums of their weights."""
+        one = 2.0**self.bits
+        counts, sums = np.zeros(size), np.zeros(size)
+        for start in range(0, len(places), self.stretch):
+            part = slice(start, start + self.stretch)
+            both = np.bincount(places[part], weights=self.weights[part] + one, minlength=size)
+            count = np.rint(both / one)
+            counts += count
+            sums += both - count * one
+        return counts, sums
+
+
+def _greatest_whole(values: Figures) -> float:
+    """The greatest size among whole numbers; infinite where one is not whole."""
+    greatest = 0.0
+    for part in stretches(len(values)):
+        here = values[part]
+        if not np.array_equal(here, np.rint(here)):
+            return math.inf
+        greatest = max(greatest, float(here.max()), -float(here.min()))
+    return greatest
+
+
+def combine(
+    columns: Sequence[NDArray[Any]],
+    sizes: Sequence[int],
+    *,
+    most: int | None = None,
+    packed: Packed | None = None,
+    tally: bool = True,
+) -> Combined | None:
+    """Distinct combinations of code columns; None as soon as there are over `most`.
+
+    With `packed` weights, their sums too, where they can be had in the same pass. Without `tally` it is told which
+    combinations occur, but not how often (their counts are 1).
+    """
+    records = len(columns[0])
+    dense = max(_DENSE, 4 * records)
+    if len(columns) > 1 and math.prod(sizes) <= min(dense, 1 << 31):
+        combined = _dense_pass(columns, sizes, packed, tally)
+        return None if most is not None and len(combined.codes) > most else combined
+    ids: NDArray[Any] = columns[0]
+    size = sizes[0]
+    settled = np.zeros((1, 0), dtype=np.int64)  # codes of the ids before the pending columns
+    pending = [sizes[0]]
+    for column, column_size in zip(columns[1:], sizes[1:], strict=True):
+        if size * column_size > dense:
+            ids, settled, *_ = _settle(ids, size, settled, pending, None, tally=False)
+            size, pending = len(settled), []
+            if most is not None and size > most:
+                return None
+            if size * column_size > (1 << 60):
+                return None
+        kind = smallest_code_type(size * column_size)
+        ids = ids.astype(kind, copy=False) * kind.type(column_size)
+        ids += column
+        size *= column_size
+        pending.append(column_size)
+    combined = _settle(ids, size, settled, pending, packed, tally=tally)
+    return None if most is not None and len(combined.codes) > most else combined
+
+
+def _dense_pass(columns: Sequence[NDArray[Any]], sizes: Sequence[int], packed: Packed | None, tally: bool) -> Combined:
+    """All columns combined and counted in one pass, a stretch at a time."""
+    size = math.prod(sizes)
+    kind = smallest_code_type(size)
+    ids = np.empty(len(columns[0]), dtype=kind)
+    for part in stretches(len(ids)):
+        here = ids[part]
+        here[:] = columns[0][part]
+        for column, column_size in zip(columns[1:], sizes[1:], strict=True):
+            here *= kind.type(column_size)
+            here += column[part].astype(kind, copy=False)
+    return _settle(ids, size, np.zeros((1, 0), dtype=np.int64), list(sizes), packed, tally=tally)
+
+
+def _occurs(ids: NDArray[Any], size: int) -> NDArray[np.bool_]:
+    """Which of `size` numbers occur. A few thousand of them show most; the others are looked for."""
+    occurs = np.zeros(size, dtype=np.bool_)
+    occurs[ids[:: max(1, len(ids) // 4096)]] = True
+    missing = np.flatnonzero(~occurs)
+    if len(missing) > 8:
+        occurs[ids] = True
+    else:
+        for each in missing.tolist():
+            occurs[each] = bool((ids == each).any())
+    return occurs
+
+
+def _settle(
+    ids: NDArray[Any],
+    size: int,
+    settled: NDArray[np.int64],
+    pending: list[int],
+    packed: Packed | None,
+    *,
+    tally: bool,
+) -> Combined:
+    """Renumber the combinations that occur from 0, in order."""
+    if size <= max(_DENSE, 4 * len(ids)):
+        if packed is not None and size <= packed.stretch:
+            counts, sums = packed.counted(ids, size)
+        elif tally:
+            counts, sums = counted(ids, size), None
+        else:
+            counts, sums = _occurs(ids, size).astype(np.float64), None
+        occurring = np.flatnonzero(counts)
+        counts, sums = counts[occurring], None if sums is None else sums[occurring]
+        kind = smallest_code_type(len(occurring))
+        if len(occurring) == size:
+            compact = ids.astype(kind, copy=False)
+        else:
+            renumbered = np.zeros(size, dtype=kind)
+            renumbered[occurring] = np.arange(len(occurring), dtype=kind)
+            compact = looked_up(renumbered, ids)
+    else:
+        occurring, inverse, whole = np.unique(ids, return_inverse=True, return_counts=True)
+        counts, sums = whole.astype(np.float64), None
+        compact = inverse.astype(smallest_code_type(len(occurring)))
+    rest = occurring.astype(np.int64)
+    codes = []
+    for pending_size in reversed(pending):
+        rest, code = np.divmod(rest, pending_size)
+        codes.append(code)
+    before = settled[rest]
+    return Combined(compact, np.column_stack([before, *reversed(codes)]), counts, sums)
