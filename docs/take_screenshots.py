@@ -16,11 +16,13 @@ from PyQt6.QtCore import QPoint, QThreadPool
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QApplication
 
-from summula.core.fields import Bands
-from summula.core.folio.model import with_summary
+from summula.core.fields import Bands, Heading
+from summula.core.folio.model import with_lever, with_summary
 from summula.core.preparation import steps
 from summula.core.summaries import parse
 from summula.core.summaries.dress import Dress
+from summula.core.summaries.layout import Layout
+from summula.core.summaries.lever import LeverSetting
 from summula.demo.folio import demo_folio
 from summula.desk.app import application
 from summula.desk.preparing.bundles import BundlesPopover
@@ -90,6 +92,7 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     session.edit(with_summary(session.folio, dressed), "dress")
     shot("summary-dressed")
     session.undo()
+    laid_out(window, shot)
     session.turn_to("s4")
     shot("summary-chart")
     session.turn_to("b8")
@@ -102,6 +105,45 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     shot("board-arranging")
     window.session._saved = window.session.folio  # leave without being asked
     window.close()
+
+
+def laid_out(window: Window, shot: Callable[[str], None]) -> None:
+    """A nested grid laid out by hand, with the popover that does it; levers, courses and goals; a member looked into."""
+    session = window.session
+
+    def shown(name: str, text: str, **what: object) -> None:
+        made = session.new_summary("t1", parse(text, session.vocabulary("t1")), name)
+        folio = with_summary(session.folio, msgspec.structs.replace(session.folio.summary(made.id), **what))
+        session.edit(folio, "lay out")
+        settle()
+
+    shown(
+        "Route, vessel and quarter",
+        'show sum of Takings and sum of Takings as share of column by Route then Vessel across year of "Sailed on" '
+        'then quarter of "Sailed on" keeping top 3 Vessel by sum of Takings in each Route',
+        dresses=(Dress(fill="bars"), Dress()),
+        layout=Layout(subtotals="below", bottom_name="Net", measures="rows"),
+        folded_across=(("2023",), ("2024",)),
+    )
+    page = window.summary_page
+    page.beside.arrange(window.margin)
+    assert page.popover is not None
+    page.popover.move(window.mapToGlobal(QPoint(716, 230)))
+    shot("summary-layout")
+    page.popover.close()
+    fares = LeverSetting("Fare change", 0.04, -0.3, 0.3, 0.02, "0%")
+    aim = LeverSetting("A vessel's year", 220_000, 0, 600_000, 10_000, "£#,##0")
+    session.edit(with_lever(with_lever(session.folio, fares), aim), "levers")
+    shown(
+        "If fares rose",
+        'show sum of Takings * (1 + lever "Fare change") called "With the change" by Route '
+        'across year of "Sailed on"',
+        dresses=(Dress(course=True, goal_lever="A vessel's year"),),
+    )
+    page.deeds.look_into(Heading("Route"), "Aldry – Fenholm", Heading("Vessel"))
+    shot("levers")
+    while session.history.undo_deed:
+        session.undo()
 
 
 def settle(ms: int = 300) -> None:

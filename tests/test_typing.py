@@ -15,7 +15,7 @@ from summula.core.folio import Opened
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
-from summula.core.summaries.completing import complete
+from summula.core.summaries.language.completing import complete
 from summula.core.summaries.starting import MOST, starting_points
 from summula.demo.folio import SUMMARIES
 from summula.desk.pages.startingpoints import PointCard

@@ -15,8 +15,8 @@ from summula.core.folio.model import SUFFIX, TableEntry
 from summula.core.refusal import Refusal, nearest
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.lever import LeverSetting, with_levers
-from summula.core.summaries.printing import print_phrase
 from summula.core.summaries.records import json_record, laid_out
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.field import Kind

@@ -71,7 +71,7 @@ class HandingOut:
     def hand_out_xlsx(self) -> None:
         """The figures as a sheet that others can go on with."""
         from summula.core.handout.workbook import fits, workbook_bytes
-        from summula.core.summaries.printing import print_phrase
+        from summula.core.summaries.language.printing import print_phrase
 
         grid, page = self.grid(), self.session.page()
         if grid is None or page is None:

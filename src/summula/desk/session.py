@@ -38,15 +38,15 @@ from summula.core.preparation.steps import AnyStep, Append
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
+from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.members import exchanged
 from summula.core.summaries.phrase import Aggregate, Measure, Phrase
-from summula.core.summaries.vocabulary import Vocabulary
 from summula.core.tables.table import Table
 
 
 def warm_up() -> None:
     """Make the parser ready (call this in a worker): the first phrase then need not wait for it."""
-    from summula.core.summaries.parsetable import parser
+    from summula.core.summaries.language.parsetable import parser
 
     parser()
 

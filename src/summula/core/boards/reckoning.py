@@ -24,10 +24,10 @@ from summula.core.summaries.answer import answer, dimensions_of, with_defaults
 from summula.core.summaries.cells import Cells, Dimension, fold, is_folded, unfolded
 from summula.core.summaries.dress import Dress
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.language.printing import print_condition
 from summula.core.summaries.layout import PLAIN, Layout
 from summula.core.summaries.periods import last_part_way
 from summula.core.summaries.phrase import Phrase, aggregates_of
-from summula.core.summaries.printing import print_condition
 from summula.core.tables.table import Table
 
 Worn = tuple[Layout, tuple[Dress, ...]]

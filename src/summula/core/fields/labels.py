@@ -71,6 +71,13 @@ def heading_name(heading: Heading) -> str:
     return f"{heading.field} in bands" if heading.bands is not None else heading.field
 
 
+def all_name(heading: Heading) -> str:
+    """All members of a heading together: "All Route", "All months", "All"."""
+    if heading.part is not None:
+        return f"All {heading.part.replace('half', 'halve')}s"
+    return "All" if heading.bands is not None else f"All {heading.field}"
+
+
 def json_member(member: Member) -> Any:
     """The member as exact JSON."""
     if isinstance(member, Others):

@@ -6,7 +6,7 @@ from summula.core.fields.labels import heading_name
 from summula.core.preparation import steps as said
 from summula.core.preparation.effect import Effect
 from summula.core.preparation.steps import AnyStep
-from summula.core.summaries.printing import print_condition
+from summula.core.summaries.language.printing import print_condition
 
 
 def words(step: AnyStep) -> str:

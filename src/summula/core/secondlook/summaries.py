@@ -10,6 +10,7 @@ from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.language.printing import print_condition
 from summula.core.summaries.periods import PartPeriod, first_part_way, last_part_way
 from summula.core.summaries.phrase import (
     Aggregate,
@@ -17,7 +18,6 @@ from summula.core.summaries.phrase import (
     Phrase,
     aggregates_of,
 )
-from summula.core.summaries.printing import print_condition
 from summula.core.tables.table import Table
 
 

@@ -6,15 +6,15 @@
 
 from summula.core.summaries.answer import answer, dimensions_of
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.language.printing import print_phrase
+from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import FORMS, Form, Phrase
-from summula.core.summaries.printing import print_phrase
-from summula.core.summaries.vocabulary import Vocabulary
 
 __all__ = ["FORMS", "Form", "Grid", "Phrase", "Vocabulary", "answer", "dimensions_of", "parse", "print_phrase"]
 
 
 def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
     """The phrase that `text` says; see `grammar.parse`, which is imported when first asked."""
-    from summula.core.summaries.grammar import parse as read
+    from summula.core.summaries.language.grammar import parse as read
 
     return read(text, vocabulary)

@@ -17,6 +17,7 @@ from summula.core.summaries.figures import FigureStyle, decimals_for, plain_patt
 from summula.core.summaries.fold import Fold
 from summula.core.summaries.grid import Block, Grid, LevelPair
 from summula.core.summaries.keeping import Kept, keep
+from summula.core.summaries.language.printing import print_measure
 from summula.core.summaries.lever import value_of
 from summula.core.summaries.phrase import (
     Aggregate,
@@ -30,7 +31,6 @@ from summula.core.summaries.phrase import (
     Phrase,
     aggregates_of,
 )
-from summula.core.summaries.printing import print_measure
 from summula.core.tables.column import Mask, NumberColumn
 from summula.core.tables.table import Table
 

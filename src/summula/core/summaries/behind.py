@@ -12,8 +12,8 @@ from summula.core.summaries.axis import Axis, RawAxis, level_codes
 from summula.core.summaries.cells import fold
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.language.printing import print_condition, print_keep, print_measure
 from summula.core.summaries.phrase import Condition, Phrase, aggregates_of
-from summula.core.summaries.printing import print_condition, print_keep, print_measure
 from summula.core.tables.column import Mask
 from summula.core.tables.table import Table, blanks
 

@@ -12,8 +12,8 @@ from summula.core.fields.heading import Heading, Member, Others
 from summula.core.refusal import Refusal
 from summula.core.summaries.axis import Axis, Indices
 from summula.core.summaries.grid import Block, LevelPair
+from summula.core.summaries.language.printing import print_heading
 from summula.core.summaries.phrase import Comparison, Value
-from summula.core.summaries.printing import print_heading
 
 Blocks = dict[LevelPair, Block]  # one measure: (rows, columns) for each level pair
 

@@ -10,7 +10,7 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from summula.core.fields.labels import heading_name, label_of
+from summula.core.fields.labels import all_name, heading_name, label_of
 from summula.core.summaries.axis import Axis
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import Phrase, Struct
@@ -259,7 +259,7 @@ def _row_label(grid: Grid, layout: Layout, path: Labels, kind: int) -> str:
         return layout.bottom_name
     if not grid.rows.depth:
         return "All rows"
-    return "All" if grid.rows.depth > 1 else f"All {grid.rows.headings[0].field}"
+    return "All" if grid.rows.depth > 1 else all_name(grid.rows.headings[0])
 
 
 def column_label(grid: Grid, layout: Layout, column: Column, level: int) -> str:

@@ -8,6 +8,7 @@ from typing import Any
 from summula.core.fields.labels import heading_name, json_member
 from summula.core.summaries.figures import FigureStyle
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.language.printing import print_heading, print_phrase
 from summula.core.summaries.layout import (
     PLAIN,
     Layout,
@@ -23,7 +24,6 @@ from summula.core.summaries.layout import (
 )
 from summula.core.summaries.lever import standings
 from summula.core.summaries.phrase import Phrase
-from summula.core.summaries.printing import print_heading, print_phrase
 
 
 def json_record(grid: Grid, phrase: Phrase) -> dict[str, Any]:

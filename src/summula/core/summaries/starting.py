@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from summula.core.refusal import Refusal
-from summula.core.summaries.grammar import parse
+from summula.core.summaries.language.grammar import parse
+from summula.core.summaries.language.printing import name_text
+from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Phrase
-from summula.core.summaries.printing import name_text
-from summula.core.summaries.vocabulary import Vocabulary
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
 from summula.core.tables.table import Table
 

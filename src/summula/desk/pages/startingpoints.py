@@ -12,8 +12,8 @@ from summula.core.charts import Look, Scene, draw
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.phrase import Form, Phrase
-from summula.core.summaries.printing import print_phrase
 from summula.core.summaries.starting import StartingPoint, starting_points
 from summula.core.tables.table import Table
 from summula.desk.theme import colour, font, text_width

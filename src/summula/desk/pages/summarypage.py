@@ -21,10 +21,10 @@ from summula.core.summaries.dress import with_goals
 from summula.core.summaries.editing import swap_axes, with_field
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.lever import with_levers
 from summula.core.summaries.periods import last_part_way
 from summula.core.summaries.phrase import FORMS, Form, Phrase
-from summula.core.summaries.printing import print_phrase
 from summula.desk.board.putonboard import open_boards
 from summula.desk.frame.contents import dragged_field
 from summula.desk.frame.margin import Margin, Note

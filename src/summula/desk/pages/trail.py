@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from summula.core.fields.labels import heading_name
+from summula.core.fields.labels import all_name, heading_name
 from summula.core.summaries.members import Way
 from summula.desk.theme import colour, font
 
@@ -35,7 +35,7 @@ class Trail(QWidget):
                 widget.hide()
                 widget.deleteLater()
         for at, way in enumerate(ways):
-            before = QPushButton(f"All {heading_name(way.heading)}" if at == 0 else ways[at - 1].label)
+            before = QPushButton(all_name(way.heading) if at == 0 else ways[at - 1].label)
             before.setProperty("quiet", "true")
             before.setToolTip("Back to here (Alt+Left goes one step back)")
             before.clicked.connect(lambda _, at=at: self.asked.emit(at))

@@ -19,9 +19,9 @@ from PyQt6.QtWidgets import (
 from summula.core.fields.heading import encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.summaries import editing, parse
+from summula.core.summaries.language.printing import print_condition
+from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Condition, Phrase, Value
-from summula.core.summaries.printing import print_condition
-from summula.core.summaries.vocabulary import Vocabulary
 from summula.core.tables.table import Table
 from summula.desk.phrase.phrasewords import Word
 from summula.desk.phrase.popoverparts import Say, done, foot, typed

@@ -25,9 +25,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QV
 from summula.core.refusal import Refusal
 from summula.core.summaries import parse
 from summula.core.summaries.editing import Clause, with_field
+from summula.core.summaries.language.printing import print_phrase
+from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Phrase
-from summula.core.summaries.printing import print_phrase
-from summula.core.summaries.vocabulary import Vocabulary
 from summula.desk.frame.contents import dragged_field
 from summula.desk.phrase.phrasewords import Word, words_of
 from summula.desk.theme import colour, font, text_width
@@ -330,7 +330,7 @@ class PhraseBar(QWidget):
         refusal = self._refusal
         if refusal is None or refusal.span is None or refusal.suggestion is None:
             return
-        from summula.core.summaries.printing import name_text
+        from summula.core.summaries.language.printing import name_text
 
         text, (start, end) = self.text.toPlainText(), refusal.span
         known = self.vocabulary is not None and self.vocabulary.table.has(refusal.suggestion)

@@ -20,6 +20,8 @@ from summula.core.fields.bands import Bands
 from summula.core.fields.heading import PARTS, Heading
 from summula.core.refusal import Refusal
 from summula.core.summaries import editing, parse
+from summula.core.summaries.language.printing import print_measure
+from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import (
     FORMS,
     Aggregate,
@@ -30,8 +32,6 @@ from summula.core.summaries.phrase import (
     Number,
     Phrase,
 )
-from summula.core.summaries.printing import print_measure
-from summula.core.summaries.vocabulary import Vocabulary
 from summula.desk.phrase.conditionpopover import condition_popover
 from summula.desk.phrase.keeppopover import keep_popover, order_popover
 from summula.desk.phrase.phrasewords import Word, heading_words

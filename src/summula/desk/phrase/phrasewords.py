@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from summula.core.fields.heading import Heading
+from summula.core.summaries.language.printing import print_calculation, print_condition, print_order
 from summula.core.summaries.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase
-from summula.core.summaries.printing import print_calculation, print_condition, print_order
 
 
 @dataclass(frozen=True)

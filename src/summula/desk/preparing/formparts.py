@@ -10,10 +10,10 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QListWidget
 
 from summula.core.fields.bands import Bands
 from summula.core.refusal import Refusal
-from summula.core.summaries.grammar import parse
+from summula.core.summaries.language.grammar import parse
+from summula.core.summaries.language.printing import number_text, print_condition
+from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Condition
-from summula.core.summaries.printing import number_text, print_condition
-from summula.core.summaries.vocabulary import Vocabulary
 from summula.core.tables.table import Table
 from summula.desk.theme import colour, font
 

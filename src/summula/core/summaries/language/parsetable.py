@@ -2,7 +2,7 @@
 
 Working out the LALR table of the grammar takes most of a second; reading it takes milliseconds. The table is plain
 data (MessagePack) beside the grammar, with the grammar's digest in it: a grammar that has changed since is worked out
-anew. After a change of the grammar: `python -m summula.core.summaries.parsetable`.
+anew. After a change of the grammar: `python -m summula.core.summaries.language.parsetable`.
 """
 
 from __future__ import annotations
@@ -18,9 +18,9 @@ from lark import Lark
 from lark.grammar import Rule
 from lark.lexer import TerminalDef
 
-from summula.core.summaries.lexing import PhraseLexer
+from summula.core.summaries.language.lexing import PhraseLexer
 
-_FOLDER = files("summula.core.summaries")
+_FOLDER = files("summula.core.summaries.language")
 
 
 def grammar() -> str:

@@ -8,7 +8,7 @@ from typing import Any
 from lark import Token
 from lark.lexer import Lexer
 
-from summula.core.summaries.words import Names, token_at
+from summula.core.summaries.language.words import Names, token_at
 
 
 class PhraseLexer(Lexer):

@@ -9,8 +9,8 @@ from functools import cached_property
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal, nearest
+from summula.core.summaries.language.words import Names
 from summula.core.summaries.phrase import Function, Lever, Test, Value
-from summula.core.summaries.words import Names
 from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 

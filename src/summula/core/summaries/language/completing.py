@@ -13,11 +13,11 @@ from summula.core.fields.bands import Band
 from summula.core.fields.heading import Heading, Others, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal
-from summula.core.summaries.parsetable import parser
+from summula.core.summaries.language.parsetable import parser
+from summula.core.summaries.language.printing import name_text, value_text
+from summula.core.summaries.language.vocabulary import OF_NUMBERS, Vocabulary
+from summula.core.summaries.language.words import PART_WORDS, UNIT_WORDS, WORD_OF
 from summula.core.summaries.phrase import FORMS, Function
-from summula.core.summaries.printing import name_text, value_text
-from summula.core.summaries.vocabulary import OF_NUMBERS, Vocabulary
-from summula.core.summaries.words import PART_WORDS, UNIT_WORDS, WORD_OF
 
 MOST = 40
 _FUNCTIONS = set(get_args(Function)) - {"rows", "default", "percentile", "each row"}
@@ -166,7 +166,7 @@ def _members(prefix: str, vocabulary: Vocabulary) -> list[Completion]:
 
 def _heading_before(prefix: str, vocabulary: Vocabulary) -> Heading | None:
     """The heading whose members are asked for: what stands before the condition's first "is"."""
-    from summula.core.summaries.grammar import parse
+    from summula.core.summaries.language.grammar import parse
 
     starts = [found.end() for found in _CLAUSE.finditer(prefix)]
     for at in reversed(starts):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from summula.core.fields.heading import Heading
+from summula.core.summaries.language.words import is_period, is_plain
 from summula.core.summaries.phrase import (
     Aggregate,
     Calculation,
@@ -16,7 +17,6 @@ from summula.core.summaries.phrase import (
     Phrase,
     Value,
 )
-from summula.core.summaries.words import is_period, is_plain
 
 
 def print_phrase(phrase: Phrase) -> str:

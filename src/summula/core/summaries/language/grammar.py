@@ -9,7 +9,9 @@ from lark import Token, Tree, UnexpectedInput, UnexpectedToken
 from summula.core.fields.bands import Bands
 from summula.core.fields.heading import Heading, Part
 from summula.core.refusal import Refusal, nearest
-from summula.core.summaries.parsetable import parser
+from summula.core.summaries.language.parsetable import parser
+from summula.core.summaries.language.vocabulary import Span, Vocabulary
+from summula.core.summaries.language.words import WORD_OF, Names
 from summula.core.summaries.phrase import (
     FORMS,
     Aggregate,
@@ -28,8 +30,6 @@ from summula.core.summaries.phrase import (
     Test,
     Value,
 )
-from summula.core.summaries.vocabulary import Span, Vocabulary
-from summula.core.summaries.words import WORD_OF, Names
 
 
 def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
