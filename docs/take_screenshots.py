@@ -108,7 +108,7 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
 
 
 def laid_out(window: Window, shot: Callable[[str], None]) -> None:
-    """A nested grid laid out by hand, with the popover that does it; levers, courses and goals; a member looked into."""
+    """A nested grid laid out by hand, with its popover; levers, courses and goals; a member looked into."""
     session = window.session
 
     def shown(name: str, text: str, **what: object) -> None:

@@ -332,3 +332,57 @@ def test_the_fiscal_year_is_said_at_a_date(on_demo: Window) -> None:  # noqa: F8
     session.undo()
     session.undo()
     assert session.folio.year_begins == 1
+
+
+def carry(page: SummaryPage, word: str, at: int, place: QPoint) -> None:
+    """Take a word of the phrase up, and put it down at a place of the page."""
+    button = page.phrase.button(word, at)
+    to = button.mapFromGlobal(page.mapToGlobal(place))
+    QTest.mousePress(button, LEFT, pos=button.rect().center())
+    QTest.mouseMove(button, button.rect().center() + QPoint(12, 0))
+    QTest.mouseMove(button, to)
+    QTest.mouseRelease(button, LEFT, pos=to)
+
+
+def test_words_are_carried_between_clauses_and_out(on_demo: Window) -> None:  # noqa: F811
+    text = 'show sum of Takings and rows by Route then Vessel across year of "Sailed on" where Ticket is not Group'
+    page, session = shown(on_demo, text, dresses=(Dress(signs=True), Dress())), on_demo.session
+    QTest.qWait(10)
+
+    def place(word: str, at: int = 0, right: bool = False) -> QPoint:
+        button = page.phrase.button(word, at)
+        x = button.width() + 3 if right else -3
+        return page.mapFromGlobal(button.mapToGlobal(QPoint(x, button.height() // 2)))
+
+    carry(page, "measures", 1, place("measures", 0))
+    assert said(page).startswith("show rows and sum of Takings by")
+    assert page.summary is not None and page.summary.dresses == (Dress(), Dress(signs=True))  # each with its figure
+    QTest.qWait(10)
+    carry(page, "by", 0, place("by", 1, right=True))
+    assert "by Vessel then Route across" in said(page)
+    QTest.qWait(10)
+    carry(page, "by", 1, place("across", 0))
+    assert 'by Vessel across Route then year of "Sailed on"' in said(page)
+    QTest.qWait(10)
+    carry(page, "measures", 0, place("across", 0))  # a figure is no heading: it stays among the figures
+    assert "across Route then year" in said(page) and said(page).startswith("show sum of Takings and rows")
+    QTest.qWait(10)
+    grid_edge = page.mapFromGlobal(page.pivot.view().mapToGlobal(QPoint(10, 200)))
+    carry(page, "across", 0, grid_edge)
+    assert 'by Vessel then Route across year of "Sailed on"' in said(page)
+    QTest.qWait(10)
+    far = QPoint(page.width() // 2, page.height() - 10)
+    carry(page, "where", 0, far)
+    assert "where" not in said(page)
+    QTest.qWait(10)
+    button = page.phrase.button("by", 0)  # Escape puts it back
+    QTest.mousePress(button, LEFT, pos=button.rect().center())
+    QTest.mouseMove(button, button.rect().center() + QPoint(30, 0))
+    assert page.phrase.carrying.landing is not None
+    QTest.keyClick(button, Qt.Key.Key_Escape)
+    QTest.mouseRelease(button, LEFT, pos=button.rect().center() + QPoint(200, 0))
+    assert page.phrase.carrying.landing is None and "by Vessel then Route" in said(page)
+    for _ in range(6):
+        session.undo()
+    assert said(page) == print_phrase(parse(text, session.vocabulary("t1")))
+    assert page.summary is not None and page.summary.dresses == (Dress(signs=True), Dress())

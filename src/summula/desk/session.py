@@ -38,6 +38,7 @@ from summula.core.preparation.steps import AnyStep, Append
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
+from summula.core.summaries.dress import carried_dresses
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.members import exchanged
 from summula.core.summaries.phrase import Aggregate, Measure, Phrase
@@ -379,7 +380,8 @@ class Session(QObject):
         return None
 
     def set_phrase(self, summary: Summary, phrase: Phrase, deed: str) -> None:
-        self.edit(with_summary(self.folio, msgspec.structs.replace(summary, phrase=phrase)), deed)
+        dresses = carried_dresses(summary.dresses, summary.phrase, phrase)
+        self.edit(with_summary(self.folio, msgspec.structs.replace(summary, phrase=phrase, dresses=dresses)), deed)
 
     def set_board(self, board: Board, deed: str) -> None:
         self.edit(with_board(self.folio, board), deed)

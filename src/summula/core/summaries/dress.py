@@ -12,7 +12,7 @@ import numpy as np
 from summula.core.summaries.figures import FigureStyle, split_unit
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.lever import LeverSetting
-from summula.core.summaries.phrase import Struct
+from summula.core.summaries.phrase import Phrase, Struct
 
 Scale = Literal["", "thousand", "million", "billion"]
 Fill = Literal["", "bars", "shade"]
@@ -79,6 +79,22 @@ def with_dress(dresses: tuple[Dress, ...], measure: int, dress: Dress) -> tuple[
     padded = [*dresses, *[PLAIN] * (measure + 1 - len(dresses))]
     padded[measure] = dress
     return tuple(padded)
+
+
+def carried_dresses(dresses: tuple[Dress, ...], before: Phrase, after: Phrase) -> tuple[Dress, ...]:
+    """The dresses after an edit of the phrase: each stays with its measure. One that was changed in its place keeps the
+    dress of that place."""
+    if not dresses or before.measures == after.measures:
+        return dresses
+    kept = []
+    for at, measure in enumerate(after.measures):
+        if measure in before.measures:
+            kept.append(dress_of(dresses, before.measures.index(measure)))
+        elif at < len(before.measures) and before.measures[at] not in after.measures:
+            kept.append(dress_of(dresses, at))
+        else:
+            kept.append(PLAIN)
+    return tuple(kept) if any(each != PLAIN for each in kept) else ()
 
 
 def reach_of(grid: Grid, measure: int) -> tuple[float, float]:

@@ -41,6 +41,18 @@ def move(phrase: Phrase, clause: Clause, at: int, step: int) -> Phrase:
     return msgspec.structs.replace(phrase, **{clause: tuple(words)})
 
 
+def moved_word(phrase: Phrase, clause: Clause, at: int, to: Clause, before: int) -> Phrase:
+    """One word put before another (or at the end) of a clause: its own, or for a heading the other axis."""
+    words = list(getattr(phrase, clause))
+    word = words.pop(at)
+    if to == clause:
+        words.insert(before - (before > at), word)
+        return msgspec.structs.replace(phrase, **{clause: tuple(words)})
+    others = [each for each in getattr(phrase, to) if each != word]
+    others.insert(min(before, len(others)), word)
+    return tidy(msgspec.structs.replace(phrase, **{clause: tuple(words), to: tuple(others)}))
+
+
 def swap_axes(phrase: Phrase) -> Phrase:
     return msgspec.structs.replace(phrase, by=phrase.across, across=phrase.by)
 

@@ -448,6 +448,11 @@ class PivotGrid(QAbstractScrollArea):
             return "across"
         return "by" if place.x() < left else "measures"
 
+    def clause_at(self, place: QPoint) -> Clause | None:
+        """The clause that a place on the screen stands for; None outside the grid."""
+        here = self.view().mapFromGlobal(place)
+        return self._drop_clause(here) if self.isVisible() and self.view().rect().contains(here) else None
+
     def dragLeaveEvent(self, event: QDragLeaveEvent | None) -> None:
         self._drop = None
         self.view().update()

@@ -35,9 +35,10 @@ from summula.desk.pages.griddeeds import GridDeeds
 from summula.desk.pages.summarymargin import SummaryMargin
 from summula.desk.pages.title import Title
 from summula.desk.pages.trail import Trail
-from summula.desk.phrase.phrasebar import PhraseBar, WordButton
+from summula.desk.phrase.phrasebar import PhraseBar
 from summula.desk.phrase.phrasepopovers import open_word
 from summula.desk.phrase.popoverparts import remove_word
+from summula.desk.phrase.wordbutton import WordButton
 from summula.desk.session import Session
 from summula.desk.theme import colour
 from summula.desk.widgets.popover import Popover
@@ -67,6 +68,7 @@ class SummaryPage(QWidget):
         self.phrase.phrase_said.connect(self.say)
         self.phrase.word_opened.connect(self._open_word)
         self.phrase.word_removed.connect(lambda button: remove_word(button.word, self.phrase_now(), self.say))
+        self.phrase.carrying.elsewhere = lambda place: self.pivot.clause_at(place)
         self.forms = {form: FormButton(form) for form in FORMS}
         self.pivot = PivotGrid()
         self.pivot.selected.connect(self._selected)

@@ -5,22 +5,18 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,
     QDragLeaveEvent,
     QDragMoveEvent,
     QDropEvent,
-    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
-    QSyntaxHighlighter,
-    QTextCharFormat,
-    QTextDocument,
 )
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.refusal import Refusal
 from summula.core.summaries import parse
@@ -29,150 +25,15 @@ from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Phrase
 from summula.desk.frame.contents import dragged_field
+from summula.desk.phrase.phrasetext import PhraseText, Underline
 from summula.desk.phrase.phrasewords import Word, words_of
-from summula.desk.theme import colour, font, text_width
+from summula.desk.phrase.wordbutton import Said, WordButton
+from summula.desk.phrase.wordcarrying import Carrying
+from summula.desk.theme import colour, font
 from summula.desk.widgets.flow import FlowLayout
-
-_LINE = 28
 
 if TYPE_CHECKING:
     from summula.desk.phrase.completionlist import CompletionList
-
-
-class WordButton(QWidget):
-    """A word that can be changed. Enter, Space or a click opens its popover; Delete takes it away."""
-
-    opened = pyqtSignal(object)
-    removed = pyqtSignal(object)
-
-    def __init__(self, word: Word) -> None:
-        super().__init__()
-        self.word = word
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        names = {
-            "measures": "Figure",
-            "by": "By",
-            "across": "Across",
-            "where": "Where",
-            "keeping": "Keeping",
-            "order": "Ordered",
-            "form": "Drawn as",
-        }
-        if word.role == "add":
-            what = {
-                "measures": "a figure",
-                "by": "a heading by",
-                "across": "a heading across",
-                "where": "a condition",
-                "more": "a condition, keeping, an order",
-            }
-            self.setAccessibleName(f"Add {what.get(word.clause, word.clause)}")
-            self.setToolTip(f"Add {what.get(word.clause, word.clause)}")
-        else:
-            self.setAccessibleName(f"{names.get(word.role, 'Option')}: {word.text}")
-            self.setToolTip(word.text if self._natural() > 420 else "")
-
-    def _natural(self) -> float:
-        return text_width(self.word.text, 15, 500) + (6 if self.word.role == "add" else 10)
-
-    def sizeHint(self) -> QSize:
-        return QSize(int(min(self._natural(), 430)) + 1, _LINE)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        add = self.word.role == "add"
-        warm = self.underMouse() or self.hasFocus()
-        if warm:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(colour("plum wash"))
-            painter.drawRoundedRect(QRectF(0, 1, self.width(), self.height() - 5), 4, 4)
-        painter.setFont(font(15 if not add or self.word.text == "+" else 13, 500))
-        painter.setPen(colour("plum" if add else "ink"))
-        text = painter.fontMetrics().elidedText(self.word.text, Qt.TextElideMode.ElideRight, self.width() - 4)
-        painter.drawText(
-            QRectF(3 if add else 5, 0, self.width(), self.height() - 4), Qt.AlignmentFlag.AlignVCenter, text
-        )
-        if not add:
-            painter.fillRect(
-                QRectF(1, self.height() - 4, self.width() - 2, 2),
-                colour("series 1" if self.word.role == "where" else "plum"),
-            )
-        if self.hasFocus():
-            painter.setPen(QPen(colour("plum"), 1))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 5), 4, 4)
-
-    def enterEvent(self, event: object) -> None:
-        self.update()
-
-    def leaveEvent(self, event: object) -> None:
-        self.update()
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and event.button() == Qt.MouseButton.LeftButton:
-            self.opened.emit(self)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        key = event.key() if event is not None else 0
-        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.opened.emit(self)
-        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.word.role not in ("add", "form"):
-            self.removed.emit(self)
-        else:
-            super().keyPressEvent(event)
-
-
-class _Said(QLabel):
-    def __init__(self, text: str) -> None:
-        super().__init__(text)
-        self.setFont(font(18, 400, serif=True, italic=True))
-        self.setStyleSheet(f"color: {colour('muted').name()}")
-        self.setFixedHeight(_LINE - 2)
-
-
-class _Underline(QSyntaxHighlighter):
-    """Underlines the place of an error."""
-
-    def __init__(self, document: QTextDocument) -> None:
-        super().__init__(document)
-        self.span: tuple[int, int] | None = None
-
-    def highlightBlock(self, text: str | None) -> None:
-        block = self.currentBlock()
-        if self.span is None or text is None:
-            return
-        start, end = self.span[0] - block.position(), self.span[1] - block.position()
-        start, end = max(start, 0), min(max(end, start + 1), len(text))
-        if start < end:
-            style = QTextCharFormat()
-            style.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
-            style.setUnderlineColor(colour("loss"))
-            style.setForeground(colour("loss"))
-            self.setFormat(start, end - start, style)
-
-
-class PhraseText(QPlainTextEdit):
-    """The phrase as text. Enter takes it, Escape leaves it."""
-
-    entered = pyqtSignal()
-    left = pyqtSignal()
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setFont(font(15, 500))
-        self.setAccessibleName("The phrase as text")
-        self.setFixedHeight(64)
-        self.setTabChangesFocus(True)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.entered.emit()
-        elif event is not None and event.key() == Qt.Key.Key_Escape:
-            self.left.emit()
-        else:
-            super().keyPressEvent(event)
 
 
 class PhraseBar(QWidget):
@@ -195,7 +56,7 @@ class PhraseBar(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
         self.text = PhraseText()
-        self._underline = _Underline(self.text.document())  # type: ignore[arg-type]
+        self._underline = Underline(self.text.document())  # type: ignore[arg-type]
         self.text.textChanged.connect(self._check)
         self.text.entered.connect(self._take)
         self.text.left.connect(self.show_words)
@@ -218,6 +79,7 @@ class PhraseBar(QWidget):
         outer.addWidget(self.words)
         outer.addWidget(typing)
         typing.hide()
+        self.carrying = Carrying(self)
 
     # -- words -----------------------------------------------------------------------------------
 
@@ -233,7 +95,7 @@ class PhraseBar(QWidget):
                 widget.deleteLater()
         for word in words_of(phrase):
             if word.role == "said":
-                self.flow.addWidget(_Said(word.text))
+                self.flow.addWidget(Said(word.text))
             else:
                 button = WordButton(word)
                 meant = _meant(word, phrase, vocabulary)
@@ -241,6 +103,9 @@ class PhraseBar(QWidget):
                     button.setToolTip(f"{word.text}\n{meant}")
                 button.opened.connect(self.word_opened)
                 button.removed.connect(self.word_removed)
+                button.carried.connect(self.carrying.carry)
+                button.put_down.connect(self.carrying.put_down)
+                button.kept.connect(self.carrying.forget)
                 self.flow.addWidget(button)
                 if focused is not None and (word.role, word.at, word.clause) == (
                     focused.role,
@@ -391,6 +256,7 @@ class PhraseBar(QWidget):
         return best[1], best[2]
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        self.carrying.paint()
         if self._drop is not None and self._drop[0] is not None:
             painter = QPainter(self)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
