@@ -5,7 +5,7 @@ To add an aggregate: its word in phrase.py and words.py, and its function in `_A
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any, cast
 
 import numpy as np
@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.refusal import Refusal
 from summula.core.summaries.cells import Part
-from summula.core.summaries.fold import Block, Fold
+from summula.core.summaries.fold import Block, Fold, Groups
 from summula.core.summaries.percentiles import percentile
 from summula.core.summaries.phrase import Aggregate
-from summula.core.tables.column import CodedColumn, DateColumn, Mask, NumberColumn, stretches
+from summula.core.tables.column import STRETCH, CodedColumn, DateColumn, Mask, NumberColumn, stretches
 
 
 def figures(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
@@ -67,17 +67,43 @@ def _range(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
 
 
 def _variance(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    """Divided by n-1; in two passes over the rows (mean first), so that large figures lose nothing."""
-    groups, shape = fold.row_groups(aggregate, level)
+    """Divided by n-1. The finest figures' means and squares about them come from the rows, in two passes, so that large
+    figures lose nothing; coarser ones are put together from them (Chan, Golub and LeVeque, 1979)."""
     column = _number(fold, aggregate)
-    inside = groups >= 0 if column.blank is None else (groups >= 0) & ~column.blank
-    groups, values = groups[inside], column.values[inside]
-    size = shape[0] * shape[1]
-    count = np.bincount(groups, minlength=size)
-    mean = np.bincount(groups, weights=values, minlength=size) / np.maximum(count, 1)
-    squares = np.bincount(groups, weights=(values - mean[groups]) ** 2, minlength=size)
-    variance = np.where(count > 1, squares / np.maximum(count - 1, 1), np.nan)
-    return variance.reshape(shape) / column.unit**2
+    count, mean, squares = _spread(fold, aggregate, column)
+    counts = fold.rolled(np.add, count, level)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        means = fold.rolled(np.add, count * mean, level) / np.maximum(counts, 1)
+        rows, columns = fold.rows.node_of_finest(level[0]), fold.columns.node_of_finest(level[1])
+        apart = mean - means[rows[:, None], columns] if mean.size else mean
+        whole = fold.rolled(np.add, squares + count * apart**2, level)
+        return np.where(counts > 1, whole / np.maximum(counts - 1, 1), np.nan) / column.unit**2
+
+
+def _spread(fold: Fold, aggregate: Aggregate, column: NumberColumn) -> tuple[Block, Block, Block]:
+    """Of each finest figure: how many values, their mean, and the sum of their squares about it; remembered."""
+    key = ("spread", aggregate.field, aggregate.where)
+    found: tuple[Block, Block, Block] | None = fold.memo.get(key)
+    if found is None:
+        groups, shape = fold.row_groups(aggregate, (fold.rows.depth, fold.columns.depth))
+        size = shape[0] * shape[1]
+        count, total, squares = np.zeros(size), np.zeros(size), np.zeros(size)
+
+        def parts() -> Iterator[tuple[Groups, Block]]:
+            for part in stretches(len(groups), max(STRETCH, size)):
+                here, values = groups[part], column.values[part]
+                inside = here >= 0 if column.blank is None else (here >= 0) & ~column.blank[part]
+                yield (here, values) if inside.all() else (here[inside], values[inside])
+
+        for here, values in parts():
+            count += np.bincount(here, minlength=size)
+            total += np.bincount(here, weights=values, minlength=size)
+        mean = total / np.maximum(count, 1)
+        for here, values in parts():
+            squares += np.bincount(here, weights=(values - mean[here]) ** 2, minlength=size)
+        found = (count.reshape(shape), mean.reshape(shape), squares.reshape(shape))
+        fold.memo[key] = found
+    return found
 
 
 def _standard_deviation(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
