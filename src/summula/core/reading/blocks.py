@@ -57,9 +57,9 @@ def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[bytes]:
         rest = rest + piece if rest else piece
         end = _last_row_end(rest, ord(delimiter))
         if end:
-            yield rest[:end]
+            whole, rest = rest[:end], rest[end:]
+            yield whole
             done += end
-            rest = rest[end:]
         elif len(rest) > _LONGEST_ROW:
             raise Refusal(
                 f"a row of '{name}' is longer than {_LONGEST_ROW // 1024**2} MB",

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from summula.core.tables.column import CodedColumn, DateColumn, Mask, NumberColumn, date_of
+from summula.core.tables.column import CodedColumn, DateColumn, Mask, NumberColumn, date_of, tallied
 from summula.core.tables.table import Table, blanks, distinct
 
 _BARS = 12
@@ -57,7 +57,7 @@ def describe(table: Table) -> None:
 
 
 def _of_members(column: CodedColumn) -> Distribution:
-    counts = np.bincount(column.codes, minlength=len(column.members) + 1)[: len(column.members)]
+    counts = tallied(column.codes, len(column.members) + 1)[: len(column.members)]
     order = np.argsort(-counts, kind="stable")[:_MOST_MEMBERS]
     return Distribution(
         tuple(int(counts[at]) for at in order),
@@ -81,7 +81,7 @@ def _of_numbers(column: NumberColumn) -> Distribution:
     middle = len(ordered) // 2
     median = ordered[middle] if len(ordered) % 2 else (ordered[middle - 1] + ordered[middle]) / 2
     labels = tuple(f"{edges[at]:,.4g} to {edges[at + 1]:,.4g}" for at in range(_BARS))
-    different = 1 + int(np.count_nonzero(np.diff(ordered)))
+    different = 1 + int(np.count_nonzero(ordered[1:] != ordered[:-1]))
     return Distribution(
         tuple(int(h) for h in heights),
         labels,

@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from summula.core.tables.column import STRETCH, smallest_code_type, stretches
+from summula.core.tables.column import STRETCH, looked_up, smallest_code_type, stretches
 from summula.core.tables.table import Table
 
 Figures = NDArray[np.float64]
@@ -28,14 +28,6 @@ def counted(places: NDArray[Any], size: int, weights: Figures | None = None) -> 
     for part in stretches(len(places), max(STRETCH, size)):
         total += np.bincount(places[part], weights=None if weights is None else weights[part], minlength=size)
     return total
-
-
-def looked_up(table: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
-    """`table[places]`, a stretch at a time: numpy widens the places to 64 bits first."""
-    found = np.empty(len(places), dtype=table.dtype)
-    for part in stretches(len(places)):
-        np.take(table, places[part], out=found[part])
-    return found
 
 
 class Combined(NamedTuple):

@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 from summula.core.refusal import Refusal
 from summula.core.summaries.axis import RawAxis
 from summula.core.summaries.cells import Cells, Part
-from summula.core.summaries.combinations import counted, looked_up
+from summula.core.summaries.combinations import counted
 from summula.core.summaries.phrase import Aggregate
-from summula.core.tables.column import Mask
+from summula.core.tables.column import Mask, looked_up
 
 Block = NDArray[np.float64]
 Groups = NDArray[np.signedinteger]

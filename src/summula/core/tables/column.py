@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import date
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -96,6 +97,22 @@ def stretches(rows: int, length: int = STRETCH) -> Iterator[slice]:
     halfway results as long as the table."""
     for start in range(0, rows, length):
         yield slice(start, min(start + length, rows))
+
+
+def looked_up(known: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
+    """`known[places]`, a stretch at a time: numpy widens the places to 64 bits first."""
+    found = np.empty(len(places), dtype=known.dtype)
+    for part in stretches(len(places)):
+        np.take(known, places[part], out=found[part])
+    return found
+
+
+def tallied(codes: NDArray[Any], size: int) -> NDArray[np.int64]:
+    """How many rows hold each of `size` codes."""
+    tally = np.zeros(size, dtype=np.int64)
+    for part in stretches(len(codes), max(STRETCH, size)):
+        tally += np.bincount(codes[part], minlength=size)
+    return tally
 
 
 def smallest_code_type(size: int) -> np.dtype[np.unsignedinteger]:

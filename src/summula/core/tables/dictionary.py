@@ -9,7 +9,16 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, Refused, smallest_code_type
+from summula.core.tables.column import (
+    CodedColumn,
+    Column,
+    DateColumn,
+    NumberColumn,
+    Refused,
+    looked_up,
+    smallest_code_type,
+    tallied,
+)
 from summula.core.tables.encoding import clean_text, encode, reading_for
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.sensing import SENSE_ALL, Signs, sense
@@ -35,7 +44,7 @@ def encode_distinct(
     name: str, distinct: pl.Series, codes: NDArray[Any], kind: Kind | None, signs: Signs = SENSE_ALL
 ) -> tuple[Column, Sensed]:
     """The column of `codes` (from 1 into `distinct`; 0 is a blank), and how it was sensed."""
-    counts = np.bincount(codes, minlength=len(distinct) + 1)[1:]
+    counts = tallied(codes, len(distinct) + 1)[1:]
     repeating = len(distinct) * _REPEATS <= len(codes)
     values = clean_text(distinct)
     if kind is not None:
@@ -51,14 +60,14 @@ def _spread(column: Column, codes: NDArray[Any]) -> Column:
     refused = _refused_rows(column.refused, codes)
     if isinstance(column, CodedColumn):
         blank = np.array([len(column.members)], dtype=smallest_code_type(len(column.members)))
-        return CodedColumn(np.concatenate([blank, column.codes])[codes], column.members, refused)
+        return CodedColumn(looked_up(np.concatenate([blank, column.codes]), codes), column.members, refused)
     lacking = np.zeros(column.rows, dtype=np.bool_) if column.blank is None else column.blank
-    blanks = np.append(True, lacking)[codes]
+    blanks = looked_up(np.append(True, lacking), codes)
     known = blanks if blanks.any() else None
     if isinstance(column, NumberColumn):
-        return NumberColumn(np.append(0.0, column.values)[codes], column.decimals, known, refused)
-    seconds = None if column.seconds is None else np.append(np.int32(0), column.seconds)[codes]
-    return DateColumn(np.append(np.int32(0), column.days)[codes], known, seconds, refused)
+        return NumberColumn(looked_up(np.append(0.0, column.values), codes), column.decimals, known, refused)
+    seconds = None if column.seconds is None else looked_up(np.append(np.int32(0), column.seconds), codes)
+    return DateColumn(looked_up(np.append(np.int32(0), column.days), codes), known, seconds, refused)
 
 
 def _refused_rows(refused: tuple[Refused, ...], codes: NDArray[Any]) -> tuple[Refused, ...]:

@@ -14,6 +14,7 @@ from summula.core.tables.column import (
     NumberColumn,
     Refused,
     smallest_code_type,
+    stretches,
 )
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.natural import natural_sorted
@@ -152,16 +153,24 @@ def number_column(
     values: NDArray[np.float64], blank: NDArray[np.bool_] | None, refused: tuple[Refused, ...] = ()
 ) -> NumberColumn:
     """The column of these values, as whole units of the fewest decimals that hold them all exactly."""
-    if not np.any(values != np.rint(values)):
+    if all(np.array_equal(values[part], np.rint(values[part])) for part in stretches(len(values))):
         return NumberColumn(values, 0, blank, refused)
     for decimals in range(1, _MOST_DECIMALS + 1):
-        scale = 10.0**decimals
-        units = np.rint(values * scale)
-        if np.abs(units).max(initial=0.0) >= _EXACT:
-            break
-        if np.array_equal(units / scale, values):
+        units = _whole_units(values, 10.0**decimals)
+        if units is not None:
             return NumberColumn(units, decimals, blank, refused)
     return NumberColumn(values, 0, blank, refused)
+
+
+def _whole_units(values: NDArray[np.float64], scale: float) -> NDArray[np.float64] | None:
+    """The values times `scale` as whole numbers; None where some are not, or are too large to be told apart."""
+    units = np.empty_like(values)
+    for part in stretches(len(values)):
+        here = units[part]
+        np.rint(values[part] * scale, out=here)
+        if max(here.max(), -here.min()) >= _EXACT or not np.array_equal(here / scale, values[part]):
+            return None
+    return units
 
 
 def number_from_text(texts: pl.Series, *, comma: bool) -> pl.Series:
