@@ -53,21 +53,28 @@ def encode_bands(column: NumberColumn, bands: Bands) -> tuple[Codes, list[Band]]
     return codes, members
 
 
-def _edges(present: Edges, bands: Bands) -> Edges:
+def checked(bands: Bands) -> Bands:
+    """The bands, where they can be; refuses limits that do not rise, and widths that are none."""
     if bands.at:
         if list(bands.at) != sorted(set(bands.at)):
             raise Refusal("the limits of bands must rise", "write them from the smallest to the largest")
-        return np.array(bands.at, dtype=np.float64)
-    width = bands.width
-    if width is None or not math.isfinite(width) or width <= 0:
+        return bands
+    if bands.width is None or not math.isfinite(bands.width) or bands.width <= 0:
         raise Refusal("the width of bands must be more than 0", "write a positive width")
+    if bands.highest is not None and bands.highest <= (bands.lowest or 0.0):
+        raise Refusal("bands must end above where they start", "write a larger 'to'")
+    return bands
+
+
+def _edges(present: Edges, bands: Bands) -> Edges:
+    if checked(bands).at:
+        return np.array(bands.at, dtype=np.float64)
+    width = bands.width or 1.0
     start = bands.lowest if bands.lowest is not None else 0.0
     low = float(present.min()) if len(present) else start
     high = float(present.max()) if len(present) else start
     first = 0 if bands.lowest is not None else math.floor((low - start) / width)
     if bands.highest is not None:
-        if bands.highest <= start:
-            raise Refusal("bands must end above where they start", "write a larger 'to'")
         last = math.ceil((bands.highest - start) / width - 1e-9)
     else:
         last = math.floor((high - start) / width) + 1

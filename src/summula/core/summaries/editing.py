@@ -165,6 +165,9 @@ def functions_for(table: Table, name: str | None) -> list[str]:
         "distinct count",
         "standard deviation",
         "variance",
+        "percentile",
+        "first",
+        "last",
     ]
 
 

@@ -39,7 +39,7 @@ def _conditions(heading: Heading, members: Sequence[Member], only: bool) -> tupl
         return None
     if any(isinstance(member, Band) for member in members):
         return _within_bands(heading, [each for each in members if isinstance(each, Band)]) if only else None
-    values = tuple(_value_of(member) for member in members if member is not None)
+    values = tuple(value_of_member(member) for member in members if member is not None)
     if only and None in members:
         return None if values else (Condition(heading, "is blank"),)
     found = [Condition(heading, "is" if only else "is not", values)] if values else []
@@ -76,10 +76,11 @@ def moved(
     order.insert(at, member)
     if any(isinstance(each, Band) for each in order):
         return None  # numbers stay in their order
-    return msgspec.structs.replace(phrase, order=Order(heading=heading, sequence=tuple(map(_value_of, order))))
+    return msgspec.structs.replace(phrase, order=Order(heading=heading, sequence=tuple(map(value_of_member, order))))
 
 
-def _value_of(member: Member) -> Value:
+def value_of_member(member: Member) -> Value:
+    """A member as a phrase spells it."""
     if isinstance(member, bool):
         return str(member).lower()
     if isinstance(member, int | float):

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QHBoxLayout,
+    QLineEdit,
     QPushButton,
     QSpinBox,
     QWidget,
@@ -36,8 +37,14 @@ def keep_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabu
     number.setAccessibleName("how many")
     number.setRange(1, 100 if keep.percent else 100_000)
     number.setValue(int(keep.number))
+    unit = QComboBox()
+    unit.setAccessibleName("members or percent")
+    unit.addItems(["members", "% of the figure"])
+    unit.setCurrentIndex(int(keep.percent))
+    unit.activated.connect(lambda at: number.setRange(1, 100 if at else 100_000))
     row.addWidget(end)
     row.addWidget(number)
+    row.addWidget(unit)
     popover.column.addLayout(row)
     heading = QComboBox()
     heading.setAccessibleName("of which heading")
@@ -67,7 +74,12 @@ def keep_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabu
             each_in.setCurrentIndex(each_in.count() - 1)
     gather = QCheckBox("gather the rest into one")
     gather.setChecked(keep.gather)
-    for box in (heading, measure, each_in, gather):
+    rest = QLineEdit(keep.gathered_name or "")
+    rest.setAccessibleName("name of the rest")
+    rest.setPlaceholderText("the rest is called, such as Others")
+    rest.setEnabled(keep.gather)
+    gather.toggled.connect(rest.setEnabled)
+    for box in (heading, measure, each_in, gather, rest):
         popover.column.addWidget(box)
     take = QPushButton("Keep these")
     take.setProperty("strong", "true")
@@ -79,10 +91,10 @@ def keep_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabu
             float(number.value()),
             heading.currentData(),
             measure.currentData(),
-            keep.percent,
+            unit.currentIndex() == 1,
             each if each != heading.currentData() else None,
             gather.isChecked(),
-            keep.gathered_name,
+            (" ".join(rest.text().split()) or None) if gather.isChecked() else None,
         )
         done(popover, say, editing.put(phrase, "keeping", word.at, new), "Change what is kept")
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 from functools import cached_property
 
+from summula.core.fields.bands import checked
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal, nearest
@@ -97,6 +98,11 @@ class Vocabulary:
             )
         if heading.bands is not None and field.kind != "number":
             raise Refusal(f"'{field.name}' is a {field.kind}, so it has no bands", "choose a number field", span=span)
+        if heading.bands is not None:
+            try:
+                checked(heading.bands)
+            except Refusal as refusal:
+                raise Refusal(refusal.wrong, refusal.remedy, span=span) from None
         return Heading(field.name, heading.part, heading.bands)
 
     def check_values(

@@ -1,0 +1,178 @@
+"""What can be typed can be made with the mouse: every kind of word through its popover, and the two agree."""
+
+from __future__ import annotations
+
+from typing import TypeVar
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, QSpinBox, QWidget
+
+from summula.core.summaries import parse, print_phrase
+from summula.desk.pages.summarypage import SummaryPage
+from summula.desk.widgets.picklist import PickList
+from summula.desk.window import Window
+from tests.test_grid import said, shown
+from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
+
+W = TypeVar("W", bound=QWidget)
+
+
+def popup() -> QWidget:
+    """The popover that is open now."""
+    QTest.qWait(20)
+    found = QApplication.activePopupWidget()
+    assert found is not None
+    return found
+
+
+def part(kind: type[W], name: str) -> W:
+    """A part of the open popover, by its accessible name."""
+    return next(each for each in popup().findChildren(kind) if each.accessibleName() == name)
+
+
+def choose(name: str, text: str) -> None:
+    combo = part(QComboBox, name)
+    at = next(at for at in range(combo.count()) if combo.itemText(at) == text)
+    combo.setCurrentIndex(at)
+    combo.activated.emit(at)
+
+
+def take(name: str, text: str) -> None:
+    """Pick an entry of a list."""
+    picks = next(each for each in popup().findChildren(PickList) if each.list.accessibleName() == name)
+    value = next(each.value for each in picks.choices if each.text.strip(" ✓") == text)
+    picks.picked.emit(value)
+
+
+def write(name: str, text: str) -> None:
+    line = part(QLineEdit, name)
+    line.setFocus()
+    line.selectAll()
+    QTest.keyClicks(line, text)
+    QTest.keyClick(line, Qt.Key.Key_Return)
+
+
+def press(words: str) -> None:
+    QTest.mouseClick(next(b for b in popup().findChildren(QPushButton) if b.text() == words), LEFT)
+
+
+def opened(page: SummaryPage, role: str, at: int = 0) -> None:
+    QTest.qWait(10)
+    QTest.mouseClick(page.phrase.button(role, at), LEFT)
+
+
+def test_a_figure_in_every_way(on_demo: Window) -> None:  # noqa: F811
+    page = shown(on_demo, 'show sum of Takings by Route then Vessel across year of "Sailed on"')
+    tail = ' by Route then Vessel across year of "Sailed on"'
+
+    def figure() -> str:
+        text = said(page)
+        assert parse(text, on_demo.session.vocabulary("t1")) == page.phrase_now()  # as if it had been typed
+        return text.removeprefix("show ").removesuffix(tail)
+
+    opened(page, "measures")
+    take("how it is worked out", "percentile")
+    assert figure() == "percentile 90 of Takings"
+    opened(page, "measures")
+    part(QSpinBox, "which percentile").setValue(25)
+    press("Set")
+    assert figure() == "percentile 25 of Takings"
+    opened(page, "measures")
+    take("how it is worked out", "last")
+    assert figure() == "last of Takings"
+    for shown_as, text in (
+        ("share of group", "share of group"), ("share of everything", "share of everything"),
+        ("running total along Vessel", "running total along Vessel"), ("rank along Route", "rank along Route"),
+        ("change on a year earlier", "change on a year earlier"),
+        ("percent change on previous year of Sailed on", 'percent change on previous year of "Sailed on"'),
+    ):  # fmt: skip
+        opened(page, "measures")
+        choose("Shown as", shown_as)
+        assert figure() == f"last of Takings as {text}"
+    opened(page, "measures")
+    choose("Shown as", "percent change on one Vessel …")
+    take("members", "Petrel")
+    assert figure() == "last of Takings as percent change on Vessel Petrel"
+    opened(page, "measures")
+    choose("Shown as", "the figure itself")
+    opened(page, "measures")
+    press("Only where …")
+    take("fields", "Takings")
+    choose("which rows", "is from")
+    part(QLineEdit, "from, or the limit").setText("10")
+    write("to", "lots")
+    assert figure() == "last of Takings"  # refused, and told
+    write("to", "20")
+    assert figure() == "last of Takings for (Takings is from 10 to 20)"
+    opened(page, "measures")
+    press("And only where …")
+    take("fields", "Ticket")
+    choose("which rows", "starts with")
+    write("from, or the limit", "Day")
+    assert figure() == 'last of Takings for (Takings is from 10 to 20 and Ticket starts with "Day")'
+    opened(page, "measures")
+    write("called", "A day's takings")
+    assert figure().endswith('called "A day\'s takings"')
+    opened(page, "measures")
+    press("Of all rows")
+    assert figure() == 'last of Takings called "A day\'s takings"'
+
+
+def test_headings_conditions_and_keeping_in_every_way(on_demo: Window) -> None:  # noqa: F811
+    page = shown(on_demo, 'show rows by Route then "Delay (min)" in bands of 10 where Ticket is not Group and Takings is over 1 and "Sailed on" is not blank keeping top 5 Route by rows')
+
+    def clause(word: str, until: str) -> str:
+        return said(page).partition(f" {word} ")[2].partition(f" {until} ")[0]
+
+    opened(page, "by", 1)
+    part(QLineEdit, "bands from").setText("0")
+    write("bands to", "60")
+    assert clause("by", "where") == 'Route then "Delay (min)" in bands of 10 from 0 to 60'
+    opened(page, "by", 1)
+    write("limits of bands", "15, 5")
+    assert popup().isVisible()  # limits must rise: told there
+    write("limits of bands", "5, 15")
+    assert clause("by", "where") == 'Route then "Delay (min)" in bands at 5, 15'
+    opened(page, "where", 2)
+    choose("which rows", "is in the last")
+    part(QSpinBox, "how many").setValue(6)
+    choose("days, weeks, months, quarters or years", "weeks")
+    press("Take it")
+    assert '"Sailed on" is in the last 6 weeks' in said(page)
+    opened(page, "where", 2)
+    choose("which rows", "is from")
+    part(QLineEdit, "from, or the limit").setText("2024-01")
+    write("to", "2024-06")
+    assert '"Sailed on" is from 2024-01 to 2024-06' in said(page)
+    opened(page, "where", 1)
+    choose("which rows", "is not")
+    write("from, or the limit", "1 or 2.5")
+    assert "Takings is not 1 or 2.5" in said(page)
+    opened(page, "where", 0)
+    choose("which rows", "is not blank")
+    press("Take it")
+    assert "where Ticket is not blank and" in said(page)
+    opened(page, "keeping")
+    choose("members or percent", "% of the figure")
+    part(QSpinBox, "how many").setValue(80)
+    choose("in each", 'in each Delay (min) in bands at 5, 15')
+    gather = next(box for box in popup().findChildren(QWidget) if getattr(box, "text", lambda: "")() == "gather the rest into one")
+    gather.click()  # type: ignore[attr-defined]
+    part(QLineEdit, "name of the rest").setText("Others")
+    press("Keep these")
+    kept = clause("keeping", "drawn")
+    assert kept == 'top 80% of Route by rows in each "Delay (min)" in bands at 5, 15 gathering the rest as "Others"'
+    assert page.grid is not None and page.grid.rows_used > 0
+    text = said(page)
+    assert print_phrase(parse(text, on_demo.session.vocabulary("t1"))) == text
+
+
+@pytest.mark.parametrize("part_of", ["fiscal quarter", "weekday", "month-day", "each day"])
+def test_parts_of_dates_are_picked(part_of: str, on_demo: Window) -> None:  # noqa: F811
+    page = shown(on_demo, 'show rows by year of "Sailed on"')
+    opened(page, "by")
+    take("part of the date", part_of)
+    expected = '"Sailed on"' if part_of == "each day" else f'{part_of} of "Sailed on"'
+    assert said(page) == f"show rows by {expected}"
