@@ -155,7 +155,7 @@ def test_headings_conditions_and_keeping_in_every_way(on_demo: Window) -> None: 
     press("Take it")
     assert "where Ticket is not blank and" in said(page)
     opened(page, "keeping")
-    choose("members or percent", "% of the figure")
+    choose("members or percent", "percent")
     part(QSpinBox, "how many").setValue(80)
     choose("in each", 'in each Delay (min) in bands at 5, 15')
     gather = next(box for box in popup().findChildren(QWidget) if getattr(box, "text", lambda: "")() == "gather the rest into one")

@@ -39,7 +39,7 @@ def keep_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabu
     number.setValue(int(keep.number))
     unit = QComboBox()
     unit.setAccessibleName("members or percent")
-    unit.addItems(["members", "% of the figure"])
+    unit.addItems(["members", "percent"])
     unit.setCurrentIndex(int(keep.percent))
     unit.activated.connect(lambda at: number.setRange(1, 100 if at else 100_000))
     row.addWidget(end)
