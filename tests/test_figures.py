@@ -12,7 +12,6 @@ import polars as pl
 import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
-from summula.core.summaries.combinations import Packed
 
 from summula.core.fields import Heading
 from summula.core.folio import Opened
@@ -20,6 +19,7 @@ from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Phrase, Vocabulary, answer, parse
 from summula.core.summaries.cells import unfolded
+from summula.core.summaries.combinations import Packed
 from summula.core.summaries.phrase import Aggregate, Measure
 from summula.core.summaries.records import laid_out
 from summula.core.tables import Table
