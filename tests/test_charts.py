@@ -11,13 +11,16 @@ from hypothesis import strategies as st
 
 from summula.core.charts import Box, Line, Look, Point, Scene, Text, draw, why_not
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
+from summula.core.charts.look import Worn
 from summula.core.charts.scale import scale
 from summula.core.charts.series import column_name
 from summula.core.folio import Opened
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import FORMS, Vocabulary, answer, parse
+from summula.core.summaries.dress import Dress
 from summula.core.summaries.figures import FigureStyle
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.layout import Layout
 from summula.core.summaries.periods import last_part_way
 
 SIZE = (520.0, 300.0)
@@ -219,3 +222,25 @@ def test_key_figures_say_gain_and_loss_with_a_sign(demo: Opened) -> None:
         assert said.ink.token == token
         assert sum(isinstance(each, Box) for each in scene.marks) == 2
     assert column_name(asked(demo, PHRASES["grid"]), 1) == "share of all"
+
+
+def test_a_grid_on_a_board_is_laid_out_dressed_and_folded(demo: Opened) -> None:
+    grid = asked(demo, 'show sum of Takings and rows by Route then Vessel across year of "Sailed on"')
+    dresses = (Dress("#,##0.0", "thousand", fill="bars", goal=100_000, course=True), Dress())
+    layout = Layout(subtotals="below", bottom_name="Net", across_name="Three years")
+    worn = Worn(layout, dresses, frozenset({("Aldry – Fenholm",)}))
+    scene = draw(grid, "grid", Look(worn=worn), (1400, 1200), width)
+    texts = scene.texts()
+    assert {"Net", "Takings (£ thousand)", "Course", "Three years", "●", "○"} <= set(texts)
+    assert "All Aldry – Hesta" in texts and "All Aldry – Fenholm" not in texts  # folded: its line is its total
+    figures = [mark for mark in scene.marks if isinstance(mark, Text) and mark.tag is not None]
+    first = next(mark for mark in figures if mark.tag is not None and mark.tag.by == ("Aldry – Fenholm",))
+    assert first.text == f"{first.tag.value / 1000:,.1f}"  # type: ignore[union-attr]
+    lines = [mark for mark in scene.marks if isinstance(mark, Line) and mark.ink.token == "series 0"]
+    assert len(lines) == len({mark.tag.by for mark in figures if mark.tag})  # a course a line
+    assert [mark for mark in scene.marks if isinstance(mark, Box)]  # bars
+    narrow = draw(grid, "grid", Look(worn=worn), (420, 240), width)
+    assert "Course" in narrow.texts() and "Net" in narrow.texts()
+    assert any("more than fit here" in text for text in narrow.texts())
+    as_lines = draw(grid, "grid", Look(worn=Worn(Layout(measures="rows"), dresses)), (900, 2400), width)
+    assert as_lines.texts().count("rows") == grid.rows.levels[1].size + grid.rows.levels[2].size + 1

@@ -133,6 +133,15 @@ def test_folding_one_a_level_and_columns(on_demo: Window) -> None:  # noqa: F811
     assert len(layout_of(page).columns) == wide
     on_demo.actions_.run("unfold all")
     assert len(layout_of(page).rows) == whole
+    # By keys: Ctrl+Space selects a column with its member, whose menu is then asked for.
+    page.pivot.setFocus()
+    page.pivot.select((0, 1), (0, 1))
+    QTest.keyClick(page.pivot, Qt.Key.Key_Space, Qt.KeyboardModifier.ControlModifier)
+    chosen = page.pivot.chosen()
+    assert chosen is not None and (chosen.across, chosen.level) == (True, 2)
+    QTest.keyClick(page.pivot, Qt.Key.Key_Space, Qt.KeyboardModifier.ShiftModifier)
+    chosen = page.pivot.chosen()
+    assert chosen is not None and (chosen.across, chosen.level) == (False, 1)
     on_demo.actions_.run("fold all")
     assert len(layout_of(page).rows) == 12 and len(layout_of(page).columns) == 4
     on_demo.session.undo()

@@ -13,7 +13,7 @@ from typing import Any
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, SummaryPanel
 from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
 from summula.core.charts.keyfigure import KeyFigure
-from summula.core.charts.look import Look
+from summula.core.charts.look import PLAIN_WORN, Look, Worn
 from summula.core.fields.heading import Heading
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import Holding, holdings
@@ -22,15 +22,11 @@ from summula.core.slicing.slicer import Slicer
 from summula.core.summaries.aggregates import ADDITIVE
 from summula.core.summaries.answer import answer, dimensions_of, with_defaults
 from summula.core.summaries.cells import Cells, Dimension, fold, is_folded, unfolded
-from summula.core.summaries.dress import Dress
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition
-from summula.core.summaries.layout import PLAIN, Layout
 from summula.core.summaries.periods import last_part_way
 from summula.core.summaries.phrase import Phrase, aggregates_of
 from summula.core.tables.table import Table
-
-Worn = tuple[Layout, tuple[Dress, ...]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,9 +108,9 @@ class Reckoning:
             if odds:
                 return PanelAnswer(refusal=odds)
         part = last_part_way(table, grid)
-        layout, dresses = self.worn.get(panel.summary, (PLAIN, ()))
+        worn = self.worn.get(panel.summary, PLAIN_WORN)
         until = part.edge_words if part else ""
-        return PanelAnswer(grid, Look(panel.strong, ghost, part is not None, until, layout, dresses))
+        return PanelAnswer(grid, Look(panel.strong, ghost, part is not None, until, worn))
 
     def _ghost(self, phrase: Phrase, table: Table, cells: Cells) -> Grid | None:
         found: Grid | None = cells.memo.get(("ghost", phrase))

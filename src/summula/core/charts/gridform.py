@@ -41,15 +41,17 @@ class _Dressed:
     styles: tuple[FigureStyle, ...]
     columns: list[Column]
     courses: list[int]  # the measures whose course is drawn
+    all_columns: int
 
     @classmethod
     def of(cls, grid: Grid, look: Look) -> _Dressed:
-        dresses = tuple(dress_of(look.dresses, at) for at in range(len(grid.names)))
+        dresses = tuple(dress_of(look.worn.dresses, at) for at in range(len(grid.names)))
         styles = tuple(dressed(style, dress) for style, dress in zip(grid.styles, dresses, strict=True))
         courses = [at for at, dress in enumerate(dresses) if dress.course] if grid.columns.depth else []
-        if as_rows(grid, look.layout):
+        if as_rows(grid, look.worn.layout):
             courses = courses[:1]
-        return cls(grid, look.layout, dresses, styles, columns_of(grid, look.layout)[:_MOST_COLUMNS], courses)
+        columns = columns_of(grid, look.worn.layout, look.worn.folded_across)
+        return cls(grid, look.worn.layout, dresses, styles, columns[:_MOST_COLUMNS], courses, len(columns))
 
     def text(self, row: Row, column: Column) -> str:
         return self.styles[measure_at(row, column)].text(figure_at(self.grid, row, column)) if row.figures else ""
@@ -79,7 +81,7 @@ def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
     if grid.empty:
         return message("Nothing to show: no rows are in play", size)
     worn = _Dressed.of(grid, look)
-    every = rows_of(grid, look.layout, heads=True)
+    every = rows_of(grid, look.worn.layout, look.worn.folded, heads=True)
     room = max(int((size[1] - 2 * _ROW) // _ROW), 1)
     rows, hidden = list(every[:room]), max(0, len(every) - room)
     if hidden:  # the bottom line stays in sight, with all its measures
@@ -112,7 +114,7 @@ def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidt
         y = top + place * _ROW
         _row(marks, worn, row, labels[place], rights, (y, head_width, size[0]), width)
     left_out = [said(hidden, "row")] if hidden else []
-    columns = len(columns_of(grid, look.layout)) + len(worn.courses) - len(shown)
+    columns = worn.all_columns + len(worn.courses) - len(shown)
     if columns:
         left_out.append(said(columns, "column"))
     if left_out:

@@ -8,23 +8,35 @@ from summula.core.charts.scene import Ink
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.summaries.dress import Dress
 from summula.core.summaries.grid import Grid
-from summula.core.summaries.layout import PLAIN, Layout
+from summula.core.summaries.layout import PLAIN, Labels, Layout
 
 SERIES_INKS = 8
 
 
 @dataclass(frozen=True, slots=True)
+class Worn:
+    """How a summary's grid is laid out, its measures dressed, and the paths of labels whose members are folded."""
+
+    layout: Layout = PLAIN
+    dresses: tuple[Dress, ...] = ()
+    folded: frozenset[Labels] = frozenset()
+    folded_across: frozenset[Labels] = frozenset()
+
+
+PLAIN_WORN = Worn()
+
+
+@dataclass(frozen=True, slots=True)
 class Look:
     """`strong`: how many of the largest bars are drawn strong, the others paler (0: all strong).
-    `ghost`: the same grid before slicing. `part_way`: the last period is not over, but stops on `until`. A grid is laid
-    out by `layout`, its measures dressed by `dresses`."""
+    `ghost`: the same grid before slicing. `part_way`: the last period is not over, but stops on `until`. A grid is worn
+    as its summary says: laid out, dressed, folded."""
 
     strong: int = 0
     ghost: Grid | None = None
     part_way: bool = False
     until: str = ""
-    layout: Layout = PLAIN
-    dresses: tuple[Dress, ...] = ()
+    worn: Worn = PLAIN_WORN
 
 
 def member_ink(heading: Heading, member: Member, members: tuple[Member, ...]) -> Ink:

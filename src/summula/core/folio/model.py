@@ -8,6 +8,7 @@ from typing import Literal, TypeVar
 import msgspec
 
 from summula.core.boards.board import Board
+from summula.core.charts.look import Worn
 from summula.core.fields.heading import Heading
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs
@@ -118,9 +119,17 @@ class Folio(Struct, frozen=True):
         """By summary id: its table's id, and its phrase with the levers where they stand."""
         return {each.id: (each.table, with_levers(each.phrase, self.levers)) for each in self.summaries}
 
-    def worn(self) -> dict[str, tuple[Layout, tuple[Dress, ...]]]:
-        """By summary id: how its grid is laid out, and dressed with the goals that levers set."""
-        return {each.id: (each.layout, with_goals(each.dresses, self.levers)) for each in self.summaries}
+    def worn(self) -> dict[str, Worn]:
+        """By summary id: how its grid is laid out and folded, and dressed with the goals that levers set."""
+        return {
+            each.id: Worn(
+                each.layout,
+                with_goals(each.dresses, self.levers),
+                frozenset(each.folded),
+                frozenset(each.folded_across),
+            )
+            for each in self.summaries
+        }
 
 
 _Page = TypeVar("_Page", TableEntry, Summary, Board)

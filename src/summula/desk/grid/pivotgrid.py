@@ -56,7 +56,8 @@ class Chosen:
 
 class PivotGrid(QAbstractScrollArea):
     """Shows a Grid. Arrow keys move, Shift extends, Ctrl+C copies, + and - unfold and fold, Alt+Up and Alt+Down move a
-    member among its neighbours. Members are carried by their heads, columns pulled at their edges."""
+    member among its neighbours, Shift+Space and Ctrl+Space select the whole line and column, the menu key offers what
+    can be done with them. Members are carried by their heads, columns pulled at their edges."""
 
     folded = pyqtSignal(object, bool)  # the path of labels to fold or unfold; whether across
     level_folded = pyqtSignal(int, bool, bool)  # a level, whether across, whether to fold
@@ -113,6 +114,8 @@ class PivotGrid(QAbstractScrollArea):
     def show_message(self, text: str) -> None:
         """Say something in the place of a grid."""
         self.message, self.layout_ = text, None
+        self.anchor = self.cursor_ = None
+        self.mouse.forget()
         self.refit()
         self.view().update()
 
@@ -344,6 +347,10 @@ class PivotGrid(QAbstractScrollArea):
         line = layout.line(at[0])
         if event.modifiers() & Qt.KeyboardModifier.AltModifier and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.step_member(-1 if key == Qt.Key.Key_Up else 1)
+        elif key == Qt.Key.Key_Space and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.choose_column(at[1])
+        elif key == Qt.Key.Key_Space and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.select((at[0], 0), (at[0], last[1]))
         elif not self._move(key, at, last, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)):
             if key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Space) and line.foldable:
                 if key == Qt.Key.Key_Space or (key == Qt.Key.Key_Plus) == line.folded:
@@ -374,6 +381,12 @@ class PivotGrid(QAbstractScrollArea):
         self._reveal(*moved)
         return True
 
+    def choose_column(self, column: int) -> None:
+        """Select a whole column, and with it the member that it stands for."""
+        if self.layout_ is not None:
+            level = len(self.layout_.columns[column].path) - 1
+            self.select((len(self.layout_.rows) - 1, column), (0, column), level)
+
     def step_member(self, step: int) -> None:
         """Move the chosen member one place back (-1) or on (1) among its neighbours."""
         chosen, layout = self.chosen(), self.layout_
@@ -389,6 +402,10 @@ class PivotGrid(QAbstractScrollArea):
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         if event is None or self.layout_ is None:
+            return
+        if event.reason() == QContextMenuEvent.Reason.Keyboard and self.cursor_ is not None:
+            menu = head_menu(self, self.cursor_[1]) if self._head_level >= 0 else cell_menu(self)
+            menu.exec(self.view().mapToGlobal(self.cell_rect(*self.cursor_).center().toPoint()))
             return
         self.menu_at(event.pos()).exec(event.globalPos())
 

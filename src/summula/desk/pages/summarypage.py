@@ -193,6 +193,7 @@ class SummaryPage(QWidget):
             self.chart.setAccessibleName(f"{summary.name}, drawn as {form}")
             self.chart.show_scene(lambda size, width: draw(grid, form, look, size, width))
             self.stack.setCurrentWidget(self.sheet)
+            self.pivot.show_message("")  # nothing there is selected any more
             self._selected([])
         foldable = form == "grid" and max(grid.rows.depth, grid.columns.depth) > 1
         for key, possible in (
