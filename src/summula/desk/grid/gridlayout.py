@@ -287,7 +287,8 @@ class GridLayout:
     def words(self, row: int, column: int) -> str:
         """What a place has to say, for its tooltip."""
         if row >= 0 and column < 0:
-            return self.line(row).label
+            line = self.line(row)
+            return line.label if line.measure is None else f"{line.label}\n{self.names[line.measure]}"
         if row < 0 or column < 0:
             return ""
         line = self.line(row)

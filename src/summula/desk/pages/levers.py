@@ -20,9 +20,10 @@ from PyQt6.QtWidgets import (
 
 from summula.core.refusal import Refusal
 from summula.core.summaries.lever import LeverSetting, checked
-from summula.desk.theme import colour, font
+from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.popover import Popover
 
+_NAME_ROOM = 196  # pixels of a margin's line for a lever's name and value
 _PATTERNS = (("plain numbers", ""), ("percent", "0%"), ("percent with a decimal", "0.0%"), ("money", "£#,##0.00"))
 
 
@@ -39,11 +40,12 @@ class LeverRow(QWidget):
         column.setSpacing(2)
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 0)
-        name = QLabel(lever.name)
+        room = _NAME_ROOM - text_width(f"{lever.text(lever.low)} ▾", 13, 600)
+        name = QLabel()
         name.setFont(font(13))
-        name.setToolTip(
-            f"from {lever.text(lever.low)} to {lever.text(lever.high)} in steps of {lever.text(lever.step)}"
-        )
+        name.setText(name.fontMetrics().elidedText(lever.name, Qt.TextElideMode.ElideRight, int(room)))
+        ends = f"from {lever.text(lever.low)} to {lever.text(lever.high)}"
+        name.setToolTip(f"{lever.name}: {ends} in steps of {lever.text(lever.step)}")
         self.value = QPushButton(f"{lever.text()} ▾")
         self.value.setProperty("quiet", "true")
         self.value.setFont(font(13, 600))
