@@ -395,3 +395,27 @@ def test_words_are_carried_between_clauses_and_out(on_demo: Window) -> None:  # 
         session.undo()
     assert said(page) == print_phrase(parse(text, session.vocabulary("t1")))
     assert page.summary is not None and page.summary.dresses == (Dress(signs=True), Dress())
+
+
+def test_lines_are_ordered_by_any_column(on_demo: Window) -> None:  # noqa: F811
+    page = shown(on_demo, 'show sum of Takings and rows by Vessel across year of "Sailed on" then quarter of "Sailed on"')
+    layout = layout_of(page)
+    column = next(at for at, each in enumerate(layout.columns) if each.path == ("2023", "Q2") and each.measure == 0)
+    sign = QPoint(int(page.pivot.cell_rect(0, column).x()) + 8, layout.head_height - 12)
+    QTest.mouseMove(page.pivot.view(), sign)
+    assert page.pivot.mouse.hovered == column
+
+    def figures() -> list[float]:
+        return [layout_of(page).value(row, column) for row in range(9)]
+
+    press(page, sign)
+    asked = 'ordered by sum of Takings for (year of "Sailed on" is 2023 and quarter of "Sailed on" is 2), largest first'
+    assert said(page).endswith(asked) and figures() == sorted(figures(), reverse=True)
+    assert [layout_of(page).order_sign(at) for at in range(len(layout.columns))].count("▾") == 1
+    assert layout_of(page).order_sign(column) == "▾"
+    press(page, sign)
+    assert said(page).endswith("smallest first") and figures() == sorted(figures())
+    press(page, sign)
+    assert "ordered" not in said(page)
+    entry(page.pivot.menu_at(head(page, len(layout.columns) - 1, 2)), "Largest first")
+    assert said(page).endswith("ordered by rows, largest first")  # the total's head: of all members

@@ -10,14 +10,25 @@ import msgspec
 
 from summula.core.fields.bands import Band
 from summula.core.fields.heading import Heading, Member, Others, Part
-from summula.core.summaries.phrase import Condition, Keep, Order, Phrase, Struct, Value
+from summula.core.summaries.phrase import (
+    Aggregate,
+    Arithmetic,
+    Calculation,
+    Condition,
+    Keep,
+    Measure,
+    Order,
+    Phrase,
+    Struct,
+    Value,
+)
 from summula.core.tables.table import Table
 
 
 def with_members(phrase: Phrase, heading: Heading, members: Sequence[Member], *, only: bool) -> Phrase | None:
     """The phrase with some members of a heading kept alone, or left out. None where no condition says so: for a
     gathered one, which is no member, for bands apart or left out, and for blanks kept together with others."""
-    conditions = _conditions(heading, members, only)
+    conditions = conditions_for(heading, members, only)
     if conditions is None:
         return None
     where = phrase.where
@@ -34,7 +45,8 @@ def with_members(phrase: Phrase, heading: Heading, members: Sequence[Member], *,
     return msgspec.structs.replace(phrase, where=where)
 
 
-def _conditions(heading: Heading, members: Sequence[Member], only: bool) -> tuple[Condition, ...] | None:
+def conditions_for(heading: Heading, members: Sequence[Member], only: bool) -> tuple[Condition, ...] | None:
+    """What says that rows are of these members, or of none of them; None where nothing does."""
     if any(isinstance(member, Others) for member in members) or not members:
         return None
     if any(isinstance(member, Band) for member in members):
@@ -61,6 +73,25 @@ def _within_bands(heading: Heading, bands: list[Band]) -> tuple[Condition, ...] 
     if high is not None:
         limits.append(Condition(plain, "is under", (high,)))
     return tuple(limits)
+
+
+def of_members(measure: Measure, headings: Sequence[Heading], members: Sequence[Member]) -> Measure | None:
+    """A measure of some members' rows alone, as it stands in their column; None where no condition says so."""
+    found: list[Condition] = []
+    for heading, member in zip(headings, members, strict=False):
+        conditions = conditions_for(heading, [member], only=True)
+        if conditions is None:
+            return None
+        found += conditions
+
+    def narrowed(calculation: Calculation) -> Calculation:
+        if isinstance(calculation, Arithmetic):
+            return Arithmetic(calculation.operator, narrowed(calculation.left), narrowed(calculation.right))
+        if isinstance(calculation, Aggregate):
+            return msgspec.structs.replace(calculation, where=(*calculation.where, *found))
+        return calculation
+
+    return Measure(narrowed(measure.calculation))
 
 
 def moved(

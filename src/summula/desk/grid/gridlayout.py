@@ -26,6 +26,8 @@ from summula.core.summaries.layout import (
     measure_at,
     rows_of,
 )
+from summula.core.summaries.members import of_members
+from summula.core.summaries.phrase import Measure
 from summula.desk.theme import text_width
 
 ROW = 27
@@ -212,7 +214,7 @@ class GridLayout:
         worn = self.dresses if self.below else (self.dresses[self.columns[at].measure or 0],)
         marked = 18 if any(dress.signs or dress.goal is not None for dress in worn) else 0
         folds = 14 if span is not None and span.foldable else 0
-        return float(min(max(widest + marked, head + folds, 40) + 20, 260))
+        return float(min(max(widest + marked, head + folds + 8, 40) + 20, 260))
 
     # -- places ----------------------------------------------------------------------------------------
 
@@ -239,6 +241,26 @@ class GridLayout:
         return next((span for span in self.heads[level] if span.start <= at < span.stop), None)
 
     # -- what stands there -----------------------------------------------------------------------------
+
+    def column_measure(self, column: int) -> Measure | None:
+        """The measure that stands in a column, of that column's members alone."""
+        each, phrase = self.columns[column], self.grid.phrase
+        members = self.grid.columns.path(*each.place)
+        return of_members(phrase.measures[each.measure or 0], self.grid.columns.headings, members)
+
+    def can_order(self, column: int) -> bool:
+        """Whether lines can be ordered by a column."""
+        return bool(self.grid.rows.depth) and not self.is_course(column) and self.column_measure(column) is not None
+
+    def order_sign(self, column: int) -> str:
+        """▾ where the lines stand by this column, its largest figure first; ▴ the other way round."""
+        order = self.grid.phrase.order
+        if order is None or order.measure is None or self.is_course(column):
+            return ""
+        mine = self.column_measure(column)
+        if mine is None or mine.calculation != order.measure.calculation:
+            return ""
+        return "▾" if order.largest else "▴"
 
     def measure(self, row: int, column: int) -> int:
         return measure_at(self.line(row), self.columns[column])

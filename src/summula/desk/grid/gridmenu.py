@@ -60,14 +60,13 @@ def head_menu(grid: PivotGrid, column: int) -> QMenu:
     """For a column's head: the orders its measure offers, its width, and what its members offer."""
     menu, layout = QMenu(grid), grid.layout_
     assert layout is not None
-    measure = layout.columns[column].measure
-    if not layout.is_course(column):
+    if layout.can_order(column):
         for text, how in (
             ("Largest first", "largest"),
             ("Smallest first", "smallest"),
             ("In the members' own order", ""),
         ):
-            add(menu, text, partial(grid.order_asked.emit, measure or 0, how))
+            add(menu, text, partial(grid.order_asked.emit, column, how))
         menu.addSeparator()
     width = int(layout.widths[column])
     add(menu, "Wider", lambda: grid.width_set.emit(column, width + 24))

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication
 
 from summula.desk.grid.carrying import Carried, Landing, Pulled, landing
 from summula.desk.grid.gridlayout import HEAD, INDENT, GridLayout
+from summula.desk.grid.headpainting import SIGN
 
 if TYPE_CHECKING:
     from summula.desk.grid.pivotgrid import PivotGrid
@@ -23,6 +24,7 @@ class GridMouse:
         self.pulled: Pulled | None = None
         self.carried: Carried | None = None
         self.landing: Landing | None = None
+        self.hovered = -1
 
     def forget(self) -> None:
         """Nothing is pulled or carried any more."""
@@ -54,7 +56,13 @@ class GridMouse:
             if line.level and not held:
                 self.carried = Carried(False, line.level, line.node, place)
         elif row == -1 and column >= 0:
-            self.press_head(layout, place, held=held)
+            own = self._own_head(layout, place)
+            left = layout.head_width + layout.lefts[own] - self.grid.offset()[0] if own >= 0 else 0
+            span = layout.heads[-1]
+            if own >= 0 and place.x() - left < SIGN and not any(s.foldable and s.start == own for s in span):
+                self._order_by(layout, own)
+            else:
+                self.press_head(layout, place, held=held)
         elif row == -1:
             self.grid.select((0, 0), (last_row, last_column))
         elif held and self.grid.anchor:
@@ -88,6 +96,7 @@ class GridMouse:
         if not event.buttons() & Qt.MouseButton.LeftButton:
             edge = self._edge_at(place)
             self.grid.view().setCursor(Qt.CursorShape.ArrowCursor if edge is None else Qt.CursorShape.SplitHCursor)
+            self.hover(self._own_head(layout, place))
             return
         if self.pulled is not None:
             self._pull(layout, self.pulled, place.x())
@@ -143,7 +152,7 @@ class GridMouse:
             return
         elif at[0] < 0:
             if at[1] >= 0 and not layout.is_course(at[1]):
-                self._double_click_head(layout, at[1])
+                self._order_by(layout, at[1])
         elif at[1] >= 0:
             self.grid.select(at, at)
             self.grid.rows_asked.emit()
@@ -152,11 +161,6 @@ class GridMouse:
         elif layout.line(at[0]).level:
             self.grid.select((at[0], 0), (at[0], 0))
             self.grid.member_asked.emit("into")
-
-    def _double_click_head(self, layout: GridLayout, column: int) -> None:
-        """A measure's head orders by it; so does a member's, where no measure's head stands below it."""
-        measure = layout.columns[column].measure or 0
-        self.grid.order_asked.emit(measure, self._next_order(measure))
 
     def _edge_at(self, place: QPoint) -> int | None:
         """The column (-1: the lines' heads) whose right edge is under a place among the heads."""
@@ -167,11 +171,21 @@ class GridMouse:
             return -1
         return layout.edge_at(place.x() - layout.head_width + self.grid.offset()[0])
 
-    def _next_order(self, measure: int) -> str:
+    def _order_by(self, layout: GridLayout, column: int) -> None:
         """Largest first, then smallest first, then the members' own order again."""
-        layout = self.grid.layout_
-        assert layout is not None
-        order, calculation = layout.grid.phrase.order, layout.grid.phrase.measures[measure].calculation
-        if order is None or order.measure is None or order.measure.calculation != calculation:
-            return "largest"
-        return "smallest" if order.largest else ""
+        if layout.can_order(column):
+            following = {"": "largest", "▾": "smallest", "▴": ""}[layout.order_sign(column)]
+            self.grid.order_asked.emit(column, following)
+
+    def hover(self, column: int) -> None:
+        """The column whose own head is under the mouse; -1: none."""
+        if column != self.hovered:
+            self.hovered = column
+            self.grid.view().update()
+
+    def _own_head(self, layout: GridLayout, place: QPoint) -> int:
+        """The column whose own head, in the lowest line of heads, is at a place; -1: none."""
+        if place.x() < layout.head_width or not 0 <= layout.head_height - place.y() <= HEAD:
+            return -1
+        column = layout.column_at(place.x() - layout.head_width + self.grid.offset()[0])
+        return -1 if column is None else column

@@ -23,6 +23,7 @@ def paint_grid(
     room: tuple[int, int],
     chosen: Callable[[int, int], bool] = lambda row, column: False,
     cursor: tuple[int, int] | None = None,
+    hovered: int = -1,
 ) -> None:
     """The grid as far as a room (width, height) shows it, scrolled by an offset (x, y)."""
     dx, dy = offset
@@ -46,7 +47,7 @@ def paint_grid(
     painter.save()
     painter.setClipRect(QRectF(layout.head_width, 0, width - layout.head_width, layout.head_height))
     painter.translate(layout.head_width - dx, 0)
-    paint_column_heads(painter, layout, columns, dx, room[0])
+    paint_column_heads(painter, layout, columns, dx, room[0], hovered)
     painter.restore()
     paint_corner(painter, layout, width)
 

@@ -62,14 +62,23 @@ def paint_rules(painter: QPainter, layout: GridLayout, rows: range, width: int) 
             painter.drawLine(0, y, width, y)
 
 
-def paint_column_heads(painter: QPainter, layout: GridLayout, columns: range, dx: int, seen: int) -> None:
+SIGN = 18  # pixels at the left of a column's own head, where the sign of its order stands
+
+
+def paint_column_heads(
+    painter: QPainter, layout: GridLayout, columns: range, dx: int, seen: int, hovered: int = -1
+) -> None:
+    """The heads in sight; the column under the mouse offers to be ordered by."""
     for level, spans in enumerate(layout.heads):
         lowest = level == len(layout.heads) - 1
         for span in spans:
             x = layout.lefts[span.start]
             end = layout.lefts[span.stop - 1] + layout.widths[span.stop - 1]
             if dx <= end and x <= dx + seen:
-                _paint_head(painter, layout, span, QRectF(x, level * HEAD, end - x, HEAD), lowest, dx)
+                area = QRectF(x, level * HEAD, end - x, HEAD)
+                _paint_head(painter, layout, span, area, lowest, dx)
+                if lowest and span.stop - span.start == 1 and not span.foldable:
+                    _paint_order(painter, layout, span, area, hovered == span.start)
 
 
 def _paint_head(painter: QPainter, layout: GridLayout, span: HeadSpan, area: QRectF, lowest: bool, dx: int) -> None:
@@ -94,6 +103,14 @@ def _paint_head(painter: QPainter, layout: GridLayout, span: HeadSpan, area: QRe
         painter.drawLine(QPoint(int(x), int(y) + HEAD - 1), QPoint(int(end), int(y) + HEAD - 1))
     if span.start in layout.group_starts and span.start:
         painter.drawLine(QPoint(int(x), int(y)), QPoint(int(x), int(y) + HEAD))
+
+
+def _paint_order(painter: QPainter, layout: GridLayout, span: HeadSpan, area: QRectF, hovered: bool) -> None:
+    sign = layout.order_sign(span.start)
+    if sign or (hovered and layout.can_order(span.start)):
+        painter.setFont(font(11))
+        painter.setPen(colour("plum" if sign else "faint"))
+        painter.drawText(area.adjusted(5, 0, 0, 0), _MIDDLE, sign or "▾")
 
 
 def paint_corner(painter: QPainter, layout: GridLayout, width: int) -> None:

@@ -66,7 +66,7 @@ class PivotGrid(QAbstractScrollArea):
     rows_asked = pyqtSignal()  # the rows behind the figure under the cursor
     member_asked = pyqtSignal(str)  # "only", "not", "into", "bundle": of the chosen members
     member_moved = pyqtSignal(bool, int, int, int, bool)  # across, level, node, the node beside it, whether after that
-    order_asked = pyqtSignal(int, str)  # a measure, and "largest", "smallest" or "" for the members' own order
+    order_asked = pyqtSignal(int, str)  # a column, and "largest", "smallest" or "" for the members' own order
     width_set = pyqtSignal(int, int)  # a column (-1: the lines' heads) and its width; 0: as wide as it needs
     menu_asked = pyqtSignal(QMenu)  # a menu about the chosen member, to be added to
     refused = pyqtSignal(str, str)  # what cannot be done, and what can
@@ -166,7 +166,7 @@ class PivotGrid(QAbstractScrollArea):
             return
         room = (self.view().width(), self.view().height())
         cursor = self.cursor_ if self.hasFocus() else None
-        paint_grid(painter, layout, self.offset(), room, self._is_chosen, cursor)
+        paint_grid(painter, layout, self.offset(), room, self._is_chosen, cursor, self.mouse.hovered)
         if self.hasFocus() and self.cursor_ is None:
             painter.setPen(QPen(colour("plum"), 1))
             height = min(room[1], int(layout.head_height + len(layout.rows) * ROW + 5))
@@ -440,6 +440,9 @@ class PivotGrid(QAbstractScrollArea):
             return layout.corner if layout else ""
         span = layout.span_at(place.x() - layout.head_width + self.offset()[0], place.y())
         return " › ".join(span.path) or span.text if span is not None else ""
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self.mouse.hover(-1)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         self.view().update()

@@ -19,7 +19,16 @@ from summula.core.summaries.editing import ordered_by
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import Labels, path_labels
-from summula.core.summaries.members import Way, deeper, looked_back, looked_into, moved, next_way, with_members
+from summula.core.summaries.members import (
+    Way,
+    deeper,
+    looked_back,
+    looked_into,
+    moved,
+    next_way,
+    of_members,
+    with_members,
+)
 from summula.core.tables.table import Table
 from summula.desk.grid.gridmenu import add
 from summula.desk.grid.pivotgrid import Chosen
@@ -90,16 +99,24 @@ class GridDeeds(QObject):
 
     # -- order and width ---------------------------------------------------------------------------------
 
-    def order_by(self, measure: int, how: str) -> None:
-        phrase = self.page.phrase_now()
+    def order_by(self, column: int, how: str) -> None:
+        """The lines by the figures of a column: of its members, where it has some."""
+        phrase, layout = self.page.phrase_now(), self.page.pivot.layout_
+        if layout is None:
+            return
         if not how:
             self.page.say(msgspec.structs.replace(phrase, order=None), "In the members' own order")
             return
-        ordered = ordered_by(phrase, phrase.measures[measure], largest=how == "largest")
-        self.page.say(ordered, f"{how.capitalize()} first")
+        place = layout.columns[column]
+        members = layout.grid.columns.path(*place.place)
+        measure = of_members(phrase.measures[place.measure or 0], layout.grid.columns.headings, members)
+        if measure is not None:
+            by = f" by {' › '.join(place.path)}" if place.path else ""
+            self.page.say(ordered_by(phrase, measure, largest=how == "largest"), f"{how.capitalize()} first{by}")
 
     def largest_first(self) -> None:
-        self.order_by(0, "largest")
+        phrase = self.page.phrase_now()
+        self.page.say(ordered_by(phrase, phrase.measures[0], largest=True), "Largest first")
 
     def move_member(self, across: bool, level: int, node: int, beside: int, after: bool) -> None:
         """Another order of a heading's members, made by hand."""
