@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from summula.core.tables.column import STRETCH, looked_up, smallest_code_type, stretches
+from summula.core.tables.column import STRETCH, looked_up, shared, smallest_code_type, stretches
 from summula.core.tables.table import Table
 
 Figures = NDArray[np.float64]
@@ -24,10 +24,15 @@ def counted(places: NDArray[Any], size: int, weights: Figures | None = None) -> 
     """
     if len(places) <= STRETCH:
         return np.bincount(places, weights=weights, minlength=size).astype(np.float64, copy=False)
-    total = np.zeros(size)
-    for part in stretches(len(places), max(STRETCH, size)):
-        total += np.bincount(places[part], weights=None if weights is None else weights[part], minlength=size)
-    return total
+
+    def count(start: int, stop: int) -> Figures:
+        total, here = np.zeros(size), places[start:stop]
+        weigh = None if weights is None else weights[start:stop]
+        for part in stretches(len(here), max(STRETCH, size)):
+            total += np.bincount(here[part], weights=None if weigh is None else weigh[part], minlength=size)
+        return total
+
+    return sum(shared(len(places), count), np.zeros(size))
 
 
 class Combined(NamedTuple):
@@ -70,13 +75,17 @@ class Packed:
     def counted(self, places: NDArray[Any], size: int) -> tuple[Figures, Figures]:
         """How many fall on each of `size` places, and the sums of their weights."""
         one = 2.0**self.bits
-        counts, sums = np.zeros(size), np.zeros(size)
-        for start in range(0, len(places), self.stretch):
-            part = slice(start, start + self.stretch)
-            both = np.bincount(places[part], weights=self.weights[part] + one, minlength=size)
-            count = np.rint(both / one)
-            counts += count
-            sums += both - count * one
+
+        def count(start: int, stop: int) -> Figures:
+            found, here, weights = np.zeros((2, size)), places[start:stop], self.weights[start:stop]
+            for part in stretches(len(here), self.stretch):
+                both = np.bincount(here[part], weights=weights[part] + one, minlength=size)
+                counts = np.rint(both / one)
+                found[0] += counts
+                found[1] += both - counts * one
+            return found
+
+        counts, sums = sum(shared(len(places), count), np.zeros((2, size)))
         return counts, sums
 
 
@@ -135,12 +144,17 @@ def _dense_pass(columns: Sequence[NDArray[Any]], sizes: Sequence[int], packed: P
     size = math.prod(sizes)
     kind = smallest_code_type(size)
     ids = np.empty(len(columns[0]), dtype=kind)
-    for part in stretches(len(ids)):
-        here = ids[part]
-        here[:] = columns[0][part]
-        for column, column_size in zip(columns[1:], sizes[1:], strict=True):
-            here *= kind.type(column_size)
-            here += column[part].astype(kind, copy=False)
+
+    def join(start: int, stop: int) -> None:
+        for part in stretches(stop - start):
+            rows = slice(start + part.start, start + part.stop)
+            here = ids[rows]
+            here[:] = columns[0][rows]
+            for column, column_size in zip(columns[1:], sizes[1:], strict=True):
+                here *= kind.type(column_size)
+                here += column[rows].astype(kind, copy=False)
+
+    shared(len(ids), join)
     return _settle(ids, size, np.zeros((1, 0), dtype=np.int64), list(sizes), packed, tally=tally)
 
 

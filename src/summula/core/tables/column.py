@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import os
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from datetime import date
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -99,11 +101,32 @@ def stretches(rows: int, length: int = STRETCH) -> Iterator[slice]:
         yield slice(start, min(start + length, rows))
 
 
+_WORTH_THREADS = 1 << 22  # rows; with fewer, starting threads takes longer than they save
+_Result = TypeVar("_Result")
+
+
+def shared(rows: int, work: Callable[[int, int], _Result]) -> list[_Result]:
+    """`work(start, stop)` of so many rows: of all, or for very many of a part for each processor, at once. numpy lets
+    others run while it adds, counts and looks up."""
+    parts = min(os.cpu_count() or 1, 4) if rows >= _WORTH_THREADS else 1
+    if parts == 1:
+        return [work(0, rows)]
+    step = -(-rows // parts // STRETCH) * STRETCH
+    starts = range(0, rows, step)
+    with ThreadPoolExecutor(parts) as threads:
+        return list(threads.map(lambda start: work(start, min(start + step, rows)), starts))
+
+
 def looked_up(known: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
     """`known[places]`, a stretch at a time: numpy widens the places to 64 bits first."""
     found = np.empty(len(places), dtype=known.dtype)
-    for part in stretches(len(places)):
-        np.take(known, places[part], out=found[part])
+
+    def look_up(start: int, stop: int) -> None:
+        for part in stretches(stop - start):
+            here = slice(start + part.start, start + part.stop)
+            np.take(known, places[here], out=found[here])
+
+    shared(len(places), look_up)
     return found
 
 
