@@ -22,9 +22,10 @@ from summula.core.folio import Opened
 from summula.core.handout.workbook import workbook_bytes
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
-from summula.core.summaries.behind import rows_behind, story
+from summula.core.summaries.behind import place_of, rows_behind, story
 from summula.core.tables.encoding import series_of
 from summula.core.tables.table import Table
+from summula.desk.widgets.painter import bounds
 from summula.desk.window import Window
 from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
 
@@ -164,3 +165,47 @@ def test_members_are_looked_into_and_heads_order(on_demo: Window) -> None:  # no
         QTest.mouseDClick(viewport, LEFT, pos=head)
         orders.append(phrase().partition(" ordered ")[2])
     assert orders == ["by rows, largest first", "by rows, smallest first", ""]
+
+
+def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window) -> None:  # noqa: F811
+    window, session = on_demo, on_demo.session  # noqa: F811
+    board = session.folio.boards[0]
+    session.turn_to(board.id)
+    QTest.qWait(30)
+    window.board_page.choose("l22", ("Aldry – Fenholm",))
+    QTest.qWait(30)
+    table = session.table("t1")
+    route = series_of("Route", table.column("Route")) == "Aldry – Fenholm"
+    seen = 0
+    for view in window.board_page.panels.values():
+        scene, answer = view.view.scene, view.answer
+        if scene is None or answer is None or answer.grid is None or answer.grid.phrase.keeping:
+            continue
+        mark = next(each for each in scene.tagged() if each.tag is not None and math.isfinite(each.tag.value))
+        place = bounds(mark).center().toPoint()
+        tag = view.view.tag_at(place.x(), place.y())
+        if tag is None:
+            continue
+        QTest.mouseDClick(view.view, LEFT, pos=place)
+        behind = window.rows_behind_page
+        assert window.pages.currentWidget() is behind and behind.rows is not None and window.margin.isVisible()
+        found = session.reckoning(session.folio.boards[0]).rows_behind(session.folio.boards[0], view.panel, tag)
+        assert found is not None
+        rows, words = found[1], found[2]
+        assert route[rows].all() and behind.rows.model().rowCount() == len(rows)  # type: ignore[union-attr]
+        assert any("sliced: Route is Aldry – Fenholm" in each for each in words)
+        node = place_of(answer.grid.rows, tag.by), place_of(answer.grid.columns, tag.across)
+        assert node[0] is not None and node[1] is not None
+        assert len(rows) == answer.grid.cell_rows[node[0][0], node[1][0]][node[0][1], node[1][1]]
+        QTest.keyClick(behind, Qt.Key.Key_Escape)
+        assert window.pages.currentWidget() is window.board_page and not window.margin.isVisible()
+        seen += 1
+    assert seen >= 2
+    # A chart on its own page answers in the same way, by keys too.
+    session.turn_to("s4")
+    QTest.qWait(30)
+    chart = window.summary_page.chart
+    chart.setFocus()
+    QTest.keyClick(chart, Qt.Key.Key_Right)
+    QTest.keyClick(chart, Qt.Key.Key_Return)
+    assert window.pages.currentWidget() is window.rows_behind_page

@@ -137,14 +137,16 @@ class Window(QMainWindow):
 
     def show_rows_behind(self, table: Table, rows: NDArray[np.int64], words: list[str]) -> None:
         """The rows behind a figure, until one goes back or turns the page."""
-        self.pages.setCurrentWidget(self.rows_behind_page)
+        self.turn(self.rows_behind_page)
         self.rows_behind_page.show_rows(table, rows, words)
 
     @cached_property
     def board_page(self) -> BoardPage:
         from summula.desk.pages.boardpage import BoardPage
 
-        return self._added(BoardPage(self.session, self.margin, self.status))
+        page = self._added(BoardPage(self.session, self.margin, self.status))
+        page.rows_found.connect(self.show_rows_behind)
+        return page
 
     @property
     def preview_page(self) -> PreviewPage:

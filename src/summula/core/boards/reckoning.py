@@ -10,17 +10,23 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, SummaryPanel
 from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
 from summula.core.charts.keyfigure import KeyFigure
 from summula.core.charts.look import PLAIN_WORN, Look, Worn
+from summula.core.charts.scene import Tag
 from summula.core.fields.heading import Heading
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import Holding, holdings
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Slicer
+from summula.core.slicing.slicer import story as slicer_words
 from summula.core.summaries.aggregates import ADDITIVE
 from summula.core.summaries.answer import answer, dimensions_of, with_defaults
+from summula.core.summaries.behind import place_of, rows_behind, story
 from summula.core.summaries.cells import Cells, Dimension, fold, is_folded, unfolded
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition
@@ -182,6 +188,23 @@ class Reckoning:
         phrase = Phrase((panel.measure,)) if isinstance(panel, KeyFigurePanel) else self.phrases[panel.summary][1]
         full = with_defaults(phrase, table)
         return all(a.function in ADDITIVE for m in full.measures for a in aggregates_of(m.calculation))
+
+    def rows_behind(self, board: Board, panel: Panel, tag: Tag) -> tuple[Table, NDArray[np.int64], list[str]] | None:
+        """The rows behind a mark of a panel, under the slicers that reach it, and the words that explain it; None where
+        the mark stands for no figure of a grid."""
+        grid = self.panel(board, panel).grid
+        if grid is None:
+            return None
+        row, column = place_of(grid.rows, tag.by), place_of(grid.columns, tag.across)
+        if row is None or column is None:
+            return None
+        table = self.tables[self.table_of(panel)]
+        slicers = [slicer for slicer in self.reaching(board, panel) if slicer.narrows]
+        sliced = [slicer.dimension for slicer in slicers]
+        rows = rows_behind(grid, table, tag.measure, row, column, sliced, lambda cells: joined_mask(slicers, cells))
+        words = story(grid, table, tag.measure, row, column, rows)
+        words[2:2] = [f"sliced: {slicer_words(slicer)}" for slicer in slicers]
+        return table, rows, words
 
     def rows_in_play(self, board: Board, table_id: str) -> int:
         cells = self.shared_cells(board, table_id)

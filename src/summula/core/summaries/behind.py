@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -9,7 +11,7 @@ from summula.core.fields.heading import Heading, Member, Others
 from summula.core.fields.labels import heading_name, label_of
 from summula.core.summaries.answer import dimensions_of, laid, with_defaults
 from summula.core.summaries.axis import Axis, RawAxis, level_codes
-from summula.core.summaries.cells import fold
+from summula.core.summaries.cells import Cells, fold
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition, print_keep, print_measure
@@ -21,12 +23,21 @@ Place = tuple[int, int]
 """A node of a grid's axis: its level and its number there."""
 
 
-def rows_behind(grid: Grid, table: Table, measure: int, row: Place, column: Place) -> NDArray[np.int64]:
+def rows_behind(
+    grid: Grid,
+    table: Table,
+    measure: int,
+    row: Place,
+    column: Place,
+    sliced: Sequence[Heading] = (),
+    narrow: Callable[[Cells], Mask | None] = lambda cells: None,
+) -> NDArray[np.int64]:
     """The rows (0-based) that a figure was worked out from: those of its members that the phrase's conditions, its
-    keeping and the measure's own conditions leave. Blanks of the measured field are among them."""
+    keeping and the measure's own conditions leave. Blanks of the measured field are among them. `narrow` tells which
+    cells slicers of the headings `sliced` let through."""
     phrase = with_defaults(grid.phrase, table)
-    cells = fold(table, dimensions_of(phrase, table))
-    folded, _ = laid(phrase, cells, None)
+    cells = fold(table, [*dimensions_of(phrase, table), *sliced])
+    folded, _ = laid(phrase, cells, narrow(cells))
     chosen = _cells_at(folded.rows, grid.rows, row) & _cells_at(folded.columns, grid.columns, column)
     if folded.mask is not None:
         chosen &= folded.mask
@@ -34,6 +45,17 @@ def rows_behind(grid: Grid, table: Table, measure: int, row: Place, column: Plac
         chosen &= cells.passes(condition)
     by_row = chosen if cells.cell_of_row is None else chosen[cells.cell_of_row]
     return np.flatnonzero(by_row).astype(np.int64)
+
+
+def place_of(axis: Axis, path: Sequence[Member]) -> Place | None:
+    """The node that a path of members leads to."""
+    level = len(path)
+    if level > axis.depth:
+        return None
+    wanted = tuple(path)
+    found = (node for node in range(axis.levels[level].size) if axis.path(level, node) == wanted)
+    node = next(found, None)
+    return None if node is None else (level, node)
 
 
 def own_conditions(phrase: Phrase, measure: int) -> tuple[Condition, ...]:

@@ -6,13 +6,14 @@ import time
 from typing import Any
 
 import msgspec
-from PyQt6.QtCore import QEvent, QObject, QRect, Qt
+from PyQt6.QtCore import QEvent, QObject, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.arrangement import placed, with_slicer, without_panel, without_slicer
 from summula.core.boards.board import COLUMNS, Board, Panel, Place, SummaryPanel
 from summula.core.boards.reckoning import PanelAnswer
+from summula.core.charts.scene import Tag
 from summula.core.refusal import Refusal
 from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, story
 from summula.core.slicing.slicer import cleared
@@ -78,6 +79,8 @@ class Canvas(QWidget):
 
 class BoardPage(QWidget):
     """Listens to the board in view. Reading is safe: nothing moves unless arranging."""
+
+    rows_found = pyqtSignal(object, object, list)  # a table, the rows behind a mark, the words that explain it
 
     def __init__(self, session: Session, margin: Margin, status: StatusLine) -> None:
         super().__init__()
@@ -226,10 +229,26 @@ class BoardPage(QWidget):
             view.keyed.connect(self._keyed)
             view.removed.connect(self.remove_panel)
             view.picked.connect(self._pick)
+            view.view.asked.connect(lambda tag, panel=panel.id: self._show_rows_behind(panel, tag))
             view.show()
             self.panels[panel.id] = view
         if self.selected not in self.panels:
             self.selected = ""
+
+    def _show_rows_behind(self, panel_id: str, tag: Tag) -> None:
+        """The rows behind a mark, under the slicers of the moment."""
+        board = self._board()
+        panel = next(each for each in board.panels if each.id == panel_id)
+        reckoning = self.session.reckoning(board)
+
+        def shown(found: Any) -> None:
+            if found is not None:
+                self.rows_found.emit(*found)
+
+        if self.session.table(reckoning.table_of(panel)).rows <= QUICK_ROWS:
+            shown(reckoning.rows_behind(board, panel, tag))
+        else:
+            self.work.ask(lambda: reckoning.rows_behind(board, panel, tag), shown, self._refused)
 
     def _show(self, answers: dict[str, PanelAnswer], held: dict[str, list[Holding]], in_play: dict[str, int]) -> None:
         board, arranging = self._board(), self.session.arranging

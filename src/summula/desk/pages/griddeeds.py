@@ -10,11 +10,12 @@ import numpy as np
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
 
+from summula.core.charts.scene import Tag
 from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import with_summary
 from summula.core.refusal import Refusal
-from summula.core.summaries.behind import rows_behind, story
+from summula.core.summaries.behind import Place, place_of, rows_behind, story
 from summula.core.summaries.editing import ordered_by
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
@@ -265,7 +266,19 @@ class GridDeeds(QObject):
         grid, summary = self.page.grid, self.page.summary
         if grid is None or summary is None:
             return
-        measure, row, column = self.page.pivot.current() or (0, (0, 0), (0, 0))
+        self._show_rows(grid, *(self.page.pivot.current() or (0, (0, 0), (0, 0))))
+
+    def show_rows_of(self, tag: Tag) -> None:
+        """The rows behind a mark of the chart."""
+        grid = self.page.grid
+        row = place_of(grid.rows, tag.by) if grid is not None else None
+        column = place_of(grid.columns, tag.across) if grid is not None else None
+        if grid is not None and row is not None and column is not None:
+            self._show_rows(grid, tag.measure, row, column)
+
+    def _show_rows(self, grid: Grid, measure: int, row: Place, column: Place) -> None:
+        summary = self.page.summary
+        assert summary is not None
         table = self.session.table(summary.table)
 
         def work() -> tuple[Table, Any, list[str]]:

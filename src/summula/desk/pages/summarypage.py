@@ -80,6 +80,7 @@ class SummaryPage(QWidget):
         self.trail = Trail()
         self.trail.asked.connect(self.deeds.back)
         self.chart = SceneView("Chart")
+        self.chart.asked.connect(self.deeds.show_rows_of)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.pivot)
         self.sheet = _Sheet(self.chart)

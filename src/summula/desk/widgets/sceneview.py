@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt
-from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from summula.core.charts.scene import Mark, Scene, Tag, Text, TextWidth
@@ -22,7 +22,10 @@ def tag_words(mark: Mark) -> str:
 
 
 class SceneView(QWidget):
-    """Shows what `make` draws. Left and Right walk over the marks; their words go to the screen reader."""
+    """Shows what `make` draws. Left and Right walk over the marks; their words go to the screen reader. A double click
+    on a mark, or Enter, asks what is behind it."""
+
+    asked = pyqtSignal(object)  # the Tag of a mark
 
     def __init__(self, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -76,6 +79,11 @@ class SceneView(QWidget):
             return True
         return super().event(event)
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        tag = self.tag_at(event.position().x(), event.position().y()) if event is not None else None
+        if tag is not None:
+            self.asked.emit(tag)
+
     def tag_at(self, x: float, y: float) -> Tag | None:
         mark = mark_at(self.scene, x, y) if self.scene else None
         return mark.tag if mark is not None else None
@@ -84,6 +92,9 @@ class SceneView(QWidget):
         if event is None or self.scene is None:
             return
         tagged = self.scene.tagged()
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._at is not None and self._at < len(tagged):
+            self.asked.emit(tagged[self._at].tag)
+            return
         step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}.get(Qt.Key(event.key()))
         if step is None or not tagged:
             super().keyPressEvent(event)
