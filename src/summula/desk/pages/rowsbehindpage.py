@@ -37,7 +37,7 @@ class RowsBehindPage(QWidget):
         self.about = QLabel()
         self.about.setWordWrap(True)
         self.about.setStyleSheet(f"color: {colour('muted').name()}")
-        self.back = QPushButton("Back to the summary")
+        self.back = QPushButton("Back")
         self.back.setProperty("strong", "true")
         self.back.setToolTip("Escape")
         self.back.clicked.connect(self.left)
@@ -68,6 +68,7 @@ class RowsBehindPage(QWidget):
         self.margin.show_blocks(blocks)
         self.status.say(f"{said(len(rows), 'row')} of {table.rows:,}")
         self.status.select("")
+        self.status.clear.hide()
         self.rows.setFocus()
 
     def _texts(self) -> list[list[str]]:
