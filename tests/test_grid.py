@@ -100,7 +100,7 @@ def test_members_are_carried_into_another_order(on_demo: Window) -> None:  # noq
     places = [page.pivot.cell_rect(row, -1).center().toPoint() for row in range(9)]
     press(page, places[4], places[3], places[1])
     assert labels(page)[:4] == ["Dunlin", "Petrel", "Godwit", "Guillemot"]
-    assert "ordered Vessel as Dunlin, Petrel, Godwit" in said(page)
+    assert said(page).endswith("ordered Vessel as Dunlin, Petrel")  # the others follow in their own order
     press(page, places[0], places[2])
     assert labels(page)[:3] == ["Petrel", "Godwit", "Dunlin"]
     page.pivot.setFocus()

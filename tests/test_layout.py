@@ -191,9 +191,15 @@ def test_members_are_kept_left_out_and_moved() -> None:
     assert after(with_members(bands, bands.by[0], [low], only=True)).endswith("where Paid is under 0")
     assert with_members(bands, bands.by[0], [low, rest[-1]], only=True) is None
     shown = ["Hesta", "Osk", "Vaila", None]
-    assert after(moved(base, route, shown, "Vaila", "Hesta", after=False)).endswith("ordered Route as Vaila, Hesta, Osk")
-    assert after(moved(base, route, shown, "Hesta", None, after=True)).endswith("ordered Route as Osk, Vaila, Hesta")
-    assert moved(base, route, shown, None, "Osk", after=True) is None
+    assert after(moved(base, route, shown, shown, "Vaila", "Hesta", after=False)).endswith("ordered Route as Vaila")
+    assert after(moved(base, route, shown, shown, "Hesta", None, after=True)).endswith("ordered Route as Osk, Vaila")
+    assert moved(base, route, shown, shown, None, "Osk", after=True) is None
+    back = moved(base, route, shown, ["Vaila", "Hesta", "Osk", None], "Vaila", "Osk", after=True)
+    assert back is not None and back.order is None  # as it was: nothing to say
+    many = [f"m{n:04d}" for n in range(3000)]
+    assert moved(base, route, many, many, "m0000", "m2999", after=True) is None
+    first = moved(base, route, many, many, "m2999", "m0000", after=False)
+    assert first is not None and first.order is not None and first.order.sequence == ("m2999",)
 
 
 @pytest.mark.parametrize(
@@ -227,3 +233,19 @@ def test_the_path_a_person_has_laid_comes_first() -> None:
     assert next_way(phrase, ROUTES, route, (year,)) == year
     assert next_way(phrase_of("show rows by Year"), ROUTES, year, (route, year)) is None
     assert next_way(phrase, ROUTES, route, (Heading("Gone"), boat)) == boat
+
+
+@given(st.permutations(list("abcdef")), st.sampled_from("abcdef"), st.sampled_from("abcdef"), st.booleans())
+def test_an_order_made_by_hand_is_the_one_that_is_shown(shown: list[str], member: str, beside: str, after: bool) -> None:
+    """However few members are listed, all stand where the hand left them."""
+    table = table_from_frame("T", pl.DataFrame({"w": list("abcdef")}))
+    phrase = parse("show rows by w")
+    changed = moved(phrase, Heading("w"), list("abcdef"), shown, member, beside, after=after)
+    if member == beside:
+        assert changed is None
+        return
+    assert changed is not None
+    wanted = [each for each in shown if each != member]
+    wanted.insert(wanted.index(beside) + after, member)
+    grid = answer(changed, table)
+    assert [grid.rows.path(1, node)[0] for node in range(6)] == wanted

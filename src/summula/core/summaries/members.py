@@ -94,11 +94,22 @@ def of_members(measure: Measure, headings: Sequence[Heading], members: Sequence[
     return Measure(narrowed(measure.calculation))
 
 
+MOST_LISTED = 1_000
+
+
 def moved(
-    phrase: Phrase, heading: Heading, shown: Sequence[Member], member: Member, beside: Member, *, after: bool
+    phrase: Phrase,
+    heading: Heading,
+    own: Sequence[Member],
+    shown: Sequence[Member],
+    member: Member,
+    beside: Member,
+    *,
+    after: bool,
 ) -> Phrase | None:
     """The phrase with its heading in an order made by hand: `shown` as it stands, the member moved before or after
-    another. None where the member has no place of its own: blank and gathered ones stay last."""
+    another. What follows in the members' `own` order is not listed. None where the member has no place of its own
+    (blank and gathered ones stay last), or where the list would grow past all reading."""
     fixed = [each for each in shown if each is None or isinstance(each, Others)]
     if member in fixed or member == beside:
         return None
@@ -107,7 +118,15 @@ def moved(
     order.insert(at, member)
     if any(isinstance(each, Band) for each in order):
         return None  # numbers stay in their order
-    return msgspec.structs.replace(phrase, order=Order(heading=heading, sequence=tuple(map(value_of_member, order))))
+    rank = {each: at for at, each in enumerate(own)}
+    listed = len(order) - 1
+    while listed > 0 and rank[order[listed - 1]] < rank[order[listed]]:
+        listed -= 1
+    if listed > MOST_LISTED:
+        return None
+    sequence = tuple(map(value_of_member, order[:listed]))
+    new = Order(heading=heading, sequence=sequence) if sequence else None
+    return msgspec.structs.replace(phrase, order=new)
 
 
 def value_of_member(member: Member) -> Value:

@@ -132,10 +132,10 @@ class GridDeeds(QObject):
             axis.members[level - 1][code] for code in dict.fromkeys([*siblings.tolist(), *np.unique(codes).tolist()])
         ]
         member, other = axis.path(level, node)[-1], axis.path(level, beside)[-1]
-        changed = moved(self.page.phrase_now(), heading, shown, member, other, after=after)
+        changed = moved(self.page.phrase_now(), heading, axis.members[level - 1], shown, member, other, after=after)
         if changed is None:
             self.session.told.emit(
-                "Blank and gathered members stay last, and bands in the order of their numbers.", True
+                "Blank and gathered members stay last, bands in the order of their numbers, and long lists as they are.", True
             )
             return
         self.page.say(changed, f"Move {label_of(heading, member)}")

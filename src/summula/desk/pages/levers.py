@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import msgspec
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -176,10 +175,3 @@ class LeverPopover(Popover):
             return
         self.close()
         self._put(lever)
-
-
-def same_but_moved(first: tuple[LeverSetting, ...], second: tuple[LeverSetting, ...]) -> bool:
-    """Whether two folios' levers differ only in where they stand."""
-    return [msgspec.structs.replace(each, value=0.0) for each in first] == [
-        msgspec.structs.replace(each, value=0.0) for each in second
-    ]
