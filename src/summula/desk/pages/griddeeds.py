@@ -135,7 +135,7 @@ class GridDeeds(QObject):
         changed = moved(self.page.phrase_now(), heading, axis.members[level - 1], shown, member, other, after=after)
         if changed is None:
             self.session.told.emit(
-                "Blank and gathered members stay last, bands in the order of their numbers, and long lists as they are.", True
+                "Blank and gathered members stay last; bands and very long lists keep their order.", True
             )
             return
         self.page.say(changed, f"Move {label_of(heading, member)}")
