@@ -35,8 +35,6 @@ HEAD = 27
 LEAST_WIDTH = 30
 COURSE_WIDTH = 104
 INDENT = 16
-_MEASURED = 300  # lines whose texts decide a column's width
-_MEASURED_CELLS = 24_000
 _FITTED_ALONE = 300  # columns; with more, they are fitted by samples
 
 
@@ -206,15 +204,26 @@ class GridLayout:
         head = text_width(span.text, 13, 600) if span is not None else 0.0
         if self.is_course(at):
             return float(min(max(COURSE_WIDTH, head + 20), 260))
-        lines = min(_MEASURED, max(20, _MEASURED_CELLS // max(len(self.columns), 1)))
-        texts = {self.text(row, at) for row in range(min(len(self.rows), lines))}
-        widest = max((text_width(text, 13, 500) for text in texts), default=0)
-        if len(self.rows) > lines:
-            widest = max(widest, text_width(self.text(len(self.rows) - 1, at), 13, 600))
+        widest = max(text_width(text, 13, 600 if total else 500) for text, total in self._widest_texts(at))
         worn = self.dresses if self.below else (self.dresses[self.columns[at].measure or 0],)
         marked = 18 if any(dress.signs or dress.goal is not None for dress in worn) else 0
         folds = 14 if span is not None and span.foldable else 0
         return float(min(max(widest + marked, head + folds + 8, 40) + 20, 260))
+
+    def _widest_texts(self, at: int) -> set[tuple[str, bool]]:
+        """The texts of a column that may be its widest, and whether each is a total's: under one pattern, and with
+        figures of one width, those of its greatest and least figures, of nothing and of a blank."""
+        column = self.columns[at]
+        texts = {("–", False)}
+        for measure in range(len(self.names)) if self.below else (column.measure or 0,):
+            style = self.styles[measure]
+            for level in range(self.grid.rows.depth + 1):
+                figures = self.grid.values[level, column.level][measure][:, column.node]
+                known = figures[np.isfinite(figures)]
+                if len(known):
+                    ends = (float(known.max()), float(known.min()), 0.0)
+                    texts |= {(style.text(value), level == 0) for value in ends}
+        return texts
 
     # -- places ----------------------------------------------------------------------------------------
 
