@@ -66,6 +66,8 @@ class Fold:
 
     def added(self, aggregate: Aggregate, part: Part | None, level: tuple[int, int]) -> Block:
         """A part summed up to a level pair; `part` None adds up the rows."""
+        if part == "count" and self._has_no_blanks(aggregate.field or ""):
+            part = None  # there are as many values as rows
         key = ("part", aggregate.field if part else None, part, aggregate.where)
         finest: Block | None = self.memo.get(key)
         shape = (self.rows.nodes, self.columns.nodes)
@@ -79,12 +81,17 @@ class Fold:
             self.memo[key] = finest
         return self.rolled(np.add, finest, level)
 
+    def _has_no_blanks(self, name: str) -> bool:
+        key = ("no blanks", name)
+        found: bool | None = self.cells.memo.get(key)
+        if found is None:
+            found = self.cells.memo[key] = self.cells.table.column(name).blank is None
+        return found
+
     def _weights(self, aggregate: Aggregate, part: Part | None) -> Block | None:
         if part is None:
             return self.cells.rows
         assert aggregate.field is not None
-        if part == "count" and self.cells.table.column(aggregate.field).blank is None:
-            return self.cells.rows
         return self.cells.part(aggregate.field, part)
 
     def extreme(self, aggregate: Aggregate, part: Part, level: tuple[int, int]) -> Block:
