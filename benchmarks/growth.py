@@ -6,9 +6,9 @@ import gc
 import tracemalloc
 from collections.abc import Callable
 
+from benchmarks.reading import encoded_bytes
 from benchmarks.timing import best
 from summula.core.summaries import Phrase, Vocabulary, answer, parse
-from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
 from summula.core.tables.table import Table
 
 ASKED = {
@@ -30,21 +30,6 @@ def _forgetful(table: Table) -> Callable[[], None]:
             del table.memo[key]
 
     return forget
-
-
-def encoded_bytes(table: Table) -> int:
-    """The bytes of the table's columns."""
-    total = 0
-    for column in table.columns:
-        arrays = [column.blank]
-        if isinstance(column, CodedColumn):
-            arrays.append(column.codes)
-        elif isinstance(column, NumberColumn):
-            arrays.append(column.values)
-        elif isinstance(column, DateColumn):
-            arrays += [column.days, column.seconds]
-        total += sum(array.nbytes for array in arrays if array is not None)
-    return total
 
 
 def growth(small: Table, large: Table) -> None:

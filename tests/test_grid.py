@@ -131,8 +131,10 @@ def test_folding_one_a_level_and_columns(on_demo: Window) -> None:  # noqa: F811
     assert [column.path for column in layout_of(page).columns] == [("2023",), ("2024",), ("2025",), ()]
     entry(page.pivot.menu_at(head(page, 1)), "Unfold every Sailed on")
     assert len(layout_of(page).columns) == wide
+    QTest.mouseDClick(page.pivot.view(), LEFT, pos=head(page, 2))  # the head of 2023, over several columns
+    assert len(layout_of(page).columns) == wide - 4 and "ordered" not in said(page)
     on_demo.actions_.run("unfold all")
-    assert len(layout_of(page).rows) == whole
+    assert len(layout_of(page).rows) == whole and len(layout_of(page).columns) == wide
     # By keys: Ctrl+Space selects a column with its member, whose menu is then asked for.
     page.pivot.setFocus()
     page.pivot.select((0, 1), (0, 1))

@@ -75,5 +75,6 @@ def test_levers_and_the_fiscal_year_on_the_command_line(tmp_path: Path, capsys: 
     ]  # fmt: skip
     assert main([*ask, "--year-begins", "4"]) == 1
     assert "no lever 'Rise'" in capsys.readouterr().err
-    assert main([*ask, "--lever", "Rise"]) == 1
-    assert "--lever" in capsys.readouterr().err
+    for wrong in ("Rise", "Rise=nan", "=2"):
+        assert main([*ask, "--lever", wrong]) == 1
+        assert "--lever" in capsys.readouterr().err

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import math
 import sys
 from pathlib import Path
 from typing import cast
@@ -169,7 +170,9 @@ def _levers(options: argparse.Namespace, known: tuple[LeverSetting, ...]) -> tup
         try:
             number = float(value)
         except ValueError:
-            raise Refusal(f"'{said}' does not say where a lever stands", 'write it as --lever "NAME=0.1"') from None
+            number = math.nan
+        if not name or not math.isfinite(number):
+            raise Refusal(f"'{said}' does not say where a lever stands", 'write it as --lever "NAME=0.1"')
         if known and name not in levers:
             guess = nearest(name, levers)
             raise Refusal(f"no lever '{name}'", f"did you mean '{guess}'?" if guess else "see the folio's levers")

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
 from summula.desk.grid.carrying import Carried, Landing, Pulled, landing
-from summula.desk.grid.gridlayout import HEAD, INDENT, GridLayout
+from summula.desk.grid.gridlayout import HEAD, INDENT, GridLayout, HeadSpan
 from summula.desk.grid.headpainting import SIGN
 
 if TYPE_CHECKING:
@@ -72,12 +72,11 @@ class GridMouse:
 
     def press_head(self, layout: GridLayout, place: QPoint, *, held: bool) -> None:
         """A column head: its mark folds, the rest selects all its columns and takes the member up."""
-        x, dx = place.x() - layout.head_width, self.grid.offset()[0]
-        span = layout.span_at(x + dx, place.y())
+        x = place.x() - layout.head_width + self.grid.offset()[0]
+        span = layout.span_at(x, place.y())
         if span is None:
             return
-        left = layout.lefts[span.start] + 4 if span.stop - span.start == 1 else max(layout.lefts[span.start], dx) + 8
-        if span.foldable and left - 4 <= x + dx < left + 14:
+        if self._on_mark(layout, span, x):
             self.grid.folded.emit(span.path, True)
             return
         of_measure = place.y() // HEAD >= layout.grid.columns.depth  # it stands below its member's
@@ -151,8 +150,7 @@ class GridMouse:
         elif at is None:
             return
         elif at[0] < 0:
-            if at[1] >= 0 and not layout.is_course(at[1]):
-                self._order_by(layout, at[1])
+            self._double_click_head(layout, event.position().toPoint())
         elif at[1] >= 0:
             self.grid.select(at, at)
             self.grid.rows_asked.emit()
@@ -161,6 +159,23 @@ class GridMouse:
         elif layout.line(at[0]).level:
             self.grid.select((at[0], 0), (at[0], 0))
             self.grid.member_asked.emit("into")
+
+    def _double_click_head(self, layout: GridLayout, place: QPoint) -> None:
+        """A column's own head orders by it; a member's over several columns folds. What the first click did with a sign
+        or a mark is not done twice."""
+        x = place.x() - layout.head_width + self.grid.offset()[0]
+        own, span = self._own_head(layout, place), layout.span_at(x, place.y())
+        if span is not None and span.foldable:
+            if not self._on_mark(layout, span, x):
+                self.grid.folded.emit(span.path, True)
+        elif own >= 0 and x - layout.lefts[own] >= SIGN:
+            self._order_by(layout, own)
+
+    def _on_mark(self, layout: GridLayout, span: HeadSpan, x: float) -> bool:
+        """Whether a place, from the first column's left, is on the mark that folds a head."""
+        first = layout.lefts[span.start]
+        left = first + 4 if span.stop - span.start == 1 else max(first, self.grid.offset()[0]) + 8
+        return span.foldable and left - 4 <= x < left + 14
 
     def _edge_at(self, place: QPoint) -> int | None:
         """The column (-1: the lines' heads) whose right edge is under a place among the heads."""

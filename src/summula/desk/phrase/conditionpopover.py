@@ -10,7 +10,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidgetItem,
     QPushButton,
@@ -30,8 +29,7 @@ from summula.core.summaries.language.words import UNIT_WORDS
 from summula.core.summaries.phrase import Condition, Phrase, Value
 from summula.core.tables.table import Table
 from summula.desk.phrase.phrasewords import Word
-from summula.desk.phrase.popoverparts import Say, done, foot, typed
-from summula.desk.theme import colour, font
+from summula.desk.phrase.popoverparts import Say, done, foot, tell, trouble_label, typed
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
 
@@ -66,11 +64,7 @@ def condition_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: V
 
     form = ConditionForm(condition, vocabulary.table)
     popover.column.addWidget(form)
-    told = QLabel()
-    told.setWordWrap(True)
-    told.setFont(font(12))
-    told.setStyleSheet(f"color: {colour('loss').name()}")
-    told.hide()
+    told = trouble_label()
     take = QPushButton("Take it")
     take.setProperty("strong", "true")
 
@@ -78,9 +72,7 @@ def condition_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: V
         try:
             changed = read(form.text())
         except Refusal as refusal:
-            told.setText(f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}; {refusal.remedy}.")
-            told.show()
-            popover.adjustSize()
+            tell(told, refusal, popover)
             return
         done(popover, say, changed, f"where {form.text()}")
 

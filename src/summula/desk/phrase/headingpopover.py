@@ -16,8 +16,7 @@ from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Phrase
 from summula.core.tables.column import DateColumn
 from summula.desk.phrase.phrasewords import Word, heading_words
-from summula.desk.phrase.popoverparts import Say, done, field_choices, foot
-from summula.desk.theme import colour, font
+from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, trouble_label
 from summula.desk.widgets.picklist import Choice, PickList
 from summula.desk.widgets.popover import Popover, small_heading
 
@@ -79,11 +78,7 @@ class _BandsForm(QWidget):
             grid.addWidget(line, row, 1)
         self.lines["at"].setText(", ".join(f"{limit:g}" for limit in bands.at))
         self.lines["at"].setPlaceholderText("limits, such as 0, 15, 60")
-        self.told = QLabel()
-        self.told.setWordWrap(True)
-        self.told.setFont(font(12))
-        self.told.setStyleSheet(f"color: {colour('loss').name()}")
-        self.told.hide()
+        self.told = trouble_label()
         take = QPushButton("Take these bands")
         take.clicked.connect(lambda: self.take(at=bool(self.lines["at"].isModified() and self.lines["at"].text())))
         grid.addWidget(self.told, 4, 0, 1, 2)

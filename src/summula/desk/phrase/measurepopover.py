@@ -19,7 +19,7 @@ from summula.core.summaries.members import value_of_member
 from summula.core.summaries.phrase import Aggregate, Arithmetic, Comparison, Lever, Measure, Number, Phrase
 from summula.desk.phrase.conditionpopover import ConditionForm
 from summula.desk.phrase.phrasewords import Word, condition_words, heading_words
-from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, typed
+from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, tell, trouble_label, typed
 from summula.desk.theme import colour, font
 from summula.desk.widgets.picklist import Choice, PickList
 from summula.desk.widgets.popover import Popover, small_heading
@@ -235,10 +235,7 @@ def _ask_condition(
 ) -> None:
     asking = Popover(beside, f"Only rows where {name}", 300)
     form = ConditionForm(editing.default_condition(vocabulary.table, name), vocabulary.table)
-    told = QLabel()
-    told.setWordWrap(True)
-    told.setFont(font(12))
-    told.setStyleSheet(f"color: {colour('loss').name()}")
+    told = trouble_label()
     take = QPushButton("Take it")
     take.setProperty("strong", "true")
 
@@ -246,8 +243,7 @@ def _ask_condition(
         try:
             condition = parse(f"show rows where {form.text()}", vocabulary).where[0]
         except Refusal as refusal:
-            told.setText(f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}; {refusal.remedy}.")
-            asking.adjustSize()
+            tell(told, refusal, asking)
             return
         asking.close()
         new = msgspec.structs.replace(aggregate, where=(*aggregate.where, condition))

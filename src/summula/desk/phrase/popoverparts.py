@@ -77,15 +77,28 @@ def done(popover: Popover, say: Say, phrase: Phrase, deed: str) -> None:
     say(phrase, deed)
 
 
+def trouble_label() -> QLabel:
+    """A place for what is wrong; hidden while nothing is."""
+    label = QLabel()
+    label.setWordWrap(True)
+    label.setFont(font(12))
+    label.setStyleSheet(f"color: {colour('loss').name()}")
+    label.hide()
+    return label
+
+
+def tell(label: QLabel, refusal: Refusal, popover: Popover) -> None:
+    """Say in a popover what is wrong, and what to do."""
+    label.setText(f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}; {refusal.remedy}.")
+    label.show()
+    popover.adjustSize()
+
+
 def typed(popover: Popover, text: str, name: str, read: Callable[[str], Phrase], say: Say, deed: str) -> QLineEdit:
     """A line in which the word can be typed; a fault is told below it."""
     line = QLineEdit(text)
     line.setAccessibleName(name)
-    trouble = QLabel()
-    trouble.setWordWrap(True)
-    trouble.setFont(font(12))
-    trouble.setStyleSheet(f"color: {colour('loss').name()}")
-    trouble.hide()
+    trouble = trouble_label()
 
     def take() -> None:
         try:
