@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 
 import msgspec
+import numpy as np
 import polars as pl
 import pytest
 from hypothesis import given, settings
@@ -12,9 +13,13 @@ from hypothesis import strategies as st
 
 from summula.core.boards import Board, Reckoning
 from summula.core.boards.arrangement import with_slicer
+from summula.core.fields import Heading
 from summula.core.folio import Opened
 from summula.core.slicing import ListSlicer, PeriodSlicer, story
-from summula.core.summaries.cells import fold
+from summula.core.summaries import Vocabulary, answer, parse
+from summula.core.summaries.answer import dimensions_of
+from summula.core.summaries.cells import coarser, fold
+from summula.core.summaries.phrase import Condition
 from summula.demo.company import ROUTES, TICKETS, sailings
 
 ROWS = sailings()
@@ -146,3 +151,23 @@ def test_a_fold_that_would_not_shrink_the_rows_is_not_made(demo: Opened) -> None
     assert fold(table, [Heading("Sailing no.")]).cell_of_row is None
     dated = fold(table, [Heading("Sailed on", "month"), Heading("Sailed on", "year"), Heading("Sailed on", "quarter")])
     assert dated.size == 35 and list(dated.bases) == [Heading("Sailed on", "year-month")]
+
+
+@pytest.mark.parametrize(
+    "function", ["sum", "count", "mean", "min", "max", "range", "first", "last", "median", "distinct count"]
+)
+def test_cells_folded_once_more_answer_as_the_rows_do(demo: Opened, function: str) -> None:
+    table = demo.tables["t1"]
+    of = "Vessel" if function == "distinct count" else '"Delay (min)"'
+    words = f'show {function} of {of} and rows by Route then year of "Sailed on" across Ticket'
+    asked = parse(words, Vocabulary(table))
+    tickets = Condition(Heading("Ticket"), "is", ("Single", "Staff pass"))
+    needed = [*dimensions_of(asked, table)]
+    finer = fold(table, [*needed, Heading("Vessel"), Heading("Weather")])
+    cells = coarser(finer, needed)
+    assert cells.size * 2 < finer.size
+    sliced = answer(asked, table, cells, cells.passes(tickets))
+    plain = answer(parse(words + ' where Ticket is Single or "Staff pass"', Vocabulary(table)), table)
+    assert sliced.rows_used == plain.rows_used > 0
+    for level, block in plain.values.items():
+        np.testing.assert_allclose(sliced.values[level], block, rtol=1e-12)

@@ -5,7 +5,6 @@ Only what a changed slicer reaches is worked out again; everything else is as it
 
 from __future__ import annotations
 
-import contextlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
@@ -14,20 +13,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, SummaryPanel
-from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
+from summula.core.boards.keyfigures import key_figure
+from summula.core.boards.tablefold import TableFold, field_of, panel_is_known, table_fold, table_of
 from summula.core.charts.keyfigure import KeyFigure
 from summula.core.charts.look import PLAIN_WORN, Look, Worn
 from summula.core.charts.scene import Tag
-from summula.core.fields.heading import Heading
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import Holding, holdings
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Slicer
 from summula.core.slicing.slicer import story as slicer_words
 from summula.core.summaries.aggregates import ADDITIVE
-from summula.core.summaries.answer import answer, dimensions_of, with_defaults
+from summula.core.summaries.answer import answer, with_defaults
 from summula.core.summaries.behind import place_of, rows_behind, story
-from summula.core.summaries.cells import Cells, Dimension, fold, is_folded, unfolded
+from summula.core.summaries.cells import Cells, is_folded
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition
 from summula.core.summaries.periods import last_part_way
@@ -57,50 +56,48 @@ class Reckoning:
     phrases: Mapping[str, tuple[str, Phrase]]
     worn: Mapping[str, Worn] = field(default_factory=dict)
     _last: dict[str, tuple[Any, PanelAnswer]] = field(default_factory=dict)
-    _dims: dict[str, tuple[Any, list[Dimension]]] = field(default_factory=dict)
+    _folds: dict[str, TableFold] = field(default_factory=dict)
 
     def table_of(self, panel: Panel) -> str:
-        if isinstance(panel, KeyFigurePanel):
-            return panel.table
-        return self.phrases[panel.summary][0]
+        return table_of(panel, self.phrases)
+
+    def fold_of(self, board: Board, table_id: str) -> TableFold:
+        """A table's part in the board; kept from click to click."""
+        last = self._folds.get(table_id)
+        found = table_fold(board, table_id, self.tables[table_id], self.phrases, last)
+        if found is not last:
+            self._folds[table_id] = found
+        return found
 
     def reaching(self, board: Board, panel: Panel) -> list[Slicer]:
         """The slicers that move a panel: all of its table that do not spare it."""
-        table = self.table_of(panel)
-        return [s for s in self._slicers(board, table) if panel.id not in s.spares]
-
-    def _slicers(self, board: Board, table_id: str) -> list[Slicer]:
-        """The table's slicers; one whose field is missing (a new file may lack it) waits and narrows nothing."""
-        table = self.tables[table_id]
-        return [s for s in board.slicers if s.table == table_id and table.has(s.dimension.field)]
+        slicers = self.fold_of(board, self.table_of(panel)).slicers
+        return [s for s in slicers if panel.id not in s.spares]
 
     def panel(self, board: Board, panel: Panel) -> PanelAnswer:
         """The panel's answer; the same object as before when nothing it depends on has changed."""
         try:
-            slicers = self.reaching(board, panel)
-            table = self.tables[self.table_of(panel)]
+            folded = self.fold_of(board, self.table_of(panel))
         except KeyError:
             return PanelAnswer(refusal="What this panel showed is not in the folio any more")
-        phrase = self.phrases[panel.summary] if isinstance(panel, SummaryPanel) else None
-        shape = tuple(slicer.dimension for slicer in slicers)
-        content = (
-            (panel.strong, self.worn.get(panel.summary))
-            if isinstance(panel, SummaryPanel)
-            else (panel.measure, panel.dated, panel.title, panel.rising)
-        )
-        key = (id(table), phrase, content, tuple(slicers), shape)
+        slicers = [s for s in folded.slicers if panel.id not in s.spares]
+        if isinstance(panel, SummaryPanel):
+            content: Any = (self.phrases[panel.summary], panel.strong, self.worn.get(panel.summary))
+        else:
+            content = (panel.measure, panel.dated, panel.title, panel.rising)
+        key = (folded.table, content, slicers)
         last = self._last.get(panel.id)
         if last is not None and last[0] == key:
             return last[1]
         try:
-            found = self._work_out(board, panel, table, slicers)
+            found = self._work_out(panel, folded, slicers)
         except Refusal as refusal:
             found = PanelAnswer(refusal=f"{refusal.wrong}. {refusal.remedy[:1].upper()}{refusal.remedy[1:]}.")
         self._last[panel.id] = (key, found)
         return found
 
-    def _work_out(self, board: Board, panel: Panel, table: Table, slicers: list[Slicer]) -> PanelAnswer:
-        cells = self.cells_for(board, panel, table)
+    def _work_out(self, panel: Panel, folded: TableFold, slicers: list[Slicer]) -> PanelAnswer:
+        table, cells = folded.table, folded.of_panel(panel)
         if isinstance(panel, KeyFigurePanel):
             return PanelAnswer(key_figure=key_figure(panel, cells, slicers))
         phrase = self.phrases[panel.summary][1]
@@ -127,56 +124,19 @@ class Reckoning:
             cells.memo["ghost", phrase] = found
         return found
 
-    def cells_for(self, board: Board, panel: Panel, table: Table) -> Cells:
-        """The board's one fold of a table if rows shrink in it; else a fold of this panel's own."""
-        shared = self.shared_cells(board, self.table_of(panel))
-        if shared.cell_of_row is not None:
-            return shared
-        return fold(table, [*self._dimensions(panel, table), *(s.dimension for s in self.reaching(board, panel))])
-
-    def shared_cells(self, board: Board, table_id: str) -> Cells:
-        table, needed = self.tables[table_id], self._needed(board, table_id)
-        return fold(table, needed) if needed else unfolded(table)
-
-    def _needed(self, board: Board, table_id: str) -> list[Dimension]:
-        """Everything that the board's slicers and panels ask of one table's rows."""
-        table = self.tables[table_id]
-        needed: list[Dimension] = [s.dimension for s in self._slicers(board, table_id)]
-        key = (id(table), board.panels, tuple(needed), self.phrases)
-        last = self._dims.get(table_id)
-        if last is not None and last[0] == key:  # a click changes what slicers let through, not what they ask of rows
-            return last[1]
-        for panel in board.panels:
-            if panel_is_known(panel, self.phrases) and self.table_of(panel) == table_id:
-                with contextlib.suppress(Refusal):  # what a panel lacks it says itself
-                    asked = self._dimensions(panel, table)
-                    if all(table.has(_field_of(each)) for each in asked):
-                        needed.extend(asked)
-        self._dims[table_id] = (key, needed)
-        return needed
-
-    def _dimensions(self, panel: Panel, table: Table) -> list[Dimension]:
-        if isinstance(panel, KeyFigurePanel):
-            phrase = with_defaults(Phrase((panel.measure,)), table)
-            return [*key_figure_dimensions(table, panel.dated), *dimensions_of(phrase, table)]
-        return dimensions_of(self.phrases[panel.summary][1], table)
-
     def held(self, board: Board, slicer: Slicer) -> list[Holding]:
         """What each member of a slicer holds under the board's other slicers of its table."""
         if slicer.table not in self.tables or not self.tables[slicer.table].has(slicer.dimension.field):
             return []
-        cells = self.shared_cells(board, slicer.table)
-        if cells.cell_of_row is None:
-            dims: list[Dimension] = [s.dimension for s in self._slicers(board, slicer.table)]
-            cells = fold(self.tables[slicer.table], dims)
-        others = [s for s in self._slicers(board, slicer.table) if s.id != slicer.id]
-        return holdings(slicer, others, cells)
+        folded = self.fold_of(board, slicer.table)
+        others = [s for s in folded.slicers if s.id != slicer.id]
+        return holdings(slicer, others, folded.of_slicers())
 
     def is_folded(self, board: Board) -> bool:
         """Whether every panel can be answered from cells that are there already, without the rows."""
         try:
             return all(
-                is_folded(self.tables[self.table_of(panel)], self._needed(board, self.table_of(panel)))
+                is_folded(self.tables[self.table_of(panel)], self.fold_of(board, self.table_of(panel)).needed)
                 and self._adds_up(panel, self.tables[self.table_of(panel)])
                 for panel in board.panels
                 if panel_is_known(panel, self.phrases)
@@ -207,19 +167,12 @@ class Reckoning:
         return table, rows, words
 
     def rows_in_play(self, board: Board, table_id: str) -> int:
-        cells = self.shared_cells(board, table_id)
-        mask = joined_mask(self._slicers(board, table_id), cells)
+        folded = self.fold_of(board, table_id)
+        cells = folded.of_slicers()
+        mask = joined_mask([*folded.slicers], cells)
         if mask is None:
-            return self.tables[table_id].rows
+            return folded.table.rows
         return int(mask.sum() if cells.rows is None else cells.rows[mask].sum())
-
-
-def _field_of(dimension: Dimension) -> str:
-    return dimension.field if isinstance(dimension, Heading) else dimension.heading.field
-
-
-def panel_is_known(panel: Panel, phrases: Mapping[str, tuple[str, Phrase]]) -> bool:
-    return isinstance(panel, KeyFigurePanel) or panel.summary in phrases
 
 
 def _adds_up(phrase: Phrase, table: Table) -> bool:
@@ -232,7 +185,7 @@ def at_odds(phrase: Phrase, slicers: list[Slicer]) -> str:
     """Why nothing is left: a condition of the summary and a slicer on the same field. Empty where they agree."""
     for condition in phrase.where:
         for slicer in slicers:
-            if slicer.narrows and _field_of(slicer.dimension) == condition.heading.field:
+            if slicer.narrows and field_of(slicer.dimension) == condition.heading.field:
                 name = condition.heading.field
                 return (
                     f"This summary asks where {print_condition(condition)}; the slicer of {name} leaves none of it. "

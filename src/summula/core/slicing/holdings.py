@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
+import numpy as np
+
+from summula.core.fields.heading import Member
 from summula.core.fields.labels import label_of
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Choice, Slicer
 from summula.core.summaries.cells import Cells
 from summula.core.summaries.combinations import counted
-from summula.core.summaries.fold import chosen_cells
+from summula.core.summaries.fold import chosen_cells, chosen_weights
 
 
-@dataclass(frozen=True, slots=True)
-class Holding:
+class Holding(NamedTuple):
     """One member of a slicer, its rows now and its rows before slicing."""
 
     choice: Choice
@@ -27,29 +29,29 @@ def holdings(slicer: Slicer, others: Sequence[Slicer], cells: Cells) -> list[Hol
     """The slicer's members in their own order; those that never occur are left out."""
     heading = slicer.dimension
     encoded = cells.encoded(heading)
-    before = cells.memo.get(("holdings", heading))
-    if before is None:
+    known: list[tuple[int, Choice, str, int]] | None = cells.memo.get(("holdings", heading))
+    if known is None:
         before = counted(encoded.codes, encoded.size, cells.rows)
-        cells.memo["holdings", heading] = before
+        known = [
+            (code, choice_of(encoded.member(code)), label_of(heading, encoded.member(code)), int(before[code]))
+            for code in np.flatnonzero(before).tolist()
+        ]
+        cells.memo["holdings", heading] = known
     mask = joined_mask(others, cells)
     if mask is None:
-        now = before
-    else:
-        through = chosen_cells(cells, mask)
-        weights = None if cells.rows is None else cells.rows[through]
-        now = counted(encoded.codes[through], encoded.size, weights)
-    held = []
-    for code in range(encoded.size):
-        if before[code] > 0:
-            member = encoded.member(code)
-            choice: Choice
-            if member is None or isinstance(member, str):
-                choice = member
-            elif isinstance(member, bool):
-                choice = "true" if member else "false"
-            elif isinstance(member, int | float):
-                choice = float(member)
-            else:
-                choice = str(member)
-            held.append(Holding(choice, label_of(heading, member), int(now[code]), int(before[code])))
-    return held
+        return [Holding(choice, label, before, before) for _, choice, label, before in known]
+    through = chosen_cells(cells, mask)
+    weights = None if cells.rows is None else chosen_weights(cells, through, cells.rows)
+    now = counted(encoded.codes.take(through), encoded.size, weights).astype(np.int64).tolist()
+    return [Holding(choice, label, now[code], before) for code, choice, label, before in known]
+
+
+def choice_of(member: Member) -> Choice:
+    """A heading's member as a slicer keeps it."""
+    if member is None or isinstance(member, str):
+        return member
+    if isinstance(member, bool):
+        return "true" if member else "false"
+    if isinstance(member, int | float):
+        return float(member)
+    return str(member)

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from typing import cast
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -45,17 +44,16 @@ def _members_through(slicer: Slicer, cells: Cells) -> Mask:
     return np.array([*[low <= month <= high for month in months], False], dtype=np.bool_)
 
 
-def joined_mask(slicers: Iterable[Slicer], cells: Cells) -> Mask | None:
+def joined_mask(slicers: Sequence[Slicer], cells: Cells) -> Mask | None:
     """The cells that every slicer lets through; None when none narrows anything."""
-    masks = [mask for mask in (slicer_mask(slicer, cells) for slicer in slicers) if mask is not None]
-    if len(masks) < 2:
-        return masks[0] if masks else None
     # A board's panels mostly share their slicers: the last joining is remembered.
-    last = cells.memo.get("joined")
-    if last is not None and len(last[0]) == len(masks) and all(a is b for a, b in zip(last[0], masks, strict=True)):
-        return cast(Mask, last[1])
-    joined = masks[0]
-    for mask in masks[1:]:
-        joined = joined & mask
-    cells.memo["joined"] = (masks, joined)
+    last: tuple[list[Slicer], Mask | None] | None = cells.memo.get("joined")
+    if last is not None and last[0] == slicers:
+        return last[1]
+    joined: Mask | None = None
+    for slicer in slicers:
+        mask = slicer_mask(slicer, cells)
+        if mask is not None:
+            joined = mask if joined is None else joined & mask
+    cells.memo["joined"] = (list(slicers), joined)
     return joined

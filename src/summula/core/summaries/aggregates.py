@@ -14,19 +14,18 @@ from numpy.typing import NDArray
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.refusal import Refusal
 from summula.core.summaries.cells import Part
-from summula.core.summaries.fold import Block, Fold, Groups
+from summula.core.summaries.fold import Block, Fold, Groups, Levels
 from summula.core.summaries.percentiles import percentile
 from summula.core.summaries.phrase import Aggregate
 from summula.core.tables.column import STRETCH, CodedColumn, DateColumn, Mask, NumberColumn, stretches
 
 
-def figures(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    """The aggregate at a level pair, in true units; NaN where blank. Remembered by the fold."""
-    key = (aggregate, level)
-    found: Block | None = fold.memo.get(key)
+def figures(fold: Fold, aggregate: Aggregate) -> Levels:
+    """The aggregate at every level pair, in true units; NaN where blank. Remembered by the fold."""
+    found: Levels | None = fold.memo.get(aggregate)
     if found is None:
         work = _ADDITIVE.get(aggregate.function) or _BY_ROW[aggregate.function]
-        found = fold.memo[key] = work(fold, aggregate, level)
+        found = fold.memo[aggregate] = work(fold, aggregate)
     return found
 
 
@@ -35,49 +34,71 @@ def _number(fold: Fold, aggregate: Aggregate) -> NumberColumn:
     return fold.cells.table.number(aggregate.field)
 
 
-def _rows(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    return fold.added(aggregate, None, level)
+def _rows(fold: Fold, aggregate: Aggregate) -> Levels:
+    return fold.added(aggregate, None)
 
 
-def _count(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    return fold.added(aggregate, "count", level)
+def _count(fold: Fold, aggregate: Aggregate) -> Levels:
+    return fold.added(aggregate, "count")
 
 
-def _sum(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    count = _count(fold, aggregate, level)
-    return np.where(count > 0, fold.added(aggregate, "sum", level) / _number(fold, aggregate).unit, np.nan)
+def _sum(fold: Fold, aggregate: Aggregate) -> Levels:
+    counts, totals, unit = _count(fold, aggregate), fold.added(aggregate, "sum"), _number(fold, aggregate).unit
+    found = {}
+    for level, total in totals.items():
+        sums = total / unit
+        sums[counts[level] == 0] = np.nan
+        found[level] = sums
+    return found
 
 
-def _mean(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    count = _count(fold, aggregate, level)
-    total = fold.added(aggregate, "sum", level)
-    return np.where(count > 0, total / np.maximum(count, 1), np.nan) / _number(fold, aggregate).unit
+def _mean(fold: Fold, aggregate: Aggregate) -> Levels:
+    counts, totals, unit = _count(fold, aggregate), fold.added(aggregate, "sum"), _number(fold, aggregate).unit
+    with np.errstate(invalid="ignore"):  # of no values: 0 / 0
+        return {level: total / (counts[level] * unit) for level, total in totals.items()}
 
 
-def _min(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    return fold.extreme(aggregate, "min", level) / _number(fold, aggregate).unit
+def _min(fold: Fold, aggregate: Aggregate) -> Levels:
+    unit = _number(fold, aggregate).unit
+    return {level: least / unit for level, least in fold.extreme(aggregate, "min").items()}
 
 
-def _max(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    return fold.extreme(aggregate, "max", level) / _number(fold, aggregate).unit
+def _max(fold: Fold, aggregate: Aggregate) -> Levels:
+    unit = _number(fold, aggregate).unit
+    return {level: greatest / unit for level, greatest in fold.extreme(aggregate, "max").items()}
 
 
-def _range(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    return _max(fold, aggregate, level) - _min(fold, aggregate, level)
+def _range(fold: Fold, aggregate: Aggregate) -> Levels:
+    least = _min(fold, aggregate)
+    return {level: greatest - least[level] for level, greatest in _max(fold, aggregate).items()}
 
 
-def _variance(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
+def _edge(fold: Fold, aggregate: Aggregate) -> Levels:
+    """The first or last value, in the order of the file."""
+    column = _number(fold, aggregate)
+    found = {}
+    for level, rows in fold.extreme(aggregate, cast(Part, aggregate.function)).items():
+        at = np.where(np.isnan(rows), 0, rows).astype(np.intp)
+        found[level] = np.where(np.isnan(rows), np.nan, column.values[at] / column.unit)
+    return found
+
+
+def _variance(fold: Fold, aggregate: Aggregate) -> Levels:
     """Divided by n-1. The finest figures' means and squares about them come from the rows, in two passes, so that large
     figures lose nothing; coarser ones are put together from them (Chan, Golub and LeVeque, 1979)."""
     column = _number(fold, aggregate)
     count, mean, squares = _spread(fold, aggregate, column)
-    counts = fold.rolled(np.add, count, level)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        means = fold.rolled(np.add, count * mean, level) / np.maximum(counts, 1)
-        rows, columns = fold.rows.node_of_finest(level[0]), fold.columns.node_of_finest(level[1])
-        apart = mean - means[rows[:, None], columns] if mean.size else mean
-        whole = fold.rolled(np.add, squares + count * apart**2, level)
-        return np.where(counts > 1, whole / np.maximum(counts - 1, 1), np.nan) / column.unit**2
+    counts, totals = fold.rolled(np.add, count), fold.rolled(np.add, count * mean)
+    found = {}
+    for level in fold.levels:
+        with np.errstate(invalid="ignore", divide="ignore"):
+            means = totals[level] / np.maximum(counts[level], 1)
+            rows, columns = fold.rows.node_of_finest(level[0]), fold.columns.node_of_finest(level[1])
+            apart = mean - means[rows[:, None], columns] if mean.size else mean
+            whole = fold.rolled_to(np.add, squares + count * apart**2, level)
+            found[level] = np.where(counts[level] > 1, whole / np.maximum(counts[level] - 1, 1), np.nan)
+            found[level] /= column.unit**2
+    return found
 
 
 def _spread(fold: Fold, aggregate: Aggregate, column: NumberColumn) -> tuple[Block, Block, Block]:
@@ -106,19 +127,11 @@ def _spread(fold: Fold, aggregate: Aggregate, column: NumberColumn) -> tuple[Blo
     return found
 
 
-def _standard_deviation(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    return np.sqrt(_variance(fold, aggregate, level))
+def _standard_deviation(fold: Fold, aggregate: Aggregate) -> Levels:
+    return {level: np.sqrt(variance) for level, variance in _variance(fold, aggregate).items()}
 
 
-def _edge(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
-    part = cast(Part, aggregate.function)
-    rows = fold.extreme(aggregate, part, level)
-    column = _number(fold, aggregate)
-    at = np.where(np.isnan(rows), 0, rows).astype(np.intp)
-    return np.where(np.isnan(rows), np.nan, column.values[at] / column.unit)
-
-
-def _distinct_count(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
+def _distinct_count(fold: Fold, aggregate: Aggregate) -> Levels:
     table = fold.cells.table
     assert aggregate.field is not None
     column = table.column(aggregate.field)
@@ -130,21 +143,20 @@ def _distinct_count(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) ->
         encoded = encode_heading(table, Heading(aggregate.field))
         codes, members = encoded.codes, len(encoded.members)
         blank = column.blank if not isinstance(column, CodedColumn) else encoded.codes == members
-    shape = (len(fold.rows.starts[level[0]]), len(fold.columns.starts[level[1]]))
     if members == 0:
-        return np.zeros(shape)
+        return {level: np.zeros(fold.shape(level)) for level in fold.levels}
     finest = fold.rows.nodes * fold.columns.nodes
     if 0 < finest * members <= max(64_000_000, 8 * len(codes)):
         # What is there at a coarser level is what is there at any level below it.
-        key = ("seen", aggregate.field, aggregate.where)
-        seen = fold.memo.get(key)
-        if seen is None:
-            seen = fold.memo[key] = _seen(fold, aggregate, codes, members, blank)
-        return np.asarray(fold.rolled(np.logical_or, seen, level).sum(axis=2), dtype=np.float64)
-    groups, _ = fold.row_groups(aggregate, level)
-    inside = groups >= 0 if blank is None else (groups >= 0) & ~blank
-    owners = np.unique(groups[inside] * members + codes[inside]) // members
-    return np.bincount(owners, minlength=shape[0] * shape[1]).astype(np.float64).reshape(shape)
+        seen = fold.rolled(np.logical_or, _seen(fold, aggregate, codes, members, blank))
+        return {level: np.asarray(block.sum(axis=2), dtype=np.float64) for level, block in seen.items()}
+    found = {}
+    for level in fold.levels:
+        groups, shape = fold.row_groups(aggregate, level)
+        inside = groups >= 0 if blank is None else (groups >= 0) & ~blank
+        owners = np.unique(groups[inside] * members + codes[inside]) // members
+        found[level] = np.bincount(owners, minlength=shape[0] * shape[1]).astype(np.float64).reshape(shape)
+    return found
 
 
 def _seen(fold: Fold, aggregate: Aggregate, codes: NDArray[Any], members: int, blank: Mask | None) -> NDArray[np.bool_]:
@@ -162,15 +174,19 @@ def _seen(fold: Fold, aggregate: Aggregate, codes: NDArray[Any], members: int, b
     return seen[: size * members].reshape(*shape, members)
 
 
-def _each_row(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
+def _percentile(fold: Fold, aggregate: Aggregate) -> Levels:
+    return {level: percentile(fold, aggregate, level) for level in fold.levels}
+
+
+def _each_row(fold: Fold, aggregate: Aggregate) -> Levels:
     raise Refusal(
         "'each row' shows the rows themselves, which none of the forms here can draw",
         "use mean or median of it",
     )
 
 
-_Figure = Callable[[Fold, Aggregate, tuple[int, int]], Block]
-_ADDITIVE: dict[str, _Figure] = {
+_Figures = Callable[[Fold, Aggregate], Levels]
+_ADDITIVE: dict[str, _Figures] = {
     "rows": _rows,
     "count": _count,
     "sum": _sum,
@@ -182,9 +198,9 @@ _ADDITIVE: dict[str, _Figure] = {
     "last": _edge,
 }
 ADDITIVE = frozenset(_ADDITIVE)  # worked out from cells alone
-_BY_ROW: dict[str, _Figure] = {
-    "median": percentile,
-    "percentile": percentile,
+_BY_ROW: dict[str, _Figures] = {
+    "median": _percentile,
+    "percentile": _percentile,
     "distinct count": _distinct_count,
     "variance": _variance,
     "standard deviation": _standard_deviation,

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Collection, Sequence
+from typing import cast
 
 import msgspec
 import numpy as np
@@ -11,10 +12,10 @@ from numpy.typing import NDArray
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.summaries import comparisons
 from summula.core.summaries.aggregates import figures
-from summula.core.summaries.axis import Axis, Placed, RawAxis, finished, level_codes, raw_axis, widened
+from summula.core.summaries.axis import Axis, Level, Placed, RawAxis, finished, level_codes, raw_axis, widened
 from summula.core.summaries.cells import Cells, Dimension, fold, forget_oldest
 from summula.core.summaries.figures import FigureStyle, decimals_for, plain_pattern, split_unit
-from summula.core.summaries.fold import Fold
+from summula.core.summaries.fold import Fold, Levels
 from summula.core.summaries.grid import Block, Grid, LevelPair
 from summula.core.summaries.keeping import Kept, keep
 from summula.core.summaries.language.printing import print_measure
@@ -34,14 +35,21 @@ from summula.core.summaries.phrase import (
 from summula.core.tables.column import Mask, NumberColumn
 from summula.core.tables.table import Table
 
+Nodes = list[NDArray[np.intp] | None]  # of each level's shown nodes, which raw node each is; None: the same ones
 _WIDE = 64  # a condition on a heading with more members is folded as met / not met
 
 
 def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask | None = None) -> Grid:
     """The grid a phrase asks for. `mask` (one entry a cell) narrows the rows further, as slicers do."""
-    phrase = with_defaults(phrase, table)
     if cells is None:
+        phrase = with_defaults(phrase, table)
         cells = fold(table, dimensions_of(phrase, table), summed=_first_summed(phrase))
+    else:  # a board asks its cells the same again and again
+        full: Phrase | None = cells.memo.get(("full", phrase))
+        if full is None:
+            forget_oldest(cells.memo, "full")
+            full = cells.memo["full", phrase] = with_defaults(phrase, table)
+        phrase = full
     return _answer(phrase, cells, mask)
 
 
@@ -124,61 +132,70 @@ def laid(phrase: Phrase, cells: Cells, mask: Mask | None) -> tuple[Fold, Mask | 
 def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
     folded, mask = laid(phrase, cells, mask)
     rows, columns = folded.rows, folded.columns
-    raw: dict[Calculation, dict[LevelPair, Block]] = {}
-    levels = [(i, j) for i in range(rows.depth + 1) for j in range(columns.depth + 1)]
-
-    def worked_out(calculation: Calculation) -> dict[LevelPair, Block]:
-        if calculation not in raw:
-            raw[calculation] = {level: _calculate(calculation, folded, level) for level in levels}
-        return raw[calculation]
-
     order = phrase.order
-    by_measure = worked_out(order.measure.calculation) if order and order.measure else None
+    by_measure = _calculate(order.measure.calculation, folded) if order and order.measure else None
     row_axis, row_nodes = _finish(rows, folded, phrase, by_measure, on_rows=True)
     column_axis, column_nodes = _finish(columns, folded, phrase, by_measure if not phrase.by else None, on_rows=False)
     per_measure = []
     for measure in phrase.measures:
-        blocks = {
-            (i, j): block[row_nodes[i][:, None], column_nodes[j]]
-            for (i, j), block in worked_out(measure.calculation).items()
-        }
+        blocks = _picked(_calculate(measure.calculation, folded), row_nodes, column_nodes)
         if measure.comparison is not None:
             everything = Fold(cells, mask, raw_axis((), cells.size), raw_axis((), cells.size))
-            whole = float(_calculate(measure.calculation, everything, (0, 0))[0, 0])
+            whole = float(_calculate(measure.calculation, everything)[0, 0][0, 0])
             blocks = comparisons.compared(blocks, measure.comparison, row_axis, column_axis, whole)
         per_measure.append(blocks)
-    values = {level: np.stack([blocks[level] for blocks in per_measure]) for level in levels}
-    counts = {(i, j): folded.row_counts((i, j))[row_nodes[i][:, None], column_nodes[j]] for i, j in levels}
+    if len(per_measure) == 1:
+        values = {level: block[None] for level, block in per_measure[0].items()}
+    else:
+        values = {level: np.stack([blocks[level] for blocks in per_measure]) for level in folded.levels}
+    counts = folded.row_counts
     return Grid(
         phrase=phrase,
-        names=tuple(measure.name or print_measure(measure) for measure in phrase.measures),
+        names=tuple([measure.name or print_measure(measure) for measure in phrase.measures]),
         styles=tuple(
-            style_of(measure, cells.table, [blocks[level] for level in levels])
-            for measure, blocks in zip(phrase.measures, per_measure, strict=True)
+            [
+                style_of(measure, cells.table, blocks.values())
+                for measure, blocks in zip(phrase.measures, per_measure, strict=True)
+            ]
         ),
         rows=row_axis,
         columns=column_axis,
         values=values,
-        cell_rows=counts,
+        cell_rows=_picked(counts, row_nodes, column_nodes),
         rows_read=cells.table.rows,
-        rows_used=int(folded.row_counts((0, 0)).sum()) if cells.size else 0,
+        rows_used=int(counts[0, 0][0, 0]) if cells.size else 0,
     )
 
 
-def _calculate(calculation: Calculation, folded: Fold, level: LevelPair) -> Block:
+def _picked(levels: Levels, row_nodes: Nodes, column_nodes: Nodes) -> Levels:
+    """The nodes shown, in their order."""
+    found = {}
+    for (i, j), block in levels.items():
+        on_rows, on_columns = row_nodes[i], column_nodes[j]
+        if on_rows is not None:
+            block = block.take(on_rows, axis=0)
+        found[i, j] = block if on_columns is None else block.take(on_columns, axis=1)
+    return found
+
+
+def _calculate(calculation: Calculation, folded: Fold) -> Levels:
     if isinstance(calculation, Aggregate):
-        return figures(folded, calculation, level)
-    if isinstance(calculation, Number):
-        return np.full(folded.row_counts(level).shape, calculation.value)
-    if isinstance(calculation, Lever):
-        return np.full(folded.row_counts(level).shape, value_of(calculation))
-    left = _calculate(calculation.left, folded, level)
-    right = _calculate(calculation.right, folded, level)
-    if calculation.operator == "/":
-        return comparisons.divided(left, right)
-    operation = {"+": np.add, "-": np.subtract, "*": np.multiply}[calculation.operator]
+        return figures(folded, calculation)
+    if isinstance(calculation, Number | Lever):
+        value = calculation.value if isinstance(calculation, Number) else value_of(calculation)
+        return {level: np.full(folded.shape(level), value) for level in folded.levels}
+    left, right = _calculate(calculation.left, folded), _calculate(calculation.right, folded)
+    work = _OPERATIONS[calculation.operator]
     with np.errstate(over="ignore", invalid="ignore"):
-        return np.asarray(operation(left, right), dtype=np.float64)
+        return {level: np.asarray(work(block, right[level]), dtype=np.float64) for level, block in left.items()}
+
+
+_OPERATIONS: dict[str, Callable[[Block, Block], Block]] = {
+    "+": np.add,
+    "-": np.subtract,
+    "*": np.multiply,
+    "/": comparisons.divided,
+}
 
 
 def _axis(headings: tuple[Heading, ...], cells: Cells, kept: Kept, every_member: bool) -> RawAxis:
@@ -233,30 +250,55 @@ def _with_empty(axis: RawAxis, cells: Cells, kept: Kept, every_member: bool) -> 
 
 def _finish(
     axis: RawAxis, folded: Fold, phrase: Phrase, by_measure: dict[LevelPair, Block] | None, *, on_rows: bool
-) -> tuple[Axis, list[NDArray[np.intp]]]:
+) -> tuple[Axis, Nodes]:
     """Leave out what no row stands behind, and put the rest in order."""
-    shown: list[NDArray[np.bool_]] = []
-    keeps_empty = phrase.every_member or any(heading.bands is not None for heading in axis.headings)
-    for level in range(axis.depth + 1):
-        counts = folded.row_counts((level, 0) if on_rows else (0, level)).reshape(-1)
-        if keeps_empty and level:
-            shown.append(_shown_empty(axis, level, counts, phrase.every_member))
-        else:
-            shown.append(counts > 0 if level else np.ones(len(counts), dtype=np.bool_))
+    if axis.depth == 0:
+        return _TOTAL_ALONE
     if by_measure is not None and phrase.order is not None:
         ranks = _ranks_by_figure(axis, by_measure, phrase.order, on_rows=on_rows)
-        return finished(axis, shown, ranks)
-    # In its own order an axis depends only on what is shown: slicing back and forth finds it again.
+        return _without_same(axis, *finished(axis, _shown(axis, folded, phrase, on_rows=on_rows), ranks))
+    # In its own order an axis depends only on what has rows: slicing back and forth finds it again.
     memo = folded.cells.memo
     lasting = memo.get(("axis", axis.headings)) is axis
-    key = ("finished", axis.headings, phrase.order, *(level.tobytes() for level in shown))
-    found: tuple[Axis, list[NDArray[np.intp]]] | None = memo.get(key) if lasting else None
+    key: tuple[object, ...] = ()
+    if lasting:
+        occurs = folded.row_counts[(axis.depth, 0) if on_rows else (0, axis.depth)] > 0
+        key = ("finished", axis.headings, phrase.order, phrase.every_member, occurs.tobytes())
+    found: tuple[Axis, Nodes] | None = memo.get(key) if lasting else None
     if found is None:
-        found = finished(axis, shown, _own_ranks_of(axis, phrase.order))
+        shown = _shown(axis, folded, phrase, on_rows=on_rows)
+        found = _without_same(axis, *finished(axis, shown, _own_ranks_of(axis, phrase.order)))
         if lasting:
             forget_oldest(memo, "finished")
             memo[key] = found
     return found
+
+
+_TOTAL_ALONE: tuple[Axis, Nodes] = (
+    Axis((), (), (Level(np.zeros((1, 0), dtype=np.int64), np.zeros(1, dtype=np.intp)),)),
+    [None],
+)
+
+
+def _without_same(raw: RawAxis, axis: Axis, nodes: Sequence[NDArray[np.intp]]) -> tuple[Axis, Nodes]:
+    sizes = [len(starts) for starts in raw.starts]
+    return axis, [
+        None if len(each) == size and np.array_equal(each, np.arange(size)) else each
+        for each, size in zip(nodes, sizes, strict=True)
+    ]
+
+
+def _shown(axis: RawAxis, folded: Fold, phrase: Phrase, *, on_rows: bool) -> list[NDArray[np.bool_]]:
+    """Which nodes of each level are shown."""
+    shown: list[NDArray[np.bool_]] = []
+    keeps_empty = phrase.every_member or any(heading.bands is not None for heading in axis.headings)
+    for level in range(axis.depth + 1):
+        counts = folded.row_counts[(level, 0) if on_rows else (0, level)].reshape(-1)
+        if keeps_empty and level:
+            shown.append(_shown_empty(axis, level, counts, phrase.every_member))
+        else:
+            shown.append(counts > 0 if level else np.ones(len(counts), dtype=np.bool_))
+    return shown
 
 
 def _ranks_by_figure(
@@ -325,33 +367,43 @@ def _own_ranks(
     return np.array([place.get(int(code), float(code)) for code in codes], dtype=np.float64)
 
 
-def style_of(measure: Measure, table: Table, blocks: Sequence[Block]) -> FigureStyle:
+def style_of(measure: Measure, table: Table, blocks: Collection[Block]) -> FigureStyle:
     """How a measure's figures are written: from its field's pattern, and from their size."""
+    key = ("style", measure)
+    if key not in table.memo:
+        forget_oldest(table.memo, "style")
+        table.memo[key] = _style_by_nature(measure, table)
+    unit, style = table.memo[key]
+    if style is not None:
+        return cast(FigureStyle, style)
+    largest = 0.0
+    for block in blocks:
+        if not decimals_for(largest):
+            break
+        if block.size:
+            largest = max(largest, float(np.fmax.reduce(np.abs(block), axis=None)))
+    return FigureStyle(plain_pattern(decimals_for(largest)), unit)
+
+
+def _style_by_nature(measure: Measure, table: Table) -> tuple[str, FigureStyle | None]:
+    """A measure's unit, and its style where the figures' size has no say in it."""
     kind = measure.comparison.kind if measure.comparison is not None else ""
     if kind.startswith(("share", "percent")):
-        return FigureStyle("0.0%", percent=True)
+        return "", FigureStyle("0.0%", percent=True)
     if kind == "rank":
-        return FigureStyle()
-    aggregates = aggregates_of(measure.calculation)
-    counted = all(a.function in ("rows", "count", "distinct count") for a in aggregates) and aggregates
-    if counted and isinstance(measure.calculation, Aggregate):
-        return FigureStyle()
-    largest = max((float(np.fmax.reduce(np.abs(block), axis=None, initial=0.0)) for block in blocks), default=0.0)
-    unit = _common_unit(measure.calculation, table)
-    pattern = ""
-    if isinstance(measure.calculation, Aggregate) and measure.calculation.field is not None:
-        unit, pattern = split_unit(table.field(measure.calculation.field).pattern)
-        column = table.column(measure.calculation.field)
-        whole = isinstance(column, NumberColumn) and column.decimals == 0
-        if measure.calculation.function in ("sum", "min", "max", "range", "first", "last") and whole and not pattern:
-            values_whole = all(np.nanmax(np.abs(b - np.rint(b)), initial=0.0) == 0 for b in blocks if b.size)
-            pattern = "#,##0" if values_whole else ""
-    if not pattern or (
-        isinstance(measure.calculation, Aggregate)
-        and measure.calculation.function in ("mean", "median", "percentile", "standard deviation", "variance")
-    ):
-        pattern = plain_pattern(decimals_for(largest))
-    return FigureStyle(pattern, unit)
+        return "", FigureStyle()
+    calculation = measure.calculation
+    if not isinstance(calculation, Aggregate):
+        return _common_unit(calculation, table), None
+    if calculation.field is None or calculation.function in ("rows", "count", "distinct count"):
+        return "", FigureStyle()
+    unit, pattern = split_unit(table.field(calculation.field).pattern)
+    if calculation.function not in ("sum", "min", "max", "range", "first", "last"):
+        return unit, None
+    column = table.column(calculation.field)
+    if not pattern and isinstance(column, NumberColumn) and column.decimals == 0:
+        pattern = "#,##0"
+    return unit, FigureStyle(pattern, unit) if pattern else None
 
 
 def _common_unit(calculation: Calculation, table: Table) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -73,14 +73,12 @@ class RawAxis:
     node_of_cell: NDArray[np.unsignedinteger]
     codes: NDArray[np.int64]  # (nodes, depth)
     starts: tuple[Indices, ...]  # per level 0..depth: first finest node of each node of that level
+    depth: int = field(init=False)  # how many headings
+    nodes: int = field(init=False)  # how many finest nodes
 
-    @property
-    def depth(self) -> int:
-        return len(self.headings)
-
-    @property
-    def nodes(self) -> int:
-        return len(self.codes)
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "depth", len(self.headings))
+        object.__setattr__(self, "nodes", len(self.codes))
 
     def node_of_finest(self, level: int) -> Indices:
         """For each finest node, its node at `level`."""

@@ -18,7 +18,7 @@ from summula.core.fields.heading import PARTS, Encoded, Heading, coarsen, encode
 from summula.core.summaries.combinations import Figures, Packed, combine, counted
 from summula.core.summaries.conditions import holds_by_member, holds_by_row
 from summula.core.summaries.phrase import Condition
-from summula.core.tables.column import Mask
+from summula.core.tables.column import Mask, looked_up
 from summula.core.tables.table import Table
 
 Dimension = Heading | Condition
@@ -32,21 +32,43 @@ _BY_DAY = {"month-day", "quarter-day", "week", "weekday", "day", "year-week", No
 
 @dataclass(frozen=True, eq=False)
 class Cells:
-    """`size` cells over a table's rows; `cell_of_row` is None where each row is a cell of its own."""
+    """`size` cells over a table's rows.
+
+    Made from the rows (`of_row`: each row's cell), or from `finer` cells (`of_finer`: each finer cell's cell). Without
+    either, each row is a cell of its own.
+    """
 
     table: Table
     bases: dict[Dimension, Encoded]
     size: int
-    cell_of_row: NDArray[np.unsignedinteger] | None
+    of_row: NDArray[np.unsignedinteger] | None
     rows: Figures | None  # rows a cell; None: one each
     memo: dict[Any, Any] = field(default_factory=dict, repr=False)
+    finer: Cells | None = None
+    of_finer: NDArray[np.unsignedinteger] | None = None
+
+    @property
+    def folded(self) -> bool:
+        """Whether a cell stands for more than one row."""
+        return self.of_row is not None or self.finer is not None
+
+    @property
+    def cell_of_row(self) -> NDArray[np.unsignedinteger] | None:
+        """Each row's cell; None where each row is a cell of its own."""
+        if self.finer is None:
+            return self.of_row
+        found: NDArray[np.unsignedinteger] | None = self.memo.get("cell of row")
+        if found is None:
+            assert self.of_finer is not None and self.finer.cell_of_row is not None
+            found = self.memo["cell of row"] = looked_up(self.of_finer, self.finer.cell_of_row)
+        return found
 
     def encoded(self, heading: Heading) -> Encoded:
         """The heading's codes, one a cell."""
         found: Encoded | None = self.memo.get(heading)
         if found is None:
             found = self.bases.get(heading)
-            if found is None and self.cell_of_row is None:
+            if found is None and not self.folded:
                 found = encode_heading(self.table, heading)
             if found is None:
                 found = self._from_base(heading)
@@ -73,7 +95,7 @@ class Cells:
             base = self.bases.get(condition)
             if base is not None:
                 found = base.codes == 1
-            elif self.cell_of_row is None:
+            elif not self.folded:
                 found = row_mask(self.table, condition)
             else:
                 encoded = self.encoded(condition.heading)
@@ -95,6 +117,8 @@ class Cells:
         return found
 
     def _work_out(self, name: str, part: Part) -> Figures:
+        if self.finer is not None and self.of_finer is not None:
+            return self._from_finer(self.finer.part(name, part), part, self.of_finer)
         blank = self.table.column(name).blank
         if part == "count":
             return self._count(blank)
@@ -111,6 +135,14 @@ class Cells:
         figures = np.full(self.size, nothing)
         (np.minimum if part == "min" else np.maximum).at(figures, cells, filled)
         return figures
+
+    def _from_finer(self, figures: Figures, part: Part, places: NDArray[np.unsignedinteger]) -> Figures:
+        if part in ("count", "sum"):
+            return counted(places, self.size, figures)
+        least = part in ("min", "first")
+        found = np.full(self.size, np.inf if least else -np.inf)
+        (np.minimum if least else np.maximum).at(found, places, figures)
+        return found
 
     def _count(self, blank: Mask | None) -> Figures:
         rows = np.ones(self.size) if self.rows is None else self.rows
@@ -165,10 +197,40 @@ def fold(table: Table, dimensions: Sequence[Dimension], *, summed: str | None = 
     return found
 
 
+def coarser(cells: Cells, dimensions: Sequence[Dimension]) -> Cells:
+    """The cells folded once more by fewer dimensions; the same cells where that would not at least halve them.
+    Remembered by the cells."""
+    bases = _bases(dimensions)
+    key = ("coarser", tuple(bases))
+    found: Cells | None = cells.memo.get(key)
+    if found is None:
+        found = cells.memo[key] = _coarser(cells, bases)
+    return found
+
+
+def _coarser(cells: Cells, bases: Sequence[Dimension]) -> Cells:
+    if cells.rows is None or not bases:
+        return cells
+    encoded = [
+        cells.encoded(base) if isinstance(base, Heading) else Encoded(cells.passes(base).view(np.uint8), (0, 1))
+        for base in bases
+    ]
+    codes = [each.codes for each in encoded]
+    combined = combine(codes, [_codes_in_use(each) for each in encoded], most=cells.size // 2, tally=False)
+    if combined is None:
+        return cells
+    of_cell = {
+        base: Encoded(combined.codes[:, at].astype(each.codes.dtype), each.members)
+        for at, (base, each) in enumerate(zip(bases, encoded, strict=True))
+    }
+    rows = counted(combined.ids, len(combined.codes), cells.rows)
+    return Cells(cells.table, of_cell, len(combined.codes), None, rows, {}, cells, combined.ids)
+
+
 def is_folded(table: Table, dimensions: Sequence[Dimension]) -> bool:
     """Whether this fold has been made, and is smaller than the rows."""
     found: Cells | None = table.memo.get(("cells", frozenset(_bases(dimensions))))
-    return found is not None and found.cell_of_row is not None
+    return found is not None and found.folded
 
 
 def unfolded(table: Table) -> Cells:

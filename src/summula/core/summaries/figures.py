@@ -105,6 +105,7 @@ def _apply(pattern: str, value: float) -> str:
 _CURRENCY = re.compile(r"[£$€¥₹]")
 
 
+@lru_cache(maxsize=256)
 def split_unit(pattern: str) -> tuple[str, str]:
     """A field's pattern parted into its currency mark and the rest."""
     found = _CURRENCY.search(pattern)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any, cast
 
 import numpy as np
@@ -16,8 +17,16 @@ from summula.core.summaries.phrase import Aggregate
 from summula.core.tables.column import Mask, looked_up
 
 Block = NDArray[np.float64]
+LevelPair = tuple[int, int]
+Levels = dict[LevelPair, Block]
 Groups = NDArray[np.signedinteger]
 _MOST_FIGURES = 20_000_000
+_ROWS = Aggregate("rows")
+
+
+@lru_cache(maxsize=64)
+def _levels(rows: int, columns: int) -> tuple[LevelPair, ...]:
+    return tuple((i, j) for i in range(rows + 1) for j in range(columns + 1))
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,13 +46,15 @@ class Fold:
                 "take a heading away, keep fewer members, or use bands",
             )
 
-    def row_counts(self, level: tuple[int, int]) -> Block:
-        """How many rows stand behind each figure of a level pair."""
-        key = ("rows", level)
-        found: Block | None = self.memo.get(key)
-        if found is None:
-            found = self.memo[key] = self.added(Aggregate("rows"), None, level)
-        return found
+    @property
+    def levels(self) -> tuple[LevelPair, ...]:
+        """Every level of the rows by every level of the columns, the finest of each last."""
+        return _levels(self.rows.depth, self.columns.depth)
+
+    @property
+    def row_counts(self) -> Levels:
+        """How many rows stand behind each figure."""
+        return self.added(_ROWS, None)
 
     def _selected(self, aggregate: Aggregate) -> Mask | None:
         mask = self.mask
@@ -55,31 +66,33 @@ class Fold:
     def _places(self, aggregate: Aggregate) -> tuple[NDArray[np.intp], NDArray[np.intp] | None]:
         """The finest figure each selected cell goes to, and which cells those are (None: all)."""
         key = ("places", aggregate.where)
-        found = self.memo.get(key)
+        found: tuple[NDArray[np.intp], NDArray[np.intp] | None] | None = self.memo.get(key)
         if found is None:
             flat = flat_places(self.cells, self.rows, self.columns)
             mask = self._selected(aggregate)
             chosen = None if mask is None else chosen_cells(self.cells, mask)
-            found = (flat if chosen is None else flat[chosen], chosen)
+            found = (flat if chosen is None else flat.take(chosen), chosen)
             self.memo[key] = found
-        return cast(tuple[NDArray[np.intp], "NDArray[np.intp] | None"], found)
+        return found
 
-    def added(self, aggregate: Aggregate, part: Part | None, level: tuple[int, int]) -> Block:
-        """A part summed up to a level pair; `part` None adds up the rows."""
+    def added(self, aggregate: Aggregate, part: Part | None) -> Levels:
+        """A part summed up to every level pair; `part` None adds up the rows. Remembered by the fold."""
         if part == "count" and self._has_no_blanks(aggregate.field or ""):
             part = None  # there are as many values as rows
-        key = ("part", aggregate.field if part else None, part, aggregate.where)
-        finest: Block | None = self.memo.get(key)
+        key = (part, aggregate.field if part else None, aggregate.where)
+        found: Levels | None = self.memo.get(key)
+        if found is None:
+            found = self.memo[key] = self.rolled(np.add, self._added(aggregate, part))
+        return found
+
+    def _added(self, aggregate: Aggregate, part: Part | None) -> Block:
+        """A part summed up to the finest figures."""
+        places, chosen = self._places(aggregate)
+        weights = self._weights(aggregate, part)
+        if weights is not None and chosen is not None:
+            weights = chosen_weights(self.cells, chosen, weights)
         shape = (self.rows.nodes, self.columns.nodes)
-        if finest is None:
-            places, chosen = self._places(aggregate)
-            weights = self._weights(aggregate, part)
-            if weights is not None and chosen is not None:
-                weights = chosen_weights(self.cells, chosen, weights)
-            size = shape[0] * shape[1]
-            finest = counted(places, size, weights).reshape(shape)
-            self.memo[key] = finest
-        return self.rolled(np.add, finest, level)
+        return counted(places, shape[0] * shape[1], weights).reshape(shape)
 
     def _has_no_blanks(self, name: str) -> bool:
         key = ("no blanks", name)
@@ -94,8 +107,8 @@ class Fold:
         assert aggregate.field is not None
         return self.cells.part(aggregate.field, part)
 
-    def extreme(self, aggregate: Aggregate, part: Part, level: tuple[int, int]) -> Block:
-        """The least ("min", "first") or greatest ("max", "last") of a part up to a level pair."""
+    def extreme(self, aggregate: Aggregate, part: Part) -> Levels:
+        """The least ("min", "first") or greatest ("max", "last") of a part up to every level pair."""
         assert aggregate.field is not None
         least = part in ("min", "first")
         operation = np.minimum if least else np.maximum
@@ -103,32 +116,43 @@ class Fold:
         weights = self.cells.part(aggregate.field, part)
         finest = np.full(self.rows.nodes * self.columns.nodes, np.inf if least else -np.inf)
         operation.at(finest, places, weights if chosen is None else weights[chosen])
-        block = self.rolled(operation, finest.reshape(self.rows.nodes, self.columns.nodes), level)
-        return np.where(np.isinf(block), np.nan, block)
+        levels = self.rolled(operation, finest.reshape(self.rows.nodes, self.columns.nodes))
+        return {level: np.where(np.isinf(block), np.nan, block) for level, block in levels.items()}
 
-    def rolled(self, operation: np.ufunc, finest: NDArray[Any], level: tuple[int, int]) -> NDArray[Any]:
-        block = finest
-        if block.size == 0:
+    def rolled(self, operation: np.ufunc, finest: NDArray[Any]) -> dict[LevelPair, NDArray[Any]]:
+        """The finest figures put together to those of every level pair."""
+        return {level: self.rolled_to(operation, finest, level) for level in self.levels}
+
+    def rolled_to(self, operation: np.ufunc, finest: NDArray[Any], level: LevelPair) -> NDArray[Any]:
+        """The finest figures put together to those of one level pair."""
+        if level == self.levels[-1]:
+            return finest
+        if finest.size == 0:
             nothing = np.inf if operation is np.minimum else -np.inf if operation is np.maximum else 0.0
-            return np.full((len(self.rows.starts[level[0]]), len(self.columns.starts[level[1]])), nothing)
+            return np.full(self.shape(level) + finest.shape[2:], nothing, dtype=finest.dtype)
+        block = finest
         if level[0] < self.rows.depth:
             block = operation.reduceat(block, self.rows.starts[level[0]], axis=0)
         if level[1] < self.columns.depth:
             block = operation.reduceat(block, self.columns.starts[level[1]], axis=1)
         return block
 
-    def row_groups(self, aggregate: Aggregate, level: tuple[int, int]) -> tuple[Groups, tuple[int, int]]:
+    def shape(self, level: LevelPair) -> tuple[int, int]:
+        """How many rows and columns of figures a level pair has."""
+        return (len(self.rows.starts[level[0]]), len(self.columns.starts[level[1]]))
+
+    def row_groups(self, aggregate: Aggregate, level: LevelPair) -> tuple[Groups, tuple[int, int]]:
         """For each row of the table its figure's place at a level pair, or -1; and the block's shape."""
-        rows, columns = self.rows.starts[level[0]], self.columns.starts[level[1]]
+        shape = self.shape(level)
         row_nodes = self.rows.node_of_finest(level[0])[self.rows.node_of_cell]
         column_nodes = self.columns.node_of_finest(level[1])[self.columns.node_of_cell]
-        kind = np.int32 if len(rows) * len(columns) < 2**31 else np.int64
-        of_cell = (row_nodes * len(columns) + column_nodes).astype(kind)
+        kind = np.int32 if shape[0] * shape[1] < 2**31 else np.int64
+        of_cell = (row_nodes * shape[1] + column_nodes).astype(kind)
         mask = self._selected(aggregate)
         if mask is not None:
             of_cell[~mask] = -1
         cell_of_row = self.cells.cell_of_row
-        return (of_cell if cell_of_row is None else looked_up(of_cell, cell_of_row)), (len(rows), len(columns))
+        return (of_cell if cell_of_row is None else looked_up(of_cell, cell_of_row)), shape
 
 
 def chosen_cells(cells: Cells, mask: Mask) -> NDArray[np.intp]:
@@ -149,7 +173,7 @@ def chosen_weights(cells: Cells, chosen: NDArray[np.intp], weights: Block) -> Bl
     of_choice: dict[int, tuple[Block, Block]] = last[1]
     found = of_choice.get(id(weights))
     if found is None:
-        found = (weights, weights[chosen])  # the weights are kept too, so that no other can take their id
+        found = (weights, weights.take(chosen))  # the weights are kept too, so that no other can take their id
         of_choice[id(weights)] = found
     return found[1]
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from datetime import date
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 
 from summula.core.fields import calendar
-from summula.core.fields.heading import Heading, Member, encode_heading
+from summula.core.fields.heading import Heading, Member, Part, encode_heading
 from summula.core.fields.labels import MONTHS, label_of
 from summula.core.summaries.axis import Axis
 from summula.core.summaries.grid import Grid
@@ -59,14 +60,21 @@ def _part_way(table: Table, grid: Grid, *, last: bool) -> PartPeriod | None:
             period = calendar.member_on(edge, heading.part, table.year_begins)
             if period != (shown[-1] if last else shown[0]):
                 return None
-            near = np.arange(edge - 370, edge + 371)
-            numbers = calendar.part_numbers(near, heading.part, table.year_begins)
-            days = near[numbers == numbers[370]]
-            held = int(edge - days[0] + 1 if last else days[-1] - edge + 1)
-            if len(days) - held < max(1, _LACKING * len(days)):
+            first, days = _days_around(edge, heading.part, table.year_begins)
+            held = edge - first + 1 if last else first + days - edge
+            if days - held < max(1, _LACKING * days):
                 return None
-            return PartPeriod(heading, period, date_of(edge), held, len(days))
+            return PartPeriod(heading, period, date_of(edge), held, days)
     return None
+
+
+@lru_cache(maxsize=64)
+def _days_around(day: int, part: Part, begins: int) -> tuple[int, int]:
+    """The first day of the period a day falls in, and how many days it has."""
+    near = np.arange(day - 370, day + 371)
+    numbers = calendar.part_numbers(near, part, begins)
+    days = near[numbers == numbers[370]]
+    return int(days[0]), len(days)
 
 
 def same_days(grid: Grid, field: str) -> bool:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from summula.core.fields.heading import Heading
 from summula.core.summaries.language.words import is_period, is_plain
 from summula.core.summaries.phrase import (
@@ -108,6 +110,7 @@ def _print_aggregate(aggregate: Aggregate) -> str:
     return text
 
 
+@lru_cache(maxsize=512)
 def print_measure(measure: Measure) -> str:
     text = print_calculation(measure.calculation)
     if measure.comparison is not None:
