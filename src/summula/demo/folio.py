@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Literal
 
-import msgspec
+from msgspec.structs import replace
 
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, Place, SummaryPanel
 from summula.core.fields.heading import Heading
@@ -76,7 +76,7 @@ def _described(table: Table) -> Table:
     for field in table.fields:
         new = Field(field.name, field.kind, _MEANINGS.get(field.name, ""), _PATTERNS.get(field.name, ""), field.total)
         if field.name in ("Delay (min)", "Distance (nm)"):
-            new = msgspec.structs.replace(new, total="mean")
+            new = replace(new, total="mean")
         table = table.with_field(field.name, new)
     return table
 

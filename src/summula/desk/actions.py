@@ -4,14 +4,13 @@ all come here."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
+import msgspec
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QWidget
 
 
-@dataclass(frozen=True)
-class Action:
+class Action(msgspec.Struct, frozen=True):
     """`possible` tells whether it can be done now; an action that cannot is not offered."""
 
     key: str
@@ -19,7 +18,7 @@ class Action:
     hint: str
     run: Callable[[], object]
     keys: tuple[str, ...] = ()
-    possible: Callable[[], bool] = field(default=lambda: True)
+    possible: Callable[[], bool] = lambda: True
 
 
 class Actions:

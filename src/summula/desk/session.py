@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from summula.core.boards.board import Board
@@ -142,9 +141,9 @@ class Session(QObject):
         folio, table_id = taken_id(self.folio, "t")
         name = free_name(folio, table.name)
         entry = entry_of(table_id, table, _now(), read_as)
-        entry = msgspec.structs.replace(entry, name=name)
+        entry = replace(entry, name=name)
         if not folio.tables and not folio.summaries and folio.name == "New folio":
-            folio = msgspec.structs.replace(folio, name=name)
+            folio = replace(folio, name=name)
         self._read[table_id, 0] = table
         self.edit(with_table(folio, entry), f"Read {name}")
         self.turn_to(table_id)
@@ -156,8 +155,8 @@ class Session(QObject):
         returns what takes them in (call that here). With other settings, kinds are sensed anew."""
         entry, path = self.folio.table(table_id), self.path
         if read_as is not None:
-            source = msgspec.structs.replace(entry.source, read_as=read_as, fields=())
-            entry = msgspec.structs.replace(entry, source=source)
+            source = replace(entry.source, read_as=read_as, fields=())
+            entry = replace(entry, source=source)
 
         def read() -> Callable[[], None]:
             reread = read_again(entry, path, _now(), watch, place)
@@ -229,7 +228,7 @@ class Session(QObject):
                 for step in steps:
                     prepared = _after_appends(prepared, step)
                 source = fresh.get(now.source.id, now.source)
-                changed = msgspec.structs.replace(now, source=source, appended=appended, steps=prepared)
+                changed = replace(now, source=source, appended=appended, steps=prepared)
                 folio = with_table(folio, changed)
             return folio
 
@@ -251,7 +250,7 @@ class Session(QObject):
             return source
         number = 1 + max((reading for known, reading in self._read if known == source.id), default=-1)
         self._read[source.id, number] = tables[source.id]
-        return msgspec.structs.replace(source, reading=number)
+        return replace(source, reading=number)
 
     def appending(self, table_id: str, paths: list[Path], watch: Watch = unwatched) -> Callable[[], Callable[[], None]]:
         """Reads files and appends their rows to a table (call this in a worker); returns what takes them in."""
@@ -270,7 +269,7 @@ class Session(QObject):
                 tables[source.id] = table
                 sources.append(source)
                 steps.append(Append(source.id, path.name))
-            grown = msgspec.structs.replace(entry, appended=(*entry.appended, *sources))
+            grown = replace(entry, appended=(*entry.appended, *sources))
             names = ", ".join(path.name for path in paths[:3])
             return self._keeping([Reread(grown, tables)], f"Add rows of {names}", steps=steps)
 
@@ -283,7 +282,7 @@ class Session(QObject):
         def change(folio: Folio) -> Folio:
             entry = folio.table(table_id)
             appended = tuple(each for each in entry.appended if each.id in used)
-            return with_table(folio, msgspec.structs.replace(entry, steps=steps, appended=appended))
+            return with_table(folio, replace(entry, steps=steps, appended=appended))
 
         return lambda: self._changing(change, deed)
 
@@ -297,10 +296,10 @@ class Session(QObject):
         def change(folio: Folio) -> Folio:
             entry = folio.table(summary.table)
             steps, called = bundled(entry.steps, heading.field, name, members, taken)
-            folio = with_table(folio, msgspec.structs.replace(entry, steps=steps))
+            folio = with_table(folio, replace(entry, steps=steps))
             now = folio.summary(summary.id)
             phrase = exchanged(now.phrase, heading, Heading(called))
-            return with_summary(folio, msgspec.structs.replace(now, phrase=phrase))
+            return with_summary(folio, replace(now, phrase=phrase))
 
         return lambda: self._changing(change, f"Bundle {name}")
 
@@ -381,7 +380,7 @@ class Session(QObject):
 
     def set_phrase(self, summary: Summary, phrase: Phrase, deed: str) -> None:
         dresses = carried_dresses(summary.dresses, summary.phrase, phrase)
-        self.edit(with_summary(self.folio, msgspec.structs.replace(summary, phrase=phrase, dresses=dresses)), deed)
+        self.edit(with_summary(self.folio, replace(summary, phrase=phrase, dresses=dresses)), deed)
 
     def set_board(self, board: Board, deed: str) -> None:
         self.edit(with_board(self.folio, board), deed)
@@ -409,7 +408,7 @@ class Session(QObject):
         name = " ".join(name.split())
         for kind, page in self.folio.pages():
             if page.id == page_id and name and page.name != name:
-                renamed = msgspec.structs.replace(page, name=name)
+                renamed = replace(page, name=name)
                 put = {"table": with_table, "summary": with_summary, "board": with_board}[kind]
                 self.edit(put(self.folio, renamed), f"Rename to {name}")  # type: ignore[operator]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-import msgspec
+from msgspec.structs import replace
 
 from summula.core.boards.board import COLUMNS, Board, Panel, Place
 from summula.core.slicing.slicer import Slicer
@@ -21,11 +21,11 @@ def placed(board: Board, panel_id: str, place: Place) -> Board:
     row = min(max(place.row, 0), MOST_ROWS)
     fixed = Place(column, row, width, height)
     panels = tuple(_at(panel, fixed) if panel.id == panel_id else panel for panel in board.panels)
-    return msgspec.structs.replace(board, panels=_settled(panels, panel_id))
+    return replace(board, panels=_settled(panels, panel_id))
 
 
 def _at(panel: Panel, place: Place) -> Panel:
-    return msgspec.structs.replace(panel, place=place)
+    return replace(panel, place=place)
 
 
 def _settled(panels: tuple[Panel, ...], first: str) -> tuple[Panel, ...]:
@@ -51,23 +51,19 @@ def free_place(board: Board, width: int, height: int) -> Place:
 
 
 def with_panel(board: Board, panel: Panel) -> Board:
-    return msgspec.structs.replace(board, panels=(*board.panels, panel))
+    return replace(board, panels=(*board.panels, panel))
 
 
 def without_panel(board: Board, panel_id: str) -> Board:
     """The board without a panel, and without what slicers said of it."""
-    slicers = tuple(
-        msgspec.structs.replace(s, spares=tuple(each for each in s.spares if each != panel_id)) for s in board.slicers
-    )
+    slicers = tuple(replace(s, spares=tuple(each for each in s.spares if each != panel_id)) for s in board.slicers)
     panels = tuple(panel for panel in board.panels if panel.id != panel_id)
-    return msgspec.structs.replace(board, panels=panels, slicers=slicers)
+    return replace(board, panels=panels, slicers=slicers)
 
 
 def with_panel_changed(board: Board, panel_id: str, **changes: Any) -> Board:
-    panels = tuple(
-        msgspec.structs.replace(panel, **changes) if panel.id == panel_id else panel for panel in board.panels
-    )
-    return msgspec.structs.replace(board, panels=panels)
+    panels = tuple(replace(panel, **changes) if panel.id == panel_id else panel for panel in board.panels)
+    return replace(board, panels=panels)
 
 
 def with_slicer(board: Board, slicer: Slicer) -> Board:
@@ -76,8 +72,8 @@ def with_slicer(board: Board, slicer: Slicer) -> Board:
         slicers = tuple(slicer if each.id == slicer.id else each for each in board.slicers)
     else:
         slicers = (*board.slicers, slicer)
-    return msgspec.structs.replace(board, slicers=slicers)
+    return replace(board, slicers=slicers)
 
 
 def without_slicer(board: Board, slicer_id: str) -> Board:
-    return msgspec.structs.replace(board, slicers=tuple(each for each in board.slicers if each.id != slicer_id))
+    return replace(board, slicers=tuple(each for each in board.slicers if each.id != slicer_id))

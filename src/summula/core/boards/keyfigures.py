@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from summula.core.boards.board import KeyFigurePanel
@@ -21,8 +21,7 @@ from summula.core.tables.column import DateColumn, Mask, date_of
 from summula.core.tables.table import Table
 
 
-@dataclass(frozen=True, slots=True)
-class PartWay:
+class PartWay(msgspec.Struct, frozen=True):
     """A date field's last month, and the day it stops on when that is before the month's end."""
 
     month: str  # "2025-11"

@@ -6,9 +6,9 @@ Only what a changed slicer reaches is worked out again; everything else is as it
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import Any
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -34,18 +34,16 @@ from summula.core.summaries.phrase import Phrase, aggregates_of
 from summula.core.tables.table import Table
 
 
-@dataclass(frozen=True, eq=False)
-class PanelAnswer:
+class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
     """What a panel shows: a grid under its look, a key figure, or why it can show nothing."""
 
     grid: Grid | None = None
-    look: Look = field(default_factory=Look)
+    look: Look = msgspec.field(default_factory=Look)
     key_figure: KeyFigure | None = None
     refusal: str = ""
 
 
-@dataclass(eq=False)
-class Reckoning:
+class Reckoning(msgspec.Struct, eq=False):
     """Answers one board's questions from `tables` (by id) and `phrases` (by summary id, with table id). `worn` tells
     how the grids of summaries are laid out and dressed.
 
@@ -54,9 +52,9 @@ class Reckoning:
 
     tables: Mapping[str, Table]
     phrases: Mapping[str, tuple[str, Phrase]]
-    worn: Mapping[str, Worn] = field(default_factory=dict)
-    _last: dict[str, tuple[Any, PanelAnswer]] = field(default_factory=dict)
-    _folds: dict[str, TableFold] = field(default_factory=dict)
+    worn: Mapping[str, Worn] = msgspec.field(default_factory=dict)
+    _last: dict[str, tuple[Any, PanelAnswer]] = msgspec.field(default_factory=dict)
+    _folds: dict[str, TableFold] = msgspec.field(default_factory=dict)
 
     def table_of(self, panel: Panel) -> str:
         return table_of(panel, self.phrases)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+
+import msgspec
 
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, SummaryPanel
 from summula.core.boards.keyfigures import key_figure_dimensions
@@ -19,8 +20,7 @@ from summula.core.tables.table import Table
 Phrases = Mapping[str, tuple[str, Phrase]]
 
 
-@dataclass(frozen=True, eq=False)
-class TableFold:
+class TableFold(msgspec.Struct, frozen=True, eq=False):
     """The table is folded once by all that the board asks of it (`needed`); what asks for less is answered from these
     cells folded once more, which are far fewer. A click changes what slicers let through, not what they ask of rows."""
 
@@ -30,7 +30,7 @@ class TableFold:
     slicer_dimensions: tuple[Heading, ...]
     phrases: Phrases
     needed: tuple[Dimension, ...]
-    known: dict[str, Cells] = field(default_factory=dict)
+    known: dict[str, Cells] = msgspec.field(default_factory=dict)
 
     @property
     def shared(self) -> Cells:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,8 +14,7 @@ BAR, SHADE = 0.42, 0.5  # of full strength, so that figures over them are read
 _STATUS = {"reached": ("gain", "●"), "near": ("amber", "◐"), "missed": ("loss", "○")}  # told apart without colours too
 
 
-@dataclass(frozen=True, slots=True)
-class CellForm:
+class CellForm(msgspec.Struct, frozen=True):
     """`bar` from and to which fraction of the width, `zero` where nothing lies when there is something on both sides;
     `shade` from -1 to 1; a `mark` at the left edge and the token of its ink; the token that the figure is written in,
     empty for the usual one."""
@@ -62,8 +61,7 @@ def cell_form(dress: Dress, value: float, reach: tuple[float, float], *, finest:
     return CellForm(bar, zero, shade)
 
 
-@dataclass(frozen=True, slots=True)
-class Course:
+class Course(msgspec.Struct, frozen=True):
     """A small line: its unbroken runs of points, and where nothing lies where figures lie on both sides of it. x from 0
     to 1 over the members, y from 0 (least) to 1 (greatest)."""
 

@@ -3,7 +3,7 @@ dressed as its summary says."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import msgspec
 
 from summula.core.charts.cellform import BAR, SHADE, CellForm, cell_form, course_of
 from summula.core.charts.look import Look
@@ -31,8 +31,7 @@ _COURSE = 96.0
 _MOST_COLUMNS = 200  # more are never in sight on a panel
 
 
-@dataclass(frozen=True)
-class _Dressed:
+class _Dressed(msgspec.Struct, frozen=True):
     """A grid with what its summary says of its looks."""
 
     grid: Grid

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal
+
+import msgspec
 
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Tag, Text, TextWidth
 from summula.core.charts.series import fitted
 from summula.core.summaries.figures import FigureStyle
 
 
-@dataclass(frozen=True, slots=True)
-class KeyFigure:
+class KeyFigure(msgspec.Struct, frozen=True):
     """`change` is a fraction against `against` ("the same days of 2024"), NaN when there is none.
     `course` has a figure for each period in play, with its label."""
 

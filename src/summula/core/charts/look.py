@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import msgspec
 
 from summula.core.charts.scene import Ink
 from summula.core.fields.heading import Heading, Member, Others
@@ -13,8 +13,7 @@ from summula.core.summaries.layout import PLAIN, Labels, Layout
 SERIES_INKS = 8
 
 
-@dataclass(frozen=True, slots=True)
-class Worn:
+class Worn(msgspec.Struct, frozen=True):
     """How a summary's grid is laid out, its measures dressed, and the paths of labels whose members are folded."""
 
     layout: Layout = PLAIN
@@ -26,8 +25,7 @@ class Worn:
 PLAIN_WORN = Worn()
 
 
-@dataclass(frozen=True, slots=True)
-class Look:
+class Look(msgspec.Struct, frozen=True):
     """`strong`: how many of the largest bars are drawn strong, the others paler (0: all strong).
     `ghost`: the same grid before slicing. `part_way`: the last period is not over, but stops on `until`. A grid is worn
     as its summary says: laid out, dressed, folded."""

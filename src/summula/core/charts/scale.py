@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+import msgspec
 
 
-@dataclass(frozen=True, slots=True)
-class Scale:
+class Scale(msgspec.Struct, frozen=True):
     """Figures low … high laid from `start` to `end` (pixels); `ticks` are round figures within."""
 
     low: float

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Literal
+
+import msgspec
 
 from summula.core.fields.heading import Member
 
@@ -12,8 +13,7 @@ from summula.core.fields.heading import Member
 TextWidth = Callable[[str, float, int], float]
 
 
-@dataclass(frozen=True, slots=True)
-class Ink:
+class Ink(msgspec.Struct, frozen=True):
     """A theme token ("ink", "muted", "ghost", "gain", "series 0" …) and how strongly it is laid on."""
 
     token: str
@@ -23,8 +23,7 @@ class Ink:
         return Ink(self.token, self.strength * 0.4)
 
 
-@dataclass(frozen=True, slots=True)
-class Tag:
+class Tag(msgspec.Struct, frozen=True):
     """What a mark stands for: members along each axis, the measure, and the words a tooltip shows."""
 
     by: tuple[Member, ...]
@@ -35,8 +34,7 @@ class Tag:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
-class Box:
+class Box(msgspec.Struct, frozen=True):
     x: float
     y: float
     width: float
@@ -46,8 +44,7 @@ class Box:
     ghost: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
+class Line(msgspec.Struct, frozen=True):
     points: tuple[tuple[float, float], ...]
     ink: Ink
     width: float = 1.0
@@ -55,8 +52,7 @@ class Line:
     tag: Tag | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Point:
+class Point(msgspec.Struct, frozen=True):
     x: float
     y: float
     radius: float
@@ -65,8 +61,7 @@ class Point:
     tag: Tag | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Text:
+class Text(msgspec.Struct, frozen=True):
     """`y` is the baseline. `weight` as in CSS; `serif` for titles and key figures."""
 
     x: float
@@ -84,8 +79,7 @@ class Text:
 Mark = Box | Line | Point | Text
 
 
-@dataclass(frozen=True, slots=True)
-class Scene:
+class Scene(msgspec.Struct, frozen=True):
     width: float
     height: float
     marks: tuple[Mark, ...]

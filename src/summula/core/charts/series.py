@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+import msgspec
 
 from summula.core.charts.look import SERIES_INKS, member_ink
 from summula.core.charts.scene import Ink, Tag, TextWidth
@@ -16,8 +17,7 @@ from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import Aggregate, Measure
 
 
-@dataclass(frozen=True, slots=True)
-class Category:
+class Category(msgspec.Struct, frozen=True):
     """A finest member along the by axis; `group` is the label of its enclosing members."""
 
     node: int
@@ -30,8 +30,7 @@ class Category:
         return any(isinstance(member, Others) for member in self.path)
 
 
-@dataclass(frozen=True, slots=True)
-class Series:
+class Series(msgspec.Struct, frozen=True):
     """A finest member across, of one measure."""
 
     node: int
@@ -94,8 +93,7 @@ def value(grid: Grid, category: Category, series: Series) -> float:
     return float(block[series.measure, category.node, series.node])
 
 
-@dataclass(frozen=True, eq=False)
-class Ghost:
+class Ghost(msgspec.Struct, frozen=True, eq=False):
     """The grid before slicing, its figures found by members instead of places."""
 
     grid: Grid

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from datetime import date
 from typing import Any, Literal, NamedTuple, get_args
 
@@ -74,8 +73,7 @@ class Others(NamedTuple):
 Member = str | int | float | bool | date | Band | Others | None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Encoded:
+class Encoded(msgspec.Struct, frozen=True, eq=False):
     """One code a record; the code `len(members)` is the blank member, last in order."""
 
     codes: Codes

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import msgspec
+from msgspec.structs import replace
 
 from summula.core.folio.model import TableEntry
 from summula.core.refusal import Refusal
@@ -27,9 +27,7 @@ def described_by(entry: TableEntry, path: Path) -> tuple[TableEntry, str]:
     for field in entry.fields:
         text = meant.get(field.name.casefold())
         found += text is not None
-        fields.append(field if text is None else msgspec.structs.replace(field, description=" ".join(text.split())))
+        fields.append(field if text is None else replace(field, description=" ".join(text.split())))
     if not found:
         raise Refusal(f"'{path.name}' describes none of the fields", "its first column should hold their names")
-    return msgspec.structs.replace(entry, fields=tuple(fields)), (
-        f"{found} of {len(entry.fields)} fields are described now"
-    )
+    return replace(entry, fields=tuple(fields)), (f"{found} of {len(entry.fields)} fields are described now")

@@ -13,11 +13,11 @@ import os
 import tempfile
 import zipfile
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 
 from summula.core.folio.model import FORMAT, Folio, Source, TableEntry
 from summula.core.folio.opened import Opened
@@ -63,13 +63,12 @@ def _placed(folio: Folio, place: Callable[[str], str]) -> Folio:
     """The folio with the places of its sources told otherwise."""
 
     def told(source: Source) -> Source:
-        return msgspec.structs.replace(source, place=place(source.place))
+        return replace(source, place=place(source.place))
 
     entries = tuple(
-        msgspec.structs.replace(entry, source=told(entry.source), appended=tuple(map(told, entry.appended)))
-        for entry in folio.tables
+        replace(entry, source=told(entry.source), appended=tuple(map(told, entry.appended))) for entry in folio.tables
     )
-    return msgspec.structs.replace(folio, tables=entries)
+    return replace(folio, tables=entries)
 
 
 def _relative(place: str, path: Path) -> str:

@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import msgspec
 
 from summula.core.folio.model import Folio
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(msgspec.Struct, frozen=True):
     """A folio, and in words what made it from the one before ("Slice by Route")."""
 
     folio: Folio
     deed: str
 
 
-@dataclass(frozen=True, slots=True)
-class History:
+class History(msgspec.Struct, frozen=True):
     """Steps done (the last is now) and steps undone (the last is redone first). Folios share structure."""
 
     done: tuple[Step, ...]

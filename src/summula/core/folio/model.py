@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal, TypeVar
 
-import msgspec
+from msgspec.structs import replace
 
 from summula.core.boards.board import Board
 from summula.core.charts.look import Worn
@@ -144,7 +144,7 @@ def _found(those: tuple[_Page, ...], wanted: str) -> _Page:
 
 def taken_id(folio: Folio, letter: str) -> tuple[Folio, str]:
     """A fresh id ("s7"), and the folio that will not give it again."""
-    return msgspec.structs.replace(folio, next_id=folio.next_id + 1), f"{letter}{folio.next_id}"
+    return replace(folio, next_id=folio.next_id + 1), f"{letter}{folio.next_id}"
 
 
 def free_name(folio: Folio, wanted: str) -> str:
@@ -157,28 +157,28 @@ def free_name(folio: Folio, wanted: str) -> str:
 
 
 def with_table(folio: Folio, entry: TableEntry) -> Folio:
-    return msgspec.structs.replace(folio, tables=_put(folio.tables, entry))
+    return replace(folio, tables=_put(folio.tables, entry))
 
 
 def with_summary(folio: Folio, summary: Summary) -> Folio:
     """The folio with this summary, new or in the place of the one with its id."""
-    return msgspec.structs.replace(folio, summaries=_put(folio.summaries, summary))
+    return replace(folio, summaries=_put(folio.summaries, summary))
 
 
 def with_lever(folio: Folio, lever: LeverSetting) -> Folio:
     """The folio with this lever, new or in the place of the one of its name."""
     known = [each.name for each in folio.levers]
     levers = tuple(lever if each.name == lever.name else each for each in folio.levers)
-    return msgspec.structs.replace(folio, levers=levers if lever.name in known else (*levers, lever))
+    return replace(folio, levers=levers if lever.name in known else (*levers, lever))
 
 
 def without_lever(folio: Folio, name: str) -> Folio:
     """The folio without a lever. Phrases that name it stay, and say what they lack."""
-    return msgspec.structs.replace(folio, levers=tuple(each for each in folio.levers if each.name != name))
+    return replace(folio, levers=tuple(each for each in folio.levers if each.name != name))
 
 
 def with_board(folio: Folio, board: Board) -> Folio:
-    return msgspec.structs.replace(folio, boards=_put(folio.boards, board))
+    return replace(folio, boards=_put(folio.boards, board))
 
 
 def _put(those: tuple[_Page, ...], new: _Page) -> tuple[_Page, ...]:
@@ -189,7 +189,7 @@ def _put(those: tuple[_Page, ...], new: _Page) -> tuple[_Page, ...]:
 
 def without_page(folio: Folio, page_id: str) -> Folio:
     """The folio without a summary or board. Panels that showed the summary stay, and say what they lack."""
-    return msgspec.structs.replace(
+    return replace(
         folio,
         summaries=tuple(each for each in folio.summaries if each.id != page_id),
         boards=tuple(each for each in folio.boards if each.id != page_id),

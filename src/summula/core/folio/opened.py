@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import msgspec
 
 from summula.core.folio.model import Folio, Source, TableEntry
 from summula.core.folio.preparing import Preparing
@@ -10,8 +10,7 @@ from summula.core.reading.readas import ReadAs
 from summula.core.tables.table import Table
 
 
-@dataclass(frozen=True, eq=False)
-class Opened:
+class Opened(msgspec.Struct, frozen=True, eq=False):
     """`tables` are the rows as they were read, by the id of their source."""
 
     folio: Folio

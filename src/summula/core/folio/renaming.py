@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, TypeVar
 
 import msgspec
+from msgspec.structs import replace
 
 from summula.core.boards.board import KeyFigurePanel
 from summula.core.folio.model import Folio, TableEntry
@@ -25,15 +26,15 @@ def renamed(folio: Folio, entry: TableEntry, old: str, new: str) -> Folio:
         source = old
     if source != new:
         steps = (*steps, Rename(source, new))
-    fields = tuple(msgspec.structs.replace(each, name=new) if each.name == old else each for each in entry.fields)
-    changed = msgspec.structs.replace(entry, steps=steps, fields=fields)
+    fields = tuple(replace(each, name=new) if each.name == old else each for each in entry.fields)
+    changed = replace(entry, steps=steps, fields=fields)
     tables = tuple(
-        changed if each.id == entry.id else msgspec.structs.replace(each, steps=_looked_up(each, entry.id, old, new))
+        changed if each.id == entry.id else replace(each, steps=_looked_up(each, entry.id, old, new))
         for each in folio.tables
     )
     summaries = tuple(_follow(each, old, new) if each.table == entry.id else each for each in folio.summaries)
     boards = tuple(
-        msgspec.structs.replace(
+        replace(
             board,
             panels=tuple(
                 _follow(panel, old, new) if isinstance(panel, KeyFigurePanel) and panel.table == entry.id else panel
@@ -45,7 +46,7 @@ def renamed(folio: Folio, entry: TableEntry, old: str, new: str) -> Folio:
         )
         for board in folio.boards
     )
-    return msgspec.structs.replace(folio, tables=tables, summaries=summaries, boards=boards)
+    return replace(folio, tables=tables, summaries=summaries, boards=boards)
 
 
 def _looked_up(entry: TableEntry, table_id: str, old: str, new: str) -> tuple[Any, ...]:
@@ -53,7 +54,7 @@ def _looked_up(entry: TableEntry, table_id: str, old: str, new: str) -> tuple[An
         if not isinstance(each, AddLookup) or each.table != table_id:
             return each
         keys = tuple(Key(key.mine, new if key.theirs == old else key.theirs) for key in each.keys)
-        return msgspec.structs.replace(each, keys=keys, fields=tuple(new if f == old else f for f in each.fields))
+        return replace(each, keys=keys, fields=tuple(new if f == old else f for f in each.fields))
 
     return tuple(step(each) for each in entry.steps)
 
@@ -70,4 +71,4 @@ def _follow(value: _T, old: str, new: str) -> _T:
         after = new if name in _NAMING and now == old else _follow(now, old, new)
         if after is not now:
             changed[name] = after
-    return msgspec.structs.replace(value, **changed) if changed else value
+    return replace(value, **changed) if changed else value

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
+from msgspec.structs import replace
 
 from summula.core.folio.model import Folio, Source, TableEntry, with_table
 from summula.core.folio.opened import source_of
@@ -17,8 +17,7 @@ from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 
 
-@dataclass(frozen=True, eq=False)
-class Reread:
+class Reread(msgspec.Struct, frozen=True, eq=False):
     """A table whose sources have been read anew: the entry, and the rows by source id."""
 
     entry: TableEntry
@@ -50,7 +49,7 @@ def read_again(
         new = source_of(source.id, table, read_at, source.read_as, source.reading + 1)
         tables[source.id] = table
         sources.append(new)
-    return Reread(msgspec.structs.replace(entry, source=sources[0], appended=tuple(sources[1:])), tables)
+    return Reread(replace(entry, source=sources[0], appended=tuple(sources[1:])), tables)
 
 
 def settled(folio: Folio, entry: TableEntry, preparing: Preparing) -> TableEntry:
@@ -61,11 +60,11 @@ def settled(folio: Folio, entry: TableEntry, preparing: Preparing) -> TableEntry
     there = {field.name for field in table.fields}
     fields = tuple(_kept(field, said.get(field.name)) for field in table.fields)
     missing = tuple(field for field in entry.fields if field.name not in there)
-    return msgspec.structs.replace(entry, fields=fields + missing, rows=table.rows)
+    return replace(entry, fields=fields + missing, rows=table.rows)
 
 
 def _kept(field: Field, said: Field | None) -> Field:
-    return field if said is None else msgspec.structs.replace(said, kind=field.kind)
+    return field if said is None else replace(said, kind=field.kind)
 
 
 def told(before: Table, after: Table, name: str) -> str:

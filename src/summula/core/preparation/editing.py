@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Container, Sequence
 
-import msgspec
+from msgspec.structs import replace
 
 from summula.core.preparation.steps import (
     AddBands,
@@ -46,7 +46,7 @@ def moved(steps: Steps, at: int, by: int) -> Steps:
 
 def switched(steps: Steps, at: int) -> Steps:
     """The step switched off, or on again."""
-    return put(steps, at, msgspec.structs.replace(steps[at], off=not steps[at].off))
+    return put(steps, at, replace(steps[at], off=not steps[at].off))
 
 
 def derived_fields(steps: Steps) -> set[str]:
@@ -65,7 +65,7 @@ def bundled(
             made = {each.name: each.members for each in step.bundles}
             inside = tuple(dict.fromkeys(value for each in members for value in made.get(each, (each,))))
             others = tuple(each for each in step.bundles if each.name not in (*members, name))
-            changed = msgspec.structs.replace(step, bundles=(*others, Bundle(name, inside)))
+            changed = replace(step, bundles=(*others, Bundle(name, inside)))
             return (*steps[:at], changed, *steps[at + 1 :]), field
     called, number = f"{field} bundle", 2
     while called in taken:

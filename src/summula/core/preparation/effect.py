@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import msgspec
 
 
-@dataclass(frozen=True, slots=True)
-class Effect:
+class Effect(msgspec.Struct, frozen=True):
     """What a step did: rows before and after, cells it touched, a few words, whether one should look twice; or what it
     lacks."""
 

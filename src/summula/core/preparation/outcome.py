@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+
+import msgspec
+from msgspec.structs import replace
 
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Column
@@ -14,8 +16,7 @@ Tables = Callable[[str], Table]
 """The other tables and appended parts of the folio, by id. Refuses an id that is not there, or that leads back here."""
 
 
-@dataclass(frozen=True, slots=True)
-class Done:
+class Done(msgspec.Struct, frozen=True):
     """The table after a step, the cells that it changed, what is worth telling, and whether one should look twice."""
 
     table: Table

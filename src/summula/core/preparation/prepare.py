@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import msgspec
 
 from summula.core.preparation.effect import Effect
 from summula.core.preparation.outcome import Tables
@@ -11,8 +11,7 @@ from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 
 
-@dataclass(frozen=True, eq=False)
-class Prepared:
+class Prepared(msgspec.Struct, frozen=True, eq=False):
     """The table, and what each step did. `stages` are the tables after each step, by which a changed step need not
     begin at the beginning."""
 

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 import polars as pl
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from summula.core.preparation.outcome import Done, Tables, places_of, with_only

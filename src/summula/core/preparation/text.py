@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
 import polars as pl
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from summula.core.preparation.outcome import Done, Tables, places_of, with_added, with_column

@@ -5,11 +5,12 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from typing import Any
 
+import msgspec
 import numpy as np
 import polars as pl
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from summula.core.reading.growing import Growing, Part, parts_of
@@ -31,8 +32,7 @@ class Unclosed(Exception):
         self.place = place
 
 
-@dataclass(frozen=True, slots=True)
-class Shape:
+class Shape(msgspec.Struct, frozen=True):
     """One sign parts the values, `width` of them a row, after `skip` filled rows of titles and heads."""
 
     delimiter: str
@@ -40,8 +40,7 @@ class Shape:
     skip: int
 
 
-@dataclass(frozen=True, slots=True)
-class Block:
+class Block(msgspec.Struct, frozen=True):
     rows: int
     parts: list[Part]
     ragged: list[Ragged]

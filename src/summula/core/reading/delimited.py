@@ -6,11 +6,11 @@ import csv
 import io
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
 import polars as pl
+from msgspec.structs import replace
 
 from summula.core.reading.blocks import Block, Shape, Unclosed, cut, parse
 from summula.core.reading.growing import Growing, PlanFailed, plan_for
@@ -29,8 +29,7 @@ _THREADS = 3
 _LINES = 200
 
 
-@dataclass(frozen=True, slots=True)
-class Layout:
+class Layout(msgspec.Struct, frozen=True):
     """How the text of a file is laid out, and the rows by which that was found."""
 
     shape: Shape
@@ -164,10 +163,7 @@ def _sensed(sample: list[pl.Series], kinds: dict[str, Kind], said: Signs, delimi
     numbers = [each for each in sensed if each.kind == "number" and each.why]
     proved = {each.reading for each in numbers if not each.doubt}
     if not said.decimal and (proved == {"comma"} or (not proved and numbers and delimiter == ";")):
-        sensed = [
-            msgspec.structs.replace(each, reading="comma") if each.kind == "number" and each.doubt else each
-            for each in sensed
-        ]
+        sensed = [replace(each, reading="comma") if each.kind == "number" and each.doubt else each for each in sensed]
     return sensed
 
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from typing import Any, Literal
 
+import msgspec
 import numpy as np
 import polars as pl
 from numpy.typing import NDArray
@@ -30,8 +30,7 @@ class PlanFailed(Exception):
         self.name = name
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
+class Part(msgspec.Struct, frozen=True):
     """What one block holds of one field: numbers, codes into the dictionary, or plain text."""
 
     values: NDArray[Any] | None = None
@@ -115,18 +114,17 @@ def _codes(texts: pl.Series, known: pl.Series) -> Part:
     return Part(codes.astype(smallest_code_type(len(both)), copy=False), base=len(known), new=tuple(fresh.to_list()))
 
 
-@dataclass(slots=True)
-class Growing:
+class Growing(msgspec.Struct):
     """One field, so far. Blocks are added in their order."""
 
     name: str
     plan: Plan
     sampled: Sensed
-    known: pl.Series = field(default_factory=lambda: pl.Series([], dtype=pl.String))
-    parts: list[NDArray[Any] | pl.Series] = field(default_factory=list)
-    blanks: list[NDArray[np.bool_] | None] = field(default_factory=list)
-    unfit: list[tuple[int, str]] = field(default_factory=list)
-    _places: dict[str, int] = field(default_factory=dict)
+    known: pl.Series = msgspec.field(default_factory=lambda: pl.Series([], dtype=pl.String))
+    parts: list[NDArray[Any] | pl.Series] = msgspec.field(default_factory=list)
+    blanks: list[NDArray[np.bool_] | None] = msgspec.field(default_factory=list)
+    unfit: list[tuple[int, str]] = msgspec.field(default_factory=list)
+    _places: dict[str, int] = msgspec.field(default_factory=dict)
 
     def add(self, part: Part, row: int) -> None:
         """Take in the block that begins at `row`."""

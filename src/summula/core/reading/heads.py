@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from summula.core.refusal import Refusal
 
@@ -18,8 +19,7 @@ _YEAR = re.compile(r"^(19|20)\d\d(\.0)?$")
 Rows = Sequence[Sequence[str]]
 
 
-@dataclass(frozen=True, slots=True)
-class Heads:
+class Heads(msgspec.Struct, frozen=True):
     """`row` is the first row of heads (0-based; None without heads), `first` the first row of values."""
 
     names: tuple[str, ...]

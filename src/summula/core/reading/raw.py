@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
+
+import msgspec
 
 from summula.core.reading.readas import Setting
 from summula.core.tables.sensing import SENSE_ALL, Signs
@@ -18,8 +19,7 @@ if TYPE_CHECKING:
     from summula.core.tables.field import Sensed
 
 
-@dataclass(frozen=True, slots=True)
-class Raw:
+class Raw(msgspec.Struct, frozen=True):
     """`fields` are series still to be sensed, or columns that have been encoded as they were read. `errors` are cells
     that hold a fault of the sheet's own ("#N/A"), by field.
     """
@@ -28,6 +28,6 @@ class Raw:
     fields: Sequence[pl.Series | tuple[Column, Sensed]]
     rows: int = 0
     ragged: tuple[Ragged, ...] = ()
-    settings: tuple[Setting, ...] = field(default=())
+    settings: tuple[Setting, ...] = ()
     signs: Signs = SENSE_ALL
     errors: tuple[tuple[str, Refused], ...] = ()

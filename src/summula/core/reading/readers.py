@@ -7,10 +7,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import replace
 from pathlib import Path
 
 import polars as pl
+from msgspec.structs import replace
 
 from summula.core.reading.columnar import read_json_lines, read_parquet
 from summula.core.reading.database import read_database

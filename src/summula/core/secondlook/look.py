@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import msgspec
 
 
-@dataclass(frozen=True, slots=True)
-class SecondLook:
+class SecondLook(msgspec.Struct, frozen=True):
     """What was noticed, in a few words, and why it matters. `remedy` is what can be done about it at once: its words,
     and a name by which the page knows it."""
 

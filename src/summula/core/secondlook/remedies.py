@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import msgspec
+from msgspec.structs import replace
 
 from summula.core.secondlook.summaries import TOTALS, looks_like_a_code, same_days_condition
 from summula.core.summaries.grid import Grid
@@ -28,31 +28,29 @@ def mended(deed: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
         part = last_part_way(table, grid)
         condition = same_days_condition(part, table.year_begins) if part is not None else None
         if condition is not None:
-            return msgspec.structs.replace(phrase, where=(*phrase.where, condition))
+            return replace(phrase, where=(*phrase.where, condition))
     elif deed == "count codes":
         return _counted_codes(phrase, table)
     elif deed == "gather":
-        keeps = tuple(msgspec.structs.replace(each, gather=True) for each in phrase.keeping)
-        return msgspec.structs.replace(phrase, keeping=keeps)
+        keeps = tuple(replace(each, gather=True) for each in phrase.keeping)
+        return replace(phrase, keeping=keeps)
     elif deed == "median":
-        measures = tuple(
-            msgspec.structs.replace(each, calculation=_with_medians(each.calculation)) for each in phrase.measures
-        )
-        return msgspec.structs.replace(phrase, measures=measures)
+        measures = tuple(replace(each, calculation=_with_medians(each.calculation)) for each in phrase.measures)
+        return replace(phrase, measures=measures)
     elif deed == "no shares":
         measures = tuple(
-            msgspec.structs.replace(each, comparison=None)
+            replace(each, comparison=None)
             if each.comparison is not None and each.comparison.kind.startswith("share")
             else each
             for each in phrase.measures
         )
-        return msgspec.structs.replace(phrase, measures=tuple(dict.fromkeys(measures)))
+        return replace(phrase, measures=tuple(dict.fromkeys(measures)))
     elif deed == "rows":
-        return msgspec.structs.replace(phrase, measures=(*phrase.measures, Measure(Aggregate("rows"))))
+        return replace(phrase, measures=(*phrase.measures, Measure(Aggregate("rows"))))
     elif deed == "without second condition":
         headings = [each.heading for each in phrase.where]
         second = next(at for at, heading in enumerate(headings) if heading in headings[:at])
-        return msgspec.structs.replace(phrase, where=phrase.where[:second] + phrase.where[second + 1 :])
+        return replace(phrase, where=phrase.where[:second] + phrase.where[second + 1 :])
     return phrase
 
 
@@ -67,15 +65,13 @@ def _counted_codes(phrase: Phrase, table: Table) -> Phrase:
             return Aggregate("distinct count", name, where=calculation.where)
         return calculation
 
-    measures = tuple(msgspec.structs.replace(each, calculation=counted(each.calculation)) for each in phrase.measures)
-    return msgspec.structs.replace(phrase, measures=measures)
+    measures = tuple(replace(each, calculation=counted(each.calculation)) for each in phrase.measures)
+    return replace(phrase, measures=measures)
 
 
 def _with_medians(calculation: Calculation) -> Calculation:
     if isinstance(calculation, Aggregate):
-        return (
-            msgspec.structs.replace(calculation, function="median") if calculation.function == "mean" else calculation
-        )
+        return replace(calculation, function="median") if calculation.function == "mean" else calculation
     if not isinstance(calculation, Arithmetic):
         return calculation
     return Arithmetic(calculation.operator, _with_medians(calculation.left), _with_medians(calculation.right))

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from summula.core.tables.column import CodedColumn, DateColumn, Mask, NumberColumn, date_of, tallied
@@ -15,8 +15,7 @@ _MOST_MEMBERS = 8
 _DENSE = 1_000_000  # days
 
 
-@dataclass(frozen=True, slots=True)
-class Distribution:
+class Distribution(msgspec.Struct, frozen=True):
     """`heights` are rows a bar: the commonest members, or equal ranges of numbers or time.
 
     The outermost hundredth of the numbers on either side shares the outer bars, so that one absurd value

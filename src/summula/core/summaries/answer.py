@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Sequence
 from typing import cast
 
-import msgspec
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from summula.core.fields.heading import Heading, Member, Others
@@ -82,10 +82,8 @@ def with_defaults(phrase: Phrase, table: Table) -> Phrase:
     order = phrase.order
     if order is not None and order.measure is not None:
         order = Order(measure(order.measure), order.largest)
-    keeping = tuple(msgspec.structs.replace(each, measure=measure(each.measure)) for each in phrase.keeping)
-    return msgspec.structs.replace(
-        phrase, measures=tuple(measure(each) for each in phrase.measures), order=order, keeping=keeping
-    )
+    keeping = tuple(replace(each, measure=measure(each.measure)) for each in phrase.keeping)
+    return replace(phrase, measures=tuple(measure(each) for each in phrase.measures), order=order, keeping=keeping)
 
 
 def dimensions_of(phrase: Phrase, table: Table) -> list[Dimension]:

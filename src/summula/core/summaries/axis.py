@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
 
+import msgspec
 import numpy as np
+from msgspec.structs import force_setattr, replace
 from numpy.typing import NDArray
 
 from summula.core.fields.heading import Heading, Member
@@ -16,8 +17,7 @@ Indices = NDArray[np.intp]
 _MOST_NODES = 2_000_000
 
 
-@dataclass(frozen=True, eq=False)
-class Level:
+class Level(msgspec.Struct, frozen=True, eq=False):
     """The nodes of one depth. `codes` (nodes, depth) index each heading's members; `parent` points to
     the level above. Nodes stand in the order they are shown; a parent's children are neighbours."""
 
@@ -29,8 +29,7 @@ class Level:
         return len(self.parent)
 
 
-@dataclass(frozen=True, eq=False)
-class Axis:
+class Axis(msgspec.Struct, frozen=True, eq=False):
     """Headings, their members by code (text, …, None for blank, Others), and levels 0 … len(headings).
 
     Level 0 is the single total.
@@ -53,8 +52,7 @@ class Axis:
         return np.flatnonzero(self.levels[level + 1].parent == node)
 
 
-@dataclass(frozen=True, eq=False)
-class Placed:
+class Placed(msgspec.Struct, frozen=True, eq=False):
     """One heading as it stands on an axis: a code for each cell, indexing `members` (blank and
     gathered members included)."""
 
@@ -63,8 +61,7 @@ class Placed:
     members: tuple[Member, ...]
 
 
-@dataclass(frozen=True, eq=False)
-class RawAxis:
+class RawAxis(msgspec.Struct, frozen=True, eq=False):
     """An axis over the cells, before what is empty is left out: the finest node of each cell, the
     nodes' codes in lexicographic order, and where each coarser level's runs begin."""
 
@@ -73,12 +70,12 @@ class RawAxis:
     node_of_cell: NDArray[np.unsignedinteger]
     codes: NDArray[np.int64]  # (nodes, depth)
     starts: tuple[Indices, ...]  # per level 0..depth: first finest node of each node of that level
-    depth: int = field(init=False)  # how many headings
-    nodes: int = field(init=False)  # how many finest nodes
+    depth: int = -1  # how many headings; told by the others, as is `nodes`
+    nodes: int = -1  # how many finest nodes
 
     def __post_init__(self) -> None:
-        object.__setattr__(self, "depth", len(self.headings))
-        object.__setattr__(self, "nodes", len(self.codes))
+        force_setattr(self, "depth", len(self.headings))
+        force_setattr(self, "nodes", len(self.codes))
 
     def node_of_finest(self, level: int) -> Indices:
         """For each finest node, its node at `level`."""

@@ -8,9 +8,9 @@ so that masks and groupings run on thousands of cells instead of millions of row
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from typing import Any, Literal
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -30,8 +30,7 @@ _BY_MONTH = {"year", "half", "quarter", "month", "year-half", "year-quarter", "y
 _BY_DAY = {"month-day", "quarter-day", "week", "weekday", "day", "year-week", None}
 
 
-@dataclass(frozen=True, eq=False)
-class Cells:
+class Cells(msgspec.Struct, frozen=True, eq=False):
     """`size` cells over a table's rows.
 
     Made from the rows (`of_row`: each row's cell), or from `finer` cells (`of_finer`: each finer cell's cell). Without
@@ -43,7 +42,7 @@ class Cells:
     size: int
     of_row: NDArray[np.unsignedinteger] | None
     rows: Figures | None  # rows a cell; None: one each
-    memo: dict[Any, Any] = field(default_factory=dict, repr=False)
+    memo: dict[Any, Any] = msgspec.field(default_factory=dict)
     finer: Cells | None = None
     of_finer: NDArray[np.unsignedinteger] | None = None
 

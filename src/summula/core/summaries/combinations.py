@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any, NamedTuple
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -45,8 +45,7 @@ class Combined(NamedTuple):
     sums: Figures | None
 
 
-@dataclass(frozen=True, eq=False)
-class Packed:
+class Packed(msgspec.Struct, frozen=True, eq=False):
     """Whole units to be summed and counted in one pass.
 
     Each weight is raised by 2**bits, so that a stretch's total holds the count in its upper bits and the sum in its

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
 from typing import Literal
 
-import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from summula.core.summaries.figures import FigureStyle, split_unit
 from summula.core.summaries.grid import Grid
@@ -65,9 +64,7 @@ def status(dress: Dress, value: float) -> Status:
 def with_goals(dresses: tuple[Dress, ...], levers: Iterable[LeverSetting]) -> tuple[Dress, ...]:
     """The dresses with the goals that levers set; no goal where the folio lacks the lever."""
     values = {lever.name: lever.value for lever in levers}
-    return tuple(
-        msgspec.structs.replace(each, goal=values.get(each.goal_lever)) if each.goal_lever else each for each in dresses
-    )
+    return tuple(replace(each, goal=values.get(each.goal_lever)) if each.goal_lever else each for each in dresses)
 
 
 def dress_of(dresses: tuple[Dress, ...], measure: int) -> Dress:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-import msgspec
+from msgspec.structs import replace
 
 from summula.core.fields.heading import Heading
 from summula.core.summaries.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase, aggregates_of
@@ -20,7 +20,7 @@ def put(phrase: Phrase, clause: Clause, at: int | None, word: Any) -> Phrase:
         words.append(word)
     else:
         words[at] = word
-    return tidy(msgspec.structs.replace(phrase, **{clause: tuple(words)}))
+    return tidy(replace(phrase, **{clause: tuple(words)}))
 
 
 def take_away(phrase: Phrase, clause: Clause, at: int) -> Phrase:
@@ -29,7 +29,7 @@ def take_away(phrase: Phrase, clause: Clause, at: int) -> Phrase:
     del words[at]
     if clause == "measures" and not words:
         words = [Measure(Aggregate("rows"))]
-    return tidy(msgspec.structs.replace(phrase, **{clause: tuple(words)}))
+    return tidy(replace(phrase, **{clause: tuple(words)}))
 
 
 def move(phrase: Phrase, clause: Clause, at: int, step: int) -> Phrase:
@@ -38,7 +38,7 @@ def move(phrase: Phrase, clause: Clause, at: int, step: int) -> Phrase:
     to = at + step
     if 0 <= to < len(words):
         words[at], words[to] = words[to], words[at]
-    return msgspec.structs.replace(phrase, **{clause: tuple(words)})
+    return replace(phrase, **{clause: tuple(words)})
 
 
 def moved_word(phrase: Phrase, clause: Clause, at: int, to: Clause, before: int) -> Phrase:
@@ -47,14 +47,14 @@ def moved_word(phrase: Phrase, clause: Clause, at: int, to: Clause, before: int)
     word = words.pop(at)
     if to == clause:
         words.insert(before - (before > at), word)
-        return msgspec.structs.replace(phrase, **{clause: tuple(words)})
+        return replace(phrase, **{clause: tuple(words)})
     others = [each for each in getattr(phrase, to) if each != word]
     others.insert(min(before, len(others)), word)
-    return tidy(msgspec.structs.replace(phrase, **{clause: tuple(words), to: tuple(others)}))
+    return tidy(replace(phrase, **{clause: tuple(words), to: tuple(others)}))
 
 
 def swap_axes(phrase: Phrase) -> Phrase:
-    return msgspec.structs.replace(phrase, by=phrase.across, across=phrase.by)
+    return replace(phrase, by=phrase.across, across=phrase.by)
 
 
 def tidy(phrase: Phrase) -> Phrase:
@@ -64,7 +64,7 @@ def tidy(phrase: Phrase) -> Phrase:
     order = phrase.order
     if order is not None and order.heading is not None and order.heading not in (*by, *across):
         order = None
-    return msgspec.structs.replace(phrase, by=by, across=across, order=order)
+    return replace(phrase, by=by, across=across, order=order)
 
 
 def with_field(phrase: Phrase, table: Table, name: str, clause: Clause | None = None) -> Phrase:
@@ -139,13 +139,13 @@ def default_keep(phrase: Phrase, table: Table) -> Keep | None:
     headings = [*phrase.by, *phrase.across] or [Heading(f.name) for f in table.fields if f.kind == "category"]
     if not headings:
         return None
-    measure = msgspec.structs.replace(phrase.measures[0], comparison=None, name=None)
+    measure = replace(phrase.measures[0], comparison=None, name=None)
     return Keep("top", 5, headings[0], measure, gather=True)
 
 
 def ordered_by(phrase: Phrase, measure: Measure, *, largest: bool) -> Phrase:
     plain = Measure(measure.calculation)
-    return msgspec.structs.replace(phrase, order=Order(plain, largest))
+    return replace(phrase, order=Order(plain, largest))
 
 
 def functions_for(table: Table, name: str | None) -> list[str]:

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
+
+import msgspec
 
 MINUS = "\N{MINUS SIGN}"
 NOTHING = "\N{EN DASH}"
 
 
-@dataclass(frozen=True, slots=True)
-class FigureStyle:
+class FigureStyle(msgspec.Struct, frozen=True):
     """`pattern` is a CLDR number pattern without a currency; `unit` (£) is said once, in the head.
 
     A pattern may have parts for plus, minus and nothing, with semicolons between: "+0.0;-0.0;level". Figures are

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any, cast
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -29,15 +29,14 @@ def _levels(rows: int, columns: int) -> tuple[LevelPair, ...]:
     return tuple((i, j) for i in range(rows + 1) for j in range(columns + 1))
 
 
-@dataclass(frozen=True, eq=False)
-class Fold:
+class Fold(msgspec.Struct, frozen=True, eq=False):
     """Cells under a mask, laid on two axes. Blocks are (row nodes, column nodes) of a level pair."""
 
     cells: Cells
     mask: Mask | None
     rows: RawAxis
     columns: RawAxis
-    memo: dict[Any, Any] = field(default_factory=dict, repr=False)
+    memo: dict[Any, Any] = msgspec.field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if self.rows.nodes * self.columns.nodes > _MOST_FIGURES:

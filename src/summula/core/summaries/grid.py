@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,8 +14,7 @@ Block = NDArray[np.float64]
 LevelPair = tuple[int, int]
 
 
-@dataclass(frozen=True, eq=False)
-class Grid:
+class Grid(msgspec.Struct, frozen=True, eq=False):
     """`values[i, j]` holds the figures of row level i by column level j: (measures, rows, columns).
 
     Level 0 of an axis is its total, the last level its finest members. A blank figure is NaN.

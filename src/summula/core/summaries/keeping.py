@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -17,8 +17,7 @@ from summula.core.tables.column import Mask
 Ask = Callable[[Phrase, Cells, Mask | None], Grid]
 
 
-@dataclass(frozen=True, eq=False)
-class Kept:
+class Kept(msgspec.Struct, frozen=True, eq=False):
     """What keeping leaves: the cells still in play, for gathered headings which cells moved to the
     gathered member, and the headings whose members keeping has chosen."""
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal, NamedTuple, overload
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from summula.core.fields.labels import all_name, heading_name, label_of
@@ -49,14 +49,13 @@ class Layout(Struct, frozen=True):
         """With a column as wide as this; 0 for as wide as its texts need."""
         others = tuple(each for each in self.widths if each.path != path or each.measure != measure)
         widths = (*others, Width(path, measure, width)) if width else others
-        return msgspec.structs.replace(self, widths=widths)
+        return replace(self, widths=widths)
 
 
 PLAIN = Layout()
 
 
-@dataclass(frozen=True, slots=True)
-class Row:
+class Row(msgspec.Struct, frozen=True):
     """A line of a grid. `measure` is None where the columns tell it. A line without `figures` is a head over members
     whose total stands below them, or nowhere. `first` of the lines of its node; `path`: the labels that lead to it."""
 
@@ -71,8 +70,7 @@ class Row:
     folded: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Column:
+class Column(msgspec.Struct, frozen=True):
     """A column of a grid; `measure` is None where the lines tell it."""
 
     level: int

@@ -7,6 +7,7 @@ from typing import TypeVar
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from summula.core.refusal import Refusal
 from summula.core.summaries.figures import FigureStyle, split_unit
@@ -39,7 +40,7 @@ class LeverSetting(Struct, frozen=True):
     def at(self, place: int) -> LeverSetting:
         """Moved to a step, counted from the lowest. Twelve digits: 0.1 + 0.2 is 0.3 here."""
         value = float(f"{self.low + min(max(place, 0), self.steps) * self.step:.12g}")
-        return msgspec.structs.replace(self, value=value)
+        return replace(self, value=value)
 
     def text(self, value: float | None = None) -> str:
         """A figure of it as it reads (where it stands, unless another is given)."""
@@ -73,14 +74,14 @@ def with_levers(phrase: Phrase, levers: Iterable[LeverSetting]) -> Phrase:
 
 def _put(value: _T, values: dict[str, float]) -> _T:
     if isinstance(value, Lever):
-        return msgspec.structs.replace(value, value=values.get(value.name))
+        return replace(value, value=values.get(value.name))
     if isinstance(value, tuple):
         return type(value)(_put(each, values) for each in value)
     if not isinstance(value, msgspec.Struct):
         return value
     now = {name: getattr(value, name) for name in value.__struct_fields__}
     changed = {name: after for name, each in now.items() if (after := _put(each, values)) is not each}
-    return msgspec.structs.replace(value, **changed) if changed else value
+    return replace(value, **changed) if changed else value
 
 
 def levers_in(phrase: Phrase) -> tuple[str, ...]:

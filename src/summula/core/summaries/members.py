@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import date
 from itertools import pairwise
 
-import msgspec
+from msgspec.structs import replace
 
 from summula.core.fields.bands import Band
 from summula.core.fields.heading import Heading, Member, Others, Part
@@ -38,11 +38,11 @@ def with_members(phrase: Phrase, heading: Heading, members: Sequence[Member], *,
         joined = next((each for each in where if each.heading == heading and each.test == condition.test), None)
         if condition.test == "is not" and joined is not None:
             values = tuple(dict.fromkeys((*joined.values, *condition.values)))
-            longer = msgspec.structs.replace(joined, values=values)
+            longer = replace(joined, values=values)
             where = tuple(longer if each is joined else each for each in where)
         elif condition not in where:
             where = (*where, condition)
-    return msgspec.structs.replace(phrase, where=where)
+    return replace(phrase, where=where)
 
 
 def conditions_for(heading: Heading, members: Sequence[Member], only: bool) -> tuple[Condition, ...] | None:
@@ -88,7 +88,7 @@ def of_members(measure: Measure, headings: Sequence[Heading], members: Sequence[
         if isinstance(calculation, Arithmetic):
             return Arithmetic(calculation.operator, narrowed(calculation.left), narrowed(calculation.right))
         if isinstance(calculation, Aggregate):
-            return msgspec.structs.replace(calculation, where=(*calculation.where, *found))
+            return replace(calculation, where=(*calculation.where, *found))
         return calculation
 
     return Measure(narrowed(measure.calculation))
@@ -126,7 +126,7 @@ def moved(
         return None
     sequence = tuple(map(value_of_member, order[:listed]))
     new = Order(heading=heading, sequence=sequence) if sequence else None
-    return msgspec.structs.replace(phrase, order=new)
+    return replace(phrase, order=new)
 
 
 def value_of_member(member: Member) -> Value:
@@ -182,7 +182,7 @@ def looked_into(phrase: Phrase, heading: Heading, member: Member, label: str, by
     keeping = tuple(each for each in only.keeping if heading in (each.heading, each.each))
     order = only.order if only.order is not None and only.order.heading == heading else None
     added = tuple(each for each in only.where if each not in phrase.where)
-    changed = msgspec.structs.replace(
+    changed = replace(
         exchanged(only, heading, by),
         keeping=tuple(each for each in only.keeping if each not in keeping),
         order=only.order if order is None else None,
@@ -194,7 +194,7 @@ def looked_into(phrase: Phrase, heading: Heading, member: Member, label: str, by
 def looked_back(phrase: Phrase, way: Way) -> Phrase:
     """The phrase with a step into a member taken back."""
     back = exchanged(phrase, way.by, way.heading)
-    return msgspec.structs.replace(
+    return replace(
         back,
         where=(*(each for each in back.where if each not in way.conditions), *way.removed),
         keeping=(*back.keeping, *(each for each in way.keeping if each not in back.keeping)),
@@ -214,7 +214,7 @@ def exchanged(phrase: Phrase, heading: Heading, by: Heading) -> Phrase:
         elif by in headings and heading in (*phrase.by, *phrase.across):
             headings = tuple(each for each in headings if each != by)
         axes[clause] = headings
-    return msgspec.structs.replace(phrase, **axes)
+    return replace(phrase, **axes)
 
 
 def next_way(phrase: Phrase, table: Table, heading: Heading, path: tuple[Heading, ...]) -> Heading | None:

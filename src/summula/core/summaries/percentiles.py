@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any, cast
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -44,8 +44,7 @@ _Pick = Callable[[NDArray[np.int64]], Block]
 """For each group the value at a place among its ascending ones; any value where a group has none."""
 
 
-@dataclass(frozen=True, eq=False)
-class WholeUnits:
+class WholeUnits(msgspec.Struct, frozen=True, eq=False):
     """A number field as whole numbers from 0 to `span` - 1, beginning with its least value `low`; 0 where blank."""
 
     units: NDArray[np.signedinteger]
@@ -53,8 +52,7 @@ class WholeUnits:
     span: int
 
 
-@dataclass(frozen=True, eq=False)
-class _Runs:
+class _Runs(msgspec.Struct, frozen=True, eq=False):
     """Each group's values in their order, one group's run after another's: as unit + group * span. A group's run begins
     at `start` and holds `count`."""
 

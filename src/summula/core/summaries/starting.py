@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 
 from summula.core.refusal import Refusal
@@ -19,8 +18,7 @@ _LONG = 10  # members beyond which the rest is gathered
 MOST = 6
 
 
-@dataclass(frozen=True, slots=True)
-class StartingPoint:
+class StartingPoint(msgspec.Struct, frozen=True):
     """A name for the summary, and its phrase."""
 
     name: str

@@ -5,10 +5,10 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
 from datetime import date
 from typing import Any, TypeVar
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,16 +16,14 @@ Codes = NDArray[np.unsignedinteger]
 Mask = NDArray[np.bool_]
 
 
-@dataclass(frozen=True, slots=True)
-class Refused:
+class Refused(msgspec.Struct, frozen=True):
     """A value that did not fit its field's kind: kept as it was, counted as blank."""
 
     row: int  # 0-based
     text: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class CodedColumn:
+class CodedColumn(msgspec.Struct, frozen=True, eq=False):
     """Categories, codes (identifiers) and flags: small integers into sorted members.
 
     `members` stand in the field's own order (natural order; false before true), so codes sort as
@@ -46,8 +44,7 @@ class CodedColumn:
         return mask if mask.any() else None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class NumberColumn:
+class NumberColumn(msgspec.Struct, frozen=True, eq=False):
     """Numbers, held as whole units of 10**-decimals where all values allow it.
 
     Takings of 12.50 with two decimals are held as 1250.0, so that sums are exact up to 2**53 units.
@@ -74,14 +71,13 @@ class NumberColumn:
         return values / self.unit if self.decimals else values
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class DateColumn:
+class DateColumn(msgspec.Struct, frozen=True, eq=False):
     """Days since 1970-01-01; 0 where blank. `seconds` of the day when the source had a time."""
 
     days: NDArray[np.int32]
     blank: Mask | None = None
     seconds: NDArray[np.int32] | None = None
-    refused: tuple[Refused, ...] = field(default=())
+    refused: tuple[Refused, ...] = ()
 
     @property
     def rows(self) -> int:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import polars as pl
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from summula.core.tables.column import (

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
 from typing import Any
+
+import msgspec
+from msgspec.structs import replace
 
 from summula.core.refusal import Refusal, nearest
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn
@@ -13,8 +15,7 @@ from summula.core.tables.field import Field, Sensed
 _OF_COLUMNS = {"heading", "mask", "order", "distribution", "part way"}
 
 
-@dataclass(frozen=True, slots=True)
-class Ragged:
+class Ragged(msgspec.Struct, frozen=True):
     """A row with too many or too few values: what was too many is kept here, what was missing is blank."""
 
     row: int  # 0-based
@@ -23,8 +24,7 @@ class Ragged:
     extra: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, eq=False)
-class Table:
+class Table(msgspec.Struct, frozen=True, eq=False):
     """Fields and their columns, in the order of the source.
 
     `memo` remembers what has been worked out from these columns alone (encodings, sorted orders,
@@ -41,7 +41,7 @@ class Table:
     sensed: tuple[Sensed, ...] = ()
     ragged: tuple[Ragged, ...] = ()
     year_begins: int = 1
-    memo: dict[Any, Any] = field(default_factory=dict, repr=False)
+    memo: dict[Any, Any] = msgspec.field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if len(self.fields) != len(self.columns):

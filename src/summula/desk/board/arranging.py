@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from summula.core.boards.arrangement import free_place, with_panel, with_panel_changed, with_slicer
@@ -108,7 +108,7 @@ def _toggle(session: Session, board: Board, slicer: Slicer, panel: Panel) -> Non
         spares, deed = tuple(each for each in slicer.spares if each != panel.id), "reaches"
     else:
         spares, deed = (*slicer.spares, panel.id), "spares"
-    new = msgspec.structs.replace(slicer, spares=spares)
+    new = replace(slicer, spares=spares)
     session.set_board(with_slicer(board, new), f"{slicer.dimension.field} {deed} {panel.title}")
 
 

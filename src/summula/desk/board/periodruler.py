@@ -5,8 +5,7 @@ Keys: Left and Right move the period, Shift with them makes it longer or shorter
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+import msgspec
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QToolTip, QWidget
@@ -20,8 +19,7 @@ _BARS, _LETTERS, _QUARTERS, _YEARS = 27, 41, 54, 70  # the bottoms of its four r
 _HANDLE = 7
 
 
-@dataclass(frozen=True)
-class Month:
+class Month(msgspec.Struct, frozen=True):
     """A month of the strip: its key ("2024-05"), rows now and before slicing; known: inside the data."""
 
     key: str

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+import msgspec
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
@@ -29,8 +29,7 @@ from summula.desk.widgets.swaparea import SwapArea
 WIDTH = 250
 
 
-@dataclass(frozen=True)
-class Pair:
+class Pair(msgspec.Struct, frozen=True):
     """A label and its value; with `change`, the value is a button that changes it."""
 
     label: str
@@ -38,29 +37,25 @@ class Pair:
     change: Callable[[QWidget], None] | None = None
 
 
-@dataclass(frozen=True)
-class Note:
+class Note(msgspec.Struct, frozen=True):
     text: str
 
 
-@dataclass(frozen=True)
-class Deed:
+class Deed(msgspec.Struct, frozen=True):
     """Something to do about what is selected."""
 
     text: str
     run: Callable[[], None]
 
 
-@dataclass(frozen=True)
-class LookBlock:
+class LookBlock(msgspec.Struct, frozen=True):
     """A second look, and what its remedy does."""
 
     look: SecondLook
     run: Callable[[], None] | None = None
 
 
-@dataclass(frozen=True)
-class Offer:
+class Offer(msgspec.Struct, frozen=True):
     """Something that can be made: its words, a kind's glyph behind them."""
 
     text: str
@@ -69,8 +64,7 @@ class Offer:
     hint: str = ""
 
 
-@dataclass(frozen=True)
-class Shape:
+class Shape(msgspec.Struct, frozen=True):
     """A distribution; with `chosen`, each of its bars can be clicked."""
 
     shape: Distribution

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+import msgspec
 from PyQt6.QtCore import QPoint
 
 from summula.core.summaries.axis import Axis
@@ -12,8 +11,7 @@ from summula.desk.grid.gridlayout import LEAST_WIDTH, ROW, GridLayout
 MOST_WIDTH = 900
 
 
-@dataclass(frozen=True)
-class Pulled:
+class Pulled(msgspec.Struct, frozen=True):
     """The right edge of a column (-1: of the lines' heads) under the mouse, and the width it had."""
 
     column: int
@@ -24,8 +22,7 @@ class Pulled:
         return int(min(max(self.width + x - self.start, LEAST_WIDTH), MOST_WIDTH))
 
 
-@dataclass(frozen=True)
-class Carried:
+class Carried(msgspec.Struct, frozen=True):
     """A member on its way to another place: its level and node on an axis, and where it was taken up."""
 
     across: bool
@@ -34,8 +31,7 @@ class Carried:
     start: QPoint
 
 
-@dataclass(frozen=True)
-class Landing:
+class Landing(msgspec.Struct, frozen=True):
     """The node beside which it would stand, and between which lines (or columns) that is: before `edge`."""
 
     node: int

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import bisect
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -38,8 +38,7 @@ INDENT = 16
 _FITTED_ALONE = 300  # columns; with more, they are fitted by samples
 
 
-@dataclass(frozen=True, slots=True)
-class HeadSpan:
+class HeadSpan(msgspec.Struct, frozen=True):
     """A column head over columns start … stop-1. `path` leads to its member, where it stands for one."""
 
     start: int

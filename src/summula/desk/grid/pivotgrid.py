@@ -6,8 +6,8 @@ Painted, not made of widgets: only the cells in view cost anything.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
+import msgspec
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
@@ -45,8 +45,7 @@ from summula.desk.theme import colour, font
 Cell = tuple[int, int]
 
 
-@dataclass(frozen=True)
-class Chosen:
+class Chosen(msgspec.Struct, frozen=True):
     """The members that are chosen: nodes of one level of an axis."""
 
     across: bool

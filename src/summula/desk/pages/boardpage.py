@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from typing import Any
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QObject, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -326,17 +326,17 @@ class BoardPage(QWidget):
         board = self._board()
         slicer: Slicer = board.slicer(slicer_id)
         if isinstance(slicer, ListSlicer):
-            new: Slicer = msgspec.structs.replace(slicer, chosen=tuple(asked))
+            new: Slicer = replace(slicer, chosen=tuple(asked))
         else:
             first, last = asked if asked is not None else (None, None)
-            new = msgspec.structs.replace(slicer, first=first, last=last)
+            new = replace(slicer, first=first, last=last)
         deed = story(new) or f"Clear {slicer.dimension.field}"
         self.session.set_board(with_slicer(board, new), f"Slice: {deed}")
 
     def clear_slicing(self) -> None:
         board = self._board()
         slicers = tuple(cleared(slicer) for slicer in board.slicers)
-        self.session.set_board(msgspec.structs.replace(board, slicers=slicers), "Clear slicing")
+        self.session.set_board(replace(board, slicers=slicers), "Clear slicing")
 
     @property
     def is_sliced(self) -> bool:

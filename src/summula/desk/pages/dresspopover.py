@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QWidget
 
 from summula.core.summaries.dress import SCALES, Dress, dressed
@@ -112,7 +112,7 @@ class DressPopover(Popover):
         self._change(goal=goal, goal_lever=lever)
 
     def _change(self, **what: object) -> None:
-        self.dress = msgspec.structs.replace(self.dress, **what)
+        self.dress = replace(self.dress, **what)
         self._show()
         self._put(self.dress)
 

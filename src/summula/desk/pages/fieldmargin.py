@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QPushButton, QWidget
 
@@ -153,7 +153,7 @@ class FieldMargin(QObject):
         choices = [Choice(("✓ " if kind == field.kind else "    ") + words, kind) for kind, words in KIND_WORDS.items()]
 
         def change(kind: Kind) -> None:
-            self.put(msgspec.structs.replace(field, kind=kind), f"{field.name} is a {kind}")
+            self.put(replace(field, kind=kind), f"{field.name} is a {kind}")
 
         self._pick("Kind", choices, beside, change)  # type: ignore[arg-type]
 
@@ -161,7 +161,7 @@ class FieldMargin(QObject):
         choices = [Choice("Summed", "sum", "a bare name means its sum"), Choice("Averaged", "mean", "its mean")]
 
         def change(total: Literal["sum", "mean"]) -> None:
-            self.put(msgspec.structs.replace(field, total=total), f"{field.name}: {total} by default")
+            self.put(replace(field, total=total), f"{field.name}: {total} by default")
 
         self._pick("When summarised", choices, beside, change)  # type: ignore[arg-type]
 
@@ -180,7 +180,7 @@ class FieldMargin(QObject):
 
     def _hide(self, field: Field) -> None:
         deed = f"{'Show' if field.hidden else 'Hide'} {field.name}"
-        self.put(msgspec.structs.replace(field, hidden=not field.hidden), deed)
+        self.put(replace(field, hidden=not field.hidden), deed)
 
     def _line(
         self, title: str, text: str, hint: str, beside: QWidget, take: Callable[[str], str | None], below: str = ""
@@ -232,7 +232,7 @@ class FieldMargin(QObject):
 
         def take(pattern: str) -> None:
             popover.close()
-            self.put(msgspec.structs.replace(field, pattern=pattern), f"Pattern of {field.name}")
+            self.put(replace(field, pattern=pattern), f"Pattern of {field.name}")
 
         picks.picked.connect(take)
         popover.column.addWidget(picks)
@@ -273,7 +273,7 @@ class FieldMargin(QObject):
         def keep() -> None:
             popover.close()
             words = " ".join(text.toPlainText().split())
-            self.put(msgspec.structs.replace(field, description=words), f"Describe {field.name}")
+            self.put(replace(field, description=words), f"Describe {field.name}")
 
         take.clicked.connect(keep)
         popover.column.addWidget(take)

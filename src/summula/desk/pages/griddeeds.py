@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
-import msgspec
 import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
 
@@ -60,7 +60,7 @@ class GridDeeds(QObject):
 
     def _change(self, deed: str, **what: object) -> None:
         if self.page.summary is not None:
-            changed = msgspec.structs.replace(self.page.summary, **what)
+            changed = replace(self.page.summary, **what)
             self.session.edit(with_summary(self.session.folio, changed), deed)
 
     # -- folding -----------------------------------------------------------------------------------------
@@ -106,7 +106,7 @@ class GridDeeds(QObject):
         if layout is None:
             return
         if not how:
-            self.page.say(msgspec.structs.replace(phrase, order=None), "In the members' own order")
+            self.page.say(replace(phrase, order=None), "In the members' own order")
             return
         place = layout.columns[column]
         members = layout.grid.columns.path(*place.place)
@@ -145,7 +145,7 @@ class GridDeeds(QObject):
         if layout is None or summary is None:
             return
         if column < 0:
-            changed = msgspec.structs.replace(summary.layout, head_width=width)
+            changed = replace(summary.layout, head_width=width)
         else:
             key, measure = layout.width_key(column), layout.columns[column].measure or 0
             changed = summary.layout.with_width(key, measure, width)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
 from summula.core.summaries.layout import Layout
@@ -79,13 +79,13 @@ class LayoutPopover(Popover):
         return line
 
     def _set_subtotals(self, at: int) -> None:
-        self.phrase = msgspec.structs.replace(self.phrase, subtotals=at < 2)
+        self.phrase = replace(self.phrase, subtotals=at < 2)
         self._change(**({"subtotals": ("above", "below")[at]} if at < 2 else {}))
 
     def _set_bottom(self, at: int) -> None:
-        self.phrase = msgspec.structs.replace(self.phrase, totals=at < 2)
+        self.phrase = replace(self.phrase, totals=at < 2)
         self._change(**({"bottom": ("below", "above")[at]} if at < 2 else {}))
 
     def _change(self, **what: object) -> None:
-        self.layout_ = msgspec.structs.replace(self.layout_, **what)
+        self.layout_ = replace(self.layout_, **what)
         self._put(self.layout_, self.phrase)

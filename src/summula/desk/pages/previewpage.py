@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
@@ -30,8 +30,7 @@ _NAMES = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Pending:
+class Pending(msgspec.Struct, frozen=True):
     """A file that waits to be taken in. `take` is handed how it is to be read; `instead` names the table that it is
     read for, where that is there already."""
 
@@ -179,7 +178,7 @@ class PreviewPage(QWidget):
 
     def change(self, name: str, value: Any) -> None:
         """Read under another value of a setting."""
-        self._put(msgspec.structs.replace(self.read_as, **{name: value}))
+        self._put(replace(self.read_as, **{name: value}))
 
     def _put(self, read_as: ReadAs) -> None:
         self.read_as = read_as

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
@@ -116,9 +116,9 @@ class SummaryMargin(QObject):
         def put(layout: Layout, phrase: Phrase) -> None:
             now = self.page.summary
             assert now is not None
-            said_now = msgspec.structs.replace(now.phrase, subtotals=phrase.subtotals, totals=phrase.totals)
-            kept = msgspec.structs.replace(layout, widths=now.layout.widths, head_width=now.layout.head_width)
-            self._put(msgspec.structs.replace(now, layout=kept, phrase=said_now), "Totals and measures")
+            said_now = replace(now.phrase, subtotals=phrase.subtotals, totals=phrase.totals)
+            kept = replace(layout, widths=now.layout.widths, head_width=now.layout.head_width)
+            self._put(replace(now, layout=kept, phrase=said_now), "Totals and measures")
 
         self._open(LayoutPopover(self.page, self.page.summary.layout, self.page.summary.phrase, put), beside)
 
@@ -130,7 +130,7 @@ class SummaryMargin(QObject):
 
         def put(path: tuple[Heading, ...]) -> None:
             assert self.page.summary is not None
-            self._put(msgspec.structs.replace(self.page.summary, path=path), "What members are looked into by")
+            self._put(replace(self.page.summary, path=path), "What members are looked into by")
 
         self._open(PathPopover(self.page, summary.path, self.session.table(summary.table), put), beside)
 
@@ -191,7 +191,7 @@ class SummaryMargin(QObject):
             now = self.page.summary
             assert now is not None
             dresses = with_dress(now.dresses, measure, dress)
-            self._put(msgspec.structs.replace(now, dresses=dresses), f"Figures of {grid.names[measure]}")
+            self._put(replace(now, dresses=dresses), f"Figures of {grid.names[measure]}")
 
         name = measure_words(summary.phrase.measures[measure], summary.phrase.measures[:measure])
         style, dress = grid.styles[measure], dress_of(summary.dresses, measure)

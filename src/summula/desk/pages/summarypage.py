@@ -6,8 +6,8 @@ import math
 import time
 from typing import Any
 
-import msgspec
 import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
@@ -258,7 +258,7 @@ class SummaryPage(QWidget):
                 self.say(with_field(self.phrase_now(), table, name, clause), f"Put {name} into the phrase")  # type: ignore[arg-type]
 
     def draw_as(self, form: Form) -> None:
-        self.say(msgspec.structs.replace(self.phrase_now(), form=form), f"Draw as {form}")
+        self.say(replace(self.phrase_now(), form=form), f"Draw as {form}")
 
     def swap(self) -> None:
         self.say(swap_axes(self.phrase_now()), "Swap by and across")

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-import msgspec
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
@@ -287,7 +287,7 @@ class TablePage(QWidget):
         elif deed == "largest":
             self.order_by(name, "largest")
         elif deed == "number":
-            self._put_field(msgspec.structs.replace(table.field(name), kind="number"), f"{name} is a number")
+            self._put_field(replace(table.field(name), kind="number"), f"{name} is a number")
         elif deed in ("day first", "month first"):
             self.put_steps(with_kind(self._entry().steps, name, "date", deed), f"{name} is read {deed}")
         elif deed == "preview":
@@ -351,7 +351,7 @@ class TablePage(QWidget):
 
     def begin_year(self, month: int) -> None:
         """The fiscal year of the whole folio begins with another month."""
-        folio = msgspec.structs.replace(self.session.folio, year_begins=month)
+        folio = replace(self.session.folio, year_begins=month)
         self.session.edit(folio, f"The fiscal year begins in month {month}")
 
     def _put_field(self, new: Field, deed: str) -> None:
@@ -362,7 +362,7 @@ class TablePage(QWidget):
             self.put_steps(with_kind(entry.steps, new.name, new.kind), deed)
             return
         fields = tuple(new if field.name == new.name else field for field in entry.fields)
-        self.session.edit(with_table(self.session.folio, msgspec.structs.replace(entry, fields=fields)), deed)
+        self.session.edit(with_table(self.session.folio, replace(entry, fields=fields)), deed)
 
     def put_steps(self, steps: tuple[AnyStep, ...], deed: str) -> None:
         """The table prepared by other steps; in a worker where there are many rows."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import date
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -60,7 +60,7 @@ def condition_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: V
     def read(text: str) -> Phrase:
         new = parse(f"show rows where {text}", vocabulary).where
         where = (*phrase.where[: word.at], *new, *phrase.where[word.at + 1 :])
-        return msgspec.structs.replace(phrase, where=where)
+        return replace(phrase, where=where)
 
     form = ConditionForm(condition, vocabulary.table)
     popover.column.addWidget(form)

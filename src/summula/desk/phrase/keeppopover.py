@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, cast
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -120,9 +120,7 @@ def order_choices(phrase: Phrase) -> list[Choice]:
 def order_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     popover = Popover(beside, "Ordered", 300)
     picks = PickList(order_choices(phrase), name="orders", search=False)
-    picks.picked.connect(
-        lambda order: done(popover, say, msgspec.structs.replace(phrase, order=order), "Change the order")
-    )
+    picks.picked.connect(lambda order: done(popover, say, replace(phrase, order=order), "Change the order"))
     popover.column.addWidget(picks)
     picks.focus_in()
     return popover

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSpinBox, QWidget
 
@@ -55,13 +55,13 @@ def measure_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Voc
     def read(text: str) -> Phrase:
         new = parse(f"show {text}", vocabulary).measures
         measures = (*phrase.measures[: word.at], *new, *phrase.measures[word.at + 1 :])
-        return msgspec.structs.replace(phrase, measures=measures)
+        return replace(phrase, measures=measures)
 
     name = QLineEdit(measure.name or "")
     name.setAccessibleName("called")
     name.setPlaceholderText("called … (a name of its own)")
     name.returnPressed.connect(
-        lambda: change(msgspec.structs.replace(measure, name=" ".join(name.text().split()) or None), "Name a figure")
+        lambda: change(replace(measure, name=" ".join(name.text().split()) or None), "Name a figure")
     )
     popover.column.addWidget(name)
     line = typed(popover, print_measure(measure), "the figure as text", read, say, "Change a figure")
@@ -89,8 +89,8 @@ def _functions(
             popover.close()
             return
         percent = (percent if percent is not None else 90.0) if function == "percentile" else None
-        new = msgspec.structs.replace(aggregate, function=function, percentile=percent)
-        change(msgspec.structs.replace(measure, calculation=new), f"{function} of {aggregate.field}")
+        new = replace(aggregate, function=function, percentile=percent)
+        change(replace(measure, calculation=new), f"{function} of {aggregate.field}")
 
     picks.picked.connect(take)
     popover.column.addWidget(picks)
@@ -150,7 +150,7 @@ def _comparisons(
             popover.close()
             QTimer.singleShot(0, lambda: _against_member(beside, measure, data[0], data[1], vocabulary, later))
         else:
-            change(msgspec.structs.replace(measure, comparison=data), shown.itemText(at))
+            change(replace(measure, comparison=data), shown.itemText(at))
 
     shown.activated.connect(take)
     return shown
@@ -168,7 +168,7 @@ def _against_member(
         picking.close()
         kind: Literal["percent change on", "change on"] = "percent change on" if percent else "change on"
         against = Comparison(kind, heading, value_of_member(member))  # type: ignore[arg-type]
-        change(msgspec.structs.replace(measure, comparison=against), f"{kind} one member")
+        change(replace(measure, comparison=against), f"{kind} one member")
 
     picks.picked.connect(take)
     picking.column.addWidget(picks)
@@ -208,10 +208,8 @@ def _only_for(
         popover.column.addWidget(told)
         every = QPushButton("Of all rows")
         every.setProperty("quiet", "true")
-        plain = msgspec.structs.replace(aggregate, where=())
-        every.clicked.connect(
-            lambda: change(msgspec.structs.replace(measure, calculation=plain), "A figure of all rows")
-        )
+        plain = replace(aggregate, where=())
+        every.clicked.connect(lambda: change(replace(measure, calculation=plain), "A figure of all rows"))
         row.addWidget(every)
     return inside
 
@@ -246,8 +244,8 @@ def _ask_condition(
             tell(told, refusal, asking)
             return
         asking.close()
-        new = msgspec.structs.replace(aggregate, where=(*aggregate.where, condition))
-        change(msgspec.structs.replace(measure, calculation=new), f"Only where {condition_words(condition)}")
+        new = replace(aggregate, where=(*aggregate.where, condition))
+        change(replace(measure, calculation=new), f"Only where {condition_words(condition)}")
 
     form.entered = taken
     take.clicked.connect(taken)
@@ -267,7 +265,5 @@ def _what_if(measure: Measure, levers: tuple[str, ...], change: Change) -> PickL
         choices.append(Choice(f"times {name}", Arithmetic("*", figure, lever), "× lever"))
         choices.append(Choice(f"plus {name}", Arithmetic("+", figure, lever), "+ lever"))
     picks = PickList(choices, name="what if", most_rows=3, search=False)
-    picks.picked.connect(
-        lambda new: change(msgspec.structs.replace(measure, calculation=new), "What if: a figure with a lever")
-    )
+    picks.picked.connect(lambda new: change(replace(measure, calculation=new), "What if: a figure with a lever"))
     return picks

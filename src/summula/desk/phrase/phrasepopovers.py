@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import cast
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtWidgets import (
     QLabel,
     QPushButton,
@@ -56,7 +56,7 @@ def open_word(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabular
 def _form(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     popover = Popover(beside, "Drawn as", 300)
     picks = PickList([Choice(form, form, why_not(phrase, form)) for form in FORMS], name="forms", search=False)
-    picks.picked.connect(lambda form: done(popover, say, msgspec.structs.replace(phrase, form=form), f"Draw as {form}"))
+    picks.picked.connect(lambda form: done(popover, say, replace(phrase, form=form), f"Draw as {form}"))
     popover.column.addWidget(picks)
     picks.focus_in()
     return popover
@@ -133,7 +133,7 @@ def _more(beside: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> 
                 say(editing.put(phrase, "keeping", None, keep), "Keep the top 5")
         else:
             say(
-                msgspec.structs.replace(phrase, **{what: what == "every_member"}),
+                replace(phrase, **{what: what == "every_member"}),
                 next(c.text for c in choices if c.value == what),
             )
 

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import msgspec
 
 from summula.core.fields.heading import Heading
 from summula.core.summaries.language.printing import print_calculation, print_condition, print_order
 from summula.core.summaries.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase
 
 
-@dataclass(frozen=True)
-class Word:
+class Word(msgspec.Struct, frozen=True):
     """`role`: "said" (a word of the language), "measures", "by", "across", "where", "keeping", "order",
     "form", or "add" (a plus; `clause` says what it adds). `at` is its place in the clause."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import cast
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -29,14 +29,14 @@ Say = Callable[[Phrase, str], None]  # takes the changed phrase and what was don
 def remove_word(word: Word, phrase: Phrase, say: Say) -> None:
     """Take a word out of its phrase."""
     if word.role == "order":
-        say(msgspec.structs.replace(phrase, order=None), "Remove the order")
+        say(replace(phrase, order=None), "Remove the order")
     elif word.role == "option":
         option = {
             "with every member": {"every_member": False},
             "without subtotals": {"subtotals": True},
             "without totals": {"totals": True},
         }
-        say(msgspec.structs.replace(phrase, **option[word.text]), f"Remove {word.text}")
+        say(replace(phrase, **option[word.text]), f"Remove {word.text}")
     elif word.role in ("measures", "by", "across", "where", "keeping"):
         say(editing.take_away(phrase, cast(editing.Clause, word.clause), word.at), f"Remove {word.text}")
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, cast
 
+import msgspec
 from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QToolTip
@@ -20,8 +20,7 @@ if TYPE_CHECKING:
 _OUT = 26  # pixels beyond the phrase, from which on a word is taken away
 
 
-@dataclass(frozen=True)
-class Landing:
+class Landing(msgspec.Struct, frozen=True):
     """Where a word would stand: in which clause, before which of its words; and where the mark of it is drawn."""
 
     clause: Clause

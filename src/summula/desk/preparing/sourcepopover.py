@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-import msgspec
+from msgspec.structs import replace
 from PyQt6.QtWidgets import QCheckBox, QFileDialog, QLabel, QPushButton, QWidget
 
 from summula.core.folio.model import TableEntry, with_table
@@ -55,7 +55,7 @@ def source_popover(
 
     def change(by_itself: bool) -> None:
         popover.close()
-        changed = msgspec.structs.replace(entry, fresh="again" if by_itself else "offers")
+        changed = replace(entry, fresh="again" if by_itself else "offers")
         deed = f"{entry.name} is read again {'by itself' if by_itself else 'when asked'}"
         session.edit(with_table(session.folio, changed), deed)
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
+
+import msgspec
 
 from summula.core.fields.labels import MONTHS
 from summula.core.preparation import steps as said
@@ -40,8 +41,7 @@ def _part_name(values: dict[str, Any]) -> str:
     return f"{str(values.get('part', '')).replace('-', ' ').capitalize()} of {values.get('field', '')}"
 
 
-@dataclass(frozen=True)
-class Form:
+class Form(msgspec.Struct, frozen=True):
     """A title, a line that says what the step is for, and its parts, made anew for every popover."""
 
     step: type[Step]

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
+import msgspec
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
@@ -13,8 +13,7 @@ from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QSizePolicy
 from summula.desk.theme import font
 
 
-@dataclass(frozen=True)
-class Choice:
+class Choice(msgspec.Struct, frozen=True):
     """`text` is shown; `hint` stands behind it; `value` is what is picked; `tip` says more when one stays on it. All of
     it is searched."""
 

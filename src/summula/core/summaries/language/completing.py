@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from datetime import date
 from typing import cast, get_args
 
+import msgspec
 from lark import UnexpectedInput, UnexpectedToken
 
 from summula.core.fields.bands import Band
@@ -51,8 +51,7 @@ _LIKELY = ["IS", "IS_NOT", "BY", "ACROSS", "WHERE", "KEEPING", "ORDERED", "AND",
 _FUNCTION_OF = re.compile(r"\b([\w ]+?) of\s*$", re.IGNORECASE)
 
 
-@dataclass(frozen=True, slots=True)
-class Completion:
+class Completion(msgspec.Struct, frozen=True):
     """A text to put in, and what it is: "word", "member" or a field's kind."""
 
     text: str
@@ -60,8 +59,7 @@ class Completion:
     hint: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Completions:
+class Completions(msgspec.Struct, frozen=True):
     """What may stand from `start` to the caret, the likeliest first."""
 
     start: int

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date
 from functools import cached_property
+
+import msgspec
 
 from summula.core.fields.bands import checked
 from summula.core.fields.heading import Heading, encode_heading
@@ -30,8 +31,7 @@ OF_NUMBERS = {
 _COMPARING = {"is over", "is at least", "is under", "is at most", "is from"}
 
 
-@dataclass(frozen=True)
-class Vocabulary:
+class Vocabulary(msgspec.Struct, frozen=True, dict=True):
     """The names of one table, and of the folio's levers, as the parser asks for them."""
 
     table: Table
