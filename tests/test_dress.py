@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
-from summula.core.folio import open_folio
+from summula.core.folio.file import open_folio
 from summula.core.handout.workbook import sheet_pattern
 from summula.core.summaries import Vocabulary, parse
 from summula.core.summaries.dress import Dress, dressed, reach_of, status, with_dress

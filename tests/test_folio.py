@@ -17,8 +17,8 @@ from summula.cli import main
 from summula.core.boards.arrangement import placed, without_panel
 from summula.core.boards.board import Place
 from summula.core.fields import Heading
-from summula.core.folio import Folio, History, Opened, open_folio, save_folio
-from summula.core.folio.file import json_schema
+from summula.core.folio import Folio, History, Opened
+from summula.core.folio.file import json_schema, open_folio, save_folio
 from summula.core.folio.kept import keep, open_kept
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import series_of

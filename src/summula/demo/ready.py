@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import contextlib
-from hashlib import sha256
+import os
+import zlib
 from pathlib import Path
 
 import msgspec
-from platformdirs import user_cache_path, user_data_path
 
 from summula.core.folio.kept import keep, open_kept
 from summula.core.folio.opened import Opened
@@ -15,20 +15,30 @@ from summula.core.folio.opened import Opened
 
 def ready_folio() -> Opened:
     """The demo's folio, from the cache when what it is made from has not changed since."""
-    kept = user_cache_path("summula") / f"demo-{_fingerprint()}"
+    kept = _own_folder("XDG_CACHE_HOME", ".cache") / f"demo-{_fingerprint()}"
     with contextlib.suppress(OSError, ValueError, KeyError, msgspec.MsgspecError):
         return open_kept(kept)
     from summula.demo.folio import demo_folio
 
     opened = demo_folio(demo_folder())
     with contextlib.suppress(OSError):  # a cache that cannot be written costs a second, no more
+        import shutil
+
+        for outdated in kept.parent.glob("demo-*"):
+            shutil.rmtree(outdated, ignore_errors=True)
         keep(kept, opened)
     return opened
 
 
 def demo_folder() -> Path:
     """Where the demo's tables stand as files, so that they can be read again."""
-    return user_data_path("summula") / "demo"
+    return _own_folder("XDG_DATA_HOME", ".local/share") / "demo"
+
+
+def _own_folder(variable: str, otherwise: str) -> Path:
+    """Our folder in one of the XDG base directories; a relative one is passed over, as their specification asks."""
+    base = Path(os.environ.get(variable, ""))
+    return (base if base.is_absolute() else Path.home() / otherwise) / "summula"
 
 
 def put_files() -> None:
@@ -44,8 +54,5 @@ def _fingerprint() -> str:
     """What the demo and its encoding are made from, in a few letters."""
     here = Path(__file__).parent
     sources = sorted([*here.glob("*.py"), *(here.parent / "core").glob("*/*.py")])
-    whole = sha256()
-    for source in sources:
-        stamp = source.stat()
-        whole.update(f"{source.name}:{stamp.st_size}:{stamp.st_mtime_ns}".encode())
-    return whole.hexdigest()[:16]
+    stamps = [(source.name, source.stat().st_size, source.stat().st_mtime_ns) for source in sources]
+    return f"{zlib.crc32(repr(stamps).encode()):08x}"

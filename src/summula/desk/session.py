@@ -13,7 +13,6 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from summula.core.boards.board import Board
 from summula.core.boards.reckoning import Reckoning
 from summula.core.fields.heading import Heading
-from summula.core.folio.file import open_folio, save_folio
 from summula.core.folio.history import History
 from summula.core.folio.model import (
     SUFFIX,
@@ -115,6 +114,8 @@ class Session(QObject):
 
     def opening(self, path: Path) -> Callable[[], None]:
         """Read a folio (call this in a worker); returns what takes it onto the desk (call that here)."""
+        from summula.core.folio.file import open_folio  # what starting does not need
+
         opened = open_folio(path)
         for table in opened.prepared().values():
             describe(table)
@@ -325,6 +326,8 @@ class Session(QObject):
         tables = {source.id: self._read[source.id, source.reading] for source in sources}
 
         def write() -> Callable[[], None]:
+            from summula.core.folio.file import save_folio
+
             save_folio(path, folio, tables)
             return lambda: self._wrote(path, folio)
 

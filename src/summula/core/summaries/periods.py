@@ -92,7 +92,7 @@ def _edge(table: Table, field: str, *, last: bool) -> int | None:
             [each.toordinal() - _EPOCH for each in encode_heading(table, Heading(field)).members],  # type: ignore[union-attr]
             dtype=np.int64,
         )
-        if len(days) > 1 and len(np.unique(calendar.part_numbers(days, "day"))) == 1:
+        if len(days) > 1 and np.ptp(calendar.part_numbers(days, "day")) == 0:
             months = days.astype("datetime64[D]").astype("datetime64[M]")
             ends = [(months + at).astype("datetime64[D]").astype(np.int64) for at in (0, 1)]
             table.memo[key] = (int(ends[0].min()), int(ends[1].max()) - 1)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor
 from datetime import date
 from typing import Any, TypeVar
 
@@ -109,6 +108,8 @@ def shared(rows: int, work: Callable[[int, int], _Result]) -> list[_Result]:
         return [work(0, rows)]
     step = -(-rows // parts // STRETCH) * STRETCH
     starts = range(0, rows, step)
+    from concurrent.futures import ThreadPoolExecutor  # only large tables need it
+
     with ThreadPoolExecutor(parts) as threads:
         return list(threads.map(lambda start: work(start, min(start + step, rows)), starts))
 

@@ -30,7 +30,7 @@ class SceneView(QWidget):
     def __init__(self, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._make: MakeScene | None = None
-        self.scene: Scene | None = None
+        self._drawn: Scene | None = None
         self._at: int | None = None
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -40,26 +40,32 @@ class SceneView(QWidget):
         self._make = make
         self._redraw()
 
+    @property
+    def scene(self) -> Scene | None:
+        """What is shown, drawn when it is first looked at: laying out a page changes sizes more than once."""
+        if self._drawn is None and self._make is not None:
+            self._drawn = self._make((self.width(), self.height()), text_width)
+            figures = [tag_words(mark).replace("\n", ": ") for mark in self._drawn.tagged()[:24]]
+            self.setAccessibleDescription("; ".join(figures))
+        return self._drawn
+
     def sizeHint(self) -> QSize:
         return QSize(400, 260)
 
     def _redraw(self) -> None:
-        if self._make is not None:
-            self.scene = self._make((self.width(), self.height()), text_width)
-            self._at = None
-            figures = [tag_words(mark).replace("\n", ": ") for mark in self.scene.tagged()[:24]]
-            self.setAccessibleDescription("; ".join(figures))
+        self._drawn, self._at = None, None
         self.update()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._redraw()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        if self.scene is None:
+        scene = self.scene
+        if scene is None:
             return
         painter = QPainter(self)
-        paint_scene(painter, self.scene)
-        tagged = self.scene.tagged()
+        paint_scene(painter, scene)
+        tagged = scene.tagged()
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
@@ -71,7 +77,8 @@ class SceneView(QWidget):
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            mark = mark_at(self.scene, event.pos().x(), event.pos().y()) if self.scene else None
+            scene = self.scene
+            mark = mark_at(scene, event.pos().x(), event.pos().y()) if scene else None
             if mark is None:
                 QToolTip.hideText()
             else:
@@ -85,13 +92,15 @@ class SceneView(QWidget):
             self.asked.emit(tag)
 
     def tag_at(self, x: float, y: float) -> Tag | None:
-        mark = mark_at(self.scene, x, y) if self.scene else None
+        scene = self.scene
+        mark = mark_at(scene, x, y) if scene else None
         return mark.tag if mark is not None else None
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None or self.scene is None:
+        scene = self.scene
+        if event is None or scene is None:
             return
-        tagged = self.scene.tagged()
+        tagged = scene.tagged()
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._at is not None and self._at < len(tagged):
             self.asked.emit(tagged[self._at].tag)
             return
