@@ -16,14 +16,18 @@ from summula.core.charts.scale import scale
 from summula.core.charts.series import column_name
 from summula.core.folio import Opened
 from summula.core.reading.readers import table_from_frame
-from summula.core.summaries import FORMS, Vocabulary, answer, parse
+from summula.core.refusal import Refusal
+from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.summaries.dress import Dress
 from summula.core.summaries.figures import FigureStyle
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.periods import last_part_way
+from summula.core.summaries.phrase import Form
+from summula.demo.company import sailings
 
 SIZE = (520.0, 300.0)
+FIGURE_FORMS: tuple[Form, ...] = ("grid", "columns", "stacked columns", "bars", "lines")
 
 
 def width(text: str, size: float, weight: int) -> float:
@@ -159,7 +163,7 @@ def test_signed_columns_and_what_does_not_fit(demo: Opened) -> None:
     few = draw(asked(demo, PHRASES["bars"]), "bars", Look(), (300, 80), width)
     assert any("more: make the panel taller" in text for text in few.texts())
     nothing = asked(demo, "show rows by Route where Takings is over 1000000")
-    for form in FORMS:
+    for form in FIGURE_FORMS:
         texts = draw(nothing, form, Look(), SIZE, width).texts()
         assert len(texts) == 1 and ("Nothing to" in texts[0] or "add a heading" in texts[0]), form
     codes = asked(demo, 'show rows by "Sailing no." drawn as columns')
@@ -168,7 +172,7 @@ def test_signed_columns_and_what_does_not_fit(demo: Opened) -> None:
 
 def test_one_member_and_one_point() -> None:
     table = table_from_frame("T", pl.DataFrame({"a": ["x"], "n": [-3.5], "d": ["2024-05-31"]}))
-    for form in FORMS:
+    for form in FIGURE_FORMS:
         grid = answer(parse(f"show sum of n by a across year of d drawn as {form}", Vocabulary(table)), table)
         scene = draw(grid, form, Look(), SIZE, width)
         assert any(mark.tag is not None and mark.tag.value == -3.5 for mark in scene.marks), form
@@ -244,3 +248,85 @@ def test_a_grid_on_a_board_is_laid_out_dressed_and_folded(demo: Opened) -> None:
     assert any("more than fit here" in text for text in narrow.texts())
     as_lines = draw(grid, "grid", Look(worn=Worn(Layout(measures="rows"), dresses)), (900, 2400), width)
     assert as_lines.texts().count("rows") == grid.rows.levels[1].size + grid.rows.levels[2].size + 1
+
+
+def test_a_histogram_counts_every_value_once(demo: Opened) -> None:
+    grid = asked(demo, 'show each row of "Delay (min)" across Weather where Route starts with F drawn as histogram')
+    rows = sailings().filter(pl.col("Route").str.starts_with("F"))
+    scene = draw(grid, "histogram", Look(), (700, 420), width)
+    counts: dict[object, float] = {}
+    for mark in scene.tagged():
+        assert mark.tag is not None and isinstance(mark, Box) and mark.tag.measure == -1
+        counts[mark.tag.across[0]] = counts.get(mark.tag.across[0], 0) + mark.tag.value
+    delays = rows.drop_nulls("Delay (min)").group_by("Weather").len()
+    assert counts == dict(delays.iter_rows())
+    blank = rows["Delay (min)"].null_count()
+    assert any(f"{blank} blank" in text for text in scene.texts()) and blank > 0
+    assert any(text.startswith("paler:") for text in scene.texts())  # a few absurd delays share an open range
+    assert overlapping(scene) == []
+
+
+def test_boxes_hold_the_quartiles_and_count_what_lies_outside(demo: Opened) -> None:
+    grid = asked(demo, 'show each row of "Delay (min)" by Weather drawn as box plot')
+    scene = draw(grid, "box plot", Look(), (700, 420), width)
+    boxes = [mark for mark in scene.tagged() if isinstance(mark, Box)]
+    frame = sailings().drop_nulls("Delay (min)")
+    for box in boxes:
+        assert box.tag is not None and box.tag.measure == 0
+        values = frame.filter(pl.col("Weather") == box.tag.by[0])["Delay (min)"]
+        quarter, median, three = (values.quantile(at, "linear") for at in (0.25, 0.5, 0.75))
+        assert box.tag.value == pytest.approx(median)
+        reach = 1.5 * (three - quarter)  # type: ignore[operator]
+        far = values.filter((values < quarter - reach) | (values > three + reach))  # type: ignore[operator]
+        assert f"half from {quarter:,.0f} to {three:,.0f}; {len(values):,} values, {len(far):,} far out" in box.tag.text
+    assert len(boxes) == frame["Weather"].n_unique()
+    told = [mark.tag.text for mark in scene.tagged() if isinstance(mark, Text) and mark.tag]
+    assert told and all("above" in text and "as far as" in text for text in told)
+
+
+def test_a_scatter_of_members_and_of_rows(demo: Opened) -> None:
+    frame = sailings()
+    grid = asked(demo, "show sum of Takings against sum of Passengers by Vessel drawn as scatter")
+    assert grid.names[-1] == "sum of Passengers" and grid.values[1, 0].shape[0] == 2
+    scene = draw(grid, "scatter", Look(), (900, 600), width)
+    points = [mark for mark in scene.tagged() if isinstance(mark, Point)]
+    sums = frame.group_by("Vessel").agg(pl.col("Takings", "Passengers").sum()).sort("Passengers")
+    by_place = sorted(points, key=lambda point: point.x)
+    assert [p.tag.by[0] for p in by_place if p.tag] == sums["Vessel"].to_list()
+    assert [p.tag.value for p in by_place if p.tag] == pytest.approx(sums["Takings"].to_list())
+    assert overlapping(scene) == []
+    few = asked(
+        demo,
+        "show each row of Takings against each row of Passengers across Ticket where Weather is Fog and Route starts with F drawn as scatter",
+    )
+    kept = frame.filter(pl.col("Weather") == "Fog", pl.col("Route").str.starts_with("F")).drop_nulls(
+        ["Takings", "Passengers"]
+    )
+    drawn = draw(few, "scatter", Look(), (900, 600), width).tagged()
+    assert sorted(mark.tag.value for mark in drawn if mark.tag) == pytest.approx(sorted(kept["Takings"]))
+    many = draw(
+        asked(demo, "show each row of Takings against each row of Passengers drawn as scatter"),
+        "scatter",
+        Look(),
+        (900, 600),
+        width,
+    )
+    both = frame.drop_nulls(["Takings", "Passengers"]).height
+    assert sum(mark.tag.value for mark in many.tagged() if mark.tag) == both and len(many.tagged()) < both / 5
+
+
+@pytest.mark.parametrize(
+    ("text", "told"),
+    [
+        ('show each row of "Delay (min)"', "many values"), ("show each row of Takings / 2 drawn as histogram", "no single figure"),
+        ("show rows by Vessel keeping top 3 Vessel by each row of Takings drawn as grid", "no single figure"),
+    ],
+)  # fmt: skip
+def test_each_row_needs_a_form_of_its_own(demo: Opened, text: str, told: str) -> None:
+    with pytest.raises(Refusal, match=told):
+        asked(demo, text)
+    assert "one figure against another" in why_not(parse("show rows by a"), "scatter")
+    assert "each row" in why_not(parse("show sum of a by b"), "box plot") and "each row" in why_not(
+        parse("show each row of a"), "grid"
+    )
+    assert "across" in why_not(parse("show each row of a by b"), "histogram")

@@ -271,6 +271,8 @@ def _ask(options: argparse.Namespace) -> int:
         where = f" (at '{options.phrase[slice(*refusal.span)]}', sign {refusal.span[0] + 1})" if refusal.span else ""
         raise Refusal(refusal.wrong + where, refusal.remedy) from None
     grid = answer(phrase, table)
+    if grid.samples is not None:
+        raise Refusal("'each row' is many values, which no list holds", "render it as a picture, or use median of it")
     if options.format == "xlsx":
         return _ask_workbook(options, table, grid)
     if options.format == "json":

@@ -30,7 +30,7 @@ from summula.core.summaries.cells import Cells, is_folded
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition
 from summula.core.summaries.periods import last_part_way
-from summula.core.summaries.phrase import Phrase, aggregates_of
+from summula.core.summaries.phrase import Phrase, aggregates_of, figures_shown
 from summula.core.tables.table import Table
 
 
@@ -145,13 +145,13 @@ class Reckoning(msgspec.Struct, eq=False):
     def _adds_up(self, panel: Panel, table: Table) -> bool:
         phrase = Phrase((panel.measure,)) if isinstance(panel, KeyFigurePanel) else self.phrases[panel.summary][1]
         full = with_defaults(phrase, table)
-        return all(a.function in ADDITIVE for m in full.measures for a in aggregates_of(m.calculation))
+        return all(a.function in ADDITIVE for m in figures_shown(full) for a in aggregates_of(m.calculation))
 
     def rows_behind(self, board: Board, panel: Panel, tag: Tag) -> tuple[Table, NDArray[np.int64], list[str]] | None:
         """The rows behind a mark of a panel, under the slicers that reach it, and the words that explain it; None where
         the mark stands for no figure of a grid."""
         grid = self.panel(board, panel).grid
-        if grid is None:
+        if grid is None or tag.measure < 0:
             return None
         row, column = place_of(grid.rows, tag.by), place_of(grid.columns, tag.across)
         if row is None or column is None:
@@ -175,7 +175,7 @@ class Reckoning(msgspec.Struct, eq=False):
 
 def _adds_up(phrase: Phrase, table: Table) -> bool:
     full = with_defaults(phrase, table)
-    functions = [a.function for m in full.measures for a in aggregates_of(m.calculation)]
+    functions = [a.function for m in figures_shown(full) for a in aggregates_of(m.calculation)]
     return all(function in ("sum", "rows", "count") for function in functions)
 
 

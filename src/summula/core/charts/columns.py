@@ -32,7 +32,7 @@ def draw_columns(grid: Grid, look: Look, size: tuple[float, float], width: TextW
         return message("Nothing to draw: no rows are in play", size)
     stacked = stacked and len(series) > 1
     marks: list[Mark] = []
-    top = _legend(marks, series, size[0], width) if len(series) > 1 or series[0].path else 14.0
+    top = legend(marks, series, size[0], width) if len(series) > 1 or series[0].path else 14.0
     grouped = any(cat.group for cat in cats)
     bottom = size[1] - (38.0 if grouped else 22.0)
     lowest, highest = _extent(grid, ghost, cats, series, stacked)
@@ -51,7 +51,7 @@ def draw_columns(grid: Grid, look: Look, size: tuple[float, float], width: TextW
     return Scene(size[0], size[1], tuple(marks))
 
 
-def _legend(marks: list[Mark], series: Sequence[Series], room: float, width: TextWidth) -> float:
+def legend(marks: list[Mark], series: Sequence[Series], room: float, width: TextWidth) -> float:
     """Names of the series along the top, wrapped; returns where the drawing may begin."""
     x, y = 0.0, 12.0
     for each in series:

@@ -23,7 +23,7 @@ class Scale(msgspec.Struct, frozen=True):
 def scale(lowest: float, highest: float, start: float, end: float, *, every: float = 40) -> Scale:
     """A scale that holds both figures and zero, with about one tick for every `every` pixels."""
     low, high = min(lowest, 0.0), max(highest, 0.0)
-    if not (math.isfinite(low) and math.isfinite(high)) or low == high:
+    if not (math.isfinite(low) and math.isfinite(high)) or high - low < 1e-300:  # too near for a step between them
         low, high = min(low, 0.0) if math.isfinite(low) else 0.0, 1.0
     wanted = max(2, int(abs(end - start) / every))
     step = round_step((high - low) / wanted)

@@ -24,7 +24,8 @@ class Ink(msgspec.Struct, frozen=True):
 
 
 class Tag(msgspec.Struct, frozen=True):
-    """What a mark stands for: members along each axis, the measure, and the words a tooltip shows."""
+    """What a mark stands for: members along each axis, the measure (-1: it stands for no figure of the grid), and the
+    words a tooltip shows."""
 
     by: tuple[Member, ...]
     across: tuple[Member, ...]

@@ -12,7 +12,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from summula.core.fields.heading import Heading, encode_heading
-from summula.core.refusal import Refusal
 from summula.core.summaries.cells import Part
 from summula.core.summaries.fold import Block, Fold, Groups, Levels
 from summula.core.summaries.percentiles import percentile
@@ -179,10 +178,8 @@ def _percentile(fold: Fold, aggregate: Aggregate) -> Levels:
 
 
 def _each_row(fold: Fold, aggregate: Aggregate) -> Levels:
-    raise Refusal(
-        "'each row' shows the rows themselves, which none of the forms here can draw",
-        "use mean or median of it",
-    )
+    """No figure stands for many values: they are in the grid's samples."""
+    return {level: np.full(fold.shape(level), np.nan) for level in fold.levels}
 
 
 _Figures = Callable[[Fold, Aggregate], Levels]

@@ -31,7 +31,9 @@ from summula.core.summaries.phrase import (
     Order,
     Phrase,
     aggregates_of,
+    figures_shown,
 )
+from summula.core.summaries.samples import check, samples
 from summula.core.tables.column import Mask, NumberColumn
 from summula.core.tables.table import Table
 
@@ -83,14 +85,16 @@ def with_defaults(phrase: Phrase, table: Table) -> Phrase:
     if order is not None and order.measure is not None:
         order = Order(measure(order.measure), order.largest)
     keeping = tuple(replace(each, measure=measure(each.measure)) for each in phrase.keeping)
-    return replace(phrase, measures=tuple(measure(each) for each in phrase.measures), order=order, keeping=keeping)
+    measures = tuple(measure(each) for each in phrase.measures)
+    against = None if phrase.against is None else measure(phrase.against)
+    return replace(phrase, measures=measures, against=against, order=order, keeping=keeping)
 
 
 def dimensions_of(phrase: Phrase, table: Table) -> list[Dimension]:
     """What the rows must be folded by so that this phrase can be answered from cells."""
     found: list[Dimension] = [*phrase.by, *phrase.across]
     conditions = list(phrase.where)
-    measures = [*phrase.measures, *(each.measure for each in phrase.keeping)]
+    measures = [*figures_shown(phrase), *(each.measure for each in phrase.keeping)]
     if phrase.order is not None and phrase.order.measure is not None:
         measures.append(phrase.order.measure)
     for each in phrase.keeping:
@@ -128,6 +132,9 @@ def laid(phrase: Phrase, cells: Cells, mask: Mask | None) -> tuple[Fold, Mask | 
 
 
 def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
+    check(phrase)
+    if phrase.against is not None:
+        phrase = replace(phrase, measures=figures_shown(phrase), against=None)
     folded, mask = laid(phrase, cells, mask)
     rows, columns = folded.rows, folded.columns
     order = phrase.order
@@ -162,6 +169,7 @@ def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
         cell_rows=_picked(counts, row_nodes, column_nodes),
         rows_read=cells.table.rows,
         rows_used=int(counts[0, 0][0, 0]) if cells.size else 0,
+        samples=samples(folded, phrase, row_nodes[-1], column_nodes[-1]),
     )
 
 
@@ -396,7 +404,7 @@ def _style_by_nature(measure: Measure, table: Table) -> tuple[str, FigureStyle |
     if calculation.field is None or calculation.function in ("rows", "count", "distinct count"):
         return "", FigureStyle()
     unit, pattern = split_unit(table.field(calculation.field).pattern)
-    if calculation.function not in ("sum", "min", "max", "range", "first", "last"):
+    if calculation.function not in ("sum", "min", "max", "range", "first", "last", "each row"):
         return unit, None
     column = table.column(calculation.field)
     if not pattern and isinstance(column, NumberColumn) and column.decimals == 0:

@@ -7,47 +7,71 @@ from typing import Any, Literal
 from msgspec.structs import replace
 
 from summula.core.fields.heading import Heading
-from summula.core.summaries.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase, aggregates_of
+from summula.core.summaries.phrase import (
+    Aggregate,
+    Condition,
+    Form,
+    Keep,
+    Measure,
+    Order,
+    Phrase,
+    aggregates_of,
+    figures_shown,
+)
+from summula.core.summaries.samples import BY_ROW_FORMS, is_each_row
 from summula.core.tables.table import Table
 
-Clause = Literal["measures", "by", "across", "where", "keeping"]
+Clause = Literal["measures", "by", "across", "where", "keeping", "against"]
+
+
+def words_in(phrase: Phrase, clause: Clause) -> list[Any]:
+    """The words of a clause; the one figure after `against` counts as a clause of its own."""
+    if clause == "against":
+        return [] if phrase.against is None else [phrase.against]
+    return list(getattr(phrase, clause))
+
+
+def _with_words(phrase: Phrase, clause: Clause, words: list[Any]) -> Phrase:
+    if clause == "against":
+        return replace(phrase, against=words[0] if words else None)
+    return replace(phrase, **{clause: tuple(words)})
 
 
 def put(phrase: Phrase, clause: Clause, at: int | None, word: Any) -> Phrase:
     """A word in the place `at` of a clause, or at its end (`at` None)."""
-    words = list(getattr(phrase, clause))
+    words = words_in(phrase, clause)
     if at is None:
         words.append(word)
     else:
         words[at] = word
-    return tidy(replace(phrase, **{clause: tuple(words)}))
+    return tidy(_with_words(phrase, clause, words))
 
 
 def take_away(phrase: Phrase, clause: Clause, at: int) -> Phrase:
     """Without one word; the last measure gives way to `rows`, since a phrase shows something."""
-    words = list(getattr(phrase, clause))
+    words = words_in(phrase, clause)
     del words[at]
     if clause == "measures" and not words:
         words = [Measure(Aggregate("rows"))]
-    return tidy(replace(phrase, **{clause: tuple(words)}))
+    return tidy(_with_words(phrase, clause, words))
 
 
 def move(phrase: Phrase, clause: Clause, at: int, step: int) -> Phrase:
     """One word earlier (-1) or later (1) in its clause."""
-    words = list(getattr(phrase, clause))
+    words = words_in(phrase, clause)
     to = at + step
     if 0 <= to < len(words):
         words[at], words[to] = words[to], words[at]
-    return replace(phrase, **{clause: tuple(words)})
+    return _with_words(phrase, clause, words)
 
 
 def moved_word(phrase: Phrase, clause: Clause, at: int, to: Clause, before: int) -> Phrase:
     """One word put before another (or at the end) of a clause: its own, or for a heading the other axis."""
-    words = list(getattr(phrase, clause))
+    words = words_in(phrase, clause)
     word = words.pop(at)
     if to == clause:
         words.insert(before - (before > at), word)
-        return replace(phrase, **{clause: tuple(words)})
+        return _with_words(phrase, clause, words)
     others = [each for each in getattr(phrase, to) if each != word]
     others.insert(min(before, len(others)), word)
     return tidy(replace(phrase, **{clause: tuple(words), to: tuple(others)}))
@@ -64,7 +88,16 @@ def tidy(phrase: Phrase) -> Phrase:
     order = phrase.order
     if order is not None and order.heading is not None and order.heading not in (*by, *across):
         order = None
-    return replace(phrase, by=by, across=across, order=order)
+    return replace(phrase, by=by, across=across, order=order, form=_fitting_form(phrase))
+
+
+def _fitting_form(phrase: Phrase) -> Form:
+    """The phrase's form; another where its figures have just become the values themselves, or no longer are."""
+    figures = figures_shown(phrase)
+    by_row = any(is_each_row(measure.calculation) for measure in figures)
+    if by_row and phrase.form not in BY_ROW_FORMS:
+        return "scatter" if len(figures) > 1 else "box plot" if phrase.by else "histogram"
+    return "grid" if not by_row and phrase.form in ("histogram", "box plot") else phrase.form
 
 
 def with_field(phrase: Phrase, table: Table, name: str, clause: Clause | None = None) -> Phrase:
@@ -168,6 +201,7 @@ def functions_for(table: Table, name: str | None) -> list[str]:
         "percentile",
         "first",
         "last",
+        "each row",
     ]
 
 

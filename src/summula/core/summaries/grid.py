@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from summula.core.summaries.axis import Axis
 from summula.core.summaries.figures import FigureStyle
 from summula.core.summaries.phrase import Phrase
+from summula.core.summaries.samples import Samples
 
 Block = NDArray[np.float64]
 LevelPair = tuple[int, int]
@@ -30,6 +31,7 @@ class Grid(msgspec.Struct, frozen=True, eq=False):
     cell_rows: dict[LevelPair, NDArray[np.float64]]
     rows_read: int
     rows_used: int
+    samples: Samples | None = None  # the values themselves, where the phrase asks for them
 
     @property
     def finest(self) -> LevelPair:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, get_args
 
 import msgspec
 
@@ -27,8 +27,8 @@ Function = Literal[
     "percentile",
     "each row",
 ]
-Form = Literal["grid", "columns", "stacked columns", "bars", "lines"]
-FORMS: tuple[Form, ...] = ("grid", "columns", "stacked columns", "bars", "lines")
+Form = Literal["grid", "columns", "stacked columns", "bars", "lines", "scatter", "histogram", "box plot"]
+FORMS: tuple[Form, ...] = get_args(Form)
 Test = Literal[
     "is",
     "is not",
@@ -151,6 +151,11 @@ class Phrase(Struct, frozen=True):
     subtotals: bool = True
     totals: bool = True
     form: Form = "grid"
+
+
+def figures_shown(phrase: Phrase) -> tuple[Measure, ...]:
+    """The measures in the order their figures stand; the one that they are set against is the last."""
+    return phrase.measures if phrase.against is None else (*phrase.measures, phrase.against)
 
 
 def aggregates_of(calculation: Calculation) -> list[Aggregate]:

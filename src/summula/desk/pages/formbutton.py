@@ -18,7 +18,7 @@ class FormButton(QWidget):
     def __init__(self, form: Form) -> None:
         super().__init__()
         self.form, self.current, self.why = form, False, ""
-        self.setFixedSize(62 if len(form) < 9 else 104, 46)
+        self.setFixedSize(62 if len(form) < 9 else 70 if len(form) < 12 else 104, 46)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def set_state(self, current: bool, why: str) -> None:
@@ -64,7 +64,7 @@ class FormButton(QWidget):
             painter.drawRoundedRect(area, 6, 6)
         token = "plum" if self.current else "muted"
         strength = 0.45 if self.why else 1.0
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, self.form == "lines")
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, self.form in ("lines", "scatter"))
         _paint_form(painter, self.form, self.width() / 2 - 11, 7, token, strength)
         painter.setFont(font(11.5, 600 if self.current else 400))
         painter.setPen(colour("faint" if self.why else token))
@@ -86,6 +86,18 @@ def _paint_form(painter: QPainter, form: Form, x: float, y: float, token: str, s
     elif form == "bars":
         for at, width in enumerate((22, 15, 9)):
             painter.fillRect(QRectF(x, y + 1 + at * 6, width, 4.5), ink)
+    elif form == "scatter":
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(ink)
+        for dx, dy in ((2, 13), (7, 9), (9, 14), (13, 6), (17, 8), (20, 2)):
+            painter.drawEllipse(QRectF(x + dx - 1.8, y + dy - 1.0, 3.6, 3.6))
+    elif form == "histogram":
+        for at, height in enumerate((4, 9, 16, 12, 7, 3)):
+            painter.fillRect(QRectF(x + 1 + at * 3.5, y + 17 - height, 3.2, height), ink)
+    elif form == "box plot":
+        for dx, top, high in ((2, 5, 7), (13, 2, 9)):
+            painter.fillRect(QRectF(x + dx + 2.5, y, 1.2, 17), pale)
+            painter.fillRect(QRectF(x + dx, y + top, 6.2, high), ink)
     else:
         painter.setPen(QPen(ink, 2))
         for (x0, y0), (x1, y1) in (((0, 14), (7, 8)), ((7, 8), (13, 11)), ((13, 11), (22, 3))):

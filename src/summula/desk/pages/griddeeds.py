@@ -30,6 +30,7 @@ from summula.core.summaries.members import (
     of_members,
     with_members,
 )
+from summula.core.summaries.phrase import figures_shown
 from summula.core.tables.table import Table
 from summula.desk.grid.gridmenu import add
 from summula.desk.grid.pivotgrid import Chosen
@@ -110,7 +111,7 @@ class GridDeeds(QObject):
             return
         place = layout.columns[column]
         members = layout.grid.columns.path(*place.place)
-        measure = of_members(phrase.measures[place.measure or 0], layout.grid.columns.headings, members)
+        measure = of_members(figures_shown(phrase)[place.measure or 0], layout.grid.columns.headings, members)
         if measure is not None:
             by = f" by {' › '.join(place.path)}" if place.path else ""
             self.page.say(ordered_by(phrase, measure, largest=how == "largest"), f"{how.capitalize()} first{by}")
@@ -273,7 +274,7 @@ class GridDeeds(QObject):
         grid = self.page.grid
         row = place_of(grid.rows, tag.by) if grid is not None else None
         column = place_of(grid.columns, tag.across) if grid is not None else None
-        if grid is not None and row is not None and column is not None:
+        if grid is not None and row is not None and column is not None and tag.measure >= 0:
             self._show_rows(grid, tag.measure, row, column)
 
     def _show_rows(self, grid: Grid, measure: int, row: Place, column: Place) -> None:

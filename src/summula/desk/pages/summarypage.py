@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
@@ -41,6 +41,7 @@ from summula.desk.phrase.popoverparts import remove_word
 from summula.desk.phrase.wordbutton import WordButton
 from summula.desk.session import Session
 from summula.desk.theme import colour
+from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.sceneview import SceneView
 from summula.desk.work import QUICK_ROWS, Work
@@ -110,10 +111,12 @@ class SummaryPage(QWidget):
         row = QHBoxLayout(bar)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(2)
+        forms = QWidget()
+        flow = FlowLayout(forms, 2, 2)  # in a narrow window the forms stand in two lines
         for form in self.forms.values():
             form.chosen.connect(self.draw_as)
-            row.addWidget(form)
-        row.addStretch(1)
+            flow.addWidget(form)
+        row.addWidget(forms, 1)
         self.tools: dict[str, QPushButton] = {}
         for key, text, hint, run in (
             ("fold", "Fold all", "Show only the outermost members", self.deeds.fold_all),
@@ -125,7 +128,7 @@ class SummaryPage(QWidget):
             button.setToolTip(hint)
             button.clicked.connect(run)
             self.tools[key] = button
-            row.addWidget(button)
+            row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
             row.addSpacing(4)
         return bar
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Literal
+from typing import Literal, cast
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QTimer
@@ -32,15 +32,17 @@ Change = Callable[[Measure, str], None]
 
 
 def measure_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
-    measure = phrase.measures[word.at]
+    clause = cast(editing.Clause, word.clause)
+    words = editing.words_in(phrase, clause)
+    measure: Measure = words[word.at]
     popover = Popover(beside, "Figure", 300)
     aggregate = measure.calculation if isinstance(measure.calculation, Aggregate) else None
 
     def change(new: Measure, deed: str) -> None:
-        done(popover, say, editing.put(phrase, "measures", word.at, new), deed)
+        done(popover, say, editing.put(phrase, clause, word.at, new), deed)
 
     def change_later(new: Measure, deed: str) -> None:  # from a popover that came after this one
-        say(editing.put(phrase, "measures", word.at, new), deed)
+        say(editing.put(phrase, clause, word.at, new), deed)
 
     if aggregate is not None:
         _functions(popover, measure, aggregate, vocabulary, change)
@@ -54,6 +56,8 @@ def measure_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Voc
 
     def read(text: str) -> Phrase:
         new = parse(f"show {text}", vocabulary).measures
+        if clause == "against":
+            return editing.put(phrase, clause, word.at, new[0])
         measures = (*phrase.measures[: word.at], *new, *phrase.measures[word.at + 1 :])
         return replace(phrase, measures=measures)
 
@@ -65,7 +69,7 @@ def measure_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Voc
     )
     popover.column.addWidget(name)
     line = typed(popover, print_measure(measure), "the figure as text", read, say, "Change a figure")
-    foot(popover, word, phrase, say, len(phrase.measures))
+    foot(popover, word, phrase, say, len(words))
     if aggregate is None:
         line.setFocus()
     return popover

@@ -3,7 +3,7 @@ fields."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QPoint, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidg
 
 from summula.core.refusal import Refusal
 from summula.core.summaries import parse
-from summula.core.summaries.editing import Clause, with_field
+from summula.core.summaries.editing import Clause, with_field, words_in
 from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Phrase
@@ -267,11 +267,13 @@ class PhraseBar(QWidget):
 
 def _meant(word: Word, phrase: Phrase, vocabulary: Vocabulary) -> str:
     """What the fields of a word mean, as far as somebody has written it down."""
-    said = getattr(phrase, word.clause, None) if word.role in ("measures", "by", "across", "where", "keeping") else None
-    if not isinstance(said, tuple) or word.at >= len(said):
+    if word.role not in ("measures", "by", "across", "where", "keeping"):
         return ""
-    word_said: Any = said[word.at]
-    if word.clause == "measures":
+    said = words_in(phrase, cast(Clause, word.clause))
+    if word.at >= len(said):
+        return ""
+    word_said = said[word.at]
+    if word.role == "measures":
         text = print_phrase(Phrase((word_said,)))
     else:
         text = word_said.field if word.clause in ("by", "across") else word_said.heading.field

@@ -85,14 +85,17 @@ def _add(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, sa
     table = vocabulary.table
     if word.clause == "more":
         return _more(beside, phrase, vocabulary, say)
-    titles = {"measures": "Show also", "by": "By", "across": "Across", "where": "Only rows where"}
+    titles = {"measures": "Show also", "by": "By", "across": "Across", "where": "Only rows where", "against": "Against"}
     popover = Popover(beside, titles[word.clause], 290)
     choices = field_choices(table)
-    if word.clause == "measures":
+    if word.clause in ("measures", "against"):
         choices.insert(0, Choice("rows", None, "how many rows"))
 
     def add(name: str | None) -> None:
-        if name is None:
+        if word.clause == "against":
+            figure = Aggregate("rows") if name is None else editing.default_aggregate(table, name)
+            changed = replace(phrase, against=Measure(figure), form="scatter")
+        elif name is None:
             changed = editing.put(phrase, "measures", None, Measure(Aggregate("rows")))
         elif word.clause == "where":
             changed = editing.put(phrase, "where", None, editing.default_condition(table, name))
@@ -114,6 +117,7 @@ def _more(beside: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> 
     choices = [
         Choice("where …", "where", "only some rows"),
         Choice("keeping …", "keeping", "the top or bottom few"),
+        Choice("against …", "against", "a figure along the bottom of a scatter"),
         Choice("ordered …", "order", "by a figure, or backwards"),
         Choice("with every member", "every_member", "also those without rows"),
         Choice("without subtotals", "subtotals"),
@@ -125,6 +129,8 @@ def _more(beside: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> 
         popover.close()
         if what == "where":
             _add(beside, Word("add", "+", "where"), phrase, vocabulary, say).open_below(beside)
+        elif what == "against":
+            _add(beside, Word("add", "+", "against"), phrase, vocabulary, say).open_below(beside)
         elif what == "order":
             order_popover(beside, Word("order", "", "order"), phrase, vocabulary, say).open_below(beside)
         elif what == "keeping":

@@ -27,7 +27,7 @@ def words_of(phrase: Phrase) -> list[Word]:
         words.append(Word("measures", measure_words(measure, phrase.measures[:at]), "measures", at))
     words.append(Word("add", "+", "measures"))
     if phrase.against is not None:
-        words += [Word("said", "against"), Word("said", measure_words(phrase.against, ()))]
+        words += [Word("said", "against"), Word("measures", measure_words(phrase.against, ()), "against")]
     for clause, headings in (("by", phrase.by), ("across", phrase.across)):
         words.append(Word("said", clause))
         for at, heading in enumerate(headings):

@@ -155,7 +155,9 @@ class _Reader:
             lever = self.vocabulary.bare_lever(self.field(tree)[0]) if self.vocabulary else None
             return lever or Aggregate("default", self.field_name(tree))
         if tree.data == "each_row":
-            return Aggregate("each row", self.field_name(tree))
+            name, span = self.field(tree)
+            self.check("each row", name, span)
+            return Aggregate("each row", self.checked(name, span))
         name, span = self.field(tree)
         if tree.data == "percentile":
             percent = float(cast(Token, kids[1]))

@@ -27,6 +27,7 @@ OF_NUMBERS = {
     "standard deviation",
     "variance",
     "percentile",
+    "each row",
 }
 _COMPARING = {"is over", "is at least", "is under", "is at most", "is from"}
 

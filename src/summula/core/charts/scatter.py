@@ -1,0 +1,151 @@
+"""Scatter: one figure against another. A point a member or a point a row; many rows become squares, darker where
+more lie."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from summula.core.charts.axes import FOOT, NAME_ROOM, axis_name, bottom_axis, figure_name, fit, left_axis
+from summula.core.charts.columns import legend
+from summula.core.charts.look import Look, member_ink
+from summula.core.charts.scale import Scale
+from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth, message
+from summula.core.charts.series import Category, Series, categories
+from summula.core.fields.labels import label_of
+from summula.core.summaries.figures import said
+from summula.core.summaries.grid import Grid
+
+Figures = NDArray[np.float64]
+_MOST_POINTS = 3000
+_SQUARE = 6.0  # pixels
+_LABELLED = 40  # the most points that are named beside them
+_LABEL = 11.0
+
+
+def draw_scatter(grid: Grid, look: Look, size: tuple[float, float], width: TextWidth) -> Scene:
+    """The first figure upward, the second along the bottom."""
+    return _of_rows(grid, size, width) if grid.samples is not None else _of_members(grid, size, width)
+
+
+def _frame(
+    marks: list[Mark], grid: Grid, x: Figures, y: Figures, size: tuple[float, float], top: float, width: TextWidth
+) -> tuple[Scale, Scale]:
+    bottom = size[1] - FOOT
+    vertical = fit(float(y.min()), float(y.max()), bottom, top + NAME_ROOM + 4, every=40)
+    left = left_axis(marks, grid.styles[0], vertical, size[0] - 10, width)
+    horizontal = fit(float(x.min()), float(x.max()), left, size[0] - 10, every=80)
+    bottom_axis(marks, grid.styles[1], horizontal, bottom, width)
+    if vertical.low < 0 < vertical.high:
+        marks.append(Line(((left, vertical(0)), (size[0] - 10, vertical(0))), Ink("muted"), 1))
+    axis_name(marks, figure_name(grid, 0), 0, top + 11, size[0] - 8, width, right=False)
+    axis_name(marks, figure_name(grid, 1), size[0] - 4, size[1] - 6, size[0] * 0.7, width, right=True)
+    return horizontal, vertical
+
+
+def _of_members(grid: Grid, size: tuple[float, float], width: TextWidth) -> Scene:
+    cats = categories(grid)
+    across = _across(grid)
+    block = grid.values[grid.finest]
+    y, x = block[0], block[1]
+    known = ~(np.isnan(x) | np.isnan(y))
+    if not known.any():
+        return message("Nothing to draw: no member has both figures", size)
+    marks: list[Mark] = []
+    top = legend(marks, across, size[0], width) if grid.columns.depth else 0.0
+    horizontal, vertical = _frame(marks, grid, x[known], y[known], size, top, width)
+    points: list[tuple[float, float, str]] = []
+    for cat in cats:
+        for each in across:
+            if known[cat.node, each.node]:
+                up, along = float(y[cat.node, each.node]), float(x[cat.node, each.node])
+                place, height = horizontal(along), vertical(up)
+                marks.append(Point(place, height, 4.5, each.ink, False, _tag(grid, cat, each, up, along)))
+                label = " · ".join(name for name in (cat.group, cat.label) if name) if grid.rows.depth else each.label
+                points.append((place, height, label))
+    if len(points) <= _LABELLED:
+        _name(marks, points, (horizontal.start, size[0]), width)
+    return Scene(size[0], size[1], tuple(marks))
+
+
+def _across(grid: Grid) -> list[Series]:
+    """One series a member across, in the member's own ink; a single one in the first ink."""
+    axis = grid.columns
+    if not axis.depth:
+        return [Series(0, 0, (), "", Ink("series 0"))]
+    found = []
+    for node in range(axis.levels[axis.depth].size):
+        path = axis.path(axis.depth, node)
+        label = " · ".join(label_of(heading, member) for heading, member in zip(axis.headings, path, strict=True))
+        found.append(Series(node, 0, path, label, member_ink(axis.headings[-1], path[-1], axis.members[-1])))
+    return found
+
+
+def _tag(grid: Grid, cat: Category, each: Series, up: float, along: float) -> Tag:
+    names = [name for name in (cat.group, cat.label if grid.rows.depth else "", each.label) if name]
+    figures = [f"{grid.names[at]} {grid.styles[at].text(figure, unit=True)}" for at, figure in ((0, up), (1, along))]
+    return Tag(cat.path, each.path, 0, up, " · ".join(names), "; ".join(figures))
+
+
+def _name(
+    marks: list[Mark], points: list[tuple[float, float, str]], room: tuple[float, float], width: TextWidth
+) -> None:
+    """Names beside the points, where they touch neither a point nor another name."""
+    taken = [(x - 6, y - 6, x + 6, y + 6) for x, y, _ in points]
+    for x, y, label in points:
+        wide = width(label, _LABEL, 400)
+        for start in (x + 8, x - 8 - wide):
+            box = (start, y - 7, start + wide, y + 6)
+            own = (x - 6, y - 6, x + 6, y + 6)
+            free = all(b == own or b[2] <= box[0] or b[0] >= box[2] or b[3] <= box[1] or b[1] >= box[3] for b in taken)
+            if free and start >= room[0] + 2 and start + wide <= room[1]:
+                taken.append(box)
+                marks.append(Text(start, y + 4, label, Ink("text"), _LABEL))
+                break
+
+
+def _of_rows(grid: Grid, size: tuple[float, float], width: TextWidth) -> Scene:
+    held = grid.samples
+    assert held is not None
+    y, x = held.values[0], held.values[1]
+    assert y is not None and x is not None
+    known = ~(np.isnan(x) | np.isnan(y))
+    if not known.any():
+        return message("Nothing to draw: no row has both values", size)
+    across = _across(grid)
+    x, y, column = x[known], y[known], held.column[known]
+    marks: list[Mark] = []
+    many = len(x) > _MOST_POINTS
+    top = legend(marks, across, size[0], width) if grid.columns.depth and not many else 0.0
+    horizontal, vertical = _frame(marks, grid, x, y, size, top, width)
+    if many:
+        _squares(marks, grid, x, y, horizontal, vertical)
+        note = f"{said(len(x), 'row')}: darker where more lie"
+        marks.append(Text(horizontal.start, size[1] - 6, note, Ink("muted"), _LABEL))
+        return Scene(size[0], size[1], tuple(marks))
+    for along, up, at in zip(x.tolist(), y.tolist(), column.tolist(), strict=True):
+        each = across[at]
+        figures = [f"{figure_name(grid, n)} {grid.styles[n].text(v, unit=True)}" for n, v in ((0, up), (1, along))]
+        tag = Tag((), each.path, -1, up, each.label, "; ".join(figures))
+        marks.append(Point(horizontal(along), vertical(up), 3.0, each.ink, True, tag))
+    return Scene(size[0], size[1], tuple(marks))
+
+
+def _squares(marks: list[Mark], grid: Grid, x: Figures, y: Figures, horizontal: Scale, vertical: Scale) -> None:
+    """Rows counted in small squares of the drawing."""
+    wide = max(1, int((horizontal.end - horizontal.start) / _SQUARE))
+    high = max(1, int((vertical.start - vertical.end) / _SQUARE))
+    counts, up, along = np.histogram2d(
+        y, x, bins=(high, wide), range=((vertical.low, vertical.high), (horizontal.low, horizontal.high))
+    )
+    most = counts.max()
+    for i, j in zip(*(each.tolist() for each in np.nonzero(counts)), strict=True):
+        count = int(counts[i, j])
+        strength = 0.18 + 0.82 * float(np.log1p(count) / np.log1p(most))
+        x0, x1, y0, y1 = horizontal(along[j]), horizontal(along[j + 1]), vertical(up[i]), vertical(up[i + 1])
+        ends = [
+            f"{figure_name(grid, n)} {grid.styles[n].text(low, unit=True)} to {grid.styles[n].text(high_, unit=True)}"
+            for n, low, high_ in ((0, up[i], up[i + 1]), (1, along[j], along[j + 1]))
+        ]
+        tag = Tag((), (), -1, float(count), said(count, "row"), "; ".join(ends))
+        marks.append(Box(x0, y1, x1 - x0 - 0.6, y0 - y1 - 0.6, Ink("series 0", strength), tag))
