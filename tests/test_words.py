@@ -176,3 +176,45 @@ def test_parts_of_dates_are_picked(part_of: str, on_demo: Window) -> None:  # no
     take("part of the date", part_of)
     expected = '"Sailed on"' if part_of == "each day" else f'{part_of} of "Sailed on"'
     assert said(page) == f"show rows by {expected}"
+
+
+def test_one_figure_against_another_and_the_values_themselves(on_demo: Window) -> None:  # noqa: F811
+    page = shown(on_demo, "show sum of Takings by Vessel")
+    QTest.mouseClick(page.phrase.button("add", clause="more"), LEFT)
+    take("clauses", "against …")
+    take("fields", "Passengers")
+    assert said(page) == "show sum of Takings against sum of Passengers by Vessel drawn as scatter"
+    QTest.qWait(50)
+    assert page.chart.scene is not None and len(page.chart.scene.tagged()) == 9
+
+    def against() -> None:
+        QTest.qWait(10)
+        QTest.mouseClick(page.phrase.button("measures", clause="against"), LEFT)
+
+    against()
+    take("how it is worked out", "mean")
+    assert said(page) == "show sum of Takings against mean of Passengers by Vessel drawn as scatter"
+    against()
+    write("the figure as text", "rows")
+    assert said(page) == "show sum of Takings against rows by Vessel drawn as scatter"
+    QTest.mouseClick(page.forms["grid"], LEFT)  # a grid shows it as one more column, which orders the lines too
+    QTest.qWait(50)
+    page.deeds.order_by(1, "largest")
+    assert said(page) == "show sum of Takings against rows by Vessel ordered by rows, largest first"
+    against()
+    press("Take away")
+    assert said(page) == "show sum of Takings by Vessel ordered by rows, largest first"
+
+    page = shown(on_demo, "show sum of Takings by Vessel")
+    assert "each row" in page.forms["box plot"].why
+    opened(page, "measures")
+    take("how it is worked out", "each row")
+    assert said(page) == "show each row of Takings by Vessel drawn as box plot"
+    QTest.qWait(50)
+    assert page.chart.scene is not None and any("median" in mark.tag.text for mark in page.chart.scene.tagged())
+    assert "many values" in page.forms["grid"].why
+    opened(page, "measures")
+    take("how it is worked out", "median")
+    assert said(page) == "show median of Takings by Vessel"
+    on_demo.session.undo()
+    assert said(page) == "show each row of Takings by Vessel drawn as box plot"

@@ -19,6 +19,7 @@ from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.lever import LeverSetting, with_levers
 from summula.core.summaries.records import json_record, laid_out
+from summula.core.summaries.samples import is_each_row
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.field import Kind
 from summula.core.tables.table import Table, blanks, distinct
@@ -271,7 +272,7 @@ def _ask(options: argparse.Namespace) -> int:
         where = f" (at '{options.phrase[slice(*refusal.span)]}', sign {refusal.span[0] + 1})" if refusal.span else ""
         raise Refusal(refusal.wrong + where, refusal.remedy) from None
     grid = answer(phrase, table)
-    if grid.samples is not None:
+    if any(is_each_row(measure.calculation) for measure in grid.phrase.measures):
         raise Refusal("'each row' is many values, which no list holds", "render it as a picture, or use median of it")
     if options.format == "xlsx":
         return _ask_workbook(options, table, grid)

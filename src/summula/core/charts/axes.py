@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 
-from summula.core.charts.scale import Scale, round_step
+from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Ink, Line, Mark, Text, TextWidth
 from summula.core.charts.series import column_name, fitted
-from summula.core.summaries.figures import FigureStyle
+from summula.core.summaries.figures import FigureStyle, round_step
 from summula.core.summaries.grid import Grid
 
 _LABEL = 11.0

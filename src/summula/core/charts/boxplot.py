@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-import msgspec
-import numpy as np
-from numpy.typing import NDArray
-
 from summula.core.charts.axes import NAME_ROOM, axis_name, figure_name, fit, left_axis
 from summula.core.charts.columns import category_axis, legend
 from summula.core.charts.look import Look
@@ -14,45 +10,19 @@ from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, T
 from summula.core.charts.series import Category, Series, categories, series_of
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.samples import Boxes, Spread
 
-_REACH = 1.5  # whiskers end at the last value within so many lengths of the box (Tukey, 1977)
 _EDGE = 1.5  # far values are shown as far out as so many lengths of all whiskers together
 _MOST_BEYOND = 60  # points drawn on either side of a box, the farthest
-
-
-class Spread(msgspec.Struct, frozen=True):
-    """Five figures of some values; quartiles by linear interpolation, as percentiles are. `beyond` lie outside the
-    whiskers, ascending."""
-
-    count: int
-    low: float
-    quarter: float
-    median: float
-    three_quarters: float
-    high: float
-    beyond: tuple[float, ...]
-
-
-def spread(values: NDArray[np.float64]) -> Spread | None:
-    """The spread of values without blanks; None of no values."""
-    if len(values) == 0:
-        return None
-    quarter, median, three = (float(each) for each in np.percentile(values, (25, 50, 75)))
-    reach = _REACH * (three - quarter)
-    inside = (values >= quarter - reach) & (values <= three + reach)
-    within = values[inside]
-    beyond = tuple(np.sort(values[~inside]).tolist())
-    return Spread(len(values), float(within.min()), quarter, median, three, float(within.max()), beyond)
 
 
 def draw_boxes(grid: Grid, look: Look, size: tuple[float, float], width: TextWidth) -> Scene:
     """A box a member, beside each other where members stand across."""
     cats, series = categories(grid), series_of(grid)
     held = grid.samples
-    values = held.values[0] if held is not None else None
-    if held is None or values is None or not cats or np.isnan(values).all():
+    if not isinstance(held, Boxes) or not cats:
         return message("Nothing to draw: no values are in play", size)
-    known = _spreads(values, held.row * len(series) + held.column, len(cats) * len(series))
+    known = held.spreads
     extent = _extent([each for each in known if each is not None])
     marks: list[Mark] = []
     top = legend(marks, series, size[0], width) if grid.columns.depth else 0.0
@@ -79,17 +49,9 @@ def _extent(drawn: list[Spread]) -> tuple[float, float]:
     edge."""
     low, high = min(each.low for each in drawn), max(each.high for each in drawn)
     room = _EDGE * ((high - low) or 1.0)
-    least = min(min((each.low, *each.beyond[:1])) for each in drawn)
-    most = max(max((each.high, *each.beyond[-1:])) for each in drawn)
+    least = min(min((each.low, *each.beyond[:1].tolist())) for each in drawn)
+    most = max(max((each.high, *each.beyond[-1:].tolist())) for each in drawn)
     return max(least, low - room), min(most, high + room)
-
-
-def _spreads(values: NDArray[np.float64], places: NDArray[np.intp], size: int) -> list[Spread | None]:
-    present = ~np.isnan(values)
-    order = np.argsort(places[present], kind="stable")
-    values, places = values[present][order], places[present][order]
-    ends = np.searchsorted(places, np.arange(size + 1))
-    return [spread(values[ends[at] : ends[at + 1]]) for at in range(size)]
 
 
 def _box(
@@ -124,14 +86,16 @@ def _box(
     marks.append(Box(middle - inner / 2, y0, inner, max(y1 - y0, 1.0), ink.pale(), tag))
     marks.append(Line(((middle - inner / 2, at(found.median)), (middle + inner / 2, at(found.median))), ink, 2.4))
     lowest, highest = extent
-    left = [value for value in found.beyond if lowest <= value < found.quarter][:_MOST_BEYOND]
-    right = [value for value in found.beyond if found.three_quarters < value <= highest][-_MOST_BEYOND:]
+    far = found.beyond
+    left = far[(far >= lowest) & (far < found.quarter)][:_MOST_BEYOND].tolist()
+    right = far[(far > found.three_quarters) & (far <= highest)][-_MOST_BEYOND:].tolist()
     for value in (*left, *right):
-        far = Tag(cat.path, each.path, -1, value, title, f"far out: {words(value)}")
-        marks.append(Point(middle, at(value), 2.2, ink, hollow=True, tag=far))
-    above, below = [v for v in found.beyond if v > highest], [v for v in found.beyond if v < lowest]
-    for word, values, edge, y in (("above", above[::-1], highest, at.end - 5), ("below", below, lowest, at.start - 2)):
-        if values:
-            told = f"{said(len(values), 'value')} {word} {words(edge)}, as far as {words(values[0])}"
-            far = Tag(cat.path, each.path, -1, values[0], title, told)
-            marks.append(Text(middle, y, f"{len(values):,} {word}", Ink("muted"), 10.5, align="centre", tag=far))
+        one = Tag(cat.path, each.path, -1, value, title, f"far out: {words(value)}")
+        marks.append(Point(middle, at(value), 2.2, ink, hollow=True, tag=one))
+    above, below = far[far > highest][::-1], far[far < lowest]
+    for word, values, edge, y in (("above", above, highest, at.end - 5), ("below", below, lowest, at.start - 2)):
+        if len(values):
+            farthest = float(values[0])
+            told = f"{said(len(values), 'value')} {word} {words(edge)}, as far as {words(farthest)}"
+            tag = Tag(cat.path, each.path, -1, farthest, title, told)
+            marks.append(Text(middle, y, f"{len(values):,} {word}", Ink("muted"), 10.5, align="centre", tag=tag))

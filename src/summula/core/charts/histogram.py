@@ -2,54 +2,28 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from numpy.typing import NDArray
 
 from summula.core.charts.axes import FOOT, NAME_ROOM, axis_name, bottom_axis, figure_name, fit, left_axis
 from summula.core.charts.columns import legend
 from summula.core.charts.look import Look
-from summula.core.charts.scale import Scale, round_step, scale
+from summula.core.charts.scale import Scale, scale
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Tag, Text, TextWidth, message
 from summula.core.charts.series import series_of
 from summula.core.summaries.figures import FigureStyle, said
 from summula.core.summaries.grid import Grid
-
-_RANGES = 24
-_TAIL = 0.5  # percent of the values on either side that may share an open range
-
-
-def ranges(values: NDArray[np.float64]) -> tuple[NDArray[np.float64], bool, bool]:
-    """Limits of about two dozen equal ranges of round width, and whether the first and the last are open: a long tail
-    would leave all other values in one range."""
-    low, high = float(values.min()), float(values.max())
-    inner_low, inner_high = np.percentile(values, (_TAIL, 100 - _TAIL))
-    below = bool(high > low and (inner_low - low) > 0.25 * (inner_high - inner_low))
-    above = bool(high > low and (high - inner_high) > 0.25 * (inner_high - inner_low))
-    start, stop = float(inner_low if below else low), float(inner_high if above else high)
-    if start == stop:
-        start, stop = start - 0.5, stop + 0.5
-    step = round_step((stop - start) / _RANGES)
-    if np.array_equal(values, np.rint(values)):
-        step = max(step, 1.0)
-    first, last = math.floor(start / step + 1e-9), math.floor(stop / step + 1e-9) + 1
-    return np.arange(first, last + 1, dtype=np.float64) * step, below, above
+from summula.core.summaries.samples import Ranges
 
 
 def draw_histogram(grid: Grid, look: Look, size: tuple[float, float], width: TextWidth) -> Scene:
     """The values of the first measure. Ranges hold their lower limit, not their upper."""
     held = grid.samples
-    values = held.values[0] if held is not None else None
-    if held is None or values is None or np.isnan(values).all():
+    if not isinstance(held, Ranges):
         return message("Nothing to draw: no values are in play", size)
-    present = ~np.isnan(values)
-    edges, below, above = ranges(values[present])
+    edges, below, above, counts = held.edges, held.below, held.above, held.counts
     last = len(edges) - 2
-    place = np.clip(np.searchsorted(edges, values[present], side="right") - 1, 0, last)
     series = series_of(grid)
-    counts = np.zeros((len(series), last + 1))
-    np.add.at(counts, (held.column[present], place), 1)
     marks: list[Mark] = []
     top = legend(marks, series, size[0], width) if grid.columns.depth else 0.0
     bottom = size[1] - FOOT
@@ -78,7 +52,7 @@ def draw_histogram(grid: Grid, look: Look, size: tuple[float, float], width: Tex
             tag = Tag((), each.path, -1, count, title, said(int(count), "row"))
             marks.append(Box(x0 + 0.5, y1, max(x1 - x0 - 1, 0.5), y0 - y1, ink.pale() if open_range else ink, tag))
     bottom_axis(marks, style, horizontal, bottom, width)
-    blank = int((~present).sum())
+    blank = held.blank
     name = figure_name(grid, 0) + (f" · {said(blank, 'blank')} left out" if blank else "")
     axis_name(marks, name, size[0] - 4, size[1] - 6, size[0] * 0.7, width, right=True)
     _say_tails(marks, style, edges, below, above, size[1] - 6, left)

@@ -6,6 +6,8 @@ import math
 
 import msgspec
 
+from summula.core.summaries.figures import round_step
+
 
 class Scale(msgspec.Struct, frozen=True):
     """Figures low … high laid from `start` to `end` (pixels); `ticks` are round figures within."""
@@ -40,14 +42,3 @@ def _end(figure: float, tick: float, step: float, slack: float) -> float:
     if figure == 0 or abs(tick - figure) < 0.4 * step:
         return tick
     return figure + slack
-
-
-def round_step(step: float) -> float:
-    """The next of 1, 2, 2.5, 5 times a power of ten."""
-    if step <= 0:
-        return 1.0
-    power = 10.0 ** math.floor(math.log10(step))
-    for factor in (1, 2, 2.5, 5, 10):
-        if factor * power >= step * (1 - 1e-9):
-            return factor * power
-    return 10 * power

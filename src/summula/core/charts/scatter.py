@@ -3,6 +3,9 @@ more lie."""
 
 from __future__ import annotations
 
+import math
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,26 +18,39 @@ from summula.core.charts.series import Category, Series, categories
 from summula.core.fields.labels import label_of
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.samples import Density, Points
 
 Figures = NDArray[np.float64]
-_MOST_POINTS = 3000
-_SQUARE = 6.0  # pixels
+_SQUARE = 5.0  # pixels
+_PARTS = (1, 2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 24, 30, 40)  # that may make a square; each divides both numbers of them
 _LABELLED = 40  # the most points that are named beside them
 _LABEL = 11.0
 
 
 def draw_scatter(grid: Grid, look: Look, size: tuple[float, float], width: TextWidth) -> Scene:
     """The first figure upward, the second along the bottom."""
-    return _of_rows(grid, size, width) if grid.samples is not None else _of_members(grid, size, width)
+    held = grid.samples
+    if isinstance(held, Points):
+        return _of_points(grid, held, size, width)
+    if isinstance(held, Density):
+        return _of_density(grid, held, size, width)
+    return _of_members(grid, size, width)
 
 
 def _frame(
-    marks: list[Mark], grid: Grid, x: Figures, y: Figures, size: tuple[float, float], top: float, width: TextWidth
+    marks: list[Mark],
+    grid: Grid,
+    x: tuple[float, float],
+    y: tuple[float, float],
+    size: tuple[float, float],
+    top: float,
+    width: TextWidth,
 ) -> tuple[Scale, Scale]:
+    """Both axes, for these extents."""
     bottom = size[1] - FOOT
-    vertical = fit(float(y.min()), float(y.max()), bottom, top + NAME_ROOM + 4, every=40)
+    vertical = fit(*y, bottom, top + NAME_ROOM + 4, every=40)
     left = left_axis(marks, grid.styles[0], vertical, size[0] - 10, width)
-    horizontal = fit(float(x.min()), float(x.max()), left, size[0] - 10, every=80)
+    horizontal = fit(*x, left, size[0] - 10, every=80)
     bottom_axis(marks, grid.styles[1], horizontal, bottom, width)
     if vertical.low < 0 < vertical.high:
         marks.append(Line(((left, vertical(0)), (size[0] - 10, vertical(0))), Ink("muted"), 1))
@@ -50,10 +66,10 @@ def _of_members(grid: Grid, size: tuple[float, float], width: TextWidth) -> Scen
     y, x = block[0], block[1]
     known = ~(np.isnan(x) | np.isnan(y))
     if not known.any():
-        return message("Nothing to draw: no member has both figures", size)
+        return message("Nothing to draw: nothing has both figures", size)
     marks: list[Mark] = []
     top = legend(marks, across, size[0], width) if grid.columns.depth else 0.0
-    horizontal, vertical = _frame(marks, grid, x[known], y[known], size, top, width)
+    horizontal, vertical = _frame(marks, grid, _ends(x[known]), _ends(y[known]), size, top, width)
     points: list[tuple[float, float, str]] = []
     for cat in cats:
         for each in across:
@@ -104,26 +120,13 @@ def _name(
                 break
 
 
-def _of_rows(grid: Grid, size: tuple[float, float], width: TextWidth) -> Scene:
-    held = grid.samples
-    assert held is not None
-    y, x = held.values[0], held.values[1]
-    assert y is not None and x is not None
-    known = ~(np.isnan(x) | np.isnan(y))
-    if not known.any():
-        return message("Nothing to draw: no row has both values", size)
+def _of_points(grid: Grid, held: Points, size: tuple[float, float], width: TextWidth) -> Scene:
     across = _across(grid)
-    x, y, column = x[known], y[known], held.column[known]
     marks: list[Mark] = []
-    many = len(x) > _MOST_POINTS
-    top = legend(marks, across, size[0], width) if grid.columns.depth and not many else 0.0
-    horizontal, vertical = _frame(marks, grid, x, y, size, top, width)
-    if many:
-        _squares(marks, grid, x, y, horizontal, vertical)
-        note = f"{said(len(x), 'row')}: darker where more lie"
-        marks.append(Text(horizontal.start, size[1] - 6, note, Ink("muted"), _LABEL))
-        return Scene(size[0], size[1], tuple(marks))
-    for along, up, at in zip(x.tolist(), y.tolist(), column.tolist(), strict=True):
+    top = legend(marks, across, size[0], width) if grid.columns.depth else 0.0
+    extents = (_ends(held.x), _ends(held.y))
+    horizontal, vertical = _frame(marks, grid, *extents, size, top, width)
+    for along, up, at in zip(held.x.tolist(), held.y.tolist(), held.column.tolist(), strict=True):
         each = across[at]
         figures = [f"{figure_name(grid, n)} {grid.styles[n].text(v, unit=True)}" for n, v in ((0, up), (1, along))]
         tag = Tag((), each.path, -1, up, each.label, "; ".join(figures))
@@ -131,21 +134,37 @@ def _of_rows(grid: Grid, size: tuple[float, float], width: TextWidth) -> Scene:
     return Scene(size[0], size[1], tuple(marks))
 
 
-def _squares(marks: list[Mark], grid: Grid, x: Figures, y: Figures, horizontal: Scale, vertical: Scale) -> None:
-    """Rows counted in small squares of the drawing."""
-    wide = max(1, int((horizontal.end - horizontal.start) / _SQUARE))
-    high = max(1, int((vertical.start - vertical.end) / _SQUARE))
-    counts, up, along = np.histogram2d(
-        y, x, bins=(high, wide), range=((vertical.low, vertical.high), (horizontal.low, horizontal.high))
-    )
+def _ends(values: Figures) -> tuple[float, float]:
+    return float(values.min()), float(values.max())
+
+
+def _of_density(grid: Grid, held: Density, size: tuple[float, float], width: TextWidth) -> Scene:
+    """Rows counted in small squares: so many of the fine parts together that a square can be seen."""
+    marks: list[Mark] = []
+    horizontal, vertical = _frame(marks, grid, held.x, held.y, size, 0.0, width)
+    high, wide = held.counts.shape
+    joined = [
+        next(n for n in _PARTS if n * abs(place(ends[1]) - place(ends[0])) / parts >= _SQUARE or n == _PARTS[-1])
+        for place, ends, parts in ((vertical, held.y, high), (horizontal, held.x, wide))
+    ]
+    counts = held.counts.reshape(high // joined[0], joined[0], wide // joined[1], joined[1]).sum(axis=(1, 3))
+    up = held.y[0] + np.arange(counts.shape[0] + 1) * joined[0] * (held.y[1] - held.y[0]) / high
+    along = held.x[0] + np.arange(counts.shape[1] + 1) * joined[1] * (held.x[1] - held.x[0]) / wide
     most = counts.max()
+    heights, places = [vertical(each) for each in up.tolist()], [horizontal(each) for each in along.tolist()]
+    upward, beside = _parts_in_words(grid, 0, up.tolist()), _parts_in_words(grid, 1, along.tolist())
     for i, j in zip(*(each.tolist() for each in np.nonzero(counts)), strict=True):
         count = int(counts[i, j])
-        strength = 0.18 + 0.82 * float(np.log1p(count) / np.log1p(most))
-        x0, x1, y0, y1 = horizontal(along[j]), horizontal(along[j + 1]), vertical(up[i]), vertical(up[i + 1])
-        ends = [
-            f"{figure_name(grid, n)} {grid.styles[n].text(low, unit=True)} to {grid.styles[n].text(high_, unit=True)}"
-            for n, low, high_ in ((0, up[i], up[i + 1]), (1, along[j], along[j + 1]))
-        ]
-        tag = Tag((), (), -1, float(count), said(count, "row"), "; ".join(ends))
-        marks.append(Box(x0, y1, x1 - x0 - 0.6, y0 - y1 - 0.6, Ink("series 0", strength), tag))
+        strength = 0.18 + 0.82 * math.log1p(count) / math.log1p(most)
+        tag = Tag((), (), -1, float(count), said(count, "row"), f"{upward[i]}; {beside[j]}")
+        x, y = places[j], heights[i + 1]
+        marks.append(Box(x, y, places[j + 1] - x - 0.6, heights[i] - y - 0.6, Ink("series 0", strength), tag))
+    note = f"{said(int(counts.sum()), 'row')}: darker where more lie"
+    marks.append(Text(horizontal.start, size[1] - 6, note, Ink("muted"), _LABEL))
+    return Scene(size[0], size[1], tuple(marks))
+
+
+def _parts_in_words(grid: Grid, measure: int, edges: list[float]) -> list[str]:
+    name, style = figure_name(grid, measure), grid.styles[measure]
+    said_edges = [style.text(edge, unit=True) for edge in edges]
+    return [f"{name} {low} to {high}" for low, high in pairwise(said_edges)]

@@ -123,3 +123,14 @@ def decimals_for(largest: float) -> int:
 
 def plain_pattern(decimals: int) -> str:
     return "#,##0" + ("." + "0" * decimals if decimals else "")
+
+
+def round_step(step: float) -> float:
+    """The next of 1, 2, 2.5, 5 times a power of ten."""
+    if step <= 0:
+        return 1.0
+    power = 10.0 ** math.floor(math.log10(step))
+    for factor in (1, 2, 2.5, 5, 10):
+        if factor * power >= step * (1 - 1e-9):
+            return factor * power
+    return 10 * power

@@ -18,7 +18,8 @@ class FormButton(QWidget):
     def __init__(self, form: Form) -> None:
         super().__init__()
         self.form, self.current, self.why = form, False, ""
-        self.setFixedSize(62 if len(form) < 9 else 70 if len(form) < 12 else 104, 46)
+        self.label = "stacked" if form == "stacked columns" else form  # the whole name is the tooltip
+        self.setFixedSize(60 if len(self.label) > 8 else 52, 46)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def set_state(self, current: bool, why: str) -> None:
@@ -68,7 +69,7 @@ class FormButton(QWidget):
         _paint_form(painter, self.form, self.width() / 2 - 11, 7, token, strength)
         painter.setFont(font(11.5, 600 if self.current else 400))
         painter.setPen(colour("faint" if self.why else token))
-        painter.drawText(QRectF(0, 26, self.width(), 17), Qt.AlignmentFlag.AlignCenter, self.form)
+        painter.drawText(QRectF(0, 26, self.width(), 17), Qt.AlignmentFlag.AlignCenter, self.label)
 
 
 def _paint_form(painter: QPainter, form: Form, x: float, y: float, token: str, strength: float) -> None:

@@ -112,17 +112,17 @@ class SummaryPage(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(2)
         forms = QWidget()
-        flow = FlowLayout(forms, 2, 2)  # in a narrow window the forms stand in two lines
+        flow = FlowLayout(forms, 1, 2)  # in a narrow window the forms stand in two lines
         for form in self.forms.values():
             form.chosen.connect(self.draw_as)
             flow.addWidget(form)
         row.addWidget(forms, 1)
         self.tools: dict[str, QPushButton] = {}
         for key, text, hint, run in (
-            ("fold", "Fold all", "Show only the outermost members", self.deeds.fold_all),
-            ("unfold", "Unfold all", "Show every member", self.deeds.unfold_all),
+            ("fold", "Fold", "Show only the outermost members", self.deeds.fold_all),
+            ("unfold", "Unfold", "Show every member", self.deeds.unfold_all),
             ("largest", "Largest first", "Order by the first figure", self.deeds.largest_first),
-            ("swap", "Swap by / across", "Change the axes for each other", self.swap),
+            ("swap", "Swap axes", "Put what stands by across, and the other way round", self.swap),
         ):
             button = QPushButton(text)
             button.setToolTip(hint)

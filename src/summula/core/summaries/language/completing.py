@@ -20,7 +20,7 @@ from summula.core.summaries.language.words import PART_WORDS, UNIT_WORDS, WORD_O
 from summula.core.summaries.phrase import FORMS, Function
 
 MOST = 40
-_FUNCTIONS = set(get_args(Function)) - {"rows", "default", "percentile", "each row"}
+_FUNCTIONS = set(get_args(Function)) - {"rows", "default", "percentile"}
 _QUOTED, _BARE = re.compile(r'"[^"]*$'), re.compile(r"[\w.'’-]*$")
 _DRAWN_AS = re.compile(r"\bdrawn as\s*$", re.IGNORECASE)
 _SPELLED = {

@@ -86,7 +86,8 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
                     f'count it, or make it a number first (kind "{field.name}=number")',
                     span=span,
                 )
-            raise Refusal(f"'{field.name}' is a {field.kind}, so it has no {function}", "count it instead", span=span)
+            lacks = "its values are no numbers" if function == "each row" else f"it has no {function}"
+            raise Refusal(f"'{field.name}' is a {field.kind}, so {lacks}", "count it instead", span=span)
         return field.name
 
     def check_heading(self, heading: Heading, span: Span | None) -> Heading:
