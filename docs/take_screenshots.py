@@ -108,7 +108,8 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
 
 
 def laid_out(window: Window, shot: Callable[[str], None]) -> None:
-    """A nested grid laid out by hand, with its popover; levers, courses and goals; a member looked into."""
+    """A nested grid laid out by hand, with its popover; levers, courses and goals; a member looked into;
+    the values themselves."""
     session = window.session
 
     def shown(name: str, text: str, **what: object) -> None:
@@ -142,6 +143,10 @@ def laid_out(window: Window, shot: Callable[[str], None]) -> None:
     )
     page.deeds.look_into(Heading("Route"), "Aldry – Fenholm", Heading("Vessel"))
     shot("levers")
+    shown("How late", 'show each row of "Delay (min)" by Weather across year of "Sailed on" drawn as box plot')
+    shot("summary-boxes")
+    shown("Takings and passengers", "show each row of Takings against each row of Passengers drawn as scatter")
+    shot("summary-scatter")
     while session.history.undo_deed:
         session.undo()
 

@@ -23,16 +23,22 @@ def draw_boxes(grid: Grid, look: Look, size: tuple[float, float], width: TextWid
     if not isinstance(held, Boxes) or not cats:
         return message("Nothing to draw: no values are in play", size)
     known = held.spreads
-    extent = _extent([each for each in known if each is not None])
+    drawn = [each for each in known if each is not None]
+    extent = _extent(drawn)
+    cut = any(each.beyond[-1] > extent[1] for each in drawn if len(each.beyond))
     marks: list[Mark] = []
     top = legend(marks, series, size[0], width) if grid.columns.depth else 0.0
     grouped = any(cat.group for cat in cats)
     bottom = size[1] - (38.0 if grouped else 22.0)
-    vertical = fit(*extent, bottom - 4, top + NAME_ROOM + 4, every=40)
+    vertical = fit(*extent, bottom - 4, top + NAME_ROOM + (18 if cut else 4), every=40)
     left = left_axis(marks, grid.styles[0], vertical, size[0] - 4, width)
-    axis_name(marks, figure_name(grid, 0), 0, top + 11, size[0] - 8, width, right=False)
+    axis_name(marks, figure_name(grid, 0), 0, top + 11, size[0] * 0.5, width, right=False)
+    if cut:
+        marks.append(
+            Text(size[0] - 4, top + 11, "+ counts values beyond the picture", Ink("muted"), 10.5, align="right")
+        )
     step = (size[0] - left - 4) / len(cats)
-    thick = min(step * 0.62 / len(series), 56.0)
+    thick = min(step * 0.62 / len(series), 64.0)
     for at, cat in enumerate(cats):
         x = left + (at + 0.5) * step - thick * len(series) / 2
         for which, each in enumerate(series):
@@ -98,4 +104,5 @@ def _box(
             farthest = float(values[0])
             told = f"{said(len(values), 'value')} {word} {words(edge)}, as far as {words(farthest)}"
             tag = Tag(cat.path, each.path, -1, farthest, title, told)
-            marks.append(Text(middle, y, f"{len(values):,} {word}", Ink("muted"), 10.5, align="centre", tag=tag))
+            count = f"+{len(values):,}"
+            marks.append(Text(middle, y, count, Ink("muted"), 10.5, align="centre", tag=tag))

@@ -32,9 +32,15 @@ def _part_way_period(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | N
     if part is None:
         return None
     comparable = same_days_condition(part, table.year_begins) is not None
+    adds_up = any(
+        aggregate.function in ("sum", "rows", "count", "distinct count")
+        for measure in grid.phrase.measures
+        for aggregate in aggregates_of(measure.calculation)
+    )
+    means = "lower than a full one would be" if adds_up else "a full one may turn out otherwise"
     return SecondLook(
         f"{part.label} is part-way through.",
-        f"It holds {part.held:,} of {said(part.days, 'day')}, up to {part.edge_words}: lower than a full one would be.",
+        f"It holds {part.held:,} of {said(part.days, 'day')}, up to {part.edge_words}: {means}.",
         "Compare the same days" if comparable else "Leave it out",
         "same days" if comparable else "without last period",
     )
