@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.summaries import comparisons
 from summula.core.summaries.aggregates import figures
-from summula.core.summaries.axis import Axis, Level, Placed, RawAxis, finished, level_codes, raw_axis, widened
+from summula.core.summaries.axis import Axis, Level, Placed, RawAxis, finished, level_codes, plain, raw_axis, widened
 from summula.core.summaries.cells import Cells, Dimension, fold, forget_oldest
 from summula.core.summaries.figures import FigureStyle, decimals_for, plain_pattern, split_unit
 from summula.core.summaries.fold import Fold, Levels
@@ -272,8 +272,11 @@ def _finish(
         key = ("finished", axis.headings, phrase.order, phrase.every_member, occurs.tobytes())
     found: tuple[Axis, Nodes] | None = memo.get(key) if lasting else None
     if found is None:
-        shown = _shown(axis, folded, phrase, on_rows=on_rows)
-        found = _without_same(axis, *finished(axis, shown, _own_ranks_of(axis, phrase.order)))
+        if lasting and axis.depth == 1 and phrase.order is None and occurs.all():
+            found = (plain(axis), [None, None])
+        else:
+            shown = _shown(axis, folded, phrase, on_rows=on_rows)
+            found = _without_same(axis, *finished(axis, shown, _own_ranks_of(axis, phrase.order)))
         if lasting:
             forget_oldest(memo, "finished")
             memo[key] = found

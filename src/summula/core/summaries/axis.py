@@ -11,10 +11,11 @@ from numpy.typing import NDArray
 
 from summula.core.fields.heading import Heading, Member
 from summula.core.refusal import Refusal
-from summula.core.summaries.combinations import combine
+from summula.core.summaries.combinations import combine, occurring
 
 Indices = NDArray[np.intp]
 _MOST_NODES = 2_000_000
+_FEW = 4096  # members whose occurrence is looked up at once
 
 
 class Level(msgspec.Struct, frozen=True, eq=False):
@@ -94,6 +95,12 @@ def raw_axis(placed: Sequence[Placed], cells: int) -> RawAxis:
         return RawAxis((), (), ids, np.zeros((1, 0), dtype=np.int64), (np.zeros(1, dtype=np.intp),))
     # A blank is a member of every heading, the last, but seldom occurs: without it the codes are dense.
     sizes = [int(each.codes.max()) + 1 if len(each.codes) else len(each.members) for each in placed]
+    if len(placed) == 1 and 0 < sizes[0] <= _FEW < cells:
+        occurs = occurring(placed[0].codes, sizes[0])
+        if occurs.all():  # the codes are the nodes
+            places = np.arange(sizes[0])
+            starts = (np.zeros(1, dtype=np.intp), places)
+            return RawAxis(headings, members, placed[0].codes, places[:, None], starts)  # type: ignore[arg-type]
     combined = combine([each.codes for each in placed], sizes, tally=False)
     if combined is None or len(combined.codes) > _MOST_NODES:
         names = " and ".join(heading.field for heading in headings)
@@ -133,6 +140,13 @@ def level_codes(axis: RawAxis, level: int) -> NDArray[np.int64]:
     if level == 0:
         return np.zeros((1, 0), dtype=np.int64)
     return axis.codes[axis.starts[level], :level]
+
+
+def plain(axis: RawAxis) -> Axis:
+    """An axis of one heading that shows all its nodes in their own order."""
+    under_total = np.zeros(axis.nodes, dtype=np.intp)
+    total = Level(np.zeros((1, 0), dtype=np.int64), np.zeros(1, dtype=np.intp))
+    return Axis(axis.headings, axis.members, (total, Level(axis.codes, under_total)))
 
 
 def finished(

@@ -157,7 +157,7 @@ def _dense_pass(columns: Sequence[NDArray[Any]], sizes: Sequence[int], packed: P
     return _settle(ids, size, np.zeros((1, 0), dtype=np.int64), list(sizes), packed, tally=tally)
 
 
-def _occurs(ids: NDArray[Any], size: int) -> NDArray[np.bool_]:
+def occurring(ids: NDArray[Any], size: int) -> NDArray[np.bool_]:
     """Which of `size` numbers occur. A few thousand of them show most; the others are looked for."""
     occurs = np.zeros(size, dtype=np.bool_)
     occurs[ids[:: max(1, len(ids) // 4096)]] = True
@@ -186,21 +186,21 @@ def _settle(
         elif tally:
             counts, sums = counted(ids, size), None
         else:
-            counts, sums = _occurs(ids, size).astype(np.float64), None
-        occurring = np.flatnonzero(counts)
-        counts, sums = counts[occurring], None if sums is None else sums[occurring]
-        kind = smallest_code_type(len(occurring))
-        if len(occurring) == size:
+            counts, sums = occurring(ids, size).astype(np.float64), None
+        present = np.flatnonzero(counts)
+        counts, sums = counts[present], None if sums is None else sums[present]
+        kind = smallest_code_type(len(present))
+        if len(present) == size:
             compact = ids.astype(kind, copy=False)
         else:
             renumbered = np.zeros(size, dtype=kind)
-            renumbered[occurring] = np.arange(len(occurring), dtype=kind)
+            renumbered[present] = np.arange(len(present), dtype=kind)
             compact = looked_up(renumbered, ids)
     else:
-        occurring, inverse, whole = np.unique(ids, return_inverse=True, return_counts=True)
+        present, inverse, whole = np.unique(ids, return_inverse=True, return_counts=True)
         counts, sums = whole.astype(np.float64), None
-        compact = inverse.astype(smallest_code_type(len(occurring)))
-    rest = occurring.astype(np.int64)
+        compact = inverse.astype(smallest_code_type(len(present)))
+    rest = present.astype(np.int64)
     codes = []
     for pending_size in reversed(pending):
         rest, code = np.divmod(rest, pending_size)
