@@ -45,6 +45,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
     memo: dict[Any, Any] = msgspec.field(default_factory=dict)
     finer: Cells | None = None
     of_finer: NDArray[np.unsignedinteger] | None = None
+    renumbered: NDArray[np.unsignedinteger] | None = None  # where given, `of_row` holds places in it
 
     @property
     def folded(self) -> bool:
@@ -54,12 +55,14 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
     @property
     def cell_of_row(self) -> NDArray[np.unsignedinteger] | None:
         """Each row's cell; None where each row is a cell of its own."""
-        if self.finer is None:
+        if self.finer is None and self.renumbered is None:
             return self.of_row
         found: NDArray[np.unsignedinteger] | None = self.memo.get("cell of row")
-        if found is None:
-            assert self.of_finer is not None and self.finer.cell_of_row is not None
-            found = self.memo["cell of row"] = looked_up(self.of_finer, self.finer.cell_of_row)
+        if found is None:  # only what cannot be added asks for it
+            places = self.of_row if self.finer is None else self.finer.cell_of_row
+            cells = self.of_finer if self.renumbered is None else self.renumbered
+            assert places is not None and cells is not None
+            found = self.memo["cell of row"] = looked_up(cells, places)
         return found
 
     def encoded(self, heading: Heading) -> Encoded:
@@ -273,18 +276,25 @@ def _fold(table: Table, bases: Sequence[Dimension], summed: str | None) -> Cells
             encoded.append(Encoded(row_mask(table, base).view(np.uint8), (0, 1)))
         else:
             encoded.append(encode_heading(table, base))
-    sizes = [_codes_in_use(each) for each in encoded]
+    sizes = []
+    for base, each in zip(bases, encoded, strict=True):
+        key = ("codes in use", base)
+        if key not in table.memo:
+            table.memo[key] = _codes_in_use(each)
+        sizes.append(table.memo[key])
     packed = Packed.of(table, summed) if summed is not None else None
-    combined = combine([each.codes for each in encoded], sizes, most=max(table.rows // 2, 64), packed=packed)
+    combined = combine(
+        [each.codes for each in encoded], sizes, most=max(table.rows // 2, 64), packed=packed, lazily=True
+    )
     if combined is None:
         return None
-    ids, codes, counts, sums = combined
+    ids, codes, counts, sums, renumbered = combined
     of_cell = {
         base: Encoded(codes[:, at].astype(e.codes.dtype), e.members)
         for at, (base, e) in enumerate(zip(bases, encoded, strict=True))
     }
     memo = {} if sums is None else {(summed, "sum"): sums}
-    return Cells(table, of_cell, len(codes), ids, counts, memo)
+    return Cells(table, of_cell, len(codes), ids, counts, memo, renumbered=renumbered)
 
 
 def _codes_in_use(encoded: Encoded) -> int:

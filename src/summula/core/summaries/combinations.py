@@ -43,6 +43,7 @@ class Combined(NamedTuple):
     codes: NDArray[np.int64]
     counts: Figures
     sums: Figures | None
+    renumbered: NDArray[np.unsignedinteger] | None = None  # where given, `ids` are places in it, not yet looked up
 
 
 class Packed(msgspec.Struct, frozen=True, eq=False):
@@ -106,16 +107,18 @@ def combine(
     most: int | None = None,
     packed: Packed | None = None,
     tally: bool = True,
+    lazily: bool = False,
 ) -> Combined | None:
     """Distinct combinations of code columns; None as soon as there are over `most`.
 
     With `packed` weights, their sums too, where they can be had in the same pass. Without `tally` it is told which
-    combinations occur, but not how often (their counts are 1).
+    combinations occur, but not how often (their counts are 1). `lazily` leaves the ids to be looked up
+    by who needs them.
     """
     records = len(columns[0])
     dense = max(_DENSE, 4 * records)
     if len(columns) > 1 and math.prod(sizes) <= min(dense, 1 << 31):
-        combined = _dense_pass(columns, sizes, packed, tally)
+        combined = _dense_pass(columns, sizes, packed, tally, lazily)
         return None if most is not None and len(combined.codes) > most else combined
     ids: NDArray[Any] = columns[0]
     size = sizes[0]
@@ -134,11 +137,13 @@ def combine(
         ids += column
         size *= column_size
         pending.append(column_size)
-    combined = _settle(ids, size, settled, pending, packed, tally=tally)
+    combined = _settle(ids, size, settled, pending, packed, tally=tally, lazily=lazily)
     return None if most is not None and len(combined.codes) > most else combined
 
 
-def _dense_pass(columns: Sequence[NDArray[Any]], sizes: Sequence[int], packed: Packed | None, tally: bool) -> Combined:
+def _dense_pass(
+    columns: Sequence[NDArray[Any]], sizes: Sequence[int], packed: Packed | None, tally: bool, lazily: bool
+) -> Combined:
     """All columns combined and counted in one pass, a stretch at a time."""
     size = math.prod(sizes)
     kind = smallest_code_type(size)
@@ -154,7 +159,7 @@ def _dense_pass(columns: Sequence[NDArray[Any]], sizes: Sequence[int], packed: P
                 here += column[rows].astype(kind, copy=False)
 
     shared(len(ids), join)
-    return _settle(ids, size, np.zeros((1, 0), dtype=np.int64), list(sizes), packed, tally=tally)
+    return _settle(ids, size, np.zeros((1, 0), dtype=np.int64), list(sizes), packed, tally=tally, lazily=lazily)
 
 
 def occurring(ids: NDArray[Any], size: int) -> NDArray[np.bool_]:
@@ -178,8 +183,10 @@ def _settle(
     packed: Packed | None,
     *,
     tally: bool,
+    lazily: bool = False,
 ) -> Combined:
     """Renumber the combinations that occur from 0, in order."""
+    renumbered = None
     if size <= max(_DENSE, 4 * len(ids)):
         if packed is not None and size <= packed.stretch:
             counts, sums = packed.counted(ids, size)
@@ -195,7 +202,7 @@ def _settle(
         else:
             renumbered = np.zeros(size, dtype=kind)
             renumbered[present] = np.arange(len(present), dtype=kind)
-            compact = looked_up(renumbered, ids)
+            compact = ids if lazily else looked_up(renumbered, ids)
     else:
         present, inverse, whole = np.unique(ids, return_inverse=True, return_counts=True)
         counts, sums = whole.astype(np.float64), None
@@ -206,4 +213,5 @@ def _settle(
         rest, code = np.divmod(rest, pending_size)
         codes.append(code)
     before = settled[rest]
-    return Combined(compact, np.column_stack([before, *reversed(codes)]), counts, sums)
+    combined = Combined(compact, np.column_stack([before, *reversed(codes)]), counts, sums)
+    return combined._replace(renumbered=renumbered) if lazily else combined
