@@ -118,11 +118,16 @@ class PhraseBar(QWidget):
         self.words.updateGeometry()
 
     def for_readers(self) -> None:
-        """The sentence alone, without what adds to it."""
-        for button in self.buttons():
-            if button.word.role == "add":
-                self.flow.removeWidget(button)
-                button.hide()
+        """The sentence alone, without what adds to it, nor the word of a clause that is empty."""
+        items = [self.flow.itemAt(at) for at in range(self.flow.count())]
+        before: QWidget | None = None
+        for widget in [item.widget() for item in items if item is not None]:
+            if isinstance(widget, WordButton) and widget.word.role == "add":
+                empty = isinstance(before, Said) and before.text() == widget.word.clause
+                for left_out in (widget, before) if empty and before is not None else (widget,):
+                    self.flow.removeWidget(left_out)
+                    left_out.hide()
+            before = widget
 
     def buttons(self) -> list[WordButton]:
         found = []
