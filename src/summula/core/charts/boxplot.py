@@ -25,7 +25,7 @@ def draw_boxes(grid: Grid, look: Look, size: tuple[float, float], width: TextWid
     known = held.spreads
     drawn = [each for each in known if each is not None]
     extent = _extent(drawn)
-    cut = any(each.beyond[-1] > extent[1] for each in drawn if len(each.beyond))
+    cut = any(each.beyond[0] < extent[0] or each.beyond[-1] > extent[1] for each in drawn if len(each.beyond))
     marks: list[Mark] = []
     top = legend(marks, series, size[0], width) if grid.columns.depth else 0.0
     grouped = any(cat.group for cat in cats)
@@ -104,5 +104,4 @@ def _box(
             farthest = float(values[0])
             told = f"{said(len(values), 'value')} {word} {words(edge)}, as far as {words(farthest)}"
             tag = Tag(cat.path, each.path, -1, farthest, title, told)
-            count = f"+{len(values):,}"
-            marks.append(Text(middle, y, count, Ink("muted"), 10.5, align="centre", tag=tag))
+            marks.append(Text(middle, y, f"+{len(values):,}", Ink("muted"), 10.5, align="centre", tag=tag))

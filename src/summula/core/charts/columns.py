@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from summula.core.charts.axes import left_axis
 from summula.core.charts.look import Look
 from summula.core.charts.scale import Scale, scale
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, TextWidth, message
@@ -38,7 +39,7 @@ def draw_columns(grid: Grid, look: Look, size: tuple[float, float], width: TextW
     lowest, highest = _extent(grid, ghost, cats, series, stacked)
     below = 16.0 if lowest < 0 and len(series) == 1 else 0.0  # room for the figures under negative columns
     vertical = scale(lowest, highest, bottom - below, top + 8)
-    left = value_axis(marks, grid, vertical, size[0], width)
+    left = left_axis(marks, grid.styles[0], vertical, size[0] - 4, width)
     step = (size[0] - left - 4) / len(cats)
     for place, cat in enumerate(cats):
         x = left + place * step
@@ -80,17 +81,6 @@ def _extent(
             lows.extend(known)
             highs.extend(known)
     return min(lows), max(highs)
-
-
-def value_axis(marks: list[Mark], grid: Grid, vertical: Scale, right: float, width: TextWidth) -> float:
-    style = grid.styles[0]
-    labels = [style.tick(tick) for tick in vertical.ticks]
-    left = max(width(label, _LABEL, 400) for label in labels) + 8
-    for tick, label in zip(vertical.ticks, labels, strict=True):
-        y = vertical(tick)
-        marks.append(Line(((left, y), (right - 4, y)), Ink("hairline"), 1))
-        marks.append(Text(left - 8, y + 4, label, Ink("muted"), _LABEL, align="right"))
-    return left
 
 
 def _side_by_side(

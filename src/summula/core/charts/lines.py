@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 
-from summula.core.charts.columns import category_axis, value_axis
+from summula.core.charts.axes import left_axis
+from summula.core.charts.columns import category_axis
 from summula.core.charts.look import Look
 from summula.core.charts.scale import Scale, scale
 from summula.core.charts.scene import Ink, Line, Mark, Point, Scene, Text, TextWidth, message
@@ -45,7 +46,7 @@ def draw_lines(grid: Grid, look: Look, size: tuple[float, float], width: TextWid
     named = len(series) > 1 or bool(series[0].path)
     room = min(max(width(n, _LABEL, 600) for n in names) + 12, size[0] * 0.28) if named else 16.0
     right = size[0] - room
-    left = value_axis(marks, grid, vertical, right + 4, width)
+    left = left_axis(marks, grid.styles[0], vertical, right, width)
     step = (right - left) / len(cats)
 
     def x(place: int) -> float:
