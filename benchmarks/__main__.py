@@ -133,6 +133,8 @@ print("painted", flush=True)
 del window
 """
 FIRST_BOARD = """
+import sys
+sys.modules["typing_extensions"] = None  # as installed: it comes with developers' tools only, and msgspec would take it
 from summula.desk.app import application
 made = application()
 from summula.demo.ready import ready_folio

@@ -53,6 +53,14 @@ def put_files() -> None:
 def _fingerprint() -> str:
     """What the demo and its encoding are made from, in a few letters."""
     here = Path(__file__).parent
-    sources = sorted([*here.glob("*.py"), *(here.parent / "core").glob("*/*.py")])
-    stamps = [(source.name, source.stat().st_size, source.stat().st_mtime_ns) for source in sources]
+    with os.scandir(here.parent / "core") as parts:
+        folders = [str(here), *sorted(part.path for part in parts if part.is_dir())]
+    stamps: list[tuple[str, int, int]] = []
+    for folder in folders:
+        with os.scandir(folder) as sources:
+            stamps += sorted(
+                (source.name, (stat := source.stat()).st_size, stat.st_mtime_ns)
+                for source in sources
+                if source.name.endswith(".py")
+            )
     return f"{zlib.crc32(repr(stamps).encode()):08x}"

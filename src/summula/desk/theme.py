@@ -81,7 +81,6 @@ def load_fonts() -> None:
 def dress(application: QApplication) -> None:
     """Fonts, palette and style sheet for the whole application."""
     load_fonts()
-    application.setStyle("Fusion")
     application.setFont(font(13))
     palette = QPalette()
     for role, token in (

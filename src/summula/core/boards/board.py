@@ -1,7 +1,5 @@
 """What stands on a board, as frozen values; part of the folio."""
 
-from __future__ import annotations
-
 from typing import Literal
 
 from summula.core.slicing.slicer import Slicer
@@ -18,7 +16,7 @@ class Place(Struct, frozen=True):
     width: int
     height: int
 
-    def overlaps(self, other: Place) -> bool:
+    def overlaps(self, other: "Place") -> bool:
         return (
             self.column < other.column + other.width
             and other.column < self.column + self.width

@@ -1,7 +1,5 @@
 """Number ranges: equal bands with open ends, or bands at chosen limits. A band holds [lower, upper)."""
 
-from __future__ import annotations
-
 import math
 from typing import NamedTuple
 

@@ -1,7 +1,5 @@
 """What stands on an axis of a summary, and its encoding: codes into members in their own order."""
 
-from __future__ import annotations
-
 import math
 from datetime import date
 from typing import Any, Literal, NamedTuple, get_args

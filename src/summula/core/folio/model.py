@@ -1,7 +1,5 @@
 """The folio as a value. An edit makes a new one; these structs are the file format as well."""
 
-from __future__ import annotations
-
 from collections.abc import Iterator
 from typing import Literal, TypeVar
 

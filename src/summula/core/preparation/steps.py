@@ -1,7 +1,5 @@
 """The steps of a preparation, as values: what a person has said, to be done again whenever the source is read."""
 
-from __future__ import annotations
-
 from typing import Literal
 
 import msgspec

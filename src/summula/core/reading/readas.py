@@ -1,7 +1,5 @@
 """What a person says about how to read a file, what was found, and how far reading has come."""
 
-from __future__ import annotations
-
 from collections.abc import Callable
 from typing import Literal
 

@@ -1,7 +1,5 @@
 """What a slicer is set to. Frozen; part of the folio."""
 
-from __future__ import annotations
-
 from summula.core.fields.heading import Heading
 from summula.core.fields.labels import BLANK, MONTHS
 from summula.core.summaries.phrase import Struct

@@ -1,7 +1,5 @@
 """How a measure's figures are dressed in a grid: their pattern and scale, sign marks, bars or shades behind them."""
 
-from __future__ import annotations
-
 from collections.abc import Iterable
 from typing import Literal
 

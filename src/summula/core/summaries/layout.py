@@ -1,7 +1,5 @@
 """How a grid is laid out: which lines and columns stand in it, in which order, under which names."""
 
-from __future__ import annotations
-
 from collections.abc import Sequence
 from typing import Literal, NamedTuple, overload
 
@@ -45,7 +43,7 @@ class Layout(Struct, frozen=True):
         """The width that a column has been pulled to; 0 where it has not."""
         return next((each.width for each in self.widths if each.path == path and each.measure == measure), 0)
 
-    def with_width(self, path: Labels, measure: int, width: int) -> Layout:
+    def with_width(self, path: Labels, measure: int, width: int) -> "Layout":
         """With a column as wide as this; 0 for as wide as its texts need."""
         others = tuple(each for each in self.widths if each.path != path or each.measure != measure)
         widths = (*others, Width(path, measure, width)) if width else others

@@ -1,7 +1,5 @@
 """Levers: named numbers that a person moves to ask "what if". The folio keeps them; phrases name them."""
 
-from __future__ import annotations
-
 from collections.abc import Iterable
 from typing import TypeVar
 
@@ -37,7 +35,7 @@ class LeverSetting(Struct, frozen=True):
         """The step it stands nearest to."""
         return int(np.clip(round((self.value - self.low) / self.step), 0, self.steps))
 
-    def at(self, place: int) -> LeverSetting:
+    def at(self, place: int) -> "LeverSetting":
         """Moved to a step, counted from the lowest. Twelve digits: 0.1 + 0.2 is 0.3 here."""
         value = float(f"{self.low + min(max(place, 0), self.steps) * self.step:.12g}")
         return replace(self, value=value)

@@ -1,7 +1,5 @@
 """Edits that begin with members: keep them alone, leave them out, put them in another order, look into one."""
 
-from __future__ import annotations
-
 from collections.abc import Sequence
 from datetime import date
 from itertools import pairwise

@@ -1,7 +1,5 @@
 """The phrase as data: what a summary shows, by what, across what. Frozen, and the file format itself."""
 
-from __future__ import annotations
-
 from typing import Literal, get_args
 
 import msgspec
@@ -81,8 +79,8 @@ class Lever(Struct, frozen=True, tag="lever"):
 
 class Arithmetic(Struct, frozen=True, tag="arithmetic"):
     operator: Literal["+", "-", "*", "/"]
-    left: Calculation
-    right: Calculation
+    left: "Calculation"
+    right: "Calculation"
 
 
 Calculation = Aggregate | Number | Lever | Arithmetic

@@ -1,7 +1,5 @@
 """What a person can say about a field: its name, kind, meaning, pattern and default total."""
 
-from __future__ import annotations
-
 from typing import Literal
 
 import msgspec

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from functools import cache
 
 # Token type -> the words it stands for. Blanks in the words stand for any run of white space.
 COMPOUND: dict[str, str] = {
@@ -138,15 +139,20 @@ def _spaced(words: str) -> str:
     return r"\s+".join(re.escape(word) for word in words.split())
 
 
-_COMPOUND_PATTERN = "|".join(
-    f"(?P<{kind}>{_spaced(words)})" for kind, words in sorted(COMPOUND.items(), key=lambda item: -len(item[1]))
-)
-_WORDS = re.compile(
-    rf"(?:{_COMPOUND_PATTERN}"
-    rf"|(?P<PART>{'|'.join(_spaced(words) for words in PART_WORDS)})|(?P<UNIT>{'|'.join(UNIT_WORDS)})"
-    rf"|(?P<SINGLE>{'|'.join(SINGLE.values())}))(?![\w-])",
-    re.IGNORECASE,
-)
+@cache
+def _words() -> re.Pattern[str]:
+    """All words of the language; compiled when first read, as that takes longer than all the rest of this module."""
+    compound = "|".join(
+        f"(?P<{kind}>{_spaced(words)})" for kind, words in sorted(COMPOUND.items(), key=lambda item: -len(item[1]))
+    )
+    return re.compile(
+        rf"(?:{compound}"
+        rf"|(?P<PART>{'|'.join(_spaced(words) for words in PART_WORDS)})|(?P<UNIT>{'|'.join(UNIT_WORDS)})"
+        rf"|(?P<SINGLE>{'|'.join(SINGLE.values())}))(?![\w-])",
+        re.IGNORECASE,
+    )
+
+
 _PERIOD = re.compile(r"\d{4}-(?:\d{2}-\d{2}|\d{2}|Q[1-4]|H[12]|W\d{2})(?![\w-])")
 _NUMBER = re.compile(r"(?:\d+(?:\.\d+)?|\.\d+)(?:[eE][+-]?\d+)?(?![\w.])")
 _QUOTED = re.compile(r'"((?:[^"]|"")*)"', re.DOTALL)
@@ -208,7 +214,7 @@ def token_at(text: str, at: int, names: Names) -> tuple[str, int, str]:
     quoted = _QUOTED.match(text, at)
     if quoted:
         return "NAME", quoted.end(), quoted.group(1).replace('""', '"')
-    word = _WORDS.match(text, at)
+    word = _words().match(text, at)
     period = _PERIOD.match(text, at)
     number = _NUMBER.match(text, at)
     taken = max((m.end() for m in (word, period, number) if m), default=at)
