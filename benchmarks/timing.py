@@ -6,12 +6,10 @@ import time
 from collections.abc import Callable
 
 
-def best(work: Callable[[], object], times: int = 7, fresh: Callable[[], object] | None = None) -> float:
+def best(work: Callable[[], object], times: int = 7) -> float:
     """The median of several runs, in milliseconds."""
     taken = []
     for _ in range(times):
-        if fresh is not None:
-            fresh()
         start = time.perf_counter()
         work()
         taken.append((time.perf_counter() - start) * 1000)
