@@ -12,6 +12,7 @@ import polars as pl
 import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from summula.core.fields import Heading
 from summula.core.folio import Opened
@@ -19,7 +20,7 @@ from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Phrase, Vocabulary, answer, parse
 from summula.core.summaries.cells import unfolded
-from summula.core.summaries.combinations import Packed
+from summula.core.summaries.joined import Joined, Packed
 from summula.core.summaries.phrase import Aggregate, Measure
 from summula.core.summaries.records import laid_out
 from summula.core.tables import Table
@@ -383,9 +384,17 @@ def test_packed_sums_are_exact(units: list[int], seed: int) -> None:
     table = table_from_frame("T", pl.DataFrame({"v": values}))
     packed = Packed.of(table, "v")
     assert packed is not None
-    places = rng.integers(0, 3, len(values)).astype(np.uint8)
-    counts, sums = packed.counted(places, 3)
-    assert counts.tolist() == np.bincount(places, minlength=3).tolist()
-    assert sums.tolist() == [int(values[places == place].astype(np.int64).sum()) for place in range(3)]
+    columns = tuple(rng.integers(0, size, len(values)).astype(np.uint8) for size in (3, 120, 5))
+    joined = Joined(columns, (3, 120, 5))
+    places = np.ravel_multi_index(columns, (3, 120, 5))
+    counts, sums = joined.summed(packed)
+    assert counts.tolist() == joined.counted().tolist() == np.bincount(places, minlength=1800).tolist()
+    whole = np.zeros(1800, dtype=np.int64)
+    np.add.at(whole, places, values.astype(np.int64))
+    assert sums.tolist() == whole.tolist()
+    assert joined.all().tolist() == places.tolist()
+    known = np.arange(1800, dtype=np.uint16)[::-1]
+    assert replace(joined, known=known).all().tolist() == known[places].tolist()
+    assert Joined(columns[:1], (3,)).summed(packed)[0].tolist() == np.bincount(columns[0], minlength=3).tolist()
     assert Packed.of(table_from_frame("T", pl.DataFrame({"v": values + 0.123456789})), "v") is None
     assert Packed.of(table_from_frame("T", pl.DataFrame({"v": values * 8})), "v") is None

@@ -70,6 +70,7 @@ def run_demo() -> int:
 
 def _attend(app: QApplication, window: Window) -> int:
     """Run until the window closes; what can wait until it is seen is done then."""
+
     def tell(kind: type[BaseException], fault: BaseException, trace: TracebackType | None) -> None:
         _tell_defect(window, kind, fault, trace)
 

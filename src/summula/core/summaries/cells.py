@@ -15,8 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from summula.core.fields.heading import PARTS, Encoded, Heading, coarsen, encode_heading
-from summula.core.summaries.combinations import Figures, Packed, combine, counted
+from summula.core.summaries.combinations import Figures, combine, counted
 from summula.core.summaries.conditions import holds_by_member, holds_by_row
+from summula.core.summaries.joined import Joined, Packed, fold_rows
 from summula.core.summaries.phrase import Condition
 from summula.core.tables.column import Mask, looked_up
 from summula.core.tables.table import Table
@@ -40,12 +41,11 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
     table: Table
     bases: dict[Dimension, Encoded]
     size: int
-    of_row: NDArray[np.unsignedinteger] | None
+    of_row: NDArray[np.unsignedinteger] | Joined | None
     rows: Figures | None  # rows a cell; None: one each
     memo: dict[Any, Any] = msgspec.field(default_factory=dict)
     finer: Cells | None = None
     of_finer: NDArray[np.unsignedinteger] | None = None
-    renumbered: NDArray[np.unsignedinteger] | None = None  # where given, `of_row` holds places in it
 
     @property
     def folded(self) -> bool:
@@ -55,14 +55,18 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
     @property
     def cell_of_row(self) -> NDArray[np.unsignedinteger] | None:
         """Each row's cell; None where each row is a cell of its own."""
-        if self.finer is None and self.renumbered is None:
+        if self.finer is None and not isinstance(self.of_row, Joined):
             return self.of_row
         found: NDArray[np.unsignedinteger] | None = self.memo.get("cell of row")
         if found is None:  # only what cannot be added asks for it
-            places = self.of_row if self.finer is None else self.finer.cell_of_row
-            cells = self.of_finer if self.renumbered is None else self.renumbered
-            assert places is not None and cells is not None
-            found = self.memo["cell of row"] = looked_up(cells, places)
+            if isinstance(self.of_row, Joined):
+                found = self.of_row.all()
+            else:
+                assert self.finer is not None and self.of_finer is not None
+                places = self.finer.cell_of_row
+                assert places is not None
+                found = looked_up(self.of_finer, places)
+            self.memo["cell of row"] = found
         return found
 
     def encoded(self, heading: Heading) -> Encoded:
@@ -283,18 +287,15 @@ def _fold(table: Table, bases: Sequence[Dimension], summed: str | None) -> Cells
             table.memo[key] = _codes_in_use(each)
         sizes.append(table.memo[key])
     packed = Packed.of(table, summed) if summed is not None else None
-    combined = combine(
-        [each.codes for each in encoded], sizes, most=max(table.rows // 2, 64), packed=packed, lazily=True
-    )
-    if combined is None:
+    folded = fold_rows([each.codes for each in encoded], sizes, most=max(table.rows // 2, 64), packed=packed)
+    if folded is None:
         return None
-    ids, codes, counts, sums, renumbered = combined
     of_cell = {
-        base: Encoded(codes[:, at].astype(e.codes.dtype), e.members)
+        base: Encoded(folded.codes[:, at].astype(e.codes.dtype), e.members)
         for at, (base, e) in enumerate(zip(bases, encoded, strict=True))
     }
-    memo = {} if sums is None else {(summed, "sum"): sums}
-    return Cells(table, of_cell, len(codes), ids, counts, memo, renumbered=renumbered)
+    memo = {} if folded.sums is None else {(summed, "sum"): folded.sums}
+    return Cells(table, of_cell, len(folded.codes), folded.of_row, folded.counts, memo)
 
 
 def _codes_in_use(encoded: Encoded) -> int:

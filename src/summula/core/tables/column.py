@@ -97,21 +97,30 @@ def stretches(rows: int, length: int = STRETCH) -> Iterator[slice]:
 
 
 _WORTH_THREADS = 1 << 22  # rows; with fewer, starting threads takes longer than they save
+PIECE = 1 << 20  # rows taken at a time, so that a processor that is held up does not hold up the others
 _Result = TypeVar("_Result")
 
 
-def shared(rows: int, work: Callable[[int, int], _Result]) -> list[_Result]:
-    """`work(start, stop)` of so many rows: of all, or for very many of a part for each processor, at once. numpy lets
-    others run while it adds, counts and looks up."""
-    parts = min(os.cpu_count() or 1, 4) if rows >= _WORTH_THREADS else 1
-    if parts == 1:
+def shared(rows: int, work: Callable[[int, int], _Result], piece: int = PIECE) -> list[_Result]:
+    """`work(start, stop)` of so many rows: of all, or for very many of one piece after another by each processor, at
+    once. The results are in the order of the rows. numpy lets others run while it adds, counts and looks up."""
+    processors = min(os.cpu_count() or 1, 4) if rows >= _WORTH_THREADS else 1
+    if processors == 1:
         return [work(0, rows)]
-    step = -(-rows // parts // STRETCH) * STRETCH
-    starts = range(0, rows, step)
+    piece = -(-piece // STRETCH) * STRETCH
+    starts = iter(range(0, rows, piece))
+
+    def take() -> list[tuple[int, _Result]]:
+        return [(start, work(start, min(start + piece, rows))) for start in starts]
+
     from concurrent.futures import ThreadPoolExecutor  # only large tables need it
 
-    with ThreadPoolExecutor(parts) as threads:
-        return list(threads.map(lambda start: work(start, min(start + step, rows)), starts))
+    with ThreadPoolExecutor(processors - 1) as threads:
+        others = [threads.submit(take) for _ in range(processors - 1)]
+        found = take()
+        for other in others:
+            found += other.result()
+    return [result for _, result in sorted(found, key=lambda each: each[0])]
 
 
 def looked_up(known: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
