@@ -13,11 +13,14 @@ from summula.core.fields import calendar
 from summula.core.fields.bands import Band, Bands
 from summula.core.refusal import Refusal
 from summula.core.tables.column import (
+    PIECE,
     CodedColumn,
     Codes,
     DateColumn,
     NumberColumn,
     date_of,
+    looked_up,
+    shared,
     smallest_code_type,
     stretches,
 )
@@ -139,10 +142,7 @@ def coarsen(fine: Encoded, days: NDArray[np.int64], part: str, begins: int) -> E
     kind = smallest_code_type(len(distinct))
     of_fine = np.append(inverse, len(distinct)).astype(kind)
     members = tuple(calendar.part_member(int(number), part, begins) for number in distinct)
-    codes = np.empty(len(fine.codes), dtype=kind)
-    for part_of_rows in stretches(len(codes)):
-        np.take(of_fine, fine.codes[part_of_rows], out=codes[part_of_rows])
-    return Encoded(codes, members)
+    return Encoded(looked_up(of_fine, fine.codes), members)
 
 
 def _dense_whole(values: NDArray[Any], blank: NDArray[np.bool_] | None) -> tuple[NDArray[Any], Codes] | None:
@@ -161,17 +161,26 @@ def _dense_whole(values: NDArray[Any], blank: NDArray[np.bool_] | None) -> tuple
     if low > high or high - low >= _NEAR:  # none at all, or far apart
         return None
     first, size = int(low), int(high - low) + 1
-    seen = np.zeros(size, dtype=np.bool_)
-    for part in stretches(len(values)):
-        seen[(present(part) - first).astype(np.intp)] = True
-    occurring = np.flatnonzero(seen)
+
+    def see(start: int, stop: int) -> NDArray[np.bool_]:
+        seen = np.zeros(size, dtype=np.bool_)
+        for part in stretches(stop - start):
+            seen[(present(slice(start + part.start, start + part.stop)) - first).astype(np.intp)] = True
+        return seen
+
+    occurring = np.flatnonzero(np.logical_or.reduce(shared(len(values), see, max(PIECE, size))))
     kind = smallest_code_type(len(occurring))
     code_of = np.zeros(size, dtype=kind)
     code_of[occurring] = np.arange(len(occurring), dtype=kind)
     codes = np.empty(len(values), dtype=kind)
-    for part in stretches(len(values)):
-        places = (np.clip(values[part], low, high) - first).astype(np.intp)
-        np.take(code_of, places, out=codes[part])
+
+    def look_up(start: int, stop: int) -> None:
+        for part in stretches(stop - start):
+            rows = slice(start + part.start, start + part.stop)
+            near = values[rows] if blank is None else np.clip(values[rows], low, high)  # a blank's value may be any
+            np.take(code_of, (near - first).astype(np.intp), out=codes[rows])
+
+    shared(len(values), look_up)
     if blank is not None:
         codes[blank] = len(occurring)
     return (occurring + first).astype(values.dtype), codes

@@ -172,10 +172,14 @@ def _blocks(start: int, stop: int, length: int) -> list[slice]:
 
 def _greatest_whole(values: Figures) -> float:
     """The greatest size among whole numbers; infinite where one is not whole."""
-    greatest = 0.0
-    for part in stretches(len(values)):
-        here = values[part]
-        if not np.array_equal(here, np.rint(here)):
-            return math.inf
-        greatest = max(greatest, float(here.max()), -float(here.min()))
-    return greatest
+
+    def greatest(start: int, stop: int) -> float:
+        found = 0.0
+        for rows in _blocks(start, stop, STRETCH):
+            here = values[rows]
+            if not np.array_equal(here, np.rint(here)):
+                return math.inf
+            found = max(found, float(here.max()), -float(here.min()))
+        return found
+
+    return max(shared(len(values), greatest))
