@@ -15,22 +15,18 @@ def once(work: Work) -> float:
     return (time.perf_counter() - start) * 1000
 
 
-def middle(taken: list[float]) -> float:
-    return sorted(taken)[len(taken) // 2]
-
-
 def best(work: Work, times: int = 7, fresh: Work | None = None) -> float:
-    """The median of several runs, in milliseconds."""
+    """The least of several runs, in milliseconds: what disturbs a machine only ever adds."""
     taken = []
     for _ in range(times):
         if fresh is not None:
             fresh()
         taken.append(once(work))
-    return middle(taken)
+    return min(taken)
 
 
 def in_turn(ours: Work, rivals: Mapping[str, Work], times: int, fresh: Work) -> tuple[float, dict[str, float]]:
-    """The medians of our work and each rival's, in milliseconds, after one run of each that is not counted.
+    """The least of our runs and of each rival's, in milliseconds, after one run of each that is not counted.
 
     They take turns, since the machine's speed drifts from minute to minute: one after the other, the drift would show
     as a ratio. `fresh` makes us forget before each of our runs.
@@ -43,5 +39,5 @@ def in_turn(ours: Work, rivals: Mapping[str, Work], times: int, fresh: Work) -> 
             run = once(work)
             if turn:
                 taken[name].append(run)
-    medians = {name: middle(each) for name, each in taken.items()}
-    return medians.pop(""), medians
+    least = {name: min(each) for name, each in taken.items()}
+    return least.pop(""), least
