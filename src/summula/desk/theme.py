@@ -8,8 +8,9 @@ from __future__ import annotations
 from functools import lru_cache
 from pathlib import Path
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QLabel
 
 TOKENS: dict[str, str] = {
     "paper": "#f3efe6",
@@ -102,12 +103,27 @@ def dress(application: QApplication) -> None:
     application.setStyleSheet(style_sheet())
 
 
+def tint(label: QLabel, token: str) -> None:
+    """Write a label in one of the style sheet's other colours than ink. A style sheet for each label would be slow."""
+    if label.property("tint") == token:
+        return
+    label.setProperty("tint", token)
+    if label.testAttribute(Qt.WidgetAttribute.WA_WState_Polished) and (style := label.style()) is not None:
+        style.unpolish(label)
+        style.polish(label)
+
+
 def style_sheet() -> str:
     t = TOKENS
     icons = Path(__file__).with_name("icons").as_posix()
     return f"""
     QMainWindow, QWidget#page, QWidget#frame {{ background: {t["paper"]}; }}
     QToolTip {{ background: {t["sheet"]}; color: {t["ink"]}; border: 1px solid {t["hairline"]}; padding: 5px 7px; }}
+    {" ".join(f'QLabel[tint="{token}"] {{ color: {t[token]}; }}' for token in ("ink", "muted", "plum", "amber", "gain", "loss"))}
+    QWidget#rule {{ background: {t["ink"]}; }}
+    QWidget#setting[doubt="true"] {{ background: {t["sheet"]}; border-left: 3px solid {t["series 1"]}; }}
+    QFrame#pair {{ border-bottom: 1px dotted {t["hairline"]}; }}
+    QFrame#look {{ background: {t["sheet"]}; border-left: 3px solid {t["series 1"]}; }}
     QPushButton {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; border-radius: 5px;
         padding: 5px 11px; color: {t["ink"]}; }}
     QPushButton:hover {{ border-color: {t["faint"]}; background: #ffffff; }}
@@ -125,6 +141,9 @@ def style_sheet() -> str:
     QLineEdit, QPlainTextEdit, QSpinBox, QComboBox {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; border-radius: 5px;
         padding: 4px 8px; selection-background-color: {t["plum"]}; selection-color: {t["sheet"]}; color: {t["ink"]}; }}
     QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus, QComboBox:focus {{ border: 1px solid {t["plum"]}; }}
+    QLineEdit#title {{ border: 1px solid transparent; background: transparent; padding: 0; }}
+    QLineEdit#title:hover {{ border-bottom: 1px solid {t["hairline"]}; }}
+    QLineEdit#title:focus {{ border: 1px solid {t["plum"]}; background: {t["sheet"]}; }}
     QComboBox::drop-down, QSpinBox::up-button, QSpinBox::down-button {{ border: none; background: transparent; width: 20px; }}
     QComboBox::down-arrow, QSpinBox::down-arrow {{ image: url({icons}/down.svg); width: 10px; height: 6px; }}
     QSpinBox::up-arrow {{ image: url({icons}/up.svg); width: 10px; height: 6px; }}
@@ -135,6 +154,7 @@ def style_sheet() -> str:
     QCheckBox:focus {{ color: {t["plum"]}; }}
     QComboBox QAbstractItemView {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; }}
     QListWidget {{ background: {t["sheet"]}; border: none; outline: none; }}
+    QListWidget#completions {{ border: 1px solid {t["faint"]}; border-radius: 5px; }}
     QListWidget::item {{ padding: 4px 8px; border-radius: 4px; color: {t["ink"]}; }}
     QListWidget::item:hover {{ background: {t["paper"]}; }}
     QListWidget::item:selected {{ background: {t["plum wash"]}; color: {t["plum"]}; }}

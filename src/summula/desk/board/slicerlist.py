@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 from summula.core.fields.labels import heading_name
 from summula.core.slicing import Holding, ListSlicer
 from summula.core.slicing.slicer import Choice
-from summula.desk.theme import colour, font
+from summula.desk.theme import colour, font, tint
 
 _ROW = 28
 _MOST_ROWS = 11  # a longer list scrolls
@@ -217,7 +217,7 @@ class SlicerList(QWidget):
         name.setFont(font(15, 600, serif=True))
         self.count = QLabel()
         self.count.setFont(font(12))
-        self.count.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(self.count, "muted")
         self.clear = QPushButton("clear")
         self.clear.setProperty("quiet", "true")
         self.clear.setAccessibleName(f"Clear {slicer.heading.field}")
@@ -233,7 +233,8 @@ class SlicerList(QWidget):
         column.addLayout(head)
         rule = QWidget()
         rule.setFixedHeight(1)
-        rule.setStyleSheet(f"background: {colour('ink').name()}")
+        rule.setObjectName("rule")
+        rule.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
         column.addWidget(rule)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search")

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
 from summula.desk.actions import Actions
 from summula.desk.session import Session
-from summula.desk.theme import colour, font
+from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.glyphs import paint_mark
 
 HEIGHT = 46
@@ -69,7 +69,7 @@ class Header(QWidget):
         self.name.setFont(font(17, 600, serif=True))
         self.state = QLabel()
         self.state.setFont(font(12.5))
-        self.state.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(self.state, "muted")
         self.finder = FindField()
         self.buttons: dict[str, QPushButton] = {}
         row.addWidget(_Mark())

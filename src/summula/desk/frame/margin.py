@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from summula.core.secondlook import SecondLook
 from summula.core.statistics.distribution import Distribution
 from summula.core.tables.field import Kind
-from summula.desk.theme import TOKENS, colour, font
+from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.glyphs import paint_kind, paint_shape
 from summula.desk.widgets.popover import small_heading
 from summula.desk.widgets.swaparea import SwapArea
@@ -197,7 +197,6 @@ class Margin(SwapArea):
 def _pair(pair: Pair) -> QWidget:
     line = QFrame()
     line.setObjectName("pair")
-    line.setStyleSheet(f"QFrame#pair {{ border-bottom: 1px dotted {TOKENS['hairline']}; }}")
     row = QHBoxLayout(line)
     room = 5 if pair.change is None else 1
     row.setContentsMargins(0, room, 0, room)
@@ -226,7 +225,7 @@ def _pair(pair: Pair) -> QWidget:
 def _note(text: str) -> QLabel:
     label = QLabel(text)
     label.setWordWrap(True)
-    label.setStyleSheet(f"color: {TOKENS['muted']};")
+    tint(label, "muted")
     label.setContentsMargins(0, 4, 0, 4)
     return label
 
@@ -267,9 +266,6 @@ def _second_look(block: LookBlock) -> QWidget:
     look = block.look
     frame = QFrame()
     frame.setObjectName("look")
-    frame.setStyleSheet(
-        f"QFrame#look {{ background: {TOKENS['sheet']}; border-left: 3px solid {TOKENS['series 1']}; }}"
-    )
     column = QVBoxLayout(frame)
     column.setContentsMargins(10, 8, 8, 9)
     column.setSpacing(3)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
-from summula.desk.theme import colour, font
+from summula.desk.theme import colour, font, tint
 
 
 class StatusLine(QWidget):
@@ -25,7 +25,7 @@ class StatusLine(QWidget):
         for label, name in ((self.account, "Rows"), (self.selection, "Selection"), (self.taken, "Time")):
             label.setFont(font(12))
             label.setAccessibleName(name)
-            label.setStyleSheet(f"color: {colour('muted').name()}")
+            tint(label, "muted")
         self.clear = QPushButton("Clear slicing")
         self.clear.setProperty("quiet", "true")
         self.clear.clicked.connect(self.link)
@@ -58,13 +58,13 @@ class StatusLine(QWidget):
 
     def select(self, text: str) -> None:
         if not self._told:
-            self.selection.setStyleSheet(f"color: {colour('muted').name()}")
+            tint(self.selection, "muted")
             self.selection.setText(text)
 
     def tell(self, sentence: str, refused: bool) -> None:
         """A sentence that stays for a while; a refusal in the colour of loss."""
         self._told = sentence
-        self.selection.setStyleSheet(f"color: {colour('loss' if refused else 'plum').name()}")
+        tint(self.selection, "loss" if refused else "plum")
         self.selection.setText(sentence)
         self.selection.setToolTip(sentence)
         self._timer.start(12000 if refused else 5000)

@@ -25,7 +25,7 @@ from summula.desk.board.slicerlist import SlicerList
 from summula.desk.frame.margin import Margin
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
-from summula.desk.theme import colour, font
+from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.swaparea import SwapArea
 from summula.desk.work import QUICK_ROWS, Work
 
@@ -124,7 +124,7 @@ class BoardPage(QWidget):
         title = QLabel("Nothing is on this board yet")
         title.setFont(font(19, 600, serif=True))
         text = QLabel("Put summaries, charts and key figures on it; slicers then move them all at once.")
-        text.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(text, "muted")
         button = QPushButton("Put a summary on this board")
         button.setProperty("strong", "true")
         button.clicked.connect(lambda: self._open_add(button, "summary"))

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QWidget
 
 from summula.core.summaries.dress import SCALES, Dress, dressed
 from summula.core.summaries.figures import FigureStyle
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover
 
 _PATTERNS = (
@@ -56,7 +56,7 @@ class DressPopover(Popover):
         self.column.addWidget(self.course)
         goal = QLabel("Goal (● reached, ◐ near, ○ missed)")
         goal.setFont(font(12))
-        goal.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(goal, "muted")
         self.column.addWidget(goal)
         self.goal = QLineEdit(dress.goal_lever or ("" if dress.goal is None else f"{dress.goal:g}"))
         self.goal.setPlaceholderText("a figure, such as 50000, or a lever's name")
@@ -77,7 +77,7 @@ class DressPopover(Popover):
     def _combo(self, name: str, texts: list[str]) -> QComboBox:
         label = QLabel(name)
         label.setFont(font(12))
-        label.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(label, "muted")
         combo = QComboBox()
         combo.setAccessibleName(name)
         combo.addItems(texts)
@@ -93,7 +93,7 @@ class DressPopover(Popover):
             figures = False
         if not figures:
             self.example.setText("This is not a number pattern: it has # and 0 for figures, as #,##0.00 has.")
-            self.example.setStyleSheet(f"color: {colour('loss').name()}")
+            tint(self.example, "loss")
             return
         self.line.setText(pattern)
         self._change(pattern=pattern)
@@ -107,7 +107,7 @@ class DressPopover(Popover):
         except ValueError:
             known = f" The levers are {', '.join(self.levers)}." if self.levers else ""
             self.example.setText(f"“{said}” is neither a figure nor a lever.{known}")
-            self.example.setStyleSheet(f"color: {colour('loss').name()}")
+            tint(self.example, "loss")
             return
         self._change(goal=goal, goal_lever=lever)
 
@@ -118,6 +118,6 @@ class DressPopover(Popover):
 
     def _show(self) -> None:
         style = dressed(self.style_, self.dress)
-        self.example.setStyleSheet("")
+        tint(self.example, "ink")
         texts = [style.text(value, unit=True) for value in self.examples]
         self.example.setText("For example:  " + "   ".join(texts))

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from summula.desk.session import Session
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 
 
 class EmptyPage(QWidget):
@@ -28,7 +28,7 @@ class EmptyPage(QWidget):
         )
         text.setAlignment(Qt.AlignmentFlag.AlignCenter)
         text.setFont(font(14))
-        text.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(text, "muted")
         row = QHBoxLayout()
         row.addStretch(1)
         opening = QPushButton("Open a file")

@@ -18,7 +18,7 @@ from summula.core.tables.field import Field, Kind
 from summula.core.tables.table import Table
 from summula.desk.frame.margin import Block, LookBlock, Note, Offer, Pair, Shape
 from summula.desk.grid.rowsview import date_of_any, style_of
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Choice, PickList
 from summula.desk.widgets.popover import Popover
@@ -193,7 +193,7 @@ class FieldMargin(QObject):
         told = QLabel(below)
         told.setWordWrap(True)
         told.setFont(font(12))
-        told.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(told, "muted")
 
         def done() -> None:
             refused = take(" ".join(line.text().split()))
@@ -201,7 +201,7 @@ class FieldMargin(QObject):
                 popover.close()
             else:
                 told.setText(refused)
-                told.setStyleSheet(f"color: {colour('loss').name()}")
+                tint(told, "loss")
                 popover.adjustSize()
 
         line.returnPressed.connect(done)
@@ -250,7 +250,7 @@ class FieldMargin(QObject):
                 parse_pattern(line.text().strip())
             except ValueError:
                 told.setText("This is not a number pattern: it has # and 0 for figures, as #,##0.00 has.")
-                told.setStyleSheet(f"color: {colour('loss').name()}")
+                tint(told, "loss")
                 return
             take(line.text().strip())
 

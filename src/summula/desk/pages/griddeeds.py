@@ -35,7 +35,7 @@ from summula.core.tables.table import Table
 from summula.desk.grid.gridmenu import add
 from summula.desk.grid.pivotgrid import Chosen
 from summula.desk.phrase.phrasewords import heading_words
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS
 
@@ -227,7 +227,7 @@ class GridDeeds(QObject):
         who = QLabel(", ".join(texts[:6]) + (" …" if len(texts) > 6 else ""))
         who.setWordWrap(True)
         who.setFont(font(12))
-        who.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(who, "muted")
         name = QLineEdit()
         name.setPlaceholderText("Name of the bundle")
         name.setAccessibleName("name of the bundle")

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.phrase import Phrase
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover
 
 Put = Callable[[Layout, Phrase], None]
@@ -55,7 +55,7 @@ class LayoutPopover(Popover):
     def _label(self, text: str) -> None:
         label = QLabel(text)
         label.setFont(font(12))
-        label.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(label, "muted")
         self.column.addWidget(label)
 
     def _combo(self, name: str, texts: list[str], now: int, chosen: Callable[[int], None]) -> QComboBox:

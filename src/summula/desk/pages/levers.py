@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from summula.core.refusal import Refusal
 from summula.core.summaries.lever import LeverSetting, checked
-from summula.desk.theme import colour, font, text_width
+from summula.desk.theme import font, text_width, tint
 from summula.desk.widgets.popover import Popover
 
 _NAME_ROOM = 196  # pixels of a margin's line for a lever's name and value
@@ -121,7 +121,7 @@ class LeverPopover(Popover):
         self.trouble = QLabel()
         self.trouble.setWordWrap(True)
         self.trouble.setFont(font(12))
-        self.trouble.setStyleSheet(f"color: {colour('loss').name()}")
+        tint(self.trouble, "loss")
         self.trouble.hide()
         self.column.addWidget(self.trouble)
         row = QHBoxLayout()

@@ -13,7 +13,7 @@ from summula.core.summaries.editing import default_heading
 from summula.core.tables.table import Table
 from summula.desk.phrase.phrasewords import heading_words
 from summula.desk.phrase.popoverparts import field_choices
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover, small_heading
 
@@ -31,7 +31,7 @@ class PathPopover(Popover):
         self.told = QLabel("A double click on a member goes on to the next of these. Without any: to what suits.")
         self.told.setWordWrap(True)
         self.told.setFont(font(12))
-        self.told.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(self.told, "muted")
         self.column.addWidget(self.told)
         self.list = QListWidget()
         self.list.setAccessibleName("path")

@@ -18,7 +18,7 @@ from summula.core.tables.table import Table
 from summula.desk.frame.margin import Block, Margin, Note
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.grid.rowsview import RowsView
-from summula.desk.theme import TOKENS, colour, font
+from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Choice, PickList
 from summula.desk.widgets.popover import Popover
@@ -56,7 +56,7 @@ class PreviewPage(QWidget):
         self.title = QLabel()
         self.title.setFont(font(22, 600, serif=True))
         self.about = QLabel()
-        self.about.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(self.about, "muted")
         self.take = QPushButton("Take it in")
         self.take.setProperty("strong", "true")
         self.take.setToolTip("Enter")
@@ -74,7 +74,7 @@ class PreviewPage(QWidget):
         self.column.addLayout(top)
         self.trouble = QLabel()
         self.trouble.setWordWrap(True)
-        self.trouble.setStyleSheet(f"color: {colour('loss').name()}")
+        tint(self.trouble, "loss")
         self.trouble.setContentsMargins(0, 0, 20, 0)
         self.trouble.hide()
         self.column.addWidget(self.trouble)
@@ -214,9 +214,7 @@ class _SettingRow(QWidget):
         self.setObjectName("setting")
         if setting.doubt:
             self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground, True)
-            self.setStyleSheet(
-                f"QWidget#setting {{ background: {TOKENS['sheet']}; border-left: 3px solid {TOKENS['series 1']}; }}"
-            )
+            self.setProperty("doubt", True)
         column = QVBoxLayout(self)
         column.setContentsMargins(8 if setting.doubt else 0, 6, 0, 6)
         column.setSpacing(0)
@@ -236,7 +234,7 @@ class _SettingRow(QWidget):
             why = QLabel(setting.why)
             why.setWordWrap(True)
             why.setFont(font(12))
-            why.setStyleSheet(f"color: {TOKENS['muted']};")
+            tint(why, "muted")
             column.addWidget(why)
 
     def choose(self) -> None:

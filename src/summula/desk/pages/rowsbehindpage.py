@@ -19,7 +19,7 @@ from summula.desk.frame.margin import Block, Margin, Note
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.grid.rowsview import RowsView, TableModel
 from summula.desk.session import Session
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 
 
 class RowsBehindPage(QWidget):
@@ -36,7 +36,7 @@ class RowsBehindPage(QWidget):
         self.title.setFont(font(22, 600, serif=True))
         self.about = QLabel()
         self.about.setWordWrap(True)
-        self.about.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(self.about, "muted")
         self.back = QPushButton("Back")
         self.back.setProperty("strong", "true")
         self.back.setToolTip("Escape")

@@ -30,7 +30,7 @@ from summula.desk.preparing.making import Making
 from summula.desk.preparing.sourcepopover import source_popover
 from summula.desk.preparing.stepstrip import StepStrip
 from summula.desk.session import Session
-from summula.desk.theme import colour
+from summula.desk.theme import colour, tint
 from summula.desk.work import QUICK_ROWS, Work
 
 _PAUSE = 250  # ms without a key before rows are searched
@@ -108,7 +108,7 @@ class TablePage(QWidget):
         self.search.textChanged.connect(lambda _: self._pause.start(_PAUSE))
         self.search.returnPressed.connect(self.search_rows)
         self.account = QLabel()
-        self.account.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(self.account, "muted")
         self.all_rows = QPushButton("Show all rows")
         self.all_rows.setProperty("quiet", "true")
         self.all_rows.clicked.connect(self.show_all)

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QLineEdit
 
 from summula.desk.session import Session
-from summula.desk.theme import colour, font
+from summula.desk.theme import font
 
 
 class Title(QLineEdit):
@@ -17,11 +17,7 @@ class Title(QLineEdit):
         super().__init__()
         self.session, self._page = session, ""
         self.setFont(font(22, 600, serif=True))
-        self.setStyleSheet(
-            "QLineEdit { border: 1px solid transparent; background: transparent; padding: 0; }"
-            f"QLineEdit:hover {{ border-bottom: 1px solid {colour('hairline').name()}; }}"
-            f"QLineEdit:focus {{ border: 1px solid {colour('plum').name()}; background: {colour('sheet').name()}; }}"
-        )
+        self.setObjectName("title")
         self.setAccessibleName("Name of this page")
         self.editingFinished.connect(self._take)
         self.installEventFilter(self)

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from summula.core.fields.labels import all_name, heading_name
 from summula.core.summaries.members import Way
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 
 
 class Trail(QWidget):
@@ -50,5 +50,5 @@ class Trail(QWidget):
 def _sign(text: str, *, strong: bool = False) -> QLabel:
     label = QLabel(text)
     label.setFont(font(13, 600 if strong else 400))
-    label.setStyleSheet(f"color: {colour('ink' if strong else 'muted').name()}")
+    tint(label, "ink" if strong else "muted")
     return label

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPlainTextEdit
 
 from summula.core.summaries.language.completing import Completion, Completions, complete
 from summula.core.summaries.language.vocabulary import Vocabulary
-from summula.desk.theme import TOKENS, font
+from summula.desk.theme import font
 
 _ROWS, _WIDTH = 8, 300
 
@@ -25,7 +25,7 @@ class CompletionList(QListWidget):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setFont(font(13))
         self.setAccessibleName("What may follow")
-        self.setStyleSheet(f"QListWidget {{ border: 1px solid {TOKENS['faint']}; border-radius: 5px; }}")
+        self.setObjectName("completions")
         self.itemClicked.connect(lambda item: self.take(item))
         self.hide()
         text.installEventFilter(self)

@@ -20,7 +20,7 @@ from summula.core.summaries.phrase import Aggregate, Arithmetic, Comparison, Lev
 from summula.desk.phrase.conditionpopover import ConditionForm
 from summula.desk.phrase.phrasewords import Word, condition_words, heading_words
 from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, tell, trouble_label, typed
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import Choice, PickList
 from summula.desk.widgets.popover import Popover, small_heading
 
@@ -208,7 +208,7 @@ def _only_for(
         told = QLabel(f"only where {said}")
         told.setWordWrap(True)
         told.setFont(font(12))
-        told.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(told, "muted")
         popover.column.addWidget(told)
         every = QPushButton("Of all rows")
         every.setProperty("quiet", "true")

@@ -29,7 +29,7 @@ from summula.desk.phrase.phrasetext import PhraseText, Underline
 from summula.desk.phrase.phrasewords import Word, words_of
 from summula.desk.phrase.wordbutton import Said, WordButton
 from summula.desk.phrase.wordcarrying import Carrying
-from summula.desk.theme import colour, font
+from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.flow import FlowLayout
 
 if TYPE_CHECKING:
@@ -187,10 +187,10 @@ class PhraseBar(QWidget):
             self.text.blockSignals(False)
         suggestion = self._refusal.suggestion if self._refusal else None
         if self._refusal is None:
-            self.trouble.setStyleSheet(f"color: {colour('gain').name()}")
+            tint(self.trouble, "gain")
             self.trouble.setText("Enter takes it, Escape leaves it as it was; Tab completes")
         else:
-            self.trouble.setStyleSheet(f"color: {colour('loss').name()}")
+            tint(self.trouble, "loss")
             self.trouble.setText(self._refusal.wrong + ("" if suggestion else f": {self._refusal.remedy}"))
         self.mend.setVisible(bool(suggestion))
         if suggestion:

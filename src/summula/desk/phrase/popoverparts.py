@@ -18,7 +18,7 @@ from summula.core.summaries import editing
 from summula.core.summaries.phrase import Phrase
 from summula.core.tables.table import Table
 from summula.desk.phrase.phrasewords import Word
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Choice
 from summula.desk.widgets.popover import Popover, small_heading
@@ -82,7 +82,7 @@ def trouble_label() -> QLabel:
     label = QLabel()
     label.setWordWrap(True)
     label.setFont(font(12))
-    label.setStyleSheet(f"color: {colour('loss').name()}")
+    tint(label, "loss")
     label.hide()
     return label
 

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 
 from summula.desk.phrase.phrasewords import Word
-from summula.desk.theme import colour, font, text_width
+from summula.desk.theme import colour, font, text_width, tint
 
 _LINE = 28
 MOVABLE = ("measures", "by", "across", "where", "keeping")
@@ -134,5 +134,5 @@ class Said(QLabel):
     def __init__(self, text: str) -> None:
         super().__init__(text)
         self.setFont(font(18, 400, serif=True, italic=True))
-        self.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(self, "muted")
         self.setFixedHeight(_LINE - 2)

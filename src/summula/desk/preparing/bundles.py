@@ -21,7 +21,7 @@ from summula.core.refusal import Refusal
 from summula.core.tables.column import CodedColumn
 from summula.core.tables.table import Table
 from summula.desk.preparing.steppopover import Put, StepPopover
-from summula.desk.theme import colour, font
+from summula.desk.theme import colour, font, tint
 
 _MOST = 3_000
 
@@ -68,7 +68,7 @@ class BundlesPopover(StepPopover):
         row = QHBoxLayout()
         label = QLabel("The new field is called")
         label.setFont(font(12))
-        label.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(label, "muted")
         row.addWidget(label)
         self.called = QLineEdit(step.name if step else self._free(f"{field} bundle"))
         self.called.setAccessibleName("name of the field")

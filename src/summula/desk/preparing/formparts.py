@@ -15,7 +15,7 @@ from summula.core.summaries.language.printing import number_text, print_conditio
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Condition
 from summula.core.tables.table import Table
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 
 _ROWS = 7
 
@@ -42,7 +42,7 @@ class Part(QObject):
     def label_widget(self) -> QLabel:
         label = QLabel(self.label)
         label.setFont(font(12))
-        label.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(label, "muted")
         label.setBuddy(self.widget)
         return label
 

@@ -11,7 +11,7 @@ from summula.core.preparation.steps import AddFormula, AnyStep
 from summula.core.refusal import Refusal
 from summula.core.tables.table import Table
 from summula.desk.preparing.steppopover import Put, StepPopover
-from summula.desk.theme import TOKENS, colour, font
+from summula.desk.theme import TOKENS, font, tint
 
 _SHOWN = 5
 _SIGNS = (
@@ -47,7 +47,7 @@ class FormulaPopover(StepPopover):
         hint = QLabel("Worked out in each row. Names with spaces stand in double quotes, texts in single ones.")
         hint.setWordWrap(True)
         hint.setFont(font(12))
-        hint.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(hint, "muted")
         self.body.addWidget(hint)
         self.text = _Editor(self)
         self.text.setAccessibleName("formula")
@@ -77,7 +77,7 @@ class FormulaPopover(StepPopover):
         self.body.addWidget(self.first)
         row = QHBoxLayout()
         called = QLabel("Called")
-        called.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(called, "muted")
         row.addWidget(called)
         self.called = QLineEdit(step.name if step else "")
         self.called.setAccessibleName("name of the field")
@@ -121,7 +121,7 @@ class FormulaPopover(StepPopover):
             return
         values = ["–" if value is None else _plain(value) for value in series.head(_SHOWN).to_list()]
         self.first.setText("In the first rows:  " + "  ·  ".join(values))
-        self.first.setStyleSheet(f"color: {colour('ink').name()}")
+        tint(self.first, "ink")
         self.later()
 
     def _underline(self, start: int, end: int) -> None:

@@ -10,7 +10,7 @@ from summula.core.refusal import Refusal
 from summula.core.tables.table import Table
 from summula.desk.preparing.formparts import FieldsPart
 from summula.desk.preparing.steppopover import Put, StepPopover
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 
 _KEYS = 3
 
@@ -107,5 +107,5 @@ class LookupPopover(StepPopover):
 def _muted(text: str) -> QLabel:
     label = QLabel(text)
     label.setFont(font(12))
-    label.setStyleSheet(f"color: {colour('muted').name()}")
+    tint(label, "muted")
     return label

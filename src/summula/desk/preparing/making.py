@@ -15,7 +15,7 @@ from summula.core.preparation.steps import AnyStep, Step
 from summula.core.preparation.wording import effect_words, explained, words
 from summula.core.tables.table import Table
 from summula.desk.session import Session
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import Choice, PickList
 from summula.desk.widgets.popover import Popover
 
@@ -83,7 +83,7 @@ class Making:
         popover.column.addWidget(title)
         told = QLabel(effect_words(effect))
         told.setWordWrap(True)
-        told.setStyleSheet(f"color: {colour('loss' if effect.lacks else 'amber' if effect.doubt else 'muted').name()}")
+        tint(told, "loss" if effect.lacks else "amber" if effect.doubt else "muted")
         popover.column.addWidget(told)
         row = QHBoxLayout()
         for text, by, possible in (("← Earlier", -1, at > 0), ("Later →", 1, at < len(entry.steps) - 1)):

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QFileDialog, QLabel, QPushButton, QWidget
 
 from summula.core.folio.model import TableEntry, with_table
 from summula.desk.session import Session
-from summula.desk.theme import colour
+from summula.desk.theme import tint
 from summula.desk.widgets.popover import Popover
 
 
@@ -25,7 +25,7 @@ def source_popover(
     place.setToolTip(entry.source.place)
     popover.column.addWidget(place)
     told = QLabel(f"{entry.source.rows:,} rows of {len(entry.source.fields)} fields, read {entry.source.read_at}")
-    told.setStyleSheet(f"color: {colour('muted').name()}")
+    tint(told, "muted")
     popover.column.addWidget(told)
 
     def button(text: str, hint: str, run: Callable[[], object], enabled: bool = True) -> None:

@@ -16,7 +16,7 @@ from summula.core.refusal import Refusal
 from summula.core.tables.table import Table
 from summula.desk.preparing.formparts import FieldPart, FieldsPart, NamePart, TextPart, TickPart
 from summula.desk.preparing.stepforms import Form, made
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS, Work
 
@@ -83,7 +83,7 @@ class StepPopover(Popover):
 
     def tell(self, words: str, token: str) -> None:
         self.told.setText(words[:1].upper() + words[1:])
-        self.told.setStyleSheet(f"color: {colour(token).name()}")
+        tint(self.told, token)
         self.told.setToolTip(words)
 
     def confirm(self) -> None:

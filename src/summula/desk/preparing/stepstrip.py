@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QAbstractButton, QLabel, QPushButton, QWidget
 from summula.core.preparation import Effect
 from summula.core.preparation.steps import AnyStep
 from summula.core.preparation.wording import effect_words, explained, words
-from summula.desk.theme import colour, font, text_width
+from summula.desk.theme import colour, font, text_width, tint
 from summula.desk.widgets.flow import FlowLayout
 
 _HEIGHT = 26
@@ -85,7 +85,7 @@ class StepStrip(QWidget):
                 old.deleteLater()
         lead = QLabel("Prepared by")
         lead.setFont(font(15, serif=True, italic=True))
-        lead.setStyleSheet(f"color: {colour('muted').name()}")
+        tint(lead, "muted")
         lead.setFixedHeight(_HEIGHT)
         self.flow.addWidget(lead)
         first = StepChip(1, f"read {source}" if source else "rows as they were given", how)

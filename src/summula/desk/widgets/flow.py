@@ -11,16 +11,21 @@ class FlowLayout(QLayout):
         super().__init__(parent)
         self._items: list[QLayoutItem] = []
         self._heights: dict[int, int] = {}  # by width: asked hundreds of times between two changes
+        self._sizes: list[tuple[int, int]] = []  # of the items, likewise
         self._gap, self._line_gap = gap, line_gap
         self.setContentsMargins(0, 0, 0, 0)
 
     def addItem(self, item: QLayoutItem | None) -> None:
         if item is not None:
             self._items.append(item)
-            self._heights.clear()
+            self._forget()
+
+    def _forget(self) -> None:
+        self._heights.clear()
+        self._sizes = []  # a new one: placing a widget may come by here
 
     def invalidate(self) -> None:
-        self._heights.clear()
+        self._forget()
         super().invalidate()
 
     def count(self) -> int:
@@ -30,7 +35,7 @@ class FlowLayout(QLayout):
         return self._items[index] if 0 <= index < len(self._items) else None
 
     def takeAt(self, index: int) -> QLayoutItem | None:
-        self._heights.clear()
+        self._forget()
         return self._items.pop(index) if 0 <= index < len(self._items) else None
 
     def expandingDirections(self) -> Qt.Orientation:
@@ -59,14 +64,17 @@ class FlowLayout(QLayout):
         return size
 
     def _set(self, area: QRect, *, place: bool) -> int:
-        x, y, line = area.x(), area.y(), 0
-        for item in self._items:
-            hint = item.sizeHint()
-            width = min(hint.width(), area.width())
-            if x > area.x() and x + width > area.right() + 1:
-                x, y, line = area.x(), y + line + self._line_gap, 0
+        if not self._sizes:
+            hints = [item.sizeHint() for item in self._items]
+            self._sizes = [(hint.width(), hint.height()) for hint in hints]
+        left, room = area.x(), area.width()
+        x, y, line = left, area.y(), 0
+        for item, (wanted, height) in zip(self._items, self._sizes, strict=True):
+            width = min(wanted, room)
+            if x > left and x + width > left + room:
+                x, y, line = left, y + line + self._line_gap, 0
             if place:
-                item.setGeometry(QRect(x, y, width, hint.height()))
+                item.setGeometry(QRect(x, y, width, height))
             x += width + self._gap
-            line = max(line, hint.height())
+            line = max(line, height)
         return y + line - area.y()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
 
-from summula.desk.theme import colour, font
+from summula.desk.theme import font, tint
 
 
 class Popover(QFrame):
@@ -45,5 +45,5 @@ def small_heading(text: str) -> QLabel:
     face = font(11, 500)
     face.setLetterSpacing(face.SpacingType.AbsoluteSpacing, 0.8)
     label.setFont(face)
-    label.setStyleSheet(f"color: {colour('muted').name()}")
+    tint(label, "muted")
     return label
