@@ -197,7 +197,7 @@ class Window(QMainWindow):
         self.reading.cancel()
         for name in ("summary_page", "board_page"):
             if name in self.__dict__:  # made already
-                getattr(self, name).work.cancel()
+                getattr(self, name).cancel()
         self.session.told.emit("Cancelled", False)
 
     # -- files -----------------------------------------------------------------------------------------

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from collections.abc import Callable
-from typing import Any
+from typing import Any, Literal
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
@@ -36,17 +37,23 @@ class _Job(QRunnable):
         except Stopped:
             return
         except Refusal as refusal:
-            self.signals.refused.emit(refusal)
+            self._tell("refused", refusal)
         except MemoryError:
-            self.signals.refused.emit(
-                Refusal("there is not enough memory for this", "ask for less, or close other programs")
+            self._tell(
+                "refused",
+                Refusal("there is not enough memory for this", "ask for less, or close other programs"),
             )
         except Exception as fault:  # a defect of ours, told rather than swallowed
-            self.signals.refused.emit(
-                Refusal(f"something went wrong here ({type(fault).__name__}: {fault})", "please report it")
+            self._tell(
+                "refused",
+                Refusal(f"something went wrong here ({type(fault).__name__}: {fault})", "please report it"),
             )
         else:
-            self.signals.done.emit(result)
+            self._tell("done", result)
+
+    def _tell(self, outcome: Literal["done", "refused"], what: object) -> None:
+        with contextlib.suppress(RuntimeError):  # the window has closed meanwhile: nobody waits for it
+            getattr(self.signals, outcome).emit(what)
 
 
 class Work(QObject):
@@ -79,6 +86,11 @@ class Work(QObject):
         pool = QThreadPool.globalInstance()
         assert pool is not None
         pool.start(job)
+
+    @property
+    def waits(self) -> bool:
+        """Whether the newest piece of work is still under way."""
+        return self._newest in self._running
 
     def progressed(self, rows: int) -> None:
         """Called by the work in its own thread: tells how far it has come, and stops it where it is not wanted."""

@@ -27,6 +27,7 @@ from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.swaparea import SwapArea
+from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_ROWS, Work
 
 GAP = 12
@@ -87,13 +88,14 @@ class BoardPage(QWidget):
         self.session, self.margin, self.status = session, margin, status
         self.setObjectName("page")
         self.board: Board | None = None
+        self._shown: Board | None = None  # the board that the figures answer
         self.selected = ""
         self.panels: dict[str, PanelView] = {}
         self.lists: dict[str, SlicerList] = {}
         self.rulers: dict[str, PeriodRuler] = {}
         self._built: object = None
         self.work = Work(self)
-        self.work.busy.connect(lambda busy: status.work(busy, "folding the rows …"))
+        self.work.busy.connect(self._busy)
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 12, 0, 0)
         row.setSpacing(20)
@@ -109,6 +111,7 @@ class BoardPage(QWidget):
         self.canvas = Canvas()
         self.area = QScrollArea()
         self.area.setWidget(self.canvas)
+        self.veil = Veil(self.area)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         viewport = self.area.viewport()
         assert viewport is not None
@@ -163,6 +166,7 @@ class BoardPage(QWidget):
             return {"answers": answers, "held": held, "in play": in_play}
 
         def done(found: dict[str, Any]) -> None:
+            self._shown = board
             self._show(found["answers"], found["held"], found["in play"])
             self._say_status(found["in play"], time.perf_counter() - started)
 
@@ -171,6 +175,20 @@ class BoardPage(QWidget):
             done(work_out())
         else:
             self.work.ask(work_out, done, self._refused)
+
+    def _busy(self, busy: bool) -> None:
+        self.status.work(busy, "folding the rows …")
+        same = self.board is not None and self._shown is not None and self._shown.id == self.board.id
+        self.veil.lay(busy and same)
+
+    def cancel(self) -> None:
+        """Stop working out the figures, and go back to the board whose figures are shown."""
+        if not self.work.waits:
+            return
+        self.work.cancel()
+        now, shown = self.board, self._shown
+        if now is not None and shown is not None and shown.id == now.id and shown != now:
+            self.session.set_board(shown, "cancel")
 
     def _is_quick(self, board: Board) -> bool:
         """Whether an answer takes well under 50 ms: few rows, or rows folded already and figures that add up."""

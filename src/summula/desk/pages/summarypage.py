@@ -44,6 +44,7 @@ from summula.desk.theme import colour
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.sceneview import SceneView
+from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_ROWS, Work
 
 MOST_COLUMNS = 5_000
@@ -61,6 +62,7 @@ class SummaryPage(QWidget):
         self.summary: Summary | None = None
         self.grid: Grid | None = None
         self._answered: object = None
+        self._shown: Summary | None = None  # the summary that the grid answers
         self.popover: Popover | None = None  # the one opened last
         self.work = Work(self)
         self.work.busy.connect(self._busy)
@@ -105,6 +107,7 @@ class SummaryPage(QWidget):
         column.addWidget(self.toolbar)
         column.addWidget(self.trail)
         column.addWidget(self.stack, 1)
+        self.veil = Veil(self.stack)
 
     def _tools(self) -> QWidget:
         bar = QWidget()
@@ -158,7 +161,7 @@ class SummaryPage(QWidget):
         started = time.perf_counter()
 
         def done(grid: Grid) -> None:
-            self._answered = key
+            self._answered, self._shown = key, summary
             self.took = time.perf_counter() - started
             self._show(grid)
 
@@ -172,6 +175,8 @@ class SummaryPage(QWidget):
                 done(grid)
         else:
             self.status.say(f"{table.rows:,} rows", "")
+            if self._shown is None or self._shown.id != summary.id:  # another summary's answer would mislead
+                self._show_none("Working it out …")
             self.work.ask(lambda: answer(phrase, table), done, self._refused)
 
     def _show(self, grid: Grid) -> None:
@@ -215,15 +220,31 @@ class SummaryPage(QWidget):
         self.beside.show(grid)
 
     def _refused(self, refusal: Refusal) -> None:
-        self.grid, self._answered = None, None
         words = f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}.\n{refusal.remedy[:1].upper()}{refusal.remedy[1:]}."
-        self.pivot.show_message(words)
-        self.stack.setCurrentWidget(self.pivot)
+        self._show_none(words)
         self.status.say("", "")
         self.margin.show_blocks(["This summary", Note(words)])
 
     def _busy(self, busy: bool) -> None:
         self.status.work(busy, "working it out …")
+        self.veil.lay(busy and self.grid is not None)
+
+    def cancel(self) -> None:
+        """Stop working out the answer, and go back to the question whose answer is shown."""
+        if not self.work.waits:
+            return
+        self.work.cancel()
+        now, shown = self.summary, self._shown
+        if now is not None and shown is not None and shown.id == now.id and shown.phrase != now.phrase:
+            self.say(shown.phrase, "cancel")
+        else:
+            self._show_none("Stopped before the answer was there.\nChange a word, or turn to this page again.")
+            self.status.say("", "")
+
+    def _show_none(self, words: str) -> None:
+        self.grid, self._answered, self._shown = None, None, None
+        self.pivot.show_message(words)
+        self.stack.setCurrentWidget(self.pivot)
 
     def _selected(self, chosen: list[tuple[int, Any]]) -> None:
         """The selection's sum, mean and median; of its first measure where it holds several."""
