@@ -17,6 +17,7 @@ from summula.core.summaries.figures import FigureStyle
 from summula.desk.pages.dresspopover import DressPopover
 from summula.desk.theme import colour
 from summula.desk.window import Window
+from tests.test_grid import shown
 from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
 
 
@@ -100,3 +101,20 @@ def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_pat
     for _ in range(4):
         session.undo()
     assert session.folio.summary("s5").dresses == ()
+
+
+def test_the_figure_against_has_a_pattern_of_its_own(on_demo: Window) -> None:  # noqa: F811
+    page = shown(on_demo, "show sum of Takings against sum of Passengers by Vessel")
+    QTest.qWait(20)
+    buttons = [b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Passengers")]
+    QTest.mouseClick(buttons[0], LEFT)
+    popover = page.popover
+    assert isinstance(popover, DressPopover)
+    popover.scale.setCurrentIndex(1)
+    popover.scale.activated.emit(1)
+    popover.close()
+    assert page.pivot.layout_ is not None and page.pivot.layout_.names == ["Takings (£)", "Passengers (thousand)"]
+    assert page.summary is not None
+    more = "show sum of Takings and rows against sum of Passengers by Vessel"
+    page.say(parse(more, on_demo.session.vocabulary("t1")), "one more figure")
+    assert page.summary.dresses == (Dress(), Dress(), Dress(scale="thousand"))  # it went along

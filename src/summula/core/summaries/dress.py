@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from summula.core.summaries.figures import FigureStyle, split_unit
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.lever import LeverSetting
-from summula.core.summaries.phrase import Phrase, Struct
+from summula.core.summaries.phrase import Phrase, Struct, figures_shown
 
 Scale = Literal["", "thousand", "million", "billion"]
 Fill = Literal["", "bars", "shade"]
@@ -79,13 +79,14 @@ def with_dress(dresses: tuple[Dress, ...], measure: int, dress: Dress) -> tuple[
 def carried_dresses(dresses: tuple[Dress, ...], before: Phrase, after: Phrase) -> tuple[Dress, ...]:
     """The dresses after an edit of the phrase: each stays with its measure. One that was changed in its place keeps the
     dress of that place."""
-    if not dresses or before.measures == after.measures:
+    were, are = figures_shown(before), figures_shown(after)
+    if not dresses or were == are:
         return dresses
     kept = []
-    for at, measure in enumerate(after.measures):
-        if measure in before.measures:
-            kept.append(dress_of(dresses, before.measures.index(measure)))
-        elif at < len(before.measures) and before.measures[at] not in after.measures:
+    for at, measure in enumerate(are):
+        if measure in were:
+            kept.append(dress_of(dresses, were.index(measure)))
+        elif at < len(were) and were[at] not in are:
             kept.append(dress_of(dresses, at))
         else:
             kept.append(PLAIN)

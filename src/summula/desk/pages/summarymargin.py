@@ -19,7 +19,7 @@ from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.lever import LeverSetting, levers_in
-from summula.core.summaries.phrase import Phrase
+from summula.core.summaries.phrase import Phrase, figures_shown
 from summula.desk.frame.margin import Block, LookBlock, Note, Pair
 from summula.desk.pages.levers import LeverRow
 from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words
@@ -53,10 +53,11 @@ class SummaryMargin(QObject):
             return
         phrase, table = summary.phrase, self.session.table(summary.table)
         blocks: list[Block] = ["In this summary"]
-        for at, measure in enumerate(phrase.measures):
+        figures = figures_shown(phrase)
+        for at, measure in enumerate(figures):
             style = dressed(grid.styles[at], dress_of(summary.dresses, at))
             pattern = f"{style.unit} {style.pattern}".strip()
-            words = measure_words(measure, phrase.measures[:at])
+            words = measure_words(measure, figures[:at])
             if phrase.form == "grid":
                 blocks.append(Pair(words, f"{pattern} ▾", lambda beside, at=at: self._dress(at, beside)))  # type: ignore[misc]
             else:
@@ -193,7 +194,8 @@ class SummaryMargin(QObject):
             dresses = with_dress(now.dresses, measure, dress)
             self._put(replace(now, dresses=dresses), f"Figures of {grid.names[measure]}")
 
-        name = measure_words(summary.phrase.measures[measure], summary.phrase.measures[:measure])
+        shown = figures_shown(summary.phrase)
+        name = measure_words(shown[measure], shown[:measure])
         style, dress = grid.styles[measure], dress_of(summary.dresses, measure)
         levers = tuple(each.name for each in self.session.folio.levers)
         self._open(DressPopover(self.page, name, style, examples, dress, put, levers), beside)
