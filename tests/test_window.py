@@ -440,3 +440,27 @@ def test_a_source_is_read_again_and_what_it_lacks_is_said(window: Window, qtbot:
     QTest.mouseClick(window.table_page.again, LEFT)
     qtbot.waitUntil(lambda: "there is no file" in window.status.selection.text().lower(), timeout=10_000)
     assert session.table("t1").rows == 3
+
+
+def test_every_page_fits_a_narrow_window(on_demo: Window, qtbot: QtBot) -> None:
+    """As on a small screen, or a larger one at 150 %: nothing is cut off, and nothing is asked to be wider."""
+    window, session = on_demo, on_demo.session
+    for page in ("t1", "s3", "b8"):
+        window.resize(1280, 800)
+        session.turn_to(page)
+        for width in (1060, 900, 800):  # as a hand draws it, step by step
+            window.resize(width, 560)
+            QTest.qWait(20)
+        qtbot.waitUntil(lambda: window.width() == 800)
+        assert window.contents.width() < 60  # numbers only
+        for widget in window.header.findChildren(QPushButton):
+            assert not widget.isVisible() or widget.geometry().right() < 800
+    session.turn_to("s3")
+    QTest.qWait(20)
+    page = window.summary_page
+    places = {form: button.mapTo(page, button.rect().topLeft()).y() for form, button in page.forms.items()}
+    assert len(set(places.values())) == 1  # still one line, and what else can be done below it
+    assert page.tools["fold"].mapTo(page, page.tools["fold"].rect().topLeft()).y() > places["grid"]
+    assert page.pivot.height() > 80
+    window.resize(1280, 800)
+    qtbot.waitUntil(lambda: window.contents.width() > 200)

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import QMimeData, QPoint, Qt
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPixmap
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -48,6 +48,9 @@ if TYPE_CHECKING:
     from summula.desk.pages.tablepage import TablePage
 
 Page = TypeVar("Page", bound=QWidget)
+
+
+CRAMPED = 1080  # pixels of width, below which the contents narrow to numbers
 
 
 class Window(QMainWindow):
@@ -240,6 +243,10 @@ class Window(QMainWindow):
 
         self.reading.ask(ready_folio, self.session.adopt, self.session.refuse)
         self.put_demo_files()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.contents.cramp(self.width() < CRAMPED)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is not None and not self.may_leave():

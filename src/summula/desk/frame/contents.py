@@ -222,14 +222,21 @@ class Contents(SwapArea):
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Contents")
         self._made_of: object = None
+        self._cramped = False
         session.changed.connect(self.refresh)
         session.page_changed.connect(self.refresh)
+
+    def cramp(self, cramped: bool) -> None:
+        """In a narrow window, leave the room to the page."""
+        if cramped != self._cramped:
+            self._cramped = cramped
+            self.refresh()
 
     def refresh(self) -> None:
         """Rebuild the rows when what they show has changed; else only mark the page in view."""
         session = self.session
         page = session.page()
-        narrow = page is not None and page[0] == "board"
+        narrow = self._cramped or (page is not None and page[0] == "board")
         table_id = "" if narrow else session.default_table()
         table = session.table(table_id) if table_id else None
         pages = [(kind, each.id, each.name) for kind, each in session.folio.pages()]

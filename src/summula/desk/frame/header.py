@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
@@ -12,6 +12,7 @@ from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.glyphs import paint_mark
 
 HEIGHT = 46
+LEAST = 720
 
 
 class FindField(QWidget):
@@ -134,6 +135,10 @@ class Header(QWidget):
         self.buttons["redo"].setVisible(self.width() > 1000)
         self.buttons["refresh"].setVisible(self.width() > 900 and bool(session.folio.tables))
         self.buttons["refresh"].setToolTip("Read the sources of all tables again (Shift+F5)")
+
+    def minimumSizeHint(self) -> QSize:
+        """Of its narrowest state, to which it comes as it shrinks."""
+        return QSize(LEAST, HEIGHT)
 
     def resizeEvent(self, event: object) -> None:
         self.refresh()

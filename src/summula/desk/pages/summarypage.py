@@ -8,9 +8,9 @@ from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.charts import Look, draw, why_not
 from summula.core.charts.series import column_name
@@ -110,16 +110,15 @@ class SummaryPage(QWidget):
         self.veil = Veil(self.stack)
 
     def _tools(self) -> QWidget:
-        bar = QWidget()
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(2)
         forms = QWidget()
         flow = FlowLayout(forms, 1, 2)  # in a narrow window the forms stand in two lines
         for form in self.forms.values():
             form.chosen.connect(self.draw_as)
             flow.addWidget(form)
-        row.addWidget(forms, 1)
+        deeds = QWidget()
+        row = QHBoxLayout(deeds)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
         self.tools: dict[str, QPushButton] = {}
         for key, text, hint, run in (
             ("fold", "Fold", "Show only the outermost members", self.deeds.fold_all),
@@ -131,9 +130,8 @@ class SummaryPage(QWidget):
             button.setToolTip(hint)
             button.clicked.connect(run)
             self.tools[key] = button
-            row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
-            row.addSpacing(4)
-        return bar
+            row.addWidget(button)
+        return _Toolbar(forms, sum(form.minimumWidth() + 1 for form in self.forms.values()), deeds)
 
     def for_readers(self) -> None:
         """Only what is read: no buttons."""
@@ -296,6 +294,27 @@ class SummaryPage(QWidget):
         if clipboard is not None and self.summary is not None:
             clipboard.setText(print_phrase(self.summary.phrase))
             self.session.told.emit("The phrase is on the clipboard", False)
+
+
+class _Toolbar(QWidget):
+    """The forms and what else can be done: beside each other, or below where there is no room."""
+
+    def __init__(self, forms: QWidget, width: int, deeds: QWidget) -> None:
+        super().__init__()
+        self._width, self._deeds = width, deeds
+        self._row = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
+        self._row.setContentsMargins(0, 0, 4, 0)
+        self._row.setSpacing(8)
+        self._row.addWidget(forms, 1)
+        self._row.addWidget(deeds, 0, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(self._deeds.minimumSizeHint().width() + 4, super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        fits = self.width() >= self._width + self._deeds.sizeHint().width() + 12
+        ways = QBoxLayout.Direction
+        self._row.setDirection(ways.LeftToRight if fits else ways.TopToBottom)
 
 
 class _Sheet(QWidget):

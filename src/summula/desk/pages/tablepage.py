@@ -51,6 +51,7 @@ class TablePage(QWidget):
         self.column.setSpacing(10)
         self.title = QLabel()
         self.title.setTextFormat(Qt.TextFormat.RichText)
+        self.title.setWordWrap(True)  # in a narrow window
         top = QHBoxLayout()
         top.addWidget(self.title, 1)
         self.again = QPushButton("Read again")
