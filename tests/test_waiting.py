@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from summula.core.boards.reckoning import Reckoning
 from summula.core.summaries import parse
-from summula.desk.pages import boardpage, summarypage
+from summula.desk.pages import boardpage, griddeeds, summarypage
 from summula.desk.window import Window
 from tests.test_grid import said, shown
 from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
@@ -89,3 +89,27 @@ def test_a_slow_board_goes_back_to_its_figures(on_demo: Window, qtbot: QtBot, ga
     gate.set()
     qtbot.waitUntil(lambda: not board.work.waits)
     assert board.board == begun and not board.veil.isVisible()
+
+
+def test_rows_behind_a_figure_do_not_cost_the_answer(
+    on_demo: Window,  # noqa: F811
+    qtbot: QtBot,
+    gate: threading.Event,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(griddeeds, "QUICK_ROWS", 0)
+    gate.set()
+    page = shown(on_demo, FIRST)
+    qtbot.waitUntil(lambda: page.grid is not None and not page.work.waits)
+    gate.clear()
+    page.say(parse("show rows by Route", on_demo.session.vocabulary("t1")), "ask another")
+    found: list[int] = []
+    page.rows_found.connect(lambda _, rows, __: found.append(len(rows)))
+    page.pivot.rows_asked.emit()
+    qtbot.waitUntil(lambda: bool(found))  # while the answer is still under way
+    assert page.work.waits and on_demo.status.cancel.isVisible()
+    gate.set()
+    qtbot.waitUntil(lambda: page.grid is not None and page.grid.names == ("rows",))
+    QTest.mouseClick(on_demo.rows_behind_page.back, LEFT)
+    assert page.pivot.layout_ is not None and page.pivot.layout_.names == ["rows"]
+    assert not on_demo.status.cancel.isVisible()

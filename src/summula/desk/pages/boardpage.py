@@ -96,6 +96,8 @@ class BoardPage(QWidget):
         self._built: object = None
         self.work = Work(self)
         self.work.busy.connect(self._busy)
+        self.errand = Work(self)  # for what is asked beside the answer: rows behind a figure
+        self.errand.busy.connect(lambda busy: status.work(busy or self.work.waits, "working …"))
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 12, 0, 0)
         row.setSpacing(20)
@@ -177,12 +179,13 @@ class BoardPage(QWidget):
             self.work.ask(work_out, done, self._refused)
 
     def _busy(self, busy: bool) -> None:
-        self.status.work(busy, "folding the rows …")
+        self.status.work(busy or self.errand.waits, "folding the rows …")
         same = self.board is not None and self._shown is not None and self._shown.id == self.board.id
         self.veil.lay(busy and same)
 
     def cancel(self) -> None:
         """Stop working out the figures, and go back to the board whose figures are shown."""
+        self.errand.cancel()
         if not self.work.waits:
             return
         self.work.cancel()
@@ -266,7 +269,7 @@ class BoardPage(QWidget):
         if self.session.table(reckoning.table_of(panel)).rows <= QUICK_ROWS:
             shown(reckoning.rows_behind(board, panel, tag))
         else:
-            self.work.ask(lambda: reckoning.rows_behind(board, panel, tag), shown, self._refused)
+            self.errand.ask(lambda: reckoning.rows_behind(board, panel, tag), shown, self._refused)
 
     def _show(self, answers: dict[str, PanelAnswer], held: dict[str, list[Holding]], in_play: dict[str, int]) -> None:
         board, arranging = self._board(), self.session.arranging

@@ -258,7 +258,7 @@ class GridDeeds(QObject):
             except Refusal as refusal:
                 self.session.refuse(refusal)
         else:
-            self.page.work.ask(work, lambda take: take(), self.session.refuse)
+            self.page.errand.ask(work, lambda take: take(), self.session.refuse)
 
     # -- behind a figure -----------------------------------------------------------------------------------
 
@@ -288,7 +288,7 @@ class GridDeeds(QObject):
         if table.rows <= QUICK_ROWS:
             self.page.rows_found.emit(*work())
         else:
-            self.page.work.ask(work, lambda found: self.page.rows_found.emit(*found), self.session.refuse)
+            self.page.errand.ask(work, lambda found: self.page.rows_found.emit(*found), self.session.refuse)
 
     # -- where one has looked into -------------------------------------------------------------------------
 

@@ -66,6 +66,8 @@ class SummaryPage(QWidget):
         self.popover: Popover | None = None  # the one opened last
         self.work = Work(self)
         self.work.busy.connect(self._busy)
+        self.errand = Work(self)  # for what is asked beside the answer: rows behind a figure, a bundle
+        self.errand.busy.connect(lambda busy: status.work(busy or self.work.waits, "working …"))
         self.title = Title(session)
         self.phrase = PhraseBar()
         self.phrase.phrase_said.connect(self.say)
@@ -157,13 +159,15 @@ class SummaryPage(QWidget):
             self._show(self.grid)
             return
         started = time.perf_counter()
+        quick = table.rows <= QUICK_ROWS
 
         def done(grid: Grid) -> None:
-            self._answered, self._shown = key, summary
+            self._answered, self._shown, self.grid = key, summary, grid
             self.took = time.perf_counter() - started
-            self._show(grid)
+            if quick or self.isVisible():  # else the rows behind a figure are read meanwhile, margin and all
+                self._show(grid)
 
-        if table.rows <= QUICK_ROWS:
+        if quick:
             self.work.cancel()
             try:
                 grid = answer(phrase, table)
@@ -224,11 +228,12 @@ class SummaryPage(QWidget):
         self.margin.show_blocks(["This summary", Note(words)])
 
     def _busy(self, busy: bool) -> None:
-        self.status.work(busy, "working it out …")
+        self.status.work(busy or self.errand.waits, "working it out …")
         self.veil.lay(busy and self.grid is not None)
 
     def cancel(self) -> None:
         """Stop working out the answer, and go back to the question whose answer is shown."""
+        self.errand.cancel()
         if not self.work.waits:
             return
         self.work.cancel()
