@@ -12,10 +12,11 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from summula.core.summaries.combinations import Figures, codes_of, combine, dense_for
-from summula.core.tables.column import PIECE, STRETCH, shared, smallest_code_type, stretches
+from summula.core.tables.column import PIECE, STRETCH, WORTH_THREADS, shared, smallest_code_type, stretches
 from summula.core.tables.table import Table
 
-_BLOCK = 1 << 17  # records joined at a time: their places and weights stay in the cache
+_BLOCK = 1 << 16  # records joined at a time: their places and weights stay in the cache
+_SHARED_BLOCK = 1 << 18  # where several processors are at it: the fewer steps, the less they wait for each other
 
 
 class Packed(msgspec.Struct, frozen=True, eq=False):
@@ -62,6 +63,10 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
         """Of all combinations."""
         return math.prod(self.sizes)
 
+    @property
+    def _block(self) -> int:
+        return _SHARED_BLOCK if self.records >= WORTH_THREADS else _BLOCK
+
     def all(self) -> NDArray[np.unsignedinteger]:
         """What is known of every record's place; the place itself where nothing is."""
         if len(self.columns) == 1 and self.known is None:
@@ -71,7 +76,7 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
 
         def look_up(start: int, stop: int) -> None:
             room = self._room(stop - start)
-            for rows in _blocks(start, stop, _BLOCK):
+            for rows in _blocks(start, stop, self._block):
                 if self.known is None:
                     self._read(rows, found[rows])
                 else:
@@ -85,7 +90,7 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
         size = self.size
 
         def count(start: int, stop: int) -> Figures:
-            total, block = np.zeros(size), max(_BLOCK, size)
+            total, block = np.zeros(size), max(self._block, size)
             room = self._room(min(block, stop - start))
             for rows in _blocks(start, stop, block):
                 total += np.bincount(self._read(rows, room), minlength=size)
@@ -99,16 +104,15 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
 
         def count(start: int, stop: int) -> Figures:
             found = np.zeros((2, size))
-            room, weights = self._room(stop - start), np.empty(min(_BLOCK, stop - start))
-            for rows in _blocks(start, stop, _BLOCK):
+            room, weights = self._room(stop - start), np.empty(min(self._block, stop - start))
+            totals = np.empty((-(-self._block // packed.stretch), size))
+            for rows in _blocks(start, stop, self._block):
                 places = self._read(rows, room)
                 raised = np.add(packed.weights[rows], one, out=weights[: len(places)])
-                both = np.stack(
-                    [
-                        np.bincount(places[part], weights=raised[part], minlength=size)
-                        for part in stretches(len(places), packed.stretch)
-                    ]
-                )
+                parts = list(stretches(len(places), packed.stretch))
+                for at, part in enumerate(parts):
+                    totals[at] = np.bincount(places[part], raised[part], size)
+                both = totals[: len(parts)]
                 counts = np.rint(both / one)
                 found[0] += counts.sum(axis=0)
                 found[1] += (both - counts * one).sum(axis=0)
@@ -118,7 +122,7 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
         return counts, sums
 
     def _room(self, records: int) -> NDArray[Any]:
-        return np.empty(min(records, max(_BLOCK, self.size)), dtype=smallest_code_type(self.size))
+        return np.empty(min(records, max(self._block, self.size)), dtype=smallest_code_type(self.size))
 
     def _read(self, rows: slice, room: NDArray[Any]) -> NDArray[Any]:
         """The places of some records, written into `room` where they have to be worked out."""
@@ -126,10 +130,12 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
         if not others:
             return first[rows]
         places = room[: rows.stop - rows.start]
-        places[:] = first[rows]
+        kind = places.dtype
+        before = first[rows]
         for column, size in zip(others, self.sizes[1:], strict=True):
-            places *= places.dtype.type(size)
-            np.add(places, column[rows], out=places, casting="unsafe")  # codes below `size` fit
+            np.multiply(before, kind.type(size), out=places, dtype=kind, casting="unsafe")  # all places fit its kind
+            np.add(places, column[rows], out=places, casting="unsafe")
+            before = places
         return places
 
 

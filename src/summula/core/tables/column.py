@@ -96,7 +96,7 @@ def stretches(rows: int, length: int = STRETCH) -> Iterator[slice]:
         yield slice(start, min(start + length, rows))
 
 
-_WORTH_THREADS = 1 << 22  # rows; with fewer, starting threads takes longer than they save
+WORTH_THREADS = 1 << 22  # rows; with fewer, starting threads takes longer than they save
 PIECE = 1 << 20  # rows taken at a time, so that a processor that is held up does not hold up the others
 _Result = TypeVar("_Result")
 
@@ -104,7 +104,7 @@ _Result = TypeVar("_Result")
 def shared(rows: int, work: Callable[[int, int], _Result], piece: int = PIECE) -> list[_Result]:
     """`work(start, stop)` of so many rows: of all, or for very many of one piece after another by each processor, at
     once. The results are in the order of the rows. numpy lets others run while it adds, counts and looks up."""
-    processors = min(os.cpu_count() or 1, 4) if rows >= _WORTH_THREADS else 1
+    processors = min(os.cpu_count() or 1, 4) if rows >= WORTH_THREADS else 1
     if processors == 1:
         return [work(0, rows)]
     piece = -(-piece // STRETCH) * STRETCH
