@@ -156,6 +156,7 @@ class SummaryPage(QWidget):
         phrase = with_levers(summary.phrase, self.session.folio.levers)
         key = (id(table), phrase)
         if key == self._answered and self.grid is not None:
+            self.work.cancel()  # what was asked in between
             self._show(self.grid)
             return
         started = time.perf_counter()
