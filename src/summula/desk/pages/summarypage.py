@@ -113,7 +113,7 @@ class SummaryPage(QWidget):
 
     def _tools(self) -> QWidget:
         forms = QWidget()
-        flow = FlowLayout(forms, 1, 2)  # in a narrow window the forms stand in two lines
+        flow = FlowLayout(forms, 1, 2)
         for form in self.forms.values():
             form.chosen.connect(self.draw_as)
             flow.addWidget(form)
