@@ -17,9 +17,11 @@ from summula.core.fields import Heading
 from summula.core.folio import Opened
 from summula.core.slicing import ListSlicer, PeriodSlicer, story
 from summula.core.summaries import Vocabulary, answer, parse
-from summula.core.summaries.answer import dimensions_of
+from summula.core.summaries.answer import dimensions_of, with_defaults
 from summula.core.summaries.cells import coarser, fold
-from summula.core.summaries.phrase import Condition
+from summula.core.summaries.covering import covering
+from summula.core.summaries.phrase import Condition, aggregates_of
+from summula.core.tables.column import looked_up
 from summula.demo.company import ROUTES, TICKETS, sailings
 
 ROWS = sailings()
@@ -171,3 +173,59 @@ def test_cells_folded_once_more_answer_as_the_rows_do(demo: Opened, function: st
     assert sliced.rows_used == plain.rows_used > 0
     for level, block in plain.values.items():
         np.testing.assert_allclose(sliced.values[level], block, rtol=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("asked", "covered"),
+    [
+        ("sum of Takings by Route", True),
+        ('mean of Takings by Route across year of "Sailed on" where Route is not blank', True),
+        ('rows by fiscal year-quarter of "Sailed on" where "Sailed on" is from 2024-02 to 2024-05', False),  # needs days
+        ('sum of Takings for (Ticket is Single) as share of column by year-half of "Sailed on"', True),
+        ("sum of Takings / rows by Route keeping top 3 Route by sum of Takings gathering the rest", True),
+        ("sum of Takings by Ticket where Route is not blank ordered by rows, largest first", True),
+        ('sum of Takings by week of "Sailed on"', False),
+        ("sum of Takings where Takings is at least 100", False),
+        ("median of Takings by Route", False),
+        ("sum of Passengers by Route", False),
+        ('mean of "Delay (min)" by Route', False),
+    ],
+)
+def test_what_a_board_has_folded_answers_a_new_phrase_as_the_rows_do(demo: Opened, asked: str, covered: bool) -> None:
+    table = msgspec.structs.replace(demo.tables["t1"], memo={})
+    apart = msgspec.structs.replace(table, memo={})
+    phrase = with_defaults(parse(f"show {asked}", Vocabulary(table)), table)
+    needed = dimensions_of(phrase, table)
+    aggregates = [a for m in phrase.measures for a in aggregates_of(m.calculation)]
+    assert covering(table, needed, aggregates) is None
+    months = Heading("Sailed on", "year-month")
+    for other in ("Route", "Ticket"):
+        fold(table, [Heading(other), months]).part("Takings", "sum")
+    fewest = fold(table, [Heading("Route"), Heading("Ticket")])
+    fewest.part("Takings", "sum")
+    fold(table, [Heading("Route"), Heading("Vessel"), Heading("Ticket")])  # more cells, and no takings
+    found = covering(table, needed, aggregates)
+    assert (found is not None) is covered
+    if all(each in fewest.bases for each in needed) and covered:
+        assert found is fewest
+    one, other = answer(phrase, table), answer(phrase, apart)
+    assert one.rows_used == other.rows_used > 0 and [*one.values] == [*other.values]
+    for level, block in other.values.items():
+        np.testing.assert_array_equal(one.values[level], block)
+        np.testing.assert_array_equal(one.cell_rows[level], other.cell_rows[level])
+
+
+@given(st.data())
+def test_looking_up_is_indexing(data: st.DataObject) -> None:
+    """Each way to look up (few marks, all but few, bytes, the plain one) against the plain one."""
+    size = data.draw(st.sampled_from([1, 3, 8, 200, 256, 300]))
+    kind = data.draw(st.sampled_from([np.uint8, np.uint16, np.intp] if size <= 256 else [np.uint16]))
+    of = data.draw(st.sampled_from(["bool", "uint8", "float64"]))
+    rng = np.random.default_rng(data.draw(st.integers(0, 99)))
+    known = rng.integers(0, data.draw(st.sampled_from([1, 2, 250])), size).astype(of)
+    places = rng.integers(0, size, data.draw(st.sampled_from([0, 1, 1000]))).astype(kind)
+    np.testing.assert_array_equal(looked_up(known, places), known[places])
+    few = np.zeros(size, dtype=np.bool_)
+    few[: data.draw(st.integers(0, 6))] = True
+    for marks in (few, ~few):
+        np.testing.assert_array_equal(looked_up(marks, places), marks[places])

@@ -17,7 +17,7 @@ from summula.core.slicing.slicer import PeriodSlicer, Slicer
 from summula.core.summaries.answer import answer
 from summula.core.summaries.cells import Cells, Dimension
 from summula.core.summaries.phrase import Condition, Measure, Phrase
-from summula.core.tables.column import DateColumn, Mask, date_of
+from summula.core.tables.column import DateColumn, Mask, date_of, looked_up
 from summula.core.tables.table import Table
 
 
@@ -116,9 +116,9 @@ def _change(measure: Measure, dated: str, cells: Cells, slicers: list[Slicer]) -
 
     def total(low: str, high: str) -> float:
         inside = np.array([*[low <= month <= high for month in known], False], dtype=np.bool_)
-        mask: Mask = inside[months.codes]
+        mask: Mask = looked_up(inside, months.codes)
         if until_day and stop.day is not None:
-            last_month = np.array([*[month == high for month in known], False], dtype=np.bool_)[months.codes]
+            last_month = looked_up(np.array([*[month == high for month in known], False]), months.codes)
             mask &= ~last_month | cells.passes(_same_days(dated, stop.day))
         if base is not None:
             mask &= base

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -110,6 +112,7 @@ def year_earlier(member: str | int, part: str) -> str | int:
     return f"{year:04d}/{(year + 1) % 100:02d}{text[7:]}" if text[4:5] == "/" else f"{year:04d}{text[4:]}"
 
 
+@lru_cache(maxsize=64)
 def member_on(day: int, part: str, begins: int = 1) -> str | int:
     """The part's member that a day (since 1970-01-01) lies in."""
     return part_member(int(part_numbers(np.array([day]), part, begins)[0]), part, begins)

@@ -2,6 +2,7 @@
 
 import math
 from datetime import date
+from functools import lru_cache
 from typing import Any, Literal, NamedTuple, get_args
 
 import msgspec
@@ -132,17 +133,25 @@ def _encode_part(table: Table, heading: Heading, column: DateColumn) -> Encoded:
         return Encoded(codes, tuple(int(hour) for hour in hours))
     # Every part but the hour is a function of the day: worked out once a distinct day, not once a row.
     days = encode_heading(table, Heading(heading.field))
-    distinct = np.array([d.toordinal() - 719163 for d in days.members], dtype=np.int64)  # type: ignore[union-attr]
-    return coarsen(days, distinct, heading.part, table.year_begins)
+    return coarsen(days, heading.part, table.year_begins)
 
 
-def coarsen(fine: Encoded, days: NDArray[np.int64], part: str, begins: int) -> Encoded:
-    """A part of an encoded date: `days` are those its members begin on, `begins` the fiscal year's first month."""
-    distinct, inverse = np.unique(calendar.part_numbers(days, part, begins), return_inverse=True)
-    kind = smallest_code_type(len(distinct))
-    of_fine = np.append(inverse, len(distinct)).astype(kind)
-    members = tuple(calendar.part_member(int(number), part, begins) for number in distinct)
+def coarsen(fine: Encoded, part: str, begins: int) -> Encoded:
+    """A part of encoded days or months of years; `begins` is the fiscal year's first month."""
+    of_fine, members = _parts_of(fine.members, part, begins)
     return Encoded(looked_up(of_fine, fine.codes), members)
+
+
+@lru_cache(maxsize=32)
+def _parts_of(fine: tuple[Member, ...], part: str, begins: int) -> tuple[Codes, tuple[Member, ...]]:
+    """For each day or month (and last for a blank) the code of its part, and the parts."""
+    if fine and isinstance(fine[0], date):
+        days = np.array([each.toordinal() - 719163 for each in fine], dtype=np.int64)  # type: ignore[union-attr]
+    else:
+        days = np.array(fine, dtype="datetime64[M]").astype("datetime64[D]").astype(np.int64)
+    distinct, inverse = np.unique(calendar.part_numbers(days, part, begins), return_inverse=True)
+    of_fine = np.append(inverse, len(distinct)).astype(smallest_code_type(len(distinct)))
+    return of_fine, tuple(calendar.part_member(int(number), part, begins) for number in distinct)
 
 
 def _dense_whole(values: NDArray[Any], blank: NDArray[np.bool_] | None) -> tuple[NDArray[Any], Codes] | None:

@@ -10,7 +10,7 @@ from summula.core.slicing.slicer import ListSlicer, Slicer
 from summula.core.summaries.cells import Cells
 from summula.core.summaries.conditions import holds_by_member
 from summula.core.summaries.phrase import Condition
-from summula.core.tables.column import Mask
+from summula.core.tables.column import Mask, looked_up
 
 
 def slicer_mask(slicer: Slicer, cells: Cells) -> Mask | None:
@@ -24,7 +24,7 @@ def slicer_mask(slicer: Slicer, cells: Cells) -> Mask | None:
     found: Mask | None = cells.memo.get(key)
     if found is None:
         encoded = cells.encoded(slicer.dimension)
-        found = _members_through(slicer, cells)[encoded.codes]
+        found = looked_up(_members_through(slicer, cells), encoded.codes)
         stale = [old for old in cells.memo if isinstance(old, tuple) and old[:2] == key[:2]]
         for old in stale[:-8]:  # the last few settings of a slicer are remembered, not every one ever made
             del cells.memo[old]

@@ -43,11 +43,10 @@ def _count(fold: Fold, aggregate: Aggregate) -> Levels:
 
 def _sum(fold: Fold, aggregate: Aggregate) -> Levels:
     counts, totals, unit = _count(fold, aggregate), fold.added(aggregate, "sum"), _number(fold, aggregate).unit
-    found = {}
-    for level, total in totals.items():
-        sums = total / unit
-        sums[counts[level] == 0] = np.nan
-        found[level] = sums
+    found = {level: total / unit for level, total in totals.items()}
+    if not counts[fold.levels[-1]].all() or not fold.cells.size:  # else every figure has values
+        for level, sums in found.items():
+            sums[counts[level] == 0] = np.nan
     return found
 
 

@@ -14,6 +14,7 @@ from summula.core.summaries import comparisons
 from summula.core.summaries.aggregates import figures
 from summula.core.summaries.axis import Axis, Level, Placed, RawAxis, finished, level_codes, plain, raw_axis, widened
 from summula.core.summaries.cells import Cells, Dimension, fold, forget_oldest
+from summula.core.summaries.covering import covering
 from summula.core.summaries.figures import FigureStyle, decimals_for, plain_pattern, split_unit
 from summula.core.summaries.fold import Fold, Levels
 from summula.core.summaries.grid import Block, Grid, LevelPair
@@ -45,23 +46,35 @@ def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask 
     """The grid a phrase asks for. `mask` (one entry a cell) narrows the rows further, as slicers do."""
     if cells is None:
         phrase = with_defaults(phrase, table)
-        cells = fold(table, dimensions_of(phrase, table), summed=_first_summed(phrase))
+        check(phrase)
+        cells = _cells_for(phrase, table)
     else:  # a board asks its cells the same again and again
         full: Phrase | None = cells.memo.get(("full", phrase))
         if full is None:
             forget_oldest(cells.memo, "full")
             full = cells.memo["full", phrase] = with_defaults(phrase, table)
+            check(full)
         phrase = full
     return _answer(phrase, cells, mask)
 
 
-def _first_summed(phrase: Phrase) -> str | None:
-    """A number field whose sums the phrase is sure to need."""
-    for measure in phrase.measures:
-        for aggregate in aggregates_of(measure.calculation):
-            if aggregate.function in ("sum", "mean"):
-                return aggregate.field
-    return None
+def _cells_for(phrase: Phrase, table: Table) -> Cells:
+    """The fewest cells there are that can answer a phrase; else the rows are folded."""
+    aggregates = [each for measure in _measures_of(phrase) for each in aggregates_of(measure.calculation)]
+    dimensions = dimensions_of(phrase, table)
+    found = covering(table, dimensions, aggregates)
+    if found is not None:
+        return found
+    summed = next((each.field for each in aggregates if each.function in ("sum", "mean")), None)
+    return fold(table, dimensions, summed=summed)
+
+
+def _measures_of(phrase: Phrase) -> list[Measure]:
+    """Every measure a phrase works out, shown or not."""
+    measures = [*figures_shown(phrase), *(each.measure for each in phrase.keeping)]
+    if phrase.order is not None and phrase.order.measure is not None:
+        measures.append(phrase.order.measure)
+    return measures
 
 
 def with_defaults(phrase: Phrase, table: Table) -> Phrase:
@@ -94,14 +107,11 @@ def dimensions_of(phrase: Phrase, table: Table) -> list[Dimension]:
     """What the rows must be folded by so that this phrase can be answered from cells."""
     found: list[Dimension] = [*phrase.by, *phrase.across]
     conditions = list(phrase.where)
-    measures = [*figures_shown(phrase), *(each.measure for each in phrase.keeping)]
-    if phrase.order is not None and phrase.order.measure is not None:
-        measures.append(phrase.order.measure)
     for each in phrase.keeping:
         found.append(each.heading)
         if each.each is not None:
             found.append(each.each)
-    for each_measure in measures:
+    for each_measure in _measures_of(phrase):
         for aggregate in aggregates_of(each_measure.calculation):
             conditions.extend(aggregate.where)
     found.extend(_condition_dimension(condition, table, found) for condition in conditions)
@@ -132,7 +142,6 @@ def laid(phrase: Phrase, cells: Cells, mask: Mask | None) -> tuple[Fold, Mask | 
 
 
 def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
-    check(phrase)
     if phrase.against is not None:
         phrase = replace(phrase, measures=figures_shown(phrase), against=None)
     folded, mask = laid(phrase, cells, mask)
@@ -205,8 +214,7 @@ _OPERATIONS: dict[str, Callable[[Block, Block], Block]] = {
 
 
 def _axis(headings: tuple[Heading, ...], cells: Cells, kept: Kept, every_member: bool) -> RawAxis:
-    recoded = any(heading in kept.gathered for heading in headings)
-    banded = any(heading.bands is not None for heading in headings)
+    recoded = bool(kept.gathered) and any(heading in kept.gathered for heading in headings)
     key = ("axis", headings)
     axis: RawAxis | None = None if recoded else cells.memo.get(key)
     if axis is None:
@@ -223,7 +231,7 @@ def _axis(headings: tuple[Heading, ...], cells: Cells, kept: Kept, every_member:
         axis = raw_axis(placed, cells.size)
         if not recoded:
             cells.memo[key] = axis
-    if every_member or banded:
+    if every_member or axis.banded:
         axis = _with_empty(axis, cells, kept, every_member)
     return axis
 
@@ -300,7 +308,7 @@ def _without_same(raw: RawAxis, axis: Axis, nodes: Sequence[NDArray[np.intp]]) -
 def _shown(axis: RawAxis, folded: Fold, phrase: Phrase, *, on_rows: bool) -> list[NDArray[np.bool_]]:
     """Which nodes of each level are shown."""
     shown: list[NDArray[np.bool_]] = []
-    keeps_empty = phrase.every_member or any(heading.bands is not None for heading in axis.headings)
+    keeps_empty = phrase.every_member or axis.banded
     for level in range(axis.depth + 1):
         counts = folded.row_counts[(level, 0) if on_rows else (0, level)].reshape(-1)
         if keeps_empty and level:

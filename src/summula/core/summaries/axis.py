@@ -71,12 +71,14 @@ class RawAxis(msgspec.Struct, frozen=True, eq=False):
     node_of_cell: NDArray[np.unsignedinteger]
     codes: NDArray[np.int64]  # (nodes, depth)
     starts: tuple[Indices, ...]  # per level 0..depth: first finest node of each node of that level
-    depth: int = -1  # how many headings; told by the others, as is `nodes`
+    depth: int = -1  # how many headings; told by the others, as are the next two
     nodes: int = -1  # how many finest nodes
+    banded: bool = False  # whether a heading has bands
 
     def __post_init__(self) -> None:
         force_setattr(self, "depth", len(self.headings))
         force_setattr(self, "nodes", len(self.codes))
+        force_setattr(self, "banded", any(heading.bands is not None for heading in self.headings))
 
     def node_of_finest(self, level: int) -> Indices:
         """For each finest node, its node at `level`."""

@@ -25,10 +25,11 @@ from summula.core.tables.table import Table
 Dimension = Heading | Condition
 Part = Literal["count", "sum", "min", "max", "first", "last"]
 
+_MOST_FOLDS = 24  # remembered of a table, so that a day of questions does not fill the memory
 _BY_MONTH = {"year", "half", "quarter", "month", "year-half", "year-quarter", "year-month"} | {
     part for part in PARTS if part.startswith("fiscal ")
 }
-_BY_DAY = {"month-day", "quarter-day", "week", "weekday", "day", "year-week", None}
+_BY_DAY = {"month-day", "quarter-day", "week", "weekday", "day", "year-week"}
 
 
 class Cells(msgspec.Struct, frozen=True, eq=False):
@@ -83,15 +84,9 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
 
     def _from_base(self, heading: Heading) -> Encoded:
         for base, encoded in self.bases.items():
-            if isinstance(base, Heading) and base.field == heading.field and heading.part is not None:
-                if base.part == "year-month" and heading.part in _BY_MONTH:
-                    months = np.array([str(member) for member in encoded.members], dtype="datetime64[M]")
-                    days = months.astype("datetime64[D]").astype(np.int64)
-                elif base.part is None:
-                    days = np.array([str(member) for member in encoded.members], dtype="datetime64[D]").astype(np.int64)
-                else:
-                    continue
-                return coarsen(encoded, days, heading.part, self.table.year_begins)
+            if tells(base, heading):
+                assert heading.part is not None
+                return coarsen(encoded, heading.part, self.table.year_begins)
         raise KeyError(heading)
 
     def passes(self, condition: Condition) -> Mask:
@@ -105,7 +100,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
                 found = row_mask(self.table, condition)
             else:
                 encoded = self.encoded(condition.heading)
-                found = holds_by_member(condition, encoded, self.table)[encoded.codes]
+                found = looked_up(holds_by_member(condition, encoded, self.table), encoded.codes)
             self.memo[condition] = found
         return found
 
@@ -168,11 +163,22 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
         return figures
 
 
+def tells(base: Dimension, heading: Heading) -> bool:
+    """Whether a date's part follows from what cells are folded by: its year from its month, its week from its day."""
+    if not isinstance(base, Heading) or base.field != heading.field:
+        return False
+    if base.part is None:
+        return heading.part in _BY_DAY or heading.part in _BY_MONTH
+    return base.part == "year-month" and heading.part in _BY_MONTH
+
+
 def forget_oldest(memo: dict[Any, Any], kind: str, most: int = 64) -> None:
     """Room for one more of a kind: the oldest goes when there are `most` (a dict keeps its order)."""
-    of_kind = [key for key in memo if isinstance(key, tuple) and key[0] == kind]
+    if len(memo) < most:
+        return
+    of_kind = [key for key in list(memo) if isinstance(key, tuple) and key[0] == kind]  # others may add to it meanwhile
     for key in of_kind[: max(0, len(of_kind) - most + 1)]:
-        del memo[key]
+        memo.pop(key, None)
 
 
 def row_mask(table: Table, condition: Condition) -> Mask:
@@ -182,8 +188,9 @@ def row_mask(table: Table, condition: Condition) -> Mask:
         by_row = holds_by_row(condition, table)
         if by_row is None:
             encoded = encode_heading(table, condition.heading)
-            by_row = holds_by_member(condition, encoded, table)[encoded.codes]
+            by_row = looked_up(holds_by_member(condition, encoded, table), encoded.codes)
         found = by_row
+        forget_oldest(table.memo, "mask", _MOST_FOLDS)
         table.memo["mask", condition] = found
     return found
 
@@ -199,6 +206,7 @@ def fold(table: Table, dimensions: Sequence[Dimension], *, summed: str | None = 
     found: Cells | None = table.memo.get(key)
     if found is None:
         found = _fold(table, bases, summed) or unfolded(table)
+        forget_oldest(table.memo, "cells", _MOST_FOLDS)
         table.memo[key] = found
     return found
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from summula.core.refusal import Refusal
 from summula.core.summaries.axis import RawAxis
-from summula.core.summaries.cells import Cells, Part
+from summula.core.summaries.cells import Cells, Part, forget_oldest
 from summula.core.summaries.combinations import counted
 from summula.core.summaries.phrase import Aggregate
 from summula.core.tables.column import Mask, looked_up
@@ -67,11 +67,9 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
         key = ("places", aggregate.where)
         found: tuple[NDArray[np.intp], NDArray[np.intp] | None] | None = self.memo.get(key)
         if found is None:
-            flat = flat_places(self.cells, self.rows, self.columns)
             mask = self._selected(aggregate)
             chosen = None if mask is None else chosen_cells(self.cells, mask)
-            found = (flat if chosen is None else flat.take(chosen), chosen)
-            self.memo[key] = found
+            found = self.memo[key] = (flat_places(self.cells, self.rows, self.columns, chosen), chosen)
         return found
 
     def added(self, aggregate: Aggregate, part: Part | None) -> Levels:
@@ -120,7 +118,15 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
 
     def rolled(self, operation: np.ufunc, finest: NDArray[Any]) -> dict[LevelPair, NDArray[Any]]:
         """The finest figures put together to those of every level pair."""
-        return {level: self.rolled_to(operation, finest, level) for level in self.levels}
+        rows, columns = self.rows, self.columns
+        if finest.size == 0:
+            return {level: self.rolled_to(operation, finest, level) for level in self.levels}
+        found = {}
+        for i in range(rows.depth + 1):
+            across = finest if i == rows.depth else operation.reduceat(finest, rows.starts[i], axis=0)
+            for j in range(columns.depth + 1):
+                found[i, j] = across if j == columns.depth else operation.reduceat(across, columns.starts[j], axis=1)
+        return found
 
     def rolled_to(self, operation: np.ufunc, finest: NDArray[Any], level: LevelPair) -> NDArray[Any]:
         """The finest figures put together to those of one level pair."""
@@ -155,11 +161,18 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
 
 
 def chosen_cells(cells: Cells, mask: Mask) -> NDArray[np.intp]:
-    """The cells that a mask lets through; the last mask is remembered, since a board's panels share it."""
+    """The cells that a mask lets through, neighbours apart. The last are remembered, since a board's panels share them.
+
+    Neighbouring cells go to the same figure. Adding to one figure again and again, a processor waits each time for the
+    last addition to be stored: taking turns between four parts of the cells, it need not.
+    """
     last = cells.memo.get("chosen")
     if last is None or last[0] is not mask:
-        last = (mask, np.flatnonzero(mask))
-        cells.memo["chosen"] = last
+        found = mask.nonzero()[0]
+        apart, quarter = np.empty_like(found), len(found) // 4
+        apart[: 4 * quarter].reshape(quarter, 4)[...] = found[: 4 * quarter].reshape(4, quarter).T
+        apart[4 * quarter :] = found[4 * quarter :]
+        last = cells.memo["chosen"] = (mask, apart)
     return cast("NDArray[np.intp]", last[1])
 
 
@@ -177,15 +190,33 @@ def chosen_weights(cells: Cells, chosen: NDArray[np.intp], weights: Block) -> Bl
     return found[1]
 
 
-def flat_places(cells: Cells, rows: RawAxis, columns: RawAxis) -> NDArray[np.intp]:
-    """Each cell's place among the finest figures; remembered for axes that keeping has not recoded."""
-    lasting = all(cells.memo.get(("axis", axis.headings)) is axis for axis in (rows, columns))
+def flat_places(
+    cells: Cells, rows: RawAxis, columns: RawAxis, chosen: NDArray[np.intp] | None = None
+) -> NDArray[np.intp]:
+    """Each cell's (or chosen cell's) place among the finest figures.
+
+    Of all the cells they are remembered, for axes that keeping has not recoded; but only when asked for again, since
+    one question about few cells is answered sooner without the others.
+    """
+    memo = cells.memo
+    lasting = memo.get(("axis", rows.headings)) is rows and memo.get(("axis", columns.headings)) is columns
     key = ("flat", rows.headings, columns.headings)
-    found = cells.memo.get(key) if lasting else None
+    found: NDArray[np.intp] | None = memo.get(key) if lasting else None
     if found is None:
-        found = rows.node_of_cell.astype(np.intp)
-        found *= columns.nodes
-        found += columns.node_of_cell
+        again = lasting and key in memo
+        if lasting and not again:
+            forget_oldest(memo, "flat")
+            memo[key] = None
+        if chosen is not None and not again:
+            return _flat(rows.node_of_cell.take(chosen), columns.node_of_cell.take(chosen), columns.nodes)
+        found = _flat(rows.node_of_cell, columns.node_of_cell, columns.nodes)
         if lasting:
-            cells.memo[key] = found
-    return cast("NDArray[np.intp]", found)
+            memo[key] = found
+    return found if chosen is None else found.take(chosen)
+
+
+def _flat(rows: NDArray[Any], columns: NDArray[Any], across: int) -> NDArray[np.intp]:
+    flat = rows.astype(np.intp)
+    flat *= across
+    flat += columns
+    return flat

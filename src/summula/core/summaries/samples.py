@@ -104,6 +104,8 @@ def check(phrase: Phrase) -> None:
 def samples(fold: Fold, phrase: Phrase, row_nodes: Nodes, column_nodes: Nodes) -> Samples | None:
     """The values of the rows in play, as the phrase's form draws them; None when it asks for none, or has no values.
     `row_nodes` and `column_nodes` tell which raw node each node shown is (None: the same)."""
+    if phrase.form not in BY_ROW_FORMS:
+        return None
     asked = [measure.calculation for measure in figures_shown(phrase)]
     if (
         not asked

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from datetime import date
 from typing import Any, TypeVar
 
@@ -96,6 +96,7 @@ def stretches(rows: int, length: int = STRETCH) -> Iterator[slice]:
         yield slice(start, min(start + length, rows))
 
 
+_FEW_MARKS = 4  # so many comparisons take less time than looking up
 WORTH_THREADS = 1 << 22  # rows; with fewer, starting threads takes longer than they save
 PIECE = 1 << 20  # rows taken at a time, so that a processor that is held up does not hold up the others
 _Result = TypeVar("_Result")
@@ -126,14 +127,37 @@ def shared(rows: int, work: Callable[[int, int], _Result], piece: int = PIECE) -
 def looked_up(known: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
     """`known[places]`, a stretch at a time: numpy widens the places to 64 bits first."""
     found = np.empty(len(places), dtype=known.dtype)
+    look = _way_to_look_up(known, places)
 
     def look_up(start: int, stop: int) -> None:
         for part in stretches(stop - start):
             here = slice(start + part.start, start + part.stop)
-            np.take(known, places[here], out=found[here])
+            look(places[here], found[here])
 
     shared(len(places), look_up)
     return found
+
+
+def _way_to_look_up(known: NDArray[Any], places: NDArray[Any]) -> Callable[[NDArray[Any], NDArray[Any]], object]:
+    """The quickest way to put `known[places]` somewhere: bytes and few marks need not be widened."""
+    if known.dtype == np.bool_:
+        marked = np.flatnonzero(known).tolist()
+        if len(marked) <= _FEW_MARKS:
+            return lambda here, into: _mark(here, marked, into)
+        unmarked = np.flatnonzero(~known).tolist()
+        if len(unmarked) <= _FEW_MARKS:
+            return lambda here, into: np.logical_not(_mark(here, unmarked, into), out=into)
+    if known.dtype.itemsize == 1 and places.dtype == np.uint8 and len(known) <= 256:
+        table, kind = known.tobytes().ljust(256), known.dtype
+        return lambda here, into: np.copyto(into, np.frombuffer(here.tobytes().translate(table), kind))
+    return lambda here, into: np.take(known, here, out=into)
+
+
+def _mark(places: NDArray[Any], marked: Sequence[int], into: Mask) -> Mask:
+    into[:] = False
+    for each in marked:
+        into |= places == each
+    return into
 
 
 def tallied(codes: NDArray[Any], size: int) -> NDArray[np.int64]:

@@ -7,7 +7,7 @@ import re
 import numpy as np
 from numpy.typing import NDArray
 
-from summula.core.tables.column import CodedColumn, Column, DateColumn, Mask, NumberColumn
+from summula.core.tables.column import CodedColumn, Column, DateColumn, Mask, NumberColumn, looked_up
 from summula.core.tables.table import Table
 
 _NUMBER = re.compile(r"^[-+]?[\d, ]*\.?\d+$")
@@ -33,7 +33,7 @@ def rows_with(table: Table, text: str) -> Mask:
 def _with_word(column: Column, word: str) -> Mask:
     if isinstance(column, CodedColumn):
         met = np.array([*(word in member.casefold() for member in column.members), False], dtype=np.bool_)
-        return met[column.codes]
+        return looked_up(met, column.codes)
     none = np.zeros(column.rows, dtype=np.bool_)
     present = none if column.blank is None else column.blank
     if isinstance(column, NumberColumn):
