@@ -108,7 +108,7 @@ def figures(rows: pl.DataFrame, table: Table, report: Report) -> None:
         *in_turn(
             lambda: answer(top, table),
             {"polars": polars_top, "duckdb": duckdb_top, "pandas": pandas_top},
-            times,
+            9,
             forget,
         ),
         "under 0.8",

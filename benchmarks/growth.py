@@ -7,7 +7,7 @@ import tracemalloc
 from collections.abc import Callable
 
 from benchmarks.reading import encoded_bytes
-from benchmarks.timing import best
+from benchmarks.timing import in_turn
 from summula.core.summaries import Phrase, Vocabulary, answer, parse
 from summula.core.tables.table import Table
 
@@ -21,13 +21,14 @@ ASKED = {
 }
 
 
-def _forgetful(table: Table) -> Callable[[], None]:
+def _forgetful(*tables: Table) -> Callable[[], None]:
     """Forgets all that earlier questions left, so that each begins with the encoded table alone."""
-    lasting = set(table.memo)
+    lasting = [(table.memo, set(table.memo)) for table in tables]
 
     def forget() -> None:
-        for key in [each for each in table.memo if each not in lasting]:
-            del table.memo[key]
+        for memo, kept in lasting:
+            for key in [each for each in memo if each not in kept]:
+                del memo[key]
 
     return forget
 
@@ -36,14 +37,19 @@ def growth(small: Table, large: Table) -> None:
     """Growth of time from the small table to the large one, and peak memory of each question at the large one."""
     times = large.rows / small.rows
     print(f"Growth from {small.rows:,} to {large.rows:,} rows   goal: time no worse than {times:.0f}-fold, memory under 1.5")
-    forget_small, forget_large = _forgetful(small), _forgetful(large)
+    forget = _forgetful(small, large)
     held = encoded_bytes(large)
     print(f"    the encoded table takes {held / 1e6:.0f} MB")
     for name, text in ASKED.items():
         phrases: list[Phrase] = [parse(text, Vocabulary(table)) for table in (small, large)]
-        first = best(lambda p=phrases[0]: answer(p, small), 5, forget_small)  # type: ignore[misc]
-        second = best(lambda p=phrases[1]: answer(p, large), 3, forget_large)  # type: ignore[misc]
-        forget_large()
+        taken = in_turn(
+            lambda p=phrases[0]: answer(p, small),  # type: ignore[misc]
+            {"large": lambda p=phrases[1]: answer(p, large)},  # type: ignore[misc]
+            7,
+            forget,
+        )
+        first, second = taken[0], taken[1]["large"]
+        forget()
         gc.collect()
         tracemalloc.start()
         answer(phrases[1], large)
@@ -53,5 +59,4 @@ def growth(small: Table, large: Table) -> None:
             f"    {name:20}{first:9.1f} ms {second:9.1f} ms   growth {second / first:5.1f}"
             f"   peak beside the table {peak / 1e6:6.0f} MB, ratio {peak / held:5.2f}"
         )
-    forget_small()
-    forget_large()
+    forget()

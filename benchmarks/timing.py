@@ -15,16 +15,6 @@ def once(work: Work) -> float:
     return (time.perf_counter() - start) * 1000
 
 
-def best(work: Work, times: int = 7, fresh: Work | None = None) -> float:
-    """The least of several runs, in milliseconds: what disturbs a machine only ever adds."""
-    taken = []
-    for _ in range(times):
-        if fresh is not None:
-            fresh()
-        taken.append(once(work))
-    return min(taken)
-
-
 def in_turn(
     ours: Work, rivals: Mapping[str, Work], times: int, fresh: Work, runs: int = 1
 ) -> tuple[float, dict[str, float]]:
