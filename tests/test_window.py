@@ -461,6 +461,6 @@ def test_every_page_fits_a_narrow_window(on_demo: Window, qtbot: QtBot) -> None:
     places = {form: button.mapTo(page, button.rect().topLeft()).y() for form, button in page.forms.items()}
     assert len(set(places.values())) == 1  # still one line, and what else can be done below it
     assert page.tools["fold"].mapTo(page, page.tools["fold"].rect().topLeft()).y() > places["grid"]
-    assert page.pivot.height() > 80
+    qtbot.waitUntil(lambda: page.pivot.height() > 80)
     window.resize(1280, 800)
     qtbot.waitUntil(lambda: window.contents.width() > 200)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import threading
 from collections.abc import Callable
-from typing import Any, Literal
+from typing import Any, NamedTuple
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
@@ -14,46 +14,55 @@ from summula.core.refusal import Refusal
 
 QUICK_ROWS = 150_000  # an answer about so many rows takes well under 50 ms, and needs no worker
 
+Task = Callable[[], Any]
 
 _thread = threading.local()  # which piece of work runs in this thread
 
 
-class _Signals(QObject):
-    done = pyqtSignal(object)
-    refused = pyqtSignal(object)
+class _Outcome(NamedTuple):
+    """What came of a piece of work. The work itself goes along: what it holds of the window must be let go in the
+    window's own thread."""
+
+    number: int
+    work: Task
+    result: Any = None
+    refusal: Refusal | None = None
+    stopped: bool = False
+
+
+class _Post(QObject):
+    """Carries outcomes from the workers to the UI thread."""
+
+    came = pyqtSignal(object)
 
 
 class _Job(QRunnable):
-    def __init__(self, number: int, work: Callable[[], Any]) -> None:
+    def __init__(self, number: int, work: Task, post: _Post) -> None:
         super().__init__()
-        self.number, self.work = number, work
-        self.signals = _Signals()
+        self.number, self.work, self.post = number, work, post
         self.setAutoDelete(True)
 
     def run(self) -> None:
         _thread.number = self.number
-        try:
-            result = self.work()
-        except Stopped:
-            return
-        except Refusal as refusal:
-            self._tell("refused", refusal)
-        except MemoryError:
-            self._tell(
-                "refused",
-                Refusal("there is not enough memory for this", "ask for less, or close other programs"),
-            )
-        except Exception as fault:  # a defect of ours, told rather than swallowed
-            self._tell(
-                "refused",
-                Refusal(f"something went wrong here ({type(fault).__name__}: {fault})", "please report it"),
-            )
-        else:
-            self._tell("done", result)
-
-    def _tell(self, outcome: Literal["done", "refused"], what: object) -> None:
+        outcome = _done(self.number, self.work)
+        del self.work
         with contextlib.suppress(RuntimeError):  # the window has closed meanwhile: nobody waits for it
-            getattr(self.signals, outcome).emit(what)
+            self.post.came.emit(outcome)
+
+
+def _done(number: int, work: Task) -> _Outcome:
+    try:
+        return _Outcome(number, work, work())
+    except Stopped:
+        return _Outcome(number, work, stopped=True)
+    except Refusal as refusal:
+        return _Outcome(number, work, refusal=refusal)
+    except MemoryError:
+        told = Refusal("there is not enough memory for this", "ask for less, or close other programs")
+        return _Outcome(number, work, refusal=told)
+    except Exception as fault:  # a defect of ours, told rather than swallowed
+        told = Refusal(f"something went wrong here ({type(fault).__name__}: {fault})", "please report it")
+        return _Outcome(number, work, refusal=told)
 
 
 class Work(QObject):
@@ -65,32 +74,33 @@ class Work(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._newest = 0
-        self._running: dict[int, _Job] = {}
+        self._asked: dict[int, tuple[Callable[[Any], None], Callable[[Refusal], None]]] = {}
+        self._post = _Post()  # of no parent: a worker may come back to it when the window has gone
+        self._post.came.connect(self._take)
 
-    def ask(self, work: Callable[[], Any], done: Callable[[Any], None], refused: Callable[[Refusal], None]) -> None:
+    def ask(self, work: Task, done: Callable[[Any], None], refused: Callable[[Refusal], None]) -> None:
         """Do `work` in another thread, then call `done` or `refused` in this one."""
         self._newest += 1
-        number = self._newest
-        job = _Job(number, work)
-        self._running[number] = job
-
-        def finished(hand_on: Callable[[Any], None], what: Any) -> None:
-            self._running.pop(number, None)
-            if number == self._newest:
-                self.busy.emit(False)
-                hand_on(what)
-
-        job.signals.done.connect(lambda what: finished(done, what))
-        job.signals.refused.connect(lambda what: finished(refused, what))
+        self._asked[self._newest] = (done, refused)
         self.busy.emit(True)
         pool = QThreadPool.globalInstance()
         assert pool is not None
-        pool.start(job)
+        pool.start(_Job(self._newest, work, self._post))
+
+    def _take(self, outcome: _Outcome) -> None:
+        done, refused = self._asked.pop(outcome.number)
+        if outcome.number != self._newest or outcome.stopped:
+            return
+        self.busy.emit(False)
+        if outcome.refusal is not None:
+            refused(outcome.refusal)
+        else:
+            done(outcome.result)
 
     @property
     def waits(self) -> bool:
         """Whether the newest piece of work is still under way."""
-        return self._newest in self._running
+        return self._newest in self._asked
 
     def progressed(self, rows: int) -> None:
         """Called by the work in its own thread: tells how far it has come, and stops it where it is not wanted."""

@@ -53,6 +53,12 @@ def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[bytes]:
     """The pieces cut anew so that each ends with a row."""
     rest, done = b"", 0
     for piece in pieces:
+        end = 0 if b'"' in piece or b'"' in rest else piece.rfind(b"\n") + 1
+        if end:
+            yield b"".join((rest, memoryview(piece)[:end]))
+            done += len(rest) + end
+            rest = piece[end:]
+            continue
         rest = rest + piece if rest else piece
         end = _last_row_end(rest, ord(delimiter))
         if end:
@@ -119,6 +125,9 @@ def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Rag
                 text, separator=shape.delimiter, has_header=False, infer_schema=False, new_columns=names,
                 schema=dict.fromkeys(names, pl.String),
             )  # fmt: skip
+            # A row too long is refused by polars, one too short (or blank) lacks its last value.
+            if b'"' not in text and frame.height and not frame.to_series(-1).null_count():
+                return frame, []
             if _delimiters(text, shape.delimiter) == frame.height * (shape.width - 1):
                 return _without_blank_rows(frame), []
         except pl.exceptions.PolarsError:

@@ -6,6 +6,7 @@ import csv
 import io
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
+from itertools import islice
 from pathlib import Path
 
 import msgspec
@@ -26,6 +27,7 @@ from summula.core.tables.sensing import Signs
 DELIMITERS = {",": "comma", "\t": "tab", ";": "semicolon", "|": "pipe"}
 _BLOCK = 4 * 1024**2  # bytes: few enough to stay in the processor's cache, enough to be worth a thread
 _THREADS = 3
+_FIRST = 2  # pieces, small ones, by which most values that repeat have been seen
 _LINES = 200
 
 
@@ -170,10 +172,10 @@ def _sensed(sample: list[pl.Series], kinds: dict[str, Kind], said: Signs, delimi
 def _blocks(text: TextFile, shape: Shape, growing: list[Growing]) -> Iterator[Block]:
     """The parsed blocks in their order, a few of them under way in other threads."""
     pieces = cut(text.chunks(_BLOCK), shape.delimiter, text.path.name)
-    first = next(pieces, None)
-    if first is None:
-        return
-    yield parse(first, shape, shape.skip, growing)  # it tells the others which values to expect
+    skip = shape.skip
+    for first in islice(pieces, _FIRST):  # they tell the others which values to expect
+        yield parse(first, shape, skip, growing)
+        skip = 0
     with ThreadPoolExecutor(_THREADS) as threads:
         under_way: list[Future[Block]] = []
         try:

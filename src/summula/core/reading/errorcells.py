@@ -35,20 +35,22 @@ class SheetCells(NamedTuple):
 
     top: int
     left: int
-    errors: list[ErrorCell]
+    errors: tuple[ErrorCell, ...]
+
+
+NO_ERRORS = SheetCells(0, 0, ())
 
 
 def sheet_cells(path: Path, sheet: str) -> SheetCells:
     """What the sheet's XML tells beyond its values; nothing where the file is of another make."""
-    nothing = SheetCells(0, 0, [])
     if path.suffix.lower() not in (".xlsx", ".xlsm"):
-        return nothing
+        return NO_ERRORS
     try:
         with zipfile.ZipFile(path) as archive:
             place = _place(archive, sheet)
-            return _search(archive, place) if place else nothing
+            return _search(archive, place) if place else NO_ERRORS
     except (zipfile.BadZipFile, KeyError, OSError, ValueError, NotImplementedError):
-        return nothing
+        return NO_ERRORS
 
 
 def _place(archive: zipfile.ZipFile, sheet: str) -> str:
@@ -87,7 +89,7 @@ def _search(archive: zipfile.ZipFile, place: str) -> SheetCells:
                 ]
             piece = stream.read(_CHUNK)
             if not piece or len(errors) > _MOST:
-                return SheetCells(top, left, errors[:_MOST])
+                return SheetCells(top, left, tuple(errors[:_MOST]))
             cell = rest.rfind(b"<c ")
             rest = (rest[cell:] if cell >= 0 and len(rest) - cell < _HEAD else b"") + piece
 

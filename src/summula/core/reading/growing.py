@@ -20,6 +20,7 @@ Plan = Literal["whole", "number", "text"]
 _REPEATS = 3  # rows a distinct value, at least, for a dictionary to be worth its while
 _FEW = 2_000  # rows below which nothing is known yet about what repeats
 _LONG = 15  # digits that a float64 holds exactly
+_LEAST = np.array([-np.inf, -np.inf, *(10.0**digits for digits in range(1, 20))])  # whole numbers of so many digits
 
 
 class PlanFailed(Exception):
@@ -57,43 +58,51 @@ def plan_for(sample: pl.Series, kind: Kind | None, sensed: Sensed) -> Plan:
 def parts_of(frame: pl.DataFrame, growing: Sequence[Growing]) -> list[Part]:
     """What a block holds of each field.
 
-    The plain case first, all fields in one go; a block that holds something else is looked at field by field.
+    The plain case first, all fields in one go; where a block holds something else, field by field.
     """
-    try:
-        found = frame.select([expected for at, each in enumerate(growing) for expected in _expected(at, each)])
-    except pl.exceptions.PolarsError:
-        found = pl.DataFrame()
+    expected = {at: each for at, field in enumerate(growing) if (each := _expected(at, field)) is not None}
+    found = _select(frame, list(expected.values()))
     parts = []
-    for at, each in enumerate(growing):
-        texts, name = frame[f"{at}"], f"{at}"
-        if each.plan != "text":
-            plain = found[name] if name in found.columns else texts.cast(pl.Float64, strict=False)
-            parts.append(_numbers(texts, plain, whole=each.plan == "whole"))
-        elif name in found.columns:
-            parts.append(Part(found[name].to_numpy(), base=len(each.known)))
+    for at, field in enumerate(growing):
+        name = f"{at}"
+        plain = found if found is not None else _select(frame, [expected[at]]) if at in expected else None
+        values = plain[name] if plain is not None and at in expected else None
+        if field.plan != "text":
+            parts.append(_numbers(frame[name], values, whole=field.plan == "whole"))
+        elif values is not None:
+            parts.append(Part(values.to_numpy(), base=len(field.known)))
         else:
-            parts.append(_codes(texts, each.known))
+            parts.append(_codes(frame[name], field.known))
     return parts
 
 
-def _expected(at: int, field: Growing) -> list[pl.Expr]:
+def _select(frame: pl.DataFrame, wanted: list[pl.Expr]) -> pl.DataFrame | None:
+    try:
+        return frame.select(wanted)
+    except pl.exceptions.PolarsError:
+        return None
+
+
+def _expected(at: int, field: Growing) -> pl.Expr | None:
+    """What a field's values have been so far: numbers, or known texts as their codes."""
     text = pl.nth(at)
     if field.plan != "text":
-        return [text.cast(pl.Float64).alias(f"{at}")]
-    size = len(field.known)
+        return text.cast(pl.Float64).alias(f"{at}")
+    size, dictionary = field.dictionary()
     if size == 0:
-        return []
-    place = text.cast(pl.Enum(field.known)).to_physical().cast(_unsigned(size))
-    return [(place + 1).fill_null(0).alias(f"{at}")]
+        return None
+    place = text.cast(dictionary).to_physical().cast(_unsigned(size))
+    return (place + 1).fill_null(0).alias(f"{at}")
 
 
 def _unsigned(size: int) -> type[pl.DataType]:
     return {1: pl.UInt8, 2: pl.UInt16}.get(smallest_code_type(size).itemsize, pl.UInt32)
 
 
-def _numbers(texts: pl.Series, numbers: pl.Series, *, whole: bool) -> Part:
+def _numbers(texts: pl.Series, plain: pl.Series | None, *, whole: bool) -> Part:
+    numbers = texts.cast(pl.Float64, strict=False) if plain is None else plain
     values = numbers.fill_null(np.nan).to_numpy() if numbers.null_count() else numbers.to_numpy()
-    odd = whole and bool((texts.str.starts_with("0").fill_null(False).to_numpy() & (values >= 1)).any())
+    odd = whole and _leading_zeros(texts, values)
     missing = ~np.isfinite(values)
     if not missing.any():
         return Part(values, odd=odd)
@@ -101,6 +110,14 @@ def _numbers(texts: pl.Series, numbers: pl.Series, *, whole: bool) -> Part:
     rows = np.flatnonzero(missing & texts.is_not_null().to_numpy())
     unfit = tuple(zip(rows.tolist(), texts.gather(rows).to_list(), strict=True)) if len(rows) else ()
     return Part(values, unfit, missing, odd=odd)
+
+
+def _leading_zeros(texts: pl.Series, values: NDArray[np.float64]) -> bool:
+    """Whether some number is written with more digits than it needs."""
+    lengths = texts.str.len_bytes().fill_null(0).to_numpy()
+    if not (values < _LEAST[np.minimum(lengths, len(_LEAST) - 1)]).any():
+        return False  # signs and points make a number longer too, but most have none
+    return bool((texts.str.starts_with("0").fill_null(False).to_numpy() & (values >= 1)).any())
 
 
 def _codes(texts: pl.Series, known: pl.Series) -> Part:
@@ -125,6 +142,14 @@ class Growing(msgspec.Struct):
     blanks: list[NDArray[np.bool_] | None] = msgspec.field(default_factory=list)
     unfit: list[tuple[int, str]] = msgspec.field(default_factory=list)
     _places: dict[str, int] = msgspec.field(default_factory=dict)
+    _dictionary: tuple[int, pl.Enum] | None = None
+
+    def dictionary(self) -> tuple[int, pl.Enum]:
+        """How many values are known, and they as a type; made once for all blocks that it serves."""
+        known, made = self.known, self._dictionary
+        if made is None or made[0] != len(known):
+            made = self._dictionary = (len(known), pl.Enum(known))
+        return made
 
     def add(self, part: Part, row: int) -> None:
         """Take in the block that begins at `row`."""

@@ -50,10 +50,12 @@ class TextFile:
         return self._first.decode("utf-8", "ignore").removeprefix("\ufeff")
 
     def chunks(self, size: int) -> Iterator[bytes]:
-        """The whole file as UTF-8, in pieces of about `size` bytes."""
+        """The whole file as UTF-8, in pieces that grow to about `size` bytes."""
         yield self._first.removeprefix(codecs.BOM_UTF8)
-        while piece := self._read(size):
+        now = min(LOOK, size)
+        while piece := self._read(now):
             yield self._as_utf8(piece, last=False)
+            now = min(2 * now, size)
         if self.encoding != "utf-8":
             yield self._as_utf8(b"", last=True)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import zipfile
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
 import fastexcel
@@ -13,7 +13,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from summula.core.reading.delimited import head_setting
-from summula.core.reading.errorcells import SheetCells, column_number, sheet_cells
+from summula.core.reading.errorcells import NO_ERRORS, SheetCells, column_number, sheet_cells
 from summula.core.reading.heads import MOST_FIELDS, Heads, find_heads
 from summula.core.reading.raw import Raw
 from summula.core.reading.readas import ReadAs, Setting, Watch
@@ -38,12 +38,15 @@ def read_workbook(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Wa
         if read_as.sheet and read_as.sheet not in names:
             raise Refusal(f"no sheet '{read_as.sheet}' in '{path.name}'", "its sheets are " + ", ".join(names))
         sheet = read_as.sheet or names[0]
-        with ThreadPoolExecutor(1) as threads:
-            searched = threads.submit(sheet_cells, path, sheet)
-            read = _typed(book, sheet) if read_as == ReadAs(sheet=read_as.sheet) else None
-            cells = searched.result()
+        read = _typed(book, sheet) if read_as == ReadAs(sheet=read_as.sheet) else None
+        cells = NO_ERRORS
         if read is None:
-            read = _as_text(book, sheet, read_as, path.name, cells)
+            with ThreadPoolExecutor(1) as threads:
+                searched = threads.submit(sheet_cells, path, sheet)
+                read = _as_text(book, sheet, read_as, path.name, searched)
+            cells = searched.result()
+        elif any(series.null_count() for series in read[0]):  # an error cell is read as a blank
+            cells = sheet_cells(path, sheet)
     except (fastexcel.FastExcelError, pl.exceptions.PolarsError, ValueError) as fault:
         raise Refusal(
             f"'{path.name}' could not be read as a workbook ({(str(fault).splitlines() or ['damaged'])[0]})",
@@ -81,14 +84,16 @@ def _typed(book: fastexcel.ExcelReader, sheet: str) -> Read | None:
     return *_without_blank_rows(frame, heads, 1), 0
 
 
-def _as_text(book: fastexcel.ExcelReader, sheet: str, read_as: ReadAs, name: str, cells: SheetCells) -> Read:
+def _as_text(
+    book: fastexcel.ExcelReader, sheet: str, read_as: ReadAs, name: str, searched: Future[SheetCells]
+) -> Read:
     """The careful way: all cells as text, then the table within them."""
     frame: pl.DataFrame = book.load_sheet(sheet, header_row=None, dtypes="string").to_polars()
     if frame.width == 0 or frame.height == 0:
         raise Refusal(f"the sheet '{sheet}' of '{name}' is empty", "choose another sheet")
     top = left = 0
     if read_as.area:
-        frame, top, left = _area(frame, read_as.area, cells)
+        frame, top, left = _area(frame, read_as.area, searched.result())
     first = frame.head(_LOOKED_AT).select(pl.all().fill_null(""))
     heads = find_heads([list(row) for row in first.rows()], read_as.head, read_as.head_rows)
     frame = frame.slice(heads.first)[:, : len(heads.names)]

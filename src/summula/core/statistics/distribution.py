@@ -13,6 +13,7 @@ from summula.core.tables.table import Table, blanks, distinct
 _BARS = 12
 _MOST_MEMBERS = 8
 _DENSE = 1_000_000  # days
+_WORTH_THREADS = 200_000  # rows
 
 
 class Distribution(msgspec.Struct, frozen=True):
@@ -51,18 +52,26 @@ def distribution(table: Table, name: str) -> Distribution:
 
 def describe(table: Table) -> None:
     """Work out the distribution of every field now: in a worker, before a page asks for them all."""
-    for field in table.fields:
-        distribution(table, field.name)
+    names = [field.name for field in table.fields]
+    if table.rows < _WORTH_THREADS:
+        for name in names:
+            distribution(table, name)
+    else:
+        from concurrent.futures import ThreadPoolExecutor  # only large tables need it
+
+        with ThreadPoolExecutor(2) as threads:
+            list(threads.map(lambda name: distribution(table, name), names))
 
 
 def _of_members(column: CodedColumn) -> Distribution:
-    counts = tallied(column.codes, len(column.members) + 1)[: len(column.members)]
+    tally = tallied(column.codes, len(column.members) + 1)
+    counts, blank = tally[:-1], int(tally[-1])
     order = np.argsort(-counts, kind="stable")[:_MOST_MEMBERS]
     return Distribution(
         tuple(int(counts[at]) for at in order),
         tuple(column.members[at] for at in order),
         column.rows,
-        blanks(column),
+        blank,
         len(column.members),
         column.members[0] if column.members else None,
         column.members[-1] if column.members else None,

@@ -221,9 +221,10 @@ def _encode_date(series: pl.Series, reading: str) -> DateColumn:
     elif series.dtype == pl.Date:
         days = series
     elif series.dtype == pl.Datetime:
-        days = series.dt.date()
-        of_day = series.dt.hour().cast(pl.Int32) * 3600 + series.dt.minute().cast(pl.Int32) * 60
-        seconds = (of_day + series.dt.second()).fill_null(0).to_numpy().astype(np.int32)
+        clock = series.dt.replace_time_zone(None)  # the day and hour that its own zone's clocks show
+        days = clock.dt.date()
+        of_day = clock.dt.timestamp("ms").fill_null(0).to_numpy() % 86_400_000
+        seconds = (of_day // 1000).astype(np.int32)
     else:
         raise Refusal("these values are not dates", "choose another kind for the field")
     if seconds is not None and not seconds.any():  # midnight throughout is a day without a time

@@ -74,6 +74,8 @@ def sense(name: str, texts: pl.Series, counts: NDArray[np.int64] | None = None, 
     looked = values
     if weights is None and len(values) > _LOOKED_AT:
         looked = values.gather_every(len(values) // _LOOKED_AT)
+    if _share(looked.str.contains(r"\d"), weights) < FIT:
+        return Sensed("category")  # dates and numbers are written with digits
     date = _sense_date(looked, weights, signs)
     if date is not None:
         return date
