@@ -103,7 +103,7 @@ class Header(QWidget):
             self.actions_.run(key)
             return
         menu = QMenu(self)
-        for each in ("picture", "csv", "xlsx", "copy figures", "copy phrase"):
+        for each in ("picture", "csv", "xlsx", "md", "copy figures", "copy phrase"):
             action = self.actions_[each]
             entry = menu.addAction(action.name)
             assert entry is not None

@@ -1,0 +1,270 @@
+"""The frame around the pages: contents by keys, saving and leaving, handing out, the margin of a board arranged."""
+
+from __future__ import annotations
+
+import csv
+import io
+from pathlib import Path
+from typing import Any
+
+import pytest
+from openpyxl import load_workbook
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QDrag, QGuiApplication, QImage
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QMessageBox, QPushButton
+from pytestqt.qtbot import QtBot
+
+from summula.core.boards import KeyFigurePanel, SummaryPanel
+from summula.core.summaries import parse, print_phrase
+from summula.desk.frame.contents import FieldRow, PageRow, dragged_field
+from summula.desk.widgets.popover import Popover
+from summula.desk.window import Window
+from tests.test_window import LEFT, bars, on_demo, phrase_text, pick, scene_of, window  # noqa: F401  fixtures
+
+Key = Qt.Key
+CONTROL = Qt.KeyboardModifier.ControlModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+class Person:
+    """Who answers when a file or a decision is asked for."""
+
+    def __init__(self) -> None:
+        self.path: Path | None = None
+        self.decision = QMessageBox.StandardButton.Cancel
+        self.asked: list[str] = []
+
+    def choose(self, *asked: Any) -> tuple[str, str]:
+        self.asked.append(asked[1])
+        return (str(self.path) if self.path else "", "")
+
+    def decide(self, box: QMessageBox) -> QMessageBox.StandardButton:
+        self.asked.append(box.text())
+        return self.decision
+
+
+@pytest.fixture
+def person(monkeypatch: pytest.MonkeyPatch) -> Person:
+    here = Person()
+    for name in ("getSaveFileName", "getOpenFileName"):
+        monkeypatch.setattr(QFileDialog, name, here.choose)
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: here.decide(box))
+    return here
+
+
+def told(window: Window) -> str:  # noqa: F811
+    return window.status.selection.text()
+
+
+def test_a_folio_is_saved_left_and_opened_again(on_demo: Window, qtbot: QtBot, person: Person, tmp_path: Path) -> None:  # noqa: F811
+    window, session, state = on_demo, on_demo.session, on_demo.header.state  # noqa: F811
+    del window.may_leave  # here somebody is
+    assert state.text() == "not saved yet" and window.may_leave()  # nothing has changed
+    session.turn_to("s3")
+    QTest.keyClick(window, Key.Key_N, CONTROL)
+    made = session.page_id
+    assert session.unsaved and state.text() == "changes not saved yet"
+
+    assert not window.close() and window.isVisible()  # not now
+    assert person.asked == [f"“{session.folio.name}” has changes that are not saved."]
+    person.decision = QMessageBox.StandardButton.Save
+    assert not window.close() and person.asked[-1] == "Save the folio"  # and no place was chosen
+    person.path = tmp_path / "no folder" / "ferries.summula"
+    assert not window.close() and "no folder" in told(window) and session.unsaved
+
+    person.path = tmp_path / "ferries"
+    QTest.keyClick(window, Key.Key_S, CONTROL)
+    kept = tmp_path / "ferries.summula"
+    qtbot.waitUntil(lambda: state.text() == "all changes kept", timeout=10_000)
+    assert session.path == kept and kept.exists() and told(window) == "Saved as ferries.summula"
+    asked = len(person.asked)
+    session.rename(made, "Rows of the fleet")
+    QTest.keyClick(window, Key.Key_S, CONTROL)
+    qtbot.waitUntil(lambda: not session.unsaved, timeout=10_000)
+    assert len(person.asked) == asked  # its place is known
+    saved = session.folio
+
+    session.rename(made, "Something else")
+    person.path, person.decision = kept, QMessageBox.StandardButton.Discard
+    QTest.keyClick(window, Key.Key_O, CONTROL)
+    qtbot.waitUntil(lambda: session.folio == saved, timeout=10_000)
+    assert not session.unsaved and not session.history.undo_deed and state.text() == "all changes kept"
+    assert [row.name for row in window.contents.page_rows()] == [page.name for _, page in saved.pages()]
+
+    session.rename(made, "Kept on leaving")
+    person.decision = QMessageBox.StandardButton.Save
+    assert window.close() and not session.unsaved
+    window.show()
+    window.open_path(kept)
+    qtbot.waitUntil(lambda: session.folio.summary(made).name == "Kept on leaving", timeout=10_000)
+
+
+def test_contents_by_keys_and_a_field_drawn_out_of_them(
+    on_demo: Window,  # noqa: F811
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    window, session = on_demo, on_demo.session  # noqa: F811
+
+    def row(name: str) -> PageRow:
+        return next(each for each in window.contents.page_rows() if each.name == name)
+
+    order = [page.id for _, page in session.folio.pages()]
+    session.turn_to(order[0])
+    for expected in (*order[1:], order[0]):
+        QTest.keyClick(window, Key.Key_PageDown, CONTROL)
+        assert session.page_id == expected
+    QTest.keyClick(window, Key.Key_PageUp, CONTROL)
+    assert session.page_id == order[-1]
+    assert all(each.narrow and each.width() < 40 for each in window.contents.page_rows())  # beside a board
+
+    name = session.folio.summaries[1].name
+    QTest.mouseClick(row(name), LEFT)
+    assert session.page_id == session.folio.summaries[1].id and row(name).current
+    QTest.keyClick(row(session.folio.tables[0].name), Key.Key_Delete)  # a table is not thrown away by a key
+    assert len(session.folio.tables) == 2
+    QTest.keyClick(row(name), Key.Key_Delete)
+    assert name not in [each.name for each in window.contents.page_rows()] and session.page_id == order[0]
+    assert session.history.undo_deed == f"Remove {name}"
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    QTest.keyClick(row(name), Key.Key_Return)
+    assert session.page_id == session.folio.summaries[1].id
+
+    session.new_summary("t1")
+    fields = {each.field.name: each for each in window.contents.findChildren(FieldRow)}
+    QTest.keyClick(fields["Passengers"], Key.Key_Return)
+    QTest.mouseDClick(fields["Route"], LEFT)
+    assert "sum of Passengers" in phrase_text(window) and "by Route" in phrase_text(window)
+    drawn: list[str | None] = []
+    monkeypatch.setattr(QDrag, "exec", lambda drag, *_: drawn.append(dragged_field(drag.mimeData())))
+    source = {each.field.name: each for each in window.contents.findChildren(FieldRow)}["Weather"]
+    QTest.mousePress(source, LEFT, pos=QPoint(60, 10))
+    QTest.mouseMove(source, QPoint(62, 10))
+    assert not drawn  # a trembling hand draws nothing
+    QTest.mouseMove(source, QPoint(120, 60))
+    assert drawn == ["Weather"]
+    QTest.mouseRelease(source, LEFT)
+    session.turn_to("t1")
+    QTest.keyClick({e.field.name: e for e in window.contents.findChildren(FieldRow)}["Weather"], Key.Key_Return)
+    assert any(b.accessibleName() == "Called: Weather ▾" for b in window.margin.findChildren(QPushButton))
+
+
+def test_everything_is_handed_out(
+    on_demo: Window,  # noqa: F811
+    qtbot: QtBot,
+    person: Person,
+    monkeypatch: pytest.MonkeyPatch,
+    tmp_path: Path,
+) -> None:
+    window, session = on_demo, on_demo.session  # noqa: F811
+    phrase = parse("show sum of Takings and rows by Ticket then Weather", session.vocabulary("t1"))
+    session.new_summary("t1", phrase, "Tickets / weather")
+    page = window.summary_page
+    qtbot.waitUntil(lambda: page.grid is not None and page.grid.phrase == phrase)
+    grid = page.grid
+    assert grid is not None
+    menus: list[QMenu] = []
+    monkeypatch.setattr(QMenu, "exec", lambda menu, *_: menus.append(menu))
+    QTest.mouseClick(window.header.buttons["hand out"], LEFT)
+    entries = {action.text(): action for action in menus[-1].actions()}
+    assert all(action.isEnabled() for action in entries.values())
+
+    def hand_out(kind: str) -> Path:
+        person.path = tmp_path / f"out.{kind.lower()}"
+        next(action for text, action in entries.items() if f"({kind}" in text).trigger()
+        return person.path
+
+    rows = list(csv.reader(io.StringIO(hand_out("CSV").read_text("utf-8"))))
+    assert rows[0][:2] == ["Ticket", "Weather"]
+    assert float(rows[-1][2]) == pytest.approx(grid.bottom_line()) and float(rows[-1][3]) == grid.rows_used
+    lines = hand_out("Markdown").read_text("utf-8").splitlines()
+    assert lines[0].startswith("| Ticket") and len(lines) == len(rows) + 1  # and the line below the heads
+    sheet = load_workbook(hand_out("XLSX")).active
+    figures = [cell.value for line in sheet.iter_rows() for cell in line if isinstance(cell.value, int | float)]
+    assert any(value == pytest.approx(grid.bottom_line()) for value in figures)
+    picture = QImage(str(hand_out("PNG")))
+    assert picture.width() == page.width() and not picture.isNull()
+    clipboard = QGuiApplication.clipboard()
+    assert clipboard is not None
+    entries["Copy the phrase"].trigger()
+    assert clipboard.text() == print_phrase(phrase)
+    entries["Copy the figures"].trigger()
+    assert len(clipboard.text().splitlines()) == len(rows)
+
+    for kind in ("CSV", "Markdown", "XLSX", "PNG"):  # where nothing can be written, a sentence says so
+        window.status.tell("", False)
+        person.path = tmp_path / "gone" / "x"
+        next(action for text, action in entries.items() if f"({kind}" in text).trigger()
+        assert "could not be written" in told(window), kind
+    session.turn_to("t1")
+    QTest.mouseClick(window.header.buttons["hand out"], LEFT)
+    possible = [action.text() for action in menus[-1].actions() if action.isEnabled()]
+    assert possible == ["Picture of this page (PNG) …"]
+
+
+def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> None:  # noqa: F811
+    window, session, page = on_demo, on_demo.session, on_demo.board_page  # noqa: F811
+    session.turn_to("b8")
+    QTest.keyClick(window, Key.Key_E, CONTROL)
+    before = session.folio
+
+    def click(name: str) -> None:
+        buttons = [b for b in window.margin.findChildren(QPushButton) if b.isVisible()]
+        QTest.mouseClick(next(b for b in buttons if b.accessibleName().startswith(name) or b.text() == name), LEFT)
+
+    def popover() -> Popover:
+        return next(each for each in window.findChildren(Popover) if each.isVisible())
+
+    board = session.folio.board("b8")
+    ranked = next(p for p in board.panels if isinstance(p, SummaryPanel) and page.panels[p.id].view.scene is not None
+                  and session.folio.summary(p.summary).phrase.form == "bars")  # fmt: skip
+    QTest.mouseClick(page.panels[ranked.id], LEFT, pos=QPoint(60, 12))
+    click("Title")
+    line = popover().findChild(QLineEdit)
+    assert line is not None and line.selectedText() == ranked.title
+    QTest.keyClicks(line, "  Where  the money is ")
+    QTest.keyClick(line, Key.Key_Return)
+    click("Line below")
+    line = popover().findChild(QLineEdit)
+    assert line is not None
+    QTest.keyClicks(line, "by vessel")
+    QTest.keyClick(line, Key.Key_Return)
+    click("Strong")
+    pick(popover(), "the top 3")
+    now = session.folio.board("b8").panel(ranked.id)
+    assert isinstance(now, SummaryPanel)
+    assert (now.title, now.line, now.strong) == ("Where the money is", "by vessel", 3)
+    assert page.panels[ranked.id].accessibleName() == "Panel Where the money is"
+
+    # A slicer that does not reach the panel leaves its figures as they are.
+    slicer = next(s for s in board.slicers if s.id == "l22")
+    figures = bars(scene_of(window, "Where the money is"))
+    click(slicer.dimension.field)
+    assert ranked.id in session.folio.board("b8").slicer("l22").spares
+    routes = page.lists["l22"].rows
+    QTest.mouseClick(routes, LEFT, pos=routes.row_centre(1))
+    assert page.is_sliced and bars(scene_of(window, "Where the money is")) == figures
+    QTest.mouseClick(page.panels[ranked.id], LEFT, pos=QPoint(60, 12))
+    click(slicer.dimension.field)
+    assert bars(scene_of(window, "Where the money is")) != figures
+
+    # A key figure, a summary and a slicer are put on, each where there is room.
+    click("Key figure")
+    pick(popover(), "Passengers")
+    figure = session.folio.board("b8").panels[-1]
+    assert isinstance(figure, KeyFigurePanel) and figure.title == "Passengers"
+    click("Summary or chart")
+    pick(popover(), session.folio.summaries[0].name)
+    click("Slicer or period ruler")
+    pick(popover(), "Weather")
+    board = session.folio.board("b8")
+    assert len(board.panels) == len(before.board("b8").panels) + 2 and len(board.slicers) == 1 + len(before.board("b8").slicers)
+    assert not any(a.place.overlaps(b.place) for a in board.panels for b in board.panels if a is not b)
+    QTest.mouseClick(page.panels[figure.id], LEFT, pos=QPoint(40, 12))
+    click("Take this panel away")
+    assert figure.id not in page.panels
+    while session.folio != before:
+        assert session.history.undo_deed, "everything done here is undone"
+        session.undo()
+    QTest.keyClick(window, Key.Key_E, CONTROL)
+    assert not session.arranging
