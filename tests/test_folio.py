@@ -12,6 +12,7 @@ import jsonschema
 import msgspec
 import polars as pl
 import pytest
+from openpyxl import load_workbook
 
 from summula.cli import main
 from summula.core.boards.arrangement import placed, without_panel
@@ -22,6 +23,7 @@ from summula.core.folio.file import json_schema, open_folio, save_folio
 from summula.core.folio.kept import keep, open_kept
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import series_of
+from summula.demo import ready
 from summula.demo.company import CLOSED_FROM, CLOSED_ROUTE, CLOSED_TO, sailings
 
 DOCS = Path(__file__).parents[1] / "docs"
@@ -214,6 +216,58 @@ def test_the_command_line_on_a_folio(demo: Opened, capsys: pytest.CaptureFixture
     written = sorted(p.name for p in (tmp_path / "files").iterdir())
     assert written == ["monthly-targets.csv", "monthly-targets.xlsx", "sailings.csv", "sailings.xlsx"]
     capsys.readouterr()
+
+
+def test_the_next_month_comes_by_the_command_line(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    files, kept = tmp_path / "demo", tmp_path / "demo" / "ferries.summula"
+
+    def shell(*arguments: str | Path) -> str:
+        assert main([str(each) for each in arguments]) == 0
+        return capsys.readouterr().out
+
+    def figures(phrase: str) -> list[float]:
+        return json.loads(shell("ask", kept, phrase, "--format", "json"))["cells"][-1]["values"]
+
+    shell("demo", "--files", files)
+    shell("demo", "--folio", kept)  # beside its files, and so read from them
+    begun = figures("show rows")[0]
+    told = shell("demo", "--next-month", "--files", files)
+    more = int(told.split()[0].replace(",", ""))
+    assert more > 100 and figures("show rows")[0] == begun  # the folio keeps what it has until it is asked to look
+    sentences = shell("refresh", kept).splitlines()
+    assert sentences == [f"Sailings was read again: +{more} rows", "Monthly targets was read again: as many rows as before"]
+    assert figures("show rows")[0] == begun + more
+    book = tmp_path / "out.xlsx"
+    shell("ask", kept, 'show sum of Takings by year of "Sailed on"', "--format", "xlsx", "--to", book)
+    sheet = load_workbook(book).active
+    total = [cell.value for cell in list(sheet.iter_rows())[-1]][-1]
+    assert total == pytest.approx(figures("show sum of Takings")[0])
+
+    before = kept.read_bytes()
+    (files / "sailings.csv").rename(files / "elsewhere.csv")
+    assert main(["refresh", str(kept)]) == 1 and "there is no file" in capsys.readouterr().err
+    assert kept.read_bytes() == before  # nothing is lost with a source
+    assert shell("refresh", kept, "--table", "monthly targets").startswith("Monthly targets was read again")
+    assert figures("show rows")[0] == begun + more
+
+
+def test_the_demo_is_made_once_and_kept(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    ready.put_files()
+    assert (tmp_path / "data" / "summula" / "demo" / "sailings.csv").exists()
+    made = ready.ready_folio()
+    with monkeypatch.context() as later:
+        later.setattr("summula.demo.folio.demo_folio", lambda *_: pytest.fail("made a second time"))
+        again = ready.ready_folio()
+    assert again.folio == made.folio
+    assert same_rows(made, again)
+    for kept in (tmp_path / "cache" / "summula").rglob("*"):  # a damaged keepsake is made anew
+        if kept.is_file():
+            kept.write_bytes(kept.read_bytes()[:40])
+    assert ready.ready_folio().folio == made.folio
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "data" / "summula" / "demo" / "sailings.csv"))  # no folder
+    assert ready.ready_folio().folio == made.folio
 
 
 @pytest.mark.parametrize(
