@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import TypeVar
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, QSpinBox, QWidget
+from PyQt6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QSpinBox, QWidget
 
+from summula.core.preparation.steps import DropFields
 from summula.core.summaries import parse, print_phrase
 from summula.desk.pages.summarypage import SummaryPage
 from summula.desk.widgets.picklist import PickList
@@ -218,3 +219,59 @@ def test_one_figure_against_another_and_the_values_themselves(on_demo: Window) -
     assert said(page) == "show median of Takings by Vessel"
     on_demo.session.undo()
     assert said(page) == "show each row of Takings by Vessel drawn as box plot"
+
+
+def test_what_more_can_be_said_is_picked(on_demo: Window) -> None:  # noqa: F811
+    page = shown(on_demo, 'show sum of Takings by Route across year of "Sailed on"')
+    start, session = said(page), on_demo.session
+
+    def more(*picked: str) -> None:
+        QTest.qWait(10)
+        QTest.mouseClick(page.phrase.button("add", clause="more"), LEFT)
+        for name, text in zip(("clauses", "orders"), picked, strict=False):
+            take(name, text)
+
+    for text in ("Takings · sum, smallest first", "Route, backwards", "year of Sailed on, backwards"):
+        more("ordered …", text)
+        assert " ordered " in said(page) and parse(said(page), session.vocabulary("t1")) == page.phrase_now()
+        opened(page, "order")
+        take("orders", "each heading's own order")
+        assert said(page) == start
+    for words in ("with every member", "without subtotals", "without totals"):
+        more(words)
+        assert said(page) == f"{start} {words}" and session.history.undo_deed == words
+        opened(page, "option")
+        press("Take away")
+        assert said(page) == start
+    more("keeping …")
+    assert said(page) == f"{start} keeping top 5 Route by sum of Takings gathering the rest"
+    session.undo()
+    opened(page, "measures")
+    take("how it is worked out", "each row")
+    more("keeping …")  # of many values there is no greatest: their sum is asked instead
+    assert "each row of Takings" in said(page) and "top 5 Route by sum of Takings" in said(page)
+    while said(page) != start:
+        session.undo()
+
+    QTest.mouseDClick(page.phrase, LEFT, pos=page.phrase.rect().bottomRight() - QPoint(4, 4))
+    assert page.phrase.text.isVisible() and page.phrase.text.toPlainText() == start
+    QTest.keyClick(page.phrase.text, Qt.Key.Key_Escape)
+    assert not page.phrase.text.isVisible() and said(page) == start
+
+
+def test_a_word_whose_field_is_gone_says_so_and_can_be_taken_away(on_demo: Window) -> None:  # noqa: F811
+    page = shown(on_demo, "show sum of Takings by Weather then Route where Weather is not Fog")
+    session, summary = on_demo.session, on_demo.session.page_id
+    session.stepping("t1", (DropFields(("Weather",)),), "Drop Weather")()()
+    session.turn_to(summary)
+    assert "Weather" in page.pivot.message  # the page says what it lacks
+    for role in ("where", "by"):
+        opened(page, role)
+        assert any("Weather" in label.text() for label in popup().findChildren(QLabel))
+        press("Take away")
+    assert said(page) == "show sum of Takings by Route"
+    QTest.qWait(20)
+    assert page.grid is not None and page.grid.bottom_line() > 0
+    for _ in range(3):
+        session.undo()
+    assert said(page) == "show sum of Takings by Weather then Route where Weather is not Fog"

@@ -168,11 +168,13 @@ def default_condition(table: Table, name: str) -> Condition:
 
 
 def default_keep(phrase: Phrase, table: Table) -> Keep | None:
-    """Top 5 of the first heading by the first measure, the rest gathered; None without a heading."""
+    """Top 5 of the first heading (else the first category) by the first measure, the rest gathered; None without any."""
     headings = [*phrase.by, *phrase.across] or [Heading(f.name) for f in table.fields if f.kind == "category"]
     if not headings:
         return None
     measure = replace(phrase.measures[0], comparison=None, name=None)
+    if isinstance(measure.calculation, Aggregate) and is_each_row(measure.calculation):
+        measure = Measure(default_aggregate(table, measure.calculation.field or ""))
     return Keep("top", 5, headings[0], measure, gather=True)
 
 

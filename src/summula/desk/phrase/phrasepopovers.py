@@ -114,9 +114,10 @@ def _add(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, sa
 
 def _more(beside: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     popover = Popover(beside, "Add to the phrase", 270)
+    keep = editing.default_keep(phrase, vocabulary.table)
     choices = [
         Choice("where …", "where", "only some rows"),
-        Choice("keeping …", "keeping", "the top or bottom few"),
+        *([Choice("keeping …", "keeping", "the top or bottom few")] if keep is not None else []),
         Choice("against …", "against", "a figure along the bottom of a scatter"),
         Choice("ordered …", "order", "by a figure, or backwards"),
         Choice("with every member", "every_member", "also those without rows"),
@@ -134,9 +135,7 @@ def _more(beside: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> 
         elif what == "order":
             order_popover(beside, Word("order", "", "order"), phrase, vocabulary, say).open_below(beside)
         elif what == "keeping":
-            keep = editing.default_keep(phrase, vocabulary.table)
-            if keep is not None:
-                say(editing.put(phrase, "keeping", None, keep), "Keep the top 5")
+            say(editing.put(phrase, "keeping", None, keep), "Keep the top 5")
         else:
             say(
                 replace(phrase, **{what: what == "every_member"}),
