@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import datetime as dt
 import io
 import math
@@ -17,14 +18,17 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
+from pytestqt.qtbot import QtBot
 
 from summula.core.folio import Opened
+from summula.core.handout.rows import rows_text
 from summula.core.handout.workbook import workbook_bytes
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.core.summaries.behind import place_of, rows_behind, story
 from summula.core.tables.encoding import series_of
 from summula.core.tables.table import Table
+from summula.desk.grid import rowsview
 from summula.desk.widgets.painter import bounds
 from summula.desk.window import Window
 from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
@@ -90,7 +94,27 @@ def test_a_sheet_holds_real_numbers_and_harmless_texts(demo: Opened) -> None:
     assert kinds["=1+1"] == "s" and kinds["=x"] == "s"
 
 
-def test_from_a_figure_to_its_rows_and_back(on_demo: Window, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:  # noqa: F811
+def test_rows_are_handed_out_in_full_and_harmless() -> None:
+    texts = ["=1+1", "@x", "+2", "-3", 'a,"b"', "two\nlines", None]
+    fees = ["1", "2.25", "3", "4", "-5.5", "1e3", ""]
+    moments = [dt.datetime(2024, 1, 1, 5, 6, 7)] * 7
+    table = table_from_frame("T", pl.DataFrame({"=who": texts, "fee": fees, "at": moments}))
+    made = rows_text(table, np.array([6, 5, 4, 3, 1, 0, 0]), ["=who", "fee", "at"])
+    lines = list(csv.reader(io.StringIO(made)))
+    when = "2024-01-01 05:06:07"
+    assert lines[0] == ["'=who", "fee", "at"] and [line[2] for line in lines[1:]] == [when] * 7
+    assert [line[0] for line in lines[1:]] == ["", "two\nlines", 'a,"b"', "-3", "'@x", "'=1+1", "'=1+1"]
+    assert [float(line[1] or 0) for line in lines[1:]] == [0, 1000, -5.5, 4, 2.25, 1, 1]
+    none = rows_text(table, np.array([], dtype=np.int64), ["fee"], "\t")
+    assert none == "fee\n" and rows_text(table, np.array([0]), ["fee", "at"], "\t", heads=False).count("\t") == 1
+
+
+def test_from_a_figure_to_its_rows_and_back(
+    on_demo: Window,  # noqa: F811
+    qtbot: QtBot,
+    monkeypatch: pytest.MonkeyPatch,
+    tmp_path: Path,
+) -> None:
     window, session = on_demo, on_demo.session  # noqa: F811
     session.turn_to("s6")
     page = window.summary_page
@@ -110,10 +134,22 @@ def test_from_a_figure_to_its_rows_and_back(on_demo: Window, monkeypatch: pytest
     target = tmp_path / "rows.csv"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(target), ""))
     QTest.mouseClick(behind.out, LEFT)
-    assert len(target.read_text().splitlines()) == expected + 1
+    qtbot.waitUntil(lambda: window.status.selection.text() == "Written to rows.csv", timeout=10_000)
+    read = pl.read_csv(target, try_parse_dates=True)
+    takings = series_of("Takings", table.column("Takings")).filter(series_of("Vessel", table.column("Vessel")) == "Petrel")
+    assert read["Takings"].sum() == pytest.approx(float(takings.sum())) and read["Sailed on"].dtype == pl.Date
     QTest.mouseClick(behind.copy, LEFT)
     clipboard = QGuiApplication.clipboard()
+    qtbot.waitUntil(lambda: "on the clipboard" in window.status.selection.text(), timeout=10_000)
     assert clipboard is not None and len(clipboard.text().splitlines()) == expected + 1
+    # Some cells of them, by key: in full, under no heads.
+    behind.rows.setCurrentIndex(behind.rows.model().index(0, 1))  # type: ignore[union-attr]
+    behind.rows.selectAll()
+    QTest.keyClick(behind.rows, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    assert len(clipboard.text().splitlines()) == expected and "\t" in clipboard.text()
+    monkeypatch.setattr(rowsview, "MOST_CELLS", 5)
+    QTest.keyClick(behind.rows, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    assert "more than a clipboard" in window.status.selection.text()
     QTest.keyClick(behind, Qt.Key.Key_Escape)
     assert window.pages.currentWidget() is page
     # The member of a row alone, or left out; both are words of the phrase.
@@ -132,6 +168,7 @@ def test_from_a_figure_to_its_rows_and_back(on_demo: Window, monkeypatch: pytest
     sheet = tmp_path / "out.xlsx"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(sheet), ""))
     window.actions_.run("xlsx")
+    qtbot.waitUntil(lambda: window.status.selection.text() == f"Written to {sheet.name}", timeout=10_000)
     assert openpyxl.load_workbook(sheet).active is not None
 
 

@@ -172,6 +172,8 @@ def test_everything_is_handed_out(
     def hand_out(kind: str) -> Path:
         person.path = tmp_path / f"out.{kind.lower()}"
         next(action for text, action in entries.items() if f"({kind}" in text).trigger()
+        qtbot.waitUntil(lambda: person.path.exists() and not window.writing.work.waits, timeout=10_000)
+        assert kind == "PNG" or told(window) == f"Written to {person.path.name}"
         return person.path
 
     rows = list(csv.reader(io.StringIO(hand_out("CSV").read_text("utf-8"))))
@@ -195,7 +197,7 @@ def test_everything_is_handed_out(
         window.status.tell("", False)
         person.path = tmp_path / "gone" / "x"
         next(action for text, action in entries.items() if f"({kind}" in text).trigger()
-        assert "could not be written" in told(window), kind
+        qtbot.waitUntil(lambda: "could not be written" in told(window), timeout=10_000)
     session.turn_to("t1")
     QTest.mouseClick(window.header.buttons["hand out"], LEFT)
     possible = [action.text() for action in menus[-1].actions() if action.isEnabled()]

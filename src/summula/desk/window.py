@@ -35,6 +35,7 @@ from summula.desk.taking import Taking
 from summula.desk.widgets.popover import Popover
 from summula.desk.windowactions import declare
 from summula.desk.work import Work
+from summula.desk.writing import Writing
 
 if TYPE_CHECKING:
     import numpy as np
@@ -92,7 +93,8 @@ class Window(QMainWindow):
         frame_parts = (self.margin, self.status, self.news)
         self.taking = Taking(self, self.session, self.reading, frame_parts, self.turn, self.refresh, self.open_path)
         self.saving = Saving(self, self.session, self.reading, self.status)
-        self.handing_out = HandingOut(self, self.session, self.picture, lambda: self.summary_page.grid)
+        self.writing = Writing(self, self.session, self.status)
+        self.handing_out = HandingOut(self, self.session, self.writing, self.picture, lambda: self.summary_page.grid)
         declare(self, self.actions_)
         self.header.finder.clicked.connect(self.find_anything)
         self.contents.field_asked.connect(self.ask_field)
@@ -134,7 +136,7 @@ class Window(QMainWindow):
     def rows_behind_page(self) -> RowsBehindPage:
         from summula.desk.pages.rowsbehindpage import RowsBehindPage
 
-        page = self._added(RowsBehindPage(self.session, self.margin, self.status))
+        page = self._added(RowsBehindPage(self.session, self.margin, self.status, self.writing))
         page.left.connect(self.refresh)
         return page
 
@@ -198,6 +200,7 @@ class Window(QMainWindow):
 
     def cancel(self) -> None:
         self.reading.cancel()
+        self.writing.work.cancel()
         for name in ("summary_page", "board_page"):
             if name in self.__dict__:  # made already
                 getattr(self, name).cancel()

@@ -6,19 +6,20 @@ import csv
 import io
 import re
 
-_NUMBER = re.compile(r"^-?\d+(\.\d+)?(e[+-]?\d+)?$", re.IGNORECASE)
-_STARTS_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+NUMBER = re.compile(r"^-?\d+(\.\d+)?(e[+-]?\d+)?$", re.IGNORECASE)
+STARTS_FORMULA = ("=", "+", "-", "@", "\t", "\r")
 
 
 def csv_text(rows: list[list[str]], delimiter: str = ",") -> str:
     """The rows as CSV (RFC 4180). Text that begins like a formula gets an apostrophe; numbers do not."""
     stream = io.StringIO()
     writer = csv.writer(stream, delimiter=delimiter, lineterminator="\r\n" if delimiter == "," else "\n")
-    writer.writerows([[_harmless(text) for text in row] for row in rows])
+    writer.writerows([[harmless(text) for text in row] for row in rows])
     return stream.getvalue()
 
 
-def _harmless(text: str) -> str:
-    if text.startswith(_STARTS_FORMULA) and not _NUMBER.match(text):
+def harmless(text: str) -> str:
+    """The text as it can stand in a cell without being run."""
+    if text.startswith(STARTS_FORMULA) and not NUMBER.match(text):
         return "'" + text
     return text

@@ -84,9 +84,7 @@ def _typed(book: fastexcel.ExcelReader, sheet: str) -> Read | None:
     return *_without_blank_rows(frame, heads, 1), 0
 
 
-def _as_text(
-    book: fastexcel.ExcelReader, sheet: str, read_as: ReadAs, name: str, searched: Future[SheetCells]
-) -> Read:
+def _as_text(book: fastexcel.ExcelReader, sheet: str, read_as: ReadAs, name: str, searched: Future[SheetCells]) -> Read:
     """The careful way: all cells as text, then the table within them."""
     frame: pl.DataFrame = book.load_sheet(sheet, header_row=None, dtypes="string").to_polars()
     if frame.width == 0 or frame.height == 0:

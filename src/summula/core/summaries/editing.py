@@ -168,7 +168,7 @@ def default_condition(table: Table, name: str) -> Condition:
 
 
 def default_keep(phrase: Phrase, table: Table) -> Keep | None:
-    """Top 5 of the first heading (else the first category) by the first measure, the rest gathered; None without any."""
+    """Top 5 of the first heading (else the first category) by the first measure, the rest gathered; else None."""
     headings = [*phrase.by, *phrase.across] or [Heading(f.name) for f in table.fields if f.kind == "category"]
     if not headings:
         return None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import polars as pl
 
-from summula.core.tables.column import CodedColumn, Column
+from summula.core.tables.column import CodedColumn, Column, DateColumn
 from summula.core.tables.encoding import series_of
 
 
@@ -13,6 +13,8 @@ def texts_of(name: str, column: Column) -> pl.Series:
     """The column's values as text: refused ones as they were, numbers with their decimals, dates in ISO 8601."""
     if isinstance(column, CodedColumn):
         texts = pl.Series([*column.members, None], dtype=pl.String).gather(column.codes.astype(np.uint32)).alias(name)
+    elif isinstance(column, DateColumn) and column.seconds is not None:
+        texts = series_of(name, column).dt.to_string("%Y-%m-%d %H:%M:%S")
     else:
         texts = series_of(name, column).cast(pl.String)
     if column.refused:

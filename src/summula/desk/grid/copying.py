@@ -7,6 +7,7 @@ from html import escape
 from PyQt6.QtCore import QMimeData
 from PyQt6.QtGui import QPainter, QPixmap
 
+from summula.core.handout.delimited import csv_text
 from summula.desk.grid.gridlayout import ROW, GridLayout
 from summula.desk.grid.gridpainting import paint_grid
 
@@ -31,13 +32,13 @@ def labels_of(layout: GridLayout, row: int) -> list[str]:
 
 
 def as_text(layout: GridLayout, span: Span) -> str:
-    """Tab-separated text with its heads; figures in full."""
+    """Tab-separated text with its heads; figures in full. A name that begins like a formula stays text."""
     indent = [""] * (1 + layout.below)
-    lines = ["\t".join([*indent, *line]) for line in heads_of(layout, span)]
+    lines = [[*indent, *line] for line in heads_of(layout, span)]
     for row in range(span[0], span[2] + 1):
         figures = [layout.exact(row, column) for column in range(span[1], span[3] + 1)]
-        lines.append("\t".join([*labels_of(layout, row), *figures]))
-    return "\n".join(lines)
+        lines.append([*labels_of(layout, row), *figures])
+    return csv_text(lines, "\t").removesuffix("\n")
 
 
 def as_html(layout: GridLayout, span: Span) -> str:

@@ -21,6 +21,7 @@ from summula.core.statistics.distribution import distribution
 from summula.core.summaries.figures import FigureStyle, plain_pattern, split_unit
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.table import Table
+from summula.desk.grid.copying import MOST_CELLS
 from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
 
@@ -212,9 +213,10 @@ def date_of_any(value: Any) -> str:
 
 
 class RowsView(QTableView):
-    """The rows. Ctrl+C copies what is selected."""
+    """The rows. Ctrl+C copies what is selected, every value in full."""
 
     field_chosen = pyqtSignal(int)
+    refused = pyqtSignal(str, str)  # what is wrong, and what to do
 
     def __init__(self, table: Table) -> None:
         super().__init__()
@@ -284,14 +286,21 @@ class RowsView(QTableView):
         model, selection = self.model(), self.selectionModel()
         if not isinstance(model, TableModel) or selection is None:
             return
-        lines = []
         chosen = selection.selection()
-        for span in (chosen[at] for at in range(chosen.count())):
-            for row in range(span.top(), min(span.bottom() + 1, span.top() + 100_000)):
-                lines.append("\t".join(model.text(row, column) for column in range(span.left(), span.right() + 1)))
+        spans = sorted((chosen[at] for at in range(chosen.count())), key=lambda span: (span.top(), span.left()))
+        if sum(span.width() * span.height() for span in spans) > MOST_CELLS:
+            self.refused.emit("so many cells are more than a clipboard should hold", "select fewer")
+            return
+        from summula.core.handout.rows import rows_text
+
+        parts = []
+        for span in spans:
+            rows = np.array([model.row_of(row) for row in range(span.top(), span.bottom() + 1)], dtype=np.int64)
+            names = [model.table.fields[column].name for column in range(span.left(), span.right() + 1)]
+            parts.append(rows_text(model.table, rows, names, "\t", heads=False))
         clipboard = QGuiApplication.clipboard()
-        if clipboard is not None and lines:
-            clipboard.setText("\n".join(lines))
+        if clipboard is not None and parts:
+            clipboard.setText("".join(parts).removesuffix("\n"))
 
 
 def _widths(table: Table) -> list[int]:

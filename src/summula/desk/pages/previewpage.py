@@ -121,6 +121,7 @@ class PreviewPage(QWidget):
             self.rows.hide()
             self.rows.deleteLater()
         self.rows = RowsView(table)
+        self.rows.refused.connect(lambda wrong, remedy: self.status.tell(f"{Refusal(wrong, remedy)}.", True))
         self.column.addWidget(self.rows, 1)
         some = f"{table.rows:,} rows" if whole else f"the first {table.rows:,} rows"
         self.about.setText(f"{some} · {len(table.fields)} fields · nothing has been taken in yet")

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from pathlib import Path
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,23 +10,25 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from summula.core.handout.delimited import csv_text
+from summula.core.handout.rows import rows_text
 from summula.core.refusal import Refusal
 from summula.core.summaries.figures import said
 from summula.core.tables.table import Table
 from summula.desk.frame.margin import Block, Margin, Note
 from summula.desk.frame.statusline import StatusLine
+from summula.desk.grid.copying import MOST_CELLS
 from summula.desk.grid.rowsview import RowsView, TableModel
 from summula.desk.session import Session
 from summula.desk.theme import font, tint
+from summula.desk.writing import Writing
 
 
 class RowsBehindPage(QWidget):
     left = pyqtSignal()
 
-    def __init__(self, session: Session, margin: Margin, status: StatusLine) -> None:
+    def __init__(self, session: Session, margin: Margin, status: StatusLine, writing: Writing) -> None:
         super().__init__()
-        self.session, self.margin, self.status = session, margin, status
+        self.session, self.margin, self.status, self.writing = session, margin, status, writing
         self.setObjectName("page")
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(20, 16, 0, 0)
@@ -53,6 +54,7 @@ class RowsBehindPage(QWidget):
         self.column.addLayout(top)
         self.column.addWidget(self.about)
         self.rows: RowsView | None = None
+        self._rows_words = ""
 
     def show_rows(self, table: Table, rows: NDArray[np.int64], words: Sequence[str]) -> None:
         """The rows of a table under the words that explain the figure."""
@@ -61,42 +63,39 @@ class RowsBehindPage(QWidget):
             self.rows.hide()
             self.rows.deleteLater()
         self.rows = RowsView(table)
+        self.rows.refused.connect(lambda wrong, remedy: self.session.refuse(Refusal(wrong, remedy)))
         self.rows.show_rows(rows)
         self.column.addWidget(self.rows, 1)
         self.about.setText(" · ".join(words[:2]))
         blocks: list[Block] = ["Where the figure comes from", *(Note(each) for each in words)]
         self.margin.show_blocks(blocks)
-        self.status.say(f"{said(len(rows), 'row')} of {table.rows:,}")
+        self._rows_words = said(len(rows), "row")
+        self.status.say(f"{self._rows_words} of {table.rows:,}")
         self.status.select("")
         self.status.clear.hide()
         self.rows.setFocus()
 
-    def _texts(self) -> list[list[str]]:
+    def _shown(self) -> tuple[Callable[[str], str], int]:
+        """What makes the rows' text, parted by a sign; and how many cells it has."""
         assert self.rows is not None
         model = self.rows.model()
         assert isinstance(model, TableModel)
-        names = [field.name for field in model.table.fields]
-        count = model.rowCount()
-        return [names, *([model.text(row, at) for at in range(len(names))] for row in range(count))]
+        table, order = model.table, model.order if model.order is not None else np.arange(model.table.rows)
+        names = [field.name for field in table.fields]
+        return lambda sign: rows_text(table, order, names, sign), len(order) * len(names)
 
     def copy_all(self) -> None:
-        from PyQt6.QtGui import QGuiApplication
-
-        clipboard = QGuiApplication.clipboard()
-        if clipboard is not None:
-            lines = self._texts()[:100_001]
-            clipboard.setText("\n".join("\t".join(line) for line in lines))
-            self.session.told.emit(f"{said(len(lines) - 1, 'row')} on the clipboard", False)
+        made, cells = self._shown()
+        if cells > MOST_CELLS:
+            self.session.refuse(Refusal("so many cells are more than a clipboard should hold", "take them as CSV"))
+            return
+        self.writing.copy(lambda: made("\t"), f"{self._rows_words} on the clipboard")
 
     def hand_out(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Rows behind the figure", "rows.csv", "CSV (*.csv)")
         if name:
-            try:
-                Path(name).write_text(csv_text(self._texts()), "utf-8", newline="")
-            except OSError as fault:
-                self.session.refuse(
-                    Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder")
-                )
+            made, _ = self._shown()
+            self.writing.write(name, lambda: made(","))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape:

@@ -159,6 +159,7 @@ class TablePage(QWidget):
             self.rows.hide()
             self.rows.deleteLater()
         self.rows = RowsView(table)
+        self.rows.refused.connect(lambda wrong, remedy: self.session.refuse(Refusal(wrong, remedy)))
         self.column.addWidget(self.rows, 1)
         model = self.rows.model()
         assert model is not None

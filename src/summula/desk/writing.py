@@ -1,0 +1,53 @@
+"""What is handed out is made and written in a worker; the status line tells how it went."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QObject
+from PyQt6.QtGui import QGuiApplication
+
+from summula.core.refusal import Refusal
+from summula.desk.frame.statusline import StatusLine
+from summula.desk.session import Session
+from summula.desk.work import Work
+
+
+class Writing(QObject):
+    """Works for one window."""
+
+    def __init__(self, window: QObject, session: Session, status: StatusLine) -> None:
+        super().__init__(window)
+        self.session = session
+        self.work = Work(self)
+        self.work.busy.connect(lambda busy: status.work(busy, "handing out …"))
+
+    def write(self, name: str, make: Callable[[], bytes | str]) -> None:
+        """Write what `make` makes (it runs in the worker) to a file; text as UTF-8."""
+        path = Path(name)
+
+        def write() -> None:
+            made = make()
+            self.work.progressed(0)  # what was cancelled meanwhile is not written
+            try:
+                path.write_bytes(made.encode("utf-8") if isinstance(made, str) else made)
+            except OSError as fault:
+                raise unwritten(name, fault) from None
+
+        self.work.ask(write, lambda _: self.session.told.emit(f"Written to {path.name}", False), self.session.refuse)
+
+    def copy(self, make: Callable[[], str], told: str) -> None:
+        """Put what `make` makes (in the worker) on the clipboard; `told` says so."""
+
+        def put(text: str) -> None:
+            clipboard = QGuiApplication.clipboard()
+            if clipboard is not None:
+                clipboard.setText(text)
+                self.session.told.emit(told, False)
+
+        self.work.ask(make, put, self.session.refuse)
+
+
+def unwritten(name: str, fault: OSError) -> Refusal:
+    return Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder")
