@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMenu, QPushButton
+from pytestqt.qtbot import QtBot
 
 from summula.core.folio.model import with_lever, with_summary
 from summula.core.preparation.steps import AddBundles
@@ -15,6 +16,7 @@ from summula.core.summaries import parse, print_phrase
 from summula.core.summaries.dress import Dress
 from summula.core.summaries.layout import Width
 from summula.core.summaries.lever import LeverSetting
+from summula.desk.grid import copying
 from summula.desk.grid.gridlayout import GridLayout
 from summula.desk.pages.dresspopover import DressPopover
 from summula.desk.pages.layoutpopover import LayoutPopover
@@ -208,6 +210,27 @@ def test_what_is_copied_is_text_a_table_and_a_picture(on_demo: Window) -> None: 
     assert abs(picture.width() - 2 * layout.width) < 4 and picture.height() > 2 * 27 * 12
     entry(page.pivot.menu_at(page.pivot.cell_rect(1, 1).center().toPoint()), "Copy the phrase")
     assert clipboard.text() == said(page)
+
+
+def test_many_cells_are_copied_by_a_worker_and_too_many_refused(
+    on_demo: Window,  # noqa: F811
+    qtbot: QtBot,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    page, clipboard = shown(on_demo, 'show rows by "Sailed on" across Route'), QGuiApplication.clipboard()
+    qtbot.waitUntil(lambda: page.pivot.layout_ is not None and len(page.pivot.layout_.rows) > 1000)
+    layout, told = layout_of(page), on_demo.status.selection
+    assert clipboard is not None
+    clipboard.clear()
+    page.pivot.copy()
+    assert not clipboard.text()  # nothing stands still meanwhile
+    qtbot.waitUntil(lambda: told.text().endswith("cells on the clipboard"), timeout=10_000)
+    assert told.text().startswith(f"{len(layout.rows) * len(layout.columns):,} cells")
+    lines = clipboard.text().splitlines()
+    assert len(lines) == len(layout.heads) + len(layout.rows) and lines[-1].split("\t")[-1] == str(on_demo.session.table("t1").rows)
+    monkeypatch.setattr(copying, "MOST_CELLS", 100)
+    page.pivot.copy()
+    assert "more than a clipboard" in told.text()
 
 
 def test_totals_and_measures_are_laid_out_in_a_popover(on_demo: Window) -> None:  # noqa: F811

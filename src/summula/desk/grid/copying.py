@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from html import escape
+from typing import NamedTuple
 
 from PyQt6.QtCore import QMimeData
-from PyQt6.QtGui import QPainter, QPixmap
+from PyQt6.QtGui import QGuiApplication, QPainter, QPixmap
 
 from summula.core.handout.delimited import csv_text
 from summula.desk.grid.gridlayout import ROW, GridLayout
@@ -13,6 +14,7 @@ from summula.desk.grid.gridpainting import paint_grid
 
 Span = tuple[int, int, int, int]  # first line, first column, last line, last column
 MOST_CELLS = 400_000
+QUICK_CELLS = 8_000  # so many are made in an instant; more are made in a worker
 _MOST_PIXELS = 8_000
 
 
@@ -60,12 +62,29 @@ def as_html(layout: GridLayout, span: Span) -> str:
     return "\n".join(parts)
 
 
-def as_cells(layout: GridLayout, span: Span) -> QMimeData:
-    """Both, so that whatever takes them can choose."""
-    data = QMimeData()
-    data.setText(as_text(layout, span))
-    data.setHtml(as_html(layout, span))
-    return data
+class Cells(NamedTuple):
+    """A part of the grid both ways, so that whatever takes it can choose."""
+
+    text: str
+    html: str
+    cells: int
+
+    def put(self) -> None:
+        """Put them on the clipboard."""
+        data, clipboard = QMimeData(), QGuiApplication.clipboard()
+        data.setText(self.text)
+        data.setHtml(self.html)
+        if clipboard is not None:
+            clipboard.setMimeData(data)
+
+
+def as_cells(layout: GridLayout, span: Span) -> Cells:
+    return Cells(as_text(layout, span), as_html(layout, span), cells_in(span))
+
+
+def cells_in(span: Span) -> int:
+    first, left, last, right = span
+    return (last - first + 1) * (right - left + 1)
 
 
 def as_picture(layout: GridLayout) -> QPixmap:

@@ -70,6 +70,7 @@ class PivotGrid(QAbstractScrollArea):
     menu_asked = pyqtSignal(QMenu)  # a menu about the chosen member, to be added to
     refused = pyqtSignal(str, str)  # what cannot be done, and what can
     phrase_asked = pyqtSignal()  # the phrase, to be copied
+    cells_asked = pyqtSignal(object)  # what makes many cells, to be copied once it has
 
     def __init__(self) -> None:
         super().__init__()
@@ -297,14 +298,17 @@ class PivotGrid(QAbstractScrollArea):
         return self._span() or (0, 0, len(layout.rows) - 1, len(layout.lefts) - 1)
 
     def copy(self) -> None:
-        clipboard, layout = QGuiApplication.clipboard(), self.layout_
-        if clipboard is None or layout is None or not len(layout.rows):
+        layout = self.layout_
+        if layout is None or not len(layout.rows):
             return
-        first, left, last, right = self._copied_span(layout)
-        if (last - first + 1) * (right - left + 1) > copying.MOST_CELLS:
+        span = self._copied_span(layout)
+        cells = copying.cells_in(span)
+        if cells > copying.MOST_CELLS:
             self.refused.emit("so many cells are more than a clipboard should hold", "hand them out as CSV or XLSX")
+        elif cells > copying.QUICK_CELLS:
+            self.cells_asked.emit(lambda: copying.as_cells(layout, span))
         else:
-            clipboard.setMimeData(copying.as_cells(layout, self._copied_span(layout)))
+            copying.as_cells(layout, span).put()
 
     def copy_picture(self) -> None:
         clipboard, layout = QGuiApplication.clipboard(), self.layout_

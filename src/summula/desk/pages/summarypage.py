@@ -29,6 +29,7 @@ from summula.desk.board.putonboard import open_boards
 from summula.desk.frame.contents import dragged_field
 from summula.desk.frame.margin import Margin, Note
 from summula.desk.frame.statusline import StatusLine
+from summula.desk.grid.copying import Cells
 from summula.desk.grid.pivotgrid import PivotGrid
 from summula.desk.pages.formbutton import FormButton
 from summula.desk.pages.griddeeds import GridDeeds
@@ -80,6 +81,7 @@ class SummaryPage(QWidget):
         self.pivot.field_dropped.connect(self.add_field)
         self.pivot.refused.connect(lambda wrong, remedy: session.refuse(Refusal(wrong, remedy)))
         self.pivot.phrase_asked.connect(self.copy_phrase)
+        self.pivot.cells_asked.connect(lambda make: self.errand.ask(make, self._copied, session.refuse))
         self.deeds = GridDeeds(self)
         self.beside = SummaryMargin(self)
         self.trail = Trail()
@@ -294,6 +296,10 @@ class SummaryPage(QWidget):
     def put_on_board(self) -> None:
         if self.summary is not None:
             self.popover = open_boards(self.board_button, self.session, self.summary)
+
+    def _copied(self, cells: Cells) -> None:
+        cells.put()
+        self.session.told.emit(f"{cells.cells:,} cells on the clipboard", False)
 
     def copy_phrase(self) -> None:
         clipboard = QGuiApplication.clipboard()
