@@ -174,6 +174,7 @@ def test_everything_is_handed_out(
         next(action for text, action in entries.items() if f"({kind}" in text).trigger()
         qtbot.waitUntil(lambda: person.path.exists() and not window.writing.work.waits, timeout=10_000)
         assert kind == "PNG" or told(window) == f"Written to {person.path.name}"
+        assert not window.status.taken.text().endswith("…") and not window.status.cancel.isVisible()
         return person.path
 
     rows = list(csv.reader(io.StringIO(hand_out("CSV").read_text("utf-8"))))

@@ -47,6 +47,7 @@ class StatusLine(QWidget):
         row.addWidget(self.cancel)
         row.addWidget(self.taken)
         self._told = ""
+        self._busy, self._before = False, ""
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._untell)
@@ -78,10 +79,16 @@ class StatusLine(QWidget):
         self.taken.setText(f"{rows:,} rows so far …")
 
     def work(self, busy: bool, what: str = "") -> None:
+        """Something is under way, or is not any more: then what stood in its place before stands there again."""
         self.progress.setVisible(busy)
         self.cancel.setVisible(busy)
+        if busy and not self._busy:
+            self._before = self.taken.text()
         if busy and what:
             self.taken.setText(what)
+        if not busy and self.taken.text().endswith("…"):
+            self.taken.setText(self._before)
+        self._busy = busy
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
