@@ -208,7 +208,8 @@ class Growing(msgspec.Struct):
                     refused.append(Refused(row, text.strip()))
             if len(refused) > (1 - FIT) * max(len(values), 1):
                 raise PlanFailed(self.name)
-        if np.abs(values).max(initial=0.0) >= 10.0**_LONG:  # a float cannot tell such numbers apart
+        # A float cannot tell larger numbers apart.
+        if max(values.max(initial=0.0), -values.min(initial=0.0)) >= 10.0**_LONG:
             raise PlanFailed(self.name)
         column = number_column(values, blank if blank is not None and blank.any() else None, tuple(refused))
         return column, self.sampled if self.sampled.kind == "number" else Sensed("number", "point")

@@ -33,25 +33,27 @@ def encode_repeating(
     """The column of a text series and how it was sensed; None where its values hardly repeat."""
     if len(texts) < _FEW_ROWS:
         return None
-    distinct = texts.drop_nulls().unique()
+    gaps = texts.null_count() > 0
+    distinct = (texts.drop_nulls() if gaps else texts).unique()
     if len(distinct) == 0 or len(distinct) * _REPEATS > len(texts):
         return None
-    codes = (texts.cast(pl.Enum(distinct)).to_physical().cast(pl.UInt32) + 1).fill_null(0).to_numpy()
-    return encode_distinct(name, distinct, codes, kind, signs)
+    places = texts.cast(pl.Enum(distinct)).to_physical()
+    codes = (places.cast(pl.UInt32) + 1).fill_null(0) if gaps else places
+    held: NDArray[Any] = codes.to_numpy().astype(smallest_code_type(len(distinct)), copy=False)
+    return encode_distinct(name, distinct, held if gaps else held + held.dtype.type(1), kind, signs)
 
 
 def encode_distinct(
     name: str, distinct: pl.Series, codes: NDArray[Any], kind: Kind | None, signs: Signs = SENSE_ALL
 ) -> tuple[Column, Sensed]:
     """The column of `codes` (from 1 into `distinct`; 0 is a blank), and how it was sensed."""
-    counts = tallied(codes, len(distinct) + 1)[1:]
     repeating = len(distinct) * _REPEATS <= len(codes)
     values = clean_text(distinct)
     if kind is not None:
         sensed = reading_for(kind, name, values, signs)
     else:
         # Values that hardly repeat are sensed in the order of their rows, which tells a running number.
-        sensed = sense(name, values, counts if repeating else None, signs)
+        sensed = sense(name, values, (lambda: tallied(codes, len(distinct) + 1)[1:]) if repeating else None, signs)
     return _spread(encode(values, sensed), codes), sensed
 
 

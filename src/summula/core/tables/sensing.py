@@ -7,6 +7,7 @@ and told, never guessed at. Digits that identify (running numbers, post codes) a
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -55,27 +56,32 @@ _LOOKED_AT = 50_000  # of values that hardly repeat, so many are looked at; enco
 SENSE_ALL = Signs()
 
 
-def sense(name: str, texts: pl.Series, counts: NDArray[np.int64] | None = None, signs: Signs = SENSE_ALL) -> Sensed:
+def sense(
+    name: str, texts: pl.Series, counts: Callable[[], NDArray[np.int64]] | None = None, signs: Signs = SENSE_ALL
+) -> Sensed:
     """The kind of a field called `name` whose values are `texts` (stripped; blanks are null).
 
-    `counts` tells how many rows hold each text, where the texts are distinct values.
+    `counts` tells how many rows hold each text, where the texts are distinct values; plain words need no counting.
     """
     present = texts.is_not_null()
     values = texts.filter(present)
     if len(values) == 0:
         return Sensed("category", why="every value is blank")
-    weights = None if counts is None else counts[present.to_numpy()]
-    if weights is not None and not weights.any():
-        weights = np.ones_like(weights)
     lowered = set(values.head(1000).str.to_lowercase().unique().to_list())
     pair = len(lowered) == 2 and any(lowered == set(pair) for pair in FLAG_PAIRS)
     if pair and set(values.unique().str.to_lowercase().to_list()) == lowered:
         return Sensed("flag", why="two values that mean no and yes")
     looked = values
-    if weights is None and len(values) > _LOOKED_AT:
+    if counts is None and len(values) > _LOOKED_AT:
         looked = values.gather_every(len(values) // _LOOKED_AT)
-    if _share(looked.str.contains(r"\d"), weights) < FIT:
+    digits = looked.str.contains(r"\d")
+    if not digits.any():
         return Sensed("category")  # dates and numbers are written with digits
+    weights = None if counts is None else counts()[present.to_numpy()]
+    if weights is not None and not weights.any():
+        weights = np.ones_like(weights)
+    if _share(digits, weights) < FIT:
+        return Sensed("category")
     date = _sense_date(looked, weights, signs)
     if date is not None:
         return date
