@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import csv
 import io
 from collections.abc import Iterator, Sequence
@@ -13,7 +14,8 @@ import polars as pl
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from summula.core.reading.growing import Growing, Part, parts_of
+from summula.core.reading.growing import Growing, Part, parts_of, parts_told
+from summula.core.reading.recognising import laid_out
 from summula.core.reading.textfile import NotUtf8
 from summula.core.refusal import Refusal
 from summula.core.tables.table import Ragged
@@ -106,6 +108,12 @@ def _structural_quotes(letters: Bytes, delimiter: int) -> NDArray[np.int64]:
 
 def parse(text: bytes, shape: Shape, skip: int, growing: Sequence[Growing]) -> Block:
     """One block: its values as parts of the growing fields. `skip` filled rows at its start are no values."""
+    laid = None if skip else laid_out(text, shape.delimiter, shape.width)
+    if laid is not None:
+        with contextlib.suppress(UnicodeDecodeError):  # then it is no UTF-8, which the parser finds too
+            told = parts_told(laid, growing)
+            if told is not None:
+                return Block(laid.rows, told, [])
     frame, ragged = _frame(text, shape, skip)
     return Block(frame.height, parts_of(frame, growing), ragged)
 

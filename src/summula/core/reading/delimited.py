@@ -26,8 +26,8 @@ from summula.core.tables.sensing import Signs
 
 DELIMITERS = {",": "comma", "\t": "tab", ";": "semicolon", "|": "pipe"}
 _BLOCK = 4 * 1024**2  # bytes: few enough to stay in the processor's cache, enough to be worth a thread
-_THREADS = 3
-_FIRST = 2  # pieces, small ones, by which most values that repeat have been seen
+_THREADS = 2
+_FIRST = 1  # piece, a small one, by which most values that repeat have been seen
 _LINES = 200
 
 

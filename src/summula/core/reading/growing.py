@@ -8,8 +8,11 @@ from typing import Any, Literal
 import msgspec
 import numpy as np
 import polars as pl
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from summula.core.reading.digits import plain_numbers
+from summula.core.reading.recognising import Known, Laid
 from summula.core.tables.column import Column, Refused, smallest_code_type
 from summula.core.tables.dictionary import encode_distinct, encode_repeating
 from summula.core.tables.encoding import clean_text, encode, number_column, number_from_text, reading_for, sense_series
@@ -19,6 +22,8 @@ from summula.core.tables.sensing import FIT, SENSE_ALL, Signs
 Plan = Literal["whole", "number", "text"]
 _REPEATS = 3  # rows a distinct value, at least, for a dictionary to be worth its while
 _FEW = 2_000  # rows below which nothing is known yet about what repeats
+_SELDOM = 8  # rows for each that is not known, at least, for telling the others by their bytes
+_QUICKLY_MADE = 4_000  # texts
 _LONG = 15  # digits that a float64 holds exactly
 _LEAST = np.array([-np.inf, -np.inf, *(10.0**digits for digits in range(1, 20))])  # whole numbers of so many digits
 
@@ -74,6 +79,53 @@ def parts_of(frame: pl.DataFrame, growing: Sequence[Growing]) -> list[Part]:
         else:
             parts.append(_codes(frame[name], field.known))
     return parts
+
+
+def parts_told(laid: Laid, growing: Sequence[Growing]) -> list[Part] | None:
+    """What a plain block holds of each field, told by its bytes; None where much is not known, or is no plain number:
+    then parsing is quicker."""
+    if any(field.plan == "text" and field.told_by() is None for field in growing):
+        return None
+    parts = []
+    most = max(laid.rows // _SELDOM, 1)
+    for at, field in enumerate(growing):
+        if field.plan == "text":
+            known = field.told_by()
+            assert known is not None
+            codes, other = known.codes(laid, at)
+            part = Part(codes, base=known.size) if len(other) <= most else None
+            if part is not None and len(other):
+                part = _with_new(part, other, laid.texts(at, other))
+        else:
+            values, other = plain_numbers(laid, at, whole=field.plan == "whole")
+            part = Part(values) if len(other) <= most else None
+            if part is not None and len(other):
+                texts = pl.Series([text or None for text in laid.texts(at, other)], dtype=pl.String)
+                part = _with_marked(values, other, _numbers(texts, None, whole=field.plan == "whole"))
+        if part is None:
+            return None
+        parts.append(part)
+    return parts
+
+
+def _with_new(part: Part, rows: NDArray[np.intp], texts: list[str]) -> Part:
+    """A part with some rows' texts, which are none of those known."""
+    assert part.values is not None
+    new = {text: part.base + at for at, text in enumerate(dict.fromkeys(texts), start=1)}
+    values = part.values.astype(smallest_code_type(part.base + len(new)), copy=False)
+    values[rows] = [new[text] for text in texts]
+    return replace(part, values=values, new=tuple(new))
+
+
+def _with_marked(values: NDArray[np.float64], rows: NDArray[np.intp], read: Part) -> Part:
+    """Numbers with some rows' as they were read alone."""
+    values[rows] = read.values
+    unfit = tuple((int(rows[at]), text) for at, text in read.unfit)
+    if read.blank is None:
+        return Part(values, unfit, odd=read.odd)
+    blank = np.zeros(len(values), dtype=np.bool_)
+    blank[rows] = read.blank
+    return Part(values, unfit, blank, odd=read.odd)
 
 
 def _select(frame: pl.DataFrame, wanted: list[pl.Expr]) -> pl.DataFrame | None:
@@ -143,6 +195,7 @@ class Growing(msgspec.Struct):
     unfit: list[tuple[int, str]] = msgspec.field(default_factory=list)
     _places: dict[str, int] = msgspec.field(default_factory=dict)
     _dictionary: tuple[int, pl.Enum] | None = None
+    _told_by: tuple[int, Known | None] | None = None
 
     def dictionary(self) -> tuple[int, pl.Enum]:
         """How many values are known, and they as a type; made once for all blocks that it serves."""
@@ -150,6 +203,14 @@ class Growing(msgspec.Struct):
         if made is None or made[0] != len(known):
             made = self._dictionary = (len(known), pl.Enum(known))
         return made
+
+    def told_by(self) -> Known | None:
+        """What tells the known values by their bytes; None where they are not such. Made anew when many have come."""
+        known, made = self.known, self._told_by
+        if made is None or len(known) > made[0] + max(0, made[0] - _QUICKLY_MADE) // 8:
+            plain = len(known) > 0 and not any(isinstance(part, pl.Series) for part in self.parts[-1:])
+            made = self._told_by = (len(known), Known.of(known.to_list()) if plain else None)
+        return made[1]
 
     def add(self, part: Part, row: int) -> None:
         """Take in the block that begins at `row`."""

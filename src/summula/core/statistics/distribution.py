@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
 from summula.core.tables.column import CodedColumn, DateColumn, Mask, NumberColumn, date_of, tallied
 from summula.core.tables.table import Table, blanks, distinct
@@ -82,7 +83,7 @@ def _of_numbers(column: NumberColumn) -> Distribution:
     values = column.present()
     if len(values) == 0:
         return Distribution((), (), column.rows, column.rows, 0)
-    ordered = np.sort(values)
+    ordered = _in_order(column, values)
     low, high = ordered[int(len(ordered) * 0.01)], ordered[int((len(ordered) - 1) * 0.99)]
     edges = np.linspace(low, high if high > low else low + 1, _BARS + 1)
     heights = np.diff(np.concatenate([[0], np.searchsorted(ordered, edges[1:-1]), [len(ordered)]]))
@@ -102,6 +103,16 @@ def _of_numbers(column: NumberColumn) -> Distribution:
         float(median),
         tuple(float(edge) for edge in edges),
     )
+
+
+def _in_order(column: NumberColumn, values: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The values sorted: as whole units of 32 bits where they are such, which takes half the time."""
+    units = column.values if column.blank is None else column.values[~column.blank]
+    short = units.astype(np.int32) if max(units.max(), -units.min()) < 2**31 else None
+    if short is None or not np.array_equal(short, units):
+        return np.sort(values)
+    short.sort()
+    return short / column.unit
 
 
 def _of_dates(column: DateColumn) -> Distribution:

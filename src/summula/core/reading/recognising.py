@@ -1,0 +1,176 @@
+"""Texts told by their bytes: where the values of a plain block stand, and which of the known texts each one is.
+
+After its first rows most of a file repeats itself. A value is then compared, eight letters at a time, with the texts
+that are known; no text is made.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from summula.core.tables.column import smallest_code_type
+
+Words = NDArray[np.uint64]  # eight letters each, the first in the lowest byte; 0 beyond a text's end
+Places = NDArray[np.signedinteger]
+
+_NEWLINE, _RETURN = 10, 13
+_BEFORE, _AFTER = 16, 40  # bytes of room around a block, so that words may be read past its edges
+MOST_LETTERS = 32  # bytes; texts that are longer are not told here
+MOST_KNOWN = 60_000  # texts; comparing with more of them takes longer than parsing
+_NONE = np.zeros(0, dtype=np.intp)
+_ROOM = 16  # places a text in a table: few texts share one
+_TABLES = 6
+# What to keep of each word of a text that has so many letters.
+_KEEP = [
+    np.array([(1 << 8 * min(max(n - 8 * at, 0), 8)) - 1 for n in range(MOST_LETTERS + 1)], dtype=np.uint64)
+    for at in range(MOST_LETTERS // 8)
+]
+_TENS = np.array([10.0**power for power in range(9)])
+
+
+class Laid(msgspec.Struct, frozen=True, eq=False):
+    """A block's bytes with room around them, and where the values of each field begin and end in it."""
+
+    letters: NDArray[np.uint8]
+    starts: list[Places]
+    ends: list[Places]
+
+    @property
+    def rows(self) -> int:
+        return len(self.starts[0])
+
+    def word(self, places: Places) -> Words:
+        """The eight letters from each place on."""
+        every = np.ndarray((len(self.letters) - 7,), "<u8", self.letters, 0, (1,))
+        found: Words = every[places]
+        return found
+
+    def words(self, field: int, count: int) -> tuple[list[Words], NDArray[np.intp]]:
+        """The first 8 · `count` letters of a field's values, and the rows whose value is longer than that."""
+        start = self.starts[field]
+        lengths = self.ends[field] - start
+        shortest, longest = (int(lengths.min()), int(lengths.max())) if len(lengths) else (0, 0)
+        every = np.ndarray((len(self.letters) - 8 * count + 1,), f"V{8 * count}", self.letters, 0, (1,))
+        taken = every[start].view("<u8").reshape(-1, count)
+        found = []
+        for at in range(count):
+            if shortest >= 8 * at + 8:
+                found.append(taken[:, at])
+            else:
+                found.append(taken[:, at] & _KEEP[at].take(lengths, mode="clip"))
+        return found, np.flatnonzero(lengths > 8 * count) if longest > 8 * count else _NONE
+
+    def texts(self, field: int, rows: NDArray[np.intp]) -> list[str]:
+        """The values of some rows as they stand there. Letters that are no UTF-8 are a UnicodeDecodeError."""
+        whole = self.letters.data
+        bounds = zip(self.starts[field][rows].tolist(), self.ends[field][rows].tolist(), strict=True)
+        return [bytes(whole[start:end]).decode("utf-8") for start, end in bounds]
+
+
+def laid_out(text: bytes, delimiter: str, width: int) -> Laid | None:
+    """Where the values of a block stand; None where quotation marks, gaps or ragged rows need a closer look."""
+    if b'"' in text or b"\0" in text or not text.endswith(b"\n"):
+        return None
+    letters = np.empty(len(text) + _BEFORE + _AFTER, dtype=np.uint8)
+    letters[:_BEFORE], letters[-_AFTER:] = 0, 0
+    letters[_BEFORE:-_AFTER] = np.frombuffer(text, np.uint8)
+    parting = letters == _NEWLINE
+    rows = int(np.count_nonzero(parting))
+    np.logical_or(parting, letters == ord(delimiter), out=parting)
+    places = np.flatnonzero(parting)
+    if len(places) != rows * width:
+        return None
+    by_field = places.reshape(rows, width).T.astype(np.int32)
+    last = by_field[-1]
+    if not (letters[last] == _NEWLINE).all():
+        return None
+    begins = by_field + np.int32(1)
+    first = np.empty_like(last)
+    first[0], first[1:] = _BEFORE, begins[-1][:-1]
+    ends = list(by_field)
+    if b"\r" in text:
+        if text.count(b"\r") != rows or not (letters[last - 1] == _RETURN).all():
+            return None
+        ends[-1] = last - 1
+    return Laid(letters, [first, *begins[:-1]], ends)
+
+
+class Known(msgspec.Struct, frozen=True, eq=False):
+    """Texts by which values are told. `words` are theirs, an array a word, with an empty text first: a blank.
+
+    Each table has a text's number at the place that its words come to under the table's multipliers. Where several
+    texts come to the same place the next tables hold those that found it taken.
+    """
+
+    words: list[Words]
+    tables: list[tuple[list[np.uint64], np.uint64, NDArray[Any]]]
+
+    @property
+    def size(self) -> int:
+        """How many texts are told, beside the empty one."""
+        return len(self.words[0]) - 1
+
+    @classmethod
+    def of(cls, texts: Sequence[str]) -> Known | None:
+        """What tells these texts, which differ from each other; None where they are too many, or too long."""
+        encoded = [text.encode("utf-8") for text in texts]
+        longest = max(map(len, encoded), default=0)
+        if not 0 < longest <= MOST_LETTERS or len(encoded) > MOST_KNOWN or b"" in encoded:
+            return None
+        count = -(-longest // 8)
+        padded = b"\0" * 8 * count + b"".join(text.ljust(8 * count, b"\0") for text in encoded)
+        matrix = np.frombuffer(padded, "<u8").reshape(len(encoded) + 1, count)
+        words = [np.ascontiguousarray(matrix[:, at]) for at in range(count)]
+        kind = smallest_code_type(len(encoded))
+        tables: list[tuple[list[np.uint64], np.uint64, NDArray[Any]]] = []
+        chance = np.random.default_rng(7)
+        left = np.arange(len(encoded) + 1)
+        while len(left):
+            if len(tables) == _TABLES:
+                return None
+            bits = max(8, int(_ROOM * len(left)).bit_length())
+            multipliers = [np.uint64(each | 1) for each in chance.integers(1 << 62, 1 << 63, count, dtype=np.uint64)]
+            shift = np.uint64(64 - bits)
+            places = _places([word[left] for word in words], multipliers, shift)
+            table = np.zeros(1 << bits, dtype=kind)
+            table[places[::-1]] = left[::-1]  # the first of those that share a place has it
+            tables.append((multipliers, shift, table))
+            left = left[table[places] != left]
+        return cls(words, tables)
+
+    def codes(self, laid: Laid, field: int) -> tuple[NDArray[Any], NDArray[np.intp]]:
+        """The number of each row's text, from 1 on (0 is a blank), and the rows whose text is none of them."""
+        words, long = laid.words(field, len(self.words))
+        found = self._told(words, 0)
+        other = np.flatnonzero(self._differ(words, found))
+        for table in range(1, len(self.tables)):
+            if len(other) == 0:
+                break
+            of_other = [word[other] for word in words]
+            found[other] = again = self._told(of_other, table)
+            other = other[self._differ(of_other, again)]
+        return found, np.union1d(other, long) if len(long) else other
+
+    def _told(self, words: list[Words], table: int) -> NDArray[Any]:
+        multipliers, shift, known = self.tables[table]
+        return known.take(_places(words, multipliers, shift), mode="clip")
+
+    def _differ(self, words: list[Words], codes: NDArray[Any]) -> NDArray[np.bool_]:
+        differ: NDArray[np.bool_] = self.words[0].take(codes, mode="clip") != words[0]
+        for known, word in zip(self.words[1:], words[1:], strict=True):
+            differ |= known.take(codes, mode="clip") != word
+        return differ
+
+
+def _places(words: list[Words], multipliers: list[np.uint64], shift: np.uint64) -> NDArray[np.intp]:
+    """Where texts come to in a table: multiply-shift hashing (Dietzfelbinger and others, 1997)."""
+    mixed = words[0] * multipliers[0]
+    for word, multiplier in zip(words[1:], multipliers[1:], strict=True):
+        mixed += word * multiplier
+    mixed >>= shift
+    return mixed.view(np.intp)

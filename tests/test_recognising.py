@@ -1,0 +1,123 @@
+"""Values told by their bytes are what parsing them says: of random texts and numbers, and of whole files."""
+
+from __future__ import annotations
+
+import math
+import random
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+import pytest
+from hypothesis import example, given
+from hypothesis import strategies as st
+
+from summula.core.reading import blocks, delimited
+from summula.core.reading.digits import plain_numbers
+from summula.core.reading.readers import read_table
+from summula.core.reading.recognising import MOST_LETTERS, Known, laid_out
+from summula.core.tables.encoding import series_of
+from summula.core.tables.table import Table
+
+LETTERS = st.text(st.characters(exclude_characters='",\n\r\0', exclude_categories=["Cs"]), min_size=1, max_size=14)
+NUMBERLIKE = st.one_of(
+    st.text("0123456789.-+/e ", max_size=18),
+    st.integers(-(10**16), 10**16).map(str),
+    st.decimals(-(10**9), 10**9, places=3).map(str),
+    st.floats(allow_nan=False, allow_infinity=False).map(repr),
+    st.sampled_from(["", ".", "-", "-.", "5.", ".5", "-0", "0.0", "007", "1.2.3", "12/.3", "/.", "1./", "../", "inf", "nan"]),
+)
+
+
+def block(columns: list[list[str]], end: str = "\n") -> bytes:
+    return "".join(",".join(row) + end for row in zip(*columns, strict=True)).encode("utf-8")
+
+
+@given(st.lists(LETTERS, min_size=1, max_size=30, unique=True), st.lists(LETTERS, max_size=30), st.sampled_from(["\n", "\r\n"]), st.randoms())
+def test_known_texts_are_told_and_no_others(known: list[str], strange: list[str], end: str, chance: random.Random) -> None:
+    texts = [*known, *strange, "", *known]
+    chance.shuffle(texts)
+    # Beginnings and ends of known texts are the likeliest to be taken for them.
+    texts += [text[:-1] for text in known] + [text + "x" for text in known] + ["y" * (MOST_LETTERS + 3)]
+    laid = laid_out(block([texts, ["1"] * len(texts), texts], end), ",", 3)
+    told_by = Known.of(known)
+    assert laid is not None
+    if told_by is None:
+        assert max(len(text.encode()) for text in known) > MOST_LETTERS
+        return
+    assert told_by.size == len(known)
+    for field in (0, 2):
+        codes, other = told_by.codes(laid, field)
+        assert [texts[row] for row in other] == laid.texts(field, other)
+        told = dict(enumerate(codes.tolist()))
+        for row in other.tolist():
+            assert texts[row] not in ("", *known)
+            del told[row]
+        for row, code in told.items():
+            assert texts[row] == ("" if code == 0 else known[code - 1])
+
+
+@given(st.lists(NUMBERLIKE, min_size=1, max_size=40), st.booleans())
+@example(["1.5", "12345678.25", "-1234567890.5", "999999999999999", "1234567890123456"], False)
+@example(["00", "0", "-0", "-12", "12-", "10"], True)
+def test_plain_numbers_are_what_python_reads(texts: list[str], whole: bool) -> None:
+    laid = laid_out(block([["é"] * len(texts), texts]), ",", 2)
+    assert laid is not None
+    values, other = plain_numbers(laid, 1, whole=whole)
+    left = set(other.tolist())
+    for row, text in enumerate(texts):
+        bare = text.removeprefix("-")
+        digits, point, decimals = bare.partition(".")
+        plain = (digits + decimals).isascii() and (digits + decimals).isdigit() and len(bare) <= 15 and len(decimals) < 8
+        if whole:
+            plain = plain and not point and (bare == "0" or not bare.startswith("0"))
+        assert (row not in left) == plain, text
+        if plain:
+            assert values[row] == float(text) and math.copysign(1, values[row]) == math.copysign(1, float(text))
+
+
+@pytest.mark.parametrize("text", [b'a,"b"\n', b"a,b", b"a\n", b"a,b,c\n", b"a\nb,c,d\n", b"a,\0\n", b"a,b\r\nc,d\n", b"\n\n"])
+def test_what_is_laid_out_otherwise_is_left_to_the_parser(text: bytes) -> None:
+    assert laid_out(text, ",", 2) is None
+
+
+@pytest.mark.parametrize("bad", ["", "Weather", "Takings", "Passengers", "Route"])
+def test_a_file_told_by_its_bytes_is_the_file_parsed(bad: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The same file read both ways, plain and with values that come late, fit nowhere, or never repeat."""
+    chance = np.random.default_rng(5)
+    rows = 60_000
+    frame = pl.DataFrame({
+        "Route": chance.choice(["Aldry – Fenholm", "Merrow – Sule", "Grimsay – a much longer name of a route"][: 2 + (bad == "Route")], rows),
+        "Weather": chance.choice(["Calm", "Fog", ""], rows),
+        "Passengers": chance.integers(0, 400, rows).astype(str),
+        "Takings": np.round(chance.normal(300, 900, rows), 2).astype(str),
+    })  # fmt: skip
+    late = {"Weather": "Überraschung", "Takings": "n/a", "Passengers": "007"}
+    if bad in late:
+        changed = frame[bad].to_list()
+        changed[50_000::9_000] = [late[bad]] * len(changed[50_000::9_000])
+        frame = frame.with_columns(pl.Series(bad, changed))
+    path = tmp_path / "rows.csv"
+    frame.write_csv(path, quote_style="never")
+    monkeypatch.setattr(delimited, "_BLOCK", 200_000)
+    told = 0
+
+    def counting(*asked: object) -> object:
+        nonlocal told
+        found = parts(*asked)  # type: ignore[arg-type]
+        told += found is not None
+        return found
+
+    parts = blocks.parts_told
+    monkeypatch.setattr(blocks, "parts_told", counting)
+    by_bytes = read_table(path)
+    assert told == 0 if bad == "Route" else told > 5
+    monkeypatch.setattr(blocks, "parts_told", lambda *asked: None)
+    assert_same(by_bytes, read_table(path))
+
+
+def assert_same(one: Table, other: Table) -> None:
+    assert one.fields == other.fields and one.rows == other.rows and one.sensed == other.sensed
+    for field, left, right in zip(one.fields, one.columns, other.columns, strict=True):
+        assert left.refused == right.refused
+        assert series_of(field.name, left).equals(series_of(field.name, right))
