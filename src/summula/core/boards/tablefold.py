@@ -17,6 +17,7 @@ from summula.core.summaries.cells import Cells, Dimension, coarser, fold, unfold
 from summula.core.summaries.phrase import Phrase
 from summula.core.tables.table import Table
 
+_MANY = 16_384  # cells: with more, adding them up takes longer than all else of an answer
 Phrases = Mapping[str, tuple[str, Phrase]]
 
 
@@ -35,20 +36,32 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
     @property
     def shared(self) -> Cells:
         """The cells of everything the board asks."""
-        found = self.known.get("all")
+        found = self.known.get("")
         if found is None:
-            found = self.known["all"] = fold(self.table, self.needed) if self.needed else unfolded(self.table)
+            found = self.known[""] = fold(self.table, self.needed) if self.needed else unfolded(self.table)
         return found
 
     def of_panel(self, panel: Panel) -> Cells:
-        """The cells a panel is answered from, under the slicers that reach it."""
-        key = f"panel {panel.id}"
-        found = self.known.get(key)
+        """The cells a panel is answered from, under the slicers that reach it.
+
+        Mostly they are those that many panels share, with all slicers. Where that makes them many, the panel has
+        cells of its own, with only the slicers that narrow now: few others are clicked at the same time.
+        """
+        found = self.known.get(f"panel {panel.id}")
         if found is None:
-            reaching = [slicer.dimension for slicer in self.slicers if panel.id not in slicer.spares]
-            needed = [*panel_dimensions(panel, self.phrases, self.table), *reaching]
-            found = self.known[key] = self._least(needed)
-        return found
+            found = self.known[f"panel {panel.id}"] = self._least(self._needed(panel, [*self.slicers]))
+        if found.size <= _MANY or not found.folded:
+            return found
+        narrowing = [slicer for slicer in self.slicers if slicer.narrows]
+        key = f"panel {panel.id} under {' '.join([slicer.id for slicer in narrowing])}"
+        fewer = self.known.get(key)
+        if fewer is None:
+            fewer = self.known[key] = coarser(found, self._needed(panel, narrowing))
+        return fewer
+
+    def _needed(self, panel: Panel, slicers: Sequence[Slicer]) -> list[Dimension]:
+        reaching = [slicer.dimension for slicer in slicers if panel.id not in slicer.spares]
+        return [*panel_dimensions(panel, self.phrases, self.table), *reaching]
 
     def of_slicers(self) -> Cells:
         """The cells that tell what the slicers' members hold."""

@@ -52,7 +52,7 @@ PARTS: tuple[Part, ...] = get_args(Part)
 YEARLY: frozenset[str] = frozenset(part for part in PARTS if "year" in part)
 
 
-class Heading(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+class Heading(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
     """A field, a part of a date field, or bands of a number field."""
 
     field: str

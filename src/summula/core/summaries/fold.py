@@ -20,6 +20,7 @@ Block = NDArray[np.float64]
 LevelPair = tuple[int, int]
 Levels = dict[LevelPair, Block]
 Groups = NDArray[np.signedinteger]
+_FEW = 4096  # cells that are added up in less time than it takes to part neighbours
 _MOST_FIGURES = 20_000_000
 _ROWS = Aggregate("rows")
 
@@ -169,10 +170,12 @@ def chosen_cells(cells: Cells, mask: Mask) -> NDArray[np.intp]:
     last = cells.memo.get("chosen")
     if last is None or last[0] is not mask:
         found = mask.nonzero()[0]
-        apart, quarter = np.empty_like(found), len(found) // 4
-        apart[: 4 * quarter].reshape(quarter, 4)[...] = found[: 4 * quarter].reshape(4, quarter).T
-        apart[4 * quarter :] = found[4 * quarter :]
-        last = cells.memo["chosen"] = (mask, apart)
+        if len(found) > _FEW:
+            apart, quarter = np.empty_like(found), len(found) // 4
+            apart[: 4 * quarter].reshape(quarter, 4)[...] = found[: 4 * quarter].reshape(4, quarter).T
+            apart[4 * quarter :] = found[4 * quarter :]
+            found = apart
+        last = cells.memo["chosen"] = (mask, found)
     return cast("NDArray[np.intp]", last[1])
 
 

@@ -44,8 +44,8 @@ Test = Literal[
 ]
 
 
-class Struct(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
-    """The shape of everything a person can say."""
+class Struct(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
+    """The shape of everything a person can say. It is often a key to what was worked out before: its hash is kept."""
 
 
 class Condition(Struct, frozen=True):
