@@ -132,14 +132,23 @@ import sys
 sys.modules["typing_extensions"] = None  # as installed: it comes with developers' tools only, and msgspec would take it
 from summula.desk.app import application
 made = application()
-from summula.demo.ready import ready_folio
 from summula.desk.window import Window
 window = Window()
-window.session.adopt(ready_folio())
+window.open_demo()
 window.show()
 made.processEvents()
 assert len(window.board_page.panels) == 8
+assert all(len(panel.view.scene.marks) > 1 for panel in window.board_page.panels.values())
 print("painted", flush=True)
+def until(done):
+    while not done():
+        made.processEvents()
+until(lambda: window.session.seen is None)
+print("live", flush=True)
+if len(sys.argv) > 1:  # long enough for the sight of the board to be kept
+    import time
+    end = time.monotonic() + 3
+    until(lambda: time.monotonic() > end)
 del window  # before the application goes
 """
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import date, timedelta
 from pathlib import Path
 
-import numpy as np
 import polars as pl
 
+from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.demo.company import sailings, targets
 

@@ -5,17 +5,20 @@ from __future__ import annotations
 import contextlib
 import os
 import zlib
+from functools import cache
 from pathlib import Path
 
 import msgspec
 
 from summula.core.folio.kept import keep, open_kept
+from summula.core.folio.model import Folio
 from summula.core.folio.opened import Opened
+from summula.core.folio.seen import own_folder
 
 
 def ready_folio() -> Opened:
     """The demo's folio, from the cache when what it is made from has not changed since."""
-    kept = _own_folder("XDG_CACHE_HOME", ".cache") / f"demo-{_fingerprint()}"
+    kept = _kept()
     with contextlib.suppress(OSError, ValueError, KeyError, msgspec.MsgspecError):
         return open_kept(kept)
     from summula.demo.folio import demo_folio
@@ -30,15 +33,25 @@ def ready_folio() -> Opened:
     return opened
 
 
+def seen_place() -> Path:
+    """Where the sight of the demo's board is kept, beside its folio."""
+    return _kept() / "seen.json"
+
+
+def is_ready(folio: Folio) -> bool:
+    """Whether this is the demo's folio as it is kept."""
+    with contextlib.suppress(OSError, msgspec.MsgspecError):
+        return msgspec.json.decode((_kept() / "folio.json").read_bytes(), type=Folio) == folio
+    return False
+
+
+def _kept() -> Path:
+    return own_folder("XDG_CACHE_HOME", ".cache") / f"demo-{_fingerprint()}"
+
+
 def demo_folder() -> Path:
     """Where the demo's tables stand as files, so that they can be read again."""
-    return _own_folder("XDG_DATA_HOME", ".local/share") / "demo"
-
-
-def _own_folder(variable: str, otherwise: str) -> Path:
-    """Our folder in one of the XDG base directories; a relative one is passed over, as their specification asks."""
-    base = Path(os.environ.get(variable, ""))
-    return (base if base.is_absolute() else Path.home() / otherwise) / "summula"
+    return own_folder("XDG_DATA_HOME", ".local/share") / "demo"
 
 
 def put_files() -> None:
@@ -50,6 +63,7 @@ def put_files() -> None:
             write_files(demo_folder())
 
 
+@cache
 def _fingerprint() -> str:
     """What the demo and its encoding are made from, in a few letters."""
     here = Path(__file__).parent

@@ -27,6 +27,7 @@ class Actions:
     def __init__(self, window: QWidget) -> None:
         self._window = window
         self._actions: dict[str, Action] = {}
+        self.asleep: Callable[[], bool] = lambda: False  # while it is, nothing can be done
 
     def declare(self, action: Action) -> None:
         self._actions[action.key] = action
@@ -39,7 +40,7 @@ class Actions:
 
     def run(self, key: str) -> None:
         action = self._actions[key]
-        if action.possible():
+        if action.possible() and not self.asleep():
             action.run()
 
     def __getitem__(self, key: str) -> Action:

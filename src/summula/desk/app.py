@@ -57,14 +57,12 @@ def run(path: Path | None = None) -> int:
 
 
 def run_demo() -> int:
-    from summula.demo.ready import ready_folio
     from summula.desk.window import Window
 
     app = application()
     window = Window()
-    window.session.adopt(ready_folio())
+    window.open_demo()
     window.show()
-    QTimer.singleShot(1500, window.put_demo_files)
     return _attend(app, window)
 
 

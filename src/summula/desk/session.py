@@ -30,6 +30,7 @@ from summula.core.folio.opened import Opened, entry_of, source_of
 from summula.core.folio.preparing import Preparing
 from summula.core.folio.renaming import renamed
 from summula.core.folio.rereading import Reread, read_again, settled, told
+from summula.core.folio.seen import Seen
 from summula.core.preparation import Prepared
 from summula.core.preparation.editing import bundled
 from summula.core.preparation.steps import AnyStep, Append
@@ -80,6 +81,7 @@ class Session(QObject):
         self._saved = self.folio
         self._reckonings: dict[str, Reckoning] = {}
         self._vocabularies: dict[tuple[int, tuple[str, ...]], Vocabulary] = {}
+        self.seen: Seen | None = None  # what the board showed last, until its rows are there
 
     def _fresh_preparing(self) -> Preparing:
         return Preparing(lambda source: self._read[source.id, source.reading])
@@ -94,8 +96,23 @@ class Session(QObject):
 
     # -- what is open -------------------------------------------------------------------------------
 
+    @property
+    def untouched(self) -> bool:
+        """Whether nothing is open, and nothing has been done."""
+        return self.path is None and not self.folio.tables and not self.unsaved and self.seen is None
+
+    def foresee(self, seen: Seen | None) -> None:
+        """Show a folio's board as it was seen last, while its rows are being read (`adopt` then takes its place); or
+        (None) nothing again, where they cannot be read."""
+        self.seen = seen
+        folio, self.page_id = (seen.folio, seen.board) if seen is not None else (Folio("New folio"), "")
+        self.history = History.begun(folio)
+        self._saved = folio
+        self.page_changed.emit()
+
     def adopt(self, opened: Opened, path: Path | None = None) -> None:
         """Make this folio the present one, with a fresh history."""
+        self.seen = None
         self.history = History.begun(opened.folio)
         sources = [source for entry in opened.folio.tables for source in entry.sources()]
         self._read = {(source.id, source.reading): opened.tables[source.id] for source in sources}

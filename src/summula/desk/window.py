@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import importlib
-from functools import cached_property
+from collections.abc import Callable
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import QMimeData, QPoint, Qt
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPixmap, QResizeEvent
+from PyQt6.QtCore import QMimeData, QPoint, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -21,6 +22,8 @@ from PyQt6.QtWidgets import (
 
 from summula.core.boards.board import Board
 from summula.core.folio.model import SUFFIX, Summary, TableEntry
+from summula.core.folio.seen import Seen, keep_seen, place_for, seen_at
+from summula.core.refusal import Refusal
 from summula.desk.actions import Actions
 from summula.desk.frame.contents import Contents, dragged_field
 from summula.desk.frame.header import Header
@@ -51,6 +54,8 @@ if TYPE_CHECKING:
 Page = TypeVar("Page", bound=QWidget)
 
 
+_SEEN_AFTER = 1200  # ms: then a board that has been opened is kept as it is seen
+_FILES_AFTER = 3000
 CRAMPED = 1080  # pixels of width, below which the contents narrow to numbers
 
 
@@ -102,11 +107,14 @@ class Window(QMainWindow):
         self.status.cancelled.connect(self.cancel)
         self.empty.opened.connect(lambda: self.actions_.run("open"))
         self.empty.demo.connect(self.open_demo)
+        self.actions_.asleep = lambda: self.session.seen is not None
+        self._once_painted: Callable[[], None] | None = None
         self.reading.busy.connect(lambda busy: self.status.work(busy, "reading …"))
         self.reading.rows.connect(self.status.progressed)
         self.session.told.connect(self.status.tell)
         self.session.changed.connect(self.refresh)
         self.session.page_changed.connect(self._turn)
+        self.session.page_changed.connect(self._awake)
         self.refresh()
         self.header.refresh()
         self.pages.setFocus()
@@ -200,6 +208,8 @@ class Window(QMainWindow):
 
     def cancel(self) -> None:
         self.reading.cancel()
+        if self.session.seen is not None:
+            self.session.foresee(None)
         self.writing.work.cancel()
         for name in ("summary_page", "board_page"):
             if name in self.__dict__:  # made already
@@ -220,8 +230,9 @@ class Window(QMainWindow):
         """A folio is opened in a worker, asking first if the present one is unsaved; a table is previewed."""
         if path.suffix.lower() == SUFFIX:
             if self.may_leave():
-                self.status.say("", f"reading {path.name} …")
-                self.reading.ask(lambda: self.session.opening(path), lambda take: take(), self.session.refuse)
+                seen = seen_at(place_for(path)) if self.session.untouched else None
+                read = partial(self._read_folio, lambda: self.session.opening(path), f"reading {path.name} …")
+                self._show_until(seen, read)
             return
         self.taking.preview(path)
 
@@ -242,10 +253,72 @@ class Window(QMainWindow):
         self._warming.ask(put_files, lambda _: None, self.session.refuse)
 
     def open_demo(self) -> None:
-        from summula.demo.ready import ready_folio
+        """The demo's folio; at the start its board is there at once, as it was seen last."""
+        from summula.demo.ready import ready_folio, seen_place
 
-        self.reading.ask(ready_folio, self.session.adopt, self.session.refuse)
-        self.put_demo_files()
+        def read() -> Callable[[], None]:
+            opened = ready_folio()
+            return lambda: self.session.adopt(opened)
+
+        seen = seen_at(seen_place()) if self.session.untouched else None
+        self._show_until(seen, partial(self._read_folio, read, "reading the demo …"))
+        QTimer.singleShot(_FILES_AFTER, self.put_demo_files)
+
+    # -- a board as it was seen last ------------------------------------------------------------------------
+
+    def _show_until(self, seen: Seen | None, read: Callable[[], None]) -> None:
+        """Show what was seen last, if anything, and `read` the rows then."""
+        if seen is None:
+            read()
+        elif self.isVisible():
+            self.session.foresee(seen)
+            self.repaint()
+            read()
+        else:
+            self._once_painted = read
+            self.session.foresee(seen)
+
+    def _read_folio(self, opening: Callable[[], Callable[[], None]], told: str) -> None:
+        def taken(take: Callable[[], None]) -> None:
+            take()
+            QTimer.singleShot(_SEEN_AFTER, self.keep_sight)
+
+        def refused(refusal: Refusal) -> None:
+            if self.session.seen is not None:
+                self.session.foresee(None)
+            self.session.refuse(refusal)
+
+        self.status.say(self.status.account.text(), told)
+        self.reading.ask(opening, taken, refused)
+
+    def keep_sight(self) -> None:
+        """Keep what the board shows for the next start, in a worker; nothing of a folio with unsaved changes."""
+        if self.session.unsaved or "board_page" not in self.__dict__:
+            return
+        if self.session.path is not None:
+            place = place_for(self.session.path)
+        else:
+            from summula.demo.ready import is_ready, seen_place
+
+            place = seen_place() if is_ready(self.session.folio) else None
+        sight = self.board_page.sight()
+        if sight is not None and place is not None:
+            self._warming.ask(lambda: keep_seen(place, sight), lambda _: None, lambda _: None)
+
+    def _awake(self) -> None:
+        """What is only seen cannot be used; it can once its rows are there."""
+        frame = self.centralWidget()
+        assert frame is not None
+        if frame.isEnabled() != (self.session.seen is None):
+            frame.setEnabled(self.session.seen is None)
+            if self.session.seen is None and (page := self.pages.currentWidget()) is not None:
+                page.setFocus()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if self._once_painted is not None:  # the rest of the window is painted with it: then the rows are read
+            QTimer.singleShot(0, self._once_painted)
+            self._once_painted = None
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -262,13 +335,13 @@ class Window(QMainWindow):
             super().keyPressEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        mime = event.mimeData() if event is not None else None
+        mime = event.mimeData() if event is not None and self.session.seen is None else None
         if event is not None and mime is not None and (mime.hasUrls() or _holds_cells(mime)):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         """A file is opened; cells become a table of their own, with a preview first."""
-        mime = event.mimeData() if event is not None else None
+        mime = event.mimeData() if event is not None and self.session.seen is None else None
         if event is None or mime is None:
             return
         event.acceptProposedAction()

@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 
 import msgspec
-import numpy as np
 
+from summula.core.arrays import np
 from summula.core.boards.board import KeyFigurePanel
 from summula.core.charts.keyfigure import KeyFigure
 from summula.core.fields.calendar import part_span

@@ -6,12 +6,11 @@ Only what a changed slicer reaches is worked out again; everything else is as it
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, SummaryPanel
 from summula.core.boards.keyfigures import key_figure
 from summula.core.boards.tablefold import TableFold, field_of, panel_is_known, table_fold, table_of
@@ -32,6 +31,9 @@ from summula.core.summaries.language.printing import print_condition
 from summula.core.summaries.periods import last_part_way
 from summula.core.summaries.phrase import Phrase, aggregates_of, figures_shown
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 
 class PanelAnswer(msgspec.Struct, frozen=True, eq=False):

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.summaries.dress import Dress, status
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 BAR, SHADE = 0.42, 0.5  # of full strength, so that figures over them are read
 _STATUS = {"reached": ("gain", "●"), "near": ("amber", "◐"), "missed": ("loss", "○")}  # told apart without colours too

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
+from typing import TYPE_CHECKING
 
+from summula.core.arrays import np
 from summula.core.charts.axes import FOOT, NAME_ROOM, axis_name, bottom_axis, figure_name, fit, left_axis
 from summula.core.charts.columns import legend
 from summula.core.charts.look import Look
@@ -14,6 +14,9 @@ from summula.core.charts.series import series_of
 from summula.core.summaries.figures import FigureStyle, said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.samples import Ranges
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 
 def draw_histogram(grid: Grid, look: Look, size: tuple[float, float], width: TextWidth) -> Scene:

@@ -5,10 +5,9 @@ from __future__ import annotations
 
 import math
 from itertools import pairwise
+from typing import TYPE_CHECKING, TypeAlias
 
-import numpy as np
-from numpy.typing import NDArray
-
+from summula.core.arrays import np
 from summula.core.charts.axes import FOOT, NAME_ROOM, axis_name, bottom_axis, figure_name, fit, left_axis
 from summula.core.charts.columns import legend
 from summula.core.charts.look import Look, member_ink
@@ -20,7 +19,10 @@ from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.samples import Density, Points
 
-Figures = NDArray[np.float64]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Figures: TypeAlias = "NDArray[np.float64]"
 _SQUARE = 5.0  # pixels
 _PARTS = (1, 2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 24, 30, 40)  # that may make a square; each divides both numbers of them
 _LABELLED = 40  # the most points that are named beside them

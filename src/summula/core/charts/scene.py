@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
 
-from summula.core.fields.heading import Member
+if TYPE_CHECKING:
+    from summula.core.fields.heading import Member
+else:
+    Member = Any  # a scene that is kept and read again keeps none
 
 # Width in pixels of a text at a size and weight: the one thing a form must ask of its surroundings.
 TextWidth = Callable[[str, float, int], float]
@@ -35,7 +38,7 @@ class Tag(msgspec.Struct, frozen=True):
     text: str
 
 
-class Box(msgspec.Struct, frozen=True):
+class Box(msgspec.Struct, frozen=True, tag=True):
     x: float
     y: float
     width: float
@@ -45,7 +48,7 @@ class Box(msgspec.Struct, frozen=True):
     ghost: bool = False
 
 
-class Line(msgspec.Struct, frozen=True):
+class Line(msgspec.Struct, frozen=True, tag=True):
     points: tuple[tuple[float, float], ...]
     ink: Ink
     width: float = 1.0
@@ -53,7 +56,7 @@ class Line(msgspec.Struct, frozen=True):
     tag: Tag | None = None
 
 
-class Point(msgspec.Struct, frozen=True):
+class Point(msgspec.Struct, frozen=True, tag=True):
     x: float
     y: float
     radius: float
@@ -62,7 +65,7 @@ class Point(msgspec.Struct, frozen=True):
     tag: Tag | None = None
 
 
-class Text(msgspec.Struct, frozen=True):
+class Text(msgspec.Struct, frozen=True, tag=True):
     """`y` is the baseline. `weight` as in CSS; `serif` for titles and key figures."""
 
     x: float

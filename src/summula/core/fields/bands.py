@@ -1,16 +1,18 @@
 """Number ranges: equal bands with open ends, or bands at chosen limits. A band holds [lower, upper)."""
 
 import math
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple, TypeAlias
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Codes, NumberColumn, smallest_code_type
 
-Edges = NDArray[np.float64]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Edges: TypeAlias = "NDArray[np.float64]"
 _MOST_BANDS = 10_000
 
 

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import TYPE_CHECKING, TypeAlias
 
-import numpy as np
-from numpy.typing import NDArray
+from summula.core.arrays import np
 
-Days = NDArray[np.int64]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Days: TypeAlias = "NDArray[np.int64]"
 
 
 def part_numbers(days: Days, part: str, begins: int = 1) -> NDArray[np.int64]:

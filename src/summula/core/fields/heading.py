@@ -3,12 +3,11 @@
 import math
 from datetime import date
 from functools import lru_cache
-from typing import Any, Literal, NamedTuple, get_args
+from typing import TYPE_CHECKING, Any, Literal, NamedTuple, get_args
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.fields import bands as banding
 from summula.core.fields import calendar
 from summula.core.fields.bands import Band, Bands
@@ -26,6 +25,9 @@ from summula.core.tables.column import (
     stretches,
 )
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 Part = Literal[
     "year",
@@ -154,10 +156,10 @@ def _parts_of(fine: tuple[Member, ...], part: str, begins: int) -> tuple[Codes, 
     return of_fine, tuple(calendar.part_member(int(number), part, begins) for number in distinct)
 
 
-def _dense_whole(values: NDArray[Any], blank: NDArray[np.bool_] | None) -> tuple[NDArray[Any], Codes] | None:
+def _dense_whole(values: "NDArray[Any]", blank: "NDArray[np.bool_] | None") -> "tuple[NDArray[Any], Codes] | None":
     """The same for whole numbers that lie near each other, by looking them up instead of sorting; else None."""
 
-    def present(part: slice) -> NDArray[Any]:
+    def present(part: slice) -> "NDArray[Any]":
         return values[part] if blank is None else values[part][~blank[part]]
 
     low, high = math.inf, -math.inf
@@ -171,7 +173,7 @@ def _dense_whole(values: NDArray[Any], blank: NDArray[np.bool_] | None) -> tuple
         return None
     first, size = int(low), int(high - low) + 1
 
-    def see(start: int, stop: int) -> NDArray[np.bool_]:
+    def see(start: int, stop: int) -> "NDArray[np.bool_]":
         seen = np.zeros(size, dtype=np.bool_)
         for part in stretches(stop - start):
             seen[(present(slice(start + part.start, start + part.stop)) - first).astype(np.intp)] = True
@@ -198,7 +200,7 @@ def _dense_whole(values: NDArray[Any], blank: NDArray[np.bool_] | None) -> tuple
 _NEAR = 4_000_000  # between the least and the greatest
 
 
-def _dense(values: NDArray[Any], blank: NDArray[np.bool_] | None) -> tuple[NDArray[Any], Codes]:
+def _dense(values: "NDArray[Any]", blank: "NDArray[np.bool_] | None") -> "tuple[NDArray[Any], Codes]":
     """The sorted distinct values, and codes into them with blanks last."""
     spanned = _dense_whole(values, blank)
     if spanned is not None:

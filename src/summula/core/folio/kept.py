@@ -6,16 +6,18 @@ Beside a `folio.json`, each table is its columns' arrays one after the other, an
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.folio.model import Folio
 from summula.core.folio.opened import Opened
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 _ALIGNED = 64  # bytes: where an array may begin
 

@@ -10,9 +10,9 @@ import math
 from itertools import groupby
 from typing import Any
 
-import numpy as np
 import xlsxwriter
 
+from summula.core.arrays import np
 from summula.core.fields.labels import heading_name
 from summula.core.summaries.dress import Dress, dress_of, dressed
 from summula.core.summaries.figures import FigureStyle

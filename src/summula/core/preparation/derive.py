@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import re
 
-import numpy as np
 import polars as pl
 
+from summula.core.arrays import np
 from summula.core.fields import calendar
 from summula.core.fields.bands import Band, encode_bands
 from summula.core.fields.heading import Heading, encode_heading

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
-import polars as pl
-from numpy.typing import NDArray
+from typing import TYPE_CHECKING
 
+import polars as pl
+
+from summula.core.arrays import np
 from summula.core.preparation.outcome import Done, Tables, places_of, with_added
 from summula.core.preparation.steps import AddLookup
 from summula.core.refusal import Refusal
@@ -14,6 +15,9 @@ from summula.core.tables.field import Field
 from summula.core.tables.rows import compact
 from summula.core.tables.table import Table
 from summula.core.tables.texts import texts_of
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 
 def add_lookup(table: Table, step: AddLookup, others: Tables) -> Done:

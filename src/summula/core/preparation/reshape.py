@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-import numpy as np
+from typing import TYPE_CHECKING
+
 import polars as pl
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.preparation.outcome import Done, Tables, places_of, with_only
 from summula.core.preparation.steps import Append, DropDuplicates, DropFields, KeepFields, Rename, Rows, Unpivot
 from summula.core.preparation.text import encoded_as
@@ -18,6 +19,9 @@ from summula.core.tables.natural import natural_sorted
 from summula.core.tables.rows import with_rows
 from summula.core.tables.table import Table
 from summula.core.tables.texts import texts_of
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 _MOST_CELLS = 2_000_000_000
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
-import numpy as np
 import polars as pl
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.preparation.outcome import Done, Tables, places_of, with_added, with_column
 from summula.core.preparation.steps import FillBlanks, Join, Replace, SetKind, Split, Tidy
 from summula.core.refusal import Refusal
@@ -20,6 +20,9 @@ from summula.core.tables.natural import natural_sorted
 from summula.core.tables.sensing import Signs
 from summula.core.tables.table import Table, blanks
 from summula.core.tables.texts import texts_of
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 _MOST_PARTS = 20
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from summula.core.arrays import np
 from summula.core.fields.heading import Heading
 from summula.core.secondlook.fields import sensed_of
 from summula.core.secondlook.look import SecondLook

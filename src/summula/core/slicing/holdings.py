@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
-import numpy as np
-
+from summula.core.arrays import np
 from summula.core.fields.heading import Member
 from summula.core.fields.labels import label_of
 from summula.core.slicing.masks import joined_mask

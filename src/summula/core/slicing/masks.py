@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-
+from summula.core.arrays import np
 from summula.core.slicing.slicer import ListSlicer, Slicer
 from summula.core.summaries.cells import Cells
 from summula.core.summaries.conditions import holds_by_member

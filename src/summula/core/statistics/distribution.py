@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.tables.column import CodedColumn, DateColumn, Mask, NumberColumn, date_of, tallied
 from summula.core.tables.table import Table, blanks, distinct
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 _BARS = 12
 _MOST_MEMBERS = 8

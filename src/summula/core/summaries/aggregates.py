@@ -6,17 +6,18 @@ To add an aggregate: its word in phrase.py and words.py, and its function in `_A
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from typing import Any, cast
+from typing import TYPE_CHECKING, Any, cast
 
-import numpy as np
-from numpy.typing import NDArray
-
+from summula.core.arrays import np
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.summaries.cells import Part
 from summula.core.summaries.fold import Block, Fold, Groups, Levels
 from summula.core.summaries.percentiles import percentile
 from summula.core.summaries.phrase import Aggregate
 from summula.core.tables.column import STRETCH, CodedColumn, DateColumn, Mask, NumberColumn, stretches
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 
 def figures(fold: Fold, aggregate: Aggregate) -> Levels:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import operator
 from collections.abc import Callable, Collection, Sequence
-from typing import cast
+from functools import lru_cache
+from typing import TYPE_CHECKING, TypeAlias, cast
 
-import numpy as np
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.summaries import comparisons
 from summula.core.summaries.aggregates import figures
@@ -38,7 +39,11 @@ from summula.core.summaries.samples import check, samples
 from summula.core.tables.column import Mask, NumberColumn
 from summula.core.tables.table import Table
 
-Nodes = list[NDArray[np.intp] | None]  # of each level's shown nodes, which raw node each is; None: the same ones
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+# Of each level's shown nodes, which raw node each is; None: the same ones.
+Nodes: TypeAlias = "list[NDArray[np.intp] | None]"
 _WIDE = 64  # a condition on a heading with more members is folded as met / not met
 
 
@@ -206,9 +211,9 @@ def _calculate(calculation: Calculation, folded: Fold) -> Levels:
 
 
 _OPERATIONS: dict[str, Callable[[Block, Block], Block]] = {
-    "+": np.add,
-    "-": np.subtract,
-    "*": np.multiply,
+    "+": operator.add,
+    "-": operator.sub,
+    "*": operator.mul,
     "/": comparisons.divided,
 }
 
@@ -267,7 +272,7 @@ def _finish(
 ) -> tuple[Axis, Nodes]:
     """Leave out what no row stands behind, and put the rest in order."""
     if axis.depth == 0:
-        return _TOTAL_ALONE
+        return _total_alone()
     if by_measure is not None and phrase.order is not None:
         ranks = _ranks_by_figure(axis, by_measure, phrase.order, on_rows=on_rows)
         return _without_same(axis, *finished(axis, _shown(axis, folded, phrase, on_rows=on_rows), ranks))
@@ -291,10 +296,9 @@ def _finish(
     return found
 
 
-_TOTAL_ALONE: tuple[Axis, Nodes] = (
-    Axis((), (), (Level(np.zeros((1, 0), dtype=np.int64), np.zeros(1, dtype=np.intp)),)),
-    [None],
-)
+@lru_cache(maxsize=1)
+def _total_alone() -> tuple[Axis, Nodes]:
+    return Axis((), (), (Level(np.zeros((1, 0), dtype=np.int64), np.zeros(1, dtype=np.intp)),)), [None]
 
 
 def _without_same(raw: RawAxis, axis: Axis, nodes: Sequence[NDArray[np.intp]]) -> tuple[Axis, Nodes]:

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING, TypeAlias
 
 import msgspec
-import numpy as np
 from msgspec.structs import force_setattr, replace
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.fields.heading import Heading, Member
 from summula.core.refusal import Refusal
 from summula.core.summaries.combinations import combine, occurring
 
-Indices = NDArray[np.intp]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Indices: TypeAlias = "NDArray[np.intp]"
 _MOST_NODES = 2_000_000
 _FEW = 4096  # members whose occurrence is looked up at once
 

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
 
-import numpy as np
-from numpy.typing import NDArray
-
+from summula.core.arrays import np
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.fields.labels import heading_name, label_of
 from summula.core.summaries.answer import dimensions_of, laid, with_defaults
@@ -18,6 +17,9 @@ from summula.core.summaries.language.printing import print_condition, print_keep
 from summula.core.summaries.phrase import Condition, Phrase, aggregates_of
 from summula.core.tables.column import Mask
 from summula.core.tables.table import Table, blanks
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 Place = tuple[int, int]
 """A node of a grid's axis: its level and its number there."""

@@ -8,12 +8,11 @@ so that masks and groupings run on thousands of cells instead of millions of row
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.fields.heading import PARTS, Encoded, Heading, coarsen, encode_heading
 from summula.core.summaries.combinations import Figures, combine, counted
 from summula.core.summaries.conditions import holds_by_member, holds_by_row
@@ -21,6 +20,9 @@ from summula.core.summaries.joined import Joined, Packed, fold_rows
 from summula.core.summaries.phrase import Condition
 from summula.core.tables.column import Mask, looked_up
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 Dimension = Heading | Condition
 Part = Literal["count", "sum", "min", "max", "first", "last"]

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple, TypeAlias
 
-import numpy as np
-from numpy.typing import NDArray
-
+from summula.core.arrays import np
 from summula.core.tables.column import PIECE, STRETCH, looked_up, shared, smallest_code_type, stretches
 
-Figures = NDArray[np.float64]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Figures: TypeAlias = "NDArray[np.float64]"
 
 
 def counted(places: NDArray[Any], size: int, weights: Figures | None = None) -> Figures:

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Hashable
 from datetime import date
 
-import numpy as np
-
+from summula.core.arrays import np
 from summula.core.fields import calendar
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.refusal import Refusal

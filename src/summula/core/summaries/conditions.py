@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
-import numpy as np
-
+from summula.core.arrays import np
 from summula.core.fields.heading import Encoded, Heading, Member, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal

@@ -3,9 +3,9 @@
 from collections.abc import Iterable
 from typing import Literal
 
-import numpy as np
 from msgspec.structs import replace
 
+from summula.core.arrays import np
 from summula.core.summaries.figures import FigureStyle, split_unit
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.lever import LeverSetting

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any, cast
+from typing import TYPE_CHECKING, Any, TypeAlias, cast
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.core.summaries.axis import RawAxis
 from summula.core.summaries.cells import Cells, Part, forget_oldest
@@ -16,10 +15,13 @@ from summula.core.summaries.combinations import counted
 from summula.core.summaries.phrase import Aggregate
 from summula.core.tables.column import Mask, looked_up
 
-Block = NDArray[np.float64]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Block: TypeAlias = "NDArray[np.float64]"
 LevelPair = tuple[int, int]
 Levels = dict[LevelPair, Block]
-Groups = NDArray[np.signedinteger]
+Groups: TypeAlias = "NDArray[np.signedinteger]"
 _FEW = 4096  # cells that are added up in less time than it takes to part neighbours
 _MOST_FIGURES = 20_000_000
 _ROWS = Aggregate("rows")

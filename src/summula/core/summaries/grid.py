@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-import msgspec
-import numpy as np
-from numpy.typing import NDArray
+from typing import TYPE_CHECKING, TypeAlias
 
+import msgspec
+
+from summula.core.arrays import np
 from summula.core.summaries.axis import Axis
 from summula.core.summaries.figures import FigureStyle
 from summula.core.summaries.phrase import Phrase
 from summula.core.summaries.samples import Samples
 
-Block = NDArray[np.float64]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Block: TypeAlias = "NDArray[np.float64]"
 LevelPair = tuple[int, int]
 
 

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import msgspec
-import numpy as np
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.summaries.combinations import Figures, codes_of, combine, dense_for
 from summula.core.tables.column import PIECE, STRETCH, WORTH_THREADS, shared, smallest_code_type, stretches
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 _BLOCK = 1 << 16  # records joined at a time: their places and weights stay in the cache
 _SHARED_BLOCK = 1 << 18  # where several processors are at it: the fewer steps, the less they wait for each other

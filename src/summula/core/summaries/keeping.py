@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING, TypeAlias
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.fields.heading import Heading, Others
 from summula.core.summaries.cells import Cells
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import Keep, Phrase
 from summula.core.tables.column import Mask
 
-Ask = Callable[[Phrase, Cells, Mask | None], Grid]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Ask: TypeAlias = "Callable[[Phrase, Cells, Mask | None], Grid]"
 
 
 class Kept(msgspec.Struct, frozen=True, eq=False):

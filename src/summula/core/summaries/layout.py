@@ -1,17 +1,19 @@
 """How a grid is laid out: which lines and columns stand in it, in which order, under which names."""
 
 from collections.abc import Sequence
-from typing import Literal, NamedTuple, overload
+from typing import TYPE_CHECKING, Literal, NamedTuple, overload
 
 import msgspec
-import numpy as np
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.fields.labels import all_name, heading_name, label_of
 from summula.core.summaries.axis import Axis
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import Phrase, Struct
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 Labels = tuple[str, ...]
 
@@ -124,7 +126,7 @@ class Rows(Sequence[Row]):
             kind == _FOLDED,
         )
 
-    def places(self, start: int, stop: int) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+    def places(self, start: int, stop: int) -> "tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]":
         """The levels, nodes and measures (-1: the columns tell them) of the lines start … stop-1 that have figures."""
         lines = np.arange(start, stop)
         at = np.searchsorted(self._ends, lines, side="right")
@@ -170,9 +172,9 @@ _AHEAD, _HEAD, _BEHIND, _FOLDED = range(4)
 class _Ordered(NamedTuple):
     """The nodes of an axis in the order they are shown, and how each stands."""
 
-    levels: NDArray[np.int64]
-    nodes: NDArray[np.int64]
-    kinds: NDArray[np.int64]
+    levels: "NDArray[np.int64]"
+    nodes: "NDArray[np.int64]"
+    kinds: "NDArray[np.int64]"
 
 
 def _ordered(
@@ -182,7 +184,7 @@ def _ordered(
     wide = 2 * depth + 2  # the places around a finest member: its heads, itself, the totals behind it
     keys, levels, nodes, kinds = [], [], [], []
 
-    def put(level: int, chosen: NDArray[np.intp], at: NDArray[np.int64], kind: int) -> None:
+    def put(level: int, chosen: "NDArray[np.intp]", at: "NDArray[np.int64]", kind: int) -> None:
         keys.append(at[chosen])
         levels.append(np.full(len(chosen), level))
         nodes.append(chosen)
@@ -215,7 +217,7 @@ def _ordered(
     return _Ordered(np.concatenate(levels)[order], np.concatenate(nodes)[order], np.concatenate(kinds)[order])
 
 
-def _finest_of(axis: Axis, level: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def _finest_of(axis: Axis, level: int) -> "tuple[NDArray[np.int64], NDArray[np.int64]]":
     """The first and the last finest node below each node of a level; one without any stands before the next."""
     size = axis.levels[axis.depth].size
     first = last = np.arange(size, dtype=np.int64)
@@ -228,7 +230,7 @@ def _finest_of(axis: Axis, level: int) -> tuple[NDArray[np.int64], NDArray[np.in
     return first, last
 
 
-def _folded_nodes(axis: Axis, folded: frozenset[Labels]) -> list[NDArray[np.bool_]]:
+def _folded_nodes(axis: Axis, folded: frozenset[Labels]) -> "list[NDArray[np.bool_]]":
     """For each level, which of its nodes are folded."""
     found = [np.zeros(level.size, dtype=np.bool_) for level in axis.levels]
     for level in range(1, axis.depth):

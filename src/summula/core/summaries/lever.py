@@ -4,9 +4,9 @@ from collections.abc import Iterable
 from typing import TypeVar
 
 import msgspec
-import numpy as np
 from msgspec.structs import replace
 
+from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.core.summaries.figures import FigureStyle, split_unit
 from summula.core.summaries.phrase import Arithmetic, Calculation, Lever, Phrase, Struct

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, cast
+from typing import TYPE_CHECKING, Any, TypeAlias, cast
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.summaries.cells import Cells
 from summula.core.summaries.combinations import counted
 from summula.core.summaries.fold import Block, Fold, Groups
 from summula.core.summaries.phrase import Aggregate
 from summula.core.tables.column import STRETCH, NumberColumn, stretches
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 
 def percentile(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
@@ -40,7 +42,7 @@ def percentile(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Bloc
 
 
 _MOST_KEYS = 2**62
-_Pick = Callable[[NDArray[np.int64]], Block]
+_Pick: TypeAlias = "Callable[[NDArray[np.int64]], Block]"
 """For each group the value at a place among its ascending ones; any value where a group has none."""
 
 

@@ -6,8 +6,7 @@ from datetime import date
 from functools import lru_cache
 from typing import NamedTuple
 
-import numpy as np
-
+from summula.core.arrays import np
 from summula.core.fields import calendar
 from summula.core.fields.heading import Heading, Member, Part, encode_heading
 from summula.core.fields.labels import MONTHS, label_of

@@ -4,17 +4,20 @@ rows are asked, so that drawing need not look at a million of them."""
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING, TypeAlias
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.core.summaries.figures import round_step
 from summula.core.summaries.fold import Fold
 from summula.core.summaries.phrase import Aggregate, Calculation, Phrase, aggregates_of, figures_shown
 
-Nodes = NDArray[np.intp] | None
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Nodes: TypeAlias = "NDArray[np.intp] | None"
 BY_ROW_FORMS = ("histogram", "box plot", "scatter")
 
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import msgspec
-import numpy as np
 
+from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.core.summaries.language.grammar import parse
 from summula.core.summaries.language.printing import name_text

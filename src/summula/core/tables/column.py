@@ -5,14 +5,17 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterator, Sequence
 from datetime import date
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeAlias, TypeVar
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
-Codes = NDArray[np.unsignedinteger]
-Mask = NDArray[np.bool_]
+from summula.core.arrays import np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Codes: TypeAlias = "NDArray[np.unsignedinteger]"
+Mask: TypeAlias = "NDArray[np.bool_]"
 
 
 class Refused(msgspec.Struct, frozen=True):

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-import numpy as np
 import polars as pl
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.tables.column import (
     CodedColumn,
     Column,
@@ -22,6 +21,9 @@ from summula.core.tables.column import (
 from summula.core.tables.encoding import clean_text, encode, reading_for
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.sensing import SENSE_ALL, Signs, sense
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 _FEW_ROWS = 4_000  # below these there is nothing to gain
 _REPEATS = 3  # rows a distinct value, at least

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
-import polars as pl
-from numpy.typing import NDArray
+from typing import TYPE_CHECKING
 
+import polars as pl
+
+from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.core.tables.column import (
     CodedColumn,
@@ -19,6 +20,9 @@ from summula.core.tables.column import (
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.natural import natural_sorted
 from summula.core.tables.sensing import CLOCK, CURRENCIES, FLAG_PAIRS, SENSE_ALL, Signs, fits_number, sense
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 _MOST_DECIMALS = 6
 _EXACT = 2.0**53

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import re
+from typing import TYPE_CHECKING
 
-import numpy as np
-from numpy.typing import NDArray
-
+from summula.core.arrays import np
 from summula.core.tables.column import CodedColumn, Column, DateColumn, Mask, NumberColumn, looked_up
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 _NUMBER = re.compile(r"^[-+]?[\d, ]*\.?\d+$")
 _DATE_PART = re.compile(r"^\d{4}(-\d{2}(-\d{2})?)?$")

@@ -8,13 +8,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
-import numpy as np
 import polars as pl
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.tables.field import Sensed
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 __all__ = ["FIT", "FLAG_PAIRS", "Signs", "fits_number", "sense"]
 

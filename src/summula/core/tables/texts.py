@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import numpy as np
 import polars as pl
 
+from summula.core.arrays import np
 from summula.core.tables.column import CodedColumn, Column, DateColumn
 from summula.core.tables.encoding import series_of
 

@@ -76,6 +76,18 @@ class PanelView(QWidget):
             self.view.show_scene(lambda size, width: panel_scene(answer, form, size, width))
         self.update()
 
+    def show_seen(self, panel: Panel, scene: Scene | None) -> None:
+        """Shows the panel as it was seen last, if it has the same size now."""
+        self.panel, self.answer = panel, None
+        self._lay_out()
+
+        def seen(size: tuple[float, float], width: TextWidth) -> Scene:
+            same = scene is not None and (scene.width, scene.height) == size
+            return scene if scene is not None and same else message("", size)
+
+        self.view.show_scene(seen)
+        self.update()
+
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._lay_out()
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import bisect
+from typing import TYPE_CHECKING
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 
+from summula.core.arrays import np
 from summula.core.charts.series import head_name
 from summula.core.fields.labels import heading_name
 from summula.core.summaries.dress import Dress, dress_of, dressed, reach_of, status
@@ -29,6 +29,9 @@ from summula.core.summaries.layout import (
 from summula.core.summaries.members import of_members
 from summula.core.summaries.phrase import Measure
 from summula.desk.theme import text_width
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 ROW = 27
 HEAD = 27

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QPainter
 from PyQt6.QtWidgets import (
@@ -16,6 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from summula.core.arrays import np
 from summula.core.fields.labels import MONTHS
 from summula.core.statistics.distribution import distribution
 from summula.core.summaries.figures import FigureStyle, plain_pattern, split_unit
@@ -24,6 +23,9 @@ from summula.core.tables.table import Table
 from summula.desk.grid.copying import MOST_CELLS
 from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 _HEAD = 76
 _ROW = 27

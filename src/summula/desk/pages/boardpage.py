@@ -14,6 +14,7 @@ from summula.core.boards.arrangement import placed, with_slicer, without_panel, 
 from summula.core.boards.board import COLUMNS, Board, Panel, Place, SummaryPanel
 from summula.core.boards.reckoning import PanelAnswer
 from summula.core.charts.scene import Tag
+from summula.core.folio.seen import Seen, bare
 from summula.core.refusal import Refusal
 from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, story
 from summula.core.slicing.slicer import cleared
@@ -89,6 +90,7 @@ class BoardPage(QWidget):
         self.setObjectName("page")
         self.board: Board | None = None
         self._shown: Board | None = None  # the board that the figures answer
+        self._held: dict[str, list[Holding]] = {}
         self.selected = ""
         self.panels: dict[str, PanelView] = {}
         self.lists: dict[str, SlicerList] = {}
@@ -157,6 +159,9 @@ class BoardPage(QWidget):
         if built != self._built:
             self._build(board)
             self._built = built
+        if self.session.seen is not None:
+            self._show_seen(board, self.session.seen)
+            return
         started = time.perf_counter()
         reckoning = self.session.reckoning(board)
 
@@ -177,6 +182,22 @@ class BoardPage(QWidget):
             done(work_out())
         else:
             self.work.ask(work_out, done, self._refused)
+
+    def _show_seen(self, board: Board, seen: Seen) -> None:
+        self.work.cancel()
+        self._shown = None
+        self._lay_out()
+        for panel in board.panels:
+            self.panels[panel.id].show_seen(panel, seen.scenes.get(panel.id))
+        self._show_slicers(board, seen.held, arranging=False)
+        self.status.say(seen.words, "reading the rows …")
+
+    def sight(self) -> Seen | None:
+        """The board as it is painted now; None where it is not (or not yet) what is asked, or is being arranged."""
+        if self._shown is None or self._shown is not self.board or self.session.arranging or self.session.seen:
+            return None
+        scenes = {key: bare(view.view.scene) for key, view in self.panels.items() if view.view.scene is not None}
+        return Seen(self.session.folio, self._shown.id, scenes, self._held, self.status.account.text())
 
     def _busy(self, busy: bool) -> None:
         self.status.work(busy or self.errand.waits, "folding the rows …")
@@ -282,12 +303,8 @@ class BoardPage(QWidget):
                 view.show_panel(
                     panel, answer, self._form(panel), arranging=arranging, selected=panel.id == self.selected
                 )
-        for slicer in board.slicers:
-            if isinstance(slicer, ListSlicer) and slicer.id in self.lists:
-                self.lists[slicer.id].show_slicer(slicer, held.get(slicer.id, []), arranging=arranging)
-            elif isinstance(slicer, PeriodSlicer) and slicer.id in self.rulers:
-                self.rulers[slicer.id].show_slicer(slicer, held.get(slicer.id, []))
-        self.add_slicer.setVisible(arranging or not board.slicers)
+        self._held = held
+        self._show_slicers(board, held, arranging=arranging)
         self.empty.setVisible(not board.panels)
         self.empty.adjustSize()
         self.empty.move(20, 30)
@@ -296,6 +313,14 @@ class BoardPage(QWidget):
             from summula.desk.board.arranging import arranging_blocks
 
             self.margin.show_blocks(arranging_blocks(self.session, board, self.selected, self.remove_panel))
+
+    def _show_slicers(self, board: Board, held: dict[str, list[Holding]], *, arranging: bool) -> None:
+        for slicer in board.slicers:
+            if isinstance(slicer, ListSlicer) and slicer.id in self.lists:
+                self.lists[slicer.id].show_slicer(slicer, held.get(slicer.id, []), arranging=arranging)
+            elif isinstance(slicer, PeriodSlicer) and slicer.id in self.rulers:
+                self.rulers[slicer.id].show_slicer(slicer, held.get(slicer.id, []))
+        self.add_slicer.setVisible(arranging or not board.slicers)
 
     def _form(self, panel: Panel) -> Form:
         if isinstance(panel, SummaryPanel):

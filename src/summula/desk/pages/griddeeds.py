@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
-import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
 
+from summula.core.arrays import np
 from summula.core.charts.scene import Tag
 from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
 
-import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from summula.core.arrays import np
 from summula.core.handout.rows import rows_text
 from summula.core.refusal import Refusal
 from summula.core.summaries.figures import said
@@ -21,6 +21,9 @@ from summula.desk.grid.rowsview import RowsView, TableModel
 from summula.desk.session import Session
 from summula.desk.theme import font, tint
 from summula.desk.writing import Writing
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 
 class RowsBehindPage(QWidget):

@@ -6,12 +6,12 @@ import math
 import time
 from typing import Any
 
-import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
+from summula.core.arrays import np
 from summula.core.charts import Look, draw, why_not
 from summula.core.charts.series import column_name
 from summula.core.folio.model import Summary

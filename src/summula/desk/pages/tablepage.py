@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import date
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import numpy as np
 from msgspec.structs import replace
-from numpy.typing import NDArray
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from summula.core.arrays import np
 from summula.core.folio.model import TableEntry, with_table
 from summula.core.preparation.editing import with_kind
 from summula.core.preparation.steps import AnyStep, Step
@@ -32,6 +32,9 @@ from summula.desk.preparing.stepstrip import StepStrip
 from summula.desk.session import Session
 from summula.desk.theme import colour, tint
 from summula.desk.work import QUICK_ROWS, Work
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 _PAUSE = 250  # ms without a key before rows are searched
 

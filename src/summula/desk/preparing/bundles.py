@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -15,6 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from summula.core.arrays import np
 from summula.core.preparation.outcome import Tables
 from summula.core.preparation.steps import AddBundles, AnyStep, Bundle
 from summula.core.refusal import Refusal

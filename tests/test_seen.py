@@ -1,0 +1,193 @@
+"""A board is painted as it was seen last, before its rows are read; then it is the board itself."""
+
+from __future__ import annotations
+
+import os
+import threading
+from pathlib import Path
+
+import pytest
+from msgspec.structs import replace
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QImage
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from summula.core.charts import Scene
+from summula.core.charts.scene import Box, Ink, Line, Point, Tag, Text
+from summula.core.folio import Opened, seen
+from summula.core.folio.file import save_folio
+from summula.core.folio.seen import Seen, keep_seen, place_for, seen_at
+from summula.core.slicing import Holding
+from summula.desk.app import application
+from summula.desk.session import Session
+from summula.desk.window import Window
+
+
+def opened_window(qtbot: QtBot) -> Window:
+    application()
+    window = Window()
+    window.may_leave = lambda: True  # type: ignore[method-assign]  # nobody is there to be asked
+    qtbot.addWidget(window)
+    return window
+
+
+def board_picture(window: Window) -> QImage:
+    QApplication.processEvents()
+    return window.picture().toImage()
+
+
+@pytest.fixture
+def path(demo: Opened, tmp_path: Path) -> Path:
+    folio = replace(demo.folio, name="Harbour")
+    save_folio(tmp_path / "harbour.summula", folio, demo.tables)
+    return tmp_path / "harbour.summula"
+
+
+def seen_before(path: Path, qtbot: QtBot) -> QImage:
+    """Open the folio once, so that the sight of its board is kept; what it looked like."""
+    window = opened_window(qtbot)
+    window.show()
+    window.open_path(path)
+    qtbot.waitUntil(lambda: window.session.path == path, timeout=20_000)
+    looks = board_picture(window)
+    window.keep_sight()
+    place = place_for(path)
+    assert place is not None
+    qtbot.waitUntil(place.exists, timeout=5_000)
+    qtbot.waitUntil(lambda: seen_at(place) is not None, timeout=5_000)
+    assert place.stat().st_mode & 0o077 == 0  # for its owner's eyes
+    return looks
+
+
+def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    looks = seen_before(path, qtbot)
+    go_on = threading.Event()
+    opening = Session.opening
+
+    def slowly(session: Session, place: Path) -> object:
+        go_on.wait(20)
+        return opening(session, place)
+
+    monkeypatch.setattr(Session, "opening", slowly)
+    window = opened_window(qtbot)
+    window.open_path(path)
+    window.show()
+    qtbot.waitUntil(lambda: window.reading.waits, timeout=5_000)
+    assert window.session.seen is not None and window.windowTitle() == "Harbour · Summula"
+    assert board_picture(window) == looks
+    assert "24," in window.status.account.text() and "reading" in window.status.taken.text()
+
+    # Nothing can be done with what is only seen: keys, the mouse, files let fall.
+    folio = window.session.folio
+    rows = next(iter(window.board_page.lists.values())).rows
+    QTest.mouseClick(rows, Qt.MouseButton.LeftButton, pos=rows.row_centre(1))
+    QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClick(window, Qt.Key.Key_PageDown, Qt.KeyboardModifier.ControlModifier)
+    mime = QMimeData()
+    mime.setUrls([QUrl.fromLocalFile(str(path))])
+    drop = QDropEvent(QPointF(QPoint(300, 300)), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    window.dropEvent(drop)
+    assert window.session.folio is folio and window.session.seen is not None and not window.session.arranging
+
+    go_on.set()
+    qtbot.waitUntil(lambda: window.session.seen is None, timeout=20_000)
+    assert window.session.path == path
+    assert board_picture(window) == looks  # pixel for pixel what was foreseen
+    QTest.mouseClick(rows, Qt.MouseButton.LeftButton, pos=rows.row_centre(1))
+    assert window.board_page.is_sliced and board_picture(window) != looks
+    window.keep_sight()  # sliced is not as it was saved
+    QApplication.processEvents()
+    assert seen_at(place_for(path)) is not None and seen_at(place_for(path)).folio == folio  # type: ignore[union-attr]
+
+
+def test_what_cannot_be_read_after_all_leaves_nothing_behind(path: Path, qtbot: QtBot) -> None:
+    seen_before(path, qtbot)
+    stat = path.stat()
+    damaged = bytearray(path.read_bytes())
+    damaged[len(damaged) // 3 : len(damaged) // 2] = bytes(len(damaged) // 2 - len(damaged) // 3)
+    path.write_bytes(damaged)
+    os.utime(path, ns=(stat.st_atime_ns, stat.st_mtime_ns))  # it looks unchanged
+    window = opened_window(qtbot)
+    window.open_path(path)
+    window.show()
+    assert window.session.seen is not None
+    qtbot.waitUntil(lambda: window.session.seen is None, timeout=20_000)
+    assert not window.session.folio.tables and window.pages.currentWidget() is window.empty
+    assert "harbour.summula" in window.status.selection.text() and window.centralWidget().isEnabled()  # type: ignore[union-attr]
+
+    os.utime(path)  # another state of the file: what was seen of the last one is not shown
+    again = opened_window(qtbot)
+    again.open_path(path)
+    assert again.session.seen is None
+
+
+def test_cancelling_what_is_only_seen_goes_back_to_nothing(path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    seen_before(path, qtbot)
+    go_on = threading.Event()
+    monkeypatch.setattr(Session, "opening", lambda session, place: go_on.wait(20))
+    window = opened_window(qtbot)
+    window.show()
+    window.open_path(path)
+    qtbot.waitUntil(lambda: window.reading.waits, timeout=5_000)
+    assert window.session.seen is not None
+    window.cancel()
+    go_on.set()
+    assert window.session.seen is None and window.pages.currentWidget() is window.empty
+    qtbot.wait(50)
+    assert not window.session.folio.tables and window.session.untouched
+
+
+def test_the_demo_starts_with_what_it_showed(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    first = opened_window(qtbot)
+    first.open_demo()
+    first.show()
+    assert first.session.seen is None  # nothing was seen yet
+    qtbot.waitUntil(lambda: bool(first.session.folio.tables), timeout=30_000)
+    looks = board_picture(first)
+    first.keep_sight()
+    qtbot.wait(300)
+    second = opened_window(qtbot)
+    second.open_demo()
+    assert second.session.seen is not None
+    second.show()
+    assert board_picture(second) == looks
+    qtbot.waitUntil(lambda: second.session.seen is None, timeout=30_000)
+    assert board_picture(second) == looks
+    second.session.rename(second.session.page_id, "Another name")
+    second.keep_sight()  # no longer the demo as it is kept
+    qtbot.wait(100)
+    third = opened_window(qtbot)
+    third.open_demo()
+    assert third.session.seen is not None and third.session.seen.folio == first.session.folio
+
+
+def test_a_sight_is_kept_and_read_again(demo: Opened, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    tag = Tag(("Osk",), (2024,), 0, float("nan"), "Osk", "12")
+    marks = (
+        Box(0, 1, 2, 3, Ink("plum"), tag, True), Line(((0.0, 1.0), (2.0, 3.0)), Ink("ink", 0.5), dashed=True, tag=tag),
+        Point(1, 2, 3, Ink("series 1")), Text(5, 6, "Ösk", full="Ösk – Vaila", tag=tag),
+    )  # fmt: skip
+    board = demo.folio.boards[0].id
+    sight = Seen(demo.folio, board, {"p1": seen.bare(Scene(100.5, 20, marks))}, {"l1": [Holding(None, "no route", 3, 9), Holding(1.5, "1.5", 0, 2)]}, "9 rows")
+    place = tmp_path / "deep" / "seen.json"
+    keep_seen(place, sight)
+    found = seen_at(place)
+    assert found == sight and found is not None
+    told = [mark.tag for mark in found.scenes["p1"].marks if mark.tag is not None]
+    assert [(each.title, each.text, each.measure, each.by) for each in told] == [("Osk", "12", -1, ())] * 3
+
+    assert seen_at(None) is None and seen_at(tmp_path / "none.json") is None
+    for rubbish in (b"", b"{}", b"\xff\xfe", place.read_bytes()[:-9], place.read_bytes().replace(board.encode(), b"b-none", 1)):
+        (tmp_path / "rubbish.json").write_bytes(rubbish)
+        assert seen_at(tmp_path / "rubbish.json") is None or rubbish.startswith(b'{"folio"')
+    keep_seen(Path("/proc/none/seen.json"), sight)  # does no harm
+
+    monkeypatch.setattr(seen, "_MOST", 3)
+    for at in range(6):
+        keep_seen(tmp_path / "seen" / f"{at}.json", sight)
+        os.utime(tmp_path / "seen" / f"{at}.json", ns=(at, at))
+    keep_seen(tmp_path / "seen" / "last.json", sight)
+    assert sorted(each.stem for each in (tmp_path / "seen").iterdir()) == ["4", "5", "last"]
