@@ -19,6 +19,7 @@ import pandas as pd
 import polars as pl
 import pytest
 import xlsxwriter
+import xlwt
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -79,6 +80,9 @@ def put(path: Path, content: str | bytes) -> Path:
         ("n\n" + "12\n" * 90_000 + "0012\n", ReadAs(), "n", ["12"] * 90_000 + ["0012"], {}),
         ("n\n" + "12\n" * 90_000 + "x\n" * 9_000, ReadAs(), "n", ["12"] * 90_000 + ["x"] * 9_000, {}),
         ("only\n", ReadAs(), "only", [], {}),
+        ('a,b\r1,"Once upon\ra time"\r2,x\r', ReadAs(), "b", ["Once upon\na time", "x"], {}),
+        ("a\r1\r2\r".encode("utf-16"), ReadAs(), "a", [1, 2], {}),
+        ("fips\n20001\n20003\n20001\n", ReadAs(), "fips", ["20001", "20003", "20001"], {}),
     ],
 )  # fmt: skip
 def test_text_is_read_as_it_was_meant(
@@ -191,7 +195,26 @@ def test_workbooks_as_people_make_them(tmp_path: Path) -> None:
         read_table(path, ReadAs(area="Z90:Z99"))
 
 
-@pytest.mark.parametrize("ending", ["xlsx", "ods", "parquet", "jsonl", "db", "csv.gz", "tsv"])
+def test_an_old_workbook_with_error_cells_and_several_sheets(tmp_path: Path) -> None:
+    book = xlwt.Workbook()
+    for name, rows in {"Notes": [["made by hand"]], "Takings": [["Route", "Paid", "When"], ["Osk", 1.5, 2], ["Hesta", "?", "late"], ["Osk", 3, 4.5]]}.items():
+        sheet = book.add_sheet(name)
+        for row, cells in enumerate(rows):
+            for at, value in enumerate(cells):
+                if value == "?":
+                    sheet.row(row).set_cell_error(at, "#DIV/0!")
+                else:
+                    sheet.write(row, at, value)
+    path = tmp_path / "old.xls"
+    book.save(str(path))
+    table, settings = read_found(path, ReadAs(sheet="Takings"))
+    assert values(table, "Paid") == [1.5, None, 3.0] and values(table, "When") == ["2", "late", "4.5"]
+    assert setting(settings, "sheet").value == "Takings" and len(setting(settings, "sheet").choices) == 2
+    with pytest.raises(Refusal, match="no sheet 'Fares'"):
+        read_table(path, ReadAs(sheet="Fares"))
+
+
+@pytest.mark.parametrize("ending", ["xlsx", "xls", "ods", "parquet", "jsonl", "db", "csv.gz", "tsv"])
 def test_the_same_rows_from_every_kind_of_file(ending: str, tmp_path: Path) -> None:
     frame = pd.DataFrame(
         {
@@ -213,6 +236,19 @@ def test_the_same_rows_from_every_kind_of_file(ending: str, tmp_path: Path) -> N
                         sheet.write_string(row, at, value)
                     elif not pd.isna(value):
                         sheet.write_number(row, at, value)
+    elif ending == "xls":
+        old = xlwt.Workbook()
+        cells = old.add_sheet("Rows")
+        style = xlwt.easyxf(num_format_str="yyyy-mm-dd")
+        for at, name in enumerate(frame.columns):
+            cells.write(0, at, name)
+        for row, record in enumerate(frame.itertuples(index=False), start=1):
+            for at, value in enumerate(record):
+                if isinstance(value, pd.Timestamp):
+                    cells.write(row, at, value.to_pydatetime(), style)
+                elif not pd.isna(value):
+                    cells.write(row, at, value)
+        old.save(str(path))
     elif ending == "ods":
         _write_ods(path, [list(days.columns), *days.astype(object).where(days.notna(), None).to_numpy().tolist()])
     elif ending == "parquet":

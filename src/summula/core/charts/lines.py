@@ -121,5 +121,10 @@ def _name_ends(
     for at in range(len(places) - 1, -1, -1):  # push back up what ran below the drawing
         limit = bottom if at == len(places) - 1 else places[at + 1] - apart
         places[at] = min(places[at], limit) if overrun > 0 else places[at]
+    crossed = [mark for mark in marks if isinstance(mark, Point)]
     for place, (_, x_end, name, each, text) in zip(places, ends, strict=True):
-        marks.append(Text(min(x_end + 10, right + 4), place, text, each.ink, _LABEL, 600, full=name))
+        beside = min(x_end + 10, right + 4)
+        # A line that ends early is named where it ends, unless points of others lie there.
+        if any(beside - 4 < point.x < right and abs(point.y - place + 4) < 9 for point in crossed):
+            beside = right + 4
+        marks.append(Text(beside, place, text, each.ink, _LABEL, 600, full=name))

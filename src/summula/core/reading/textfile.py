@@ -41,6 +41,8 @@ class TextFile:
         self.encoding, self.why = (encoding, why or "as you said") if encoding else _sense_encoding(first)
         if self.encoding != "utf-16" and b"\x00" in first:
             raise Refusal(f"'{path.name}' is not a text file", "choose a CSV or TSV file")
+        # Old files end their lines with a return alone.
+        self._returns_alone = b"\r" in first and b"\n" not in first
         self._decoder = codecs.getincrementaldecoder(_codec(self.encoding, first))("replace")
         self._first = self._as_utf8(first.removeprefix(codecs.BOM_UTF8), last=len(first) < LOOK)
 
@@ -74,7 +76,8 @@ class TextFile:
         return whole
 
     def _as_utf8(self, piece: bytes, *, last: bool) -> bytes:
-        return piece if self.encoding == "utf-8" else self._decoder.decode(piece, last).encode("utf-8")
+        text = piece if self.encoding == "utf-8" else self._decoder.decode(piece, last).encode("utf-8")
+        return text.replace(b"\r", b"\n") if self._returns_alone else text
 
 
 def _codec(encoding: Encoding, first: bytes) -> str:

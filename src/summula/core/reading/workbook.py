@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
 import zipfile
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -38,7 +39,10 @@ def read_workbook(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Wa
         if read_as.sheet and read_as.sheet not in names:
             raise Refusal(f"no sheet '{read_as.sheet}' in '{path.name}'", "its sheets are " + ", ".join(names))
         sheet = read_as.sheet or names[0]
-        read = _typed(book, sheet) if read_as == ReadAs(sheet=read_as.sheet) else None
+        read = None
+        if read_as == ReadAs(sheet=read_as.sheet):
+            with contextlib.suppress(fastexcel.FastExcelError):  # cells of a column that do not go together
+                read = _typed(book, sheet)
         cells = NO_ERRORS
         if read is None:
             with ThreadPoolExecutor(1) as threads:

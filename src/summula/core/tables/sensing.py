@@ -23,7 +23,7 @@ __all__ = ["FIT", "FLAG_PAIRS", "Signs", "fits_number", "sense"]
 # One value in fifty may be out of step before a field stops being a number or a date.
 FIT = 0.98
 _CODE_NAME = re.compile(
-    r"(^|[\s_.-])(no|nr|num|id|ids|code|key|ref|reference|sku|zip|postcode|phone|tel|telephone|account|iban)"
+    r"(^|[\s_.-])(no|nr|num|id|ids|code|key|ref|reference|sku|zip|postcode|phone|tel|telephone|account|iban|fips|geoid|isbn|ean|plz)"
     r"([\s_.-]|$)|number$",
     re.IGNORECASE,
 )

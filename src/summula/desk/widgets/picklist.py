@@ -78,6 +78,11 @@ class PickList(QWidget):
         self.list.setCurrentRow(0)
         rows = min(max(self.list.count(), 1), self.most_rows)
         self.list.setFixedHeight(rows * max(self.list.sizeHintForRow(0), 24) + 4)
+        around = self.window()
+        if around is not None and around.isVisible() and around.windowType() == Qt.WindowType.Popup:
+            if (laid := self.layout()) is not None:
+                laid.activate()
+            around.adjustSize()  # no empty room around fewer lines
 
     def _pick(self, item: QListWidgetItem | None) -> None:
         choice = item.data(Qt.ItemDataRole.UserRole) if item is not None else None

@@ -22,6 +22,7 @@ class Popover(QFrame):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(12, 10, 12, 12)
         self.column.setSpacing(8)
+        self.column.setAlignment(Qt.AlignmentFlag.AlignTop)
         if title:
             self.column.addWidget(small_heading(title))
 
