@@ -18,10 +18,12 @@ from summula.core.folio import Opened
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import parse, print_phrase
 from summula.demo.company import sailings
+from summula.desk import theme
 from summula.desk.app import application
 from summula.desk.board.putonboard import add_slicer, put_on_board
 from summula.desk.frame.contents import FieldRow, field_mime
 from summula.desk.theme import contrast
+from summula.desk.widgets import veil
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
@@ -360,6 +362,18 @@ def test_text_can_be_read_on_its_ground() -> None:
         for token in ("ink", "muted", "plum", "loss"):
             assert contrast(token, ground) >= 4.5, (token, ground)
     assert contrast("gain", "sheet") >= 4.5
+
+
+def test_text_can_be_read_through_the_veil(monkeypatch: pytest.MonkeyPatch) -> None:
+    thin = veil._THICKNESS / 255
+    veiled = {token: theme.colour("paper", thin, token).name() for token in ("paper", "sheet", "ink", "muted", "plum")}
+    monkeypatch.setattr(theme, "TOKENS", theme.TOKENS | veiled)
+    theme.colour.cache_clear()
+    for ground in ("paper", "sheet"):
+        for token in ("ink", "muted", "plum"):
+            assert contrast(token, ground) >= 4.5, (token, ground)
+    monkeypatch.undo()
+    theme.colour.cache_clear()
 
 
 def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window) -> None:
