@@ -20,6 +20,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 
+from summula.core.charts import Look, draw
 from summula.core.folio import Opened
 from summula.core.handout.rows import rows_text
 from summula.core.handout.workbook import workbook_bytes
@@ -28,6 +29,7 @@ from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.core.summaries.behind import place_of, rows_behind, story
 from summula.core.tables.encoding import series_of
 from summula.core.tables.table import Table
+from summula.desk.board.putonboard import add_slicer, put_on_board
 from summula.desk.grid import rowsview
 from summula.desk.widgets.painter import bounds
 from summula.desk.window import Window
@@ -75,6 +77,66 @@ def test_a_measures_own_conditions_narrow_its_rows() -> None:
     table = table_from_frame("T", frame)
     grid = answer(parse(PHRASES[0].replace(" across year of on", "")), table)
     assert rows_behind(grid, table, 1, (0, 0), (0, 0)).tolist() == [0, 2]
+
+
+@settings(max_examples=40)
+@given(st.lists(_record, min_size=1, max_size=40), st.sampled_from(["", " across pier", ' where pier is not "S"']))
+def test_the_rows_behind_a_range_are_those_it_counts(records: list[dict[str, object]], more: str) -> None:
+    table = table_from_frame("T", pl.DataFrame(records, schema=_schema), {"boat": "category", "pier": "category", "fee": "number"})
+    across, where = (more, "") if "across" in more else ("", more)
+    for text in (f"show each row of fee{across}{where} drawn as histogram", f"show each row of fee against each row of fee{across}{where} drawn as scatter"):
+        grid = answer(parse(text), table)
+        marks = draw(grid, "histogram" if "histogram" in text else "scatter", Look(), (600, 400), lambda text, size, weight: size * len(text) / 2).tagged()
+        seen: list[int] = []
+        for mark in marks:
+            tag = mark.tag
+            assert tag is not None and tag.has_rows
+            row, column = place_of(grid.rows, tag.by), place_of(grid.columns, tag.across)
+            assert row is not None and column is not None
+            rows = rows_behind(grid, table, 0, row, column, within=tag.within)
+            words = story(grid, table, 0, row, column, rows, tag.within)
+            assert words[0].startswith("fee ") and f"from {len(rows)} row" in " ".join(words)
+            if "histogram" in text:
+                assert len(rows) == tag.value and not set(rows.tolist()) & set(seen)
+            else:
+                fees = [records[row]["fee"] for row in rows.tolist()]
+                assert fees and fees == [pytest.approx(tag.value)] * len(fees)
+            seen += rows.tolist()
+        inside = [at for at, each in enumerate(records) if each["fee"] is not None and (not where or each["pier"] != "S")]
+        assert sorted(set(seen)) == inside
+
+
+def test_a_column_of_a_histogram_opens_its_rows(on_demo: Window) -> None:  # noqa: F811
+    window, session = on_demo, on_demo.session  # noqa: F811
+    session.new_summary("t1", parse('show each row of "Delay (min)" where Weather is Fog drawn as histogram'))
+    page = window.summary_page
+    QGuiApplication.processEvents()
+    scene = page.chart.scene
+    assert scene is not None
+    column = scene.tagged()[3]
+    assert column.tag is not None
+    place = bounds(column).center().toPoint()
+    QTest.mouseDClick(page.chart, LEFT, pos=place)
+    assert window.pages.currentWidget() is window.rows_behind_page
+    delays = session.table("t1").number("Delay (min)")
+    limits = column.tag.within[0]
+    foggy = series_of("Weather", session.table("t1").column("Weather")) == "Fog"
+    values = delays.values / delays.unit
+    inside = (values >= limits.low) & (values < limits.high) & foggy.to_numpy()
+    if delays.blank is not None:
+        inside &= ~delays.blank
+    assert f"{inside.sum():,} rows of" in window.status.account.text() and inside.sum() == column.tag.value
+    # And on a board, under its slicers.
+    summary = session.page()
+    assert summary is not None
+    put_on_board(session, summary[1], session.new_board("Delays").id)
+    add_slicer(session, session.folio.boards[-1], "t1", "Ticket")
+    window.board_page.choose(session.folio.boards[-1].slicers[0].id, ("Single",))
+    view = next(iter(window.board_page.panels.values())).view
+    assert view.scene is not None
+    mark = view.scene.tagged()[2]
+    QTest.mouseDClick(view, LEFT, pos=bounds(mark).center().toPoint())
+    assert mark.tag is not None and f"{int(mark.tag.value):,} row" in window.status.account.text()
 
 
 def test_a_sheet_holds_real_numbers_and_harmless_texts(demo: Opened) -> None:

@@ -30,6 +30,7 @@ from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition
 from summula.core.summaries.periods import last_part_way
 from summula.core.summaries.phrase import Phrase, aggregates_of, figures_shown
+from summula.core.tables.column import Mask
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
@@ -153,7 +154,7 @@ class Reckoning(msgspec.Struct, eq=False):
         """The rows behind a mark of a panel, under the slicers that reach it, and the words that explain it; None where
         the mark stands for no figure of a grid."""
         grid = self.panel(board, panel).grid
-        if grid is None or tag.measure < 0:
+        if grid is None or not tag.has_rows:
             return None
         row, column = place_of(grid.rows, tag.by), place_of(grid.columns, tag.across)
         if row is None or column is None:
@@ -161,8 +162,13 @@ class Reckoning(msgspec.Struct, eq=False):
         table = self.tables[self.table_of(panel)]
         slicers = [slicer for slicer in self.reaching(board, panel) if slicer.narrows]
         sliced = [slicer.dimension for slicer in slicers]
-        rows = rows_behind(grid, table, tag.measure, row, column, sliced, lambda cells: joined_mask(slicers, cells))
-        words = story(grid, table, tag.measure, row, column, rows)
+        measure = max(tag.measure, 0)
+
+        def narrow(cells: Cells) -> Mask | None:
+            return joined_mask(slicers, cells)
+
+        rows = rows_behind(grid, table, measure, row, column, sliced, narrow, tag.within)
+        words = story(grid, table, measure, row, column, rows, tag.within)
         words[2:2] = [f"sliced: {slicer_words(slicer)}" for slicer in slicers]
         return table, rows, words
 

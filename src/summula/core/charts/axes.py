@@ -9,6 +9,7 @@ from summula.core.charts.scene import Ink, Line, Mark, Text, TextWidth
 from summula.core.charts.series import column_name, fitted
 from summula.core.summaries.figures import FigureStyle, round_step
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.phrase import Aggregate, figures_shown
 
 _LABEL = 11.0
 NAME_ROOM = 18.0  # above a drawing, for the name of its vertical axis
@@ -57,6 +58,12 @@ def bottom_axis(marks: list[Mark], style: FigureStyle, horizontal: Scale, bottom
 def axis_name(marks: list[Mark], name: str, x: float, y: float, room: float, width: TextWidth, *, right: bool) -> None:
     text = fitted(name, room, _LABEL, 500, width)
     marks.append(Text(x, y, text, Ink("text"), _LABEL, 500, "right" if right else "left", full=name))
+
+
+def field_of(grid: Grid, measure: int) -> str:
+    """The field whose values themselves a measure shows."""
+    calculation = figures_shown(grid.phrase)[measure].calculation
+    return (calculation.field or "") if isinstance(calculation, Aggregate) else ""
 
 
 def figure_name(grid: Grid, measure: int) -> str:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from math import inf
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
-from summula.core.charts.axes import FOOT, NAME_ROOM, axis_name, bottom_axis, figure_name, fit, left_axis
+from summula.core.charts.axes import FOOT, NAME_ROOM, axis_name, bottom_axis, field_of, figure_name, fit, left_axis
 from summula.core.charts.columns import legend
 from summula.core.charts.look import Look
 from summula.core.charts.scale import Scale, scale
@@ -13,7 +14,7 @@ from summula.core.charts.scene import Box, Ink, Mark, Scene, Tag, Text, TextWidt
 from summula.core.charts.series import series_of
 from summula.core.summaries.figures import FigureStyle, said
 from summula.core.summaries.grid import Grid
-from summula.core.summaries.samples import Ranges
+from summula.core.summaries.samples import Limits, Ranges
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -34,7 +35,7 @@ def draw_histogram(grid: Grid, look: Look, size: tuple[float, float], width: Tex
     vertical = scale(0, float(counts.sum(axis=0).max()), bottom, top + NAME_ROOM + 4)
     left = left_axis(marks, counting, vertical, size[0] - 4, width)
     axis_name(marks, "rows", 0, top + 11, size[0] / 2, width, right=False)
-    style = grid.styles[0]
+    style, field = grid.styles[0], field_of(grid, 0)
     ticks = fit(float(edges[0]), float(edges[-1]), left, size[0] - 24).ticks
     shown = tuple(tick for tick in ticks if edges[0] <= tick <= edges[-1])
     horizontal = Scale(float(edges[0]), float(edges[-1]), left, size[0] - 24, shown)
@@ -52,7 +53,10 @@ def draw_histogram(grid: Grid, look: Look, size: tuple[float, float], width: Tex
             title = _range(style, edges, at, below, above)
             if grid.columns.depth:
                 title = f"{each.label} · {title}"
-            tag = Tag((), each.path, -1, count, title, said(int(count), "row"))
+            words = f"{field} {_range(style, edges, at, below, above)}"
+            low, high = float(edges[at]) if at else -inf, float(edges[at + 1]) if at < last else inf
+            limits = Limits(field, low, high, words)
+            tag = Tag((), each.path, -1, count, title, said(int(count), "row"), (limits,))
             marks.append(Box(x0 + 0.5, y1, max(x1 - x0 - 1, 0.5), y0 - y1, ink.pale() if open_range else ink, tag))
     bottom_axis(marks, style, horizontal, bottom, width)
     blank = held.blank

@@ -8,7 +8,7 @@ from itertools import pairwise
 from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
-from summula.core.charts.axes import FOOT, NAME_ROOM, axis_name, bottom_axis, figure_name, fit, left_axis
+from summula.core.charts.axes import FOOT, NAME_ROOM, axis_name, bottom_axis, field_of, figure_name, fit, left_axis
 from summula.core.charts.columns import legend
 from summula.core.charts.look import Look, member_ink
 from summula.core.charts.scale import Scale
@@ -17,7 +17,7 @@ from summula.core.charts.series import Category, Series, categories
 from summula.core.fields.labels import label_of
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
-from summula.core.summaries.samples import Density, Points
+from summula.core.summaries.samples import Density, Limits, Points
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -131,7 +131,8 @@ def _of_points(grid: Grid, held: Points, size: tuple[float, float], width: TextW
     for along, up, at in zip(held.x.tolist(), held.y.tolist(), held.column.tolist(), strict=True):
         each = across[at]
         figures = [f"{figure_name(grid, n)} {grid.styles[n].text(v, unit=True)}" for n, v in ((0, up), (1, along))]
-        tag = Tag((), each.path, -1, up, each.label, "; ".join(figures))
+        limits = tuple(Limits(field_of(grid, n), v, v, figures[n], True) for n, v in ((0, up), (1, along)))
+        tag = Tag((), each.path, -1, up, each.label, "; ".join(figures), limits)
         marks.append(Point(horizontal(along), vertical(up), 3.0, each.ink, True, tag))
     return Scene(size[0], size[1], tuple(marks))
 

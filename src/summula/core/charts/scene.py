@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
 
+from summula.core.summaries.samples import Limits
+
 if TYPE_CHECKING:
     from summula.core.fields.heading import Member
 else:
@@ -28,7 +30,7 @@ class Ink(msgspec.Struct, frozen=True):
 
 class Tag(msgspec.Struct, frozen=True):
     """What a mark stands for: members along each axis, the measure (-1: it stands for no figure of the grid), and the
-    words a tooltip shows."""
+    words a tooltip shows. Rows are behind it where it stands for a figure, or for values `within` limits."""
 
     by: tuple[Member, ...]
     across: tuple[Member, ...]
@@ -36,6 +38,11 @@ class Tag(msgspec.Struct, frozen=True):
     value: float
     title: str
     text: str
+    within: tuple[Limits, ...] = ()
+
+    @property
+    def has_rows(self) -> bool:
+        return self.measure >= 0 or bool(self.within)
 
 
 class Box(msgspec.Struct, frozen=True, tag=True):

@@ -15,6 +15,7 @@ from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition, print_keep, print_measure
 from summula.core.summaries.phrase import Condition, Phrase, aggregates_of
+from summula.core.summaries.samples import Limits
 from summula.core.tables.column import Mask
 from summula.core.tables.table import Table, blanks
 
@@ -33,10 +34,11 @@ def rows_behind(
     column: Place,
     sliced: Sequence[Heading] = (),
     narrow: Callable[[Cells], Mask | None] = lambda cells: None,
+    within: Sequence[Limits] = (),
 ) -> NDArray[np.int64]:
     """The rows (0-based) that a figure was worked out from: those of its members that the phrase's conditions, its
     keeping and the measure's own conditions leave. Blanks of the measured field are among them. `narrow` tells which
-    cells slicers of the headings `sliced` let through."""
+    cells slicers of the headings `sliced` let through. Only those with values `within` limits, where there are any."""
     phrase = with_defaults(grid.phrase, table)
     cells = fold(table, [*dimensions_of(phrase, table), *sliced])
     folded, _ = laid(phrase, cells, narrow(cells))
@@ -46,7 +48,15 @@ def rows_behind(
     for condition in own_conditions(phrase, measure):
         chosen &= cells.passes(condition)
     by_row = chosen if cells.cell_of_row is None else chosen[cells.cell_of_row]
-    return np.flatnonzero(by_row).astype(np.int64)
+    rows = np.flatnonzero(by_row).astype(np.int64)
+    for limits in within:
+        number = table.number(limits.field)
+        values = number.values[rows] / number.unit
+        inside = (values >= limits.low) & ((values <= limits.high) if limits.closed else (values < limits.high))
+        if number.blank is not None:
+            inside &= ~number.blank[rows]
+        rows = rows[inside]
+    return rows
 
 
 def place_of(axis: Axis, path: Sequence[Member]) -> Place | None:
@@ -79,11 +89,23 @@ def _cells_at(raw: RawAxis, axis: Axis, place: Place) -> Mask:
     return np.isin(nodes, found)
 
 
-def story(grid: Grid, table: Table, measure: int, row: Place, column: Place, rows: NDArray[np.int64]) -> list[str]:
-    """A figure in words: what it is, whose, under which conditions, of how many rows, how many blanks left out."""
+def story(
+    grid: Grid,
+    table: Table,
+    measure: int,
+    row: Place,
+    column: Place,
+    rows: NDArray[np.int64],
+    within: Sequence[Limits] = (),
+) -> list[str]:
+    """A figure (or the values `within` limits) in words: what it is, whose, under which conditions, of how many rows,
+    how many blanks left out."""
     phrase = grid.phrase
-    figure = grid.styles[measure].text(grid.figure(measure, row, column), unit=True)
-    said_so = [f"{print_measure(phrase.measures[measure])} is {figure}"]
+    if within:
+        said_so = [" and ".join(limits.words for limits in within)]
+    else:
+        figure = grid.styles[measure].text(grid.figure(measure, row, column), unit=True)
+        said_so = [f"{print_measure(phrase.measures[measure])} is {figure}"]
     members = [
         *_members(grid.rows.headings, grid.rows.path(*row)),
         *_members(grid.columns.headings, grid.columns.path(*column)),

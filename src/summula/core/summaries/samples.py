@@ -28,6 +28,16 @@ _MOST_POINTS = 3000
 _FINE = (240, 480)  # the squares, upward and along, that more rows are counted in
 
 
+class Limits(msgspec.Struct, frozen=True):
+    """A part of a field's values: from `low` on, up to `high` (that one too where `closed`); `words` say it."""
+
+    field: str
+    low: float
+    high: float
+    words: str
+    closed: bool = False
+
+
 class Ranges(msgspec.Struct, frozen=True, eq=False):
     """How many values lie in equal ranges of round width: `counts` (column nodes, ranges), between `edges`; a range
     holds its lower limit, not its upper. The first or last may be open, since a long tail would leave all other values

@@ -31,6 +31,7 @@ from summula.core.summaries.members import (
     with_members,
 )
 from summula.core.summaries.phrase import figures_shown
+from summula.core.summaries.samples import Limits
 from summula.core.tables.table import Table
 from summula.desk.grid.gridmenu import add
 from summula.desk.grid.pivotgrid import Chosen
@@ -274,16 +275,18 @@ class GridDeeds(QObject):
         grid = self.page.grid
         row = place_of(grid.rows, tag.by) if grid is not None else None
         column = place_of(grid.columns, tag.across) if grid is not None else None
-        if grid is not None and row is not None and column is not None and tag.measure >= 0:
-            self._show_rows(grid, tag.measure, row, column)
+        if grid is not None and row is not None and column is not None and tag.has_rows:
+            self._show_rows(grid, max(tag.measure, 0), row, column, tag.within)
 
-    def _show_rows(self, grid: Grid, measure: int, row: Place, column: Place) -> None:
+    def _show_rows(
+        self, grid: Grid, measure: int, row: Place, column: Place, within: Sequence[Limits] = ()
+    ) -> None:
         summary = self.page.summary
         assert summary is not None
         table = self.session.table(summary.table)
 
         def work() -> tuple[Table, Any, list[str]]:
-            return _behind(grid, table, measure, row, column)
+            return _behind(grid, table, measure, row, column, within)
 
         if table.rows <= QUICK_ROWS:
             self.page.rows_found.emit(*work())
@@ -297,7 +300,7 @@ class GridDeeds(QObject):
 
 
 def _behind(
-    grid: Grid, table: Table, measure: int, row: tuple[int, int], column: tuple[int, int]
+    grid: Grid, table: Table, measure: int, row: Place, column: Place, within: Sequence[Limits] = ()
 ) -> tuple[Table, Any, list[str]]:
-    rows = rows_behind(grid, table, measure, row, column)
-    return table, rows, story(grid, table, measure, row, column, rows)
+    rows = rows_behind(grid, table, measure, row, column, within=within)
+    return table, rows, story(grid, table, measure, row, column, rows, within)
