@@ -45,9 +45,10 @@ def _count(fold: Fold, aggregate: Aggregate) -> Levels:
 def _sum(fold: Fold, aggregate: Aggregate) -> Levels:
     counts, totals, unit = _count(fold, aggregate), fold.added(aggregate, "sum"), _number(fold, aggregate).unit
     found = {level: total / unit for level, total in totals.items()}
-    if not counts[fold.levels[-1]].all() or not fold.cells.size:  # else every figure has values
+    finest = counts[fold.levels[-1]]
+    if np.count_nonzero(finest) < finest.size or not fold.cells.size:  # else every figure has values
         for level, sums in found.items():
-            sums[counts[level] == 0] = np.nan
+            np.copyto(sums, np.nan, where=counts[level] == 0)
     return found
 
 

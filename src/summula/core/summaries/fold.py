@@ -124,11 +124,13 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
         rows, columns = self.rows, self.columns
         if finest.size == 0:
             return {level: self.rolled_to(operation, finest, level) for level in self.levels}
-        found = {}
-        for i in range(rows.depth + 1):
-            across = finest if i == rows.depth else operation.reduceat(finest, rows.starts[i], axis=0)
-            for j in range(columns.depth + 1):
-                found[i, j] = across if j == columns.depth else operation.reduceat(across, columns.starts[j], axis=1)
+        found: dict[LevelPair, NDArray[Any]] = {}
+        deep, wide, reduceat = rows.depth, columns.depth, operation.reduceat
+        for level in self.levels:
+            i, j = level
+            if j == 0:
+                across = finest if i == deep else reduceat(finest, rows.starts[i], axis=0)
+            found[level] = across if j == wide else reduceat(across, columns.starts[j], axis=1)
         return found
 
     def rolled_to(self, operation: np.ufunc, finest: NDArray[Any], level: LevelPair) -> NDArray[Any]:
