@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import datetime as dt
+from pathlib import Path
 
 import msgspec
 import polars as pl
 import pytest
+from pytestqt.qtbot import QtBot
 
 from summula.core.boards.board import SummaryPanel
 from summula.core.fields import encode_heading
@@ -16,9 +18,11 @@ from summula.core.secondlook import mended, summary_looks
 from summula.core.slicing.slicer import ListSlicer
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.core.summaries.members import with_members
+from summula.core.summaries.starting import starting_points
+from summula.core.tables.years import holds_years
 from summula.desk.window import Window
 from tests.test_preparing import click
-from tests.test_window import on_demo, window  # noqa: F401  fixtures, used by their names
+from tests.test_window import on_demo, take_in, window  # noqa: F401  fixtures, used by their names
 
 
 @pytest.mark.parametrize(
@@ -86,6 +90,47 @@ def test_late_beginnings_and_summed_codes() -> None:
     monthly = table_from_frame("M", pl.DataFrame({"On": [dt.date(2024, m, 1) for m in range(1, 13)], "n": range(12)}))
     by_year = parse("show n by year of On")
     assert not summary_looks(by_year, monthly, answer(by_year, monthly))  # each date stands for its month
+
+
+def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
+    """Told by the name, or by what the numbers are; the remedies group by them, or make them codes."""
+    years = [2019 + n % 5 for n in range(60)]
+    frame = pl.DataFrame({"Built": years, "Berths": [1900 + n for n in range(60)], "Fee": [2000.5] * 60, "Season year": [2024] * 60, "Paid": range(60)})
+    table = table_from_frame("T", frame, dict.fromkeys(frame.columns, "number"))
+    assert [name for name in frame.columns if holds_years(table, name)] == ["Built", "Season year"]
+    assert holds_years(table_from_frame("T", frame.head(2), {"Season year": "number"}), "Season year")
+    assert not holds_years(table_from_frame("T", frame.head(2), {"Built": "number"}), "Built")
+    assert not any("of Built" in print_phrase(point.phrase) or "Season year" in print_phrase(point.phrase) for point in starting_points(table))
+    words = Vocabulary(table)
+    for text, mended_text in {
+        "show sum of Built": "show rows by Built",
+        "show sum of Built and sum of Paid by Built ordered by sum of Built, largest first": "show rows and sum of Paid by Built",
+        'show sum of "Season year" - sum of Built by Fee': 'show rows by "Season year" then Built then Fee',
+    }.items():
+        phrase = parse(text, words)
+        grid = answer(phrase, table)
+        looks = {look.deed: look for look in summary_looks(phrase, table, grid)}
+        assert "holds years" in looks["by years"].title
+        assert print_phrase(mended("by years", phrase, table, grid)) == print_phrase(parse(mended_text, words))
+    mean = parse("show mean of Built and sum of Paid", words)
+    assert not [look for look in summary_looks(mean, table, answer(mean, table)) if look.deed == "by years"]
+
+    frame.write_csv(tmp_path / "boats.csv")
+    take_in(window, qtbot, tmp_path / "boats.csv")
+    qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=20_000)
+    window.table_page.choose_field("Built")
+    click(window.margin, "Make it a code")
+    qtbot.waitUntil(lambda: window.session.table("t1").field("Built").kind == "code", timeout=10_000)
+    window.session.undo()
+    assert window.session.table("t1").field("Built").kind == "number"
+
+
+def test_codes_are_compared_with_numbers_by_their_digits() -> None:
+    frame = pl.DataFrame({"No": ["007", "8", "010", "A1", None], "n": [1, 2, 4, 8, 16]})
+    table = table_from_frame("T", frame, {"No": "code"})
+    words = Vocabulary(table)
+    for text, expected in {"is at least 8": 6, "is over 8": 4, "is from 7 to 9": 3, "is under 10": 3, "is at most 10": 7, 'is from "007" to "010"': 5}.items():
+        assert answer(parse(f"show sum of n where No {text}", words), table).bottom_line() == expected, text
 
 
 def test_a_slicer_at_odds_with_a_condition_is_told_in_the_panel(on_demo: Window) -> None:  # noqa: F811

@@ -6,14 +6,13 @@ from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.field import Sensed
 from summula.core.tables.table import Table
+from summula.core.tables.years import holds_years
 
 
 def field_looks(table: Table, name: str) -> list[SecondLook]:
     """What is worth a second look in one field."""
-    found = [
-        rule(table, name) for rule in (_kept_as_code, _ambiguous_dates, _ambiguous_sign, _blank, _refused, _torn_mean)
-    ]
-    return [look for look in found if look is not None]
+    rules = (_kept_as_code, _years, _ambiguous_dates, _ambiguous_sign, _blank, _refused, _torn_mean)
+    return [look for look in (rule(table, name) for rule in rules) if look is not None]
 
 
 def table_looks(table: Table) -> list[SecondLook]:
@@ -46,6 +45,17 @@ def _kept_as_code(table: Table, name: str) -> SecondLook | None:
         "Its digits identify something, so a total would mean nothing. It is counted, never totalled.",
         "Make it a number",
         "number",
+    )
+
+
+def _years(table: Table, name: str) -> SecondLook | None:
+    if table.field(name).kind != "number" or not holds_years(table, name):
+        return None
+    return SecondLook(
+        "These numbers are years.",
+        "A total of them would mean nothing. Summarise by them; as a code they are counted, never totalled.",
+        "Make it a code",
+        "code",
     )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from summula.core.fields.heading import Heading
 from summula.core.secondlook.summaries import TOTALS, looks_like_a_code, same_days_condition
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.members import with_members
@@ -14,8 +15,10 @@ from summula.core.summaries.phrase import (
     Calculation,
     Measure,
     Phrase,
+    aggregates_of,
 )
 from summula.core.tables.table import Table
+from summula.core.tables.years import holds_years
 
 
 def mended(deed: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
@@ -31,6 +34,8 @@ def mended(deed: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
             return replace(phrase, where=(*phrase.where, condition))
     elif deed == "count codes":
         return _counted_codes(phrase, table)
+    elif deed == "by years":
+        return _by_years(phrase, table)
     elif deed == "gather":
         keeps = tuple(replace(each, gather=True) for each in phrase.keeping)
         return replace(phrase, keeping=keeps)
@@ -67,6 +72,20 @@ def _counted_codes(phrase: Phrase, table: Table) -> Phrase:
 
     measures = tuple(replace(each, calculation=counted(each.calculation)) for each in phrase.measures)
     return replace(phrase, measures=measures)
+
+
+def _by_years(phrase: Phrase, table: Table) -> Phrase:
+    """The summed years as a heading, and the rows of each counted."""
+    summed = {
+        aggregate.field: measure
+        for measure in phrase.measures
+        for aggregate in aggregates_of(measure.calculation)
+        if aggregate.field is not None and aggregate.function == "sum" and holds_years(table, aggregate.field)
+    }
+    left = tuple(measure for measure in phrase.measures if measure not in summed.values())
+    added = tuple(Heading(name) for name in summed if Heading(name) not in (*phrase.by, *phrase.across))
+    order = phrase.order if phrase.order is None or phrase.order.measure not in summed.values() else None
+    return replace(phrase, measures=(Measure(Aggregate("rows")), *left), by=(*added, *phrase.by), order=order)
 
 
 def _with_medians(calculation: Calculation) -> Calculation:

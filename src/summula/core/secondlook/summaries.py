@@ -18,6 +18,7 @@ from summula.core.summaries.phrase import (
     aggregates_of,
 )
 from summula.core.tables.table import Table
+from summula.core.tables.years import holds_years
 
 
 def summary_looks(phrase: Phrase, table: Table, grid: Grid) -> list[SecondLook]:
@@ -81,6 +82,17 @@ def _summed_code(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
                     "Count them instead",
                     "count codes",
                 )
+    return None
+
+
+def _summed_years(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """A total of years."""
+    for measure in phrase.measures:
+        for aggregate in aggregates_of(measure.calculation):
+            name = aggregate.field
+            if name is not None and aggregate.function == "sum" and holds_years(table, name):
+                remedy = "Count the rows of each year instead"
+                return SecondLook(f"{name} holds years.", "A sum of years means nothing.", remedy, "by years")
     return None
 
 
@@ -207,6 +219,6 @@ def _empty_cells(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
 
 _FEW = 5
 _OF_SUMMARIES = (
-    _at_odds, _summed_code, _late_period, _part_way_period, _left_out, _torn_means, _mixed_shares, _few_rows,
-    _empty_cells,
+    _at_odds, _summed_code, _summed_years, _late_period, _part_way_period, _left_out, _torn_means, _mixed_shares,
+    _few_rows, _empty_cells,
 )  # fmt: skip

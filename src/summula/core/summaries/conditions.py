@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date, timedelta
 
 from summula.core.arrays import np
@@ -11,6 +12,8 @@ from summula.core.refusal import Refusal
 from summula.core.summaries.phrase import Condition, Value
 from summula.core.tables.column import DateColumn, Mask, NumberColumn, date_of, looked_up
 from summula.core.tables.table import Table
+
+_PLAIN = re.compile(r"\d+(\.\d+)?", re.ASCII)
 
 
 def holds_by_row(condition: Condition, table: Table) -> Mask | None:
@@ -106,7 +109,9 @@ def _folded_member(member: Member) -> str:
 
 
 def _compared(test: str, values: tuple[Value, ...], members: tuple[Member, ...]) -> list[bool]:
-    """Comparisons on ordered members: numbers, dates and periods by size, other text by its letters."""
+    """Comparisons on ordered members: numbers, dates and periods by size, so also the digits of codes where the limits
+    are numbers; other text by its letters."""
+    numbers = all(isinstance(value, int | float) for value in values)
 
     def key(member: Member | Value) -> float | str | None:
         if isinstance(member, bool):
@@ -115,7 +120,9 @@ def _compared(test: str, values: tuple[Value, ...], members: tuple[Member, ...])
             return float(member)
         if isinstance(member, date):
             return member.isoformat()
-        return member.casefold() if isinstance(member, str) else None
+        if isinstance(member, str):
+            return float(member) if numbers and _PLAIN.fullmatch(member) else member.casefold()
+        return None
 
     limits = [key(value) for value in values]
     met = []

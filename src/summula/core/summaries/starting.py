@@ -12,6 +12,7 @@ from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Phrase
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
 from summula.core.tables.table import Table
+from summula.core.tables.years import holds_years
 
 _FEW, _MANY = 2, 60  # members that a heading is readable with
 _LONG = 10  # members beyond which the rest is gathered
@@ -26,7 +27,7 @@ class StartingPoint(msgspec.Struct, frozen=True):
 
 
 def starting_points(table: Table) -> list[StartingPoint]:
-    """The likeliest questions first; only what the table can answer. Never a total of codes."""
+    """The likeliest questions first; only what the table can answer. Never a total of codes, or of years."""
     words = Vocabulary(table)
     found: list[StartingPoint] = []
     for name, text in _asked(table):
@@ -112,6 +113,8 @@ def _measures(table: Table) -> list[tuple[str, str]]:
     ranked = []
     for at, (field, column) in enumerate(zip(table.fields, table.columns, strict=True)):
         if field.kind != "number" or field.hidden or not isinstance(column, NumberColumn):
+            continue
+        if holds_years(table, field.name):
             continue
         values = column.present()
         if len(values) == 0:

@@ -291,8 +291,8 @@ class TablePage(QWidget):
             self._find(lambda: np.flatnonzero(finding.ragged_rows(table)), "with too many or too few values")
         elif deed == "largest":
             self.order_by(name, "largest")
-        elif deed == "number":
-            self._put_field(replace(table.field(name), kind="number"), f"{name} is a number")
+        elif deed in ("number", "code"):
+            self._put_field(replace(table.field(name), kind=deed), f"{name} is a {deed}")
         elif deed in ("day first", "month first"):
             self.put_steps(with_kind(self._entry().steps, name, "date", deed), f"{name} is read {deed}")
         elif deed == "preview":
