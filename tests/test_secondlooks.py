@@ -20,6 +20,7 @@ from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.core.summaries.members import with_members
 from summula.core.summaries.starting import starting_points
 from summula.core.tables.years import holds_years
+from summula.desk.grid.rowsview import head_words
 from summula.desk.window import Window
 from tests.test_preparing import click
 from tests.test_window import on_demo, take_in, window  # noqa: F401  fixtures, used by their names
@@ -118,6 +119,11 @@ def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: P
     frame.write_csv(tmp_path / "boats.csv")
     take_in(window, qtbot, tmp_path / "boats.csv")
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=20_000)
+    built = window.session.table("t1")
+    assert [built.field(name).pattern for name in ("Built", "Fee")] == ["0", ""]
+    assert head_words(built, 0) == "2019 – 2023 · median 2021"  # no thousands marks in years
+    asked = answer(parse("show median of Built and max of Built and median of Fee", Vocabulary(built)), built)
+    assert [style.text(1994) for style in asked.styles] == ["1994", "1994", "1,994"]
     window.table_page.choose_field("Built")
     click(window.margin, "Make it a code")
     qtbot.waitUntil(lambda: window.session.table("t1").field("Built").kind == "code", timeout=10_000)

@@ -27,6 +27,7 @@ from summula.core.tables.rows import without_last
 from summula.core.tables.sensing import Signs
 from summula.core.tables.table import Table
 from summula.core.tables.texts import texts_of
+from summula.core.tables.years import holds_years
 
 Reader = Callable[[Path, ReadAs, dict[str, Kind], Watch], Raw]
 
@@ -130,7 +131,7 @@ def finish(
     rows = found[0][0].rows if found else 0
     sensed = tuple(each for _, each in found)
     table = Table(name, fields, tuple(column for column, _ in found), rows, source, sensed, raw.ragged)
-    table = _without_blank_fields(table, raw.names)
+    table = _with_plain_years(_without_blank_fields(table, raw.names))
     why = totals_row(table)
     settings = [*raw.settings, *_signs_found(table, Signs(read_as.decimal, read_as.dates))]
     if why:
@@ -149,6 +150,15 @@ def _sensed_anew(table: Table, signs: Signs, kinds: Mapping[str, Kind]) -> Table
             columns[at], sensed[at] = encode_texts(texts_of(field.name, columns[at]), None, signs)
             fields[at] = Field(field.name, sensed[at].kind)
     return replace(table, fields=tuple(fields), columns=tuple(columns), sensed=tuple(sensed), memo={})
+
+
+def _with_plain_years(table: Table) -> Table:
+    """Years are written without thousands marks."""
+    fields = tuple(
+        replace(field, pattern="0") if field.kind == "number" and holds_years(table, field.name) else field
+        for field in table.fields
+    )
+    return table if fields == table.fields else replace(table, fields=fields)
 
 
 def _without_blank_fields(table: Table, names: object) -> Table:

@@ -394,7 +394,7 @@ def style_of(measure: Measure, table: Table, blocks: Collection[Block]) -> Figur
     if key not in table.memo:
         forget_oldest(table.memo, "style")
         table.memo[key] = _style_by_nature(measure, table)
-    unit, style = table.memo[key]
+    unit, style, like = table.memo[key]
     if style is not None:
         return cast(FigureStyle, style)
     largest = 0.0
@@ -403,28 +403,28 @@ def style_of(measure: Measure, table: Table, blocks: Collection[Block]) -> Figur
             break
         if block.size:
             largest = max(largest, float(np.fmax.reduce(np.abs(block), axis=None)))
-    return FigureStyle(plain_pattern(decimals_for(largest)), unit)
+    return FigureStyle(plain_pattern(decimals_for(largest), like), unit)
 
 
-def _style_by_nature(measure: Measure, table: Table) -> tuple[str, FigureStyle | None]:
-    """A measure's unit, and its style where the figures' size has no say in it."""
+def _style_by_nature(measure: Measure, table: Table) -> tuple[str, FigureStyle | None, str]:
+    """A measure's unit, its style where the figures' size has no say in it, and the pattern that it is like."""
     kind = measure.comparison.kind if measure.comparison is not None else ""
     if kind.startswith(("share", "percent")):
-        return "", FigureStyle("0.0%", percent=True)
+        return "", FigureStyle("0.0%", percent=True), ""
     if kind == "rank":
-        return "", FigureStyle()
+        return "", FigureStyle(), ""
     calculation = measure.calculation
     if not isinstance(calculation, Aggregate):
-        return _common_unit(calculation, table), None
+        return _common_unit(calculation, table), None, ""
     if calculation.field is None or calculation.function in ("rows", "count", "distinct count"):
-        return "", FigureStyle()
+        return "", FigureStyle(), ""
     unit, pattern = split_unit(table.field(calculation.field).pattern)
     if calculation.function not in ("sum", "min", "max", "range", "first", "last", "each row"):
-        return unit, None
+        return unit, None, pattern
     column = table.column(calculation.field)
     if not pattern and isinstance(column, NumberColumn) and column.decimals == 0:
         pattern = "#,##0"
-    return unit, FigureStyle(pattern, unit) if pattern else None
+    return unit, FigureStyle(pattern, unit) if pattern else None, pattern
 
 
 def _common_unit(calculation: Calculation, table: Table) -> str:

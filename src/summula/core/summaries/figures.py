@@ -58,7 +58,7 @@ class FigureStyle(msgspec.Struct, frozen=True):
                 scale = 1e3 if letter == "k" else limit
                 return f"{sign}{mark}{_rounded(size / scale, digits)}{letter}"
         if size >= 1000 or size == int(size):
-            return f"{sign}{mark}{size:,.0f}"
+            return f"{sign}{mark}{size:,.0f}" if "," in self.pattern else f"{sign}{mark}{size:.0f}"
         return f"{sign}{mark}{_rounded(size, digits)}"
 
 
@@ -121,8 +121,10 @@ def decimals_for(largest: float) -> int:
     return 1 if largest >= 10 else 2
 
 
-def plain_pattern(decimals: int) -> str:
-    return "#,##0" + ("." + "0" * decimals if decimals else "")
+def plain_pattern(decimals: int, like: str = "") -> str:
+    """Plain figures of so many decimals; without thousands marks where the pattern `like` has none."""
+    whole = "0" if like and "," not in like else "#,##0"
+    return whole + ("." + "0" * decimals if decimals else "")
 
 
 def round_step(step: float) -> float:

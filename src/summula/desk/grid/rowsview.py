@@ -119,10 +119,10 @@ class TableModel(QAbstractTableModel):
 def style_of(table: Table, at: int) -> FigureStyle:
     column = table.columns[at]
     decimals = column.decimals if isinstance(column, NumberColumn) else 0
-    unit, _ = split_unit(table.fields[at].pattern)
+    unit, pattern = split_unit(table.fields[at].pattern)
     if isinstance(column, NumberColumn) and decimals == 0 and np.any(column.values != np.rint(column.values)):
         decimals = 4
-    return FigureStyle(plain_pattern(decimals), unit)
+    return FigureStyle(plain_pattern(decimals, pattern), unit)
 
 
 class FieldHeads(QHeaderView):
@@ -198,7 +198,7 @@ def head_words(table: Table, section: int) -> str:
     if field.kind == "code":
         return f"code · {shape.distinct:,} distinct"
     if isinstance(column, NumberColumn) and shape.median is not None:
-        style = FigureStyle()
+        style = FigureStyle(style_of(table, section).pattern)  # the unit stands beside the name
         low, high = (
             style.tick(float(str(shape.least))),
             style.tick(float(str(shape.most))),

@@ -134,6 +134,7 @@ class TablePage(QWidget):
         read = f" · read {_day_and_time(entry.source.read_at)}" if entry.source.read_at else ""
         size = f"{said(table.rows, 'row')} · {said(len(table.fields), 'field')}"
         about = f"{source + ' · ' if source else ''}{size}{read}"
+        about = about.replace(" ", "\u00a0").replace("·\u00a0", "· ")  # where it must break, between its parts
         self.title.setText(
             f"<span style=\"font-family:'Source Serif 4';font-size:22px;font-weight:600\">{_escaped(entry.name)}</span>"
             f'&nbsp;&nbsp;&nbsp;<span style="color:{colour("muted").name()};font-size:13px">{_escaped(about)}</span>'
