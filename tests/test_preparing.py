@@ -361,8 +361,8 @@ def test_what_is_edited_while_a_worker_prepares_is_not_lost(boats: Window, tmp_p
     more = tmp_path / "more.csv"
     more.write_text("No.;Boat;Fee\n200;Tern;1,5\n")
     for work in (
-        session.stepping("t1", (Tidy(),), "tidy"), session.renaming("t1", "Pier", "Side"), session.rereading("t1"),
-        session.appending("t1", [more]),
+        session.tables.stepping("t1", (Tidy(),), "tidy"), session.tables.renaming("t1", "Pier", "Side"), session.tables.rereading("t1"),
+        session.tables.appending("t1", [more]),
     ):  # fmt: skip
         take = work()
         board = session.new_board("Made meanwhile")

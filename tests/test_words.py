@@ -262,7 +262,7 @@ def test_what_more_can_be_said_is_picked(on_demo: Window) -> None:  # noqa: F811
 def test_a_word_whose_field_is_gone_says_so_and_can_be_taken_away(on_demo: Window) -> None:  # noqa: F811
     page = shown(on_demo, "show sum of Takings by Weather then Route where Weather is not Fog")
     session, summary = on_demo.session, on_demo.session.page_id
-    session.stepping("t1", (DropFields(("Weather",)),), "Drop Weather")()()
+    session.tables.stepping("t1", (DropFields(("Weather",)),), "Drop Weather")()()
     session.turn_to(summary)
     assert "Weather" in page.pivot.message  # the page says what it lacks
     for role in ("where", "by"):

@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from datetime import datetime
+from collections.abc import Callable
+from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from summula.core.boards.board import Board
 from summula.core.boards.reckoning import Reckoning
-from summula.core.fields.heading import Heading
 from summula.core.folio.history import History
 from summula.core.folio.model import (
     SUFFIX,
     Folio,
-    Source,
     Summary,
     free_name,
     taken_id,
@@ -26,22 +24,20 @@ from summula.core.folio.model import (
     with_table,
     without_page,
 )
-from summula.core.folio.opened import Opened, entry_of, source_of
+from summula.core.folio.opened import Opened, entry_of
 from summula.core.folio.preparing import Preparing
-from summula.core.folio.renaming import renamed
-from summula.core.folio.rereading import Reread, read_again, settled, told
 from summula.core.folio.seen import Seen
 from summula.core.preparation import Prepared
-from summula.core.preparation.editing import bundled
-from summula.core.preparation.steps import AnyStep, Append
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
 from summula.core.summaries.dress import carried_dresses
 from summula.core.summaries.language.vocabulary import Vocabulary
-from summula.core.summaries.members import exchanged
 from summula.core.summaries.phrase import Aggregate, Measure, Phrase
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.desk.tablework import TableWork
 
 
 def warm_up() -> None:
@@ -49,16 +45,6 @@ def warm_up() -> None:
     from summula.core.summaries.language.parsetable import parser
 
     parser()
-
-
-def _now() -> str:
-    return datetime.now().strftime("%Y-%m-%d %H:%M")
-
-
-def _after_appends(steps: tuple[AnyStep, ...], new: Append) -> tuple[AnyStep, ...]:
-    """Added rows come before the steps that work on rows, so that they go through them as well."""
-    at = next((place for place, step in enumerate(steps) if not isinstance(step, Append)), len(steps))
-    return (*steps[:at], new, *steps[at:])
 
 
 class Session(QObject):
@@ -73,7 +59,7 @@ class Session(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.history = History.begun(Folio("New folio"))
-        self._read: dict[tuple[str, int], Table] = {}  # the rows as they were read, by source id and reading
+        self.readings: dict[tuple[str, int], Table] = {}  # the rows as they were read, by source id and reading
         self.preparing = self._fresh_preparing()
         self.path: Path | None = None
         self.page_id = ""
@@ -84,7 +70,14 @@ class Session(QObject):
         self.seen: Seen | None = None  # what the board showed last, until its rows are there
 
     def _fresh_preparing(self) -> Preparing:
-        return Preparing(lambda source: self._read[source.id, source.reading])
+        return Preparing(lambda source: self.readings[source.id, source.reading])
+
+    @cached_property
+    def tables(self) -> TableWork:
+        """What is done to tables in a worker; not needed to start."""
+        from summula.desk.tablework import TableWork
+
+        return TableWork(self)
 
     @property
     def folio(self) -> Folio:
@@ -115,7 +108,7 @@ class Session(QObject):
         self.seen = None
         self.history = History.begun(opened.folio)
         sources = [source for entry in opened.folio.tables for source in entry.sources()]
-        self._read = {(source.id, source.reading): opened.tables[source.id] for source in sources}
+        self.readings = {(source.id, source.reading): opened.tables[source.id] for source in sources}
         self.path = path
         self._saved = opened.folio
         self._forget()
@@ -156,180 +149,17 @@ class Session(QObject):
 
     def take_table(self, table: Table, read_as: ReadAs | None = None) -> None:
         """Add a table that has been read, and turn to its page."""
+        from summula.desk.tablework import now
+
         folio, table_id = taken_id(self.folio, "t")
         name = free_name(folio, table.name)
-        entry = entry_of(table_id, table, _now(), read_as)
+        entry = entry_of(table_id, table, now(), read_as)
         entry = replace(entry, name=name)
         if not folio.tables and not folio.summaries and folio.name == "New folio":
             folio = replace(folio, name=name)
-        self._read[table_id, 0] = table
+        self.readings[table_id, 0] = table
         self.edit(with_table(folio, entry), f"Read {name}")
         self.turn_to(table_id)
-
-    def rereading(
-        self, table_id: str, watch: Watch = unwatched, place: Path | None = None, read_as: ReadAs | None = None
-    ) -> Callable[[], Callable[[], None]]:
-        """Reads a table's sources again (call this in a worker), the first from `place` where one is given; that
-        returns what takes them in (call that here). With other settings, kinds are sensed anew."""
-        entry, path = self.folio.table(table_id), self.path
-        if read_as is not None:
-            source = replace(entry.source, read_as=read_as, fields=())
-            entry = replace(entry, source=source)
-
-        def read() -> Callable[[], None]:
-            reread = read_again(entry, path, _now(), watch, place)
-            return self._keeping([reread], f"Read {entry.name} again")
-
-        return read
-
-    def refreshing(
-        self, watch: Watch = unwatched, only: Sequence[str] | None = None
-    ) -> Callable[[], Callable[[], None]]:
-        """Reads the sources of all tables (or only of these) again, as far as they come from files; one that cannot be
-        read is told, and keeps the rows it has."""
-        folio, path = self.folio, self.path
-        entries = [entry for entry in folio.tables if entry.source.place and (only is None or entry.id in only)]
-        if not entries:
-            raise Refusal("no table of this folio came from a file", "open the file it should be read from")
-
-        def read() -> Callable[[], None]:
-            reread, refused = [], []
-            for entry in entries:
-                try:
-                    reread.append(read_again(entry, path, _now(), watch))
-                except Refusal as refusal:
-                    refused.append(f"{entry.name}: {refusal}")
-            if not reread:
-                raise Refusal("nothing could be read again: " + "; ".join(refused), "see where the files are")
-            which = ", ".join(each.entry.name for each in reread[:3]) if only is not None else "all tables"
-            return self._keeping(reread, f"Read {which} again", refused)
-
-        return read
-
-    def _changing(self, change: Callable[[Folio], Folio], deed: str) -> Callable[[], None]:
-        """A change of tables prepared (in a worker); returns what does it. It is done to the folio of that moment: what
-        has been edited meanwhile stays, and the preparations made here are at hand then."""
-        before = self.folio
-        after = self._settled(change(before))
-        for entry in after.tables:
-            if entry not in before.tables:
-                describe(self.preparing.table(after, entry.id))
-        return lambda: self.edit(self._settled(change(self.folio)), deed)
-
-    def _settled(self, folio: Folio) -> Folio:
-        """The folio with the rows and fields that its preparations come to: of all tables, as one may look up in
-        another."""
-        for entry in folio.tables:
-            folio = with_table(folio, settled(folio, entry, self.preparing))
-        return folio
-
-    def _keeping(
-        self, reread: list[Reread], deed: str, refused: Sequence[str] = (), steps: Sequence[Append] = ()
-    ) -> Callable[[], None]:
-        """The rows of newly read sources kept and prepared (in a worker); returns what makes them the tables. `steps`
-        are put in as well, where they append sources that are new."""
-        entries = [each.entry for each in reread]
-        fresh = {
-            source.id: self._numbered(source, each.tables)
-            for each in reread
-            for source in each.entry.sources()
-            if source.id in each.tables
-        }
-
-        def change(folio: Folio) -> Folio:
-            for entry in entries:
-                now = folio.table(entry.id)
-                known = {source.id for source in now.sources()}
-                added = tuple(fresh[each.id] for each in entry.appended if each.id in fresh and each.id not in known)
-                appended = tuple(fresh.get(each.id, each) for each in now.appended) + added
-                prepared = now.steps
-                for step in steps:
-                    prepared = _after_appends(prepared, step)
-                source = fresh.get(now.source.id, now.source)
-                changed = replace(now, source=source, appended=appended, steps=prepared)
-                folio = with_table(folio, changed)
-            return folio
-
-        do = self._changing(change, deed)
-
-        def take() -> None:
-            before = {entry.id: self.table(entry.id) for entry in entries}
-            do()
-            sentences = [told(before[entry.id], self.table(entry.id), entry.name) for entry in entries]
-            self.told.emit(" · ".join(sentences), False)
-            self.reread.emit([f"{sentence}." for sentence in [*sentences, *refused]])
-
-        return take
-
-    def _numbered(self, source: Source, tables: dict[str, Table]) -> Source:
-        """A newly read source under a number of its own, and its rows kept under it: numbers that were undone are not
-        given again."""
-        if source.id not in tables:
-            return source
-        number = 1 + max((reading for known, reading in self._read if known == source.id), default=-1)
-        self._read[source.id, number] = tables[source.id]
-        return replace(source, reading=number)
-
-    def appending(self, table_id: str, paths: list[Path], watch: Watch = unwatched) -> Callable[[], Callable[[], None]]:
-        """Reads files and appends their rows to a table (call this in a worker); returns what takes them in."""
-        entry = self.folio.table(table_id)
-
-        def read() -> Callable[[], None]:
-            from summula.core.reading.readers import read_table
-
-            tables: dict[str, Table] = {}
-            sources, steps = [], []
-            kinds = {field.name: field.kind for field in entry.source.fields}
-            first = 1 + max((int(each.id.rpartition("-")[2]) for each in entry.appended), default=0)
-            for number, path in enumerate(paths, start=first):
-                table = read_table(path, entry.source.read_as, kinds, watch)
-                source = source_of(f"{entry.id}-{number}", table, _now(), entry.source.read_as)
-                tables[source.id] = table
-                sources.append(source)
-                steps.append(Append(source.id, path.name))
-            grown = replace(entry, appended=(*entry.appended, *sources))
-            names = ", ".join(path.name for path in paths[:3])
-            return self._keeping([Reread(grown, tables)], f"Add rows of {names}", steps=steps)
-
-        return read
-
-    def stepping(self, table_id: str, steps: tuple[AnyStep, ...], deed: str) -> Callable[[], Callable[[], None]]:
-        """Does a table's preparation with other steps (call this in a worker); returns what takes it in."""
-        used = {step.part for step in steps if isinstance(step, Append)}
-
-        def change(folio: Folio) -> Folio:
-            entry = folio.table(table_id)
-            appended = tuple(each for each in entry.appended if each.id in used)
-            return with_table(folio, replace(entry, steps=steps, appended=appended))
-
-        return lambda: self._changing(change, deed)
-
-    def bundling(
-        self, summary: Summary, heading: Heading, name: str, members: Sequence[str]
-    ) -> Callable[[], Callable[[], None]]:
-        """Bundles some members of a summary's heading (call this in a worker); returns what takes it in: the bundles'
-        field then stands in the heading's place."""
-        taken = {field.name for field in self.table(summary.table).fields}
-
-        def change(folio: Folio) -> Folio:
-            entry = folio.table(summary.table)
-            steps, called = bundled(entry.steps, heading.field, name, members, taken)
-            folio = with_table(folio, replace(entry, steps=steps))
-            now = folio.summary(summary.id)
-            phrase = exchanged(now.phrase, heading, Heading(called))
-            return with_summary(folio, replace(now, phrase=phrase))
-
-        return lambda: self._changing(change, f"Bundle {name}")
-
-    def renaming(self, table_id: str, old: str, new: str) -> Callable[[], Callable[[], None]]:
-        """Calls a field otherwise (call this in a worker); returns what takes it in. What names the field follows."""
-        if self.table(table_id).has(new):
-            raise Refusal(f"there is a field '{new}' already", "choose another name")
-
-        def change(folio: Folio) -> Folio:
-            return renamed(folio, folio.table(table_id), old, new)
-
-        return lambda: self._changing(change, f"{old} is called {new}")
 
     def prepared(self, table_id: str) -> Prepared:
         """The table's preparation: each step's effect, and the table after each."""
@@ -340,7 +170,7 @@ class Session(QObject):
         path = path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
         folio = self.folio
         sources = [source for entry in folio.tables for source in entry.sources()]
-        tables = {source.id: self._read[source.id, source.reading] for source in sources}
+        tables = {source.id: self.readings[source.id, source.reading] for source in sources}
 
         def write() -> Callable[[], None]:
             from summula.core.folio.file import save_folio

@@ -83,7 +83,7 @@ class Taking:
         )
 
     def _read_so(self, entry: TableEntry, read_as: ReadAs) -> None:
-        work = self.session.rereading(entry.id, self.reading.progressed, read_as=read_as)
+        work = self.session.tables.rereading(entry.id, self.reading.progressed, read_as=read_as)
         self.reading.ask(work, lambda take: take(), self.session.refuse)
 
     def read_again(self) -> None:
@@ -91,13 +91,13 @@ class Taking:
         table_id = self.session.default_table()
         entry = self.session.folio.table(table_id)
         self.status.say("", f"reading {entry.name} again …")
-        work = self.session.rereading(table_id, self.reading.progressed)
+        work = self.session.tables.rereading(table_id, self.reading.progressed)
         self.reading.ask(work, lambda take: take(), self._not_read)
 
     def refresh_all(self) -> None:
         """Read the sources of all tables again."""
         try:
-            work = self.session.refreshing(self.reading.progressed)
+            work = self.session.tables.refreshing(self.reading.progressed)
         except Refusal as refusal:
             self.session.refuse(refusal)
             return
@@ -126,7 +126,7 @@ class Taking:
 
     def _read_those(self, table_ids: list[str]) -> None:
         try:
-            work = self.session.refreshing(self.reading.progressed, table_ids)
+            work = self.session.tables.refreshing(self.reading.progressed, table_ids)
         except Refusal as refusal:
             self.session.refuse(refusal)
             return

@@ -252,7 +252,7 @@ class GridDeeds(QObject):
 
     def _bundle(self, heading: Heading, name: str, members: Sequence[str]) -> None:
         assert self.page.summary is not None
-        work = self.session.bundling(self.page.summary, heading, name, members)
+        work = self.session.tables.bundling(self.page.summary, heading, name, members)
         if self.session.table(self.page.summary.table).rows <= QUICK_ROWS:
             try:
                 work()()

@@ -137,7 +137,7 @@ class TablePage(QWidget):
         about = about.replace(" ", "\u00a0").replace("·\u00a0", "· ")  # where it must break, between its parts
         self.title.setText(
             f"<span style=\"font-family:'Source Serif 4';font-size:22px;font-weight:600\">{_escaped(entry.name)}</span>"
-            f'&nbsp;&nbsp;&nbsp;<span style="color:{colour("muted").name()};font-size:13px">{_escaped(about)}</span>'
+            f'&nbsp;&nbsp; <span style="color:{colour("muted").name()};font-size:13px">{_escaped(about)}</span>'
         )
         effects = self.session.prepared(entry.id).effects
         self.strip.show_steps(source, _how(entry), entry.steps, effects)
@@ -316,7 +316,7 @@ class TablePage(QWidget):
     def read_from(self, place: Path) -> None:
         """Another file takes the place of the source; the preparation stays."""
         self.status.say("", f"reading {place.name} …")
-        work = self.session.rereading(self._entry().id, self._watch, place)
+        work = self.session.tables.rereading(self._entry().id, self._watch, place)
         self.work.ask(work, lambda take: take(), self._not_read)
 
     def ask_rows(self) -> None:
@@ -330,7 +330,8 @@ class TablePage(QWidget):
 
     def add_rows(self, paths: list[Path]) -> None:
         self.status.say("", "reading …")
-        self.work.ask(self.session.appending(self._entry().id, paths, self._watch), lambda take: take(), self._not_read)
+        read = self.session.tables.appending(self._entry().id, paths, self._watch)
+        self.work.ask(read, lambda take: take(), self._not_read)
 
     def _watch(self, rows: int) -> None:
         self.work.progressed(rows)
@@ -382,11 +383,11 @@ class TablePage(QWidget):
                 if self.rows is not None:
                     self.rows.scrollTo(self.rows.currentIndex())
 
-        self._do(self.session.stepping(self._entry().id, steps, deed), take)
+        self._do(self.session.tables.stepping(self._entry().id, steps, deed), take)
 
     def rename(self, old: str, new: str) -> None:
         """Call a field otherwise; refuses a name that is taken."""
-        self._do(self.session.renaming(self._entry().id, old, new), lambda put: put())
+        self._do(self.session.tables.renaming(self._entry().id, old, new), lambda put: put())
 
     def _do(self, work: Callable[[], Callable[[], None]], take: Callable[[Callable[[], None]], None]) -> None:
         entry = self._entry()
