@@ -16,7 +16,10 @@ from summula.core.reading import blocks, delimited
 from summula.core.reading.digits import plain_numbers
 from summula.core.reading.readers import read_table
 from summula.core.reading.recognising import MOST_LETTERS, Known, laid_out
+from summula.core.tables import dictionary
+from summula.core.tables.dictionary import encode_distinct
 from summula.core.tables.encoding import series_of
+from summula.core.tables.field import Kind
 from summula.core.tables.table import Table
 
 LETTERS = st.text(st.characters(exclude_characters='",\n\r\0', exclude_categories=["Cs"]), min_size=1, max_size=14)
@@ -74,6 +77,23 @@ def test_plain_numbers_are_what_python_reads(texts: list[str], whole: bool) -> N
         assert (row not in left) == plain, text
         if plain:
             assert values[row] == float(text) and math.copysign(1, values[row]) == math.copysign(1, float(text))
+
+
+ISO_LIKE = st.one_of(
+    st.dates().map(str), st.sampled_from(["2024-02-30", "2024-13-01", "2024-W01-1", "2024-1-5", " 2024-01-05", "2024-01-05T03", "0000-01-01", "２０２４-01-01", "20240105"])
+)
+
+
+@given(st.lists(ISO_LIKE, min_size=1, max_size=12, unique=True), st.sampled_from([None, "date"]))
+def test_plain_days_are_what_sensing_comes_to(texts: list[str], kind: Kind | None) -> None:
+    distinct = pl.Series(texts)
+    codes = np.array([at % (len(texts) + 1) for at in range(5 * len(texts))], dtype=np.uint8)
+    quick = encode_distinct("On", distinct, codes, kind)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(dictionary, "_MOST_DAYS", -1)
+        slow = encode_distinct("On", distinct, codes, kind)
+    assert quick[1] == slow[1] and quick[0].refused == slow[0].refused and type(quick[0]) is type(slow[0])
+    assert series_of("On", quick[0]).equals(series_of("On", slow[0]))
 
 
 @pytest.mark.parametrize("text", [b'a,"b"\n', b"a,b", b"a\n", b"a,b,c\n", b"a\nb,c,d\n", b"a,\0\n", b"a,b\r\nc,d\n", b"\n\n"])

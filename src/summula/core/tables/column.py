@@ -18,6 +18,9 @@ Codes: TypeAlias = "NDArray[np.unsignedinteger]"
 Mask: TypeAlias = "NDArray[np.bool_]"
 
 
+EPOCH = 719_163  # the ordinal of 1970-01-01
+
+
 class Refused(msgspec.Struct, frozen=True):
     """A value that did not fit its field's kind: kept as it was, counted as blank."""
 
@@ -181,4 +184,4 @@ def smallest_code_type(size: int) -> np.dtype[np.unsignedinteger]:
 
 def date_of(day: int) -> date:
     """The calendar date of a day number (days since 1970-01-01)."""
-    return date.fromordinal(719163 + int(day))
+    return date.fromordinal(EPOCH + int(day))

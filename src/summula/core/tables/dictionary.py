@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import TYPE_CHECKING, Any
 
 import polars as pl
@@ -9,6 +10,7 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.tables.column import (
+    EPOCH,
     CodedColumn,
     Column,
     DateColumn,
@@ -20,12 +22,13 @@ from summula.core.tables.column import (
 )
 from summula.core.tables.encoding import clean_text, encode, reading_for
 from summula.core.tables.field import Kind, Sensed
-from summula.core.tables.sensing import SENSE_ALL, Signs, sense
+from summula.core.tables.sensing import ISO_WHY, SENSE_ALL, Signs, sense
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 _FEW_ROWS = 4_000  # below these there is nothing to gain
+_MOST_DAYS = 40_000  # more than a century
 _REPEATS = 3  # rows a distinct value, at least
 
 
@@ -49,6 +52,9 @@ def encode_distinct(
     name: str, distinct: pl.Series, codes: NDArray[Any], kind: Kind | None, signs: Signs = SENSE_ALL
 ) -> tuple[Column, Sensed]:
     """The column of `codes` (from 1 into `distinct`; 0 is a blank), and how it was sensed."""
+    days = _plain_days(distinct) if kind in (None, "date") else None
+    if days is not None:
+        return _spread(DateColumn(days), codes), Sensed("date", "iso", ISO_WHY)
     repeating = len(distinct) * _REPEATS <= len(codes)
     values = clean_text(distinct)
     if kind is not None:
@@ -57,6 +63,18 @@ def encode_distinct(
         # Values that hardly repeat are sensed in the order of their rows, which tells a running number.
         sensed = sense(name, values, (lambda: tallied(codes, len(distinct) + 1)[1:]) if repeating else None, signs)
     return _spread(encode(values, sensed), codes), sensed
+
+
+def _plain_days(distinct: pl.Series) -> NDArray[np.int32] | None:
+    """The days that texts stand for, where every one is plainly written as 2024-05-31; sensing would come to the same,
+    in many more steps."""
+    texts = distinct.head(max(_MOST_DAYS + 1, 0)).to_list()
+    if not 0 < len(texts) <= _MOST_DAYS or not all(len(text) == 10 and text[4] == "-" == text[7] for text in texts):
+        return None
+    try:
+        return np.array([date.fromisoformat(text).toordinal() - EPOCH for text in texts], dtype=np.int32)
+    except ValueError:
+        return None
 
 
 def _spread(column: Column, codes: NDArray[Any]) -> Column:

@@ -38,6 +38,7 @@ CLOCK = r"(?:[T ](\d{1,2}:\d{2}(?::\d{2})?)(?:\.\d+)?( ?[AaPp][Mm])?)?Z?$"
 _ISO = r"^\d{4}[-/]\d{1,2}[-/]\d{1,2}" + CLOCK
 _SLASHED = r"^(\d{1,2})[/.\-](\d{1,2})[/.\-](\d{4}|\d{2})" + CLOCK
 _NAMED = r"^(\d{1,2}[ \-][A-Za-z]{3,9}\.?[ \-]\d{4}|[A-Za-z]{3,9}\.? \d{1,2}, ?\d{4})" + CLOCK
+ISO_WHY = "written year, month, day"
 FLAG_PAIRS: tuple[tuple[str, str], ...] = (
     ("false", "true"),
     ("no", "yes"),
@@ -118,7 +119,7 @@ def _share(fits: pl.Series, weights: NDArray[np.int64] | None) -> float:
 
 def _sense_date(values: pl.Series, weights: NDArray[np.int64] | None, signs: Signs) -> Sensed | None:
     if _share(values.str.contains(_ISO), weights) >= FIT:
-        return Sensed("date", "iso", "written year, month, day")
+        return Sensed("date", "iso", ISO_WHY)
     slashed = values.str.contains(_SLASHED)
     if _share(slashed, weights) >= FIT:
         return _sense_order(values.filter(slashed), None if weights is None else weights[slashed.to_numpy()], signs)
