@@ -96,6 +96,10 @@ def test_only_what_a_click_reaches_is_worked_out_again(demo: Opened) -> None:
     clicked = with_slicer(spared, msgspec.structs.replace(spared.slicer("l22"), chosen=("Osk – Vaila",)))
     after = {panel.id: reckoning.panel(clicked, panel) for panel in clicked.panels}
     assert [key for key in before if before[key] is after[key]] == ["p15"]
+    # What a slicer's members hold depends on the other slicers alone.
+    own, other = (next(s for s in board.slicers if s.dimension.field == name) for name in ("Route", "Ticket"))
+    held = [(reckoning.held(each, own), reckoning.held(each, other)) for each in (spared, clicked)]
+    assert held[0][0] is held[1][0] and held[0][1] is not held[1][1]
     lost = Reckoning(demo.tables, {})
     assert "not in the folio any more" in lost.panel(board, board.panel("p15")).refusal
     assert lost.panel(board, board.panel("p11")).key_figure is not None

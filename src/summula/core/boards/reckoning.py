@@ -57,6 +57,7 @@ class Reckoning(msgspec.Struct, eq=False):
     phrases: Mapping[str, tuple[str, Phrase]]
     worn: Mapping[str, Worn] = msgspec.field(default_factory=dict)
     _last: dict[str, tuple[Any, PanelAnswer]] = msgspec.field(default_factory=dict)
+    _last_held: dict[str, tuple[Any, list[Holding]]] = msgspec.field(default_factory=dict)
     _folds: dict[str, TableFold] = msgspec.field(default_factory=dict)
 
     def table_of(self, panel: Panel) -> str:
@@ -130,8 +131,14 @@ class Reckoning(msgspec.Struct, eq=False):
         if slicer.table not in self.tables or not self.tables[slicer.table].has(slicer.dimension.field):
             return []
         folded = self.fold_of(board, slicer.table)
-        others = [s for s in folded.slicers if s.id != slicer.id]
-        return holdings(slicer, others, folded.of_slicers())
+        others = [s for s in folded.slicers if s.id != slicer.id and s.narrows]
+        key = (folded.table, slicer.dimension, others)
+        last = self._last_held.get(slicer.id)
+        if last is not None and last[0] == key:  # its own choice has no say in what it holds
+            return last[1]
+        found = holdings(slicer, others, folded.of_slicers())
+        self._last_held[slicer.id] = (key, found)
+        return found
 
     def is_folded(self, board: Board) -> bool:
         """Whether every panel can be answered from cells that are there already, without the rows."""

@@ -20,7 +20,7 @@ from summula.core.reading.raw import Raw
 from summula.core.reading.readas import ReadAs, Setting, Watch
 from summula.core.reading.textfile import NotUtf8, TextFile, opened_text
 from summula.core.refusal import Refusal
-from summula.core.tables.encoding import clean_text, sense_series
+from summula.core.tables.encoding import sense_series
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.sensing import Signs
 
@@ -129,10 +129,10 @@ def _sense_delimiter(look: str) -> tuple[str, str]:
 
 
 def _sample(layout: Layout) -> list[pl.Series]:
-    """The rows looked at as text, a series a field."""
+    """The rows looked at as text without spaces around it, a series a field."""
     rows = layout.lines[layout.heads.first :]
     return [
-        pl.Series(name, [row[at] if at < len(row) and row[at] != "" else None for row in rows], dtype=pl.String)
+        pl.Series(name, [(row[at].strip() or None) if at < len(row) else None for row in rows], dtype=pl.String)
         for at, name in enumerate(layout.heads.names)
     ]
 
@@ -161,7 +161,7 @@ def _read(text: TextFile, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch,
 def _sensed(sample: list[pl.Series], kinds: dict[str, Kind], said: Signs, delimiter: str) -> list[Sensed]:
     """How the fields look from the first rows. A decimal comma that some field proves holds for those that leave it
     open; where none does, so does a semicolon between values, which people use because they write decimal commas."""
-    sensed = [sense_series(series.name, clean_text(series), said) for series in sample]
+    sensed = [sense_series(series.name, series, said) for series in sample]
     numbers = [each for each in sensed if each.kind == "number" and each.why]
     proved = {each.reading for each in numbers if not each.doubt}
     if not said.decimal and (proved == {"comma"} or (not proved and numbers and delimiter == ";")):

@@ -49,10 +49,11 @@ class Part(msgspec.Struct, frozen=True):
 
 
 def plan_for(sample: pl.Series, kind: Kind | None, sensed: Sensed) -> Plan:
-    """Numbers that the whole file is likely to hold plainly are read as such; all else is text first."""
+    """Numbers that the whole file is likely to hold plainly are read as such; all else is text first. The sample has no
+    spaces around its values."""
     if kind not in (None, "number") or (kind is None and sensed.kind != "number") or sensed.reading == "comma":
         return "text"
-    present = clean_text(sample).drop_nulls()
+    present = sample.drop_nulls()
     if len(present) == 0 or bool((present.str.len_bytes() > _LONG).any()):
         return "text"
     if present.cast(pl.Float64, strict=False).null_count() > (1 - FIT) * len(present):
