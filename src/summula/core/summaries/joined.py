@@ -11,13 +11,14 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.summaries.combinations import Figures, codes_of, combine, dense_for
-from summula.core.tables.column import PIECE, STRETCH, WORTH_THREADS, shared, smallest_code_type, stretches
+from summula.core.tables.column import PIECE, STRETCH, processors_for, shared, smallest_code_type, stretches
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 _BLOCK = 1 << 16  # records joined at a time: their places and weights stay in the cache
+_WORTH = 1 << 19  # rows that are worth several processors: joining takes several steps a row
 _SHARED_BLOCK = 1 << 18  # where several processors are at it: the fewer steps, the less they wait for each other
 
 
@@ -67,7 +68,7 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
 
     @property
     def _block(self) -> int:
-        return _SHARED_BLOCK if self.records >= WORTH_THREADS else _BLOCK
+        return _SHARED_BLOCK if processors_for(self.records, _WORTH) > 1 else _BLOCK
 
     def all(self) -> NDArray[np.unsignedinteger]:
         """What is known of every record's place; the place itself where nothing is."""
@@ -84,7 +85,7 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
                 else:
                     np.take(self.known, self._read(rows, room), out=found[rows])
 
-        shared(self.records, look_up)
+        shared(self.records, look_up, worth=_WORTH)
         return found
 
     def counted(self) -> Figures:
@@ -98,7 +99,7 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
                 total += np.bincount(self._read(rows, room), minlength=size)
             return total
 
-        return sum(shared(self.records, count, max(PIECE, size)), np.zeros(size))
+        return sum(shared(self.records, count, max(PIECE, size), _WORTH), np.zeros(size))
 
     def summed(self, packed: Packed) -> tuple[Figures, Figures]:
         """How many records fall on each place, and the sums of their weights."""
@@ -120,7 +121,7 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
                 found[1] += (both - counts * one).sum(axis=0)
             return found
 
-        counts, sums = sum(shared(self.records, count), np.zeros((2, size)))
+        counts, sums = sum(shared(self.records, count, worth=_WORTH), np.zeros((2, size)))
         return counts, sums
 
     def _room(self, records: int) -> NDArray[Any]:

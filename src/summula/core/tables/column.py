@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import os
+import threading
 from collections.abc import Callable, Iterator, Sequence
 from datetime import date
+from functools import lru_cache
 from typing import TYPE_CHECKING, Any, TypeAlias, TypeVar
 
 import msgspec
@@ -12,6 +14,8 @@ import msgspec
 from summula.core.arrays import np
 
 if TYPE_CHECKING:
+    from concurrent.futures import ThreadPoolExecutor
+
     from numpy.typing import NDArray
 
 Codes: TypeAlias = "NDArray[np.unsignedinteger]"
@@ -103,31 +107,52 @@ def stretches(rows: int, length: int = STRETCH) -> Iterator[slice]:
 
 
 _FEW_MARKS = 4  # so many comparisons take less time than looking up
-WORTH_THREADS = 1 << 22  # rows; with fewer, starting threads takes longer than they save
+WORTH_THREADS = 1 << 22  # rows; with fewer, waiting for each other takes longer than quick steps save
 PIECE = 1 << 20  # rows taken at a time, so that a processor that is held up does not hold up the others
 _Result = TypeVar("_Result")
 
 
-def shared(rows: int, work: Callable[[int, int], _Result], piece: int = PIECE) -> list[_Result]:
-    """`work(start, stop)` of so many rows: of all, or for very many of one piece after another by each processor, at
-    once. The results are in the order of the rows. numpy lets others run while it adds, counts and looks up."""
-    processors = min(os.cpu_count() or 1, 4) if rows >= WORTH_THREADS else 1
+def processors_for(rows: int, worth: int = WORTH_THREADS) -> int:
+    """How many processors are put to work on so many rows, where that is worth it from `worth` rows on."""
+    return min(os.cpu_count() or 1, 4) if rows >= worth else 1
+
+
+def shared(
+    rows: int, work: Callable[[int, int], _Result], piece: int = PIECE, worth: int = WORTH_THREADS
+) -> list[_Result]:
+    """`work(start, stop)` of so many rows: of all, or for many of one piece after another by each processor, at once.
+    The results are in the order of the rows. numpy lets others run while it adds, counts and looks up."""
+    processors = 1 if getattr(_here, "shares", False) else processors_for(rows, worth)
     if processors == 1:
         return [work(0, rows)]
+    if piece == PIECE:
+        piece = min(PIECE, -(-rows // (2 * processors)))
     piece = -(-piece // STRETCH) * STRETCH
     starts = iter(range(0, rows, piece))
 
     def take() -> list[tuple[int, _Result]]:
-        return [(start, work(start, min(start + piece, rows))) for start in starts]
+        _here.shares = True  # what a piece of work asks for is not shared again: the others are busy
+        try:
+            return [(start, work(start, min(start + piece, rows))) for start in starts]
+        finally:
+            _here.shares = False
 
+    others = [_others().submit(take) for _ in range(processors - 1)]
+    found = take()
+    for other in others:
+        found += other.result()
+    return [result for _, result in sorted(found, key=lambda each: each[0])]
+
+
+_here = threading.local()
+
+
+@lru_cache(maxsize=1)
+def _others() -> ThreadPoolExecutor:
+    """The threads beside the one that asks; kept, since starting them takes as long as a hundred thousand rows."""
     from concurrent.futures import ThreadPoolExecutor  # only large tables need it
 
-    with ThreadPoolExecutor(processors - 1) as threads:
-        others = [threads.submit(take) for _ in range(processors - 1)]
-        found = take()
-        for other in others:
-            found += other.result()
-    return [result for _, result in sorted(found, key=lambda each: each[0])]
+    return ThreadPoolExecutor(3, thread_name_prefix="rows")
 
 
 def looked_up(known: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
