@@ -306,13 +306,15 @@ class Window(QMainWindow):
             self._warming.ask(lambda: keep_seen(place, sight), lambda _: None, lambda _: None)
 
     def _awake(self) -> None:
-        """What is only seen cannot be used; it can once its rows are there."""
-        frame = self.centralWidget()
-        assert frame is not None
-        if frame.isEnabled() != (self.session.seen is None):
-            frame.setEnabled(self.session.seen is None)
-            if self.session.seen is None and (page := self.pages.currentWidget()) is not None:
-                page.setFocus()
+        """What is only seen cannot be used (but cancelled, in the status line); it can once its rows are there."""
+        awake = self.session.seen is None
+        if self.pages.isEnabled() == awake:
+            return
+        for part in (self.header, self.news, self.contents, self.pages, self.margin):
+            part.setEnabled(awake)
+        page = self.pages.currentWidget()
+        if awake and page is not None:
+            page.setFocus()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)

@@ -30,7 +30,6 @@ _KEEP = [
     np.array([(1 << 8 * min(max(n - 8 * at, 0), 8)) - 1 for n in range(MOST_LETTERS + 1)], dtype=np.uint64)
     for at in range(MOST_LETTERS // 8)
 ]
-_TENS = np.array([10.0**power for power in range(9)])
 
 
 class Laid(msgspec.Struct, frozen=True, eq=False):
