@@ -96,9 +96,20 @@ def test_plain_days_are_what_sensing_comes_to(texts: list[str], kind: Kind | Non
     assert series_of("On", quick[0]).equals(series_of("On", slow[0]))
 
 
-@pytest.mark.parametrize("text", [b'a,"b"\n', b"a,b", b"a\n", b"a,b,c\n", b"a\nb,c,d\n", b"a,\0\n", b"a,b\r\nc,d\n", b"\n\n"])
+@pytest.mark.parametrize("text", [b'a,"b"\n', b"a,b", b"a\n", b"a,b,c\n", b"a\nb,c,d\n", b"a,\0\n", b"a,b\r\nc,d\n", b"\n\n", b"a,b\n,\n", b"a,b\r\n,\r\n"])
 def test_what_is_laid_out_otherwise_is_left_to_the_parser(text: bytes) -> None:
     assert laid_out(text, ",", 2) is None
+
+
+def test_gaps_between_rows_are_no_rows_and_other_letters_no_known_texts(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    for heads, row, gap in (("a,b", "x,1", ","), ("only", "x", "")):
+        path = tmp_path / "gaps.csv"
+        path.write_text("\n".join([heads, *[row] * 5_000, gap, *[row] * 45_000, gap, row, ""]))
+        monkeypatch.setattr(delimited, "_BLOCK", 20_000)
+        table = read_table(path)
+        assert table.rows == 50_001 and table.column(heads.split(",")[0]).blank is None
+    assert laid_out(b"x\n\ny\n", ",", 1) is None
+    assert Known.of(["a", "a\0"]) is None
 
 
 @pytest.mark.parametrize("bad", ["", "Weather", "Takings", "Passengers", "Route"])

@@ -106,6 +106,7 @@ def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: P
     for text, mended_text in {
         "show sum of Built": "show rows by Built",
         "show sum of Built and sum of Paid by Built ordered by sum of Built, largest first": "show rows and sum of Paid by Built",
+        "show rows and sum of Built and sum of Built as share of all": "show rows by Built",
         'show sum of "Season year" - sum of Built by Fee': 'show rows by "Season year" then Built then Fee',
     }.items():
         phrase = parse(text, words)

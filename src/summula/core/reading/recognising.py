@@ -96,6 +96,8 @@ def laid_out(text: bytes, delimiter: str, width: int) -> Laid | None:
         if text.count(b"\r") != rows or not (letters[last - 1] == _RETURN).all():
             return None
         ends[-1] = last - 1
+    if (ends[-1] - first == width - 1).any():  # a row without any value is a gap, not a row
+        return None
     return Laid(letters, [first, *begins[:-1]], ends)
 
 
@@ -120,6 +122,8 @@ class Known(msgspec.Struct, frozen=True, eq=False):
         encoded = [text.encode("utf-8") for text in texts]
         longest = max(map(len, encoded), default=0)
         if not 0 < longest <= MOST_LETTERS or len(encoded) > MOST_KNOWN or b"" in encoded:
+            return None
+        if any(b"\0" in text for text in encoded):  # it could not be told from the end of a shorter one
             return None
         count = -(-longest // 8)
         padded = b"\0" * 8 * count + b"".join(text.ljust(8 * count, b"\0") for text in encoded)

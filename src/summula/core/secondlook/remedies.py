@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from summula.core.fields.heading import Heading
-from summula.core.secondlook.summaries import TOTALS, looks_like_a_code, same_days_condition
+from summula.core.secondlook.summaries import TOTALS, looks_like_a_code, same_days_condition, years_summed
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.members import with_members
 from summula.core.summaries.periods import first_part_way, last_part_way
@@ -15,10 +15,8 @@ from summula.core.summaries.phrase import (
     Calculation,
     Measure,
     Phrase,
-    aggregates_of,
 )
 from summula.core.tables.table import Table
-from summula.core.tables.years import holds_years
 
 
 def mended(deed: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
@@ -76,16 +74,13 @@ def _counted_codes(phrase: Phrase, table: Table) -> Phrase:
 
 def _by_years(phrase: Phrase, table: Table) -> Phrase:
     """The summed years as a heading, and the rows of each counted."""
-    summed = {
-        aggregate.field: measure
-        for measure in phrase.measures
-        for aggregate in aggregates_of(measure.calculation)
-        if aggregate.field is not None and aggregate.function == "sum" and holds_years(table, aggregate.field)
-    }
-    left = tuple(measure for measure in phrase.measures if measure not in summed.values())
-    added = tuple(Heading(name) for name in summed if Heading(name) not in (*phrase.by, *phrase.across))
-    order = phrase.order if phrase.order is None or phrase.order.measure not in summed.values() else None
-    return replace(phrase, measures=(Measure(Aggregate("rows")), *left), by=(*added, *phrase.by), order=order)
+    left = [measure for measure in phrase.measures if not years_summed(measure, table)]
+    names = dict.fromkeys(name for measure in phrase.measures for name in years_summed(measure, table))
+    added = tuple(Heading(name) for name in names if Heading(name) not in (*phrase.by, *phrase.across))
+    measures = tuple(dict.fromkeys([Measure(Aggregate("rows")), *left]))
+    ordering = None if phrase.order is None else phrase.order.measure
+    order = None if ordering is not None and years_summed(ordering, table) else phrase.order
+    return replace(phrase, measures=measures, by=(*added, *phrase.by), order=order)
 
 
 def _with_medians(calculation: Calculation) -> Calculation:

@@ -11,12 +11,7 @@ from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition
 from summula.core.summaries.periods import PartPeriod, first_part_way, last_part_way
-from summula.core.summaries.phrase import (
-    Aggregate,
-    Condition,
-    Phrase,
-    aggregates_of,
-)
+from summula.core.summaries.phrase import Aggregate, Condition, Measure, Phrase, aggregates_of
 from summula.core.tables.table import Table
 from summula.core.tables.years import holds_years
 
@@ -88,12 +83,16 @@ def _summed_code(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
 def _summed_years(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     """A total of years."""
     for measure in phrase.measures:
-        for aggregate in aggregates_of(measure.calculation):
-            name = aggregate.field
-            if name is not None and aggregate.function == "sum" and holds_years(table, name):
-                remedy = "Count the rows of each year instead"
-                return SecondLook(f"{name} holds years.", "A sum of years means nothing.", remedy, "by years")
+        for name in years_summed(measure, table):
+            remedy = "Count the rows of each year instead"
+            return SecondLook(f"{name} holds years.", "A sum of years means nothing.", remedy, "by years")
     return None
+
+
+def years_summed(measure: Measure, table: Table) -> list[str]:
+    """The fields of years that a measure totals."""
+    summed = [each.field for each in aggregates_of(measure.calculation) if each.function == "sum" and each.field]
+    return [name for name in summed if holds_years(table, name)]
 
 
 TOTALS = {"sum", "mean", "median", "range", "standard deviation", "variance", "percentile"}
