@@ -88,7 +88,9 @@ def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtB
     assert not window.session.folio.tables and window.pages.currentWidget() is page
 
     def row(name: str) -> _SettingRow:
-        return next(each for each in window.margin.findChildren(_SettingRow) if each.setting.name == name and each.isVisible())
+        return next(
+            each for each in window.margin.findChildren(_SettingRow) if each.setting.name == name and each.isVisible()
+        )
 
     assert row("head").setting.value == "row 3" and row("delimiter").setting.value == "semicolon"
     assert row("dates").setting.doubt and "could be month first" in row("dates").setting.why
@@ -99,7 +101,9 @@ def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtB
     pick(popup(Popover), "none")
     qtbot.waitUntil(lambda: row("head").setting.value == "none", timeout=10_000)
     click(window.margin, "As it was found")
-    qtbot.waitUntil(lambda: row("head").setting.value == "row 3" and row("dates").setting.value == "day first", timeout=10_000)
+    qtbot.waitUntil(
+        lambda: row("head").setting.value == "row 3" and row("dates").setting.value == "day first", timeout=10_000
+    )
     QTest.mouseClick(row("dates").button, LEFT)
     pick(popup(Popover), "month first")
     qtbot.waitUntil(lambda: row("dates").setting.value == "month first", timeout=10_000)
@@ -135,7 +139,10 @@ def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:  # n
     place = QPoint(600, 400)
     QApplication.sendEvent(window, QDragEnterEvent(place, Qt.DropAction.CopyAction, mime, LEFT, none))
     QApplication.sendEvent(window, QDropEvent(QPointF(place), Qt.DropAction.CopyAction, mime, LEFT, none))
-    qtbot.waitUntil(lambda: window.pages.currentWidget() is window.preview_page and window.preview_page.take.isEnabled(), timeout=10_000)
+    qtbot.waitUntil(
+        lambda: window.pages.currentWidget() is window.preview_page and window.preview_page.take.isEnabled(),
+        timeout=10_000,
+    )
     QTest.qWait(100)
     QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 2, timeout=10_000)
@@ -189,7 +196,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     where.selectAll()
     QTest.keyClicks(where, 'Pier is "N"')
     QTest.keyClick(where, Qt.Key.Key_Return)
-    assert session.table("t1").rows == 51 and shown_steps(window)[-1] == 'only rows where Pier is N'
+    assert session.table("t1").rows == 51 and shown_steps(window)[-1] == "only rows where Pier is N"
 
     # A step's own popover: off, on, earlier, changed, out; undo brings each back.
     def open_step(at: int) -> Popover:
@@ -218,7 +225,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
 
 def test_what_names_a_field_follows_its_new_name(boats: Window) -> None:
     window, session = boats, boats.session  # noqa: F811
-    summary = session.new_summary("t1", parse('show sum of Fee by Boat where Fee is over 10'), "Fees")
+    summary = session.new_summary("t1", parse("show sum of Fee by Boat where Fee is over 10"), "Fees")
     put_on_board(session, summary)
     add_slicer(session, session.folio.boards[0], "t1", "Boat")
     session.turn_to("t1")
@@ -313,7 +320,15 @@ def test_rows_and_fields_come_from_other_files(
     before = [values(session, f.name) for f in session.table("t1").fields]
     more.unlink()
     window.open_path(tmp_path / "kept.summula")
-    qtbot.waitUntil(lambda: session.path is not None and session.path.name == "kept.summula" and not session.unsaved and session.history.undo_deed == "", timeout=10_000)
+    qtbot.waitUntil(
+        lambda: (
+            session.path is not None
+            and session.path.name == "kept.summula"
+            and not session.unsaved
+            and session.history.undo_deed == ""
+        ),
+        timeout=10_000,
+    )
     session.turn_to("t1")
     assert [values(session, f.name) for f in session.table("t1").fields] == before
     assert session.table("t1").refused_count() == 1 and len(session.table("t1").ragged) == 1

@@ -108,7 +108,11 @@ def test_what_is_in_doubt_says_so(tmp_path: Path) -> None:
 
 def test_nothing_of_a_ragged_row_or_an_unfit_value_is_lost(tmp_path: Path) -> None:
     body = "".join(f"{n},Osk,{n}.5\n" for n in range(300))
-    ragged = body.replace("17,Osk,17.5\n", "17,Osk\n").replace("99,Osk,99.5\n", "99,Osk,99.5,too,many\n").replace(",200.5", ",n/a")
+    ragged = (
+        body.replace("17,Osk,17.5\n", "17,Osk\n")
+        .replace("99,Osk,99.5\n", "99,Osk,99.5,too,many\n")
+        .replace(",200.5", ",n/a")
+    )
     table = read_table(put(tmp_path / "t.csv", "No,Route,Paid\n" + ragged))
     assert [(each.row, each.held, each.extra) for each in table.ragged] == [(17, 2, ()), (99, 5, ("too", "many"))]
     assert [(each.row, each.text) for each in table.column("Paid").refused] == [(200, "n/a")]
@@ -134,7 +138,9 @@ def test_whatever_a_csv_writer_writes_is_read_back(rows: list[list[str]], delimi
 
 
 @pytest.mark.parametrize("quoting", [csv.QUOTE_MINIMAL, csv.QUOTE_ALL])
-def test_a_large_file_in_blocks_agrees_with_pandas(quoting: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_large_file_in_blocks_agrees_with_pandas(
+    quoting: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(delimited, "_BLOCK", 256 * 1024)
     draw = random.Random(5)
     frame = pd.DataFrame(
@@ -155,7 +161,9 @@ def test_a_large_file_in_blocks_agrees_with_pandas(quoting: int, tmp_path: Path,
     assert [f.kind for f in table.fields] == ["code", "category", "number", "date", "category"]
     for name in ("No", "Route", "Note"):
         assert [value or "" for value in values(table, name)] == [text.strip() for text in again[name]]
-    assert table.number("Paid").decimals == 2 and table.number("Paid").values.sum() == round(again["Paid"].astype(float).sum() * 100)
+    assert table.number("Paid").decimals == 2 and table.number("Paid").values.sum() == round(
+        again["Paid"].astype(float).sum() * 100
+    )
     assert [str(day) for day in values(table, "On")] == again["On"].tolist()
 
     def stop(rows: int) -> None:
@@ -197,7 +205,10 @@ def test_workbooks_as_people_make_them(tmp_path: Path) -> None:
 
 def test_an_old_workbook_with_error_cells_and_several_sheets(tmp_path: Path) -> None:
     book = xlwt.Workbook()
-    for name, rows in {"Notes": [["made by hand"]], "Takings": [["Route", "Paid", "When"], ["Osk", 1.5, 2], ["Hesta", "?", "late"], ["Osk", 3, 4.5]]}.items():
+    for name, rows in {
+        "Notes": [["made by hand"]],
+        "Takings": [["Route", "Paid", "When"], ["Osk", 1.5, 2], ["Hesta", "?", "late"], ["Osk", 3, 4.5]],
+    }.items():
         sheet = book.add_sheet(name)
         for row, cells in enumerate(rows):
             for at, value in enumerate(cells):
@@ -282,7 +293,10 @@ def _write_ods(path: Path, rows: list[list[object]]) -> None:
     content = f'<?xml version="1.0" encoding="UTF-8"?><office:document-content {spaces} office:version="1.2"><office:body><office:spreadsheet><table:table table:name="Rows">{body}</table:table></office:spreadsheet></office:body></office:document-content>'
     with zipfile.ZipFile(path, "w") as archive:
         archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
-        archive.writestr("META-INF/manifest.xml", '<?xml version="1.0"?><manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0"/>')
+        archive.writestr(
+            "META-INF/manifest.xml",
+            '<?xml version="1.0"?><manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0"/>',
+        )
         archive.writestr("content.xml", content)
 
 

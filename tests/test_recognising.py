@@ -28,7 +28,9 @@ NUMBERLIKE = st.one_of(
     st.integers(-(10**16), 10**16).map(str),
     st.decimals(-(10**9), 10**9, places=3).map(str),
     st.floats(allow_nan=False, allow_infinity=False).map(repr),
-    st.sampled_from(["", ".", "-", "-.", "5.", ".5", "-0", "0.0", "007", "1.2.3", "12/.3", "/.", "1./", "../", "inf", "nan"]),
+    st.sampled_from(
+        ["", ".", "-", "-.", "5.", ".5", "-0", "0.0", "007", "1.2.3", "12/.3", "/.", "1./", "../", "inf", "nan"]
+    ),
 )
 
 
@@ -36,8 +38,15 @@ def block(columns: list[list[str]], end: str = "\n") -> bytes:
     return "".join(",".join(row) + end for row in zip(*columns, strict=True)).encode("utf-8")
 
 
-@given(st.lists(LETTERS, min_size=1, max_size=30, unique=True), st.lists(LETTERS, max_size=30), st.sampled_from(["\n", "\r\n"]), st.randoms())
-def test_known_texts_are_told_and_no_others(known: list[str], strange: list[str], end: str, chance: random.Random) -> None:
+@given(
+    st.lists(LETTERS, min_size=1, max_size=30, unique=True),
+    st.lists(LETTERS, max_size=30),
+    st.sampled_from(["\n", "\r\n"]),
+    st.randoms(),
+)
+def test_known_texts_are_told_and_no_others(
+    known: list[str], strange: list[str], end: str, chance: random.Random
+) -> None:
     texts = [*known, *strange, "", *known]
     chance.shuffle(texts)
     # Beginnings and ends of known texts are the likeliest to be taken for them.
@@ -71,7 +80,9 @@ def test_plain_numbers_are_what_python_reads(texts: list[str], whole: bool) -> N
     for row, text in enumerate(texts):
         bare = text.removeprefix("-")
         digits, point, decimals = bare.partition(".")
-        plain = (digits + decimals).isascii() and (digits + decimals).isdigit() and len(bare) <= 15 and len(decimals) < 8
+        plain = (
+            (digits + decimals).isascii() and (digits + decimals).isdigit() and len(bare) <= 15 and len(decimals) < 8
+        )
         if whole:
             plain = plain and not point and (bare == "0" or not bare.startswith("0"))
         assert (row not in left) == plain, text
@@ -80,7 +91,20 @@ def test_plain_numbers_are_what_python_reads(texts: list[str], whole: bool) -> N
 
 
 ISO_LIKE = st.one_of(
-    st.dates().map(str), st.sampled_from(["2024-02-30", "2024-13-01", "2024-W01-1", "2024-1-5", " 2024-01-05", "2024-01-05T03", "0000-01-01", "２０２４-01-01", "20240105"])
+    st.dates().map(str),
+    st.sampled_from(
+        [
+            "2024-02-30",
+            "2024-13-01",
+            "2024-W01-1",
+            "2024-1-5",
+            " 2024-01-05",
+            "2024-01-05T03",
+            "0000-01-01",
+            "２０２４-01-01",
+            "20240105",
+        ]
+    ),
 )
 
 
@@ -96,12 +120,28 @@ def test_plain_days_are_what_sensing_comes_to(texts: list[str], kind: Kind | Non
     assert series_of("On", quick[0]).equals(series_of("On", slow[0]))
 
 
-@pytest.mark.parametrize("text", [b'a,"b"\n', b"a,b", b"a\n", b"a,b,c\n", b"a\nb,c,d\n", b"a,\0\n", b"a,b\r\nc,d\n", b"\n\n", b"a,b\n,\n", b"a,b\r\n,\r\n"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        b'a,"b"\n',
+        b"a,b",
+        b"a\n",
+        b"a,b,c\n",
+        b"a\nb,c,d\n",
+        b"a,\0\n",
+        b"a,b\r\nc,d\n",
+        b"\n\n",
+        b"a,b\n,\n",
+        b"a,b\r\n,\r\n",
+    ],
+)
 def test_what_is_laid_out_otherwise_is_left_to_the_parser(text: bytes) -> None:
     assert laid_out(text, ",", 2) is None
 
 
-def test_gaps_between_rows_are_no_rows_and_other_letters_no_known_texts(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_gaps_between_rows_are_no_rows_and_other_letters_no_known_texts(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     for heads, row, gap in (("a,b", "x,1", ","), ("only", "x", "")):
         path = tmp_path / "gaps.csv"
         path.write_text("\n".join([heads, *[row] * 5_000, gap, *[row] * 45_000, gap, row, ""]))

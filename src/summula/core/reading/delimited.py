@@ -93,11 +93,12 @@ def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
     return Layout(shape, heads, tuple(filled[:_LINES]), settings)
 
 
-def head_setting(heads: Heads) -> Setting:
-    rows = "none" if heads.row is None else f"row {heads.row + 1}"
+def head_setting(heads: Heads, top: int = 0) -> Setting:
+    """The setting that says where the heads are; the rows that were looked at begin at the row `top` (from 0)."""
+    rows = "none" if heads.row is None else f"row {top + heads.row + 1}"
     if heads.row is not None and heads.first - heads.row == 2:
-        rows = f"rows {heads.row + 1} and {heads.row + 2}"
-    choices = (("none", 0), *((f"row {at}", at) for at in range(1, 9)))
+        rows = f"rows {top + heads.row + 1} and {top + heads.row + 2}"
+    choices = (("none", 0), *((f"row {at}", at) for at in range(top + 1, top + 9)))
     return Setting("head", rows, heads.why, choices)
 
 

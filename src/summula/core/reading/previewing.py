@@ -7,8 +7,10 @@ from pathlib import Path
 import numpy as np
 
 from summula.core.reading.delimited import preview_delimited, read_delimited
+from summula.core.reading.raw import Raw
 from summula.core.reading.readas import ReadAs, Setting, unwatched
-from summula.core.reading.readers import finish, name_of, reading
+from summula.core.reading.readers import Reader, finish, name_of, reader_of, reading
+from summula.core.reading.workbook import preview_workbook, read_workbook
 from summula.core.tables.rows import with_rows
 from summula.core.tables.table import Table
 
@@ -18,19 +20,22 @@ _ROWS = 200
 def preview(path: Path, read_as: ReadAs) -> tuple[Table, tuple[Setting, ...], bool]:
     """The first rows as a table, every setting as it was used or found, and whether these are all the rows.
 
-    Of delimited text only the beginning is read; other files are read whole, since their readers can do no less.
+    Of delimited text and sheets only the beginning is read; other files are read whole.
     """
     whole = True
 
-    def read(reader: object) -> object:
+    def read(reader: Reader) -> Raw:
         nonlocal whole
         if reader is read_delimited:
             whole = False
             return preview_delimited(path, read_as)
-        return reader(path, read_as, {}, unwatched)  # type: ignore[operator]
+        if reader is read_workbook:
+            raw, whole = preview_workbook(path, read_as)
+            return raw
+        return reader(path, read_as, {}, unwatched)
 
-    raw = reading(path, read)  # type: ignore[arg-type]
+    raw = reading(path, read)
     table, settings = finish(name_of(path, read_as), raw, {}, read_as, str(path))
-    if whole and table.rows > _ROWS:
+    if table.rows > _ROWS:
         return with_rows(table, np.arange(_ROWS)), settings, False
-    return table, settings, whole or table.rows < _ROWS - 1
+    return table, settings, whole or (table.rows < _ROWS - 1 and reader_of(path) is read_delimited)

@@ -2,22 +2,36 @@
 
 from __future__ import annotations
 
-import contextlib
 import re
 import zipfile
-from concurrent.futures import Future, ThreadPoolExecutor
+import zlib
+from collections.abc import Iterator
+from itertools import islice, takewhile
 from pathlib import Path
+from typing import NamedTuple
 
 import fastexcel
 import numpy as np
 import polars as pl
-from numpy.typing import NDArray
+from msgspec.structs import replace
 
 from summula.core.reading.delimited import head_setting
-from summula.core.reading.errorcells import NO_ERRORS, SheetCells, column_number, sheet_cells
-from summula.core.reading.heads import MOST_FIELDS, Heads, find_heads
+from summula.core.reading.heads import MOST_FIELDS, Heads, clear_names, find_heads
+from summula.core.reading.oldsheet import old_sheet_cells
 from summula.core.reading.raw import Raw
-from summula.core.reading.readas import ReadAs, Setting, Watch
+from summula.core.reading.readas import ReadAs, Setting, Watch, unwatched
+from summula.core.reading.sheet import Cut, NotCut, Sheet, column_number, opened_sheet, refuse_far_cells, sheet_names
+from summula.core.reading.sheetrows import (
+    Look,
+    Rows,
+    in_turn,
+    joined,
+    look_at,
+    look_at_whole,
+    mixed_columns,
+    moved,
+    read_whole,
+)
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Refused
 from summula.core.tables.field import Kind
@@ -27,112 +41,236 @@ from summula.core.tables.sensing import Signs
 _MOST_UNPACKED = 4 * 1024**3
 _MOST_RATIO = 400
 _LOOKED_AT = 200
+_SEALED = bytes.fromhex("d0cf11e0a1b11ae1")  # how a file begins that holds an encrypted workbook
 _AREA = re.compile(r"^([A-Z]{1,3})(\d{1,7}):([A-Z]{1,3})(\d{1,7})$")
+
+
+class Area(NamedTuple):
+    """A block of cells: its first and last row and column, counted from 0. Whole sheets end nowhere."""
+
+    top: int = 0
+    left: int = 0
+    bottom: int = 1 << 40
+    right: int = 1 << 40
+
+
+class Found(NamedTuple):
+    """What a sheet holds: its heads, counted from the row `top` and the column `left` of the sheet (from 0), and the
+    rows after them; `more` rows follow that were not read."""
+
+    heads: Heads
+    top: int
+    left: int
+    rows: Rows
+    more: bool = False
 
 
 def read_workbook(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
     """One sheet (the first with cells unless said); titles above the table and blank rows are left out."""
-    _refuse_bomb(path)
+    return _read(path, read_as, watch, whole=True)[0]
+
+
+def preview_workbook(path: Path, read_as: ReadAs) -> tuple[Raw, bool]:
+    """The first rows at least, and whether they are all."""
+    raw, more = _read(path, read_as, unwatched, whole=False)
+    return raw, not more
+
+
+def _read(path: Path, read_as: ReadAs, watch: Watch, *, whole: bool) -> tuple[Raw, bool]:
+    area = _area(read_as.area) if read_as.area else Area()
     try:
-        book = fastexcel.read_excel(str(path))
-        names = book.sheet_names
-        if read_as.sheet and read_as.sheet not in names:
-            raise Refusal(f"no sheet '{read_as.sheet}' in '{path.name}'", "its sheets are " + ", ".join(names))
-        sheet = read_as.sheet or names[0]
-        read = None
-        if read_as == ReadAs(sheet=read_as.sheet):
-            with contextlib.suppress(fastexcel.FastExcelError):  # cells of a column that do not go together
-                read = _typed(book, sheet)
-        cells = NO_ERRORS
-        if read is None:
-            with ThreadPoolExecutor(1) as threads:
-                searched = threads.submit(sheet_cells, path, sheet)
-                read = _as_text(book, sheet, read_as, path.name, searched)
-            cells = searched.result()
-        elif any(series.null_count() for series in read[0]):  # an error cell is read as a blank
-            cells = sheet_cells(path, sheet)
+        if path.suffix.lower() == ".xls":  # not a ZIP: cells are stored as they are
+            names, sheet, found = _read_at_one_go(path, read_as, area)
+        else:
+            names, sheet, found = _read_archive(path, read_as, area, watch, whole=whole)
     except (fastexcel.FastExcelError, pl.exceptions.PolarsError, ValueError) as fault:
+        if "password" in str(fault):
+            raise _locked(path) from None
         raise Refusal(
             f"'{path.name}' could not be read as a workbook ({(str(fault).splitlines() or ['damaged'])[0]})",
             "open it where it was made and save it anew",
         ) from None
-    frame, heads, rows, left = read
-    watch(frame.height)
+    watch(found.rows.frame.height)
     why = f"one of {len(names)} in the file" if len(names) > 1 else "the only one"
-    settings = (Setting("sheet", sheet, why, tuple((name, name) for name in names)), head_setting(heads))
-    signs = Signs(read_as.decimal, read_as.dates)
-    place = {int(row): at for at, row in enumerate(rows)} if cells.errors else {}
-    errors = tuple(
-        (heads.names[each.column - left], Refused(place[each.row], each.text))
-        for each in cells.errors
-        if each.row in place and 0 <= each.column - left < len(heads.names)
+    settings = (
+        Setting("sheet", sheet, why, tuple((name, name) for name in names)),
+        head_setting(found.heads, found.top),
     )
-    return Raw(heads.names, frame.get_columns(), frame.height, settings=settings, signs=signs, errors=errors)
+    return _raw(found, settings, Signs(read_as.decimal, read_as.dates)), found.more
 
 
-Read = tuple[pl.DataFrame, Heads, NDArray[np.int64], int]
-"""The rows, their heads, where each row stands in the filled part of the sheet, and the first column that was read."""
-
-
-def _typed(book: fastexcel.ExcelReader, sheet: str) -> Read | None:
-    """The quick way, for a sheet whose first row holds the heads of all its columns: cells come with their types."""
-    frame: pl.DataFrame = book.load_sheet(sheet, schema_sample_rows=None).to_polars()
-    if frame.width == 0 or frame.height == 0 or frame.width > MOST_FIELDS:
-        return None
-    if any(name.startswith("__UNNAMED__") or re.search(r"_\d+$", name) for name in frame.columns):
-        return None
-    first = frame.head(_LOOKED_AT).select(pl.all().cast(pl.String).fill_null(""))
-    heads = find_heads([frame.columns, *[list(row) for row in first.rows()]])
-    if heads.row != 0 or heads.first != 1:
-        return None
-    return *_without_blank_rows(frame, heads, 1), 0
-
-
-def _as_text(book: fastexcel.ExcelReader, sheet: str, read_as: ReadAs, name: str, searched: Future[SheetCells]) -> Read:
-    """The careful way: all cells as text, then the table within them."""
-    frame: pl.DataFrame = book.load_sheet(sheet, header_row=None, dtypes="string").to_polars()
-    if frame.width == 0 or frame.height == 0:
-        raise Refusal(f"the sheet '{sheet}' of '{name}' is empty", "choose another sheet")
-    top = left = 0
-    if read_as.area:
-        frame, top, left = _area(frame, read_as.area, searched.result())
-    first = frame.head(_LOOKED_AT).select(pl.all().fill_null(""))
-    heads = find_heads([list(row) for row in first.rows()], read_as.head, read_as.head_rows)
-    frame = frame.slice(heads.first)[:, : len(heads.names)]
-    return *_without_blank_rows(frame, heads, heads.first + top), left
-
-
-def _without_blank_rows(frame: pl.DataFrame, heads: Heads, first: int) -> tuple[pl.DataFrame, Heads, NDArray[np.int64]]:
-    filled = ~frame.select(pl.all_horizontal(pl.all().is_null())).to_series()
-    rows = np.flatnonzero(filled.to_numpy()) + first
-    return (frame if filled.all() else frame.filter(filled)), heads, rows
-
-
-def _area(frame: pl.DataFrame, area: str, cells: SheetCells) -> tuple[pl.DataFrame, int, int]:
-    """The block of cells, and where it begins in the filled part of the sheet."""
-    found = _AREA.match(area.upper().replace("$", "").replace(" ", ""))
-    if found is None:
-        raise Refusal(f"'{area}' is not a block of cells", "write it as B3:H200")
-    left, right = column_number(found[1]) - 1 - cells.left, column_number(found[3]) - 1 - cells.left
-    top, bottom = int(found[2]) - 1 - cells.top, int(found[4]) - 1 - cells.top
-    left, top = max(left, 0), max(top, 0)
-    if left > right or top > bottom or left >= frame.width or top >= frame.height:
-        last = f"{frame.height + cells.top:,} rows and {frame.width + cells.left:,} columns"
-        raise Refusal(f"'{area}' holds no cells", f"the sheet has {last}")
-    return frame.slice(top, bottom - top + 1)[:, left : right + 1], top, left
-
-
-def _refuse_bomb(path: Path) -> None:
-    if path.suffix.lower() == ".xls":  # not a ZIP: cells are stored as they are
-        return
+def _read_archive(
+    path: Path, read_as: ReadAs, area: Area, watch: Watch, *, whole: bool
+) -> tuple[list[str], str, Found]:
     try:
         with zipfile.ZipFile(path) as archive:
-            packed = sum(info.compress_size for info in archive.infolist())
-            unpacked = sum(info.file_size for info in archive.infolist())
-    except zipfile.BadZipFile:
+            _refuse_bomb(path, archive)
+            if _is_locked(archive):
+                raise _locked(path)
+            names = sheet_names(path, archive)
+            for sheet in _wanted(path, read_as, names):
+                cuts = opened_sheet(path, sheet, archive, chosen=bool(read_as.area))
+                found = _read_cuts(cuts, area, read_as, watch, whole=whole)
+                if found is not None:
+                    return names, sheet, found
+    except (zipfile.BadZipFile, zlib.error, EOFError):
+        with path.open("rb") as file:
+            if file.read(len(_SEALED)) == _SEALED:
+                raise _locked(path) from None
         raise Refusal(
             f"'{path.name}' is damaged or not a workbook", "open it where it was made and save it anew"
         ) from None
+    except (NotCut, KeyError, NotImplementedError):  # encrypted, or made in a way that is not known here
+        if path.suffix.lower() == ".ods":
+            raise Refusal(
+                f"'{path.name}' holds no sheets that can be read", "open it where it was made and save it anew"
+            ) from None
+        refuse_far_cells(path)
+        return _read_at_one_go(path, read_as, area)
+    raise _no_cells(path, read_as, names)
+
+
+def _wanted(path: Path, read_as: ReadAs, names: list[str]) -> list[str]:
+    """The sheet that was said, or all: the first with cells is taken."""
+    if read_as.sheet and read_as.sheet not in names:
+        raise Refusal(f"no sheet '{read_as.sheet}' in '{path.name}'", "its sheets are " + ", ".join(names))
+    return [read_as.sheet] if read_as.sheet else names
+
+
+def _no_cells(path: Path, read_as: ReadAs, names: list[str]) -> Refusal:
+    if read_as.area:
+        return Refusal(f"'{read_as.area}' holds no cells", "choose another block of cells")
+    if read_as.sheet and len(names) > 1:
+        return Refusal(f"the sheet '{read_as.sheet}' of '{path.name}' is empty", "choose another sheet")
+    return Refusal(f"'{path.name}' is empty", "choose a workbook with a row of heads")
+
+
+def _read_cuts(sheet: Sheet, area: Area, read_as: ReadAs, watch: Watch, *, whole: bool) -> Found | None:
+    """A sheet piece by piece; None where it has no cells."""
+    look = next((look for cut in _within(sheet.cuts(area.top), area) if (look := look_at(cut)).filled), None)
+    if look is None:
+        return None
+    if look.top < area.top:  # a row that repeats may begin above
+        look = Look(look.text[area.top - look.top :], area.top)
+    heads, left = _heads(look, area, read_as)
+
+    def read(as_text: frozenset[int]) -> tuple[list[Rows], bool]:
+        cuts = _within(sheet.cuts(look.top + heads.first), area)
+        parts = list(in_turn(cuts if whole else islice(cuts, 1), as_text, watch))
+        return parts, not whole and next(cuts, None) is not None
+
+    parts, more = read(frozenset())
+    if mixed := mixed_columns(parts):
+        parts, more = read(mixed)
+    return _found(heads, look.top, left, area, joined(parts))._replace(more=more)
+
+
+def _within(cuts: Iterator[Cut], area: Area) -> Iterator[Cut]:
+    return takewhile(lambda cut: cut.start <= area.bottom, cuts)
+
+
+def _heads(look: Look, area: Area, read_as: ReadAs) -> tuple[Heads, int]:
+    """The heads among the first rows, and the column in which they begin."""
+    text = look.text[: min(_LOOKED_AT, area.bottom - look.top + 1)]
+    filled = [at for at, series in enumerate(text) if series.null_count() < len(series)]
+    left = max(area.left, filled[0] + look.left if filled else 0)
+    text = text[:, left - look.left : max(area.right + 1 - look.left, 0)]
+    if text.width == 0 or text.height == 0:
+        raise Refusal(f"'{read_as.area}' holds no cells", "choose another block of cells")
+    rows = [list(row) for row in text.select(pl.all().fill_null("")).rows()]
+    if read_as.head and not 0 < read_as.head - look.top <= len(rows):
+        told = f"there is no row {read_as.head:,} among the rows {look.top + 1:,} to {look.top + len(rows):,}"
+        raise Refusal(told, "choose another row for the heads")
+    return find_heads(rows, read_as.head - look.top if read_as.head else read_as.head, read_as.head_rows), left
+
+
+def _found(heads: Heads, top: int, left: int, area: Area, rows: Rows) -> Found:
+    """The rows that hold anything, within the area. What stands beside the heads is kept, as fields of their own."""
+    frame, places = rows.frame, rows.places
+    filled = np.isin(places, [error.row for error in rows.errors])
+    if frame.width:
+        filled |= ~frame.select(pl.all_horizontal(pl.all().is_null())).to_series().to_numpy()
+    filled &= (places >= top + heads.first) & (places <= area.bottom)
+    if not filled.all():
+        frame, places = frame.filter(pl.Series(filled)), places[filled]
+    kept = set(places.tolist()) if rows.errors else set()
+    used = {at for at, series in enumerate(frame) if series.null_count() < len(series)}
+    used |= {error.column for error in rows.errors if error.row in kept}
+    begin = max(area.left, min({left, *used}))
+    end = min(area.right + 1, max({left + len(heads.names), *(at + 1 for at in used)}))
+    if end - begin > MOST_FIELDS:
+        told = f"the table has {end - begin:,} fields, more than the {MOST_FIELDS:,} that can be held"
+        raise Refusal(told, "choose a part of it")
+    names = clear_names([*[""] * (left - begin), *heads.names, *[""] * (end - left - len(heads.names))][: end - begin])
+    blank = pl.Series("", [None], dtype=pl.String).new_from_index(0, frame.height)
+    columns = [frame.to_series(at) if at < frame.width else blank for at in range(begin, end)]
+    frame = pl.DataFrame([column.alias(f"{at}") for at, column in enumerate(columns)])
+    heads = replace(heads, names=tuple(names))
+    return Found(heads, top, begin, Rows(frame, places, rows.errors))
+
+
+def _raw(found: Found, settings: tuple[Setting, ...], signs: Signs) -> Raw:
+    heads, rows = found.heads, found.rows
+    place = {int(row): at for at, row in enumerate(rows.places)} if rows.errors else {}
+    errors = tuple(
+        (heads.names[each.column - found.left], Refused(place[each.row], each.text))
+        for each in rows.errors
+        if each.row in place and 0 <= each.column - found.left < len(heads.names)
+    )
+    frame = rows.frame
+    return Raw(heads.names, frame.get_columns(), frame.height, settings=settings, signs=signs, errors=errors)
+
+
+def _read_at_one_go(path: Path, read_as: ReadAs, area: Area) -> tuple[list[str], str, Found]:
+    """An XLS file, or one of a make that cannot be cut into pieces."""
+    book = fastexcel.read_excel(str(path))
+    names = book.sheet_names
+    for sheet in _wanted(path, read_as, names):
+        look = look_at_whole(book, sheet, area.top + _LOOKED_AT)
+        if not look.filled:
+            look = look_at_whole(book, sheet, None)
+        look = look._replace(text=look.text[area.top :], top=area.top)
+        if not look.filled:
+            continue
+        left, errors = old_sheet_cells(path, sheet) if read_as.area else (0, ())
+        heads, begin = _heads(look._replace(left=left), area, read_as)
+        rows = read_whole(book, sheet, look.top + heads.first)
+        if not read_as.area and any(series.null_count() for series in rows.frame):  # error cells are read as blanks
+            left, errors = old_sheet_cells(path, sheet)
+            begin += left
+        rows = joined([replace(rows, frame=moved(rows.frame, left), errors=errors)])
+        return names, sheet, _found(heads, look.top, begin, area, rows)
+    raise _no_cells(path, read_as, names)
+
+
+def _area(area: str) -> Area:
+    """The block of cells that "B3:H200" says."""
+    found = _AREA.match(area.upper().replace("$", "").replace(" ", ""))
+    if found is None:
+        raise Refusal(f"'{area}' is not a block of cells", "write it as B3:H200")
+    left, right = column_number(found[1]) - 1, column_number(found[3]) - 1
+    top, bottom = int(found[2]) - 1, int(found[4]) - 1
+    if left > right or top > bottom or top < 0:
+        raise Refusal(f"'{area}' holds no cells", "say its first cell first: B3:H200")
+    return Area(top, left, bottom, right)
+
+
+def _locked(path: Path) -> Refusal:
+    return Refusal(f"'{path.name}' is locked with a password", "save it without one where it was made")
+
+
+def _is_locked(archive: zipfile.ZipFile) -> bool:
+    """Whether an ODS file says that its parts are encrypted."""
+    try:
+        with archive.open("META-INF/manifest.xml") as stream:
+            return b"encryption-data" in stream.read(4 * 1024**2)
+    except KeyError:
+        return False
+
+
+def _refuse_bomb(path: Path, archive: zipfile.ZipFile) -> None:
+    packed = sum(info.compress_size for info in archive.infolist())
+    unpacked = sum(info.file_size for info in archive.infolist())
     if unpacked > _MOST_UNPACKED or (unpacked > 64 * 1024**2 and unpacked > packed * _MOST_RATIO):
         raise Refusal(
             f"'{path.name}' would unpack to {unpacked // 1024**2:,} MB, far more than a sheet can hold",

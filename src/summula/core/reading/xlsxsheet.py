@@ -1,0 +1,271 @@
+"""An XLSX sheet cut into pieces. Its XML is searched as bytes in passing, never built into a tree: nothing in it is
+expanded."""
+
+from __future__ import annotations
+
+import html
+import re
+import zipfile
+from collections.abc import Iterator
+from pathlib import Path
+
+import msgspec
+import numpy as np
+
+from summula.core.reading.heads import MOST_FIELDS
+from summula.core.reading.sheet import (
+    LONGEST_ROW,
+    LOOK,
+    MARK,
+    PIECE,
+    ErrorCell,
+    NotCut,
+    Piece,
+    column_number,
+    packed,
+    refuse_size,
+)
+
+_BOOK, _RELATIONS = "xl/workbook.xml", "xl/_rels/workbook.xml.rels"
+_SHEET = re.compile(rb'<(?:\w+:)?sheet\b[^>]*?\bname="([^"]*)"[^>]*?\b\w+:id="([^"]*)"')
+_RELATION = re.compile(rb"<(?:\w+:)?Relationship\b[^>]*>")
+_DATA = re.compile(rb"<((?:\w+:)?)sheetData\s*>")
+_OLD_DAYS = re.compile(rb'\bdate1904="(?:1|true)"')
+_WIDE = re.compile(rb' r="([A-Z]{3})(\d{1,7})"')  # beyond the 702nd column
+_COLUMN = re.compile(rb'r="([A-Z]{3})\d')
+_TAGS, _GAP = 200_000, 50_000  # rows
+_MOST_ERRORS = 10_000
+_BOOK_TYPES = (
+    b'<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types">'
+    b'<Default Extension="xml" ContentType="application/xml"/></Types>'
+)
+_OFFICE = b"http://schemas.openxmlformats.org/officeDocument/2006/relationships"
+_MAIN = b"http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+_PACKAGE = b"http://schemas.openxmlformats.org/package/2006/relationships"
+
+
+class Tags(msgspec.Struct, frozen=True):
+    """The names of a sheet's elements, which may come with a prefix."""
+
+    prefix: bytes
+    row: re.Pattern[bytes]
+    numbered: re.Pattern[bytes]
+    error: re.Pattern[bytes]
+    flag: re.Pattern[bytes]
+    row_end: bytes
+    data_end: bytes
+
+    @classmethod
+    def of(cls, prefix: bytes) -> Tags:
+        p = re.escape(prefix)
+        cell = rb'<%bc(?=[^>]*\sr="([A-Z]{1,3})(\d{1,7})")' % p
+        error = rb'(?=[^>]*\st="e")[^>]*>(?:<%bf[^>]*/>|<%bf[^>]*>[^<]*</%bf>)?<%bv>([^<]{1,40})</%bv>'
+        return cls(
+            prefix,
+            re.compile(rb"<%brow(?=[\s>/])[^>]*>" % p),
+            re.compile(rb'<%brow\b[^>]*?\sr="(\d{1,7})"' % p),
+            re.compile(cell + error % ((p,) * 5)),
+            re.compile(cell + rb'(?=[^>]*\st="b")'),
+            b"</%brow>" % prefix,
+            b"</%bsheetData>" % prefix,
+        )
+
+
+class XlsxCut(msgspec.Struct, frozen=True):
+    """Whole rows as they stand in the XML; `first` and `last` are their numbers (from 1)."""
+
+    sheet: XlsxSheet
+    tags: Tags
+    rows: bytes
+    first: int
+    last: int
+
+    @property
+    def start(self) -> int:
+        return self.first - 1
+
+    def piece(self) -> Piece:
+        name, p = self.sheet.name, self.tags.prefix
+        rows, width = self.rows, 702
+        wide = _WIDE.findall(rows) if _has_three_capitals(rows) else ()
+        if wide:
+            width = max(column_number(letters.decode()) for letters, _ in wide)
+            if width > MOST_FIELDS and self.sheet.chosen:
+                rows, width = self._without_far_cells(), MOST_FIELDS
+            refuse_size(self.last - self.first + 1, width, name, "choose the block of cells that holds the table")
+        below = self.first == 1
+        at = self.last + 1 if below else self.first - 1
+        mark = b'<%brow r="%d"><%bc r="A%d" t="str"><%bv>%b</%bv></%bc></%brow>'
+        mark %= (p, at, p, at, p, MARK.encode(), p, p, p)
+        spaces = b'xmlns="%b"' % _MAIN if not p else b'xmlns:%b="%b"' % (p[:-1], _MAIN)
+        begin = b"<%bworksheet %b><%bsheetData>" % (p, spaces, p)
+        end = b"</%bsheetData></%bworksheet>" % (p, p)
+        parts = (begin, rows, mark, end) if below else (begin, mark, rows, end)
+        book = packed(self.sheet.entries, "xl/worksheets/sheet1.xml", parts)
+        return Piece(self.start, self.last - self.start, book, self._errors(), self._flags(), below)
+
+    def _errors(self) -> tuple[ErrorCell, ...]:
+        if b"e" not in self.rows or b't="e"' not in self.rows:  # a single letter is sought much faster
+            return ()
+        found = self.tags.error.findall(self.rows)[:_MOST_ERRORS]
+        return tuple(
+            ErrorCell(int(row) - 1, column_number(letters.decode()) - 1, html.unescape(text.decode("utf-8", "replace")))
+            for letters, row, text in found
+        )
+
+    def _flags(self) -> frozenset[int]:
+        if b"b" not in self.rows or b't="b"' not in self.rows:
+            return frozenset()
+        letters = {found[0] for found in self.tags.flag.findall(self.rows)}
+        if not letters:  # cells that do not say where they are
+            return frozenset(range(MOST_FIELDS))
+        return frozenset(column_number(each.decode()) - 1 for each in letters)
+
+    def _without_far_cells(self) -> bytes:
+        before, *cells = self.rows.split(b"<%bc " % self.tags.prefix)
+        kept = [before]
+        for cell in cells:
+            found = _COLUMN.match(cell)
+            if found is None or column_number(found[1].decode()) <= MOST_FIELDS:
+                kept.append(b"<%bc " % self.tags.prefix + cell)
+            elif (end := cell.find(self.tags.row_end)) >= 0:
+                kept.append(cell[end:])
+        return b"".join(kept)
+
+
+def _has_three_capitals(rows: bytes) -> bool:
+    """Whether three capital letters stand side by side, as in the name of a column far to the right."""
+    capital = np.frombuffer(rows, np.uint8) - np.uint8(65) < 26
+    return bool((capital[:-2] & capital[1:-1] & capital[2:]).any())
+
+
+class XlsxSheet:
+    """One sheet of an open archive. `chosen` says that a block of its cells was: what stands beyond does not matter."""
+
+    def __init__(self, path: Path, sheet: str, archive: zipfile.ZipFile, *, chosen: bool) -> None:
+        self.name, self.chosen, self._archive = path.name, chosen, archive
+        self._place = self._found(sheet)
+        self.entries = self._entries()
+        texts = len(self.entries.get("xl/sharedStrings.xml", b""))
+        self._size = max(PIECE, 3 * texts)  # every piece reads all texts anew
+
+    def _found(self, sheet: str) -> str:
+        """The archive's entry that holds the sheet."""
+        entry = dict(_worksheets(self._archive)).get(sheet)
+        if entry is None:
+            raise NotCut
+        self._archive.getinfo(entry)
+        return entry
+
+    def _entries(self) -> dict[str, bytes]:
+        """What each piece needs beside its rows: the texts, the styles that tell dates, and the way to them."""
+        names = set(self._archive.namelist())
+        kept = {"[Content_Types].xml": _BOOK_TYPES}
+        parts = [(b"worksheet", b"worksheets/sheet1.xml")]
+        for _, kind, entry in _relations(self._archive):
+            if kind in ("sharedStrings", "styles") and entry in names:
+                kept[f"xl/{kind}.xml"] = self._archive.read(entry)
+                parts.append((kind.encode(), f"{kind}.xml".encode()))
+        relation = b'<Relationship Id="r%d" Type="%b/%b" Target="%b"/>'
+        told = b"".join(relation % (at, _OFFICE, kind, target) for at, (kind, target) in enumerate(parts, start=1))
+        kept[_RELATIONS] = b'<Relationships xmlns="%b">%b</Relationships>' % (_PACKAGE, told)
+        top = b'<Relationship Id="r1" Type="%b/officeDocument" Target="xl/workbook.xml"/>' % _OFFICE
+        kept["_rels/.rels"] = b'<Relationships xmlns="%b">%b</Relationships>' % (_PACKAGE, top)
+        days = b'<workbookPr date1904="1"/>' if _OLD_DAYS.search(_beginning(self._archive, _BOOK)) else b""
+        kept[_BOOK] = b'<workbook xmlns="%b" xmlns:r="%b">%b<sheets>' % (_MAIN, _OFFICE, days)
+        kept[_BOOK] += b'<sheet name="S" sheetId="1" r:id="r1"/></sheets></workbook>'
+        return kept
+
+    def cuts(self, first: int = 0) -> Iterator[XlsxCut]:
+        """The sheet from the row `first` (from 0) on, cut where a row ends."""
+        with self._archive.open(self._place) as stream:
+            rest = b""
+            while (begin := _DATA.search(rest)) is None:
+                more = stream.read(LOOK)
+                if not more or len(rest) > LONGEST_ROW:
+                    if b"sheetData" in rest:  # <sheetData/>: no rows at all
+                        return
+                    raise NotCut
+                rest += more
+            tags, rest = Tags.of(begin[1]), rest[begin.end() :]
+            last, size, ended = 0, LOOK, False
+            while not ended:
+                more = b"" if len(rest) >= size else stream.read(size - len(rest))
+                ended = not more and len(rest) < size
+                rest += more
+                done = rest.rfind(tags.data_end)
+                ended = ended or done >= 0
+                end = done if done >= 0 else len(rest) if ended else rest.rfind(tags.row_end) + len(tags.row_end)
+                if end < len(tags.row_end) and not ended:
+                    if len(rest) > LONGEST_ROW:
+                        raise NotCut
+                    size += PIECE
+                    continue
+                for cut in self._parted(tags, rest[:end], last):
+                    last = cut.last
+                    if cut.last > first:
+                        yield cut if cut.first > first else self._from(cut, first)
+                rest, size = rest[end:], self._size
+
+    def _parted(self, tags: Tags, rows: bytes, before: int) -> Iterator[XlsxCut]:
+        """Rows with their numbers; parted where a gap of many rows between them would be filled with blanks."""
+        found = tags.row.search(rows)
+        if found is None:
+            return
+        numbered = tags.numbered.match(rows, found.start())
+        ending = rows.rfind(b"<%brow" % tags.prefix)
+        final = tags.numbered.match(rows, ending)
+        if numbered and final and int(final[1]) - int(numbered[1]) < _TAGS:
+            yield XlsxCut(self, tags, rows[found.start() :], int(numbered[1]), int(final[1]))
+            return
+        start, number, begun = found.start(), before, 0
+        for each in tags.row.finditer(rows):
+            said = tags.numbered.match(rows, each.start())
+            now = int(said[1]) if said else number + 1
+            if begun and now - number > _GAP:
+                yield XlsxCut(self, tags, rows[start : each.start()], begun, number)
+                start, begun = each.start(), 0
+            begun, number = begun or now, now
+        yield XlsxCut(self, tags, rows[start:], begun, number)
+
+    def _from(self, cut: XlsxCut, first: int) -> XlsxCut:
+        """A cut without its rows before `first` (from 0)."""
+        number = cut.first - 1
+        for each in cut.tags.row.finditer(cut.rows):
+            said = cut.tags.numbered.match(cut.rows, each.start())
+            number = int(said[1]) if said else number + 1
+            if number > first:
+                return XlsxCut(self, cut.tags, cut.rows[each.start() :], number, cut.last)
+        return cut
+
+
+def worksheet_names(archive: zipfile.ZipFile) -> list[str]:
+    """The sheets of a workbook that hold cells, rather than a chart alone."""
+    names = [name for name, _ in _worksheets(archive)]
+    if not names:
+        raise NotCut
+    return names
+
+
+def _worksheets(archive: zipfile.ZipFile) -> list[tuple[str, str]]:
+    """Each sheet's name and the entry that holds it."""
+    entries = {called: entry for called, kind, entry in _relations(archive) if kind == "worksheet"}
+    named = [
+        (html.unescape(name.decode("utf-8", "replace")), rid)
+        for name, rid in _SHEET.findall(_beginning(archive, _BOOK))
+    ]
+    return [(name, entries[rid]) for name, rid in named if rid in entries]
+
+
+def _beginning(archive: zipfile.ZipFile, name: str) -> bytes:
+    with archive.open(name) as stream:
+        return stream.read(4 * 1024**2)
+
+
+def _relations(archive: zipfile.ZipFile) -> Iterator[tuple[bytes, str, str]]:
+    """Each part of the workbook: what it is called there, what it is, and its entry."""
+    for found in _RELATION.findall(_beginning(archive, _RELATIONS)):
+        said = dict(re.findall(rb'\b(Id|Type|Target)="([^"]*)"', found))
+        target = said.get(b"Target", b"").decode("utf-8", "replace")
+        entry = target.lstrip("/") if target.startswith("/") else f"xl/{target}"
+        yield said.get(b"Id", b""), said.get(b"Type", b"").decode("utf-8", "replace").rpartition("/")[2], entry
