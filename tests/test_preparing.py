@@ -133,6 +133,12 @@ def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:  # n
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=10_000)
     assert values(window.session, "Fee") == [1250, 3]
     assert window.session.folio.tables[0].source.place == "" and window.session.folio.tables[0].name == "Pasted cells"
+    clipboard.setText("Boat\tFee\nTern\t9\n")  # what is not taken in leaves nothing behind
+    window.actions_.run("paste")
+    pending = window.preview_page.pending
+    assert pending is not None and pending.path.exists()
+    QTest.keyClick(window.preview_page, Qt.Key.Key_Escape)
+    assert not pending.path.exists() and len(window.session.folio.tables) == 1
     # Cells that are dragged onto the window come the same way.
     mime, none = QMimeData(), Qt.KeyboardModifier.NoModifier
     mime.setText("Pier\tLength\nN\t40\n")

@@ -6,6 +6,7 @@ import csv
 import datetime as dt
 import gzip
 import io
+import json
 import os
 import random
 import resource
@@ -23,7 +24,7 @@ import xlwt
 from hypothesis import given
 from hypothesis import strategies as st
 
-from summula.core.reading import ReadAs, blocks, delimited
+from summula.core.reading import ReadAs, blocks, columnar, delimited, textfile
 from summula.core.reading.previewing import preview
 from summula.core.reading.readas import Setting, Stopped
 from summula.core.reading.readers import read_found, read_table
@@ -300,6 +301,27 @@ def _write_ods(path: Path, rows: list[list[object]]) -> None:
         archive.writestr("content.xml", content)
 
 
+def test_json_lines_in_blocks(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(columnar, "_BLOCK", 400)
+    monkeypatch.setattr(textfile, "LOOK", 400)
+    lines: list[dict[str, object]] = [{"Route": f"R{n % 3}", "Paid": n if n < 100 else n / 2} for n in range(200)]
+    lines[150]["Late"] = 7
+    path = tmp_path / "t.jsonl"
+    path.write_text("\n".join(map(json.dumps, lines)) + "\n\n")
+    seen: list[int] = []
+    table = read_table(path, watch=seen.append)
+    assert seen == sorted(seen) and len(seen) > 3 and seen[-1] == table.rows == 200
+    assert values(table, "Paid") == [line["Paid"] for line in lines] and values(table, "Late")[149:152] == [
+        None,
+        7,
+        None,
+    ]
+    lines[180]["Paid"] = "free"
+    path.write_text("\n".join(map(json.dumps, lines)))
+    table = read_table(path)
+    assert [r.row for r in table.column("Paid").refused] == [180] and values(table, "Paid")[179] == 89.5
+
+
 def test_a_database_has_tables_and_views(tmp_path: Path) -> None:
     path = tmp_path / "s.sqlite"
     with sqlite3.connect(path) as connection:
@@ -384,7 +406,7 @@ def test_a_file_that_changes_while_it_is_read_is_refused(deed: str, tmp_path: Pa
                 with path.open("ab") as stream:
                     stream.write(b"3,4\n")
             elif deed == "vanish":
-                path.unlink()
+                path.unlink(missing_ok=True)
             else:
                 os.truncate(path, 1000)
 

@@ -18,8 +18,10 @@ from summula.core.preparation.steps import SetKind
 from summula.core.reading import ReadAs
 from summula.core.reading.readers import read_table, table_from_frame
 from summula.core.refusal import Refusal
+from summula.core.tables import natural
+from summula.core.tables.column import CodedColumn
 from summula.core.tables.encoding import series_of
-from summula.core.tables.natural import natural_sorted
+from summula.core.tables.natural import natural_order, natural_sorted
 from summula.core.tables.table import Table, blanks, distinct
 
 
@@ -150,6 +152,55 @@ def test_money_is_held_to_the_last_unit(amounts: list[float | None]) -> None:
 
 def test_natural_order() -> None:
     assert natural_sorted(["b10", "B9", "É", "e2", "a", "10", "9"]) == ["9", "10", "a", "B9", "b10", "É", "e2"]
+
+
+NAMELIKE = st.lists(
+    st.sampled_from(
+        [
+            "a",
+            "B",
+            "é",
+            "É",
+            "ß",
+            "-",
+            "/",
+            "0",
+            "1",
+            "2",
+            "9",
+            "00",
+            "10",
+            "Ü",
+            "ﬁ",
+            "٣",
+            "²",
+            "\x01",
+            "999999999999999999",
+        ]
+    ),
+    max_size=6,
+)
+
+
+@given(st.one_of(st.sets(NAMELIKE.map("".join), min_size=1), st.sets(st.integers(0, 10**18).map(str), min_size=1)))
+def test_many_texts_are_put_in_the_same_order_as_few(texts: set[str]) -> None:
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(natural, "_MANY", 0)
+        series = pl.Series(sorted(texts - {""}), dtype=pl.String)
+        assert series.gather(natural_order(series)).to_list() == natural_sorted(texts - {""})
+
+
+def test_running_numbers_and_references_of_many_rows(tmp_path: Path) -> None:
+    rows = 30_000
+    frame = pl.DataFrame({"No": range(rows), "Reference": [f"R{(n * 7919) % rows}-{n % 3}" for n in range(rows)]})
+    frame.write_csv(tmp_path / "t.csv")
+    table = read_table(tmp_path / "t.csv")
+    assert [f.kind for f in table.fields] == ["code", "category"]
+    for name in frame.columns:
+        column = table.column(name)
+        assert isinstance(column, CodedColumn)
+        assert values(table, name) == frame[name].cast(pl.String).to_list()
+        assert list(column.members) == natural_sorted(column.members) and len(column.members) == rows
 
 
 def test_another_kind_reads_the_values_anew(tmp_path: Path) -> None:

@@ -40,8 +40,12 @@ class Taking:
         self.window, self.session, self.reading = window, session, reading
         self.margin, self.status, self.news = frame
         self.turn, self.refresh, self.open_path = turn, refresh, open_path
+        self._passing: Path | None = None  # a file of pasted cells that nobody has taken in yet
         self.freshness = Freshness(session, window)
         self.freshness.stale.connect(self._sources_changed)
+        app = QApplication.instance()
+        assert app is not None
+        app.aboutToQuit.connect(self._drop_passing)
         session.reread.connect(lambda sentences: self.news.tell("\n".join(sentences)))
 
     @cached_property
@@ -50,7 +54,7 @@ class Taking:
 
         page = PreviewPage(self.margin, self.status)
         page.taken.connect(self.leave_preview)
-        page.left.connect(self.leave_preview)
+        page.left.connect(self._leave_untaken)
         return page
 
     def preview(self, path: Path, name: str = "") -> None:
@@ -74,8 +78,19 @@ class Taking:
         self.preview_page.work.cancel()
         self.refresh()
 
+    def _leave_untaken(self) -> None:
+        self._drop_passing()
+        self.leave_preview()
+
+    def _drop_passing(self) -> None:
+        if self._passing is not None:
+            self._passing.unlink(missing_ok=True)
+            self._passing = None
+
     def take_path(self, path: Path, read_as: ReadAs | None = None, name: str = "") -> None:
         """Read a table file whole, in a worker, and take it in."""
+        if path == self._passing:  # it is the table's source from now on
+            self._passing = None
         self.status.say("", f"reading {path.name} …")
         read = self.session.load
         self.reading.ask(
@@ -165,6 +180,10 @@ class Taking:
         from summula.desk.pasting import pasted_file
 
         try:
-            self.preview(pasted_file(text), "Pasted cells")
+            path = pasted_file(text)
         except Refusal as refusal:
             self.session.refuse(refusal)
+            return
+        self._drop_passing()
+        self._passing = path
+        self.preview(path, "Pasted cells")

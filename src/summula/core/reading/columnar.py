@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
 import polars as pl
@@ -38,19 +39,56 @@ def read_parquet(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Wat
 
 def read_json_lines(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
     """One JSON object a line; a field that a line lacks is blank there."""
+    frames: list[pl.DataFrame] = []
+    rows = 0
     with opened_text(path, read_as.encoding) as text:
-        whole = b"".join(text.chunks(_BLOCK))
-    if not whole.strip():
+        for lines in _whole_lines(text.chunks(_BLOCK)):
+            frames.append(_objects(lines, path))
+            rows += frames[-1].height
+            watch(rows)
+    if rows == 0:
         raise Refusal(f"'{path.name}' is empty", "choose a file with a JSON object in each line")
+    if not _go_together(frames):
+        frames.clear()
+        with opened_text(path, read_as.encoding) as text:
+            frames = [_objects(b"".join(text.chunks(_BLOCK)), path)]
+    return _raw(pl.concat(frames, how="diagonal_relaxed"), read_as)
+
+
+def _whole_lines(pieces: Iterator[bytes]) -> Iterator[bytes]:
+    """The pieces cut anew where a line ends; blank ones left out."""
+    rest = b""
+    for piece in pieces:
+        end = piece.rfind(b"\n") + 1
+        lines, rest = (rest + piece[:end], piece[end:]) if end else (b"", rest + piece)
+        if lines.strip():
+            yield lines
+    if rest.strip():
+        yield rest
+
+
+def _objects(lines: bytes, path: Path) -> pl.DataFrame:
     try:
-        frame = pl.read_ndjson(whole, infer_schema_length=None)
+        return pl.read_ndjson(lines, infer_schema_length=None)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException, ValueError) as fault:
         raise Refusal(
             f"'{path.name}' does not hold a JSON object in each line ({_first_line(fault)})",
             "see that every line is one object, in braces",
         ) from None
-    watch(frame.height)
-    return _raw(frame, read_as)
+
+
+def _go_together(frames: list[pl.DataFrame]) -> bool:
+    """Whether each field is of one type in all blocks, or of numbers, or blank. Else they are read at one go: only so
+    the reader finds a type for all."""
+    types: dict[str, set[pl.DataType]] = {}
+    for frame in frames:
+        for name, kind in frame.schema.items():
+            types.setdefault(name, set()).add(kind)
+    for kinds in types.values():
+        known = {kind for kind in kinds if kind != pl.Null}
+        if len(known) > 1 and not all(kind.is_numeric() for kind in known):
+            return False
+    return True
 
 
 def _raw(frame: pl.DataFrame, read_as: ReadAs) -> Raw:

@@ -14,7 +14,7 @@ import polars as pl
 from msgspec.structs import replace
 
 from summula.core.reading.blocks import Block, Shape, Unclosed, cut, parse
-from summula.core.reading.growing import Growing, PlanFailed, plan_for
+from summula.core.reading.growing import Growing, Plan, PlanFailed, plan_for
 from summula.core.reading.heads import Heads, find_heads
 from summula.core.reading.raw import Raw
 from summula.core.reading.readas import ReadAs, Setting, Watch
@@ -42,16 +42,16 @@ class Layout(msgspec.Struct, frozen=True):
 
 def read_delimited(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
     """Every field sensed and encoded. A block that is not what its beginning promised starts the reading afresh."""
-    as_text: set[str] = set()
+    plans: dict[str, Plan] = {}
     encoding, why = read_as.encoding, ""
     while True:
         try:
             with opened_text(path, encoding, why) as text:
-                return _read(text, read_as, kinds, watch, as_text)
+                return _read(text, read_as, kinds, watch, plans)
         except NotUtf8:
             encoding, why = "windows-1252", "further down are letters that are not UTF-8"
         except PlanFailed as failed:
-            as_text.add(failed.name)
+            plans[failed.name] = failed.plan
         except Unclosed as unclosed:
             with opened_text(path, encoding, why) as text:
                 before = b"".join(text.chunks(_BLOCK))[: unclosed.place]
@@ -138,12 +138,12 @@ def _sample(layout: Layout) -> list[pl.Series]:
     ]
 
 
-def _read(text: TextFile, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch, as_text: set[str]) -> Raw:
+def _read(text: TextFile, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch, plans: dict[str, Plan]) -> Raw:
     layout = layout_of(text, read_as)
     sample, signs = _sample(layout), Signs(read_as.decimal, read_as.dates)
     sensed = _sensed(sample, kinds, signs, layout.shape.delimiter)
     growing = [
-        Growing(series.name, "text" if series.name in as_text else plan_for(series, kinds.get(series.name), each), each)
+        Growing(series.name, plans.get(series.name) or plan_for(series, kinds.get(series.name), each), each)
         for series, each in zip(sample, sensed, strict=True)
     ]
     rows = 0
@@ -154,8 +154,12 @@ def _read(text: TextFile, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch,
         ragged += block.ragged_from(rows)
         rows += block.rows
         watch(rows)
+    # What takes longest first, so that nobody waits for it at the end.
+    order = sorted(range(len(growing)), key=lambda at: growing[at].sampled.kind not in ("number", "date"))
     with ThreadPoolExecutor(2) as threads:
-        fields = list(threads.map(lambda field: field.finish(kinds.get(field.name), signs), growing))
+        finished = threads.map(lambda at: growing[at].finish(kinds.get(growing[at].name), signs), order)
+        found = dict(zip(order, finished, strict=True))
+    fields = [found[at] for at in range(len(growing))]
     return Raw(layout.heads.names, fields, rows, tuple(ragged), layout.settings, signs)
 
 

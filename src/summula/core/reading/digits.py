@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -13,12 +15,26 @@ _ONE, _BYTE = np.uint64(1), np.uint64(8)
 _ZEROS, _POINTS = np.uint64(0x3030303030303030), np.uint64(0x1E1E1E1E1E1E1E1E)  # "." is 0x1E above "0"
 _ONES, _HIGH = np.uint64(0x0101010101010101), np.uint64(0x8080808080808080)
 _KEEP_LAST = np.array([((1 << 64) - 1) ^ ((1 << 8 * (8 - min(n, 8))) - 1) for n in range(24)], dtype=np.uint64)
-_SCALES = np.array([10.0 ** (7 - before) for before in range(8)] + [1.0])  # for so many of eight letters before a point
+# What digits are multiplied by, to be whole units of so many decimals, where so many of eight letters stand before a
+# point. Eight are none behind it.
+_FACTORS = [np.array([10.0 ** (most - (7 - before)) for before in range(8)] + [10.0**most]) for most in range(8)]
+_SCALES = np.array([10.0 ** (7 - before) for before in range(8)] + [1.0])  # what they are too large by
+_MOST_DECIMALS = 6
+_EXACT = 2.0**53
 
 
-def plain_numbers(laid: Laid, field: int, *, whole: bool) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
-    """Each row's number, and the rows that hold something else than a plain one: digits, perhaps a minus before them
-    and (unless `whole`) a point among the last of them. Whole numbers with needless zeros are something else, too."""
+class Plain(NamedTuple):
+    """Each row's number, as whole units of 10**-decimals where `decimals` is known, and the rows that hold something
+    else than a plain number."""
+
+    values: NDArray[np.float64]
+    decimals: int | None
+    other: NDArray[np.intp]
+
+
+def plain_numbers(laid: Laid, field: int, *, whole: bool) -> Plain:
+    """The numbers of a field. Plain ones are digits, perhaps a minus before them and (unless `whole`) a point among the
+    last of them. Whole numbers with needless zeros are something else."""
     start, end = laid.starts[field], laid.ends[field]
     first = laid.letters[start]
     minus = first == _MINUS
@@ -30,7 +46,7 @@ def plain_numbers(laid: Laid, field: int, *, whole: bool) -> tuple[NDArray[np.fl
     odd = (lengths > _LONGEST) | (lengths <= 0)
     digits = _last_eight(laid, end, lengths)
     above = _last_eight(laid, end - 8, lengths - 8) if int(lengths.max(initial=0)) > 8 else None
-    scale: NDArray[np.float64] | None = None
+    before: NDArray[np.uint8] | None = None
     if whole:
         odd |= (first == _ZERO) & (lengths > 1)
     else:
@@ -38,17 +54,31 @@ def plain_numbers(laid: Laid, field: int, *, whole: bool) -> tuple[NDArray[np.fl
         if point.any():
             odd |= (point & (point - _ONE)) != 0  # two of them
             odd |= lengths <= (point != 0)  # nothing else
-            digits, above, scale = _closed_up(digits, above, point)
+            digits, above, before = _closed_up(digits, above, point)
     odd |= _not_digits(digits)
     values = _number(digits).astype(np.float64)
     if above is not None:
         odd |= _not_digits(above)
         values += _number(above) * 1e8
-    if scale is not None:
-        values /= scale  # both are exact, so that the quotient is the nearest float64
+    other = np.flatnonzero(odd)
+    values[other] = 0.0
+    decimals: int | None = 0
+    if before is not None:
+        decimals = _as_units(values, before)
     if negative:
         np.negative(values, out=values, where=minus)
-    return values, np.flatnonzero(odd)
+    return Plain(values, decimals, other)
+
+
+def _as_units(values: NDArray[np.float64], before: NDArray[np.uint8]) -> int | None:
+    """Make digits with so many letters `before` a point whole units of as many decimals as any has. Where units would
+    not be exact, make them the numbers themselves."""
+    most = 7 - int(before.min())
+    if most <= _MOST_DECIMALS and values.max() * 10.0**most < _EXACT:
+        values *= _FACTORS[most].take(before, mode="clip")
+        return most
+    values /= _SCALES.take(before, mode="clip")  # both are exact: the nearest float64
+    return None
 
 
 def _last_eight(laid: Laid, end: Places, lengths: Places) -> Words:
@@ -69,8 +99,8 @@ def _points(digits: Words) -> Words:
     return found
 
 
-def _closed_up(digits: Words, above: Words | None, point: Words) -> tuple[Words, Words | None, NDArray[np.float64]]:
-    """Digits without the point between them, and the power of ten by which they are then too large."""
+def _closed_up(digits: Words, above: Words | None, point: Words) -> tuple[Words, Words | None, NDArray[np.uint8]]:
+    """Digits without the point between them, and how many letters stood before it; eight where there is none."""
     before = point - _ONE  # the letters before the point; all of them where there is none
     lacking = point == 0
     moved = digits & before
@@ -79,7 +109,7 @@ def _closed_up(digits: Words, above: Words | None, point: Words) -> tuple[Words,
         moved |= above >> np.uint64(56)
         above = np.where(lacking, above, above << _BYTE)
     moved |= digits & ~(before | (point * np.uint64(0xFF)))
-    return np.where(lacking, digits, moved), above, _SCALES.take(np.bitwise_count(before) >> 3, mode="clip")
+    return np.where(lacking, digits, moved), above, np.bitwise_count(before) >> 3
 
 
 def _not_digits(digits: Words) -> NDArray[np.bool_]:

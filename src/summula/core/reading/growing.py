@@ -13,33 +13,38 @@ from numpy.typing import NDArray
 
 from summula.core.reading.digits import plain_numbers
 from summula.core.reading.recognising import Known, Laid
-from summula.core.tables.column import Column, Refused, smallest_code_type
+from summula.core.tables.column import Column, NumberColumn, Refused, smallest_code_type, stretches
 from summula.core.tables.dictionary import encode_distinct, encode_repeating
 from summula.core.tables.encoding import clean_text, encode, number_column, number_from_text, reading_for, sense_series
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.sensing import FIT, SENSE_ALL, Signs
 
-Plan = Literal["whole", "number", "text"]
+Plan = Literal["whole", "number", "small", "text"]
+_MOST_SMALL = 1_200  # small numbers
 _REPEATS = 3  # rows a distinct value, at least, for a dictionary to be worth its while
 _FEW = 2_000  # rows below which nothing is known yet about what repeats
 _SELDOM = 8  # rows for each that is not known, at least, for telling the others by their bytes
 _QUICKLY_MADE = 4_000  # texts
+_SMALL, _SOME = 3, 0.9  # digits; the share of values that differ, at most, for a dictionary of them
 _LONG = 15  # digits that a float64 holds exactly
+_EXACT = 2.0**53
 _LEAST = np.array([-np.inf, -np.inf, *(10.0**digits for digits in range(1, 20))])  # whole numbers of so many digits
 
 
 class PlanFailed(Exception):
-    """A field that began with numbers is something else: it has to be read as text."""
+    """A field is not what it began as: it has to be read by another plan."""
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, plan: Plan = "text") -> None:
         super().__init__(name)
-        self.name = name
+        self.name, self.plan = name, plan
 
 
 class Part(msgspec.Struct, frozen=True):
-    """What one block holds of one field: numbers, codes into the dictionary, or plain text."""
+    """What one block holds of one field: numbers (as whole units of 10**-decimals, where those are known), codes into
+    the dictionary, or plain text."""
 
     values: NDArray[Any] | None = None
+    decimals: int | None = None
     unfit: tuple[tuple[int, str], ...] = ()
     blank: NDArray[np.bool_] | None = None
     odd: bool = False  # numbers with leading zeros: digits that identify
@@ -49,16 +54,20 @@ class Part(msgspec.Struct, frozen=True):
 
 
 def plan_for(sample: pl.Series, kind: Kind | None, sensed: Sensed) -> Plan:
-    """Numbers that the whole file is likely to hold plainly are read as such; all else is text first. The sample has no
-    spaces around its values."""
+    """Numbers that the whole file is likely to hold plainly are read as such, but for small ones: they are few,
+    and each is read once. All else is text first. The sample has no spaces around its values."""
     if kind not in (None, "number") or (kind is None and sensed.kind != "number") or sensed.reading == "comma":
         return "text"
     present = sample.drop_nulls()
-    if len(present) == 0 or bool((present.str.len_bytes() > _LONG).any()):
+    long = (present.str.len_bytes() > _LONG) & ~present.str.contains(".", literal=True)
+    if len(present) == 0 or bool(long.any()):
         return "text"
     if present.cast(pl.Float64, strict=False).null_count() > (1 - FIT) * len(present):
         return "text"
-    return "number" if bool(present.str.contains(r"\.\d").any()) else "whole"
+    if bool(present.str.contains(r"\.\d").any()):
+        return "number"
+    small = bool((present.str.len_bytes() <= _SMALL).all()) and present.n_unique() < _SOME * len(present)
+    return "small" if small else "whole"
 
 
 def parts_of(frame: pl.DataFrame, growing: Sequence[Growing]) -> list[Part]:
@@ -73,7 +82,7 @@ def parts_of(frame: pl.DataFrame, growing: Sequence[Growing]) -> list[Part]:
         name = f"{at}"
         plain = found if found is not None else _select(frame, [expected[at]]) if at in expected else None
         values = plain[name] if plain is not None and at in expected else None
-        if field.plan != "text":
+        if not field.coded:
             parts.append(_numbers(frame[name], values, whole=field.plan == "whole"))
         elif values is not None:
             parts.append(Part(values.to_numpy(), base=len(field.known)))
@@ -85,12 +94,12 @@ def parts_of(frame: pl.DataFrame, growing: Sequence[Growing]) -> list[Part]:
 def parts_told(laid: Laid, growing: Sequence[Growing]) -> list[Part] | None:
     """What a plain block holds of each field, told by its bytes; None where much is not known, or is no plain number:
     then parsing is quicker."""
-    if any(field.plan == "text" and field.told_by() is None for field in growing):
+    if any(field.coded and field.told_by() is None for field in growing):
         return None
     parts = []
     most = max(laid.rows // _SELDOM, 1)
     for at, field in enumerate(growing):
-        if field.plan == "text":
+        if field.coded:
             known = field.told_by()
             assert known is not None
             codes, other = known.codes(laid, at)
@@ -98,11 +107,11 @@ def parts_told(laid: Laid, growing: Sequence[Growing]) -> list[Part] | None:
             if part is not None and len(other):
                 part = _with_new(part, other, laid.texts(at, other))
         else:
-            values, other = plain_numbers(laid, at, whole=field.plan == "whole")
-            part = Part(values) if len(other) <= most else None
+            values, decimals, other = plain_numbers(laid, at, whole=field.plan == "whole")
+            part = Part(values, decimals) if len(other) <= most else None
             if part is not None and len(other):
                 texts = pl.Series([text or None for text in laid.texts(at, other)], dtype=pl.String)
-                part = _with_marked(values, other, _numbers(texts, None, whole=field.plan == "whole"))
+                part = _with_marked(part, other, _numbers(texts, None, whole=field.plan == "whole"))
         if part is None:
             return None
         parts.append(part)
@@ -118,15 +127,45 @@ def _with_new(part: Part, rows: NDArray[np.intp], texts: list[str]) -> Part:
     return replace(part, values=values, new=tuple(new))
 
 
-def _with_marked(values: NDArray[np.float64], rows: NDArray[np.intp], read: Part) -> Part:
+def _with_marked(part: Part, rows: NDArray[np.intp], read: Part) -> Part:
     """Numbers with some rows' as they were read alone."""
-    values[rows] = read.values
+    assert part.values is not None and read.values is not None
+    decimals = _common_decimals([part, read])
+    values = _in_units(part, decimals)
+    values[rows] = _in_units(read, decimals)
     unfit = tuple((int(rows[at]), text) for at, text in read.unfit)
-    if read.blank is None:
-        return Part(values, unfit, odd=read.odd)
-    blank = np.zeros(len(values), dtype=np.bool_)
-    blank[rows] = read.blank
-    return Part(values, unfit, blank, odd=read.odd)
+    blank = None
+    if read.blank is not None:
+        blank = np.zeros(len(values), dtype=np.bool_)
+        blank[rows] = read.blank
+    return Part(values, decimals, unfit, blank, odd=read.odd)
+
+
+def _common_decimals(parts: Sequence[Part]) -> int | None:
+    """The decimals that hold the numbers of all parts as whole units; None where those are not known, or too many."""
+    if any(part.decimals is None for part in parts):
+        return None
+    decimals = max((part.decimals or 0 for part in parts), default=0)
+    for part in parts:
+        scale = 10.0 ** (decimals - (part.decimals or 0))
+        if part.values is not None and scale > 1 and _largest(part.values) * scale >= _EXACT:
+            return None
+    return decimals
+
+
+def _in_units(part: Part, decimals: int | None) -> NDArray[np.float64]:
+    """A part's numbers as units of so many decimals, which are not fewer than its own; None says as they are."""
+    assert part.values is not None
+    values: NDArray[np.float64] = part.values
+    if part.decimals == decimals:
+        return values
+    if decimals is None:
+        return values / 10.0 ** (part.decimals or 0)
+    return values * 10.0 ** (decimals - (part.decimals or 0))
+
+
+def _largest(values: NDArray[np.float64]) -> float:
+    return float(max(values.max(initial=0.0), -values.min(initial=0.0)))
 
 
 def _select(frame: pl.DataFrame, wanted: list[pl.Expr]) -> pl.DataFrame | None:
@@ -139,7 +178,7 @@ def _select(frame: pl.DataFrame, wanted: list[pl.Expr]) -> pl.DataFrame | None:
 def _expected(at: int, field: Growing) -> pl.Expr | None:
     """What a field's values have been so far: numbers, or known texts as their codes."""
     text = pl.nth(at)
-    if field.plan != "text":
+    if not field.coded:
         return text.cast(pl.Float64).alias(f"{at}")
     size, dictionary = field.dictionary()
     if size == 0:
@@ -158,11 +197,17 @@ def _numbers(texts: pl.Series, plain: pl.Series | None, *, whole: bool) -> Part:
     odd = whole and _leading_zeros(texts, values)
     missing = ~np.isfinite(values)
     if not missing.any():
-        return Part(values, odd=odd)
-    values = np.where(missing, 0.0, values)
+        return Part(*_whole_units(values), odd=odd)
     rows = np.flatnonzero(missing & texts.is_not_null().to_numpy())
     unfit = tuple(zip(rows.tolist(), texts.gather(rows).to_list(), strict=True)) if len(rows) else ()
-    return Part(values, unfit, missing, odd=odd)
+    return Part(*_whole_units(np.where(missing, 0.0, values)), unfit, missing, odd=odd)
+
+
+def _whole_units(values: NDArray[np.float64]) -> tuple[NDArray[np.float64], int | None]:
+    """Numbers as units of the fewest decimals that hold them; as they are, and None, where there are too many."""
+    column = number_column(values, None)
+    known = column.decimals or np.array_equal(values, np.rint(values))
+    return column.values, column.decimals if known else None
 
 
 def _leading_zeros(texts: pl.Series, values: NDArray[np.float64]) -> bool:
@@ -192,11 +237,16 @@ class Growing(msgspec.Struct):
     sampled: Sensed
     known: pl.Series = msgspec.field(default_factory=lambda: pl.Series([], dtype=pl.String))
     parts: list[NDArray[Any] | pl.Series] = msgspec.field(default_factory=list)
-    blanks: list[NDArray[np.bool_] | None] = msgspec.field(default_factory=list)
+    numbers: list[Part] = msgspec.field(default_factory=list)
     unfit: list[tuple[int, str]] = msgspec.field(default_factory=list)
     _places: dict[str, int] = msgspec.field(default_factory=dict)
     _dictionary: tuple[int, pl.Enum] | None = None
     _told_by: tuple[int, Known | None] | None = None
+
+    @property
+    def coded(self) -> bool:
+        """Whether values are held as codes into those that are known."""
+        return self.plan in ("small", "text")
 
     def dictionary(self) -> tuple[int, pl.Enum]:
         """How many values are known, and they as a type; made once for all blocks that it serves."""
@@ -215,10 +265,8 @@ class Growing(msgspec.Struct):
 
     def add(self, part: Part, row: int) -> None:
         """Take in the block that begins at `row`."""
-        if self.plan != "text":
-            assert part.values is not None
-            self.parts.append(part.values)
-            self.blanks.append(part.blank)
+        if not self.coded:
+            self.numbers.append(part)
             self.unfit += [(row + at, text) for at, text in part.unfit]
             if part.odd:
                 raise PlanFailed(self.name)
@@ -227,6 +275,8 @@ class Growing(msgspec.Struct):
         else:
             assert part.values is not None
             self.parts.append(self._recoded(part))
+        if self.plan == "small" and (part.plain is not None or len(self.known) > _MOST_SMALL):
+            raise PlanFailed(self.name, "whole")
 
     def _recoded(self, part: Part) -> NDArray[Any]:
         """A part's codes as codes into the whole dictionary, which may have grown since its snapshot."""
@@ -246,34 +296,38 @@ class Growing(msgspec.Struct):
     def finish(self, kind: Kind | None, signs: Signs = SENSE_ALL) -> tuple[Column, Sensed]:
         """The whole field as a column, and how it was sensed. What it was made from is let go."""
         try:
-            return self._texts(kind, signs) if self.plan == "text" else self._numbers()
+            return self._texts(kind, signs) if self.coded else self._numbers()
         finally:
             self.parts.clear()
-            self.blanks.clear()
+            self.numbers.clear()
 
     def _numbers(self) -> tuple[Column, Sensed]:
-        values = _joined(self.parts, np.float64)
+        parts = self.numbers
+        found = _read_after_all([text for _, text in self.unfit])
+        decimals = None if any(number is not None for number in found) else _common_decimals(parts)
         blank = None
-        if any(each is not None for each in self.blanks):
-            masks = zip(self.blanks, self.parts, strict=True)
-            blank = np.concatenate([np.zeros(len(p), np.bool_) if m is None else m for m, p in masks])
-        self.parts.clear()
+        if any(part.blank is not None for part in parts):
+            masks = ((part.blank, part.values) for part in parts)
+            blank = np.concatenate([np.zeros(len(p), np.bool_) if m is None else m for m, p in masks if p is not None])
+        values = np.concatenate([_in_units(part, decimals) for part in parts]) if parts else np.zeros(0)
+        parts.clear()
         refused: list[Refused] = []
-        if self.unfit:
-            read = number_from_text(clean_text(pl.Series([text for _, text in self.unfit])), comma=False)
-            for (row, text), number in zip(self.unfit, read.to_list(), strict=True):
-                if number is not None and np.isfinite(number):
-                    values[row] = number
-                    assert blank is not None
-                    blank[row] = False
-                elif text.strip():
-                    refused.append(Refused(row, text.strip()))
-            if len(refused) > (1 - FIT) * max(len(values), 1):
-                raise PlanFailed(self.name)
-        # A float cannot tell larger numbers apart.
-        if max(values.max(initial=0.0), -values.min(initial=0.0)) >= 10.0**_LONG:
+        for (row, text), number in zip(self.unfit, found, strict=True):
+            if number is not None:
+                values[row] = number
+                assert blank is not None
+                blank[row] = False
+            elif text.strip():
+                refused.append(Refused(row, text.strip()))
+        # Only a part was looked at. And a float cannot tell larger numbers apart.
+        too_many = len(refused) > (1 - FIT) * max(len(values), 1)
+        if too_many or _largest(values) >= 10.0 ** (_LONG + (decimals or 0)):
             raise PlanFailed(self.name)
-        column = number_column(values, blank if blank is not None and blank.any() else None, tuple(refused))
+        blank = blank if blank is not None and blank.any() else None
+        if decimals is None:
+            column = number_column(values, blank, tuple(refused))
+        else:
+            column = NumberColumn(*_fewest(values, decimals), blank, tuple(refused))
         return column, self.sampled if self.sampled.kind == "number" else Sensed("number", "point")
 
     def _texts(self, kind: Kind | None, signs: Signs) -> tuple[Column, Sensed]:
@@ -290,6 +344,21 @@ class Growing(msgspec.Struct):
         )
         self.parts.clear()
         return encode_texts(texts.alias(self.name), kind, signs)
+
+
+def _read_after_all(texts: list[str]) -> list[float | None]:
+    """The numbers in texts that are not plain ones, with marks and signs of all sorts; None for other texts."""
+    if not texts:
+        return []
+    read = number_from_text(clean_text(pl.Series(texts, dtype=pl.String)), comma=False)
+    return [number if number is not None and np.isfinite(number) else None for number in read.to_list()]
+
+
+def _fewest(values: NDArray[np.float64], decimals: int) -> tuple[NDArray[np.float64], int]:
+    """Whole units with no more decimals than they need."""
+    while decimals and not any((values[part] % 10).any() for part in stretches(len(values))):
+        values, decimals = values / 10.0, decimals - 1
+    return values, decimals
 
 
 def _joined(parts: list[Any], dtype: Any) -> NDArray[Any]:

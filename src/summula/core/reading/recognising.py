@@ -6,6 +6,7 @@ that are known; no text is made.
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Sequence
 from typing import Any
 
@@ -72,15 +73,19 @@ class Laid(msgspec.Struct, frozen=True, eq=False):
 
 
 def laid_out(text: bytes, delimiter: str, width: int) -> Laid | None:
-    """Where the values of a block stand; None where quotation marks, gaps or ragged rows need a closer look."""
+    """Where the values of a block stand; None where quotation marks, gaps or ragged rows need a closer look. It holds
+    until this thread lays out the next block."""
     if b'"' in text or b"\0" in text or not text.endswith(b"\n"):
         return None
-    letters = np.empty(len(text) + _BEFORE + _AFTER, dtype=np.uint8)
+    size = len(text) + _BEFORE + _AFTER
+    desk = _desk(size)
+    letters, parting, other = desk[0][:size], desk[1][:size], desk[2][:size]
     letters[:_BEFORE], letters[-_AFTER:] = 0, 0
     letters[_BEFORE:-_AFTER] = np.frombuffer(text, np.uint8)
-    parting = letters == _NEWLINE
+    np.equal(letters, _NEWLINE, out=parting)
     rows = int(np.count_nonzero(parting))
-    np.logical_or(parting, letters == ord(delimiter), out=parting)
+    np.equal(letters, ord(delimiter), out=other)
+    np.logical_or(parting, other, out=parting)
     places = np.flatnonzero(parting)
     if len(places) != rows * width:
         return None
@@ -101,14 +106,27 @@ def laid_out(text: bytes, delimiter: str, width: int) -> Laid | None:
     return Laid(letters, [first, *begins[:-1]], ends)
 
 
+_kept = threading.local()
+
+
+def _desk(size: int) -> tuple[NDArray[np.uint8], NDArray[np.bool_], NDArray[np.bool_]]:
+    """Room to lay out a block, kept for each thread: to be given memory takes longer than to fill it."""
+    desk: tuple[NDArray[np.uint8], NDArray[np.bool_], NDArray[np.bool_]] | None = getattr(_kept, "desk", None)
+    if desk is None or len(desk[0]) < size:
+        desk = _kept.desk = (np.empty(size, np.uint8), np.empty(size, np.bool_), np.empty(size, np.bool_))
+    return desk
+
+
 class Known(msgspec.Struct, frozen=True, eq=False):
     """Texts by which values are told. `words` are theirs, an array a word, with an empty text first: a blank.
 
-    Each table has a text's number at the place that its words come to under the table's multipliers. Where several
-    texts come to the same place the next tables hold those that found it taken.
+    Each table has a text's number at the place that its words come to under the table's multipliers (of `told_by`
+    alone, the words in which all texts differ). Where several texts come to the same place the next tables hold those
+    that found it taken.
     """
 
     words: list[Words]
+    told_by: list[int]
     tables: list[tuple[list[np.uint64], np.uint64, NDArray[Any]]]
 
     @property
@@ -129,6 +147,8 @@ class Known(msgspec.Struct, frozen=True, eq=False):
         padded = b"\0" * 8 * count + b"".join(text.ljust(8 * count, b"\0") for text in encoded)
         matrix = np.frombuffer(padded, "<u8").reshape(len(encoded) + 1, count)
         words = [np.ascontiguousarray(matrix[:, at]) for at in range(count)]
+        alone = [at for at, word in enumerate(words) if len(np.unique(word)) == len(word)]
+        told_by = alone[:1] or list(range(count))
         kind = smallest_code_type(len(encoded))
         tables: list[tuple[list[np.uint64], np.uint64, NDArray[Any]]] = []
         chance = np.random.default_rng(7)
@@ -137,14 +157,16 @@ class Known(msgspec.Struct, frozen=True, eq=False):
             if len(tables) == _TABLES:
                 return None
             bits = max(8, int(_ROOM * len(left)).bit_length())
-            multipliers = [np.uint64(each | 1) for each in chance.integers(1 << 62, 1 << 63, count, dtype=np.uint64)]
+            multipliers = [
+                np.uint64(each | 1) for each in chance.integers(1 << 62, 1 << 63, len(told_by), dtype=np.uint64)
+            ]
             shift = np.uint64(64 - bits)
-            places = _places([word[left] for word in words], multipliers, shift)
+            places = _places([words[at][left] for at in told_by], multipliers, shift)
             table = np.zeros(1 << bits, dtype=kind)
             table[places[::-1]] = left[::-1]  # the first of those that share a place has it
             tables.append((multipliers, shift, table))
             left = left[table[places] != left]
-        return cls(words, tables)
+        return cls(words, told_by, tables)
 
     def codes(self, laid: Laid, field: int) -> tuple[NDArray[Any], NDArray[np.intp]]:
         """The number of each row's text, from 1 on (0 is a blank), and the rows whose text is none of them."""
@@ -161,7 +183,7 @@ class Known(msgspec.Struct, frozen=True, eq=False):
 
     def _told(self, words: list[Words], table: int) -> NDArray[Any]:
         multipliers, shift, known = self.tables[table]
-        return known.take(_places(words, multipliers, shift), mode="clip")
+        return known.take(_places([words[at] for at in self.told_by], multipliers, shift), mode="clip")
 
     def _differ(self, words: list[Words], codes: NDArray[Any]) -> NDArray[np.bool_]:
         differ: NDArray[np.bool_] = self.words[0].take(codes, mode="clip") != words[0]

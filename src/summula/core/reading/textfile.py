@@ -15,6 +15,7 @@ from typing import BinaryIO, cast
 from summula.core.reading.readas import Encoding
 from summula.core.refusal import Refusal
 
+_SHORT = 64 * 1024  # bytes in the first piece
 LOOK = 256 * 1024  # bytes looked at to sense encoding, delimiter and heads
 _MOST_UNPACKED = 64 * 1024**3
 _MOST_RATIO = 200
@@ -52,12 +53,17 @@ class TextFile:
         return self._first.decode("utf-8", "ignore").removeprefix("\ufeff")
 
     def chunks(self, size: int) -> Iterator[bytes]:
-        """The whole file as UTF-8, in pieces that grow to about `size` bytes."""
-        yield self._first.removeprefix(codecs.BOM_UTF8)
+        """The whole file as UTF-8, in pieces that grow to about `size` bytes, and shrink again towards its end: where
+        several work on them, none is left with a large one at last."""
+        first = self._first.removeprefix(codecs.BOM_UTF8)
+        yield first[:_SHORT]
+        if len(first) > _SHORT:
+            yield first[_SHORT:]
         now = min(LOOK, size)
         while piece := self._read(now):
             yield self._as_utf8(piece, last=False)
-            now = min(2 * now, size)
+            left = self.packed - self.unpacked  # of a packed file more: then nothing shrinks
+            now = min(2 * now, size, max(LOOK, left // 5) if left > 0 else size)
         if self.encoding != "utf-8":
             yield self._as_utf8(b"", last=True)
 

@@ -83,9 +83,11 @@ def _spread(column: Column, codes: NDArray[Any]) -> Column:
     if isinstance(column, CodedColumn):
         blank = np.array([len(column.members)], dtype=smallest_code_type(len(column.members)))
         return CodedColumn(looked_up(np.concatenate([blank, column.codes]), codes), column.members, refused)
-    lacking = np.zeros(column.rows, dtype=np.bool_) if column.blank is None else column.blank
-    blanks = looked_up(np.append(True, lacking), codes)
-    known = blanks if blanks.any() else None
+    known = None
+    if column.blank is not None or not codes.all():
+        lacking = np.zeros(column.rows, dtype=np.bool_) if column.blank is None else column.blank
+        blanks = looked_up(np.append(True, lacking), codes)
+        known = blanks if blanks.any() else None
     if isinstance(column, NumberColumn):
         return NumberColumn(looked_up(np.append(0.0, column.values), codes), column.decimals, known, refused)
     seconds = None if column.seconds is None else looked_up(np.append(np.int32(0), column.seconds), codes)

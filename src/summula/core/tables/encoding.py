@@ -18,7 +18,7 @@ from summula.core.tables.column import (
     stretches,
 )
 from summula.core.tables.field import Kind, Sensed
-from summula.core.tables.natural import natural_sorted
+from summula.core.tables.natural import natural_order
 from summula.core.tables.sensing import CLOCK, CURRENCIES, FLAG_PAIRS, SENSE_ALL, Signs, fits_number, sense
 
 if TYPE_CHECKING:
@@ -99,18 +99,17 @@ def clean_text(series: pl.Series) -> pl.Series:
 def encode_coded(series: pl.Series) -> CodedColumn:
     """Codes into the naturally sorted distinct texts."""
     texts = series if series.dtype == pl.String else series.cast(pl.String)
-    members = _in_natural_order(texts.drop_nulls().unique())
+    present = texts.drop_nulls() if texts.null_count() else texts
+    distinct = present.unique()
+    if len(distinct) == len(texts):  # all different, as running numbers are: each row's place in the order is its code
+        order = natural_order(texts)
+        codes = np.empty(len(texts), dtype=smallest_code_type(len(texts)))
+        codes[order.to_numpy()] = np.arange(len(texts), dtype=codes.dtype)
+        return CodedColumn(codes, tuple(texts.gather(order).to_list()))
+    members = distinct.gather(natural_order(distinct)).to_list()
     ordered = texts.cast(pl.Enum(members))
     codes = ordered.to_physical().fill_null(len(members)).to_numpy()
     return CodedColumn(codes.astype(smallest_code_type(len(members)), copy=False), tuple(members))
-
-
-def _in_natural_order(distinct: pl.Series) -> list[str]:
-    # A million running numbers need no folding: plain digits sort by length, then by text.
-    if len(distinct) > 10_000 and bool(distinct.str.contains(r"^[1-9]\d*$").all()):
-        frame = pl.DataFrame({"text": distinct}).sort(pl.col("text").str.len_bytes(), pl.col("text"))
-        return frame["text"].to_list()
-    return natural_sorted(distinct.to_list())
 
 
 def _encode_flag(series: pl.Series) -> CodedColumn:

@@ -55,6 +55,9 @@ class Signs(NamedTuple):
     dates: str = ""
 
 
+_DIGIT, _DAY = re.compile(r"\d"), re.compile(r"\d{4}-\d{2}-\d{2}$")
+_WHOLE = re.compile(r"-?(0|[1-9][0-9]{0,7})$")  # of nine digits or more, they might identify
+_FEW = 2_000  # values; so many are looked at one by one in less time than it takes to set out
 _LOOKED_AT = 50_000  # of values that hardly repeat, so many are looked at; encoding meets the others
 SENSE_ALL = Signs()
 
@@ -66,6 +69,9 @@ def sense(
 
     `counts` tells how many rows hold each text, where the texts are distinct values; plain words need no counting.
     """
+    plain = _sense_plainly(name, texts.to_list(), repeating=counts is not None) if len(texts) <= _FEW else None
+    if plain is not None:
+        return plain
     present = texts.is_not_null()
     values = texts.filter(present)
     if len(values) == 0:
@@ -105,6 +111,21 @@ def sense(
             return Sensed("number", reading, "every mark could part thousands or decimals", doubt=True)
         return Sensed("number", reading, f"{int(shares[reading] * 100)} % of the values read so")
     return Sensed("category")
+
+
+def _sense_plainly(name: str, texts: list[str | None], *, repeating: bool) -> Sensed | None:
+    """Words without any digit, and days or whole numbers all written alike, told at once; None where it takes a closer
+    look. Numbers are told where their rows repeat them: else they might be running ones."""
+    values = [text for text in texts if text is not None]
+    if not values or len({text.lower() for text in values}) == 2:
+        return None
+    if not _DIGIT.search("\n".join(values)):
+        return Sensed("category")
+    if all(_DAY.match(text) for text in values):
+        return Sensed("date", "iso", ISO_WHY)
+    if repeating and all(_WHOLE.match(text) for text in values) and not _is_code_name(name):
+        return Sensed("number", "point")
+    return None
 
 
 def fits_number(texts: pl.Series, reading: str) -> pl.Series:
@@ -152,13 +173,17 @@ def _values(count: int) -> str:
     return f"{count:,} value has" if count == 1 else f"{count:,} values have"
 
 
+def _is_code_name(name: str) -> bool:
+    return bool(_CODE_NAME.search(_SPLIT_CAMEL.sub(" ", name)))
+
+
 def _is_code(name: str, values: pl.Series, *, repeating: bool) -> bool:
     whole = values.str.contains(r"^\d+$")
     if not bool(whole.all()):
         return False
     if bool(values.str.contains(r"^0\d").any()):
         return True
-    if _CODE_NAME.search(_SPLIT_CAMEL.sub(" ", name)):
+    if _is_code_name(name):
         return True
     # A running number: all different and in order, over more than a handful of rows.
     if len(values) >= 20 and not repeating:
