@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from summula.core.reading import blocks, delimited
 from summula.core.reading.digits import plain_numbers
 from summula.core.reading.readers import read_table
-from summula.core.reading.recognising import MOST_LETTERS, Known, laid_out
+from summula.core.reading.recognising import MOST_LETTERS, Known, Lines, laid_out
 from summula.core.tables import dictionary
 from summula.core.tables.dictionary import encode_distinct
 from summula.core.tables.encoding import series_of
@@ -51,7 +51,7 @@ def test_known_texts_are_told_and_no_others(
     chance.shuffle(texts)
     # Beginnings and ends of known texts are the likeliest to be taken for them.
     texts += [text[:-1] for text in known] + [text + "x" for text in known] + ["y" * (MOST_LETTERS + 3)]
-    laid = laid_out(block([texts, ["1"] * len(texts), texts], end), ",", 3)
+    laid = laid_out(Lines.of(block([texts, ["1"] * len(texts), texts], end)), ",", 3)
     told_by = Known.of(known)
     assert laid is not None
     if told_by is None:
@@ -73,7 +73,7 @@ def test_known_texts_are_told_and_no_others(
 @example(["1.5", "12345678.25", "-1234567890.5", "999999999999999", "1234567890123456"], False)
 @example(["00", "0", "-0", "-12", "12-", "10"], True)
 def test_plain_numbers_are_what_python_reads(texts: list[str], whole: bool) -> None:
-    laid = laid_out(block([["é"] * len(texts), texts]), ",", 2)
+    laid = laid_out(Lines.of(block([["é"] * len(texts), texts])), ",", 2)
     assert laid is not None
     values, places, other = plain_numbers(laid, 1, whole=whole)
     values = values / 10.0 ** (places or 0)
@@ -137,7 +137,7 @@ def test_plain_days_are_what_sensing_comes_to(texts: list[str], kind: Kind | Non
     ],
 )
 def test_what_is_laid_out_otherwise_is_left_to_the_parser(text: bytes) -> None:
-    assert laid_out(text, ",", 2) is None
+    assert laid_out(Lines.of(text), ",", 2) is None
 
 
 def test_gaps_between_rows_are_no_rows_and_other_letters_no_known_texts(
@@ -149,7 +149,7 @@ def test_gaps_between_rows_are_no_rows_and_other_letters_no_known_texts(
         monkeypatch.setattr(delimited, "_BLOCK", 20_000)
         table = read_table(path)
         assert table.rows == 50_001 and table.column(heads.split(",")[0]).blank is None
-    assert laid_out(b"x\n\ny\n", ",", 1) is None
+    assert laid_out(Lines.of(b"x\n\ny\n"), ",", 1) is None
     assert Known.of(["a", "a\0"]) is None
 
 

@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from summula.core.reading.growing import Growing, Part, parts_of, parts_told
-from summula.core.reading.recognising import laid_out
+from summula.core.reading.recognising import Lines, laid_out
 from summula.core.reading.textfile import NotUtf8
 from summula.core.refusal import Refusal
 from summula.core.tables.table import Ragged
@@ -51,13 +51,13 @@ class Block(msgspec.Struct, frozen=True):
         return [replace(each, row=each.row + start) for each in self.ragged]
 
 
-def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[bytes]:
+def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[Lines]:
     """The pieces cut anew so that each ends with a row."""
     rest, done = b"", 0
     for piece in pieces:
         end = 0 if b'"' in piece or b'"' in rest else piece.rfind(b"\n") + 1
         if end:
-            yield b"".join((rest, memoryview(piece)[:end]))
+            yield Lines(rest, piece, end)
             done += len(rest) + end
             rest = piece[end:]
             continue
@@ -65,7 +65,7 @@ def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[bytes]:
         end = _last_row_end(rest, ord(delimiter))
         if end:
             whole, rest = rest[:end], rest[end:]
-            yield whole
+            yield Lines.of(whole)
             done += end
         elif len(rest) > _LONGEST_ROW:
             raise Refusal(
@@ -76,7 +76,7 @@ def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[bytes]:
         quotes = _structural_quotes(np.frombuffer(rest, np.uint8), ord(delimiter))
         if len(quotes) % 2:
             raise Unclosed(done + int(quotes[-1]))
-        yield rest
+        yield Lines.of(rest)
 
 
 def _last_row_end(text: bytes, delimiter: int) -> int:
@@ -106,15 +106,15 @@ def _structural_quotes(letters: Bytes, delimiter: int) -> NDArray[np.int64]:
     return places[np.isin(before, edge) | np.isin(after, edge)]
 
 
-def parse(text: bytes, shape: Shape, skip: int, growing: Sequence[Growing]) -> Block:
+def parse(lines: Lines, shape: Shape, skip: int, growing: Sequence[Growing]) -> Block:
     """One block: its values as parts of the growing fields. `skip` filled rows at its start are no values."""
-    laid = None if skip else laid_out(text, shape.delimiter, shape.width)
+    laid = None if skip else laid_out(lines, shape.delimiter, shape.width)
     if laid is not None:
         with contextlib.suppress(UnicodeDecodeError):  # then it is no UTF-8, which the parser finds too
             told = parts_told(laid, growing)
             if told is not None:
                 return Block(laid.rows, told, [])
-    frame, ragged = _frame(text, shape, skip)
+    frame, ragged = _frame(lines.text, shape, skip)
     return Block(frame.height, parts_of(frame, growing), ragged)
 
 

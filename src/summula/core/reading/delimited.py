@@ -18,6 +18,7 @@ from summula.core.reading.growing import Growing, Plan, PlanFailed, plan_for
 from summula.core.reading.heads import Heads, find_heads
 from summula.core.reading.raw import Raw
 from summula.core.reading.readas import ReadAs, Setting, Watch
+from summula.core.reading.room import keep_room
 from summula.core.reading.textfile import NotUtf8, TextFile, opened_text
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import sense_series
@@ -25,7 +26,7 @@ from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.sensing import Signs
 
 DELIMITERS = {",": "comma", "\t": "tab", ";": "semicolon", "|": "pipe"}
-_BLOCK = 4 * 1024**2  # bytes: few enough to stay in the processor's cache, enough to be worth a thread
+_BLOCK = 2 * 1024**2  # bytes: few enough to stay in the processor's cache, enough to be worth a thread
 _THREADS = 2
 _FIRST = 1  # piece, a small one, by which most values that repeat have been seen
 _LINES = 200
@@ -176,6 +177,7 @@ def _sensed(sample: list[pl.Series], kinds: dict[str, Kind], said: Signs, delimi
 
 def _blocks(text: TextFile, shape: Shape, growing: list[Growing]) -> Iterator[Block]:
     """The parsed blocks in their order, a few of them under way in other threads."""
+    keep_room()
     pieces = cut(text.chunks(_BLOCK), shape.delimiter, text.path.name)
     skip = shape.skip
     for first in islice(pieces, _FIRST):  # they tell the others which values to expect

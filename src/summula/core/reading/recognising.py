@@ -72,16 +72,44 @@ class Laid(msgspec.Struct, frozen=True, eq=False):
         return [bytes(whole[start:end]).decode("utf-8") for start, end in bounds]
 
 
-def laid_out(text: bytes, delimiter: str, width: int) -> Laid | None:
+class Lines(msgspec.Struct, frozen=True, eq=False):
+    """Lines as they were read: what a piece of the file left over, and the next piece up to `end`. To put them together is
+    left to those who need it."""
+
+    left: bytes
+    piece: bytes
+    end: int
+
+    @classmethod
+    def of(cls, text: bytes) -> Lines:
+        return cls(b"", text, len(text))
+
+    @property
+    def text(self) -> bytes:
+        if not self.left and self.end == len(self.piece):
+            return self.piece
+        return b"".join((self.left, memoryview(self.piece)[: self.end]))
+
+    def __len__(self) -> int:
+        return len(self.left) + self.end
+
+    def may_hold(self, letter: bytes) -> bool:
+        """Whether a letter may be among them; beyond the end is looked, too, which is quicker than to cut."""
+        return letter in self.piece or letter in self.left
+
+
+def laid_out(lines: Lines, delimiter: str, width: int) -> Laid | None:
     """Where the values of a block stand; None where quotation marks, gaps or ragged rows need a closer look. It holds
     until this thread lays out the next block."""
-    if b'"' in text or b"\0" in text or not text.endswith(b"\n"):
+    if not lines.end or lines.piece[lines.end - 1] != _NEWLINE or lines.may_hold(b'"') or lines.may_hold(b"\0"):
         return None
-    size = len(text) + _BEFORE + _AFTER
+    size = len(lines) + _BEFORE + _AFTER
     desk = _desk(size)
     letters, parting, other = desk[0][:size], desk[1][:size], desk[2][:size]
     letters[:_BEFORE], letters[-_AFTER:] = 0, 0
-    letters[_BEFORE:-_AFTER] = np.frombuffer(text, np.uint8)
+    middle = _BEFORE + len(lines.left)
+    letters[_BEFORE:middle] = np.frombuffer(lines.left, np.uint8)
+    letters[middle:-_AFTER] = np.frombuffer(lines.piece, np.uint8, lines.end)
     np.equal(letters, _NEWLINE, out=parting)
     rows = int(np.count_nonzero(parting))
     np.equal(letters, ord(delimiter), out=other)
@@ -97,8 +125,8 @@ def laid_out(text: bytes, delimiter: str, width: int) -> Laid | None:
     first = np.empty_like(last)
     first[0], first[1:] = _BEFORE, begins[-1][:-1]
     ends = list(by_field)
-    if b"\r" in text:
-        if text.count(b"\r") != rows or not (letters[last - 1] == _RETURN).all():
+    if lines.may_hold(b"\r") and (returns := int(np.count_nonzero(letters == _RETURN))):
+        if returns != rows or not (letters[last - 1] == _RETURN).all():
             return None
         ends[-1] = last - 1
     if (ends[-1] - first == width - 1).any():  # a row without any value is a gap, not a row
