@@ -68,10 +68,10 @@ def reading(report: Report) -> None:
     with tempfile.TemporaryDirectory() as folder:
         text, book, large = (Path(folder) / name for name in ("m.csv", "m.xlsx", "large.csv"))
         whole(1_000_000).write_csv(text)
-        ours, theirs = turns(lambda: describe(read_table(text)), lambda: pl.read_csv(text), 7)
+        ours, theirs = turns(lambda: describe(read_table(text)), lambda: pl.read_csv(text), 15)
         report("CSV of 1,000,000 rows x 8 fields, encoded and profiled", ours, {"polars read_csv": theirs}, "under 2.0")
         whole(100_000).write_excel(book, autofit=False)
-        ours, theirs = turns(lambda: describe(read_table(book)), lambda: pl.read_excel(book), 5)
+        ours, theirs = turns(lambda: describe(read_table(book)), lambda: pl.read_excel(book), 9)
         report(
             "XLSX of 100,000 rows x 8 fields, encoded and profiled", ours, {"polars read_excel": theirs}, "under 1.3"
         )

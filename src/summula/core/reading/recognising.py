@@ -73,8 +73,8 @@ class Laid(msgspec.Struct, frozen=True, eq=False):
 
 
 class Lines(msgspec.Struct, frozen=True, eq=False):
-    """Lines as they were read: what a piece of the file left over, and the next piece up to `end`. To put them together is
-    left to those who need it."""
+    """Lines as they were read: what a piece of the file left over, and the next piece up to `end`; put together only
+    where that is asked for."""
 
     left: bytes
     piece: bytes
