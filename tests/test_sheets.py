@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+import struct
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
@@ -237,6 +238,30 @@ def test_cells_far_apart_and_beside_the_table(tmp_path: Path) -> None:
         read_table(path)
 
 
+@pytest.mark.parametrize("far", ["\tr='XFD3'", ' r="ZZ1048000"', ' r = "xfd2"', "\nr='ZB9999999'"])
+def test_cells_that_stand_elsewhere_than_their_rows_cannot_ask_for_all_memory(far: str, tmp_path: Path) -> None:
+    path = put_xlsx(tmp_path / "t.xlsx", [["A", "B"], [1, 2], [3, 4]])
+    remade(path, "xl/worksheets/sheet1.xml", lambda text: text.replace(' r="B3"', far))
+    with pytest.raises(Refusal):
+        read_table(path)
+
+
+def test_an_old_workbook_cannot_either(tmp_path: Path) -> None:
+    book = xlwt.Workbook()
+    sheet = book.add_sheet("Rows")
+    sheet.write(0, 0, "A")
+    for row in range(1, 400):
+        sheet.write(row, 77, 4711.5)
+    path = tmp_path / "t.xls"
+    book.save(str(path))
+    assert read_table(path).rows == 399
+    # The column of a cell stands in its record after its row.
+    made = path.read_bytes()
+    path.write_bytes(made.replace(struct.pack("<HH", 300, 77), struct.pack("<HH", 300, 65_000), 1))
+    with pytest.raises(Refusal, match="column 65,001"):
+        read_table(path)
+
+
 def test_the_first_sheet_with_cells(tmp_path: Path) -> None:
     book = openpyxl.Workbook()
     book.create_sheet("Takings & fares").append(["Route", "Paid"])
@@ -270,7 +295,8 @@ def test_an_ods_sheet_with_repeats_groups_errors_and_lengths_of_time(tmp_path: P
     assert values(read_table(path, ReadAs(sheet="Rows", area="A39:C72", head=0)), "Field 1") == [7, 7, 7, 1]
     wide = '<table:table-row><table:table-cell office:value-type="float" office:value="1" table:number-columns-repeated="900000000"/></table:table-row>'
     tall = f'<table:table-row table:number-rows-repeated="900000000">{ods_cell(1)}</table:table-row>'
-    for bomb, told in ((wide, "column 900,000,000"), (tall, "fills 900,000,00. cells")):
+    loose = wide.replace('="900000000"', " = '+900000000'")
+    for bomb, told in ((wide, "column 900,000,000"), (loose, "column 900,000,000"), (tall, "fills 900,000,00. cells")):
         with pytest.raises(Refusal, match=told):
             read_table(put_ods(tmp_path / "bomb.ods", ("Rows", ods_row(["A"]) + bomb)))
 

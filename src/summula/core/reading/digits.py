@@ -56,10 +56,10 @@ def plain_numbers(laid: Laid, field: int, *, whole: bool) -> Plain:
             odd |= lengths <= (point != 0)  # nothing else
             digits, above, before = _closed_up(digits, above, point)
     odd |= _not_digits(digits)
-    values = _number(digits).astype(np.float64)
+    values = eight_digits(digits).astype(np.float64)
     if above is not None:
         odd |= _not_digits(above)
-        values += _number(above) * 1e8
+        values += eight_digits(above) * 1e8
     other = np.flatnonzero(odd)
     values[other] = 0.0
     decimals: int | None = 0
@@ -120,7 +120,7 @@ def _not_digits(digits: Words) -> NDArray[np.bool_]:
     return found
 
 
-def _number(digits: Words) -> Words:
+def eight_digits(digits: Words) -> Words:
     """Eight digits, the first in the lowest byte, as a number: by pairs, then fours, then all."""
     found = digits * np.uint64(10)
     found += digits >> _BYTE

@@ -19,8 +19,8 @@ _ROW = re.compile(rb"<table:table-row(?=[\s>/])[^>]*>")
 _ROW_END, _TABLE_END = b"</table:table-row>", b"</table:table>"
 _AROUND = re.compile(rb"</?table:(?:table-header-rows|table-row-group|table-rows)\b[^>]*>")
 _GROUPS = (b"table:table-header-rows", b"table:table-row-group", b"table:table-rows")
-_ROWS = re.compile(rb'\stable:number-rows-repeated="(\d{1,9})"')
-_CELLS = re.compile(rb'\stable:number-columns-repeated="(\d{1,9})"')
+_ROWS = re.compile(rb"""\stable:number-rows-repeated\s*=\s*["']\+?(\d{1,9})""")
+_CELLS = re.compile(rb"""\stable:number-columns-repeated\s*=\s*["']\+?(\d{1,9})""")
 _CELL = re.compile(rb"<table:(?:covered-)?table-cell(?=[\s>/])[^>]*>")
 _FLAG = b'office:value-type="boolean"'
 _ERROR = re.compile(rb"<text:p>([^<]{1,40})</text:p>")
@@ -72,11 +72,11 @@ class OdsCut(msgspec.Struct, frozen=True):
 
     def _refuse_size(self, rows: bytes) -> None:
         """Cells and rows that repeat take no room in the file, but all the more once they are read."""
-        if b"-repeated=" not in rows:
+        if b"-repeated" not in rows:
             return
         height = width = gap = 0
         for row in rows.split(_ROW_END):
-            cells = _filled_cells(row) if b"-repeated=" in row else row.count(b"<table:table-cell")
+            cells = _filled_cells(row) if b"-repeated" in row else row.count(b"<table:table-cell")
             width, gap = max(width, cells), gap + _height(row)
             if cells:  # blank rows matter where others follow
                 height, gap = height + gap, 0

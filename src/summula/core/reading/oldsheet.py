@@ -3,9 +3,41 @@
 from __future__ import annotations
 
 import io
+import struct
 from pathlib import Path
 
-from summula.core.reading.sheet import ErrorCell
+from summula.core.reading.heads import MOST_FIELDS
+from summula.core.reading.sheet import ErrorCell, refuse_size
+
+_MOST_COLUMNS = 256
+
+
+_CELLS = (0x0006, 0x00BD, 0x00BE, 0x00D6, 0x00FD, 0x0201, 0x0203, 0x0204, 0x0205, 0x027E)  # records of cells
+
+
+def refuse_far_old_cells(path: Path) -> None:
+    """Refuse a file whose cells stand in columns that no sheet has: the reader would ask for room for all before them.
+
+    Records are an identifier, a length and so many bytes; those of cells begin with row and column (two bytes each).
+    """
+    import xlrd.compdoc
+
+    try:
+        whole, base, size = xlrd.compdoc.CompDoc(path.read_bytes(), logfile=io.StringIO()).locate_named_stream(
+            "Workbook"
+        )
+    except Exception:
+        return
+    if whole is None:
+        return
+    at, end = base, base + size
+    pair, cells = struct.Struct("<HH").unpack_from, frozenset(_CELLS)
+    while at + 8 <= end:
+        kind, length = pair(whole, at)
+        if kind in cells and (column := pair(whole, at + 4)[1]) >= _MOST_COLUMNS:
+            remedy = "open it where it was made and save it anew"
+            refuse_size(1, max(column + 1, MOST_FIELDS + 1), path.name, remedy)
+        at += 4 + length
 
 
 def old_sheet_cells(path: Path, sheet: str) -> tuple[int, tuple[ErrorCell, ...]]:

@@ -24,7 +24,7 @@ LOOK = 256 * 1024  # bytes of XML in the first piece, by which heads are found
 PIECE = 2 * 1024**2  # bytes of XML in every other one: some six thousand rows
 LONGEST_ROW = 64 * 1024**2
 MOST_CELLS = 40_000_000  # of one piece, blank ones between its corners among them
-_FAR = re.compile(rb'r=["\']([A-Z]{1,3})(\d{1,7})["\']')
+_FAR = re.compile(rb"""\sr\s*=\s*["']([A-Za-z]{1,3})(\d{1,7})["']""")
 MARK = "·"  # stands in the first column above (or below) a piece's rows, so that all pieces begin at the same column
 
 
@@ -131,8 +131,10 @@ def refuse_far_cells(path: Path) -> None:
     with contextlib.suppress(*broken), zipfile.ZipFile(path) as archive:
         for entry in archive.namelist():
             row = column = 0
+            rest = b""
             with archive.open(entry) as stream:
                 while chunk := stream.read(PIECE):
-                    for letters, number in _FAR.findall(chunk):
-                        row, column = max(row, int(number)), max(column, column_number(letters.decode()))
+                    for letters, number in _FAR.findall(rest + chunk):
+                        row, column = max(row, int(number)), max(column, column_number(letters.decode().upper()))
+                    rest = chunk[-32:]
                     refuse_size(row, column, path.name, "choose the block of cells that holds the table")

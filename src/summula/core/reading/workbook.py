@@ -17,7 +17,7 @@ from msgspec.structs import replace
 
 from summula.core.reading.delimited import head_setting
 from summula.core.reading.heads import MOST_FIELDS, Heads, clear_names, find_heads
-from summula.core.reading.oldsheet import old_sheet_cells
+from summula.core.reading.oldsheet import old_sheet_cells, refuse_far_old_cells
 from summula.core.reading.raw import Raw
 from summula.core.reading.readas import ReadAs, Setting, Watch, unwatched
 from summula.core.reading.sheet import Cut, NotCut, Sheet, column_number, opened_sheet, refuse_far_cells, sheet_names
@@ -80,6 +80,7 @@ def _read(path: Path, read_as: ReadAs, watch: Watch, *, whole: bool) -> tuple[Ra
     area = _area(read_as.area) if read_as.area else Area()
     try:
         if path.suffix.lower() == ".xls":  # not a ZIP: cells are stored as they are
+            refuse_far_old_cells(path)
             names, sheet, found = _read_at_one_go(path, read_as, area)
         else:
             names, sheet, found = _read_archive(path, read_as, area, watch, whole=whole)

@@ -11,7 +11,9 @@ from pathlib import Path
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
+from summula.core.reading.digits import eight_digits
 from summula.core.reading.heads import MOST_FIELDS
 from summula.core.reading.sheet import (
     LONGEST_ROW,
@@ -31,7 +33,7 @@ _SHEET = re.compile(rb'<(?:\w+:)?sheet\b[^>]*?\bname="([^"]*)"[^>]*?\b\w+:id="([
 _RELATION = re.compile(rb"<(?:\w+:)?Relationship\b[^>]*>")
 _DATA = re.compile(rb"<((?:\w+:)?)sheetData\s*>")
 _OLD_DAYS = re.compile(rb'\bdate1904="(?:1|true)"')
-_WIDE = re.compile(rb' r="([A-Z]{3})(\d{1,7})"')  # beyond the 702nd column
+_PLACE = re.compile(rb"""\sr\s*=\s*["']([A-Za-z]{1,3})(\d{1,7})["']""")
 _COLUMN = re.compile(rb'r="([A-Z]{3})\d')
 _TAGS, _GAP = 200_000, 50_000  # rows
 _MOST_ERRORS = 10_000
@@ -86,10 +88,12 @@ class XlsxCut(msgspec.Struct, frozen=True):
 
     def piece(self) -> Piece:
         name, p = self.sheet.name, self.tags.prefix
-        rows, width = self.rows, 702
-        wide = _WIDE.findall(rows) if _has_three_capitals(rows) else ()
-        if wide:
-            width = max(column_number(letters.decode()) for letters, _ in wide)
+        rows = self.rows
+        if _may_reach_beyond(rows, self.last):
+            places = [(column_number(letters.decode().upper()), int(row)) for letters, row in _PLACE.findall(rows)]
+            if any(not self.first <= row <= self.last for _, row in places):
+                raise NotCut  # cells that stand in other rows than they say
+            width = max((column for column, _ in places), default=1)
             if width > MOST_FIELDS and self.sheet.chosen:
                 rows, width = self._without_far_cells(), MOST_FIELDS
             refuse_size(self.last - self.first + 1, width, name, "choose the block of cells that holds the table")
@@ -133,10 +137,29 @@ class XlsxCut(msgspec.Struct, frozen=True):
         return b"".join(kept)
 
 
-def _has_three_capitals(rows: bytes) -> bool:
-    """Whether three capital letters stand side by side, as in the name of a column far to the right."""
-    capital = np.frombuffer(rows, np.uint8) - np.uint8(65) < 26
-    return bool((capital[:-2] & capital[1:-1] & capital[2:]).any())
+def _may_reach_beyond(rows: bytes, last: int) -> bool:
+    """Whether a cell may stand in a row after the last one, or in a column of three letters. Two such cells are enough
+    to make the reader ask for room for all cells between them. Formulas and texts may look so, too."""
+    text = np.frombuffer(rows, np.uint8)
+    letter = (text | np.uint8(32)) - np.uint8(97) < 26
+    digit = text - np.uint8(48) < 10
+    before = np.flatnonzero(letter[:-1] & digit[1:])
+    before = before[(before >= 2) & (before < len(text) - 9)]
+    if len(before) == 0:
+        return False
+    if (letter[before - 1] & letter[before - 2]).any():
+        return True
+    words = np.ndarray((len(text) - 7,), "<u8", rows, 0, (1,))[before + 1]
+    return bool((_leading_number(words) > last).any())
+
+
+def _leading_number(words: NDArray[np.uint64]) -> NDArray[np.uint64]:
+    """The number that eight letters begin with, the first of them in the lowest byte."""
+    digits = words ^ np.uint64(0x3030303030303030)
+    other = ((digits + np.uint64(0x7676767676767676)) | digits) & np.uint64(0x8080808080808080)
+    count = np.bitwise_count((other & (~other + np.uint64(1))) - np.uint64(1)) >> 3  # of digits at the beginning
+    shift = (np.uint64(8) - np.minimum(count, 8).astype(np.uint64)) * np.uint64(8)
+    return eight_digits(np.where(count > 0, digits << np.minimum(shift, np.uint64(63)), np.uint64(0)))
 
 
 class XlsxSheet:
