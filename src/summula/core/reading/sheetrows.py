@@ -14,6 +14,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from summula.core.reading.readas import Watch
+from summula.core.reading.room import keep_room
 from summula.core.reading.sheet import Cut, ErrorCell
 
 _THREADS = 2
@@ -113,6 +114,7 @@ def _load(
 def in_turn(cuts: Iterable[Cut], as_text: frozenset[int], watch: Watch) -> Iterator[Rows]:
     """The rows of all pieces, in their order, some under way in other threads."""
     rows = 0
+    keep_room()
     with ThreadPoolExecutor(_THREADS) as threads:
         under_way: list[Future[Rows]] = []
         try:

@@ -141,9 +141,12 @@ def _may_reach_beyond(rows: bytes, last: int) -> bool:
     """Whether a cell may stand in a row after the last one, or in a column of three letters. Two such cells are enough
     to make the reader ask for room for all cells between them. Formulas and texts may look so, too."""
     text = np.frombuffer(rows, np.uint8)
-    letter = (text | np.uint8(32)) - np.uint8(97) < 26
-    digit = text - np.uint8(48) < 10
-    before = np.flatnonzero(letter[:-1] & digit[1:])
+    folded = text | np.uint8(32)
+    folded -= np.uint8(97)
+    letter = folded < 26
+    np.subtract(text, np.uint8(48), out=folded)
+    digit = folded < 10
+    before = np.flatnonzero(np.logical_and(letter[:-1], digit[1:], out=digit[1:]))
     before = before[(before >= 2) & (before < len(text) - 9)]
     if len(before) == 0:
         return False
@@ -216,9 +219,10 @@ class XlsxSheet:
                 more = b"" if len(rest) >= size else stream.read(size - len(rest))
                 ended = not more and len(rest) < size
                 rest += more
-                done = rest.rfind(tags.data_end)
+                whole = rest.rfind(tags.row_end) + len(tags.row_end)
+                done = rest.find(tags.data_end, whole if whole >= len(tags.row_end) else 0)
                 ended = ended or done >= 0
-                end = done if done >= 0 else len(rest) if ended else rest.rfind(tags.row_end) + len(tags.row_end)
+                end = done if done >= 0 else len(rest) if ended else whole
                 if end < len(tags.row_end) and not ended:
                     if len(rest) > LONGEST_ROW:
                         raise NotCut
