@@ -84,12 +84,7 @@ def one_sum(rows: pl.DataFrame, table: Table) -> None:
         kept = data[data["Ticket"] != "Staff pass"]
         kept.pivot_table("Takings", "Route", "Vessel", aggfunc="sum", margins=True, observed=True)
 
-    rivals = {
-        "polars": by_polars,
-        "polars (totals from cells)": by_polars_rolled,
-        "duckdb": by_duckdb,
-        "pandas": by_pandas,
-    }
+    rivals = {"polars": by_polars, "polars (totals from cells)": by_polars_rolled, "duckdb": by_duckdb, "pandas": by_pandas}
     report(
         f"Filtered sum by two headings with totals, {table.rows:,} rows",
         *in_turn(lambda: answer(phrase, table), rivals, 9, forget),
@@ -168,10 +163,7 @@ def start_up() -> None:
         """Milliseconds until each word the child says; its end is waited for, but not counted."""
         begun = time.perf_counter()
         child = subprocess.Popen(
-            [sys.executable, "-c", code, *arguments],
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
-            env=surroundings,
+            [sys.executable, "-c", code, *arguments], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, env=surroundings
         )
         assert child.stdout is not None
         said = [(time.perf_counter() - begun) * 1000 for _ in child.stdout]

@@ -36,9 +36,7 @@ def _forgetful(*tables: Table) -> Callable[[], None]:
 def growth(small: Table, large: Table) -> None:
     """Growth of time from the small table to the large one, and peak memory of each question at the large one."""
     times = large.rows / small.rows
-    print(
-        f"Growth from {small.rows:,} to {large.rows:,} rows   goal: time no worse than {times:.0f}-fold, memory under 1.5"
-    )
+    print(f"Growth from {small.rows:,} to {large.rows:,} rows   goal: time no worse than {times:.0f}-fold, memory under 1.5")
     forget = _forgetful(small, large)
     held = encoded_bytes(large)
     print(f"    the encoded table takes {held / 1e6:.0f} MB")

@@ -82,22 +82,11 @@ def test_a_measures_own_conditions_narrow_its_rows() -> None:
 @settings(max_examples=40)
 @given(st.lists(_record, min_size=1, max_size=40), st.sampled_from(["", " across pier", ' where pier is not "S"']))
 def test_the_rows_behind_a_range_are_those_it_counts(records: list[dict[str, object]], more: str) -> None:
-    table = table_from_frame(
-        "T", pl.DataFrame(records, schema=_schema), {"boat": "category", "pier": "category", "fee": "number"}
-    )
+    table = table_from_frame("T", pl.DataFrame(records, schema=_schema), {"boat": "category", "pier": "category", "fee": "number"})
     across, where = (more, "") if "across" in more else ("", more)
-    for text in (
-        f"show each row of fee{across}{where} drawn as histogram",
-        f"show each row of fee against each row of fee{across}{where} drawn as scatter",
-    ):
+    for text in (f"show each row of fee{across}{where} drawn as histogram", f"show each row of fee against each row of fee{across}{where} drawn as scatter"):
         grid = answer(parse(text), table)
-        marks = draw(
-            grid,
-            "histogram" if "histogram" in text else "scatter",
-            Look(),
-            (600, 400),
-            lambda text, size, weight: size * len(text) / 2,
-        ).tagged()
+        marks = draw(grid, "histogram" if "histogram" in text else "scatter", Look(), (600, 400), lambda text, size, weight: size * len(text) / 2).tagged()
         seen: list[int] = []
         for mark in marks:
             tag = mark.tag
@@ -113,9 +102,7 @@ def test_the_rows_behind_a_range_are_those_it_counts(records: list[dict[str, obj
                 fees = [records[row]["fee"] for row in rows.tolist()]
                 assert fees and fees == [pytest.approx(tag.value)] * len(fees)
             seen += rows.tolist()
-        inside = [
-            at for at, each in enumerate(records) if each["fee"] is not None and (not where or each["pier"] != "S")
-        ]
+        inside = [at for at, each in enumerate(records) if each["fee"] is not None and (not where or each["pier"] != "S")]
         assert sorted(set(seen)) == inside
 
 
@@ -160,16 +147,12 @@ def test_a_sheet_holds_real_numbers_and_harmless_texts(demo: Opened) -> None:
     sheet = book.active
     assert sheet is not None and sheet.freeze_panes == "C6" and sheet.merged_cells.ranges
     last = sheet.max_row
-    assert sheet.cell(last, 1).value == "All" and sheet.cell(last, sheet.max_column - 1).value == pytest.approx(
-        grid.bottom_line()
-    )
+    assert sheet.cell(last, 1).value == "All" and sheet.cell(last, sheet.max_column - 1).value == pytest.approx(grid.bottom_line())
     assert "£" in sheet.cell(last, 3).number_format and "%" in sheet.cell(last, 4).number_format
     evil = table_from_frame("T", pl.DataFrame({"who": ["=1+1", "@x", "+2"], "n": [1, 2, 3]}))
     made = openpyxl.load_workbook(io.BytesIO(workbook_bytes(answer(parse("show sum of n by who"), evil), "=x", "show")))
     assert made.active is not None
-    kinds = {
-        cell.value: cell.data_type for row in made.active.iter_rows() for cell in row if isinstance(cell.value, str)
-    }
+    kinds = {cell.value: cell.data_type for row in made.active.iter_rows() for cell in row if isinstance(cell.value, str)}
     assert kinds["=1+1"] == "s" and kinds["=x"] == "s"
 
 
@@ -197,9 +180,7 @@ def test_from_a_figure_to_its_rows_and_back(
     window, session = on_demo, on_demo.session  # noqa: F811
     session.turn_to("s6")
     page = window.summary_page
-    session.set_phrase(
-        page.summary, parse("show sum of Takings by Vessel", Vocabulary(session.table("t1"))), "as a grid"
-    )  # type: ignore[arg-type]
+    session.set_phrase(page.summary, parse("show sum of Takings by Vessel", Vocabulary(session.table("t1"))), "as a grid")  # type: ignore[arg-type]
     layout = page.pivot.layout_
     assert layout is not None and page.grid is not None
     petrel = next(at for at, line in enumerate(layout.rows) if line.label == "Petrel")
@@ -217,9 +198,7 @@ def test_from_a_figure_to_its_rows_and_back(
     QTest.mouseClick(behind.out, LEFT)
     qtbot.waitUntil(lambda: window.status.selection.text() == "Written to rows.csv", timeout=10_000)
     read = pl.read_csv(target, try_parse_dates=True)
-    takings = series_of("Takings", table.column("Takings")).filter(
-        series_of("Vessel", table.column("Vessel")) == "Petrel"
-    )
+    takings = series_of("Takings", table.column("Takings")).filter(series_of("Vessel", table.column("Vessel")) == "Petrel")
     assert read["Takings"].sum() == pytest.approx(float(takings.sum())) and read["Sailed on"].dtype == pl.Date
     QTest.mouseClick(behind.copy, LEFT)
     clipboard = QGuiApplication.clipboard()
@@ -238,9 +217,7 @@ def test_from_a_figure_to_its_rows_and_back(
     # The member of a row alone, or left out; both are words of the phrase.
     page.pivot.select((petrel, 0), (petrel, 0))
     page.pivot.member_asked.emit("not")
-    assert (
-        print_phrase(session.folio.summary("s6").phrase) == "show sum of Takings by Vessel where Vessel is not Petrel"
-    )
+    assert print_phrase(session.folio.summary("s6").phrase) == "show sum of Takings by Vessel where Vessel is not Petrel"
     page.pivot.select((0, 0), (0, 0))
     page.pivot.member_asked.emit("not")
     assert "is not Petrel or Dunlin" in print_phrase(session.folio.summary("s6").phrase)

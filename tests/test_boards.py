@@ -184,10 +184,7 @@ def test_cells_folded_once_more_answer_as_the_rows_do(demo: Opened, function: st
     [
         ("sum of Takings by Route", True),
         ('mean of Takings by Route across year of "Sailed on" where Route is not blank', True),
-        (
-            'rows by fiscal year-quarter of "Sailed on" where "Sailed on" is from 2024-02 to 2024-05',
-            False,
-        ),  # needs days
+        ('rows by fiscal year-quarter of "Sailed on" where "Sailed on" is from 2024-02 to 2024-05', False),  # needs days
         ('sum of Takings for (Ticket is Single) as share of column by year-half of "Sailed on"', True),
         ("sum of Takings / rows by Route keeping top 3 Route by sum of Takings gathering the rest", True),
         ("sum of Takings by Ticket where Route is not blank ordered by rows, largest first", True),

@@ -261,9 +261,7 @@ def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> N
     click("Slicer or period ruler")
     pick(popover(), "Weather")
     board = session.folio.board("b8")
-    assert len(board.panels) == len(before.board("b8").panels) + 2 and len(board.slicers) == 1 + len(
-        before.board("b8").slicers
-    )
+    assert len(board.panels) == len(before.board("b8").panels) + 2 and len(board.slicers) == 1 + len(before.board("b8").slicers)
     assert not any(a.place.overlaps(b.place) for a in board.panels for b in board.panels if a is not b)
     QTest.mouseClick(page.panels[figure.id], LEFT, pos=QPoint(40, 12))
     click("Take this panel away")

@@ -67,9 +67,7 @@ def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_pat
     text = 'show sum of Takings - sum of "Running cost" called Net by month of "Sailed on"'
     session.set_phrase(page.summary, parse(text, Vocabulary(session.table("t1"))), "as a grid")  # type: ignore[arg-type]
     QTest.qWait(20)
-    button = next(
-        b for b in window.margin.findChildren(QPushButton) if b.accessibleName().startswith("Net") and b.isVisible()
-    )
+    button = next(b for b in window.margin.findChildren(QPushButton) if b.accessibleName().startswith("Net") and b.isVisible())
     QTest.mouseClick(button, LEFT)
     popover = page.popover
     assert isinstance(popover, DressPopover) and "£" in popover.example.text()
@@ -96,9 +94,7 @@ def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_pat
     assert viewport is not None
     picture = viewport.grab().toImage()
     july = page.pivot.cell_rect(6, 0)
-    inks = {
-        picture.pixelColor(int(july.x() + at), int(july.center().y())).name() for at in range(4, int(july.width()) - 4)
-    }
+    inks = {picture.pixelColor(int(july.x() + at), int(july.center().y())).name() for at in range(4, int(july.width()) - 4)}
     assert colour("gain").name() in inks or colour("shape", 0.42, "sheet").name() in inks
     session.save(tmp_path / "d.summula")
     assert open_folio(tmp_path / "d.summula").folio.summary("s5").dresses == summary.dresses

@@ -184,25 +184,17 @@ def test_percentiles_interpolate_as_numpy_does(records: list[dict[str, Any]], pe
 
 @settings(max_examples=25)
 @given(st.integers(0, 2**32), st.integers(0, 100), st.sampled_from([1, 3, 40_000]), st.booleans(), st.booleans())
-def test_percentiles_of_many_rows_at_every_level(
-    seed: int, percent: int, spread: int, blanks: bool, some: bool
-) -> None:
+def test_percentiles_of_many_rows_at_every_level(seed: int, percent: int, spread: int, blanks: bool, some: bool) -> None:
     """Coarser figures are found among the sorted runs of finer ones: the same as sorting their rows."""
     rng = np.random.default_rng(seed)
     rows = 140_000 if spread == 40_000 else 9_000  # over one stretch, and below
     values = np.rint(rng.normal(0, spread, rows)) / 100
     frame = pd.DataFrame(
-        {
-            "a": rng.choice(list("xyz"), rows),
-            "b": rng.choice(["p", "q"], rows),
-            "n": np.where(rng.random(rows) < 0.1, np.nan, values) if blanks else values,
-        }
+        {"a": rng.choice(list("xyz"), rows), "b": rng.choice(["p", "q"], rows), "n": np.where(rng.random(rows) < 0.1, np.nan, values) if blanks else values}
     )
     table = table_from_frame("T", pl.from_pandas(frame).with_columns(pl.col("n").fill_nan(None)), {"n": "number"})
     where = " where a is x or y" if some else ""
-    grid = answer(
-        parse(f"show percentile {percent} of n and median of n by a across b{where}", Vocabulary(table)), table
-    )
+    grid = answer(parse(f"show percentile {percent} of n and median of n by a across b{where}", Vocabulary(table)), table)
     inside = frame[frame["a"].isin(["x", "y"])] if some else frame
     for (i, j), block in grid.values.items():
         for row in range(block.shape[1]):

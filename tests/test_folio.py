@@ -235,10 +235,7 @@ def test_the_next_month_comes_by_the_command_line(capsys: pytest.CaptureFixture[
     more = int(told.split()[0].replace(",", ""))
     assert more > 100 and figures("show rows")[0] == begun  # the folio keeps what it has until it is asked to look
     sentences = shell("refresh", kept).splitlines()
-    assert sentences == [
-        f"Sailings was read again: +{more} rows",
-        "Monthly targets was read again: as many rows as before",
-    ]
+    assert sentences == [f"Sailings was read again: +{more} rows", "Monthly targets was read again: as many rows as before"]
     assert figures("show rows")[0] == begun + more
     book = tmp_path / "out.xlsx"
     shell("ask", kept, 'show sum of Takings by year of "Sailed on"', "--format", "xlsx", "--to", book)

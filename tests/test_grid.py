@@ -193,9 +193,7 @@ def test_several_members_are_kept_left_out_and_bundled(on_demo: Window) -> None:
 
 
 def test_what_is_copied_is_text_a_table_and_a_picture(on_demo: Window) -> None:  # noqa: F811
-    page = shown(
-        on_demo, 'show sum of Takings and rows by Vessel across year of "Sailed on"', dresses=(Dress(scale="thousand"),)
-    )
+    page = shown(on_demo, 'show sum of Takings and rows by Vessel across year of "Sailed on"', dresses=(Dress(scale="thousand"),))
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None
     page.pivot.setFocus()
@@ -205,7 +203,7 @@ def test_what_is_copied_is_text_a_table_and_a_picture(on_demo: Window) -> None: 
     assert mime is not None and mime.hasHtml() and mime.hasText()
     assert len(mime.text().splitlines()) == 2 + 9 + 1
     html = mime.html()
-    assert html.count("<tr") == 12 and html.count("font-weight:bold") == 1 and '<td align="right">' in html
+    assert html.count("<tr") == 12 and html.count("font-weight:bold") == 1 and "<td align=\"right\">" in html
     page.pivot.copy_picture()
     picture = clipboard.pixmap()
     layout = layout_of(page)
@@ -229,9 +227,7 @@ def test_many_cells_are_copied_by_a_worker_and_too_many_refused(
     qtbot.waitUntil(lambda: told.text().endswith("cells on the clipboard"), timeout=10_000)
     assert told.text().startswith(f"{len(layout.rows) * len(layout.columns):,} cells")
     lines = clipboard.text().splitlines()
-    assert len(lines) == len(layout.heads) + len(layout.rows) and lines[-1].split("\t")[-1] == str(
-        on_demo.session.table("t1").rows
-    )
+    assert len(lines) == len(layout.heads) + len(layout.rows) and lines[-1].split("\t")[-1] == str(on_demo.session.table("t1").rows)
     monkeypatch.setattr(copying, "MOST_CELLS", 100)
     page.pivot.copy()
     assert "more than a clipboard" in told.text()
@@ -427,9 +423,7 @@ def test_words_are_carried_between_clauses_and_out(on_demo: Window) -> None:  # 
 
 
 def test_lines_are_ordered_by_any_column(on_demo: Window) -> None:  # noqa: F811
-    page = shown(
-        on_demo, 'show sum of Takings and rows by Vessel across year of "Sailed on" then quarter of "Sailed on"'
-    )
+    page = shown(on_demo, 'show sum of Takings and rows by Vessel across year of "Sailed on" then quarter of "Sailed on"')
     layout = layout_of(page)
     column = next(at for at, each in enumerate(layout.columns) if each.path == ("2023", "Q2") and each.measure == 0)
     sign = QPoint(int(page.pivot.cell_rect(0, column).x()) + 8, layout.head_height - 12)

@@ -82,9 +82,7 @@ def walked(
         yield 0, 0, "bottom"
 
 
-@given(
-    records, layouts, st.permutations(FIELDS), st.integers(0, 3), st.booleans(), st.booleans(), st.booleans(), st.data()
-)
+@given(records, layouts, st.permutations(FIELDS), st.integers(0, 3), st.booleans(), st.booleans(), st.booleans(), st.data())
 def test_lines_and_columns_stand_as_the_tree_is_walked(
     rows: list[dict[str, object]], layout: Layout, fields: list[str], by: int, subtotals: bool, totals: bool,
     every: bool, data: st.DataObject,
@@ -98,9 +96,7 @@ def test_lines_and_columns_stand_as_the_tree_is_walked(
     grid = answer(phrase, table_of(rows))
     folded = {}
     for axis in (grid.rows, grid.columns):
-        paths = [
-            path_labels(axis, level, node) for level in range(1, axis.depth) for node in range(axis.levels[level].size)
-        ]
+        paths = [path_labels(axis, level, node) for level in range(1, axis.depth) for node in range(axis.levels[level].size)]
         folded[axis] = frozenset(data.draw(st.sets(st.sampled_from(paths)))) if paths else frozenset()
     lines = rows_of(grid, layout, folded[grid.rows], heads=True)
     expected = []
@@ -185,17 +181,13 @@ def test_members_are_kept_left_out_and_moved() -> None:
     assert one is not None and after(with_members(one, route, ["Osk"], only=True)).endswith("where Route is Osk")
     less = with_members(base, route, ["Osk", None], only=False)
     assert after(less).endswith("where Route is not Osk and Route is not blank")
-    assert (
-        less is not None and after(with_members(less, route, ["Vaila"], only=False)).count("is not Osk or Vaila") == 1
-    )
+    assert less is not None and after(with_members(less, route, ["Vaila"], only=False)).count("is not Osk or Vaila") == 1
     assert with_members(base, route, ["Osk", None], only=True) is None
     assert with_members(base, route, [Others(3)], only=True) is None
     bands = phrase_of("show rows by Paid in bands at 0, 5, 10")
     grid = answer(bands, ROUTES)
     low, *rest = [grid.rows.path(1, node)[0] for node in range(grid.rows.levels[1].size)]
-    assert after(with_members(bands, bands.by[0], rest[:2], only=True)).endswith(
-        "where Paid is at least 0 and Paid is under 10"
-    )
+    assert after(with_members(bands, bands.by[0], rest[:2], only=True)).endswith("where Paid is at least 0 and Paid is under 10")
     assert after(with_members(bands, bands.by[0], [low], only=True)).endswith("where Paid is under 0")
     assert with_members(bands, bands.by[0], [low, rest[-1]], only=True) is None
     shown = ["Hesta", "Osk", "Vaila", None]
@@ -244,9 +236,7 @@ def test_the_path_a_person_has_laid_comes_first() -> None:
 
 
 @given(st.permutations(list("abcdef")), st.sampled_from("abcdef"), st.sampled_from("abcdef"), st.booleans())
-def test_an_order_made_by_hand_is_the_one_that_is_shown(
-    shown: list[str], member: str, beside: str, after: bool
-) -> None:
+def test_an_order_made_by_hand_is_the_one_that_is_shown(shown: list[str], member: str, beside: str, after: bool) -> None:
     """However few members are listed, all stand where the hand left them."""
     table = table_from_frame("T", pl.DataFrame({"w": list("abcdef")}))
     phrase = parse("show rows by w")

@@ -34,12 +34,8 @@ ROWS = pl.DataFrame(
     }
 )  # fmt: skip
 TABLE = table_from_frame("Boats", ROWS)
-PRICES = table_from_frame(
-    "Prices", pl.DataFrame({"Ship": ["Tern", "Gull", "Gull"], "Berth": [5, 6, 7], "Fee": [1, 2, 3]})
-)
-MORE = table_from_frame(
-    "More", pl.DataFrame({"Vessel": ["Skua"], "Fee": [3.125], "Crew": [4], "On": [dt.date(2026, 1, 1)]})
-)
+PRICES = table_from_frame("Prices", pl.DataFrame({"Ship": ["Tern", "Gull", "Gull"], "Berth": [5, 6, 7], "Fee": [1, 2, 3]}))
+MORE = table_from_frame("More", pl.DataFrame({"Vessel": ["Skua"], "Fee": [3.125], "Crew": [4], "On": [dt.date(2026, 1, 1)]}))
 
 
 def others(name: str) -> Table:
@@ -52,9 +48,7 @@ def others(name: str) -> Table:
 def made(*steps: AnyStep) -> Table:
     prepared = prepare(TABLE, steps, others)
     assert not [effect.lacks for effect in prepared.effects if effect.lacks]
-    assert all(
-        words(step) and explained(step) and effect_words(e) for step, e in zip(steps, prepared.effects, strict=True)
-    )
+    assert all(words(step) and explained(step) and effect_words(e) for step, e in zip(steps, prepared.effects, strict=True))
     return prepared.table
 
 
@@ -106,19 +100,12 @@ def conditions(text: str) -> tuple[object, ...]:
 def test_a_step_gives_the_values_it_says(step: AnyStep, field: str, expected: list[object]) -> None:
     assert values(made(step), field) == expected
     assert TABLE.rows == 6  # the raw rows stay as they are
-    assert [values(TABLE, f.name) for f in TABLE.fields] == [
-        values(table_from_frame("x", ROWS), f.name) for f in TABLE.fields
-    ]
+    assert [values(TABLE, f.name) for f in TABLE.fields] == [values(table_from_frame("x", ROWS), f.name) for f in TABLE.fields]
 
 
 def test_wide_fields_become_rows() -> None:
     tall = made(s.Unpivot(("Jan", "Feb"), "Month", "Sold"))
-    expected = (
-        ROWS.with_row_index()
-        .unpivot(["Jan", "Feb"], index=["index", "Fee"])
-        .drop_nulls("value")
-        .sort("index", maintain_order=True)
-    )
+    expected = ROWS.with_row_index().unpivot(["Jan", "Feb"], index=["index", "Fee"]).drop_nulls("value").sort("index", maintain_order=True)
     assert values(tall, "Sold") == expected["value"].to_list()
     assert values(tall, "Fee") == expected["Fee"].to_list()
     assert made(s.Unpivot(("Jan", "Feb"), "Month", "Sold", blanks=True)).rows == 12
@@ -139,9 +126,7 @@ def test_what_a_step_lacks_is_told_and_the_others_go_on() -> None:
     assert prepared.table.has("Half") and not prepared.table.has("Net") and prepared.effects[3].told == "switched off"
     # Only what comes after a change is done again.
     again = prepare(TABLE, (*steps[:3], s.Tidy(("Vessel",))), others, prepared)
-    assert (
-        all(a is b for a, b in zip(again.stages[:3], prepared.stages[:3], strict=True)) and again.effects[3].cells == 1
-    )
+    assert all(a is b for a, b in zip(again.stages[:3], prepared.stages[:3], strict=True)) and again.effects[3].cells == 1
     assert prepare(TABLE, (s.DropFields(("Gone", "Fee")), s.AddPart("On", "month", "Month")), others).table.has("Month")
 
 
@@ -218,9 +203,7 @@ def test_steps_agree_with_polars_on_random_rows(rows: list[tuple[object, ...]], 
 
 def test_serial_numbers_become_days() -> None:
     texts = ["45352", "45352.5", None, "44927"]
-    table = table_from_frame(
-        "d", pl.DataFrame({"On": pl.Series(texts, dtype=pl.String), "x": [45352, 1, 45353, 45354]})
-    )
+    table = table_from_frame("d", pl.DataFrame({"On": pl.Series(texts, dtype=pl.String), "x": [45352, 1, 45353, 45354]}))
     dated = prepare(table, (s.SetKind("On", "date"),), others).table
     assert values(dated, "On") == [dt.datetime(2024, 3, 1), dt.datetime(2024, 3, 1, 12), None, dt.datetime(2023, 1, 1)]
     other = prepare(table, (s.SetKind("x", "date"),), others)

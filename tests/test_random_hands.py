@@ -41,11 +41,7 @@ def test_random_hands_break_nothing(seed: int, on_demo: Window) -> None:  # noqa
     session.edit(with_lever(session.folio, LeverSetting("L", 0.04, -0.3, 0.3, 0.02)), "lever")
     for text in TEXTS:
         dresses = (Dress(course=dice.random() < 0.5, signs=dice.random() < 0.5, goal_lever="L"),)
-        layout = Layout(
-            dice.choice(["above", "below"]),
-            across=dice.choice(["after", "before"]),
-            measures=dice.choice(["rows", "columns"]),
-        )
+        layout = Layout(dice.choice(["above", "below"]), across=dice.choice(["after", "before"]), measures=dice.choice(["rows", "columns"]))
         page = shown(on_demo, text, dresses=dresses, layout=layout)
     summaries = [each.id for each in session.folio.summaries if each.name.startswith("Trial")]
 

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from summula.core.reading import blocks, delimited
+from summula.core.reading import blocks, delimited, textfile
 from summula.core.reading.digits import plain_numbers
 from summula.core.reading.readers import read_table
 from summula.core.reading.recognising import MOST_LETTERS, Known, Lines, laid_out
@@ -193,3 +193,43 @@ def assert_same(one: Table, other: Table) -> None:
     for field, left, right in zip(one.fields, one.columns, other.columns, strict=True):
         assert left.refused == right.refused
         assert series_of(field.name, left).equals(series_of(field.name, right))
+
+
+PLACES = st.integers(0, 7).flatmap(lambda places: st.decimals(-(10**7), 10**7, places=places)).map(str)
+
+
+@given(st.lists(PLACES, min_size=30, max_size=120), st.lists(st.sampled_from(["", "1,250.75", "12345678.12345678"]), max_size=4))
+def test_numbers_of_any_decimals_come_out_as_they_were_written(
+    tmp_path_factory: pytest.TempPathFactory, numbers: list[str], odd: list[str]
+) -> None:
+    texts = [*numbers, *odd, *numbers[:10]]
+    path = tmp_path_factory.mktemp("n") / "t.csv"
+    path.write_text("Route,Paid\n" + "".join(f'Osk,"{text}"\n' if "," in text else f"Osk,{text}\n" for text in texts))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(textfile, "LOOK", 700)
+        patch.setattr(textfile, "_SHORT", 200)
+        patch.setattr(delimited, "_BLOCK", 300)
+        table = read_table(path, kinds={"Paid": "number"})
+    wanted = [float(text.replace(",", "")) if text else None for text in texts]
+    assert [None if value is None else float(str(value)) for value in series_of("Paid", table.column("Paid")).to_list()] == wanted
+    needed = max(len(text.rstrip("0").partition(".")[2]) for text in texts)
+    assert needed > 6 or table.number("Paid").decimals == needed
+
+
+def test_small_numbers_that_grow_and_long_ones_are_read_all_the_same(tmp_path: Path) -> None:
+    rows = 6_000
+    frame = pl.DataFrame(
+        {
+            "Grows": [(n * 7919) % 90 if n < 1_000 else (n * 7919) % 1_000_003 for n in range(rows)],
+            "Small": [(n * 31) % 240 for n in range(rows)],
+            "Long": [math.sin(n) / 3 for n in range(rows)],
+        }
+    )
+    frame.write_csv(tmp_path / "t.csv")
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(textfile, "_SHORT", 4_000)
+        patch.setattr(delimited, "_BLOCK", 20_000)
+        table = read_table(tmp_path / "t.csv")
+    assert [field.kind for field in table.fields] == ["number"] * 3
+    for name in frame.columns:
+        assert [float(str(value)) for value in series_of(name, table.column(name)).to_list()] == frame[name].to_list()

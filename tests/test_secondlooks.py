@@ -57,9 +57,7 @@ def test_a_second_look_and_its_remedy(text: str, deed: str, told: str, after: st
     assert deed not in {look.deed for look in again}
 
 
-@pytest.mark.parametrize(
-    "text", ["show sum of Takings by Route", "show rows by Route across Weather", "show mean of Takings by Route"]
-)
+@pytest.mark.parametrize("text", ["show sum of Takings by Route", "show rows by Route across Weather", "show mean of Takings by Route"])
 def test_what_is_in_order_gets_no_second_look(text: str, demo: Opened) -> None:
     table = demo.tables["t1"]
     phrase = parse(text, Vocabulary(table))
@@ -78,9 +76,7 @@ def test_a_remedy_is_one_click_away(on_demo: Window) -> None:  # noqa: F811
 def test_late_beginnings_and_summed_codes() -> None:
     """A first year that begins in August; numbers of one length that hardly come twice."""
     days = pl.date_range(dt.date(2023, 8, 5), dt.date(2025, 12, 31), eager=True)
-    frame = pl.DataFrame(
-        {"On": days, "Docket": range(50_000, 50_000 + len(days)), "Paid": [n % 7 for n in range(len(days))]}
-    )
+    frame = pl.DataFrame({"On": days, "Docket": range(50_000, 50_000 + len(days)), "Paid": [n % 7 for n in range(len(days))]})
     table = table_from_frame("T", frame, {"Docket": "number", "Paid": "number"})
     words = Vocabulary(table)
     phrase = parse("show sum of Docket and sum of Paid by year of On", words)
@@ -100,23 +96,12 @@ def test_late_beginnings_and_summed_codes() -> None:
 def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
     """Told by the name, or by what the numbers are; the remedies group by them, or make them codes."""
     years = [2019 + n % 5 for n in range(60)]
-    frame = pl.DataFrame(
-        {
-            "Built": years,
-            "Berths": [1900 + n for n in range(60)],
-            "Fee": [2000.5] * 60,
-            "Season year": [2024] * 60,
-            "Paid": range(60),
-        }
-    )
+    frame = pl.DataFrame({"Built": years, "Berths": [1900 + n for n in range(60)], "Fee": [2000.5] * 60, "Season year": [2024] * 60, "Paid": range(60)})
     table = table_from_frame("T", frame, dict.fromkeys(frame.columns, "number"))
     assert [name for name in frame.columns if holds_years(table, name)] == ["Built", "Season year"]
     assert holds_years(table_from_frame("T", frame.head(2), {"Season year": "number"}), "Season year")
     assert not holds_years(table_from_frame("T", frame.head(2), {"Built": "number"}), "Built")
-    assert not any(
-        "of Built" in print_phrase(point.phrase) or "Season year" in print_phrase(point.phrase)
-        for point in starting_points(table)
-    )
+    assert not any("of Built" in print_phrase(point.phrase) or "Season year" in print_phrase(point.phrase) for point in starting_points(table))
     words = Vocabulary(table)
     for text, mended_text in {
         "show sum of Built": "show rows by Built",
@@ -151,14 +136,7 @@ def test_codes_are_compared_with_numbers_by_their_digits() -> None:
     frame = pl.DataFrame({"No": ["007", "8", "010", "A1", None], "n": [1, 2, 4, 8, 16]})
     table = table_from_frame("T", frame, {"No": "code"})
     words = Vocabulary(table)
-    for text, expected in {
-        "is at least 8": 6,
-        "is over 8": 4,
-        "is from 7 to 9": 3,
-        "is under 10": 3,
-        "is at most 10": 7,
-        'is from "007" to "010"': 5,
-    }.items():
+    for text, expected in {"is at least 8": 6, "is over 8": 4, "is from 7 to 9": 3, "is under 10": 3, "is at most 10": 7, 'is from "007" to "010"': 5}.items():
         assert answer(parse(f"show sum of n where No {text}", words), table).bottom_line() == expected, text
 
 

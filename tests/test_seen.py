@@ -61,9 +61,7 @@ def seen_before(path: Path, qtbot: QtBot) -> QImage:
     return looks
 
 
-def test_a_folio_shows_its_board_before_its_rows_are_read(
-    path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     looks = seen_before(path, qtbot)
     go_on = threading.Event()
     opening = Session.opening
@@ -89,13 +87,7 @@ def test_a_folio_shows_its_board_before_its_rows_are_read(
     QTest.keyClick(window, Qt.Key.Key_PageDown, Qt.KeyboardModifier.ControlModifier)
     mime = QMimeData()
     mime.setUrls([QUrl.fromLocalFile(str(path))])
-    drop = QDropEvent(
-        QPointF(QPoint(300, 300)),
-        Qt.DropAction.CopyAction,
-        mime,
-        Qt.MouseButton.LeftButton,
-        Qt.KeyboardModifier.NoModifier,
-    )
+    drop = QDropEvent(QPointF(QPoint(300, 300)), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
     window.dropEvent(drop)
     assert window.session.folio is folio and window.session.seen is not None and not window.session.arranging
 
@@ -123,9 +115,7 @@ def test_what_cannot_be_read_after_all_leaves_nothing_behind(path: Path, qtbot: 
     assert window.session.seen is not None
     qtbot.waitUntil(lambda: window.session.seen is None, timeout=20_000)
     assert not window.session.folio.tables and window.pages.currentWidget() is window.empty
-    assert (
-        "harbour.summula" in window.status.selection.text() and window.pages.isEnabled() and window.header.isEnabled()
-    )
+    assert "harbour.summula" in window.status.selection.text() and window.pages.isEnabled() and window.header.isEnabled()
 
     os.utime(path)  # another state of the file: what was seen of the last one is not shown
     again = opened_window(qtbot)
@@ -133,9 +123,7 @@ def test_what_cannot_be_read_after_all_leaves_nothing_behind(path: Path, qtbot: 
     assert again.session.seen is None
 
 
-def test_cancelling_what_is_only_seen_goes_back_to_nothing(
-    path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_cancelling_what_is_only_seen_goes_back_to_nothing(path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     seen_before(path, qtbot)
     go_on = threading.Event()
     monkeypatch.setattr(Session, "opening", lambda session, place: go_on.wait(20))
@@ -184,13 +172,7 @@ def test_a_sight_is_kept_and_read_again(demo: Opened, tmp_path: Path, monkeypatc
         Point(1, 2, 3, Ink("series 1")), Text(5, 6, "Ösk", full="Ösk – Vaila", tag=tag),
     )  # fmt: skip
     board = demo.folio.boards[0].id
-    sight = Seen(
-        demo.folio,
-        board,
-        {"p1": seen.bare(Scene(100.5, 20, marks))},
-        {"l1": [Holding(None, "no route", 3, 9), Holding(1.5, "1.5", 0, 2)]},
-        "9 rows",
-    )
+    sight = Seen(demo.folio, board, {"p1": seen.bare(Scene(100.5, 20, marks))}, {"l1": [Holding(None, "no route", 3, 9), Holding(1.5, "1.5", 0, 2)]}, "9 rows")
     place = tmp_path / "deep" / "seen.json"
     keep_seen(place, sight)
     found = seen_at(place)

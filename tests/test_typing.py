@@ -70,9 +70,7 @@ def test_every_word_of_a_phrase_is_offered_at_its_place(phrase: str, words: Voca
             begun = printed[: at + 1]
             offered = complete(begun, len(begun), words).choices
             long = [choice.text for choice in complete(begun + rest[0], at + 2, words).choices]
-            inside = any(rest.startswith(choice.text) for choice in offered) or any(
-                rest.startswith(each) for each in long
-            )
+            inside = any(rest.startswith(choice.text) for choice in offered) or any(rest.startswith(each) for each in long)
             # the later words of a compound ("of", "first") belong to the word before them
             compound = any(
                 choice.text.startswith(before) and f"{before} {rest}".startswith(choice.text)
@@ -102,14 +100,11 @@ def test_a_phrase_is_typed_with_tab(on_demo: Window) -> None:  # noqa: F811
     QTest.keyClicks(text, "or ")
     QTest.keyClick(text, Qt.Key.Key_Down)
     QTest.keyClick(text, Qt.Key.Key_Return)  # after an arrow, Enter takes the choice, not the phrase
-    assert text.toPlainText().endswith("or Child ") and page.phrase.typing.isVisible()
+    assert text.toPlainText().endswith('or Child ') and page.phrase.typing.isVisible()
     QTest.keyClick(text, Qt.Key.Key_Escape)
     assert not listed.isVisible() and page.phrase.typing.isVisible()
     QTest.keyClick(text, Qt.Key.Key_Return)
-    assert (
-        print_phrase(session.folio.summary("s3").phrase)
-        == 'show median of Takings by Weather where Ticket is "Islander pass" or Child'
-    )
+    assert print_phrase(session.folio.summary("s3").phrase) == 'show median of Takings by Weather where Ticket is "Islander pass" or Child'
 
 
 def test_starting_points_are_begun_with_a_click(on_demo: Window) -> None:  # noqa: F811

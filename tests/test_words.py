@@ -122,10 +122,7 @@ def test_a_figure_in_every_way(on_demo: Window) -> None:  # noqa: F811
 
 
 def test_headings_conditions_and_keeping_in_every_way(on_demo: Window) -> None:  # noqa: F811
-    page = shown(
-        on_demo,
-        'show rows by Route then "Delay (min)" in bands of 10 where Ticket is not Group and Takings is over 1 and "Sailed on" is not blank keeping top 5 Route by rows',
-    )
+    page = shown(on_demo, 'show rows by Route then "Delay (min)" in bands of 10 where Ticket is not Group and Takings is over 1 and "Sailed on" is not blank keeping top 5 Route by rows')
 
     def clause(word: str, until: str) -> str:
         return said(page).partition(f" {word} ")[2].partition(f" {until} ")[0]
@@ -161,10 +158,8 @@ def test_headings_conditions_and_keeping_in_every_way(on_demo: Window) -> None: 
     opened(page, "keeping")
     choose("members or percent", "percent")
     part(QSpinBox, "how many").setValue(80)
-    choose("in each", "in each Delay (min) in bands at 5, 15")
-    gather = next(
-        box for box in popup().findChildren(QWidget) if getattr(box, "text", lambda: "")() == "gather the rest into one"
-    )
+    choose("in each", 'in each Delay (min) in bands at 5, 15')
+    gather = next(box for box in popup().findChildren(QWidget) if getattr(box, "text", lambda: "")() == "gather the rest into one")
     gather.click()  # type: ignore[attr-defined]
     part(QLineEdit, "name of the rest").setText("Others")
     press("Keep these")
