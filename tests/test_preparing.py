@@ -154,6 +154,24 @@ def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:  # n
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 2, timeout=10_000)
 
 
+def test_a_totals_row_at_the_end_of_a_long_file_is_told_when_it_has_been_read(
+    window: Window, qtbot: QtBot, tmp_path: Path  # noqa: F811
+) -> None:
+    path = tmp_path / "long.csv"
+    rows = [f"R{n},{n % 9}" for n in range(12_000)]
+    path.write_text("\n".join(["Boat,Fee", *rows, f"Grand total,{sum(n % 9 for n in range(12_000))}"]))
+    window.open_path(path)
+    qtbot.waitUntil(lambda: window.preview_page.take.isEnabled() and window.preview_page.rows is not None, timeout=10_000)
+    QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: window.news.isVisible(), timeout=10_000)
+    assert "the last row is called “Grand total”" in window.news.text.text()
+    QTest.mouseClick(window.news.deed, LEFT)
+    qtbot.waitUntil(lambda: window.session.folio.tables[0].source.read_as.leave_totals, timeout=10_000)
+    assert len(values(window.session, "Fee")) == 12_000
+    window.session.undo()
+    assert len(values(window.session, "Fee")) == 12_001
+
+
 def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) -> None:
     window, session, page = boats, boats.session, boats.table_page  # noqa: F811
     assert shown_steps(window) == ["read boats.csv"] and "1 value refused" in window.status.account.text()

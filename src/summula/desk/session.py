@@ -54,6 +54,7 @@ class Session(QObject):
     page_changed = pyqtSignal()  # the page in view, and perhaps the folio with it
     told = pyqtSignal(str, bool)  # a sentence for the status line; whether it is a refusal
     reread = pyqtSignal(list)  # sentences on what new readings brought
+    totalled = pyqtSignal(object, str)  # a table just taken in whose last row adds up the others, and why it seems so
     picked = pyqtSignal(object)  # what is selected on the page, for the margin
 
     def __init__(self) -> None:
@@ -137,15 +138,25 @@ class Session(QObject):
     ) -> Callable[[], None]:
         """Read a table (call this in a worker); returns what takes it in (call that here). With a name, the file is a
         passing one: the table is called so, the folio does not remember the place, and the file goes."""
+        from summula.core.reading.previewing import PREVIEWED
         from summula.core.reading.readers import read_table
+        from summula.core.reading.totals import totals_row
 
         read = read_table(path, read_as, watch=watch)
+        # A short file has shown its last row already, and been decided on.
+        why = totals_row(read) if read.rows >= PREVIEWED and not (read_as and read_as.leave_totals) else ""
         if name:
             read = replace(read, name=name, source="")
             path.unlink(missing_ok=True)
         describe(read)
         warm_up()
-        return lambda: self.take_table(read, read_as)
+
+        def take() -> None:
+            self.take_table(read, read_as)
+            if why and not name:
+                self.totalled.emit(self.folio.tables[-1], why)
+
+        return take
 
     def take_table(self, table: Table, read_as: ReadAs | None = None) -> None:
         """Add a table that has been read, and turn to its page."""

@@ -7,6 +7,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from summula.core.folio.model import TableEntry, with_table
@@ -43,6 +44,7 @@ class Taking:
         self._passing: Path | None = None  # a file of pasted cells that nobody has taken in yet
         self.freshness = Freshness(session, window)
         self.freshness.stale.connect(self._sources_changed)
+        session.totalled.connect(self._totals_found)
         app = QApplication.instance()
         assert app is not None
         app.aboutToQuit.connect(self._drop_passing)
@@ -95,6 +97,15 @@ class Taking:
         read = self.session.load
         self.reading.ask(
             lambda: read(path, read_as, self.reading.progressed, name), lambda take: take(), self.session.refuse
+        )
+
+    def _totals_found(self, entry: TableEntry, why: str) -> None:
+        """The end of a long file is not previewed: what stands there is told once it has been read."""
+        without = replace(entry.source.read_as, leave_totals=True)
+        self.news.tell(
+            f"The last row of {entry.name} seems to be a totals row: {why}.",
+            "Leave it out",
+            lambda: self._read_so(entry, without),
         )
 
     def _read_so(self, entry: TableEntry, read_as: ReadAs) -> None:

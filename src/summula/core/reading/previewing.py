@@ -14,7 +14,7 @@ from summula.core.reading.workbook import preview_workbook, read_workbook
 from summula.core.tables.rows import with_rows
 from summula.core.tables.table import Table
 
-_ROWS = 200
+PREVIEWED = 200
 
 
 def preview(path: Path, read_as: ReadAs) -> tuple[Table, tuple[Setting, ...], bool]:
@@ -36,6 +36,6 @@ def preview(path: Path, read_as: ReadAs) -> tuple[Table, tuple[Setting, ...], bo
 
     raw = reading(path, read)
     table, settings = finish(name_of(path, read_as), raw, {}, read_as, str(path))
-    if table.rows > _ROWS:
-        return with_rows(table, np.arange(_ROWS)), settings, False
-    return table, settings, whole or (table.rows < _ROWS - 1 and reader_of(path) is read_delimited)
+    if table.rows > PREVIEWED:
+        return with_rows(table, np.arange(PREVIEWED)), settings, False
+    return table, settings, whole or (table.rows < PREVIEWED - 1 and reader_of(path) is read_delimited)
