@@ -91,7 +91,7 @@ class Taking:
 
     def take_path(self, path: Path, read_as: ReadAs | None = None, name: str = "") -> None:
         """Read a table file whole, in a worker, and take it in."""
-        if path == self._passing:  # it is the table's source from now on
+        if path == self._passing:  # it goes once it has been read
             self._passing = None
         self.status.say("", f"reading {path.name} …")
         read = self.session.load

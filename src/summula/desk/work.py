@@ -60,7 +60,7 @@ def _done(number: int, work: Task) -> _Outcome:
     except MemoryError:
         told = Refusal("there is not enough memory for this", "ask for less, or close other programs")
         return _Outcome(number, work, refusal=told)
-    except BaseException as fault:
+    except BaseException as fault:  # a defect of ours, or a library's panic, told rather than swallowed
         told = Refusal(f"something went wrong here ({type(fault).__name__}: {fault})", "please report it")
         return _Outcome(number, work, refusal=told)
 

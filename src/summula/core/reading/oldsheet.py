@@ -6,12 +6,10 @@ import io
 import struct
 from pathlib import Path
 
-from summula.core.reading.heads import MOST_FIELDS
-from summula.core.reading.sheet import ErrorCell, refuse_size
+from summula.core.reading.sheet import ErrorCell
+from summula.core.refusal import Refusal
 
 _MOST_COLUMNS = 256
-
-
 _CELLS = (0x0006, 0x00BD, 0x00BE, 0x00D6, 0x00FD, 0x0201, 0x0203, 0x0204, 0x0205, 0x027E)  # records of cells
 
 
@@ -23,21 +21,19 @@ def refuse_far_old_cells(path: Path) -> None:
     import xlrd.compdoc
 
     try:
-        whole, base, size = xlrd.compdoc.CompDoc(path.read_bytes(), logfile=io.StringIO()).locate_named_stream(
-            "Workbook"
-        )
-    except Exception:
+        document = xlrd.compdoc.CompDoc(path.read_bytes(), logfile=io.StringIO())
+        streams = [document.locate_named_stream(name) for name in ("Workbook", "Book")]
+    except Exception:  # whatever a damaged file makes it stumble over: the reader tells what is wrong
         return
-    if whole is None:
-        return
-    at, end = base, base + size
     pair, cells = struct.Struct("<HH").unpack_from, frozenset(_CELLS)
-    while at + 8 <= end:
-        kind, length = pair(whole, at)
-        if kind in cells and (column := pair(whole, at + 4)[1]) >= _MOST_COLUMNS:
-            remedy = "open it where it was made and save it anew"
-            refuse_size(1, max(column + 1, MOST_FIELDS + 1), path.name, remedy)
-        at += 4 + length
+    for whole, at, size in streams:
+        end = min(at + size, len(whole)) if whole is not None else 0
+        while at + 8 <= end:
+            kind, length = pair(whole, at)
+            if kind in cells and (column := pair(whole, at + 4)[1]) >= _MOST_COLUMNS:
+                told = f"a cell of '{path.name}' stands in column {column + 1:,}; there are {_MOST_COLUMNS}"
+                raise Refusal(told, "open it where it was made and save it anew")
+            at += 4 + length
 
 
 def old_sheet_cells(path: Path, sheet: str) -> tuple[int, tuple[ErrorCell, ...]]:
@@ -69,5 +65,5 @@ def old_sheet_cells(path: Path, sheet: str) -> tuple[int, tuple[ErrorCell, ...]]
                         if kind == xlrd.XL_CELL_ERROR
                     ]
             return left if left < cells.ncols else 0, tuple(errors)
-    except Exception:
+    except Exception:  # whatever a damaged file makes it stumble over: the values have been read without it
         return 0, ()
