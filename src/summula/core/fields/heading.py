@@ -189,7 +189,7 @@ def _dense_whole(values: "NDArray[Any]", blank: "NDArray[np.bool_] | None") -> "
         for part in stretches(stop - start):
             rows = slice(start + part.start, start + part.stop)
             near = values[rows] if blank is None else np.clip(values[rows], low, high)  # a blank's value may be any
-            np.take(code_of, (near - first).astype(np.intp), out=codes[rows])
+            np.take(code_of, (near - first).astype(np.intp), out=codes[rows], mode="clip")
 
     shared(len(values), look_up)
     if blank is not None:

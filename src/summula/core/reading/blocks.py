@@ -57,7 +57,7 @@ def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[Lines]:
     for piece in pieces:
         end = 0 if b'"' in piece or b'"' in rest else piece.rfind(b"\n") + 1
         if end:
-            yield Lines(rest, piece, end)
+            yield Lines(rest, piece, end, quoted=False)
             done += len(rest) + end
             rest = piece[end:]
             continue
@@ -108,6 +108,9 @@ def _structural_quotes(letters: Bytes, delimiter: int) -> NDArray[np.int64]:
 
 def parse(lines: Lines, shape: Shape, skip: int, growing: Sequence[Growing]) -> Block:
     """One block: its values as parts of the growing fields. `skip` filled rows at its start are no values."""
+    if skip:
+        text, skip = _without_heads(lines.text, skip)
+        lines = Lines.of(text)
     laid = None if skip else laid_out(lines, shape.delimiter, shape.width)
     if laid is not None:
         with contextlib.suppress(UnicodeDecodeError):  # then it is no UTF-8, which the parser finds too
@@ -125,8 +128,6 @@ def parse_frame(text: bytes, shape: Shape) -> pl.DataFrame:
 
 def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Ragged]]:
     names = [f"{at}" for at in range(shape.width)]
-    if skip:
-        text, skip = _without_heads(text, skip)
     if not skip and shape.width > 1 and text:
         try:
             frame = pl.read_csv(

@@ -37,15 +37,18 @@ def plain_numbers(laid: Laid, field: int, *, whole: bool) -> Plain:
     last of them. Whole numbers with needless zeros are something else."""
     start, end = laid.starts[field], laid.ends[field]
     first = laid.letters[start]
+    lengths, longest = laid.lengths[field], laid.longest[field]
     minus = first == _MINUS
     negative = bool(minus.any())
     if negative:
         start = start + minus
         first = laid.letters[start]
-    lengths = end - start
-    odd = (lengths > _LONGEST) | (lengths <= 0)
+        lengths = end - start
+    odd = lengths <= 0
+    if longest > _LONGEST:
+        odd |= lengths > _LONGEST
     digits = _last_eight(laid, end, lengths)
-    above = _last_eight(laid, end - 8, lengths - 8) if int(lengths.max(initial=0)) > 8 else None
+    above = _last_eight(laid, end - 8, lengths - 8) if longest > 8 else None
     before: NDArray[np.uint8] | None = None
     if whole:
         odd |= (first == _ZERO) & (lengths > 1)

@@ -97,7 +97,7 @@ def parts_told(laid: Laid, growing: Sequence[Growing]) -> list[Part] | None:
     if any(field.coded and field.told_by() is None for field in growing):
         return None
     parts = []
-    most = max(laid.rows // _SELDOM, 1)
+    most = max(laid.rows // _SELDOM, _FEW)
     for at, field in enumerate(growing):
         if field.coded:
             known = field.told_by()
@@ -259,7 +259,7 @@ class Growing(msgspec.Struct):
         """What tells the known values by their bytes; None where they are not such. Made anew when many have come."""
         known, made = self.known, self._told_by
         if made is None or len(known) > made[0] + max(0, made[0] - _QUICKLY_MADE) // 8:
-            plain = len(known) > 0 and not any(isinstance(part, pl.Series) for part in self.parts[-1:])
+            plain = not any(isinstance(part, pl.Series) for part in self.parts[-1:])
             made = self._told_by = (len(known), Known.of(known.to_list()) if plain else None)
         return made[1]
 

@@ -63,7 +63,7 @@ class TextFile:
         while piece := self._read(now):
             yield self._as_utf8(piece, last=False)
             left = self.packed - self.unpacked  # of a packed file more: then nothing shrinks
-            now = min(2 * now, size, max(LOOK, left // 5) if left > 0 else size)
+            now = min(4 * now, size, max(2 * LOOK, left // 4) if left > 0 else size)
         if self.encoding != "utf-8":
             yield self._as_utf8(b"", last=True)
 

@@ -122,7 +122,8 @@ def _ranked(units: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np
     if most - least > min(_COUNTED, 4 * len(units)):
         short.sort()
         return _told_apart(short)
-    tally = np.bincount(short - np.int32(least))
+    near = short - np.int32(least)
+    tally = tallied(near.astype(np.uint8) if most - least < 256 else near, int(most - least) + 1)
     held = np.flatnonzero(tally)
     return held + least, np.cumsum(tally[held])
 
@@ -146,7 +147,7 @@ def _of_dates(column: DateColumn) -> Distribution:
     bars = 36
     edges = np.linspace(low, high + 1, bars + 1)
     if high - low < _DENSE:  # counted once a day, not once a row
-        a_day = np.bincount(days - low)
+        a_day = tallied(days - np.int32(low), high - low + 1)
         heights, different = (
             np.histogram(np.arange(low, high + 1), edges, weights=a_day)[0],
             int(np.count_nonzero(a_day)),

@@ -83,7 +83,7 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
                 if self.known is None:
                     self._read(rows, found[rows])
                 else:
-                    np.take(self.known, self._read(rows, room), out=found[rows])
+                    np.take(self.known, self._read(rows, room), out=found[rows], mode="clip")
 
         shared(self.records, look_up, worth=_WORTH)
         return found

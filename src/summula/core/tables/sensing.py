@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from itertools import pairwise
 from typing import TYPE_CHECKING, NamedTuple
 
 import polars as pl
@@ -57,6 +58,7 @@ class Signs(NamedTuple):
 
 _DIGIT, _DAY = re.compile(r"\d"), re.compile(r"\d{4}-\d{2}-\d{2}$")
 _WHOLE = re.compile(r"-?(0|[1-9][0-9]{0,7})$")  # of nine digits or more, they might identify
+_POINTED = re.compile(r"-?(0|[1-9][0-9]{0,7})(\.[0-9]{1,2})?$")  # three might be thousands
 _FEW = 2_000  # values; so many are looked at one by one in less time than it takes to set out
 _LOOKED_AT = 50_000  # of values that hardly repeat, so many are looked at; encoding meets the others
 SENSE_ALL = Signs()
@@ -69,7 +71,7 @@ def sense(
 
     `counts` tells how many rows hold each text, where the texts are distinct values; plain words need no counting.
     """
-    plain = _sense_plainly(name, texts.to_list(), repeating=counts is not None) if len(texts) <= _FEW else None
+    plain = _sense_plainly(name, texts.to_list(), signs, repeating=counts is not None) if len(texts) <= _FEW else None
     if plain is not None:
         return plain
     present = texts.is_not_null()
@@ -113,9 +115,9 @@ def sense(
     return Sensed("category")
 
 
-def _sense_plainly(name: str, texts: list[str | None], *, repeating: bool) -> Sensed | None:
-    """Words without any digit, and days or whole numbers all written alike, told at once; None where it takes a closer
-    look. Numbers are told where their rows repeat them: else they might be running ones."""
+def _sense_plainly(name: str, texts: list[str | None], signs: Signs, *, repeating: bool) -> Sensed | None:
+    """Words without any digit, and days or numbers all written alike, told at once; None where it takes a closer
+    look."""
     values = [text for text in texts if text is not None]
     if not values or len({text.lower() for text in values}) == 2:
         return None
@@ -123,8 +125,15 @@ def _sense_plainly(name: str, texts: list[str | None], *, repeating: bool) -> Se
         return Sensed("category")
     if all(_DAY.match(text) for text in values):
         return Sensed("date", "iso", ISO_WHY)
-    if repeating and all(_WHOLE.match(text) for text in values) and not _is_code_name(name):
-        return Sensed("number", "point")
+    if signs.decimal == "comma":
+        return None
+    if all(_WHOLE.match(text) for text in values):
+        running = not repeating and all(int(one) < int(next) for one, next in pairwise(values))
+        return None if running or _is_code_name(name) else Sensed("number", "point")
+    if not repeating and all(_POINTED.match(text) for text in values):
+        pointed = sum("." in text for text in values)  # the others could be read with a comma as well
+        if pointed > (1 - FIT) * len(values):
+            return Sensed("number", "point", "100 % of the values read so")
     return None
 
 
