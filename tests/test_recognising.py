@@ -16,10 +16,11 @@ from summula.core.reading import blocks, delimited, textfile
 from summula.core.reading.digits import plain_numbers
 from summula.core.reading.readers import read_table
 from summula.core.reading.recognising import MOST_LETTERS, Known, Lines, laid_out
-from summula.core.tables import dictionary
+from summula.core.tables import dictionary, sensing
 from summula.core.tables.dictionary import encode_distinct
 from summula.core.tables.encoding import series_of
 from summula.core.tables.field import Kind
+from summula.core.tables.sensing import Signs, sense
 from summula.core.tables.table import Table
 
 LETTERS = st.text(st.characters(exclude_characters='",\n\r\0', exclude_categories=["Cs"]), min_size=1, max_size=14)
@@ -119,6 +120,28 @@ def test_plain_days_are_what_sensing_comes_to(texts: list[str], kind: Kind | Non
         slow = encode_distinct("On", distinct, codes, kind)
     assert quick[1] == slow[1] and quick[0].refused == slow[0].refused and type(quick[0]) is type(slow[0])
     assert series_of("On", quick[0]).equals(series_of("On", slow[0]))
+
+
+PLAINLY = st.one_of(
+    st.lists(st.integers(-99, 10**8).map(str), min_size=1, max_size=40),
+    st.lists(st.integers(0, 10**7), min_size=18, max_size=24, unique=True).map(lambda all: [str(n) for n in sorted(all)]),
+    st.lists(st.decimals(-999, 10**6, places=2).map(str) | st.just("12") | st.none(), min_size=1, max_size=80),
+    st.lists(st.sampled_from(["0", "1", "0.5", "-0", "1.250", "07", "3.", "Fog", "2024-05-31", "", None]), max_size=30),
+)
+
+
+@given(PLAINLY, st.sampled_from(["Takings", "Berth no."]), st.sampled_from(["", "point", "comma"]), st.booleans())
+def test_what_is_told_at_once_is_what_a_closer_look_tells(
+    texts: list[str | None], name: str, decimal: str, repeating: bool
+) -> None:
+    values, signs = pl.Series(texts, dtype=pl.String), Signs(decimal)
+    if repeating:
+        values = values.unique(maintain_order=True)
+    counts = (lambda: np.full(len(values), 3)) if repeating else None
+    quick = sense(name, values, counts, signs)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(sensing, "_FEW", -1)
+        assert sense(name, values, counts, signs) == quick
 
 
 @pytest.mark.parametrize(

@@ -19,7 +19,7 @@ from summula.core.reading import ReadAs
 from summula.core.reading.readers import read_table, table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.tables import natural
-from summula.core.tables.column import CodedColumn
+from summula.core.tables.column import CodedColumn, looked_up, smallest_code_type, tallied
 from summula.core.tables.encoding import series_of
 from summula.core.tables.natural import natural_order, natural_sorted
 from summula.core.tables.table import Table, blanks, distinct
@@ -188,6 +188,16 @@ def test_many_texts_are_put_in_the_same_order_as_few(texts: set[str]) -> None:
         patch.setattr(natural, "_MANY", 0)
         series = pl.Series(sorted(texts - {""}), dtype=pl.String)
         assert series.gather(natural_order(series)).to_list() == natural_sorted(texts - {""})
+
+
+@pytest.mark.parametrize("size", [1, 2, 200, 256, 300, 70_000])
+@pytest.mark.parametrize("rows", [0, 1, 1000, 300_001])
+def test_tallies_and_look_ups_of_codes_of_every_width(size: int, rows: int) -> None:
+    codes = np.random.default_rng(rows + size).integers(0, size, rows).astype(smallest_code_type(size - 1))
+    assert tallied(codes, size).tolist() == np.bincount(codes, minlength=size).tolist()
+    assert tallied(codes[::2], size).tolist() == np.bincount(codes[::2], minlength=size).tolist()
+    for known in (np.arange(size) * 0.5, np.arange(size)[::-1].astype(codes.dtype), np.arange(size) % 3 == 0):
+        assert np.array_equal(looked_up(known, codes), known[codes])
 
 
 def test_running_numbers_and_references_of_many_rows(tmp_path: Path) -> None:
