@@ -243,6 +243,8 @@ class Window(QMainWindow):
             warm_up()
             for page in ("tablepage", "summarypage", "previewpage"):
                 importlib.import_module(f"summula.desk.pages.{page}")
+            for deed in ("reading.readers", "preparation.doing"):  # a quarter of a second, for polars
+                importlib.import_module(f"summula.core.{deed}")
 
         self._warming.ask(warm, lambda _: None, self.session.refuse)
 

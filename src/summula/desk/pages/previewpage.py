@@ -95,13 +95,16 @@ class PreviewPage(QWidget):
 
     def _look(self) -> None:
         """Read the beginning under the settings as they stand; in a worker."""
-        pending = self.pending
+        pending, read_as = self.pending, self.read_as
         assert pending is not None
-        from summula.core.reading.previewing import preview
 
-        read_as = self.read_as
+        def look() -> tuple[Table, tuple[Setting, ...], bool]:
+            from summula.core.reading.previewing import preview  # a quarter of a second, the first time
+
+            return preview(pending.path, read_as)
+
         self.status.say("Nothing has been taken in yet", f"looking at {pending.path.name} …")
-        self.work.ask(lambda: preview(pending.path, read_as), lambda found: self._show(*found), self._refused)
+        self.work.ask(look, lambda found: self._show(*found), self._refused)
 
     def _refused(self, refusal: Refusal) -> None:
         text = str(refusal)
