@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QCheckBox, QFileDialog, QLabel, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from summula.core.preparation.steps import Tidy
+from summula.core.preparation.steps import Rows, Tidy
 from summula.core.summaries import parse, print_phrase
 from summula.core.tables.encoding import series_of
 from summula.desk.board.putonboard import add_slicer, put_on_board
@@ -245,6 +245,28 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     for _ in range(9):
         session.undo()
     assert shown_steps(window) == ["read boats.csv"] and session.table("t1").rows == 100
+
+
+def test_many_rows_are_prepared_aside_when_a_change_is_taken_back(
+    boats: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A preparation that is no longer remembered is done in a worker; what is edited meanwhile wins."""
+    window, session = boats, boats.session  # noqa: F811
+    monkeypatch.setattr("summula.desk.session.QUICK_ROWS", 10)
+    monkeypatch.setattr("summula.core.folio.preparing._KEPT", 2)
+    for limit in (50, 70, 90):
+        keep = Rows(parse(f"show rows where Fee is over {limit}000").where)
+        session.tables.stepping("t1", (*session.folio.table("t1").steps, keep), f"over {limit}")()()
+    assert session.table("t1").rows == 9
+    for left in (2, 2):  # the first at once; for the second it takes time
+        QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        assert len(session.folio.table("t1").steps) == left
+    qtbot.waitUntil(lambda: len(session.folio.table("t1").steps) == 1, timeout=10_000)
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert window.reading.waits
+    session.rename("t1", "Other boats")  # while it is prepared
+    qtbot.waitUntil(lambda: not window.reading.waits, timeout=10_000)
+    assert len(session.folio.table("t1").steps) == 1 and session.folio.table("t1").name == "Other boats"
 
 
 def test_what_names_a_field_follows_its_new_name(boats: Window) -> None:

@@ -35,6 +35,7 @@ from summula.core.summaries.dress import carried_dresses
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Aggregate, Measure, Phrase
 from summula.core.tables.table import Table
+from summula.desk.work import QUICK_ROWS
 
 if TYPE_CHECKING:
     from summula.desk.tablework import TableWork
@@ -211,11 +212,32 @@ class Session(QObject):
             self._settle()
 
     def undo(self) -> None:
-        self.history = self.history.undo()
-        self._settle()
+        self.go_to(self.history.undo())
 
     def redo(self) -> None:
-        self.history = self.history.redo()
+        self.go_to(self.history.redo())
+
+    def preparing_for(self, history: History) -> Callable[[], Callable[[], None]] | None:
+        """Prepares the tables of an earlier or undone folio (call this in a worker), and returns what goes there (call
+        that here); None where it takes no time."""
+        before, folio = self.history, history.folio
+        slow = [
+            entry.id
+            for entry in folio.tables
+            if max(entry.rows, entry.source.rows) > QUICK_ROWS and not self.preparing.knows(folio, entry)
+        ]
+        if not slow:
+            return None
+
+        def prepare() -> Callable[[], None]:
+            for table_id in slow:
+                describe(self.preparing.table(folio, table_id))
+            return lambda: self.go_to(history) if self.history is before else None
+
+        return prepare
+
+    def go_to(self, history: History) -> None:
+        self.history = history
         self._settle()
 
     def _settle(self) -> None:

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.boards.board import Board
+from summula.core.folio.history import History
 from summula.core.folio.model import SUFFIX, Summary, TableEntry
 from summula.core.folio.seen import Seen, keep_seen, place_for, seen_at
 from summula.core.refusal import Refusal
@@ -292,6 +293,15 @@ class Window(QMainWindow):
 
         self.status.say(self.status.account.text(), told)
         self.reading.ask(opening, taken, refused)
+
+    def go_to(self, history: History) -> None:
+        """Undo or redo: at once, or when tables of many rows have been prepared as they were then."""
+        prepare = self.session.preparing_for(history)
+        if prepare is None:
+            self.session.go_to(history)
+        else:
+            self.status.say(self.status.account.text(), "preparing the table as it was …")
+            self.reading.ask(prepare, lambda go: go(), self.session.refuse)
 
     def keep_sight(self) -> None:
         """Keep what the board shows for the next start, in a worker; nothing of a folio with unsaved changes."""

@@ -76,7 +76,7 @@ def declare(window: Window, actions: Actions) -> None:
         "undo",
         "Undo",
         "take back the last change",
-        session.undo,
+        lambda: window.go_to(session.history.undo()),
         "Ctrl+Z",
         when=lambda: bool(session.history.undo_deed),
     )
@@ -84,7 +84,7 @@ def declare(window: Window, actions: Actions) -> None:
         "redo",
         "Redo",
         "do again what was taken back",
-        session.redo,
+        lambda: window.go_to(session.history.redo()),
         "Ctrl+Shift+Z",
         "Ctrl+Y",
         when=lambda: bool(session.history.redo_deed),

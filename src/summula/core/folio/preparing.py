@@ -40,6 +40,10 @@ class Preparing:
             self._described = _remembered(self._described, key, found)
         return found
 
+    def knows(self, folio: Folio, entry: TableEntry) -> bool:
+        """Whether the entry's preparation is remembered."""
+        return self._key(folio, entry) in self._prepared
+
     def prepared(self, folio: Folio, entry: TableEntry, trail: tuple[str, ...] = ()) -> Prepared:
         """The entry's preparation with the effect of each step. `entry` need not be in the folio yet."""
         key = self._key(folio, entry)
