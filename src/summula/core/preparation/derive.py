@@ -14,7 +14,15 @@ from summula.core.fields.labels import label_of
 from summula.core.preparation.outcome import Done, Tables, with_added
 from summula.core.preparation.steps import AddBands, AddBundles, AddFormula, AddPart
 from summula.core.refusal import Refusal, nearest
-from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, smallest_code_type
+from summula.core.tables.column import (
+    EXACT,
+    MOST_DECIMALS,
+    CodedColumn,
+    Column,
+    DateColumn,
+    NumberColumn,
+    smallest_code_type,
+)
 from summula.core.tables.encoding import encode, encode_coded, number_column
 from summula.core.tables.field import Field, Kind, Sensed
 from summula.core.tables.natural import natural_sorted
@@ -245,10 +253,10 @@ def _settled(
     values: np.ndarray[tuple[int, ...], np.dtype[np.float64]],
 ) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
     """Sums and differences of money come out of floats a hair off their pennies: put back where all are that near."""
-    for decimals in range(7):
+    for decimals in range(MOST_DECIMALS + 1):
         scale = 10.0**decimals
         units = np.rint(values * scale)
-        if np.abs(units).max(initial=0.0) >= 2.0**53:
+        if np.abs(units).max(initial=0.0) >= EXACT:
             return values
         if np.all(np.abs(units - values * scale) <= 1e-9 * np.maximum(np.abs(units), 1.0) * 1e3):
             return units / scale

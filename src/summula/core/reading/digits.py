@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from summula.core.reading.recognising import Laid, Places, Words
+from summula.core.tables.column import EXACT, MOST_DECIMALS
 
 _MINUS, _ZERO = 45, 48
 _LONGEST = 15  # letters: digits that a float64 holds exactly
@@ -19,8 +20,6 @@ _KEEP_LAST = np.array([((1 << 64) - 1) ^ ((1 << 8 * (8 - min(n, 8))) - 1) for n 
 # point. Eight are none behind it.
 _FACTORS = [np.array([10.0 ** (most - (7 - before)) for before in range(8)] + [10.0**most]) for most in range(8)]
 _SCALES = np.array([10.0 ** (7 - before) for before in range(8)] + [1.0])  # what they are too large by
-_MOST_DECIMALS = 6
-_EXACT = 2.0**53
 
 
 class Plain(NamedTuple):
@@ -77,7 +76,7 @@ def _as_units(values: NDArray[np.float64], before: NDArray[np.uint8]) -> int | N
     """Make digits with so many letters `before` a point whole units of as many decimals as any has. Where units would
     not be exact, make them the numbers themselves."""
     most = 7 - int(before.min())
-    if most <= _MOST_DECIMALS and values.max() * 10.0**most < _EXACT:
+    if most <= MOST_DECIMALS and values.max() * 10.0**most < EXACT:
         values *= _FACTORS[most].take(before, mode="clip")
         return most
     values /= _SCALES.take(before, mode="clip")  # both are exact: the nearest float64

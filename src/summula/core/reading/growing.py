@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from summula.core.reading.digits import plain_numbers
 from summula.core.reading.recognising import Known, Laid
-from summula.core.tables.column import Column, NumberColumn, Refused, smallest_code_type, stretches
+from summula.core.tables.column import EXACT, Column, NumberColumn, Refused, smallest_code_type, stretches
 from summula.core.tables.dictionary import encode_distinct, encode_repeating
 from summula.core.tables.encoding import clean_text, encode, number_column, number_from_text, reading_for, sense_series
 from summula.core.tables.field import Kind, Sensed
@@ -27,7 +27,6 @@ _SELDOM = 8  # rows for each that is not known, at least, for telling the others
 _QUICKLY_MADE = 4_000  # texts
 _SMALL, _SOME = 3, 0.9  # digits; the share of values that differ, at most, for a dictionary of them
 _LONG = 15  # digits that a float64 holds exactly
-_EXACT = 2.0**53
 _LEAST = np.array([-np.inf, -np.inf, *(10.0**digits for digits in range(1, 20))])  # whole numbers of so many digits
 
 
@@ -148,7 +147,7 @@ def _common_decimals(parts: Sequence[Part]) -> int | None:
     decimals = max((part.decimals or 0 for part in parts), default=0)
     for part in parts:
         scale = 10.0 ** (decimals - (part.decimals or 0))
-        if part.values is not None and scale > 1 and _largest(part.values) * scale >= _EXACT:
+        if part.values is not None and scale > 1 and _largest(part.values) * scale >= EXACT:
             return None
     return decimals
 

@@ -12,7 +12,7 @@ from summula.core.summaries.cells import Cells
 from summula.core.summaries.combinations import counted
 from summula.core.summaries.fold import Block, Fold, Groups
 from summula.core.summaries.phrase import Aggregate
-from summula.core.tables.column import STRETCH, NumberColumn, stretches
+from summula.core.tables.column import EXACT, STRETCH, NumberColumn, stretches
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -173,7 +173,7 @@ def _as_whole_units(column: NumberColumn) -> WholeUnits | None:
             return None
         if len(here):
             low, high = min(low, float(here.min())), max(high, float(here.max()))
-    if low > high or max(abs(low), abs(high)) >= 2.0**53:
+    if low > high or max(abs(low), abs(high)) >= EXACT:
         return None
     span = int(high - low) + 1
     units: NDArray[np.signedinteger] = np.empty(column.rows, dtype=np.int32 if span < 2**31 else np.int64)

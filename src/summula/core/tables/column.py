@@ -23,6 +23,8 @@ Mask: TypeAlias = "NDArray[np.bool_]"
 
 
 EPOCH = 719_163  # the ordinal of 1970-01-01
+EXACT = 2.0**53  # units: below it a float64 holds every whole number
+MOST_DECIMALS = 6  # of numbers that are held as whole units
 
 
 class Refused(msgspec.Struct, frozen=True):

@@ -9,6 +9,8 @@ import polars as pl
 from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.core.tables.column import (
+    EXACT,
+    MOST_DECIMALS,
     CodedColumn,
     Column,
     DateColumn,
@@ -23,9 +25,6 @@ from summula.core.tables.sensing import CLOCK, CURRENCIES, FLAG_PAIRS, SENSE_ALL
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
-
-_MOST_DECIMALS = 6
-_EXACT = 2.0**53
 
 
 def sense_series(name: str, series: pl.Series, signs: Signs = SENSE_ALL) -> Sensed:
@@ -135,7 +134,7 @@ def _encode_number(series: pl.Series, reading: str) -> NumberColumn:
         series = numbers
     elif isinstance(series.dtype, pl.Decimal):
         decimals = series.dtype.scale or 0
-        if decimals <= _MOST_DECIMALS:
+        if decimals <= MOST_DECIMALS:
             return _from_decimal(series, decimals)
         series = series.cast(pl.Float64)
     values = series.cast(pl.Float64).to_numpy().copy()
@@ -158,7 +157,7 @@ def number_column(
     """The column of these values, as whole units of the fewest decimals that hold them all exactly."""
     if all(np.array_equal(values[part], np.rint(values[part])) for part in stretches(len(values))):
         return NumberColumn(values, 0, blank, refused)
-    for decimals in range(1, _MOST_DECIMALS + 1):
+    for decimals in range(1, MOST_DECIMALS + 1):
         units = _whole_units(values, 10.0**decimals)
         if units is not None:
             return NumberColumn(units, decimals, blank, refused)
@@ -171,7 +170,7 @@ def _whole_units(values: NDArray[np.float64], scale: float) -> NDArray[np.float6
     for part in stretches(len(values)):
         here = units[part]
         np.rint(values[part] * scale, out=here)
-        if max(here.max(), -here.min()) >= _EXACT or not np.array_equal(here / scale, values[part]):
+        if max(here.max(), -here.min()) >= EXACT or not np.array_equal(here / scale, values[part]):
             return None
     return units
 
@@ -279,7 +278,7 @@ def series_of(name: str, column: Column) -> pl.Series:
         return padded.gather(column.codes.astype(np.uint32)).alias(name)
     if isinstance(column, NumberColumn):
         whole = not np.any(column.values != np.rint(column.values))
-        if whole and np.abs(column.values).max(initial=0.0) < _EXACT:
+        if whole and np.abs(column.values).max(initial=0.0) < EXACT:
             units = pl.Series(name, column.values.astype(np.int64))
             if column.decimals:
                 units = (units.cast(pl.Decimal(38, column.decimals)) / 10**column.decimals).cast(
