@@ -19,6 +19,7 @@ from summula.core.boards.arrangement import placed, without_panel
 from summula.core.boards.board import Place
 from summula.core.fields import Heading
 from summula.core.folio import Folio, History, Opened
+from summula.core.folio.dictionary import described_by
 from summula.core.folio.file import json_schema, open_folio, save_folio
 from summula.core.folio.kept import keep, open_kept
 from summula.core.refusal import Refusal
@@ -106,6 +107,28 @@ def test_a_truncated_folio_and_a_place_that_cannot_be_written(demo: Opened, tmp_
     with pytest.raises(KeyError):
         save_folio(path, demo.folio, unlike)
     assert path.read_bytes() == whole
+
+
+@pytest.mark.parametrize(
+    ("text", "told", "meant"),
+    [
+        ("Takings,What the office calls net 2\nroute , From and to\n", "2 of 8", "What the office calls net 2"),
+        ("what it is,name\nMoney  taken,TAKINGS\n,Route\nof no use,Other\n", "1 of 8", "Money taken"),
+        ("no,field,kind,meaning\n1,Takings,money,What was paid on board\n2,Weather,text,At noon in the log\n",
+         "2 of 8 fields are described now, by the column 'meaning'", "What was paid on board"),
+    ],
+)  # fmt: skip
+def test_a_data_dictionary(text: str, told: str, meant: str, demo: Opened, tmp_path: Path) -> None:
+    path = tmp_path / "words.csv"
+    path.write_text(text)
+    entry = demo.folio.table("t1")
+    described, sentence = described_by(entry, path)
+    assert sentence.startswith(told.replace("8", str(len(entry.fields)), 1))
+    assert next(field.description for field in described.fields if field.name == "Takings") == meant
+    for other, wrong in (("a,b\n1,2\n", "describes none"), ("Takings\nRoute\n", "has one column")):
+        path.write_text(other)
+        with pytest.raises(Refusal, match=wrong):
+            described_by(entry, path)
 
 
 def test_history() -> None:

@@ -361,6 +361,20 @@ def test_rows_and_fields_come_from_other_files(
     qtbot.waitUntil(lambda: "partner" in lookup.told.text(), timeout=5_000)
     QTest.mouseClick(lookup.take, LEFT)
     assert {float(str(v)) for v in values(session, "Length") if v is not None} == {7.5, 9.0}  # of several the first
+    # What was looked up keeps its name when the other table and its fields are called otherwise.
+    other = session.folio.tables[1].id
+    session.tables.renaming(other, "Length", "Metres")()()
+    session.rename(other, "Berths")
+    lookup_step = session.folio.table("t1").steps[-1]
+    assert lookup_step.fields == ("Metres",) and session.table("t1").has("Length")  # type: ignore[union-attr]
+    QTest.mouseClick(window.table_page.strip.chips()[-1], LEFT)
+    QTest.qWait(30)
+    click(popup(Popover), "Change …")
+    QTest.qWait(30)
+    lookup = popup(LookupPopover)
+    lookup.fields.put(("Metres", "Boat"))
+    QTest.mouseClick(lookup.take, LEFT)
+    assert [f.name for f in session.table("t1").fields][-2:] == ["Length", "Boat (Berths)"]
     # Everything is kept in the folio's file, the appended rows too, and the preparation is done again.
     session.save(tmp_path / "kept.summula")
     before = [values(session, f.name) for f in session.table("t1").fields]

@@ -1,4 +1,4 @@
-"""Descriptions of fields from a data dictionary: a file of two columns, the field and what it means."""
+"""Descriptions of fields from a data dictionary: a file that names each field and says what it means."""
 
 from __future__ import annotations
 
@@ -12,22 +12,38 @@ from summula.core.tables.texts import texts_of
 
 
 def described_by(entry: TableEntry, path: Path) -> tuple[TableEntry, str]:
-    """The entry with the descriptions in the file, and a sentence that tells what was found."""
+    """The entry with the descriptions in the file, and a sentence that tells what was found.
+
+    The column that holds most of the entry's field names tells them; of the others the one with the longest texts
+    tells what they mean.
+    """
     from summula.core.reading.readers import read_table
 
     table = read_table(path)
     if len(table.fields) < 2:
         raise Refusal(f"'{path.name}' has one column", "a data dictionary has two: the field and what it means")
-    pairs = [texts_of(table.fields[at].name, table.columns[at]).to_list() for at in (0, 1)]
     # Where there is no row of heads, what was taken for it is a pair as well.
-    meant = {table.fields[0].name.casefold(): table.fields[1].name}
-    meant |= {" ".join(name.split()).casefold(): text for name, text in zip(*pairs, strict=True) if name and text}
+    columns = [
+        [field.name, *(text or "" for text in texts_of(field.name, column).to_list())]
+        for field, column in zip(table.fields, table.columns, strict=True)
+    ]
+    wanted = {_plain(field.name) for field in entry.fields}
+    named = max(range(len(columns)), key=lambda at: len(wanted.intersection(map(_plain, columns[at]))))
+    meaning = max((at for at in range(len(columns)) if at != named), key=lambda at: sum(map(len, columns[at])))
+    meant = {_plain(name): " ".join(text.split()) for name, text in zip(columns[named], columns[meaning], strict=True)}
     found = 0
     fields = []
     for field in entry.fields:
-        text = meant.get(field.name.casefold())
-        found += text is not None
-        fields.append(field if text is None else replace(field, description=" ".join(text.split())))
+        text = meant.get(_plain(field.name), "")
+        found += bool(text)
+        fields.append(replace(field, description=text) if text else field)
     if not found:
-        raise Refusal(f"'{path.name}' describes none of the fields", "its first column should hold their names")
-    return replace(entry, fields=tuple(fields)), (f"{found} of {len(entry.fields)} fields are described now")
+        raise Refusal(f"'{path.name}' describes none of the fields", "one of its columns should hold their names")
+    told = f"{found} of {len(entry.fields)} fields are described now"
+    return replace(entry, fields=tuple(fields)), (
+        f"{told}, by the column '{table.fields[meaning].name}'" if len(columns) > 2 else told
+    )
+
+
+def _plain(name: str) -> str:
+    return " ".join(name.split()).casefold()

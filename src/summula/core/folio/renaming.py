@@ -54,7 +54,8 @@ def _looked_up(entry: TableEntry, table_id: str, old: str, new: str) -> tuple[An
         if not isinstance(each, AddLookup) or each.table != table_id:
             return each
         keys = tuple(Key(key.mine, new if key.theirs == old else key.theirs) for key in each.keys)
-        return replace(each, keys=keys, fields=tuple(new if f == old else f for f in each.fields))
+        fields = tuple(new if field == old else field for field in each.fields)
+        return replace(each, keys=keys, fields=fields, called=each.names if fields != each.fields else each.called)
 
     return tuple(step(each) for each in entry.steps)
 

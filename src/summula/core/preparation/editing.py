@@ -52,7 +52,7 @@ def switched(steps: Steps, at: int) -> Steps:
 def derived_fields(steps: Steps) -> set[str]:
     """The names of fields that steps make from others."""
     made = {step.name for step in steps if isinstance(step, AddPart | AddBands | AddBundles | AddFormula | Join)}
-    return made | {name for step in steps if isinstance(step, AddLookup) for name in step.fields}
+    return made | {name for step in steps if isinstance(step, AddLookup) for name in step.names}
 
 
 def bundled(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import polars as pl
+from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.preparation.outcome import Done, Tables, places_of, with_added
@@ -31,10 +32,11 @@ def add_lookup(table: Table, step: AddLookup, others: Tables) -> Done:
         pl.DataFrame([_key(table, at, f"{n}") for n, at in enumerate(mine)]),
         pl.DataFrame([_key(other, at, f"{n}") for n, at in enumerate(theirs)]),
     )
-    for name in step.fields:
+    if len(step.names) != len(step.fields):
+        raise Refusal(f"{len(step.fields)} fields are brought, but {len(step.names)} are named", "name each of them")
+    for name, called in zip(step.fields, step.names, strict=True):
         field = other.field(name)
-        called = name if not table.has(name) else f"{name} ({other.name})"
-        new = Field(called, field.kind, field.description, field.pattern, field.total)
+        new = Field(_free(called, table, other), field.kind, field.description, field.pattern, field.total)
         table = with_added(table, new, _gathered(other.column(name), rows))
     alone = int(np.count_nonzero(rows < 0))
     told = [f"{table.rows - alone:,} rows found a partner"]
@@ -43,6 +45,17 @@ def add_lookup(table: Table, step: AddLookup, others: Tables) -> Done:
     if several:
         told.append(f"{several:,} found several, and took the first")
     return Done(table, (table.rows - alone) * len(step.fields), " · ".join(told), doubt=bool(alone or several))
+
+
+def named(step: AddLookup, table: Table, other: Table, before: AddLookup | None = None) -> AddLookup:
+    """The look-up with what its fields are called in `table`: as they were in the same look-up `before`, else as in
+    the other table."""
+    known = dict(zip(before.fields, before.names, strict=True)) if before and before.table == step.table else {}
+    return replace(step, called=tuple(known.get(name) or _free(name, table, other) for name in step.fields))
+
+
+def _free(name: str, table: Table, other: Table) -> str:
+    return f"{name} ({other.name})" if table.has(name) else name
 
 
 def _key(table: Table, at: int, name: str) -> pl.Series:

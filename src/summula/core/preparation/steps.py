@@ -156,11 +156,18 @@ class Key(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class AddLookup(Step, frozen=True, tag="lookup"):
-    """Fields of another table, found by key fields. Fields whose names are taken get the table's name with them."""
+    """Fields of another table, found by key fields, and what each is `called` here, so that it stays so when the
+    other table or its fields are called otherwise; none says as there. Names that are taken get the table's with them.
+    """
 
     table: str
     keys: tuple[Key, ...]
     fields: tuple[str, ...]
+    called: tuple[str, ...] = ()
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        return self.called or self.fields
 
 
 AnyStep = (

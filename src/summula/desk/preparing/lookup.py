@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
 
+from summula.core.preparation.lookup import named
 from summula.core.preparation.outcome import Tables
 from summula.core.preparation.steps import AddLookup, AnyStep, Key
 from summula.core.refusal import Refusal
@@ -24,6 +25,7 @@ class LookupPopover(StepPopover):
     ) -> None:  # fmt: skip
         super().__init__(parent, "Look up from another table", table, others, put, 380)
         self.tables = tables
+        self._before = step
         self.which = QComboBox()
         self.which.setAccessibleName("table to look up in")
         self.which.addItems([name for _, name in tables])
@@ -98,7 +100,8 @@ class LookupPopover(StepPopover):
         fields = self.fields.value()
         if not fields:
             raise Refusal("no field is chosen to bring", "tick one")
-        return AddLookup(self.tables[self.which.currentIndex()][0], keys, fields)
+        table_id = self.tables[self.which.currentIndex()][0]
+        return named(AddLookup(table_id, keys, fields), self.table, self.others(table_id), self._before)
 
     def focus_in(self) -> None:
         self.which.setFocus()
