@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Iterator
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -11,8 +12,12 @@ from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from summula.core.boards.reckoning import Reckoning
+from summula.core.preparation import prepare
+from summula.core.preparation.steps import Rows
+from summula.core.reading import previewing, readers
 from summula.core.summaries import parse
-from summula.desk.pages import boardpage, griddeeds, summarypage
+from summula.core.tables import finding
+from summula.desk.pages import boardpage, griddeeds, summarypage, tablepage
 from summula.desk.window import Window
 from tests.test_grid import said, shown
 from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
@@ -20,22 +25,24 @@ from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, use
 FIRST = "show sum of Takings by Route"
 
 
+def waiting(work: Callable[..., Any], opened: threading.Event) -> Callable[..., Any]:
+    """The same work, begun when the gate is opened."""
+
+    def wait(*asked: Any, **named: Any) -> Any:
+        opened.wait(20)
+        return work(*asked, **named)
+
+    return wait
+
+
 @pytest.fixture
 def gate(monkeypatch: pytest.MonkeyPatch) -> Iterator[threading.Event]:
     """Every answer goes to a worker, which waits until the gate is opened."""
     opened = threading.Event()
-
-    def waiting(work: Callable[..., Any]) -> Callable[..., Any]:
-        def wait(*asked: Any) -> Any:
-            opened.wait(20)
-            return work(*asked)
-
-        return wait
-
     for page in (summarypage, boardpage):
         monkeypatch.setattr(page, "QUICK_ROWS", 0)
-    monkeypatch.setattr(summarypage, "answer", waiting(summarypage.answer))
-    monkeypatch.setattr(Reckoning, "panel", waiting(Reckoning.panel))
+    monkeypatch.setattr(summarypage, "answer", waiting(summarypage.answer, opened))
+    monkeypatch.setattr(Reckoning, "panel", waiting(Reckoning.panel, opened))
     monkeypatch.setattr(Reckoning, "is_folded", lambda *_: False)
     yield opened
     opened.set()
@@ -122,3 +129,64 @@ def test_rows_behind_a_figure_do_not_cost_the_answer(
     QTest.mouseClick(on_demo.rows_behind_page.back, LEFT)
     assert page.pivot.layout_ is not None and page.pivot.layout_.names == ["rows"]
     assert not on_demo.status.cancel.isVisible()
+
+
+def test_a_table_is_looked_through_and_prepared_aside(
+    on_demo: Window,  # noqa: F811
+    qtbot: QtBot,
+    monkeypatch: pytest.MonkeyPatch,
+    tmp_path: Path,
+) -> None:
+    """What takes its time says so, leaves the page's account where it is, and can be stopped."""
+    desk, session, gate = on_demo, on_demo.session, threading.Event()
+    session.turn_to("t1")
+    page, status = desk.table_page, desk.status
+    account, rows = status.account.text(), session.table("t1").rows
+    assert page.rows is not None and account.startswith(f"{rows:,} rows")
+    monkeypatch.setattr(tablepage, "QUICK_ROWS", 0)
+    monkeypatch.setattr("summula.core.tables.finding.rows_with", waiting(finding.rows_with, gate))
+    monkeypatch.setattr("summula.core.folio.preparing.prepare", waiting(prepare, gate))
+
+    def model_rows() -> int:
+        model = page.rows.model() if page.rows is not None else None
+        return model.rowCount() if model is not None else 0
+
+    page.search.setText("Fog")
+    page.search_rows()
+    assert status.taken.text() == "looking through the rows …" and status.account.text() == account
+    QTest.mouseClick(status.cancel, LEFT)
+    gate.set()
+    QTest.qWait(100)
+    assert model_rows() == rows and status.taken.text() == "" and not status.cancel.isVisible()
+    page.search_rows()
+    qtbot.waitUntil(lambda: 0 < model_rows() < rows and not status.progress.isVisible())
+    assert status.taken.text() == "" and status.account.text() == account
+
+    for stopped in (True, False):
+        gate.clear()
+        fog = Rows(parse('show rows where Weather is "Fog"', session.vocabulary("t1")).where)
+        page.put_steps((*session.folio.table("t1").steps, fog), "only fog")
+        assert status.taken.text() == "preparing …" and status.cancel.isVisible()
+        if stopped:
+            QTest.mouseClick(status.cancel, LEFT)
+        gate.set()
+        qtbot.waitUntil(lambda: not page.work.waits)
+        QTest.qWait(100)
+        assert (session.table("t1").rows == rows) is stopped and status.taken.text() == ""
+
+    # A file that is being looked at is left, and one that is being read is not taken in.
+    gate.clear()
+    path = tmp_path / "few.csv"
+    path.write_text("Berth,Fee\n1,2.5\n")
+    monkeypatch.setattr("summula.core.reading.previewing.preview", waiting(previewing.preview, gate))
+    monkeypatch.setattr("summula.core.reading.readers.read_table", waiting(readers.read_table, gate))
+    desk.open_path(path)
+    assert desk.pages.currentWidget() is desk.preview_page
+    QTest.mouseClick(status.cancel, LEFT)
+    assert desk.pages.currentWidget() is page and not status.cancel.isVisible()
+    desk.taking.take_path(path)
+    assert status.taken.text() == "reading few.csv …"
+    QTest.mouseClick(status.cancel, LEFT)
+    gate.set()
+    QTest.qWait(150)
+    assert len(session.folio.tables) == 2 and not status.taken.text().endswith("…")

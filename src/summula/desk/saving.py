@@ -31,7 +31,7 @@ class Saving:
             self._save_to(path)
 
     def _save_to(self, path: Path) -> None:
-        self.status.say("", f"saving {path.name} …")
+        self.status.begin(f"saving {path.name} …")
         self.reading.ask(self.session.writing(path), lambda mark: mark(), self.session.refuse)
 
     def _ask_place(self) -> Path | None:

@@ -80,6 +80,12 @@ class Taking:
         self.preview_page.work.cancel()
         self.refresh()
 
+    def cancel(self) -> None:
+        """Stop reading; a file that is only being looked at is left."""
+        self.reading.cancel()
+        if "preview_page" in self.__dict__ and self.preview_page.work.waits:
+            self._leave_untaken()
+
     def _leave_untaken(self) -> None:
         self._drop_passing()
         self.leave_preview()
@@ -93,7 +99,7 @@ class Taking:
         """Read a table file whole, in a worker, and take it in."""
         if path == self._passing:  # it goes once it has been read
             self._passing = None
-        self.status.say("", f"reading {path.name} …")
+        self.status.begin(f"reading {path.name} …")
         read = self.session.load
         self.reading.ask(
             lambda: read(path, read_as, self.reading.progressed, name), lambda take: take(), self.session.refuse
@@ -116,7 +122,7 @@ class Taking:
         """Read the table behind the page in view again."""
         table_id = self.session.default_table()
         entry = self.session.folio.table(table_id)
-        self.status.say("", f"reading {entry.name} again …")
+        self.status.begin(f"reading {entry.name} again …")
         work = self.session.tables.rereading(table_id, self.reading.progressed)
         self.reading.ask(work, lambda take: take(), self._not_read)
 
@@ -127,7 +133,7 @@ class Taking:
         except Refusal as refusal:
             self.session.refuse(refusal)
             return
-        self.status.say("", "reading …")
+        self.status.begin("reading …")
         self.reading.ask(work, lambda take: take(), self._not_read)
 
     def _not_read(self, refusal: Refusal) -> None:

@@ -175,6 +175,10 @@ def style_sheet() -> str:
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QTableView {{ background: {t["paper"]}; border: none; gridline-color: {t["hairline"]};
         selection-background-color: {t["plum wash"]}; selection-color: {t["plum"]}; outline: none; }}
+    QHeaderView {{ background: {t["paper"]}; border: none; }}
+    QHeaderView::section:vertical {{ background: {t["paper"]}; color: {t["muted"]}; border: none;
+        border-bottom: 1px solid {t["hairline"]}; border-right: 1px solid {t["hairline"]}; padding: 0px 8px; }}
+    QTableCornerButton::section {{ background: {t["paper"]}; border: none; }}
     QCheckBox {{ spacing: 7px; color: {t["ink"]}; }}
     QProgressBar {{ background: {t["ghost"]}; border: none; border-radius: 2px; height: 4px; }}
     QProgressBar::chunk {{ background: {t["plum"]}; border-radius: 2px; }}

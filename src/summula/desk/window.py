@@ -110,8 +110,7 @@ class Window(QMainWindow):
         self.empty.demo.connect(self.open_demo)
         self.actions_.asleep = lambda: self.session.seen is not None
         self._once_painted: Callable[[], None] | None = None
-        self.reading.busy.connect(lambda busy: self.status.work(busy, "reading …"))
-        self.reading.rows.connect(self.status.progressed)
+        self.status.attend(self.reading, "reading …")
         self.session.told.connect(self.status.tell)
         self.session.changed.connect(self.refresh)
         self.session.page_changed.connect(self._turn)
@@ -129,8 +128,6 @@ class Window(QMainWindow):
         page = self._added(TablePage(self.session, self.margin, self.status))
         page.preview_asked.connect(self.taking.preview_again)
         page.again_asked.connect(self.taking.read_again)
-        page.work.rows.connect(self.status.progressed)
-        page.work.busy.connect(lambda busy: self.status.work(busy))
         return page
 
     @cached_property
@@ -208,11 +205,11 @@ class Window(QMainWindow):
             self.table_page.choose_field(name)
 
     def cancel(self) -> None:
-        self.reading.cancel()
+        self.taking.cancel()
         if self.session.seen is not None:
             self.session.foresee(None)
         self.writing.work.cancel()
-        for name in ("summary_page", "board_page"):
+        for name in ("table_page", "summary_page", "board_page"):
             if name in self.__dict__:  # made already
                 getattr(self, name).cancel()
         self.session.told.emit("Cancelled", False)
@@ -291,7 +288,7 @@ class Window(QMainWindow):
                 self.session.foresee(None)
             self.session.refuse(refusal)
 
-        self.status.say(self.status.account.text(), told)
+        self.status.begin(told)
         self.reading.ask(opening, taken, refused)
 
     def go_to(self, history: History) -> None:
@@ -300,7 +297,7 @@ class Window(QMainWindow):
         if prepare is None:
             self.session.go_to(history)
         else:
-            self.status.say(self.status.account.text(), "preparing the table as it was …")
+            self.status.begin("preparing the table as it was …")
             self.reading.ask(prepare, lambda go: go(), self.session.refuse)
 
     def keep_sight(self) -> None:

@@ -21,7 +21,7 @@ class Writing(QObject):
         super().__init__(window)
         self.session = session
         self.work = Work(self)
-        self.work.busy.connect(lambda busy: status.work(busy, "handing out …"))
+        status.attend(self.work, "handing out …")
 
     def write(self, name: str, make: Callable[[], bytes | str]) -> None:
         """Write what `make` makes (it runs in the worker) to a file; text as UTF-8."""

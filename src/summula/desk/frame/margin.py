@@ -209,7 +209,11 @@ def _pair(pair: Pair) -> QWidget:
         value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         value.setWordWrap(True)
         value.setToolTip(pair.value)
-        row.addWidget(value, 1)
+        # Each has room as it needs it; where both do not fit, the label gives way to half of it at most.
+        needed = [each.fontMetrics().horizontalAdvance(each.text()) for each in (label, value)]
+        label.setMinimumWidth(min(needed[0], WIDTH // 2 - 24))
+        row.setStretch(0, max(needed[0], 1))
+        row.addWidget(value, max(needed[1], 1))
         line.setAccessibleName(f"{pair.label}: {pair.value}")
     else:
         button = QPushButton(pair.value)

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
 from summula.desk.theme import colour, font, tint
+from summula.desk.work import Work
 
 
 class StatusLine(QWidget):
@@ -47,7 +48,8 @@ class StatusLine(QWidget):
         row.addWidget(self.cancel)
         row.addWidget(self.taken)
         self._told = ""
-        self._busy, self._before = False, ""
+        self._before = ""
+        self._attended: list[Work] = []
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._untell)
@@ -56,6 +58,13 @@ class StatusLine(QWidget):
         self.account.setText(account)
         self.account.setToolTip(account)
         self.taken.setText(taken)
+        self._before = "" if _under_way(taken) else taken
+
+    def begin(self, what: str) -> None:
+        """Something has been asked for that takes its time: "reading routes.csv …". The page's account stays."""
+        if not _under_way(self.taken.text()):
+            self._before = self.taken.text()
+        self.taken.setText(what)
 
     def select(self, text: str) -> None:
         if not self._told:
@@ -74,24 +83,27 @@ class StatusLine(QWidget):
         self._told = ""
         self.selection.setText("")
 
-    def progressed(self, rows: int) -> None:
-        """How many rows have been read so far."""
-        self.taken.setText(f"{rows:,} rows so far …")
+    def attend(self, work: Work, what: str = "") -> None:
+        """Show while `work` is under way that it is, and how many rows it has come to; Cancel stands beside it."""
+        self._attended.append(work)
+        work.busy.connect(lambda busy: self._work(busy, what))
+        work.rows.connect(lambda rows: self.taken.setText(f"{rows:,} rows so far …"))
 
-    def work(self, busy: bool, what: str = "") -> None:
-        """Something is under way, or is not any more: then what stood in its place before stands there again."""
+    def _work(self, begun: bool, what: str) -> None:
+        busy = any(work.waits for work in self._attended)
         self.progress.setVisible(busy)
         self.cancel.setVisible(busy)
-        if busy and not self._busy:
-            self._before = self.taken.text()
-        if busy and what:
-            self.taken.setText(what)
-        if not busy and self.taken.text().endswith("…"):
-            self.taken.setText(self._before)
-        self._busy = busy
+        if begun and what and not _under_way(self.taken.text()):
+            self.begin(what)
+        if not busy and _under_way(self.taken.text()):
+            self.taken.setText(self._before)  # what stood there before
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), colour("paper"))
         painter.setPen(colour("hairline"))
         painter.drawLine(0, 0, self.width(), 0)
+
+
+def _under_way(words: str) -> bool:
+    return words.endswith("…")

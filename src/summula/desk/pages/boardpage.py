@@ -99,7 +99,8 @@ class BoardPage(QWidget):
         self.work = Work(self)
         self.work.busy.connect(self._busy)
         self.errand = Work(self)  # for what is asked beside the answer: rows behind a figure
-        self.errand.busy.connect(lambda busy: status.work(busy or self.work.waits, "working …"))
+        status.attend(self.work, "folding the rows …")
+        status.attend(self.errand, "working …")
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 12, 0, 0)
         row.setSpacing(20)
@@ -200,7 +201,6 @@ class BoardPage(QWidget):
         return Seen(self.session.folio, self._shown.id, scenes, self._held, self.status.account.text())
 
     def _busy(self, busy: bool) -> None:
-        self.status.work(busy or self.errand.waits, "folding the rows …")
         same = self.board is not None and self._shown is not None and self._shown.id == self.board.id
         self.veil.lay(busy and same)
 

@@ -82,6 +82,7 @@ class PreviewPage(QWidget):
         self._room = QWidget()  # takes the space until there are rows
         self.column.addWidget(self._room, 1)
         self.work = Work(self)
+        status.attend(self.work)
         self.pending: Pending | None = None
         self.read_as = ReadAs()
         self.settings: tuple[Setting, ...] = ()
@@ -153,7 +154,7 @@ class PreviewPage(QWidget):
             for field in table.fields:
                 word = KIND_WORDS[field.kind].split(":")[0]
                 counts[word] = counts.get(word, 0) + 1
-            blocks.append(Note(" · ".join(f"{count} {word}" for word, count in counts.items())))
+            blocks.append(Note(" · ".join(_so_many(count, word) for word, count in counts.items())))
             told = {setting.why for setting in self.settings}
             by_why: dict[str, list[str]] = {}
             for field, sensed in zip(table.fields, table.sensed, strict=False):
@@ -203,6 +204,12 @@ class PreviewPage(QWidget):
             self.left.emit()
         else:
             super().keyPressEvent(event)
+
+
+def _so_many(count: int, word: str) -> str:
+    if count != 1:
+        word = f"{word.removesuffix('y')}ies" if word.endswith("y") else f"{word}s"
+    return f"{count} {word}"
 
 
 def _some(names: list[str]) -> str:

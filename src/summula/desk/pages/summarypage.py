@@ -68,7 +68,8 @@ class SummaryPage(QWidget):
         self.work = Work(self)
         self.work.busy.connect(self._busy)
         self.errand = Work(self)  # for what is asked beside the answer: rows behind a figure, a bundle
-        self.errand.busy.connect(lambda busy: status.work(busy or self.work.waits, "working …"))
+        status.attend(self.work, "working it out …")
+        status.attend(self.errand, "working …")
         self.title = Title(session)
         self.phrase = PhraseBar()
         self.phrase.phrase_said.connect(self.say)
@@ -231,7 +232,6 @@ class SummaryPage(QWidget):
         self.margin.show_blocks(["This summary", Note(words)])
 
     def _busy(self, busy: bool) -> None:
-        self.status.work(busy or self.errand.waits, "working it out …")
         self.veil.lay(busy and self.grid is not None)
 
     def cancel(self) -> None:

@@ -86,6 +86,8 @@ class TablePage(QWidget):
         self._shown: Table | None = None
         self.work = Work(self)
         self.finding = Work(self)
+        for work in (self.work, self.finding):
+            status.attend(work)
         self._field = 0
         self._found = ""
         self.field_margin = FieldMargin(
@@ -208,6 +210,11 @@ class TablePage(QWidget):
             points.open_below(self.summarise)
             points.focus_in()
 
+    def cancel(self) -> None:
+        """Stop reading, preparing and looking; the table stays as it is."""
+        self.work.cancel()
+        self.finding.cancel()
+
     # -- rows in view ------------------------------------------------------------------------------------
 
     def search_rows(self) -> None:
@@ -238,7 +245,7 @@ class TablePage(QWidget):
         if table.rows <= QUICK_ROWS:
             show(work())
         else:
-            self.status.say("", "looking through the rows …")
+            self.status.begin("looking through the rows …")
             self.finding.ask(work, show, self.session.refuse)
 
     def _forget_found(self) -> None:
@@ -315,7 +322,7 @@ class TablePage(QWidget):
 
     def read_from(self, place: Path) -> None:
         """Another file takes the place of the source; the preparation stays."""
-        self.status.say("", f"reading {place.name} …")
+        self.status.begin(f"reading {place.name} …")
         work = self.session.tables.rereading(self._entry().id, self._watch, place)
         self.work.ask(work, lambda take: take(), self._not_read)
 
@@ -329,7 +336,7 @@ class TablePage(QWidget):
             self.add_rows([Path(name) for name in names])
 
     def add_rows(self, paths: list[Path]) -> None:
-        self.status.say("", "reading …")
+        self.status.begin("reading …")
         read = self.session.tables.appending(self._entry().id, paths, self._watch)
         self.work.ask(read, lambda take: take(), self._not_read)
 
@@ -397,7 +404,7 @@ class TablePage(QWidget):
             except Refusal as refusal:
                 self.session.refuse(refusal)
         else:
-            self.status.say("", "preparing …")
+            self.status.begin("preparing …")
             self.work.ask(work, take, self.session.refuse)
 
 
