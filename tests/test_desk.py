@@ -7,17 +7,19 @@ import io
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from openpyxl import load_workbook
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QDrag, QGuiApplication, QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QMessageBox, QPushButton
+from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QMessageBox, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from summula.core.boards import KeyFigurePanel, SummaryPanel
 from summula.core.summaries import parse, print_phrase
 from summula.desk.frame.contents import FieldRow, PageRow, dragged_field
+from summula.desk.theme import colour
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
 from tests.test_window import LEFT, bars, on_demo, phrase_text, pick, scene_of, window  # noqa: F401  fixtures
@@ -271,3 +273,33 @@ def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> N
         session.undo()
     QTest.keyClick(window, Key.Key_E, CONTROL)
     assert not session.arranging
+
+
+def _pixels(widget: QWidget) -> np.ndarray[tuple[int, ...], np.dtype[np.uint32]]:
+    image = widget.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+    bits = image.constBits()
+    assert bits is not None
+    bits.setsize(image.sizeInBytes())
+    return np.frombuffer(bits, np.uint32).reshape(image.height(), -1).copy()  # type: ignore[call-overload,no-any-return]
+
+
+def test_the_focus_is_seen_wherever_it_is_and_hides_nothing(on_demo: Window) -> None:  # noqa: F811
+    """On every page of the demo, each widget that can be reached by Tab."""
+    on_demo.activateWindow()
+    plum, reached = colour("plum").rgb(), 0
+    for _, page in on_demo.session.folio.pages():
+        on_demo.session.turn_to(page.id)
+        QTest.qWait(150)
+        for each in on_demo.findChildren(QWidget):
+            if not each.isVisible() or not each.focusPolicy() & Qt.FocusPolicy.TabFocus or not each.isEnabled():
+                continue
+            each.clearFocus()
+            before = _pixels(each)
+            each.setFocus(Qt.FocusReason.TabFocusReason)
+            if each.hasFocus():
+                after, told = _pixels(each), f"{type(each).__name__} {each.accessibleName()} on {page.name}"
+                assert not np.array_equal(before, after), f"no focus is seen: {told}"
+                if not isinstance(each, QLineEdit):  # their text is selected
+                    assert (after == plum).mean() < (before == plum).mean() + 0.2, f"it hides what is there: {told}"
+                reached += 1
+    assert reached > 100

@@ -171,6 +171,7 @@ def style_sheet() -> str:
     QAbstractScrollArea::corner {{ background: transparent; border: none; }}
     QTableView::item {{ padding-left: 7px; padding-right: 7px; background: {t["sheet"]}; }}
     QTableView::item:selected {{ background: {t["plum wash"]}; color: {t["plum"]}; }}
+    QTableView::item:focus {{ border: 1px solid {t["plum"]}; padding-left: 6px; padding-right: 6px; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QTableView {{ background: {t["paper"]}; border: none; gridline-color: {t["hairline"]};

@@ -245,6 +245,7 @@ class SlicerList(QWidget):
         self.rows = MemberRows(heading_name(slicer.heading))
         self.rows.chosen.connect(self._chosen)
         self.area = QScrollArea()
+        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what it holds is reached
         self.area.setWidgetResizable(True)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.area.setWidget(self.rows)

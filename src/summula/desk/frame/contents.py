@@ -91,6 +91,7 @@ class PageRow(QWidget):
             painter.drawText(QRectF(44, 0, self.width() - 46, self.height()), Qt.AlignmentFlag.AlignVCenter, name)
         if self.hasFocus():
             painter.setPen(QPen(colour("plum"), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(4, 1, -3, -1), 4, 4)
 
     def enterEvent(self, event: object) -> None:
@@ -151,6 +152,7 @@ class FieldRow(QWidget):
         paint_shape(painter, self.shape, QRectF(self.width() - 57, 5, 44, 13))
         if self.hasFocus():
             painter.setPen(QPen(colour("plum"), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(8.5, 0.5, -4.5, -0.5), 4, 4)
 
     def enterEvent(self, event: object) -> None:

@@ -139,6 +139,7 @@ class ShapeView(QWidget):
             painter.fillRect(place, colour("plum"))
         if self.hasFocus():
             painter.setPen(colour("plum"))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
 

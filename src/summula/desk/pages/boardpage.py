@@ -115,6 +115,7 @@ class BoardPage(QWidget):
         right.addLayout(self.strip)
         self.canvas = Canvas()
         self.area = QScrollArea()
+        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what it holds is reached
         self.area.setWidget(self.canvas)
         self.veil = Veil(self.area)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -53,7 +53,7 @@ class FormButton(QWidget):
             painter.setPen(
                 QPen(
                     colour("plum"),
-                    1.4 if self.current else 1,
+                    (2.4 if self.hasFocus() else 1.4) if self.current else 1,
                     Qt.PenStyle.SolidLine if self.current else Qt.PenStyle.DotLine,
                 )
             )

@@ -13,6 +13,7 @@ class SwapArea(QScrollArea):
         super().__init__()
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what it holds is reached, and scrolled to
 
     def swap(self, inner: QWidget) -> None:
         """Show `inner`. The old content goes once control is back in the event loop: it may be what called."""
