@@ -25,7 +25,8 @@ class Distribution(msgspec.Struct, frozen=True):
     """`heights` are rows a bar: the commonest members, or equal ranges of numbers or time.
 
     The outermost hundredth of the numbers on either side shares the outer bars, so that one absurd value
-    does not flatten all others. `edges` are the limits of the bars of numbers and dates.
+    does not flatten all others. `edges` are the limits of the bars of numbers and dates. `whole` says whether all
+    numbers are.
     """
 
     heights: Sequence[int]
@@ -38,6 +39,7 @@ class Distribution(msgspec.Struct, frozen=True):
     mean: float | None = None
     median: float | None = None
     edges: Sequence[float] = ()
+    whole: bool = True
 
 
 def distribution(table: Table, name: str) -> Distribution:
@@ -107,6 +109,7 @@ def _of_numbers(column: NumberColumn) -> Distribution:
         float(units.mean()) / column.unit,
         float(_ranks(values, ends, (rows - 1) // 2, rows // 2).mean()),
         tuple(float(edge) for edge in edges),
+        bool(np.array_equal(values, np.rint(values))),
     )
 
 

@@ -30,6 +30,7 @@ if TYPE_CHECKING:
 _HEAD = 76
 _ROW = 27
 _LONGEST = 400  # letters of a value that are shown; copied, it is whole
+_MEASURED = 80  # rows by which the widths are set
 
 
 class TableModel(QAbstractTableModel):
@@ -120,7 +121,7 @@ def style_of(table: Table, at: int) -> FigureStyle:
     column = table.columns[at]
     decimals = column.decimals if isinstance(column, NumberColumn) else 0
     unit, pattern = split_unit(table.fields[at].pattern)
-    if isinstance(column, NumberColumn) and decimals == 0 and np.any(column.values != np.rint(column.values)):
+    if isinstance(column, NumberColumn) and decimals == 0 and not distribution(table, table.fields[at].name).whole:
         decimals = 4
     return FigureStyle(plain_pattern(decimals, pattern), unit)
 
@@ -222,21 +223,22 @@ class RowsView(QTableView):
 
     def __init__(self, table: Table) -> None:
         super().__init__()
-        self.setModel(TableModel(table))
-        self.heads = FieldHeads(table, self)
-        self.setHorizontalHeader(self.heads)
-        self.setAccessibleName(f"Rows of {table.name}")
         vertical = self.verticalHeader()
         assert vertical is not None
         vertical.setVisible(False)
         vertical.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         vertical.setDefaultSectionSize(_ROW)
         vertical.setFont(font(11))
+        self.heads = FieldHeads(table, self)
+        self.setHorizontalHeader(self.heads)
+        model = TableModel(table)
+        self.setModel(model)  # last: a million rows are measured by what has been said of them
+        self.setAccessibleName(f"Rows of {table.name}")
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setWordWrap(False)
-        for at, width in enumerate(_widths(table)):
+        for at, width in enumerate(_widths(model)):
             self.setColumnWidth(at, width)
-        self.heads.sectionClicked.connect(self._head_clicked)
+        self.heads.sectionClicked.connect(self.choose)
         selection = self.selectionModel()
         assert selection is not None
         selection.currentChanged.connect(lambda now, _: self._chosen(now.column()))
@@ -269,9 +271,13 @@ class RowsView(QTableView):
             if bar is not None:
                 bar.setValue(value)
 
-    def _head_clicked(self, section: int) -> None:
-        self.setCurrentIndex(self.model().index(0, section))  # type: ignore[union-attr]
-        self._chosen(section)
+    def choose(self, column: int) -> None:
+        """Select a field, by its first row where there is one."""
+        index = self.model().index(0, column)  # type: ignore[union-attr]
+        if index.isValid() and index != self.currentIndex():
+            self.setCurrentIndex(index)  # which tells so
+        else:
+            self._chosen(column)
 
     def _chosen(self, column: int) -> None:
         self.heads.viewport().update()  # type: ignore[union-attr]
@@ -305,12 +311,11 @@ class RowsView(QTableView):
             clipboard.setText("".join(parts).removesuffix("\n"))
 
 
-def _widths(table: Table) -> list[int]:
+def _widths(model: TableModel) -> list[int]:
     """Widths that fit the heads and the first rows."""
-    model = TableModel(table)
-    widths = []
+    table, widths = model.table, []
     for at, field in enumerate(table.fields):
-        texts = [model.text(row, at) for row in range(min(table.rows, 200))]
+        texts = [model.text(row, at) for row in range(min(table.rows, _MEASURED))]
         widest = max((text_width(text, 13) for text in texts), default=0) + 24
         head = text_width(field.name, 13, 600) + 58
         about = text_width(head_words(table, at), 11) + 22

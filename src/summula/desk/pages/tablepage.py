@@ -182,9 +182,7 @@ class TablePage(QWidget):
 
     def choose_field(self, name: str) -> None:
         if self._shown is not None and self.rows is not None and self._shown.has(name):
-            at = self._shown.place(name)
-            self.rows.setCurrentIndex(self.rows.model().index(0, at))  # type: ignore[union-attr]
-            self._choose(at)
+            self.rows.choose(self._shown.place(name))
 
     def chosen_field(self) -> str:
         """The name of the selected field."""
@@ -192,8 +190,9 @@ class TablePage(QWidget):
         return self._shown.fields[min(self._field, len(self._shown.fields) - 1)].name
 
     def _choose(self, at: int) -> None:
-        self._field = at
-        self._margin()
+        if at != self._field:  # else it is another row of the same field
+            self._field = at
+            self._margin()
 
     def show_starting_points(self) -> None:
         """Summaries worth asking of this table, as small live pictures."""
