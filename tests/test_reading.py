@@ -322,6 +322,23 @@ def test_json_lines_in_blocks(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -
     assert [r.row for r in table.column("Paid").refused] == [180] and values(table, "Paid")[179] == 89.5
 
 
+def test_a_stop_comes_between_the_rows_and_between_the_fields(tmp_path: Path) -> None:
+    frame = pl.DataFrame({f"Berth {at}": [f"{row % 7}" for row in range(5_000)] for at in range(9)})
+    frame.write_parquet(tmp_path / "b.parquet")
+    frame.write_csv(tmp_path / "b.csv")
+    for name, calls in (("b.parquet", 1), ("b.parquet", 4), ("b.csv", 2)):
+        told: list[int] = []
+
+        def watch(rows: int, told: list[int] = told, most: int = calls) -> None:
+            told.append(rows)
+            if len(told) == most:
+                raise Stopped
+
+        with pytest.raises(Stopped):
+            read_table(tmp_path / name, watch=watch)
+        assert len(told) == calls and 0 < told[-1] <= 5_000
+
+
 def test_a_database_has_tables_and_views(tmp_path: Path) -> None:
     path = tmp_path / "s.sqlite"
     with sqlite3.connect(path) as connection:

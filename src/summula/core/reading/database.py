@@ -68,12 +68,13 @@ def _read(connection: sqlite3.Connection, path: Path, read_as: ReadAs, watch: Wa
 
 def _series(values: tuple[Any, ...]) -> pl.Series:
     """Whole numbers, numbers or text: the narrowest that holds them all."""
-    types = {type(value) for value in values if value is not None}
-    if types <= {int}:
-        within = all(value is None or -(2**63) <= value < 2**63 for value in values)
-        return pl.Series(values, dtype=pl.Int64 if within else pl.Float64)
+    types = set(map(type, values)) - {type(None)}
+    if types <= {int}:  # of 64 bits, as the file holds them
+        return pl.Series(values, dtype=pl.Int64)
     if types <= {int, float}:
-        return pl.Series([None if value is None else float(value) for value in values], dtype=pl.Float64)
+        return pl.Series(values, dtype=pl.Float64, strict=False)
+    if types == {str}:
+        return pl.Series(values, dtype=pl.String)
     return pl.Series([None if value is None else _text(value) for value in values], dtype=pl.String)
 
 

@@ -67,7 +67,7 @@ def read_found(
     read_as = read_as or ReadAs()
     said = dict(kinds or {})
     raw = reading(path, lambda reader: reader(path, read_as, said, watch))
-    return finish(name_of(path, read_as), raw, said, read_as, str(path))
+    return finish(name_of(path, read_as), raw, said, read_as, str(path), watch)
 
 
 def reading(path: Path, read: Callable[[Reader], Raw]) -> Raw:
@@ -109,9 +109,15 @@ def name_of(path: Path, read_as: ReadAs) -> str:
 
 
 def finish(
-    name: str, raw: Raw, kinds: Mapping[str, Kind], read_as: ReadAs, source: str = ""
+    name: str,
+    raw: Raw,
+    kinds: Mapping[str, Kind],
+    read_as: ReadAs,
+    source: str = "",
+    watch: Watch = unwatched,
 ) -> tuple[Table, tuple[Setting, ...]]:
-    """Every field of what was read sensed and encoded; its settings with those that the values tell."""
+    """Every field of what was read sensed and encoded; its settings with those that the values tell. A stop comes
+    between two fields."""
     for kind in kinds.values():
         if kind not in KINDS:
             raise Refusal(f"'{kind}' is not a kind", "choose one of " + ", ".join(KINDS))
@@ -120,7 +126,15 @@ def finish(
         return encode_texts(each.alias(called), kinds.get(called), raw.signs) if isinstance(each, pl.Series) else each
 
     with ThreadPoolExecutor(2) as threads:
-        found = list(threads.map(encoded, raw.fields, raw.names))
+        under_way = [threads.submit(encoded, *each) for each in zip(raw.fields, raw.names, strict=True)]
+        found = []
+        try:
+            for each in under_way:
+                found.append(each.result())
+                watch(raw.rows)
+        finally:
+            for each in under_way:
+                each.cancel()
     for at, called in enumerate(raw.names):
         faults = tuple(each for name, each in raw.errors if name == called)
         if faults:
