@@ -260,6 +260,15 @@ def test_an_old_workbook_cannot_either(tmp_path: Path) -> None:
     path.write_bytes(made.replace(struct.pack("<HH", 300, 77), struct.pack("<HH", 300, 65_000), 1))
     with pytest.raises(Refusal, match="column 65,001"):
         read_table(path)
+    # Behind a record that says so, all is encrypted: columns as well.
+    after_begin = made.index(b"\xe1\x00\x02\x00")
+    path.write_bytes(made[:after_begin] + b"\x2f" + path.read_bytes()[after_begin + 1 :])
+    with pytest.raises(Refusal, match="locked with a password"):
+        read_table(path)
+    for damaged in (made[:600], made[:40] + b"\xff" * 400, made[:512] + bytes(5000), made[8:]):
+        path.write_bytes(damaged)
+        with pytest.raises(Refusal, match=r"'t\.xls' (is damaged|could not be read|holds no|is empty)"):
+            read_table(path)
 
 
 def test_the_first_sheet_with_cells(tmp_path: Path) -> None:

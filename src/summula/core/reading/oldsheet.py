@@ -11,6 +11,7 @@ from summula.core.refusal import Refusal
 
 _MOST_COLUMNS = 256
 _CELLS = (0x0006, 0x00BD, 0x00BE, 0x00D6, 0x00FD, 0x0201, 0x0203, 0x0204, 0x0205, 0x027E)  # records of cells
+_LOCKED = 0x002F  # the record after which all is encrypted
 
 
 def refuse_far_old_cells(path: Path) -> None:
@@ -20,17 +21,22 @@ def refuse_far_old_cells(path: Path) -> None:
     """
     import xlrd.compdoc
 
+    whole = path.read_bytes()
+    if not whole.startswith(xlrd.compdoc.SIGNATURE):
+        return  # nothing that the reader takes for such a file
     try:
-        document = xlrd.compdoc.CompDoc(path.read_bytes(), logfile=io.StringIO())
+        document = xlrd.compdoc.CompDoc(whole, logfile=io.StringIO(), ignore_workbook_corruption=True)
         streams = [document.locate_named_stream(name) for name in ("Workbook", "Book")]
-    except Exception:  # whatever a damaged file makes it stumble over: the reader tells what is wrong
-        return
+    except Exception:  # whatever a damaged file makes it stumble over: what cannot be measured is not read
+        raise Refusal(f"'{path.name}' is damaged", "open it where it was made and save it anew") from None
     pair, cells = struct.Struct("<HH").unpack_from, frozenset(_CELLS)
-    for whole, at, size in streams:
-        end = min(at + size, len(whole)) if whole is not None else 0
+    for stream, at, size in streams:
+        end = min(at + size, len(stream)) if stream is not None else 0
         while at + 8 <= end:
-            kind, length = pair(whole, at)
-            if kind in cells and (column := pair(whole, at + 4)[1]) >= _MOST_COLUMNS:
+            kind, length = pair(stream, at)
+            if kind == _LOCKED:
+                return  # what follows is not what it says; the reader does not go on either
+            if kind in cells and (column := pair(stream, at + 4)[1]) >= _MOST_COLUMNS:
                 told = f"a cell of '{path.name}' stands in column {column + 1:,}; there are {_MOST_COLUMNS}"
                 raise Refusal(told, "open it where it was made and save it anew")
             at += 4 + length
@@ -46,7 +52,8 @@ def old_sheet_cells(path: Path, sheet: str) -> tuple[int, tuple[ErrorCell, ...]]
     import xlrd
 
     try:
-        with xlrd.open_workbook(str(path), on_demand=True, logfile=io.StringIO()) as book:
+        quiet = io.StringIO()
+        with xlrd.open_workbook(str(path), quiet, on_demand=True, ignore_workbook_corruption=True) as book:
             cells = book.sheet_by_name(sheet)
             blank = (xlrd.XL_CELL_EMPTY, xlrd.XL_CELL_BLANK)
             errors: list[ErrorCell] = []

@@ -42,6 +42,8 @@ _MOST_UNPACKED = 4 * 1024**3
 _MOST_RATIO = 400
 _LOOKED_AT = 200
 _SEALED = bytes.fromhex("d0cf11e0a1b11ae1")  # how a file begins that holds an encrypted workbook
+_FAULTS = (fastexcel.FastExcelError, pl.exceptions.PolarsError, ValueError)
+_LONGEST_REASON = 60  # letters; what is longer speaks of the reader's own workings
 _AREA = re.compile(r"^([A-Z]{1,3})(\d{1,7}):([A-Z]{1,3})(\d{1,7})$")
 
 
@@ -84,12 +86,16 @@ def _read(path: Path, read_as: ReadAs, watch: Watch, *, whole: bool) -> tuple[Ra
             names, sheet, found = _read_at_one_go(path, read_as, area)
         else:
             names, sheet, found = _read_archive(path, read_as, area, watch, whole=whole)
-    except (fastexcel.FastExcelError, pl.exceptions.PolarsError, ValueError) as fault:
+    except BaseException as fault:
+        panic = type(fault).__name__ == "PanicException"  # no Exception, and of a class that cannot be imported
+        if not panic and not isinstance(fault, _FAULTS):
+            raise
         if "password" in str(fault):
             raise _locked(path) from None
+        what = (str(fault).splitlines() or [""])[0].rpartition("error: ")[2]
+        why = f" ({what})" if 0 < len(what) < _LONGEST_REASON and what.isprintable() and not panic else ""
         raise Refusal(
-            f"'{path.name}' could not be read as a workbook ({(str(fault).splitlines() or ['damaged'])[0]})",
-            "open it where it was made and save it anew",
+            f"'{path.name}' could not be read as a workbook{why}", "open it where it was made and save it anew"
         ) from None
     watch(found.rows.frame.height)
     why = f"one of {len(names)} in the file" if len(names) > 1 else "the only one"
