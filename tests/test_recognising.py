@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import random
+from decimal import Decimal
 from pathlib import Path
 
 import numpy as np
@@ -222,6 +223,7 @@ PLACES = st.integers(0, 7).flatmap(lambda places: st.decimals(-(10**7), 10**7, p
 
 
 @given(st.lists(PLACES, min_size=30, max_size=120), st.lists(st.sampled_from(["", "1,250.75", "12345678.12345678"]), max_size=4))
+@example(["0"] * 28 + ["0.1", "1E-7"], [])
 def test_numbers_of_any_decimals_come_out_as_they_were_written(
     tmp_path_factory: pytest.TempPathFactory, numbers: list[str], odd: list[str]
 ) -> None:
@@ -235,7 +237,8 @@ def test_numbers_of_any_decimals_come_out_as_they_were_written(
         table = read_table(path, kinds={"Paid": "number"})
     wanted = [float(text.replace(",", "")) if text else None for text in texts]
     assert [None if value is None else float(str(value)) for value in series_of("Paid", table.column("Paid")).to_list()] == wanted
-    needed = max(len(text.rstrip("0").partition(".")[2]) for text in texts)
+    exact = [Decimal(text.replace(",", "")).normalize() for text in texts if text]  # "1E-7" has seven places
+    needed = max(0, *(-int(number.as_tuple().exponent) for number in exact))
     assert needed > 6 or table.number("Paid").decimals == needed
 
 

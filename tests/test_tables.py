@@ -18,6 +18,7 @@ from summula.core.preparation.steps import SetKind
 from summula.core.reading import ReadAs
 from summula.core.reading.readers import read_table, table_from_frame
 from summula.core.refusal import Refusal
+from summula.core.statistics.distribution import distribution
 from summula.core.tables import natural
 from summula.core.tables.column import CodedColumn, looked_up, smallest_code_type, tallied
 from summula.core.tables.encoding import series_of
@@ -82,6 +83,20 @@ def test_delimiters_encodings_and_decimal_signs(
     column = table.number("a")
     assert (column.values / column.unit).tolist() == expected
     assert values(table, "b")[1] == "é"
+
+
+def test_dates_that_no_calendar_holds_are_kept_as_they_were(tmp_path: Path) -> None:
+    """Files can hold the years 0 and 10,000."""
+    path = tmp_path / "t.csv"
+    path.write_text("On,Berth\n" + "2024-01-02,1\n" * 99 + "0000-05-05,2\n")
+    table = read_table(path)
+    assert table.field("On").kind == "date" and [each.text for each in table.column("On").refused] == ["0000-05-05"]
+    days = pl.Series("On", [2_932_896, -719_162, 2_932_897, *range(200)], dtype=pl.Int32).cast(pl.Date)
+    days.to_frame().write_parquet(tmp_path / "t.parquet")
+    table = read_table(tmp_path / "t.parquet")
+    assert [each.text for each in table.column("On").refused] == ["+10000-01-01"]
+    shape = distribution(table, "On")
+    assert (shape.least, shape.most) == (dt.date.min, dt.date.max) and sum(shape.heights) == 202
 
 
 def test_heads_are_made_clear(tmp_path: Path) -> None:

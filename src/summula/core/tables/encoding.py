@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import TYPE_CHECKING
 
 import polars as pl
@@ -9,6 +10,7 @@ import polars as pl
 from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.core.tables.column import (
+    EPOCH,
     EXACT,
     MOST_DECIMALS,
     CodedColumn,
@@ -71,6 +73,7 @@ def reading_for(kind: Kind, name: str, series: pl.Series, signs: Signs = SENSE_A
     return Sensed(kind)
 
 
+_FIRST_DAY, _LAST_DAY = 1 - EPOCH, date.max.toordinal() - EPOCH  # of the years 1 to 9999
 _SERIAL_EPOCH = 25_569  # the serial number of 1970-01-01: sheets count days from the end of 1899
 
 
@@ -204,13 +207,11 @@ _FULL_YEAR = r"(^|[/.\- ,])\d{4}"
 
 
 def _encode_date(series: pl.Series, reading: str) -> DateColumn:
-    refused: tuple[Refused, ...] = ()
     seconds: NDArray[np.int32] | None = None
     if series.dtype in (pl.Time, pl.Duration):
         series = series.cast(pl.String)
     if reading == "serial":
         serial = _serial(series)
-        refused = _refused(series.cast(pl.String), serial)
         whole = serial.floor()
         days = (whole - _SERIAL_EPOCH).cast(pl.Int32).cast(pl.Date)
         seconds = ((serial - whole) * 86_400).round().fill_null(0).to_numpy().astype(np.int32)
@@ -219,7 +220,6 @@ def _encode_date(series: pl.Series, reading: str) -> DateColumn:
         days = _dates_from_text(halves.struct.field("1"), _DATE_FORMATS.get(reading, _DATE_FORMATS["iso"]))
         if halves.struct.field("2").null_count() < len(series):
             seconds = _seconds_from_text(halves.struct.field("2"), halves.struct.field("3"))
-        refused = _refused(series, days)
     elif series.dtype == pl.Date:
         days = series
     elif series.dtype == pl.Datetime:
@@ -229,6 +229,10 @@ def _encode_date(series: pl.Series, reading: str) -> DateColumn:
         seconds = (of_day // 1000).astype(np.int32)
     else:
         raise Refusal("these values are not dates", "choose another kind for the field")
+    ordinals = days.to_physical()
+    days = days.set((ordinals < _FIRST_DAY) | (ordinals > _LAST_DAY), None)  # files can hold them, calendars cannot
+    lost = days.null_count() > series.null_count()
+    refused = _refused(series.cast(pl.String), days) if lost else ()
     if seconds is not None and not seconds.any():  # midnight throughout is a day without a time
         seconds = None
     blank = days.is_null().to_numpy()
