@@ -322,6 +322,32 @@ def test_json_lines_in_blocks(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -
     assert [r.row for r in table.column("Paid").refused] == [180] and values(table, "Paid")[179] == 89.5
 
 
+STRAY = st.sampled_from(
+    [
+        "Tern", "7", "", 'Plank 6"', '12" pipe', '"Osk"', '"Osk, by night"', '"two\nlines"', '"her ""old"" berth"', '"Osk"by night',
+        '""', 'a""b', '"Osk"" c"', '" Osk "', '"' + "q" * 60 + '"',
+    ]
+)  # fmt: skip
+
+
+@given(st.lists(st.tuples(st.sampled_from("abc"), STRAY, STRAY), min_size=1, max_size=60), st.sampled_from([20, 90, 5000]))
+def test_quotation_marks_that_stand_for_themselves(
+    tmp_path_factory: pytest.TempPathFactory, rows: list[tuple[str, str, str]], block: int
+) -> None:
+    """As inches, or behind a value that was closed: read as Python's reader does, wherever the blocks are cut."""
+    path = tmp_path_factory.mktemp("q") / "t.csv"
+    path.write_text("Berth,Part,Note\n" + "".join(",".join(row) + "\n" for row in rows))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(textfile, "_SHORT", block)
+        patch.setattr(textfile, "LOOK", 2 * block)
+        patch.setattr(delimited, "_BLOCK", block)
+        table = read_table(path, ReadAs(delimiter=",", head=1), dict.fromkeys(("Berth", "Part", "Note"), "category"))
+    with path.open(newline="") as file:
+        wanted = [row for row in csv.reader(file) if any(row)][1:]
+    found = zip(*(series_of(name, table.column(name)).to_list() for name in ("Berth", "Part", "Note")), strict=True)
+    assert [[text or "" for text in row] for row in found] == [[text.strip() for text in row] for row in wanted]
+
+
 def test_a_stop_comes_between_the_rows_and_between_the_fields(tmp_path: Path) -> None:
     frame = pl.DataFrame({f"Berth {at}": [f"{row % 7}" for row in range(5_000)] for at in range(9)})
     frame.write_parquet(tmp_path / "b.parquet")

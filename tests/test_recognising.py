@@ -6,6 +6,7 @@ import math
 import random
 from decimal import Decimal
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import polars as pl
@@ -15,12 +16,13 @@ from hypothesis import strategies as st
 
 from summula.core.reading import blocks, delimited, textfile
 from summula.core.reading.digits import plain_numbers
+from summula.core.reading.growing import Growing, parts_told
 from summula.core.reading.readers import read_table
 from summula.core.reading.recognising import MOST_LETTERS, Known, Lines, laid_out
 from summula.core.tables import dictionary, sensing
 from summula.core.tables.dictionary import encode_distinct
 from summula.core.tables.encoding import series_of
-from summula.core.tables.field import Kind
+from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.sensing import Signs, sense
 from summula.core.tables.table import Table
 
@@ -217,6 +219,24 @@ def assert_same(one: Table, other: Table) -> None:
     for field, left, right in zip(one.fields, one.columns, other.columns, strict=True):
         assert left.refused == right.refused
         assert series_of(field.name, left).equals(series_of(field.name, right))
+
+
+def test_fields_that_grow_while_a_block_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Another thread may add what ends the telling of a field while a block is under way."""
+    fields = [Growing(name, "text", Sensed("category")) for name in ("Route", "Note")]
+    laid = laid_out(Lines.of(b"Osk,a\n" * 40), ",", 2)
+    assert laid is not None
+    codes = Known.codes
+
+    def meanwhile(self: Known, *asked: Any) -> Any:
+        fields[1].parts = [pl.Series(["never", "repeats"])]
+        fields[1].known = pl.Series([f"{at}" for at in range(9_000)])
+        return codes(self, *asked)
+
+    monkeypatch.setattr(Known, "codes", meanwhile)
+    parts = parts_told(laid, fields)
+    assert parts is not None and [part.new for part in parts] == [("Osk",), ("a",)]
+    assert fields[1].told_by() is None and parts_told(laid, fields) is None
 
 
 PLACES = st.integers(0, 7).flatmap(lambda places: st.decimals(-(10**7), 10**7, places=places)).map(str)

@@ -96,14 +96,34 @@ def _last_row_end(text: bytes, delimiter: int) -> int:
 
 
 def _structural_quotes(letters: Bytes, delimiter: int) -> NDArray[np.int64]:
-    """Where quotation marks open or close a value (a doubled one counts twice), rather than stand within it."""
+    """Where quotation marks open and close values, by turns (a doubled one may count as both), rather than stand for
+    themselves: behind an opened value, or as inches do behind a number. The text begins with a row."""
     places = np.flatnonzero(letters == _QUOTE)
     if len(places) == 0:
         return places
     edge = np.array([delimiter, _NEWLINE, _RETURN, _QUOTE], dtype=np.uint8)
     before = np.where(places > 0, letters[places - 1], _NEWLINE)
     after = np.where(places + 1 < len(letters), letters[np.minimum(places + 1, len(letters) - 1)], _NEWLINE)
-    return places[np.isin(before, edge) | np.isin(after, edge)]
+    if np.isin(before[::2], edge).all() and np.isin(after[1::2], edge).all():
+        return places
+    return _one_by_one(places, np.isin(before, edge[:3]))
+
+
+def _one_by_one(places: NDArray[np.int64], opens: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """The same of marks of which some stand for themselves. `opens` says which begin a value where none is open."""
+    found: list[int] = []
+    doubled = -1
+    for place, begins, next_place in zip(places.tolist(), opens.tolist(), [*places[1:].tolist(), -1], strict=True):
+        if place == doubled:
+            continue
+        if len(found) % 2 == 0:
+            if begins:
+                found.append(place)
+        elif next_place == place + 1:
+            doubled = next_place
+        else:
+            found.append(place)
+    return np.array(found, dtype=np.int64)
 
 
 def parse(lines: Lines, shape: Shape, skip: int, growing: Sequence[Growing]) -> Block:

@@ -93,14 +93,13 @@ def parts_of(frame: pl.DataFrame, growing: Sequence[Growing]) -> list[Part]:
 def parts_told(laid: Laid, growing: Sequence[Growing]) -> list[Part] | None:
     """What a plain block holds of each field, told by its bytes; None where much is not known, or is no plain number:
     then parsing is quicker."""
-    if any(field.coded and field.told_by() is None for field in growing):
+    told_by = [field.told_by() for field in growing]  # once: they grow meanwhile
+    if any(known is None and field.coded for field, known in zip(growing, told_by, strict=True)):
         return None
     parts = []
     most = max(laid.rows // _SELDOM, _FEW)
-    for at, field in enumerate(growing):
-        if field.coded:
-            known = field.told_by()
-            assert known is not None
+    for at, (field, known) in enumerate(zip(growing, told_by, strict=True)):
+        if known is not None:
             codes, other = known.codes(laid, at)
             part = Part(codes, base=known.size) if len(other) <= most else None
             if part is not None and len(other):
@@ -255,7 +254,10 @@ class Growing(msgspec.Struct):
         return made
 
     def told_by(self) -> Known | None:
-        """What tells the known values by their bytes; None where they are not such. Made anew when many have come."""
+        """What tells the known values by their bytes; None where they are not such, or none are held as codes. Made
+        anew when many have come."""
+        if not self.coded:
+            return None
         known, made = self.known, self._told_by
         if made is None or len(known) > made[0] + max(0, made[0] - _QUICKLY_MADE) // 8:
             plain = not any(isinstance(part, pl.Series) for part in self.parts[-1:])
