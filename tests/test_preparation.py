@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from summula.core.fields import Bands
-from summula.core.preparation import AnyStep, prepare
+from summula.core.preparation import AnyStep, editing, prepare
 from summula.core.preparation import steps as s
 from summula.core.preparation.derive import worked_out
 from summula.core.preparation.wording import effect_words, explained, words
@@ -101,6 +101,45 @@ def test_a_step_gives_the_values_it_says(step: AnyStep, field: str, expected: li
     assert values(made(step), field) == expected
     assert TABLE.rows == 6  # the raw rows stay as they are
     assert [values(TABLE, f.name) for f in TABLE.fields] == [values(table_from_frame("x", ROWS), f.name) for f in TABLE.fields]
+
+
+ANY_STEP = st.sampled_from(
+    [
+        s.Tidy(), s.Tidy(("Vessel",), "upper"), s.Replace("Vessel", "Gull", "Skua"), s.FillBlanks("Fee", "0.5"), s.FillBlanks("Pier", above=True),
+        s.Split("Pier", "/", ("Side", "Berth")), s.Join(("Pier", "Vessel"), "Both"), s.SetKind("Cost", "code"), s.SetKind("Fee", "category"),
+        s.SetKind("Vessel", "number"), s.SetKind("Jan", "date"), s.DropDuplicates(), s.DropDuplicates(("Vessel",)), s.Rows(conditions("Fee is at least 0")),
+        s.Rows(conditions('Vessel is "Tern"'), keep=False), s.Rows(conditions("Fee is over 1000")), s.Append("more", "more.csv"), s.Append("gone", "gone.csv"),
+        s.AddPart("On", "year-quarter", "Quarter"), s.AddBands("Fee", Bands(at=(0.0, 10.0)), "Size"), s.AddBundles("Vessel", (s.Bundle("Gulls", ("Gull",)),), "Kin", "rest"),
+        s.AddFormula("Net", "Fee - Cost"), s.AddFormula("Twice", "Net * 2"), s.AddFormula("Word", "upper(Vessel)"), s.AddLookup("prices", (s.Key("Vessel", "Ship"),), ("Berth", "Fee")),
+        s.Unpivot(("Jan", "Feb"), "Month", "Sold"), s.Rename("Fee", "Fare"), s.Rename("Fare", "Fee"), s.DropFields(("Cost",)), s.KeepFields(("Vessel", "Fee", "On")),
+    ]
+)  # fmt: skip
+
+
+@given(st.lists(ANY_STEP, max_size=7), st.data())
+def test_steps_changed_in_any_order_come_to_what_doing_them_anew_comes_to(steps: list[AnyStep], data: st.DataObject) -> None:
+    """What is kept of the preparation before is only kept where it still holds; nothing that a step lacks stops the others."""
+    kept, now = prepare(TABLE, tuple(steps), others), tuple(steps)
+    for _ in range(data.draw(st.integers(1, 5))):
+        at = data.draw(st.integers(0, max(len(now) - 1, 0)))
+        deed = data.draw(st.sampled_from(["put", "without", "moved", "switched", "more"]))
+        if deed == "more" or not now:
+            now = (*now, data.draw(ANY_STEP))
+        elif deed == "put":
+            now = editing.put(now, at, data.draw(ANY_STEP))
+        elif deed == "moved":
+            now = editing.moved(now, at, data.draw(st.sampled_from([-1, 1])))
+        else:
+            now = {"without": editing.without, "switched": editing.switched}[deed](now, at)
+        kept = prepare(TABLE, now, others, kept)
+        anew = prepare(TABLE, now, others)
+        assert kept.effects == anew.effects and len(kept.effects) == len(now)
+        assert kept.table.fields == anew.table.fields and kept.table.ragged == anew.table.ragged
+        for field in anew.table.fields:
+            one, other = kept.table.column(field.name), anew.table.column(field.name)
+            assert one.rows == kept.table.rows and one.refused == other.refused
+            assert series_of(field.name, one).equals(series_of(field.name, other))
+        assert all(words(step) and explained(step) and effect_words(effect) for step, effect in zip(now, anew.effects, strict=True))
 
 
 def test_wide_fields_become_rows() -> None:
