@@ -53,7 +53,10 @@ def put(path: Path, content: str | bytes) -> Path:
 @pytest.mark.parametrize(
     ("content", "read_as", "field", "expected", "told"),
     [
-        ("Skerry harbour office;\nBerths;\n\nOn;Fee\n01.02.2024;1.234\n02.02.2024;2.500\n", ReadAs(), "Fee", [1234, 2500], {"head": "row 3", "decimal": "comma"}),
+        ("Skerry harbour office;\nBerths;\n\nOn;Fee\n01.02.2024;1.234\n02.02.2024;2.500\n", ReadAs(), "Fee", [1234, 2500], {"head": "row 4", "decimal": "comma"}),
+        ("Berths\n\n\"Her\nname\",Fee\nTern,1\n", ReadAs(), "Her name", ["Tern"], {"head": "row 3"}),
+        ("1\n\n\n7,Fee\n3,4\n", ReadAs(head=2), "Fee", [4], {"head": "row 4"}),
+        ("Berths\n\n7,8\n3,4\n5,6\n", ReadAs(head=4), "3", [5], {"head": "row 4"}),
         ("On;Fee\n01.02.2024;1.234\n", ReadAs(decimal="point"), "Fee", [1.234], {"decimal": "point"}),
         ("1,2.5,Osk\n2,3.5,Hesta\n3,4.5,Osk\n", ReadAs(), "Field 2", [2.5, 3.5, 4.5], {"head": "none"}),
         ("1,2\n3,4\n", ReadAs(head=1), "1", [3], {"head": "row 1"}),

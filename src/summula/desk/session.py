@@ -139,13 +139,14 @@ class Session(QObject):
     ) -> Callable[[], None]:
         """Read a table (call this in a worker); returns what takes it in (call that here). With a name, the file is a
         passing one: the table is called so, the folio does not remember the place, and the file goes."""
-        from summula.core.reading.previewing import PREVIEWED
+        from summula.core.reading.previewing import preview
         from summula.core.reading.readers import read_table
         from summula.core.reading.totals import totals_row
 
         read = read_table(path, read_as, watch=watch)
-        # A short file has shown its last row already, and been decided on.
-        why = totals_row(read) if read.rows >= PREVIEWED and not (read_as and read_as.leave_totals) else ""
+        why = totals_row(read) if not name and not (read_as and read_as.leave_totals) else ""
+        if why and preview(path, read_as or ReadAs())[2]:  # then the row has been shown, and decided on
+            why = ""
         if name:
             read = replace(read, name=name, source="")
             path.unlink(missing_ok=True)
@@ -154,7 +155,7 @@ class Session(QObject):
 
         def take() -> None:
             self.take_table(read, read_as)
-            if why and not name:
+            if why:
                 self.totalled.emit(self.folio.tables[-1], why)
 
         return take

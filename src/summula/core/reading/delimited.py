@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from itertools import islice
 from pathlib import Path
@@ -30,15 +30,17 @@ _BLOCK = 2 * 1024**2  # bytes: few enough to stay in the processor's cache, enou
 _THREADS = 2
 _FIRST = 1  # piece, a small one, by which most values that repeat have been seen
 _LINES = 200
+_CHOICES = 8  # rows that may be said to hold the heads
 
 
 class Layout(msgspec.Struct, frozen=True):
-    """How the text of a file is laid out, and the rows by which that was found."""
+    """How the text of a file is laid out, and the rows by which that was found; `whole` says that there are no more."""
 
     shape: Shape
     heads: Heads
     lines: tuple[list[str], ...]
     settings: tuple[Setting, ...]
+    whole: bool
 
 
 def read_delimited(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
@@ -61,12 +63,13 @@ def read_delimited(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: W
             raise Refusal(told, "close it, or take it out") from None
 
 
-def preview_delimited(path: Path, read_as: ReadAs) -> Raw:
-    """The first rows only, with the settings that were found."""
+def preview_delimited(path: Path, read_as: ReadAs) -> tuple[Raw, bool]:
+    """The first rows, with the settings that were found, and whether they are all the rows."""
     with opened_text(path, read_as.encoding) as text:
         layout = layout_of(text, read_as)
         columns = _sample(layout)
-        return Raw(layout.heads.names, columns, settings=layout.settings, signs=Signs(read_as.decimal, read_as.dates))
+        signs = Signs(read_as.decimal, read_as.dates)
+        return Raw(layout.heads.names, columns, settings=layout.settings, signs=signs), layout.whole
 
 
 def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
@@ -77,9 +80,15 @@ def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
     delimiter, why = (read_as.delimiter, "as you said") if read_as.delimiter else _sense_delimiter(look)
     if len(delimiter) != 1 or delimiter in '"\r\n':
         raise Refusal(f"{delimiter!r} cannot part values", "choose one sign, such as a comma or a tab")
-    lines = _parsed(look, delimiter)
-    filled = [line for line in lines if any(cell.strip() for cell in line)]
-    heads = find_heads(filled[:_LINES], read_as.head, read_as.head_rows, even=False)
+    parsed, whole = _parsed(look, delimiter, whole=text.short)
+    numbers, filled = [number for number, _ in parsed], [line for _, line in parsed]
+    head = read_as.head
+    if head:  # of the lines that hold something; a blank one means the next
+        head = next((at for at, number in enumerate(numbers, start=1) if number >= head), None)
+        if head is None:
+            told = f"there is no row {read_as.head:,} among the first {numbers[-1]:,}"
+            raise Refusal(told, "choose another row for the heads")
+    heads = find_heads(filled, head, read_as.head_rows, even=False)
     settings = (
         Setting(
             "encoding",
@@ -88,30 +97,36 @@ def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
             tuple((e.upper(), e) for e in ("utf-8", "windows-1252", "utf-16")),
         ),
         Setting("delimiter", DELIMITERS.get(delimiter, delimiter), why, tuple((n, d) for d, n in DELIMITERS.items())),
-        head_setting(heads),
+        head_setting(heads, numbers),
     )
     shape = Shape(delimiter, len(heads.names), heads.first)
-    return Layout(shape, heads, tuple(filled[:_LINES]), settings)
+    return Layout(shape, heads, tuple(filled), settings, whole)
 
 
-def head_setting(heads: Heads, top: int = 0) -> Setting:
-    """The setting that says where the heads are; the rows that were looked at begin at the row `top` (from 0)."""
-    rows = "none" if heads.row is None else f"row {top + heads.row + 1}"
+def head_setting(heads: Heads, numbers: Sequence[int]) -> Setting:
+    """The setting that says where the heads are; `numbers` are those of the rows that were looked at (from 1)."""
+    rows = "none" if heads.row is None else f"row {numbers[heads.row]:,}"
     if heads.row is not None and heads.first - heads.row == 2:
-        rows = f"rows {top + heads.row + 1} and {top + heads.row + 2}"
-    choices = (("none", 0), *((f"row {at}", at) for at in range(top + 1, top + 9)))
+        rows = " and ".join(f"{number:,}" for number in numbers[heads.row : heads.first])
+        rows = f"rows {rows}"
+    choices = (("none", 0), *((f"row {number:,}", number) for number in numbers[:_CHOICES]))
     return Setting("head", rows, heads.why, choices)
 
 
-def _parsed(look: str, delimiter: str) -> list[list[str]]:
-    """The lines looked at, the last one left out where it may be cut in two."""
+def _parsed(look: str, delimiter: str, *, whole: bool) -> tuple[list[tuple[int, list[str]]], bool]:
+    """The rows that hold something with the numbers of the lines that they begin in, and whether they are all: `look`
+    may end in the middle of one, which is left out."""
     csv.field_size_limit(64 * 1024**2)
     rows = []
-    for row in csv.reader(io.StringIO(look, newline=""), delimiter=delimiter):
-        rows.append(row)
-        if len(rows) > _LINES * 2:
-            break
-    return rows[:-1] if len(rows) > _LINES * 2 or (len(look) > 200_000 and len(rows) > 1) else rows
+    number = 1
+    reader = csv.reader(io.StringIO(look, newline=""), delimiter=delimiter)
+    for row in reader:
+        if any(cell.strip() for cell in row):
+            rows.append((number, row))
+        number = reader.line_num + 1
+        if len(rows) > _LINES:
+            return rows[:-1], False
+    return rows[:-1] if not whole and len(rows) > 1 else rows, whole
 
 
 def _sense_delimiter(look: str) -> tuple[str, str]:

@@ -9,7 +9,7 @@ import numpy as np
 from summula.core.reading.delimited import preview_delimited, read_delimited
 from summula.core.reading.raw import Raw
 from summula.core.reading.readas import ReadAs, Setting, unwatched
-from summula.core.reading.readers import Reader, finish, name_of, reader_of, reading
+from summula.core.reading.readers import Reader, finish, name_of, reading
 from summula.core.reading.workbook import preview_workbook, read_workbook
 from summula.core.tables.rows import with_rows
 from summula.core.tables.table import Table
@@ -26,11 +26,9 @@ def preview(path: Path, read_as: ReadAs) -> tuple[Table, tuple[Setting, ...], bo
 
     def read(reader: Reader) -> Raw:
         nonlocal whole
-        if reader is read_delimited:
-            whole = False
-            return preview_delimited(path, read_as)
-        if reader is read_workbook:
-            raw, whole = preview_workbook(path, read_as)
+        if reader in (read_delimited, read_workbook):
+            first = preview_delimited if reader is read_delimited else preview_workbook
+            raw, whole = first(path, read_as)
             return raw
         return reader(path, read_as, {}, unwatched)
 
@@ -38,4 +36,4 @@ def preview(path: Path, read_as: ReadAs) -> tuple[Table, tuple[Setting, ...], bo
     table, settings = finish(name_of(path, read_as), raw, {}, read_as, str(path))
     if table.rows > PREVIEWED:
         return with_rows(table, np.arange(PREVIEWED)), settings, False
-    return table, settings, whole or (table.rows < PREVIEWED - 1 and reader_of(path) is read_delimited)
+    return table, settings, whole

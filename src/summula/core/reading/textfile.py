@@ -39,13 +39,14 @@ class TextFile:
         self.packed = path.stat().st_size
         self.unpacked = 0
         first = self._read(LOOK)
+        self.short = len(first) < LOOK  # all of it is looked at
         self.encoding, self.why = (encoding, why or "as you said") if encoding else _sense_encoding(first)
         if self.encoding != "utf-16" and b"\x00" in first:
             raise Refusal(f"'{path.name}' is not a text file", "choose a CSV or TSV file")
         # Old files end their lines with a return alone.
         self._returns_alone = b"\r" in first and b"\n" not in first
         self._decoder = codecs.getincrementaldecoder(_codec(self.encoding, first))("replace")
-        self._first = self._as_utf8(first.removeprefix(codecs.BOM_UTF8), last=len(first) < LOOK)
+        self._first = self._as_utf8(first.removeprefix(codecs.BOM_UTF8), last=self.short)
 
     @property
     def look(self) -> str:

@@ -101,7 +101,7 @@ def _read(path: Path, read_as: ReadAs, watch: Watch, *, whole: bool) -> tuple[Ra
     why = f"one of {len(names)} in the file" if len(names) > 1 else "the only one"
     settings = (
         Setting("sheet", sheet, why, tuple((name, name) for name in names)),
-        head_setting(found.heads, found.top),
+        head_setting(found.heads, range(found.top + 1, found.top + found.heads.first + _LOOKED_AT)),
     )
     return _raw(found, settings, Signs(read_as.decimal, read_as.dates)), found.more
 
