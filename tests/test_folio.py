@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import datetime as dt
 import io
 import json
 import zipfile
@@ -22,8 +23,14 @@ from summula.core.folio import Folio, History, Opened
 from summula.core.folio.dictionary import described_by
 from summula.core.folio.file import json_schema, open_folio, save_folio
 from summula.core.folio.kept import keep, open_kept
+from summula.core.folio.model import TableEntry
+from summula.core.folio.opened import entry_of
+from summula.core.folio.rereading import read_again, told
+from summula.core.reading import ReadAs
+from summula.core.reading.readers import read_table
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import series_of
+from summula.core.tables.table import Table
 from summula.demo import ready
 from summula.demo.company import CLOSED_FROM, CLOSED_ROUTE, CLOSED_TO, sailings
 
@@ -129,6 +136,38 @@ def test_a_data_dictionary(text: str, told: str, meant: str, demo: Opened, tmp_p
         path.write_text(other)
         with pytest.raises(Refusal, match=wrong):
             described_by(entry, path)
+
+
+def test_a_new_file_is_read_as_the_one_before_where_it_leaves_that_open(tmp_path: Path) -> None:
+    """Days and months do not change places because a month has no day above 12; where they do, it is said."""
+    path = tmp_path / "fares.csv"
+
+    def put(*rows: str) -> None:
+        path.write_text("\n".join(["On;Fee;Berth", *rows * 30, ""]))
+
+    def again(entry: TableEntry, table: Table) -> tuple[TableEntry, Table, str]:
+        reread = read_again(entry, None, "")
+        now = (reread.entry, reread.tables["t1"])
+        return *now, told((entry, table), now)
+
+    put("01/31/2024;1,5;7")
+    first = read_table(path)
+    entry = entry_of("t1", first)
+    put("03/04/2024;1.234;8")
+    entry, table, sentence = again(entry, first)
+    assert series_of("On", table.column("On"))[0] == dt.date(2024, 3, 4) and table.number("Fee").values[0] == 1234
+    assert [each.doubt for each in table.sensed] == [False] * 3 and table.sensed[0].why.startswith("read so before; no value")
+    assert sentence == "fares was read again: as many rows as before"
+    assert entry.source.read_as == ReadAs()  # nobody has said it
+    put("05/06/2024;7;9")
+    entry, table, _ = again(entry, table)  # and so on from file to file
+    assert series_of("On", table.column("On"))[0] == dt.date(2024, 5, 6) and not table.sensed[0].doubt
+    put("25/06/2024;2.50;9")
+    entry, table, sentence = again(entry, table)
+    assert series_of("On", table.column("On"))[0] == dt.date(2024, 6, 25)
+    assert "On is read day first now: 30 values have a day above 12" in sentence
+    put("02/01/2024;2.50;9")
+    assert again(entry, table)[1].sensed[0].reading == "day first"
 
 
 def test_history() -> None:

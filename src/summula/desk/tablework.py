@@ -17,12 +17,13 @@ from summula.core.folio.model import (
     Folio,
     Source,
     Summary,
+    TableEntry,
     with_summary,
     with_table,
 )
 from summula.core.folio.opened import source_of
 from summula.core.folio.renaming import renamed
-from summula.core.folio.rereading import Reread, read_again, settled, told
+from summula.core.folio.rereading import Reread, read_again, read_like, settled, told
 from summula.core.preparation.editing import bundled
 from summula.core.preparation.steps import AnyStep, Append
 from summula.core.reading.readas import ReadAs, Watch, unwatched
@@ -139,9 +140,12 @@ class TableWork:
         do = self._changing(change, deed)
 
         def take() -> None:
-            before = {entry.id: self.session.table(entry.id) for entry in entries}
+            def present() -> list[tuple[TableEntry, Table]]:
+                return [(self.session.folio.table(entry.id), self.session.table(entry.id)) for entry in entries]
+
+            before = present()
             do()
-            sentences = [told(before[entry.id], self.session.table(entry.id), entry.name) for entry in entries]
+            sentences = [told(was, now) for was, now in zip(before, present(), strict=True)]
             self.session.told.emit(" · ".join(sentences), False)
             self.session.reread.emit([f"{sentence}." for sentence in [*sentences, *refused]])
 
@@ -161,14 +165,11 @@ class TableWork:
         entry = self.session.folio.table(table_id)
 
         def read() -> Callable[[], None]:
-            from summula.core.reading.readers import read_table
-
             tables: dict[str, Table] = {}
             sources, steps = [], []
-            kinds = {field.name: field.kind for field in entry.source.fields}
             first = 1 + max((int(each.id.rpartition("-")[2]) for each in entry.appended), default=0)
             for number, path in enumerate(paths, start=first):
-                table = read_table(path, entry.source.read_as, kinds, watch)
+                table = read_like(entry.source, path, watch)
                 source = source_of(f"{entry.id}-{number}", table, now(), entry.source.read_as)
                 tables[source.id] = table
                 sources.append(source)

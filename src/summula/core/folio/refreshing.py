@@ -28,5 +28,8 @@ def refreshed(opened: Opened, table_ids: Sequence[str], path: Path) -> tuple[Ope
         folio = with_table(folio, reread.entry)
     for entry in folio.tables:  # other tables may look up in those that were read
         folio = with_table(folio, settled(folio, entry, preparing))
-    sentences = [told(before[each], preparing.table(folio, each), folio.table(each).name) for each in table_ids]
+    sentences = [
+        told((opened.folio.table(each), before[each]), (folio.table(each), preparing.table(folio, each)))
+        for each in table_ids
+    ]
     return Opened(folio, tables), sentences

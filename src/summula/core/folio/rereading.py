@@ -10,10 +10,10 @@ from msgspec.structs import replace
 from summula.core.folio.model import Folio, Source, TableEntry, with_table
 from summula.core.folio.opened import source_of
 from summula.core.folio.preparing import Preparing
-from summula.core.reading.readas import Watch, unwatched
+from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.tables.column import CodedColumn
-from summula.core.tables.field import Field
+from summula.core.tables.field import Field, Sensed
 from summula.core.tables.table import Table
 
 
@@ -36,20 +36,66 @@ def place_of(source: Source, name: str, folio_path: Path | None) -> Path:
 def read_again(
     entry: TableEntry, folio_path: Path | None, read_at: str, watch: Watch = unwatched, place: Path | None = None
 ) -> Reread:
-    """Every source of the table read as before (the first from `place`, where one is given), with the kinds that its
-    fields had; what does not fit them any more is kept as refused."""
-    from summula.core.reading.readers import read_table
-
+    """Every source of the table read as before, the first from `place` where one is given. What does not fit the kinds
+    of its fields any more is kept as refused."""
     tables: dict[str, Table] = {}
     sources: list[Source] = []
     for at, source in enumerate(entry.sources()):
         path = place if place is not None and at == 0 else place_of(source, entry.name, folio_path)
-        kinds = {field.name: field.kind for field in source.fields}
-        table = read_table(path, source.read_as, kinds, watch)
+        table = read_like(source, path, watch)
         new = source_of(source.id, table, read_at, source.read_as, source.reading + 1)
         tables[source.id] = table
         sources.append(new)
     return Reread(replace(entry, source=sources[0], appended=tuple(sources[1:])), tables)
+
+
+def read_like(source: Source, path: Path, watch: Watch = unwatched) -> Table:
+    """A file read as a source was: with the kinds of its fields and, where nothing in the file decides it, its order of
+    days and months and its decimal sign."""
+    from summula.core.reading.readers import read_table
+
+    kinds = {field.name: field.kind for field in source.fields}
+    table = read_table(path, source.read_as, kinds, watch)
+    read_as = _with_signs(source, table)
+    again = table if read_as == source.read_as else read_table(path, read_as, kinds, watch)
+    before = {field.name: sensed for field, sensed in zip(source.fields, source.sensed, strict=False)}
+
+    def settled_by(field: Field, open_: Sensed, read: Sensed) -> Sensed:
+        was = before.get(field.name)
+        if not open_.doubt or was is None or was.reading != read.reading or was.doubt:
+            return read
+        return replace(read, why=f"read so before; {open_.why}", doubt=False)
+
+    return replace(again, sensed=tuple(map(settled_by, again.fields, table.sensed, again.sensed)))
+
+
+_SIGNS = (("dates", ("day first", "month first")), ("decimal", ("point", "comma")))
+
+
+def _with_signs(source: Source, table: Table) -> ReadAs:
+    """How the source was read, with its signs as well where some field of the table leaves them open and none has them
+    otherwise."""
+    read_as = source.read_as
+    before = _signs_of(source.fields, source.sensed)
+    for sign, now in _signs_of(table.fields, table.sensed).items():
+        left_open = {name: sensed.reading for name, sensed in now.items() if sensed.doubt and name in before[sign]}
+        wanted = {before[sign][name].reading for name in left_open}
+        proved = {sensed.reading for sensed in now.values() if not sensed.doubt}
+        if len(wanted) == 1 and proved <= wanted != set(left_open.values()) and not getattr(read_as, sign):
+            read_as = replace(read_as, **{sign: wanted.pop()})
+    return read_as
+
+
+def _signs_of(fields: tuple[Field, ...], sensed: tuple[Sensed, ...]) -> dict[str, dict[str, Sensed]]:
+    """How the fields with dates or numbers that depend on a sign are read, by sign and field."""
+    return {
+        sign: {
+            field.name: each
+            for field, each in zip(fields, sensed, strict=False)
+            if each.reading in readings and each.why  # plain whole numbers show no sign
+        }
+        for sign, readings in _SIGNS
+    }
 
 
 def settled(folio: Folio, entry: TableEntry, preparing: Preparing) -> TableEntry:
@@ -67,8 +113,9 @@ def _kept(field: Field, said: Field | None) -> Field:
     return field if said is None else replace(said, kind=field.kind)
 
 
-def told(before: Table, after: Table, name: str) -> str:
-    """What a new reading changed, in one sentence."""
+def told(was: tuple[TableEntry, Table], now: tuple[TableEntry, Table]) -> str:
+    """What a new reading changed, in one sentence: of a table as it was and as it is now."""
+    before, after = was[1], now[1]
     gained = after.rows - before.rows
     parts = [f"{gained:+,} rows" if gained else "as many rows as before"]
     old, new = [field.name for field in before.fields], [field.name for field in after.fields]
@@ -84,8 +131,21 @@ def told(before: Table, after: Table, name: str) -> str:
         if after.field(each).kind != before.field(each).kind
     ]
     parts += kinds[:3]
+    parts += _other_readings(was[0].source, now[0].source)[:3]
     parts += [words for each in both if (words := _new_members(before, after, each))][:4]
-    return f"{name} was read again: {' · '.join(parts)}"
+    return f"{now[0].name} was read again: {' · '.join(parts)}"
+
+
+def _other_readings(was: Source, now: Source) -> list[str]:
+    """Fields whose dates or numbers are read otherwise: that changes what they mean."""
+    before, words = _signs_of(was.fields, was.sensed), []
+    for sign, found in _signs_of(now.fields, now.sensed).items():
+        for name, sensed in found.items():
+            old = before[sign].get(name)
+            if old is not None and old.reading != sensed.reading:
+                how = sensed.reading if sign == "dates" else f"with a decimal {sensed.reading}"
+                words.append(f"{name} is read {how} now: {sensed.why}")
+    return words
 
 
 def _new_members(before: Table, after: Table, name: str) -> str:

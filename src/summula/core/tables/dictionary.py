@@ -57,11 +57,9 @@ def encode_distinct(
         return _spread(DateColumn(days), codes), Sensed("date", "iso", ISO_WHY)
     repeating = len(distinct) * _REPEATS <= len(codes)
     values = clean_text(distinct)
-    if kind is not None:
-        sensed = reading_for(kind, name, values, signs)
-    else:
-        # Values that hardly repeat are sensed in the order of their rows, which tells a running number.
-        sensed = sense(name, values, (lambda: tallied(codes, len(distinct) + 1)[1:]) if repeating else None, signs)
+    # Values that hardly repeat are sensed in the order of their rows, which tells a running number.
+    counts = (lambda: tallied(codes, len(distinct) + 1)[1:]) if repeating else None
+    sensed = reading_for(kind, name, values, signs, counts) if kind is not None else sense(name, values, counts, signs)
     return _spread(encode(values, sensed), codes), sensed
 
 

@@ -23,14 +23,14 @@ from summula.core.tables.column import (
 )
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.natural import natural_order
-from summula.core.tables.sensing import CLOCK, CURRENCIES, FLAG_PAIRS, SENSE_ALL, Signs, fits_number, sense
+from summula.core.tables.sensing import CLOCK, CURRENCIES, FLAG_PAIRS, SENSE_ALL, Counts, Signs, fits_number, sense
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
-def sense_series(name: str, series: pl.Series, signs: Signs = SENSE_ALL) -> Sensed:
-    """The kind of a series as it came from a reader (text, or typed already)."""
+def sense_series(name: str, series: pl.Series, signs: Signs = SENSE_ALL, counts: Counts | None = None) -> Sensed:
+    """The kind of a series as it came from a reader (text, or typed already); `counts` as in `sense`."""
     dtype = series.dtype
     if dtype == pl.Boolean:
         return Sensed("flag")
@@ -45,7 +45,7 @@ def sense_series(name: str, series: pl.Series, signs: Signs = SENSE_ALL) -> Sens
             sensed = sense(name, series.cast(pl.String))
             return sensed if sensed.kind == "code" else Sensed("number", "typed")
         return Sensed("number", "typed")
-    return sense(name, series, signs=signs)
+    return sense(name, series, counts, signs)
 
 
 def encode(series: pl.Series, sensed: Sensed) -> Column:
@@ -59,9 +59,11 @@ def encode(series: pl.Series, sensed: Sensed) -> Column:
     return encode_coded(series)
 
 
-def reading_for(kind: Kind, name: str, series: pl.Series, signs: Signs = SENSE_ALL) -> Sensed:
-    """How to read a series as `kind` when a person has said the kind."""
-    sensed = sense_series(name, series, signs)
+def reading_for(
+    kind: Kind, name: str, series: pl.Series, signs: Signs = SENSE_ALL, counts: Counts | None = None
+) -> Sensed:
+    """How to read a series as `kind` when a person has said the kind; `counts` as in `sense`."""
+    sensed = sense_series(name, series, signs, counts)
     if sensed.kind == kind:
         return sensed
     if kind == "number":

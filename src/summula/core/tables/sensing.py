@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from itertools import pairwise
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple, TypeAlias
 
 import polars as pl
 
@@ -49,6 +49,9 @@ FLAG_PAIRS: tuple[tuple[str, str], ...] = (
 )
 
 
+Counts: TypeAlias = "Callable[[], NDArray[np.int64]]"
+
+
 class Signs(NamedTuple):
     """What a person has said about decimal signs ("point", "comma") and date order; empty where it is to be sensed."""
 
@@ -64,9 +67,7 @@ _LOOKED_AT = 50_000  # of values that hardly repeat, so many are looked at; enco
 SENSE_ALL = Signs()
 
 
-def sense(
-    name: str, texts: pl.Series, counts: Callable[[], NDArray[np.int64]] | None = None, signs: Signs = SENSE_ALL
-) -> Sensed:
+def sense(name: str, texts: pl.Series, counts: Counts | None = None, signs: Signs = SENSE_ALL) -> Sensed:
     """The kind of a field called `name` whose values are `texts` (stripped; blanks are null).
 
     `counts` tells how many rows hold each text, where the texts are distinct values; plain words need no counting.
