@@ -167,7 +167,12 @@ def test_a_new_file_is_read_as_the_one_before_where_it_leaves_that_open(tmp_path
     assert series_of("On", table.column("On"))[0] == dt.date(2024, 6, 25)
     assert "On is read day first now: 30 values have a day above 12" in sentence
     put("02/01/2024;2.50;9")
-    assert again(entry, table)[1].sensed[0].reading == "day first"
+    entry, table, _ = again(entry, table)
+    assert table.sensed[0].reading == "day first"
+    put("02/01/2024;2.50;9", "soon;n/a;9")
+    _, table, sentence = again(entry, table)
+    assert sentence.endswith("+30 rows · 30 more values of On refused · 30 more values of Fee refused")
+    assert table.column("Fee").refused[0].text == "n/a"
 
 
 def test_history() -> None:

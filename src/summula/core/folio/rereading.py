@@ -132,6 +132,7 @@ def told(was: tuple[TableEntry, Table], now: tuple[TableEntry, Table]) -> str:
     ]
     parts += kinds[:3]
     parts += _other_readings(was[0].source, now[0].source)[:3]
+    parts += [words for each in both if (words := _more_refused(before, after, each))][:4]
     parts += [words for each in both if (words := _new_members(before, after, each))][:4]
     return f"{now[0].name} was read again: {' · '.join(parts)}"
 
@@ -146,6 +147,11 @@ def _other_readings(was: Source, now: Source) -> list[str]:
                 how = sensed.reading if sign == "dates" else f"with a decimal {sensed.reading}"
                 words.append(f"{name} is read {how} now: {sensed.why}")
     return words
+
+
+def _more_refused(before: Table, after: Table, name: str) -> str:
+    more = len(after.column(name).refused) - len(before.column(name).refused)
+    return f"{more:,} more {'value' if more == 1 else 'values'} of {name} refused" if more > 0 else ""
 
 
 def _new_members(before: Table, after: Table, name: str) -> str:
