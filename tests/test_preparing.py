@@ -414,7 +414,7 @@ def test_a_source_that_changes_offers_itself_or_is_read_by_itself(boats: Window,
     assert window.news.isVisible() and "boats.csv has changed" in window.news.text.text()
     QTest.mouseClick(window.news.deed, LEFT)
     qtbot.waitUntil(lambda: session.table("t1").rows == 101, timeout=10_000)
-    assert "+1 rows" in window.news.text.text() and "new in Boat: Auk" in window.news.text.text()
+    assert "+1 row ·" in window.news.text.text() and "new in Boat: Auk" in window.news.text.text()
     QTest.mouseClick(window.news.away, LEFT)
     QTest.mouseClick(window.table_page.strip.chips()[0], LEFT)
     by_itself = popup(Popover).findChild(QCheckBox)

@@ -438,7 +438,7 @@ def test_a_source_is_read_again_and_what_it_lacks_is_said(window: Window, qtbot:
         session.turn_to(board_id)
         return said
 
-    assert "+1 rows" in read_again("Boat,Fee,No.,Pier\nTern,1,001,a\nGull,2,002,b\nGull,5,003,b\n")
+    assert "+1 row ·" in read_again("Boat,Fee,No.,Pier\nTern,1,001,a\nGull,2,002,b\nGull,5,003,b\n")
     assert session.table("t1").field("Fee").description == "What a berth costs"
     assert bars(scene_of(window, "Fees")) == {"Gull": 7}  # slicing, summary and board stay
     assert "missing: Boat" in read_again("Fee,No.\n1,001\n2,002\n")

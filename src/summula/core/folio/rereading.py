@@ -117,7 +117,8 @@ def told(was: tuple[TableEntry, Table], now: tuple[TableEntry, Table]) -> str:
     """What a new reading changed, in one sentence: of a table as it was and as it is now."""
     before, after = was[1], now[1]
     gained = after.rows - before.rows
-    parts = [f"{gained:+,} rows" if gained else "as many rows as before"]
+    rows = "row" if abs(gained) == 1 else "rows"
+    parts = [f"{gained:+,} {rows}" if gained else "as many rows as before"]
     old, new = [field.name for field in before.fields], [field.name for field in after.fields]
     added, missing = [each for each in new if each not in old], [each for each in old if each not in new]
     if added:

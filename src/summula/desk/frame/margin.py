@@ -200,7 +200,7 @@ def _pair(pair: Pair) -> QWidget:
     line.setObjectName("pair")
     row = QHBoxLayout(line)
     room = 5 if pair.change is None else 1
-    row.setContentsMargins(0, room, 0, room)
+    row.setContentsMargins(0, room, room if pair.change is None else 0, room)  # values end where a button's words do
     label = QLabel(pair.label)
     label.setWordWrap(True)
     row.addWidget(label, 1)
