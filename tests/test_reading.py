@@ -437,6 +437,20 @@ def test_a_hostile_file_is_refused_in_one_sentence(
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 600 * 1024  # KB
 
 
+def test_a_long_cell_at_the_very_start_and_a_row_that_never_ends(tmp_path: Path) -> None:
+    csv.field_size_limit(131_072)  # as when nothing has been read yet
+    table = read_table(put(tmp_path / "t.csv", "Note,Berth\n" + "n" * 200_000 + ",1\n" + "b,2\n" * 20))
+    assert table.rows == 21 and len(str(values(table, "Note")[0])) == 200_000
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(blocks, "_LONGEST_ROW", 300_000)
+        patch.setattr(delimited, "_BLOCK", 40_000)
+        with pytest.raises(Refusal, match=r"a row of 't\.csv' is longer than"):
+            read_table(put(tmp_path / "t.csv", 'Note,Berth\nPlank 6"x,"' + 'her ""old"" berth ' * 40_000))
+        long = '"' + 'her ""old"" berth ' * 14_000 + '"'
+        table = read_table(put(tmp_path / "t.csv", "Note,Berth\na,1\n" + f'Plank 6",{long}\n' + "b,2\n" * 9_000))
+    assert table.rows == 9_002 and [len(each.text) for each in table.column("Berth").refused] == [16 * 14_000 - 1]
+
+
 def test_a_cell_of_ten_megabytes_is_kept(tmp_path: Path) -> None:
     table = read_table(put(tmp_path / "t.csv", "a,b\n" + "x" * 10_000_000 + ",1\ny,2\n"))
     assert len(str(values(table, "a")[0])) == 10_000_000 and values(table, "b") == [1, 2]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import csv
 import io
+from array import array
 from collections.abc import Iterator, Sequence
 from typing import Any
 
@@ -18,10 +19,11 @@ from summula.core.reading.growing import Growing, Part, parts_of, parts_told
 from summula.core.reading.recognising import Lines, laid_out
 from summula.core.reading.textfile import NotUtf8
 from summula.core.refusal import Refusal
+from summula.core.tables.column import stretches
 from summula.core.tables.table import Ragged
 
 _NEWLINE, _RETURN, _QUOTE = 10, 13, 34
-_LONGEST_ROW = 64 * 1024**2
+_LONGEST_ROW = 32 * 1024**2
 
 Bytes = NDArray[np.uint8]
 
@@ -53,7 +55,7 @@ class Block(msgspec.Struct, frozen=True):
 
 def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[Lines]:
     """The pieces cut anew so that each ends with a row."""
-    rest, done = b"", 0
+    rest, done, enough = b"", 0, 0
     for piece in pieces:
         end = 0 if b'"' in piece or b'"' in rest else piece.rfind(b"\n") + 1
         if end:
@@ -62,6 +64,8 @@ def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[Lines]:
             rest = piece[end:]
             continue
         rest = rest + piece if rest else piece
+        if len(rest) < enough:
+            continue
         end = _last_row_end(rest, ord(delimiter))
         if end:
             whole, rest = rest[:end], rest[end:]
@@ -72,6 +76,7 @@ def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[Lines]:
                 f"a row of '{name}' is longer than {_LONGEST_ROW // 1024**2} MB",
                 "see that every quotation mark is closed",
             )
+        enough = 0 if end else min(2 * len(rest), _LONGEST_ROW + 1)  # a long row is not looked through at every piece
     if rest:
         quotes = _structural_quotes(np.frombuffer(rest, np.uint8), ord(delimiter))
         if len(quotes) % 2:
@@ -111,18 +116,20 @@ def _structural_quotes(letters: Bytes, delimiter: int) -> NDArray[np.int64]:
 
 def _one_by_one(places: NDArray[np.int64], opens: NDArray[np.bool_]) -> NDArray[np.int64]:
     """The same of marks of which some stand for themselves. `opens` says which begin a value where none is open."""
-    found: list[int] = []
+    found = array("q")
     doubled = -1
-    for place, begins, next_place in zip(places.tolist(), opens.tolist(), [*places[1:].tolist(), -1], strict=True):
-        if place == doubled:
-            continue
-        if len(found) % 2 == 0:
-            if begins:
+    for part in stretches(len(places)):  # as lists they take much room
+        behind = [*places[part.start + 1 : part.stop + 1].tolist(), -1][: part.stop - part.start]
+        for place, begins, next_place in zip(places[part].tolist(), opens[part].tolist(), behind, strict=True):
+            if place == doubled:
+                continue
+            if len(found) % 2 == 0:
+                if begins:
+                    found.append(place)
+            elif next_place == place + 1:
+                doubled = next_place
+            else:
                 found.append(place)
-        elif next_place == place + 1:
-            doubled = next_place
-        else:
-            found.append(place)
     return np.array(found, dtype=np.int64)
 
 

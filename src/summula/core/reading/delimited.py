@@ -30,6 +30,7 @@ _BLOCK = 2 * 1024**2  # bytes: few enough to stay in the processor's cache, enou
 _THREADS = 2
 _FIRST = 1  # piece, a small one, by which most values that repeat have been seen
 _LINES = 200
+_LONGEST_VALUE = 64 * 1024**2  # letters; the csv module's own limit is 128 KB
 _CHOICES = 8  # rows that may be said to hold the heads
 
 
@@ -74,6 +75,7 @@ def preview_delimited(path: Path, read_as: ReadAs) -> tuple[Raw, bool]:
 
 def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
     """The delimiter and the heads, from the beginning of a file."""
+    csv.field_size_limit(_LONGEST_VALUE)
     look = text.look
     if not look.strip():
         raise Refusal(f"'{text.path.name}' is empty", "choose a file with a row of heads")
@@ -116,7 +118,6 @@ def head_setting(heads: Heads, numbers: Sequence[int]) -> Setting:
 def _parsed(look: str, delimiter: str, *, whole: bool) -> tuple[list[tuple[int, list[str]]], bool]:
     """The rows that hold something with the numbers of the lines that they begin in, and whether they are all: `look`
     may end in the middle of one, which is left out."""
-    csv.field_size_limit(64 * 1024**2)
     rows = []
     number = 1
     reader = csv.reader(io.StringIO(look, newline=""), delimiter=delimiter)
