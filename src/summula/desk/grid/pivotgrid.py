@@ -19,7 +19,6 @@ from PyQt6.QtGui import (
     QGuiApplication,
     QHelpEvent,
     QKeyEvent,
-    QKeySequence,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -36,6 +35,7 @@ from summula.core.summaries.layout import PLAIN, Labels, Layout
 from summula.desk.frame.contents import dragged_field
 from summula.desk.grid import copying
 from summula.desk.grid.carrying import Carried, Landing, ancestor, edge_place
+from summula.desk.grid.gridkeys import key_pressed
 from summula.desk.grid.gridlayout import ROW, GridLayout
 from summula.desk.grid.gridmenu import cell_menu, head_menu
 from summula.desk.grid.gridmouse import GridMouse
@@ -189,7 +189,7 @@ class PivotGrid(QAbstractScrollArea):
     def _paint_drop(self, painter: QPainter) -> None:
         if self._drop is None:
             return
-        left, top = self._head_room()
+        left, top = self.head_room()
         width, height = self.view().width(), self.view().height()
         area, words = {
             "by": (QRectF(0, top, left, height - top), "by"),
@@ -198,7 +198,7 @@ class PivotGrid(QAbstractScrollArea):
         }.get(self._drop, (QRectF(), ""))
         paint_drop(painter, area, words)
 
-    def _head_room(self) -> tuple[int, int]:
+    def head_room(self) -> tuple[int, int]:
         return (self.layout_.head_width, self.layout_.head_height) if self.layout_ else (150, 54)
 
     # -- places ----------------------------------------------------------------------------------------
@@ -275,7 +275,7 @@ class PivotGrid(QAbstractScrollArea):
         distinct = tuple(dict.fromkeys(node for node in nodes if node is not None))
         return Chosen(self._head_level >= 0, level, distinct) if distinct and level else None
 
-    def _reveal(self, row: int, column: int) -> None:
+    def reveal(self, row: int, column: int) -> None:
         layout = self.layout_
         across, down = self.horizontalScrollBar(), self.verticalScrollBar()
         if layout is None or across is None or down is None:
@@ -339,50 +339,8 @@ class PivotGrid(QAbstractScrollArea):
         layout = self.layout_
         if event is None or layout is None or not len(layout.rows):
             return
-        if event.matches(QKeySequence.StandardKey.Copy):
-            self.copy()
-            return
-        last = (len(layout.rows) - 1, len(layout.lefts) - 1)
-        if event.matches(QKeySequence.StandardKey.SelectAll):
-            self.select((0, 0), last)
-            return
-        at, key = self.cursor_ or (0, 0), Qt.Key(event.key())
-        line = layout.line(at[0])
-        if event.modifiers() & Qt.KeyboardModifier.AltModifier and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self.step_member(-1 if key == Qt.Key.Key_Up else 1)
-        elif key == Qt.Key.Key_Space and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.choose_column(at[1])
-        elif key == Qt.Key.Key_Space and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self.select((at[0], 0), (at[0], last[1]))
-        elif not self._move(key, at, last, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)):
-            if key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Space) and line.foldable:
-                if key == Qt.Key.Key_Space or (key == Qt.Key.Key_Plus) == line.folded:
-                    self.folded.emit(line.path, False)
-            elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.cursor_ is not None:
-                self.rows_asked.emit()
-            else:
-                super().keyPressEvent(event)
-
-    def _move(self, key: Qt.Key, at: Cell, last: Cell, held: bool) -> bool:
-        """Move the cursor, where the key says so."""
-        page = max(1, (self.view().height() - self._head_room()[1]) // ROW - 1)
-        steps = {
-            Qt.Key.Key_Up: (-1, 0),
-            Qt.Key.Key_Down: (1, 0),
-            Qt.Key.Key_Left: (0, -1),
-            Qt.Key.Key_Right: (0, 1),
-            Qt.Key.Key_PageUp: (-page, 0),
-            Qt.Key.Key_PageDown: (page, 0),
-            Qt.Key.Key_Home: (0, -last[1] - 1),
-            Qt.Key.Key_End: (0, last[1] + 1),
-        }
-        if key not in steps:
-            return False
-        step = steps[key] if self.cursor_ is not None else (0, 0)
-        moved = (min(max(at[0] + step[0], 0), last[0]), min(max(at[1] + step[1], 0), last[1]))
-        self.select(self.anchor if held and self.anchor else moved, moved)
-        self._reveal(*moved)
-        return True
+        if not key_pressed(self, layout, event):
+            super().keyPressEvent(event)
 
     def choose_column(self, column: int) -> None:
         """Select a whole column, and with it the member that it stands for."""
@@ -466,7 +424,7 @@ class PivotGrid(QAbstractScrollArea):
             self.view().update()
 
     def _drop_clause(self, place: QPoint) -> Clause:
-        left, top = self._head_room()
+        left, top = self.head_room()
         if place.y() < top and place.x() >= left:
             return "across"
         return "by" if place.x() < left else "measures"
