@@ -28,7 +28,13 @@ from summula.core.statistics.distribution import describe
 from tests.test_sheets import ods_row, put_ods
 
 ROWS = [
-    [f"{at:03d}", ("Tern", "Gull", "Skua – north")[at % 3], f"2024-0{at % 9 + 1}-1{at % 9}", at * 1.25, "yes" if at % 2 else "no"]
+    [
+        f"{at:03d}",
+        ("Tern", "Gull", "Skua – north")[at % 3],
+        f"2024-0{at % 9 + 1}-1{at % 9}",
+        at * 1.25,
+        "yes" if at % 2 else "no",
+    ]
     for at in range(60)
 ]
 HEADS = ["No.", "Vessel", "On", "Fee", "Paid"]

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+_CONTROLS = dict.fromkeys([*range(32), *range(127, 160), 0x2028, 0x2029], " ")
+
 
 class Refusal(Exception):
-    """What is wrong, and what to do about it, each in plain words.
+    """What is wrong, and what to do about it, each in plain words on one line: names from a stranger's file may hold
+    line breaks, or signs that a terminal obeys.
 
     `span` is the place in a phrase (start, end) when the fault has one; `suggestion` is a text that
     would mend it there.
@@ -20,9 +23,9 @@ class Refusal(Exception):
         span: tuple[int, int] | None = None,
         suggestion: str | None = None,
     ) -> None:
-        super().__init__(wrong)
-        self.wrong = wrong
-        self.remedy = remedy
+        self.wrong = wrong.translate(_CONTROLS)
+        self.remedy = remedy.translate(_CONTROLS)
+        super().__init__(self.wrong)
         self.span = span
         self.suggestion = suggestion
 
