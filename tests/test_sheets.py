@@ -15,7 +15,7 @@ import xlwt
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from summula.core.reading import odssheet, xlsxsheet
+from summula.core.reading import odssheet, oldsheet, xlsxsheet
 from summula.core.reading.previewing import preview
 from summula.core.reading.readas import ReadAs, Stopped
 from summula.core.reading.readers import read_table
@@ -246,7 +246,7 @@ def test_cells_that_stand_elsewhere_than_their_rows_cannot_ask_for_all_memory(fa
         read_table(path)
 
 
-def test_an_old_workbook_cannot_either(tmp_path: Path) -> None:
+def test_an_old_workbook_cannot_either(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     book = xlwt.Workbook()
     sheet = book.add_sheet("Rows")
     sheet.write(0, 0, "A")
@@ -254,7 +254,16 @@ def test_an_old_workbook_cannot_either(tmp_path: Path) -> None:
         sheet.write(row, 77, 4711.5)
     path = tmp_path / "t.xls"
     book.save(str(path))
-    assert read_table(path).rows == 399
+    told: list[int] = []
+    monkeypatch.setattr(oldsheet, "_TOLD", 100)
+    assert read_table(path, watch=told.append).rows == 399
+    assert told[:4] == [100, 200, 300, 400] and told[-1] == 399  # the head is a row as well
+
+    def stop(rows: int) -> None:
+        raise Stopped
+
+    with pytest.raises(Stopped):
+        read_table(path, watch=stop)
     # The column of a cell stands in its record after its row.
     made = path.read_bytes()
     path.write_bytes(made.replace(struct.pack("<HH", 300, 77), struct.pack("<HH", 300, 65_000), 1))

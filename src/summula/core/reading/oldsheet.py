@@ -6,16 +6,19 @@ import io
 import struct
 from pathlib import Path
 
+from summula.core.reading.readas import Watch
 from summula.core.reading.sheet import ErrorCell
 from summula.core.refusal import Refusal
 
 _MOST_COLUMNS = 256
 _CELLS = (0x0006, 0x00BD, 0x00BE, 0x00D6, 0x00FD, 0x0201, 0x0203, 0x0204, 0x0205, 0x027E)  # records of cells
+_TOLD = 4096  # rows after which they are told
 _LOCKED = 0x002F  # the record after which all is encrypted
 
 
-def refuse_far_old_cells(path: Path) -> None:
+def refuse_far_old_cells(path: Path, watch: Watch) -> None:
     """Refuse a file whose cells stand in columns that no sheet has: the reader would ask for room for all before them.
+    It takes longer than reading them, and tells the rows it has come to.
 
     Records are an identifier, a length and so many bytes; those of cells begin with row and column (two bytes each).
     """
@@ -30,15 +33,22 @@ def refuse_far_old_cells(path: Path) -> None:
     except Exception:  # whatever a damaged file makes it stumble over: what cannot be measured is not read
         raise Refusal(f"'{path.name}' is damaged", "open it where it was made and save it anew") from None
     pair, cells = struct.Struct("<HH").unpack_from, frozenset(_CELLS)
+    rows, now = 0, -1
     for stream, at, size in streams:
         end = min(at + size, len(stream)) if stream is not None else 0
         while at + 8 <= end:
             kind, length = pair(stream, at)
             if kind == _LOCKED:
                 return  # what follows is not what it says; the reader does not go on either
-            if kind in cells and (column := pair(stream, at + 4)[1]) >= _MOST_COLUMNS:
-                told = f"a cell of '{path.name}' stands in column {column + 1:,}; there are {_MOST_COLUMNS}"
-                raise Refusal(told, "open it where it was made and save it anew")
+            if kind in cells:
+                row, column = pair(stream, at + 4)
+                if column >= _MOST_COLUMNS:
+                    told = f"a cell of '{path.name}' stands in column {column + 1:,}; there are {_MOST_COLUMNS}"
+                    raise Refusal(told, "open it where it was made and save it anew")
+                if row != now:
+                    now, rows = row, rows + 1
+                    if rows % _TOLD == 0:
+                        watch(rows)
             at += 4 + length
 
 

@@ -82,7 +82,7 @@ def _read(path: Path, read_as: ReadAs, watch: Watch, *, whole: bool) -> tuple[Ra
     area = _area(read_as.area) if read_as.area else Area()
     try:
         if path.suffix.lower() == ".xls":  # not a ZIP: cells are stored as they are
-            refuse_far_old_cells(path)
+            refuse_far_old_cells(path, watch)
             names, sheet, found = _read_at_one_go(path, read_as, area)
         else:
             names, sheet, found = _read_archive(path, read_as, area, watch, whole=whole)
