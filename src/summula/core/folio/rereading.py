@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import chain
 from pathlib import Path
 
 import msgspec
@@ -12,6 +13,7 @@ from summula.core.folio.opened import source_of
 from summula.core.folio.preparing import Preparing
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
+from summula.core.summaries.figures import said
 from summula.core.tables.column import CodedColumn
 from summula.core.tables.field import Field, Sensed
 from summula.core.tables.table import Table
@@ -117,8 +119,7 @@ def told(was: tuple[TableEntry, Table], now: tuple[TableEntry, Table]) -> str:
     """What a new reading changed, in one sentence: of a table as it was and as it is now."""
     before, after = was[1], now[1]
     gained = after.rows - before.rows
-    rows = "row" if abs(gained) == 1 else "rows"
-    parts = [f"{gained:+,} {rows}" if gained else "as many rows as before"]
+    parts = [f"{'+' if gained > 0 else ''}{said(gained, 'row')}" if gained else "as many rows as before"]
     old, new = [field.name for field in before.fields], [field.name for field in after.fields]
     added, missing = [each for each in new if each not in old], [each for each in old if each not in new]
     if added:
@@ -132,7 +133,8 @@ def told(was: tuple[TableEntry, Table], now: tuple[TableEntry, Table]) -> str:
         if after.field(each).kind != before.field(each).kind
     ]
     parts += kinds[:3]
-    parts += _other_readings(was[0].source, now[0].source)[:3]
+    otherwise = [_other_readings(*each) for each in zip(was[0].sources(), now[0].sources(), strict=False)]
+    parts += list(dict.fromkeys(chain(*otherwise)))[:3]
     parts += [words for each in both if (words := _more_refused(before, after, each))][:4]
     parts += [words for each in both if (words := _new_members(before, after, each))][:4]
     return f"{now[0].name} was read again: {' · '.join(parts)}"
@@ -152,7 +154,7 @@ def _other_readings(was: Source, now: Source) -> list[str]:
 
 def _more_refused(before: Table, after: Table, name: str) -> str:
     more = len(after.column(name).refused) - len(before.column(name).refused)
-    return f"{more:,} more {'value' if more == 1 else 'values'} of {name} refused" if more > 0 else ""
+    return f"{said(more, 'more value')} of {name} refused" if more > 0 else ""
 
 
 def _new_members(before: Table, after: Table, name: str) -> str:

@@ -50,7 +50,7 @@ def add_lookup(table: Table, step: AddLookup, others: Tables) -> Done:
 def named(step: AddLookup, table: Table, other: Table, before: AddLookup | None = None) -> AddLookup:
     """The look-up with what its fields are called in `table`: as they were in the same look-up `before`, else as in
     the other table."""
-    known = dict(zip(before.fields, before.names, strict=True)) if before and before.table == step.table else {}
+    known = dict(zip(before.fields, before.names, strict=False)) if before and before.table == step.table else {}
     return replace(step, called=tuple(known.get(name) or _free(name, table, other) for name in step.fields))
 
 

@@ -80,8 +80,10 @@ def _rounded(size: float, digits: int) -> str:
 
 
 def said(number: int, thing: str) -> str:
-    """A number of things: "1 row", "2,310 rows"."""
-    return f"{number:,} {thing}" if number == 1 else f"{number:,} {thing}s"
+    """A number of things: "1 row", "2,310 rows", "3 categories"."""
+    if abs(number) != 1:
+        thing = f"{thing[:-1]}ies" if thing[-1] == "y" and thing[-2] not in "aeiou" else f"{thing}s"
+    return f"{number:,} {thing}"
 
 
 @lru_cache(maxsize=256)

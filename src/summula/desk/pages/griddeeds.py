@@ -278,9 +278,7 @@ class GridDeeds(QObject):
         if grid is not None and row is not None and column is not None and tag.has_rows:
             self._show_rows(grid, max(tag.measure, 0), row, column, tag.within)
 
-    def _show_rows(
-        self, grid: Grid, measure: int, row: Place, column: Place, within: Sequence[Limits] = ()
-    ) -> None:
+    def _show_rows(self, grid: Grid, measure: int, row: Place, column: Place, within: Sequence[Limits] = ()) -> None:
         summary = self.page.summary
         assert summary is not None
         table = self.session.table(summary.table)

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLa
 
 from summula.core.reading.readas import ReadAs, Setting
 from summula.core.refusal import Refusal
+from summula.core.summaries.figures import said
 from summula.core.tables.table import Table
 from summula.desk.frame.margin import Block, Margin, Note
 from summula.desk.frame.statusline import StatusLine
@@ -154,7 +155,7 @@ class PreviewPage(QWidget):
             for field in table.fields:
                 word = KIND_WORDS[field.kind].split(":")[0]
                 counts[word] = counts.get(word, 0) + 1
-            blocks.append(Note(" · ".join(_so_many(count, word) for word, count in counts.items())))
+            blocks.append(Note(" · ".join(said(count, word) for word, count in counts.items())))
             told = {setting.why for setting in self.settings}
             by_why: dict[str, list[str]] = {}
             for field, sensed in zip(table.fields, table.sensed, strict=False):
@@ -204,12 +205,6 @@ class PreviewPage(QWidget):
             self.left.emit()
         else:
             super().keyPressEvent(event)
-
-
-def _so_many(count: int, word: str) -> str:
-    if count != 1:
-        word = f"{word.removesuffix('y')}ies" if word.endswith("y") else f"{word}s"
-    return f"{count} {word}"
 
 
 def _some(names: list[str]) -> str:
