@@ -263,15 +263,23 @@ def _extremes(column: CodedColumn | NumberColumn | DateColumn) -> tuple[object, 
     return (int(low) if low == int(low) else low), (int(high) if high == int(high) else high)
 
 
+_MOST_TOLD = 80  # letters of a phrase that a refusal repeats
+
+
 def _ask(options: argparse.Namespace) -> int:
     table, levers = _table(options)
-    words = Vocabulary(table, tuple(each.name for each in levers))
+    notes: list[str] = []
+    words = Vocabulary(table, tuple(each.name for each in levers), notes)
     try:
         phrase = with_levers(parse(options.phrase, words), levers)
+        grid = answer(phrase, table)
     except Refusal as refusal:
-        where = f" (at '{options.phrase[slice(*refusal.span)]}', sign {refusal.span[0] + 1})" if refusal.span else ""
-        raise Refusal(refusal.wrong + where, refusal.remedy) from None
-    grid = answer(phrase, table)
+        start, stop = refusal.span or (0, len(options.phrase))
+        said = options.phrase[start:stop]
+        place = f" (at '{said if len(said) <= _MOST_TOLD else said[:_MOST_TOLD] + '…'}', sign {start + 1})"
+        raise Refusal(refusal.wrong + place, refusal.remedy) from None
+    for note in dict.fromkeys(notes):
+        print(f"summula: {note}", file=sys.stderr)
     if any(is_each_row(measure.calculation) for measure in grid.phrase.measures):
         raise Refusal("'each row' is many values, which no list holds", "render it as a picture, or use median of it")
     if options.format == "xlsx":

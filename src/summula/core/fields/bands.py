@@ -1,7 +1,8 @@
 """Number ranges: equal bands with open ends, or bands at chosen limits. A band holds [lower, upper)."""
 
 import math
-from typing import TYPE_CHECKING, NamedTuple, TypeAlias
+from fractions import Fraction
+from typing import NamedTuple
 
 import msgspec
 
@@ -9,11 +10,8 @@ from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Codes, NumberColumn, smallest_code_type
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-Edges: TypeAlias = "NDArray[np.float64]"
-_MOST_BANDS = 10_000
+MOST_BANDS = 10_000
+LARGEST = 1e300  # of numbers in a phrase: their sums and products are numbers still
 
 
 class Bands(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -26,25 +24,35 @@ class Bands(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
 
 
 class Band(NamedTuple):
-    """[lower, upper); None where the band is open."""
+    """[lower, upper); None where the band is open. `pattern` is how the field's numbers are written."""
 
     lower: float | None
     upper: float | None
+    pattern: str = ""
+
+    def __str__(self) -> str:
+        return f"Band(lower={self.lower!r}, upper={self.upper!r})"  # by which slicers keep it
 
 
-def encode_bands(column: NumberColumn, bands: Bands) -> tuple[Codes, list[Band]]:
-    """Codes and the bands between the first and the last that occur (empty ones among them shown)."""
-    values = column.values / column.unit
+def encode_bands(column: NumberColumn, bands: Bands, pattern: str = "") -> tuple[Codes, list[Band]]:
+    """Codes (one a row, blanks last) and the bands between the first and the last that occur (empty ones among them
+    shown). Limits are decimals as they were written, and compared as such: 0.3 begins the band from 0.3."""
+    values = column.values
     present = values if column.blank is None else values[~column.blank]
-    edges = _edges(present, bands)
+    if len(present) == 0:
+        return np.zeros(len(values), dtype=np.uint8), []
+    limits = _limits(_exact(float(present.min()), column), _exact(float(present.max()), column), checked(bands))
+    # In the column's own whole units: a value reaches a limit between two units when it reaches the next one.
+    unit = 10**column.decimals
+    edges = np.array(
+        [float(math.ceil(limit * unit)) if column.decimals else float(limit) for limit in limits], dtype=np.float64
+    )
     # edges [e0, e1, …]: band 0 is below e0, band i is [e(i-1), e(i)), the last is from the last edge on.
     places = np.searchsorted(edges, values, side="right")
     inside = places if column.blank is None else places[~column.blank]
-    if len(inside) == 0:
-        return np.zeros(len(values), dtype=np.uint8), []
     first, last = int(inside.min()), int(inside.max())
     members = [
-        Band(float(edges[at - 1]) if at > 0 else None, float(edges[at]) if at < len(edges) else None)
+        Band(float(limits[at - 1]) if at > 0 else None, float(limits[at]) if at < len(limits) else None, pattern)
         for at in range(first, last + 1)
     ]
     codes = np.clip(places - first, 0, len(members) - 1).astype(smallest_code_type(len(members)))
@@ -55,32 +63,49 @@ def encode_bands(column: NumberColumn, bands: Bands) -> tuple[Codes, list[Band]]
 
 def checked(bands: Bands) -> Bands:
     """The bands, where they can be; refuses limits that do not rise, and widths that are none."""
+    given = [each for each in (bands.width, bands.lowest, bands.highest, *bands.at) if each is not None]
+    if not all(math.isfinite(each) and abs(each) <= LARGEST for each in given):
+        raise Refusal("the limits of bands are too large", f"write at most {LARGEST:g}")
     if bands.at:
         if list(bands.at) != sorted(set(bands.at)):
             raise Refusal("the limits of bands must rise", "write them from the smallest to the largest")
+        if len(bands.at) > MOST_BANDS:
+            raise Refusal(f"{len(bands.at):,} bands are too many", f"write at most {MOST_BANDS:,} limits")
         return bands
-    if bands.width is None or not math.isfinite(bands.width) or bands.width <= 0:
+    if bands.width is None or bands.width <= 0:
         raise Refusal("the width of bands must be more than 0", "write a positive width")
     if bands.highest is not None and bands.highest <= (bands.lowest or 0.0):
         raise Refusal("bands must end above where they start", "write a larger 'to'")
     return bands
 
 
-def _edges(present: Edges, bands: Bands) -> Edges:
-    if checked(bands).at:
-        return np.array(bands.at, dtype=np.float64)
-    width = bands.width or 1.0
-    start = bands.lowest if bands.lowest is not None else 0.0
-    low = float(present.min()) if len(present) else start
-    high = float(present.max()) if len(present) else start
-    first = 0 if bands.lowest is not None else math.floor((low - start) / width)
-    if bands.highest is not None:
-        last = math.ceil((bands.highest - start) / width - 1e-9)
-    else:
-        last = math.floor((high - start) / width) + 1
-    if last - first > _MOST_BANDS:
-        raise Refusal(f"bands of {width:g} would make {last - first:,} bands", "write a larger width")
-    edges: Edges = start + np.arange(min(first, last), max(first, last) + 1, dtype=np.float64) * width
-    if bands.highest is not None:
-        edges[-1] = bands.highest  # the last full band may be narrower than the others
-    return edges
+def _decimal(number: float) -> Fraction:
+    """A number as it was written: the shortest decimal that means it."""
+    return Fraction(repr(number))
+
+
+def _exact(held: float, column: NumberColumn) -> Fraction:
+    return Fraction(int(held), 10**column.decimals) if column.decimals else _decimal(held)
+
+
+def _limits(low: Fraction, high: Fraction, bands: Bands) -> list[Fraction]:
+    """The limits between bands that hold values from `low` to `high`, all of them decimals."""
+    if bands.at:
+        return [_decimal(limit) for limit in bands.at]
+    assert bands.width is not None
+    width = _decimal(bands.width)
+    start = Fraction(0) if bands.lowest is None else _decimal(bands.lowest)
+    end = None if bands.highest is None else _decimal(bands.highest)
+    first = 0 if bands.lowest is not None else (low - start) // width
+    last = math.ceil((end - start) / width) if end is not None else (high - start) // width + 1
+    first, last = min(first, last), max(first, last) if end is None else last
+    if last - first > MOST_BANDS:
+        raise Refusal(f"bands of {bands.width:g} would make {last - first:,} bands", "write a larger width")
+    limits = [start + at * width for at in range(first, last + 1)]
+    if bands.lowest is not None:
+        limits = [limit for limit in limits if limit >= start]
+    if end is not None:
+        limits[-1] = end  # the last full band may be narrower than the others
+    if max(abs(limits[0]), abs(limits[-1])) > LARGEST:
+        raise Refusal("the limits of bands are too large", f"keep them under {LARGEST:g}")
+    return limits

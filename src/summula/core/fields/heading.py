@@ -113,7 +113,7 @@ def _encode(table: Table, heading: Heading) -> Encoded:
     if heading.bands is not None:
         if not isinstance(column, NumberColumn):
             raise Refusal(f"'{heading.field}' holds no numbers, so it has no bands", "choose a number field")
-        codes, members = banding.encode_bands(column, heading.bands)
+        codes, members = banding.encode_bands(column, heading.bands, table.field(heading.field).pattern)
         return Encoded(codes, tuple(members))
     if isinstance(column, CodedColumn):
         if column.members == ("false", "true") and table.field(heading.field).kind == "flag":

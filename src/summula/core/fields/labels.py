@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
+from decimal import Decimal
 from typing import Any
 
 from summula.core.fields.bands import Band
@@ -58,10 +60,31 @@ def _band_label(band: Band) -> str:
     if band.lower is None and band.upper is None:
         return "all"
     if band.lower is None:
-        return f"under {band.upper:g}"
+        return f"under {limit_text(band.upper or 0.0, band.pattern)}"
     if band.upper is None:
-        return f"{band.lower:g} and over"
-    return f"{band.lower:g} to under {band.upper:g}"
+        return f"{limit_text(band.lower, band.pattern)} and over"
+    return f"{limit_text(band.lower, band.pattern)} to under {limit_text(band.upper, band.pattern)}"
+
+
+_DIGITS_OF = re.compile(r"[#0][#0,.]*")
+
+
+def limit_text(limit: float, pattern: str = "") -> str:
+    """A limit of bands by its field's pattern (thousands marks, currency, percent), with as many decimals as it has."""
+    first = pattern.split(";")[0]
+    figures = _DIGITS_OF.search(first)
+    percent = figures is not None and "%" in first[figures.end() :]
+    exact = Decimal(repr(limit)) * (100 if percent else 1)
+    if exact and not Decimal("1e-9") <= abs(exact) < Decimal("1e15"):
+        text = f"{limit:g}"
+    else:
+        text = f"{abs(exact):,f}" if figures is None or "," in figures[0] else f"{abs(exact):f}"
+        text = text.rstrip("0").rstrip(".") if "." in text else text
+        text = f"-{text}" if exact < 0 else text
+    if figures is None:
+        return text
+    sign, size = ("-", text[1:]) if text.startswith("-") else ("", text)
+    return f"{sign}{first[: figures.start()]}{size}{first[figures.end() :]}".strip()
 
 
 def heading_name(heading: Heading) -> str:

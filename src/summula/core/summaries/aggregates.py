@@ -10,11 +10,12 @@ from typing import TYPE_CHECKING, Any, cast
 
 from summula.core.arrays import np
 from summula.core.fields.heading import Heading, encode_heading
-from summula.core.summaries.cells import Part
+from summula.core.summaries.cells import LIMBS, Part, exact_splitting
 from summula.core.summaries.fold import Block, Fold, Groups, Levels
 from summula.core.summaries.percentiles import percentile
 from summula.core.summaries.phrase import Aggregate
-from summula.core.tables.column import STRETCH, CodedColumn, DateColumn, Mask, NumberColumn, stretches
+from summula.core.tables.column import STRETCH, CodedColumn, Mask, NumberColumn, stretches
+from summula.core.tables.exact import joined
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -42,8 +43,18 @@ def _count(fold: Fold, aggregate: Aggregate) -> Levels:
     return fold.added(aggregate, "count")
 
 
+def _totals(fold: Fold, aggregate: Aggregate) -> tuple[Levels, float]:
+    """The sums in whole units, exact at every level, and the unit to divide them by."""
+    assert aggregate.field is not None
+    splitting = exact_splitting(fold.cells.table, aggregate.field)
+    if splitting is None:
+        return fold.added(aggregate, "sum"), _number(fold, aggregate).unit
+    limbs = [fold.added(aggregate, part) for part in LIMBS[: splitting.limbs]]
+    return {level: joined([each[level] for each in limbs]) for level in fold.levels}, splitting.unit
+
+
 def _sum(fold: Fold, aggregate: Aggregate) -> Levels:
-    counts, totals, unit = _count(fold, aggregate), fold.added(aggregate, "sum"), _number(fold, aggregate).unit
+    counts, (totals, unit) = _count(fold, aggregate), _totals(fold, aggregate)
     found = {level: total / unit for level, total in totals.items()}
     finest = counts[fold.levels[-1]]
     if np.count_nonzero(finest) < finest.size or not fold.cells.size:  # else every figure has values
@@ -53,7 +64,7 @@ def _sum(fold: Fold, aggregate: Aggregate) -> Levels:
 
 
 def _mean(fold: Fold, aggregate: Aggregate) -> Levels:
-    counts, totals, unit = _count(fold, aggregate), fold.added(aggregate, "sum"), _number(fold, aggregate).unit
+    counts, (totals, unit) = _count(fold, aggregate), _totals(fold, aggregate)
     with np.errstate(invalid="ignore"):  # of no values: 0 / 0
         return {level: total / (counts[level] * unit) for level, total in totals.items()}
 
@@ -69,8 +80,15 @@ def _max(fold: Fold, aggregate: Aggregate) -> Levels:
 
 
 def _range(fold: Fold, aggregate: Aggregate) -> Levels:
-    least = _min(fold, aggregate)
-    return {level: greatest - least[level] for level, greatest in _max(fold, aggregate).items()}
+    column = _number(fold, aggregate)
+    least, most = fold.extreme(aggregate, "min"), fold.extreme(aggregate, "max")
+    found = {level: (greatest - least[level]) / column.unit for level, greatest in most.items()}
+    assert aggregate.field is not None
+    splitting = exact_splitting(fold.cells.table, aggregate.field)
+    if splitting is None or splitting.decimals is None or splitting.decimals == column.decimals:
+        return found
+    # Decimals that the column does not hold as whole units: their difference has no more of them.
+    return {level: np.round(block, splitting.decimals) for level, block in found.items()}
 
 
 def _edge(fold: Fold, aggregate: Aggregate) -> Levels:
@@ -135,14 +153,9 @@ def _distinct_count(fold: Fold, aggregate: Aggregate) -> Levels:
     table = fold.cells.table
     assert aggregate.field is not None
     column = table.column(aggregate.field)
-    if isinstance(column, DateColumn) and column.seconds is not None:
-        distinct = np.unique(column.days * np.int64(86400) + column.seconds, return_inverse=True)
-        codes, members = np.asarray(distinct[1]), len(distinct[0])
-        blank = column.blank
-    else:
-        encoded = encode_heading(table, Heading(aggregate.field))
-        codes, members = encoded.codes, len(encoded.members)
-        blank = column.blank if not isinstance(column, CodedColumn) else encoded.codes == members
+    encoded = encode_heading(table, Heading(aggregate.field))  # of a date with a time: its day
+    codes, members = encoded.codes, len(encoded.members)
+    blank = column.blank if not isinstance(column, CodedColumn) else encoded.codes == members
     if members == 0:
         return {level: np.zeros(fold.shape(level)) for level in fold.levels}
     finest = fold.rows.nodes * fold.columns.nodes

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import operator
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING, TypeAlias, cast
 
@@ -11,15 +11,27 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.fields.heading import Heading, Member, Others
+from summula.core.refusal import Refusal
 from summula.core.summaries import comparisons
 from summula.core.summaries.aggregates import figures
-from summula.core.summaries.axis import Axis, Level, Placed, RawAxis, finished, level_codes, plain, raw_axis, widened
+from summula.core.summaries.axis import (
+    MOST_NODES,
+    Axis,
+    Level,
+    Placed,
+    RawAxis,
+    finished,
+    level_codes,
+    plain,
+    raw_axis,
+    widened,
+)
 from summula.core.summaries.cells import Cells, Dimension, fold, forget_oldest
 from summula.core.summaries.covering import covering
 from summula.core.summaries.figures import FigureStyle, decimals_for, plain_pattern, split_unit
 from summula.core.summaries.fold import Fold, Levels
 from summula.core.summaries.grid import Block, Grid, LevelPair
-from summula.core.summaries.keeping import Kept, keep
+from summula.core.summaries.keeping import Gathered, Kept, check_keep, keep
 from summula.core.summaries.language.printing import print_measure
 from summula.core.summaries.lever import value_of
 from summula.core.summaries.phrase import (
@@ -36,7 +48,7 @@ from summula.core.summaries.phrase import (
     figures_shown,
 )
 from summula.core.summaries.samples import check, samples
-from summula.core.tables.column import Mask, NumberColumn
+from summula.core.tables.column import Mask, NumberColumn, smallest_code_type
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
@@ -52,6 +64,7 @@ def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask 
     if cells is None:
         phrase = with_defaults(phrase, table)
         check(phrase)
+        check_phrase(phrase)
         cells = _cells_for(phrase, table)
     else:  # a board asks its cells the same again and again
         full: Phrase | None = cells.memo.get(("full", phrase))
@@ -59,8 +72,15 @@ def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask 
             forget_oldest(cells.memo, "full")
             full = cells.memo["full", phrase] = with_defaults(phrase, table)
             check(full)
+            check_phrase(full)
         phrase = full
     return _answer(phrase, cells, mask)
+
+
+def check_phrase(phrase: Phrase) -> None:
+    """Refuses what no answer can be worked out for, whatever the rows. The measures are said in full."""
+    for each in phrase.keeping:
+        check_keep(each)
 
 
 def _cells_for(phrase: Phrase, table: Table) -> Cells:
@@ -140,7 +160,7 @@ def laid(phrase: Phrase, cells: Cells, mask: Mask | None) -> tuple[Fold, Mask | 
     for condition in phrase.where:
         passes = cells.passes(condition)
         mask = passes if mask is None else mask & passes
-    kept = keep(phrase.keeping, cells, mask, _answer) if phrase.keeping else Kept(mask, {}, frozenset())
+    kept = keep(phrase.keeping, cells, mask, _answer) if phrase.keeping else Kept(mask, {}, {})
     rows = _axis(phrase.by, cells, kept, phrase.every_member)
     columns = _axis(phrase.across, cells, kept, phrase.every_member)
     return Fold(cells, kept.mask, rows, columns), mask
@@ -151,16 +171,14 @@ def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
         phrase = replace(phrase, measures=figures_shown(phrase), against=None)
     folded, mask = laid(phrase, cells, mask)
     rows, columns = folded.rows, folded.columns
-    order = phrase.order
-    by_measure = _calculate(order.measure.calculation, folded) if order and order.measure else None
+    by_measure = _order_figures(phrase, folded, mask)
     row_axis, row_nodes = _finish(rows, folded, phrase, by_measure, on_rows=True)
     column_axis, column_nodes = _finish(columns, folded, phrase, by_measure if not phrase.by else None, on_rows=False)
     per_measure = []
     for measure in phrase.measures:
         blocks = _picked(_calculate(measure.calculation, folded), row_nodes, column_nodes)
         if measure.comparison is not None:
-            everything = Fold(cells, mask, raw_axis((), cells.size), raw_axis((), cells.size))
-            whole = float(_calculate(measure.calculation, everything)[0, 0][0, 0])
+            whole = _before_keeping(measure, cells, mask)
             blocks = comparisons.compared(blocks, measure.comparison, row_axis, column_axis, whole)
         per_measure.append(blocks)
     if len(per_measure) == 1:
@@ -185,6 +203,38 @@ def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
         rows_used=int(counts[0, 0][0, 0]) if cells.size else 0,
         samples=samples(folded, phrase, row_nodes[-1], column_nodes[-1]),
     )
+
+
+def _before_keeping(measure: Measure, cells: Cells, mask: Mask | None) -> float:
+    """A measure's figure of all rows after `where`, whatever is kept of them."""
+    everything = Fold(cells, mask, raw_axis((), cells.size), raw_axis((), cells.size))
+    return float(_calculate(measure.calculation, everything)[0, 0][0, 0])
+
+
+def _order_figures(phrase: Phrase, folded: Fold, mask: Mask | None) -> dict[LevelPair, Block] | None:
+    """The figures by which the phrase orders its members, of all nodes; None where it orders by none."""
+    if phrase.order is None or phrase.order.measure is None:
+        return None
+    measure = phrase.order.measure
+    figures = _calculate(measure.calculation, folded)
+    if measure.comparison is None:
+        return figures
+    # A comparison is of the members shown, in their own order.
+    own = replace(phrase, order=None)
+    rows, row_nodes = _finish(folded.rows, folded, own, None, on_rows=True)
+    columns, column_nodes = _finish(folded.columns, folded, own, None, on_rows=False)
+    whole = _before_keeping(measure, folded.cells, mask)
+    blocks = comparisons.compared(_picked(figures, row_nodes, column_nodes), measure.comparison, rows, columns, whole)
+    found: dict[LevelPair, Block] = {}
+    for (i, j), block in blocks.items():
+        at_row, at_column = row_nodes[i], column_nodes[j]
+        spread = np.full(folded.shape((i, j)), np.nan)
+        spread[np.ix_(
+            np.arange(spread.shape[0]) if at_row is None else at_row,
+            np.arange(spread.shape[1]) if at_column is None else at_column,
+        )] = block  # fmt: skip
+        found[i, j] = spread
+    return found
 
 
 def _picked(levels: Levels, row_nodes: Nodes, column_nodes: Nodes) -> Levels:
@@ -223,15 +273,14 @@ def _axis(headings: tuple[Heading, ...], cells: Cells, kept: Kept, every_member:
     key = ("axis", headings)
     axis: RawAxis | None = None if recoded else cells.memo.get(key)
     if axis is None:
-        placed = []
+        placed: list[Placed] = []
         for heading in headings:
             encoded = cells.encoded(heading)
             members: tuple[Member, ...] = (*encoded.members, None)
             codes: NDArray[np.integer] = encoded.codes
-            if heading in kept.gathered:
-                moved, others = kept.gathered[heading]
-                members = (*members, others)
-                codes = np.where(moved, len(members) - 1, codes.astype(np.int64))
+            gathered = kept.gathered.get(heading)
+            if gathered is not None:
+                members, codes = _gathered(gathered, members, codes, placed)
             placed.append(Placed(heading, codes, members))
         axis = raw_axis(placed, cells.size)
         if not recoded:
@@ -241,8 +290,26 @@ def _axis(headings: tuple[Heading, ...], cells: Cells, kept: Kept, every_member:
     return axis
 
 
+def _gathered(
+    gathered: Gathered, members: tuple[Member, ...], codes: NDArray[np.integer], outer: Sequence[Placed]
+) -> tuple[tuple[Member, ...], NDArray[np.integer]]:
+    """A heading's members and codes with the gathered member last; within an outer heading that it was chosen in each
+    member of, one for each of them."""
+    within = next((each for each in outer if each.heading == gathered.each), None)
+    size = len(members)
+    if within is None:
+        members = (*members, gathered.others(codes))
+        moved_to: NDArray[np.integer] | int = size
+    else:
+        members = (*members, *gathered.others_by(codes, within.codes, len(within.members)))
+        moved_to = size + within.codes.astype(np.int64)
+    recoded = np.where(gathered.moved, moved_to, codes.astype(np.int64))
+    return members, recoded.astype(smallest_code_type(len(members)))
+
+
 def _with_empty(axis: RawAxis, cells: Cells, kept: Kept, every_member: bool) -> RawAxis:
-    """The axis with members that have no cells: every member, or the bands between those that occur."""
+    """The axis with members that have no cells: every member, or the bands between those that occur. Of members that
+    keeping has chosen, those kept."""
     in_play = kept.mask if kept.mask is not None else np.ones(cells.size, dtype=np.bool_)
     live = np.zeros(axis.nodes, dtype=np.bool_)
     live[axis.node_of_cell[in_play]] = True
@@ -251,18 +318,25 @@ def _with_empty(axis: RawAxis, cells: Cells, kept: Kept, every_member: bool) -> 
     paths: list[tuple[int, ...]] = [()]
     for depth, heading in enumerate(axis.headings):
         blank = cells.encoded(heading).size - 1
+        within = kept.limited.get(heading)
+        among = axis.headings.index(within) if within in axis.headings[:depth] else None
         longer: list[tuple[int, ...]] = []
         for path in paths:
             here = live & np.all(axis.codes[:, :depth] == np.array(path, dtype=np.int64), axis=1)
             present = set(axis.codes[here, depth].tolist())
-            if every_member and heading not in kept.limited:
+            if every_member and heading in kept.limited:
+                chosen = live if among is None else live & (axis.codes[:, among] == path[among])
+                wanted = {code for code in axis.codes[chosen, depth].tolist() if code < blank} | present
+            elif every_member:
                 wanted = set(range(len(cells.encoded(heading).members))) | present
-            elif heading.bands is not None and present - {blank}:
+            elif heading.bands is not None and heading not in kept.limited and present - {blank}:
                 bands = sorted(present - {blank})
                 wanted = set(range(bands[0], bands[-1] + 1)) | present
             else:
                 wanted = present or {0}  # every node needs a finest one below it; it stays hidden
-            longer.extend((*path, code) for code in sorted(wanted))
+            longer.extend((*path, code) for code in sorted(wanted or {0}))
+        if len(longer) > MOST_NODES:
+            raise Refusal("every member of every heading together is too many to lay out", "take a heading away")
         paths = longer
     return widened(axis, np.array(paths, dtype=np.int64).reshape(len(paths), axis.depth))
 
@@ -310,13 +384,16 @@ def _without_same(raw: RawAxis, axis: Axis, nodes: Sequence[NDArray[np.intp]]) -
 
 
 def _shown(axis: RawAxis, folded: Fold, phrase: Phrase, *, on_rows: bool) -> list[NDArray[np.bool_]]:
-    """Which nodes of each level are shown."""
+    """Which nodes of each level are shown: none without the node above it."""
     shown: list[NDArray[np.bool_]] = []
     keeps_empty = phrase.every_member or axis.banded
+    limited = {each.heading: each.each for each in phrase.keeping}
     for level in range(axis.depth + 1):
         counts = folded.row_counts[(level, 0) if on_rows else (0, level)].reshape(-1)
         if keeps_empty and level:
-            shown.append(_shown_empty(axis, level, counts, phrase.every_member))
+            here = _shown_empty(axis, level, counts, phrase.every_member, limited)
+            parents = axis.node_of_finest(level - 1)[axis.starts[level]]
+            shown.append(here & shown[-1][parents])
         else:
             shown.append(counts > 0 if level else np.ones(len(counts), dtype=np.bool_))
     return shown
@@ -341,16 +418,27 @@ def _own_ranks_of(axis: RawAxis, order: Order | None) -> list[NDArray[np.float64
     return ranks
 
 
-def _shown_empty(axis: RawAxis, level: int, counts: Block, every_member: bool) -> NDArray[np.bool_]:
-    blank = len(axis.members[level - 1]) - 1
-    if every_member:
-        # A blank is no member: it is shown only with rows of its own.
-        return np.asarray((counts > 0) | (level_codes(axis, level)[:, -1] != blank))
-    # Bands: an empty one is shown only between its own siblings that have rows.
-    shown = counts > 0
-    if axis.headings[level - 1].bands is None:
-        return shown
+def _shown_empty(
+    axis: RawAxis, level: int, counts: Block, every_member: bool, limited: Mapping[Heading, Heading | None]
+) -> NDArray[np.bool_]:
+    heading, members = axis.headings[level - 1], axis.members[level - 1]
     codes = level_codes(axis, level)
+    shown = np.asarray(counts > 0)
+    if every_member:
+        # A blank is no member: it is shown only with rows of its own; so are members that are gathered.
+        plain = np.array([member is not None and not isinstance(member, Others) for member in members], dtype=np.bool_)
+        empty = plain[codes[:, -1]]
+        if heading in limited:  # of members that keeping has chosen, those kept: they have rows somewhere
+            among = limited[heading]
+            keys = codes[:, -1]
+            if among in axis.headings[: level - 1]:
+                keys = keys + codes[:, axis.headings.index(among)] * len(members)
+            empty &= np.isin(keys, keys[shown])
+        return np.asarray(shown | empty)
+    # Bands: an empty one is shown only between its own siblings that have rows; one that keeping left out never.
+    if heading.bands is None or heading in limited:
+        return shown
+    blank = len(members) - 1
     parents = axis.node_of_finest(level - 1)[axis.starts[level]]
     for parent in np.unique(parents[shown]):
         siblings = parents == parent
@@ -382,7 +470,7 @@ def _own_ranks(
         return np.where(last, ranks, -ranks - 1)
     place: dict[int, float] = {}
     for at, value in enumerate(order.sequence):
-        code = comparisons.code_of_value(members, value)
+        code = comparisons.code_of_value(heading, members, value)
         if code >= 0:
             place[code] = at - len(order.sequence)
     return np.array([place.get(int(code), float(code)) for code in codes], dtype=np.float64)

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 Indices: TypeAlias = "NDArray[np.intp]"
-_MOST_NODES = 2_000_000
+MOST_NODES = 2_000_000
 _FEW = 4096  # members whose occurrence is looked up at once
 
 
@@ -107,7 +107,7 @@ def raw_axis(placed: Sequence[Placed], cells: int) -> RawAxis:
             starts = (np.zeros(1, dtype=np.intp), places)
             return RawAxis(headings, members, placed[0].codes, places[:, None], starts)  # type: ignore[arg-type]
     combined = combine([each.codes for each in placed], sizes, tally=False)
-    if combined is None or len(combined.codes) > _MOST_NODES:
+    if combined is None or len(combined.codes) > MOST_NODES:
         names = " and ".join(heading.field for heading in headings)
         raise Refusal(f"{names} together have too many members to lay out", "take a heading away, or use bands")
     codes = combined.codes
@@ -128,7 +128,7 @@ def _starts(codes: NDArray[np.int64], depth: int) -> tuple[Indices, ...]:
 
 def widened(axis: RawAxis, wanted: NDArray[np.int64]) -> RawAxis:
     """The same axis with these finest combinations (rows of codes) present too, empty of cells."""
-    if len(wanted) > _MOST_NODES:
+    if len(wanted) > MOST_NODES:
         raise Refusal("every member of every heading together is too many to lay out", "take a heading away")
     both = np.concatenate([axis.codes, wanted])
     codes, inverse = np.unique(both, axis=0, return_inverse=True)

@@ -19,13 +19,18 @@ from summula.core.summaries.conditions import holds_by_member, holds_by_row
 from summula.core.summaries.joined import Joined, Packed, fold_rows
 from summula.core.summaries.phrase import Condition
 from summula.core.tables.column import Mask, looked_up
+from summula.core.tables.exact import Splitting, limb, splitting_of
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 Dimension = Heading | Condition
-Part = Literal["count", "sum", "min", "max", "first", "last"]
+Part = Literal[
+    "count", "sum", "min", "max", "first", "last",
+    "limb 0", "limb 1", "limb 2", "limb 3", "limb 4", "limb 5", "limb 6", "limb 7",
+]  # fmt: skip
+LIMBS: tuple[Part, ...] = ("limb 0", "limb 1", "limb 2", "limb 3", "limb 4", "limb 5", "limb 6", "limb 7")
 
 _MOST_FOLDS = 24  # remembered of a table, so that a day of questions does not fill the memory
 _BY_MONTH = {"year", "half", "quarter", "month", "year-half", "year-quarter", "year-month"} | {
@@ -110,7 +115,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
         """An additive part of a number field, one figure a cell, in the column's own units.
 
         `count` counts what is not blank (of any field). `first`/`last` are row numbers. Least and greatest
-        of nothing are +inf and -inf.
+        of nothing are +inf and -inf. Limbs are what a number is taken apart into where its sums would lose something.
         """
         key = (name, part)
         found: Figures | None = self.memo.get(key)
@@ -129,7 +134,11 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
             return self._edge_row(blank, part)
         column = self.table.number(name)
         values, cells = column.values, self.cell_of_row
-        if part == "sum":
+        if part in LIMBS:
+            splitting = exact_splitting(self.table, name)
+            assert splitting is not None
+            values = limb(column, splitting, LIMBS.index(part))
+        if part == "sum" or part in LIMBS:
             return values if cells is None else counted(cells, self.size, values)
         nothing = np.inf if part == "min" else -np.inf
         filled = values if blank is None else np.where(blank, nothing, values)
@@ -140,7 +149,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
         return figures
 
     def _from_finer(self, figures: Figures, part: Part, places: NDArray[np.unsignedinteger]) -> Figures:
-        if part in ("count", "sum"):
+        if part in ("count", "sum") or part in LIMBS:
             return counted(places, self.size, figures)
         least = part in ("min", "first")
         found = np.full(self.size, np.inf if least else -np.inf)
@@ -163,6 +172,15 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
         order = slice(None, None, -1) if part == "first" else slice(None)
         figures[cells[order]] = rows[order]
         return figures
+
+
+def exact_splitting(table: Table, name: str) -> Splitting | None:
+    """How a number field is taken apart to be added up exactly; None where it need not be. Remembered by the table."""
+    key = ("splitting", name)
+    if key not in table.memo:
+        table.memo[key] = splitting_of(table.number(name))
+    found: Splitting | None = table.memo[key]
+    return found
 
 
 def tells(base: Dimension, heading: Heading) -> bool:

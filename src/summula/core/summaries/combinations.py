@@ -73,7 +73,7 @@ def combine(
                 return None
         kind = smallest_code_type(size * column_size)
         ids = ids.astype(kind, copy=False) * kind.type(column_size)
-        ids += column
+        np.add(ids, column, out=ids, casting="unsafe")  # codes of a wider type: their values fit all the same
         size *= column_size
         pending.append(column_size)
     combined = _settle(ids, size, settled, pending, tally=tally)

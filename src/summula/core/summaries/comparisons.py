@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Collection, Hashable, Sequence
 from datetime import date
+from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
 from summula.core.fields import calendar
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.refusal import Refusal
 from summula.core.summaries.axis import Axis, Indices
+from summula.core.summaries.conditions import members_meant
 from summula.core.summaries.grid import Block, LevelPair
 from summula.core.summaries.language.printing import print_heading
 from summula.core.summaries.phrase import Comparison, Value
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 Blocks = dict[LevelPair, Block]  # one measure: (rows, columns) for each level pair
 
@@ -51,6 +56,8 @@ def _share(kind: str, pair: LevelPair, blocks: Blocks, rows: Axis, columns: Axis
 
 
 def _along(comparison: Comparison, pair: LevelPair, block: Block, rows: Axis, columns: Axis) -> Block:
+    if comparison.kind.endswith("a year earlier"):
+        return _on_year_earlier(comparison, pair, block, rows, columns)
     on_rows, depth = _find(comparison, rows, columns)
     axis, level = (rows, pair[0]) if on_rows else (columns, pair[1])
     figures = block if on_rows else block.T
@@ -62,20 +69,74 @@ def _along(comparison: Comparison, pair: LevelPair, block: Block, rows: Axis, co
 
 def _find(comparison: Comparison, rows: Axis, columns: Axis) -> tuple[bool, int]:
     """Which axis the comparison runs along (rows?), and the heading's depth there."""
+    assert comparison.along is not None
     for on_rows, axis in ((False, columns), (True, rows)):
-        for depth, heading in enumerate(axis.headings):
-            if comparison.along is None and heading.carries_year:
-                return on_rows, depth
-            if comparison.along is None and heading.part is None and _is_dated(axis, depth):
-                return on_rows, depth
-            if heading == comparison.along:
-                return on_rows, depth
-    if comparison.along is None:
-        raise Refusal("nothing here tells a year from the one before", "add a year, quarter or month of a date")
+        if comparison.along in axis.headings:
+            return on_rows, axis.headings.index(comparison.along)
     raise Refusal(
         f"the summary has no heading '{print_heading(comparison.along)}'",
         "add it by or across, or compare along another",
     )
+
+
+def check_along(comparison: Comparison | None, headings: Sequence[Heading], dates: Collection[str]) -> None:
+    """Refuses a comparison that the headings of a summary give no place. `dates` are the names of date fields."""
+    if comparison is None:
+        return
+    if comparison.kind.endswith("a year earlier"):
+        dated = [each for each in headings if carries_date(each, dates)]
+        if not dated:
+            raise Refusal("nothing here tells a year from the one before", "add a year, quarter or month of a date")
+        others = sorted({each.field for each in dated})
+        if len(others) > 1:
+            raise Refusal(
+                f"a year earlier may be of '{others[0]}' or of '{others[1]}'", "take the years of one of them away"
+            )
+    elif comparison.along is not None and comparison.along not in headings:
+        raise Refusal(
+            f"the summary has no heading '{print_heading(comparison.along)}'",
+            "add it by or across, or compare along another",
+        )
+
+
+def carries_date(heading: Heading, dates: Collection[str]) -> bool:
+    """Whether a heading's members know their year: years and their parts, and the days of a date."""
+    return heading.carries_year or (heading.part is None and heading.bands is None and heading.field in dates)
+
+
+def _on_year_earlier(comparison: Comparison, pair: LevelPair, block: Block, rows: Axis, columns: Axis) -> Block:
+    """Against the same place one calendar year back: every heading that carries the year goes back with it, on both
+    axes. A total over all of them has no year."""
+    earlier = [_nodes_a_year_earlier(axis, level) for axis, level in ((rows, pair[0]), (columns, pair[1]))]
+    if all(each is None for each in earlier) or block.size == 0:
+        return np.full_like(block, np.nan)
+    at_row, at_column = (
+        np.arange(size) if nodes is None else nodes for nodes, size in zip(earlier, block.shape, strict=True)
+    )
+    there = (at_row >= 0)[:, None] & (at_column >= 0)[None, :]
+    against = np.where(there, block[np.maximum(at_row, 0)][:, np.maximum(at_column, 0)], np.nan)
+    return _change(comparison, block, against)
+
+
+def _nodes_a_year_earlier(axis: Axis, level: int) -> Indices | None:
+    """For each node of a level the one a year back, or -1; None where no heading down to there carries the year."""
+    codes = axis.levels[level].codes
+    moved, dated = codes.copy(), False
+    for depth, heading in enumerate(axis.headings[:level]):
+        if not (heading.carries_year or (heading.part is None and _is_dated(axis, depth))):
+            continue
+        dated = True
+        members = axis.members[depth]
+        code_of: dict[Hashable, int] = {member: code for code, member in enumerate(members)}
+        back = np.array([code_of.get(_year_earlier(heading, member), -1) for member in members], dtype=np.int64)
+        moved[:, depth] = back[codes[:, depth]]
+    return _nodes_at(codes, moved) if dated else None
+
+
+def _nodes_at(codes: NDArray[np.int64], wanted: NDArray[np.int64]) -> Indices:
+    """The node with each of the wanted codes, or -1."""
+    place = {tuple(each): node for node, each in enumerate(codes.tolist())}
+    return np.array([place.get(tuple(each), -1) for each in wanted.tolist()], dtype=np.intp)
 
 
 def _is_dated(axis: Axis, depth: int) -> bool:
@@ -99,7 +160,10 @@ def _set_along(comparison: Comparison, figures: Block, axis: Axis, level: int, d
     if comparison.kind == "rank":
         return _ranked(figures, series)
     other = _others(comparison, axis, level, depth, series, places)
-    against = np.where((other >= 0)[:, None], figures[np.maximum(other, 0)], np.nan)
+    return _change(comparison, figures, np.where((other >= 0)[:, None], figures[np.maximum(other, 0)], np.nan))
+
+
+def _change(comparison: Comparison, figures: Block, against: Block) -> Block:
     change = figures - against
     return divided(change, np.abs(against)) if comparison.kind.startswith("percent") else change
 
@@ -129,28 +193,32 @@ def _ranked(figures: Block, series: Indices) -> Block:
 
 def _others(comparison: Comparison, axis: Axis, level: int, depth: int, series: Indices, places: Indices) -> Indices:
     """For each node, the node it is compared with, or -1."""
-    other = np.full(len(series), -1, dtype=np.intp)
     if comparison.kind.endswith("previous"):
-        order = np.lexsort((places, series))
-        same = series[order][1:] == series[order][:-1]
-        other[order[1:][same]] = order[:-1][same]
-        # A gathered member stands after the others, but is no later period: it has no neighbour.
-        gathered = [code for code, member in enumerate(axis.members[depth]) if isinstance(member, Others)]
-        other[np.isin(places, gathered)] = -1
-        return other
-    members = axis.members[depth]
-    at = {(int(s), int(p)): node for node, (s, p) in enumerate(zip(series, places, strict=True))}
-    if comparison.kind.endswith("a year earlier"):
-        heading = axis.headings[depth]
-        code_of: dict[Hashable, int] = {member: code for code, member in enumerate(members)}
-        earlier = [code_of.get(_year_earlier(heading, member), -1) for member in members]
-        target = np.array(earlier, dtype=np.intp)[places]
+        target = _previous(axis, level, depth)
     else:
-        chosen = code_of_value(members, comparison.member)
-        target = np.full(len(series), chosen, dtype=np.intp)
-    for node, (s, p) in enumerate(zip(series, target, strict=True)):
-        other[node] = at.get((int(s), int(p)), -1)
-    return other
+        target = np.full(len(series), code_of_value(axis.headings[depth], axis.members[depth], comparison.member))
+    at = {(int(s), int(p)): node for node, (s, p) in enumerate(zip(series, places, strict=True))}
+    return np.array(
+        [at.get((int(s), int(p)), -1) for s, p in zip(series, target, strict=True)], dtype=np.intp
+    )
+
+
+def _previous(axis: Axis, level: int, depth: int) -> Indices:
+    """For each node of a level the code of its member's neighbour before it: among the members that are shown there
+    within the same enclosing members, in the heading's own order. -1 for the first; a gathered member stands after the
+    others, but is no later period, and has none."""
+    shown = axis.levels[depth + 1].codes
+    order = np.lexsort(shown.T[::-1])
+    inner = shown[order]
+    same = np.all(inner[1:, :depth] == inner[:-1, :depth], axis=1)
+    before = np.full(len(shown), -1, dtype=np.intp)
+    before[1:][same] = inner[:-1, depth][same]
+    gathered = [code for code, member in enumerate(axis.members[depth]) if isinstance(member, Others)]
+    before[np.isin(inner[:, depth], gathered)] = -1
+    of_path = {tuple(path): int(code) for path, code in zip(inner.tolist(), before, strict=True)}
+    return np.array(
+        [of_path[tuple(path)] for path in axis.levels[level].codes[:, : depth + 1].tolist()], dtype=np.intp
+    )
 
 
 def _year_earlier(heading: Heading, member: Member) -> Hashable:
@@ -163,10 +231,9 @@ def _year_earlier(heading: Heading, member: Member) -> Hashable:
     return member.replace(year=member.year - 1)
 
 
-def code_of_value(members: tuple[Member, ...], value: Value | None) -> int:
-    """The code of the member that a phrase's value means, or -1."""
-    for code, member in enumerate(members):
-        spelled = member.isoformat() if isinstance(member, date) else member
-        if spelled == value or (member is not None and str(spelled).casefold() == str(value).casefold()):
-            return code
-    return -1
+def code_of_value(heading: Heading, members: tuple[Member, ...], value: Value | None) -> int:
+    """The code of the member that a phrase's value means, or -1: the one spelled so, else in any case."""
+    if value is None:
+        return -1
+    met = members_meant(value, members, heading)
+    return met[0] if met else -1

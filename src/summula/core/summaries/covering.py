@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from summula.core.fields.heading import Heading
-from summula.core.summaries.cells import Cells, Dimension, tells
+from summula.core.summaries.cells import LIMBS, Cells, Dimension, exact_splitting, tells
 from summula.core.summaries.phrase import Aggregate
 from summula.core.tables.column import NumberColumn
 from summula.core.tables.table import Table
@@ -55,4 +55,6 @@ def _held(cells: Cells, aggregate: Aggregate) -> bool:
     if aggregate.field is None or aggregate.function not in ("sum", "mean"):
         return False
     known = (aggregate.field, "count") in cells.memo or cells.table.number(aggregate.field).blank is None
-    return known and (aggregate.field, "sum") in cells.memo
+    splitting = exact_splitting(cells.table, aggregate.field)
+    parts = ("sum",) if splitting is None else LIMBS[: splitting.limbs]
+    return known and all((aggregate.field, part) in cells.memo for part in parts)

@@ -27,6 +27,11 @@ Function = Literal[
 ]
 Form = Literal["grid", "columns", "stacked columns", "bars", "lines", "scatter", "histogram", "box plot"]
 FORMS: tuple[Form, ...] = get_args(Form)
+# More than these no person can have meant, and no screen hold.
+MOST_MEASURES = 100
+MOST_HEADINGS = 12  # on one side
+MOST_CONDITIONS = 200
+MOST_VALUES = 100_000  # of one condition
 Test = Literal[
     "is",
     "is not",

@@ -20,17 +20,18 @@ _PARTS = "^" + r"(\D*)([0-9]*)" * _RUNS + r"(\D*)$"
 
 def natural_key(text: str) -> tuple[tuple[tuple[int, int, str], ...], str]:
     """A sort key: "Pier 2" before "Pier 10", "Émil" beside "Emil". The text itself breaks ties."""
-    parts = _DIGITS.split(_folded(text))
+    parts = _DIGITS.split(folded(text))
     # Every second part is digits; a number sorts before text in the same place.
     key = tuple((0, int(part), "") if at % 2 else (1, 0, part) for at, part in enumerate(parts) if part or at % 2)
     return key, text
 
 
-def _folded(text: str) -> str:
-    folded = text.casefold()
-    if folded.isascii():
-        return folded
-    decomposed = unicodedata.normalize("NFKD", folded)
+def folded(text: str) -> str:
+    """The text without case and accents."""
+    small = text.casefold()
+    if small.isascii():
+        return small
+    decomposed = unicodedata.normalize("NFKD", small)
     return "".join(letter for letter in decomposed if not unicodedata.combining(letter))
 
 
@@ -46,11 +47,11 @@ def natural_order(texts: pl.Series) -> pl.Series:
         return _one_by_one(texts)
     if texts.str.contains(_PLAIN).all():
         return texts.cast(pl.Int64).arg_sort()
-    folded = texts.str.to_lowercase()
+    lowered = texts.str.to_lowercase()
     strange = (texts.str.len_bytes() != texts.str.len_chars()).arg_true()
     if len(strange):
-        folded = folded.scatter(strange, [_folded(text) for text in texts.gather(strange).to_list()])
-    parts = folded.str.extract_groups(_PARTS).struct.unnest()
+        lowered = lowered.scatter(strange, [folded(text) for text in texts.gather(strange).to_list()])
+    parts = lowered.str.extract_groups(_PARTS).struct.unnest()
     if parts.to_series().null_count():  # more digits, or those of other scripts
         return _one_by_one(texts)
     keys: list[pl.Series] = []

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import re
 from datetime import date
-from typing import cast, get_args
+from typing import get_args
 
 import msgspec
-from lark import UnexpectedInput, UnexpectedToken
 
 from summula.core.fields.bands import Band
 from summula.core.fields.heading import Heading, Others, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal
+from summula.core.summaries.language.lexing import Trees
 from summula.core.summaries.language.parsetable import parser
 from summula.core.summaries.language.printing import name_text, value_text
 from summula.core.summaries.language.vocabulary import OF_NUMBERS, Vocabulary
@@ -113,13 +113,12 @@ def _in_order(kinds: set[str]) -> list[Completion]:
 
 def _accepted(prefix: str, vocabulary: Vocabulary) -> set[str]:
     """The kinds of words that the grammar takes after a text: asked by a sign that it never takes."""
-    try:
-        parser().parse(cast(str, (f"{prefix} \N{BULLET}", vocabulary.names)))
-    except UnexpectedToken as fault:
-        if fault.token.type == "UNKNOWN" and fault.token.start_pos == len(prefix) + 1:
-            return set(fault.accepts or fault.expected)
-    except UnexpectedInput:
+    trees = Trees(parser(), f"{prefix} \N{BULLET}", vocabulary.names)
+    while trees.next() is not None:
         pass
+    fault = trees.fault
+    if fault is not None and fault.token.type == "UNKNOWN" and fault.token.start_pos == len(prefix) + 1:
+        return set(fault.accepts or fault.expected)
     return set()
 
 

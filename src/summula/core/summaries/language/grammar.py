@@ -4,16 +4,21 @@ from __future__ import annotations
 
 from typing import Any, Literal, cast
 
-from lark import Token, Tree, UnexpectedInput, UnexpectedToken
+from lark import Token, Tree
 
-from summula.core.fields.bands import Bands
+from summula.core.fields.bands import LARGEST, Bands
 from summula.core.fields.heading import Heading, Part
 from summula.core.refusal import Refusal, nearest
+from summula.core.summaries.language.faults import syntax_refusal
+from summula.core.summaries.language.lexing import Trees
 from summula.core.summaries.language.parsetable import parser
 from summula.core.summaries.language.vocabulary import Span, Vocabulary
 from summula.core.summaries.language.words import WORD_OF, Names
 from summula.core.summaries.phrase import (
     FORMS,
+    MOST_CONDITIONS,
+    MOST_HEADINGS,
+    MOST_MEASURES,
     Aggregate,
     Arithmetic,
     Calculation,
@@ -36,88 +41,54 @@ def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
     """The phrase that `text` says.
 
     With a vocabulary, names are resolved against its table and every fault of meaning is refused at its
-    place; without, any name is taken as it stands.
+    place; without, any name is taken as it stands. Where the text can be read in several ways, the likeliest that
+    means something is taken. Raises Refusal, with the fault's place.
     """
-    names = vocabulary.names if vocabulary else Names()
-    try:
-        tree = parser().parse(cast(str, (text, names)))
-    except UnexpectedInput as fault:
-        raise _syntax_refusal(text, fault, vocabulary) from None
-    return _Reader(vocabulary).phrase(tree)
-
-
-def _syntax_refusal(text: str, fault: UnexpectedInput, vocabulary: Vocabulary | None) -> Refusal:
-    if not isinstance(fault, UnexpectedToken):
-        return Refusal("this is not a phrase", "begin with 'show', as in: show rows by Route")
-    token = fault.token
-    expected = set(fault.accepts or fault.expected)
-    at_end = token.type == "$END"
-    start = len(text.rstrip()) if at_end else (token.start_pos or 0)
-    span = (max(0, start - 1), start) if at_end else (start, token.end_pos or start + 1)
-    if not text.strip():
-        return Refusal("the phrase is empty", "begin with 'show', as in: show rows", span=(0, 0))
-    if text.lstrip()[:4].casefold() != "show":
-        return Refusal("a phrase begins with 'show'", "as in: show rows", span=(0, span[1]), suggestion="show")
-    wants = _wants(expected)
-    before = text[:start].rstrip()
-    if at_end:
-        return Refusal(f"the phrase stops after '{_last_word(before)}'", f"it wants {wants}", span=span)
-    # Two bare words side by side are most likely one name that has no quotes, or a misspelt one.
-    if token.type == "NAME" and vocabulary is not None:
-        words = [WORD_OF[kind] for kind in expected if kind in WORD_OF and kind.isupper() and kind != "NAME"]
-        guess = nearest(str(token), [word for word in words if word.isalpha() or " " in word])
-        if guess:
-            return Refusal(f"'{token}' does not fit here", f"did you mean '{guess}'?", span=span, suggestion=guess)
-        last = _last_word(before)
-        name = nearest(f"{last} {token}", (field.name for field in vocabulary.table.fields))
-        if name and name.casefold() != last.casefold():
-            pair = (start - len(last) - 1, span[1])
-            return Refusal(f"no field '{last} {token}'", f"did you mean '{name}'?", span=pair, suggestion=name)
-    return Refusal(
-        f"'{text[span[0] : span[1]]}' does not fit here",
-        f"after '{_last_word(before)}' comes {wants}",
-        span=span,
-    )
-
-
-def _last_word(text: str) -> str:
-    return text.split()[-1] if text.split() else ""
-
-
-# Told first when several things may come: what people most often meant.
-_FIRST = ["NAME", "NUMBER", "OF", "BY", "AS", "AND", "DRAWN_AS", "WHERE", "KEEPING"]
-
-
-def _wants(expected: set[str]) -> str:
-    ordered = [kind for kind in _FIRST if kind in expected]
-    ordered += sorted(kind for kind in expected if kind not in ordered and kind in WORD_OF)
-    if "NAME" in expected:  # words that may also be names would only confuse here
-        ordered = [kind for kind in ordered if kind in _FIRST or kind in ("IS", "LPAR")]
-    words = [
-        WORD_OF[kind] if kind in ("NAME", "NUMBER", "PERIOD", "$END") else f"'{WORD_OF[kind]}'" for kind in ordered[:4]
-    ]
-    if not words:
-        return "the end"
-    return words[0] if len(words) == 1 else ", ".join(words[:-1]) + " or " + words[-1]
+    trees = Trees(parser(), text, vocabulary.names if vocabulary else Names())
+    tree = trees.next()
+    if tree is None:
+        assert trees.fault is not None
+        raise syntax_refusal(text, trees.fault, vocabulary)
+    first: Refusal | None = None
+    while tree is not None:
+        try:
+            return _Reader(vocabulary, text).phrase(tree)
+        except Refusal as refusal:
+            first = first or refusal
+            tree = trees.next(before=refusal.span[1] if refusal.span else None)
+    assert first is not None
+    raise first
 
 
 class _Reader:
     """Reads a syntax tree into structs, asking the vocabulary what its names mean."""
 
-    def __init__(self, vocabulary: Vocabulary | None) -> None:
+    def __init__(self, vocabulary: Vocabulary | None, text: str) -> None:
         self.vocabulary = vocabulary
+        self.text = text
 
     def phrase(self, tree: Tree[Token]) -> Phrase:
         parts: dict[str, Any] = {}
         options = {str(t.children[0].type) for t in _trees(tree, "option")}  # type: ignore[union-attr]
         for keyword, node in _clauses(tree):
             parts[keyword] = node
-        measures = tuple(self.measure(each) for each in _trees(parts["SHOW"], "measure"))
+        trees = _trees(parts["SHOW"], "measure")
+        if len(trees) > MOST_MEASURES:
+            raise Refusal(
+                f"{len(trees):,} measures are too many", f"at most {MOST_MEASURES} are shown", span=_span(trees[-1])
+            )
+        measures = tuple(self.measure(each) for each in trees)
+        against = self.measure(parts["AGAINST"]) if "AGAINST" in parts else None
+        by, across = self.headings(parts.get("BY")), self.headings(parts.get("ACROSS"))
+        if self.vocabulary:
+            shown = [*zip(measures, trees, strict=True), *([(against, parts["AGAINST"])] if against else [])]
+            for measure, tree in shown:
+                self.vocabulary.check_along(measure.comparison, (*by, *across), _span(tree))
         return Phrase(
             measures=measures,
-            against=self.measure(parts["AGAINST"]) if "AGAINST" in parts else None,
-            by=self.headings(parts.get("BY")),
-            across=self.headings(parts.get("ACROSS")),
+            against=against,
+            by=by,
+            across=across,
             where=self.conditions(parts.get("WHERE")),
             keeping=tuple(self.keep(each) for each in _trees(parts.get("KEEPING"), "keep")),
             order=self.order(parts["ORDERED"]) if "ORDERED" in parts else None,
@@ -143,9 +114,9 @@ class _Reader:
             right = self.calculation(cast(Tree[Token], kids[2]))
             return Arithmetic(cast(Literal["+"], operator), left, right)
         if tree.data == "number":
-            return Number(float(cast(Token, kids[0])))
+            return Number(number_of(cast(Token, kids[0])))
         if tree.data == "negative":
-            return Number(-float(cast(Token, kids[1])))
+            return Number(-number_of(cast(Token, kids[1])))
         where = tuple(c for f in _trees(tree, "filter") for c in self.conditions(f))
         if tree.data == "rows":
             return Aggregate("rows", where=where)
@@ -160,7 +131,7 @@ class _Reader:
             return Aggregate("each row", self.checked(name, span))
         name, span = self.field(tree)
         if tree.data == "percentile":
-            percent = float(cast(Token, kids[1]))
+            percent = number_of(cast(Token, kids[1]))
             if not 0 <= percent <= 100:
                 raise Refusal(f"there is no percentile {percent:g}", "write a number from 0 to 100", span=_span(tree))
             self.check("percentile", name, span)
@@ -189,7 +160,12 @@ class _Reader:
         return self.checked(*self.field(tree))
 
     def headings(self, tree: Tree[Token] | None) -> tuple[Heading, ...]:
-        return tuple(self.heading(each) for each in _trees(tree, *_HEADINGS))
+        trees = _trees(tree, *_HEADINGS)
+        if len(trees) > MOST_HEADINGS:
+            raise Refusal(
+                f"{len(trees)} headings are too many", f"at most {MOST_HEADINGS} stand on one side", span=_span(trees[-1])
+            )
+        return tuple(self.heading(each) for each in trees)
 
     def heading(self, tree: Tree[Token]) -> Heading:
         name, span = self.field(tree)
@@ -211,7 +187,12 @@ class _Reader:
         return self.vocabulary.check_heading(heading, span) if self.vocabulary else heading
 
     def conditions(self, tree: Tree[Token] | None) -> tuple[Condition, ...]:
-        return tuple(self.condition(each) for each in _trees(tree, *_CONDITIONS))
+        trees = _trees(tree, *_CONDITIONS)
+        if len(trees) > MOST_CONDITIONS:
+            raise Refusal(
+                f"{len(trees):,} conditions are too many", f"at most {MOST_CONDITIONS} go together", span=_span(trees[-1])
+            )
+        return tuple(self.condition(each) for each in trees)
 
     def condition(self, tree: Tree[Token]) -> Condition:
         heading = self.heading(cast(Tree[Token], tree.children[0]))
@@ -219,14 +200,14 @@ class _Reader:
         test = cast(Test, WORD_OF[word.type])
         if tree.data == "in_last":
             number, unit = cast(Token, tree.children[2]), cast(Token, tree.children[3])
-            values: tuple[Value, ...] = (float(number), str(unit).lower())
-            spans: list[Span | None] = [_token_span(number), _token_span(unit)]
+            values: tuple[Value, ...] = (number_of(number), str(unit).lower())
+            written, spans = [str(number), str(unit)], [_token_span(number), _token_span(unit)]
         else:
             nodes = list(_trees(tree, "value"))
             values = tuple(_value(node) for node in nodes)
-            spans = [_span(node) for node in nodes]
+            written, spans = [_written(node) for node in nodes], [_span(node) for node in nodes]
         if self.vocabulary:
-            values = self.vocabulary.check_values(heading, test, values, spans)
+            values = self.vocabulary.check_values(heading, test, values, written, spans)
         return Condition(heading, test, values)
 
     def comparison(self, tree: Tree[Token]) -> Comparison:
@@ -243,29 +224,29 @@ class _Reader:
         node = cast(Tree[Token], tree.children[2])
         member = _value(node)
         if self.vocabulary and heading:
-            member = self.vocabulary.member(heading, member, _span(node))
+            (member,) = self.vocabulary.check_values(heading, "is", (member,), [_written(node)], [_span(node)])
         return Comparison(cast(Any, word), heading, member)
 
     def keep(self, tree: Tree[Token]) -> Keep:
         kids = tree.children
         end = str(cast(Tree[Token], kids[0]).children[0]).lower()
         number = cast(Token, kids[1])
-        percent = any(True for _ in _trees(tree, "percent"))
-        if not percent and (float(number) != int(float(number)) or float(number) < 1):
+        count, percent = number_of(number), any(True for _ in _trees(tree, "percent"))
+        if not percent and (count != int(count) or count < 1):
             raise Refusal(
                 f"'{number}' members cannot be kept",
                 "write a whole number from 1 on",
                 span=_token_span(number),
             )
-        if percent and not 0 < float(number) <= 100:
+        if percent and not 0 < count <= 100:
             raise Refusal(f"{number}% cannot be kept", "write more than 0 and at most 100", span=_token_span(number))
         headings = [t for t in kids if isinstance(t, Tree) and t.data in _HEADINGS]
         measure = next(t for t in kids if isinstance(t, Tree) and t.data == "measure")
         gathering = next(iter(_trees(tree, "gathering")), None)
         name = _after(gathering, "AS") if gathering else None
-        return Keep(
+        keep = Keep(
             cast(Literal["top", "bottom"], end),
-            float(number),
+            count,
             self.heading(headings[0]),
             self.measure(measure),
             percent,
@@ -273,6 +254,9 @@ class _Reader:
             gathering is not None,
             str(name) if name is not None else None,
         )
+        if self.vocabulary:
+            self.vocabulary.check_keep(keep, _span(measure))
+        return keep
 
     def order(self, tree: Tree[Token]) -> Order:
         if tree.data == "by_measure":
@@ -284,7 +268,8 @@ class _Reader:
         nodes = list(_trees(tree, "value"))
         values = tuple(_value(node) for node in nodes)
         if self.vocabulary:
-            values = self.vocabulary.check_values(heading, "is", values, [_span(node) for node in nodes])
+            written, spans = [_written(node) for node in nodes], [_span(node) for node in nodes]
+            values = self.vocabulary.check_values(heading, "is", values, written, spans)
         return Order(heading=heading, sequence=values)
 
     def form(self, tree: Tree[Token]) -> Form:
@@ -338,14 +323,28 @@ def _after(tree: Tree[Token], kind: str) -> Token | None:
     return None
 
 
+def number_of(token: Token) -> float:
+    """The number that a token says; refuses one too large to be worked with."""
+    number = float(token)
+    if number > LARGEST:
+        raise Refusal(f"{token} is too large a number", f"write at most {LARGEST:g}", span=_token_span(token))
+    return number
+
+
 def _signed(tree: Tree[Token]) -> float:
-    tokens = [str(token) for token in tree.children]
-    return -float(tokens[1]) if len(tokens) == 2 else float(tokens[0])
+    tokens = cast("list[Token]", tree.children)
+    return -number_of(tokens[1]) if len(tokens) == 2 else number_of(tokens[0])
 
 
 def _value(tree: Tree[Token]) -> Value:
     child = tree.children[0]
     return _signed(child) if isinstance(child, Tree) else str(child)
+
+
+def _written(tree: Tree[Token]) -> str:
+    """A value as it stands in the text, without its quotes."""
+    child = tree.children[0]
+    return "".join(str(token) for token in child.children) if isinstance(child, Tree) else str(child)
 
 
 def _span(tree: Tree[Token]) -> Span:

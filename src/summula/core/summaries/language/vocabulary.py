@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
-from datetime import date
+from collections.abc import Callable, Sequence
 from functools import cached_property
 
 import msgspec
+from msgspec.structs import replace
 
 from summula.core.fields.bands import checked
 from summula.core.fields.heading import Heading, encode_heading
-from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal, nearest
+from summula.core.summaries.comparisons import check_along
+from summula.core.summaries.keeping import check_keep
+from summula.core.summaries.language.faults import meant_by
+from summula.core.summaries.language.values import Span, checked_values
 from summula.core.summaries.language.words import Names
-from summula.core.summaries.phrase import Function, Lever, Test, Value
+from summula.core.summaries.phrase import Aggregate, Comparison, Function, Keep, Lever, Measure, Test, Value
 from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 
-Span = tuple[int, int]
 OF_NUMBERS = {
     "sum",
     "mean",
@@ -29,7 +32,7 @@ OF_NUMBERS = {
     "percentile",
     "each row",
 }
-_COMPARING = {"is over", "is at least", "is under", "is at most", "is from"}
+_MOST_CODES = 5_000  # of a field, that may stand bare whatever they are made of; of more, those that need no quotes
 
 
 class Vocabulary(msgspec.Struct, frozen=True, dict=True):
@@ -37,13 +40,16 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
 
     table: Table
     levers: tuple[str, ...] = ()
+    notes: list[str] | None = None  # takes a sentence for each name that was read otherwise than written
 
     @cached_property
     def names(self) -> Names:
         known = [field.name for field in self.table.fields]
         for field in self.table.fields:
-            if field.kind == "category":
-                known.extend(str(m) for m in encode_heading(self.table, Heading(field.name)).members)
+            if field.kind in ("category", "code"):
+                members = encode_heading(self.table, Heading(field.name)).members
+                if field.kind == "category" or len(members) <= _MOST_CODES:
+                    known.extend(str(member) for member in members)
         return Names([*known, *self.levers])
 
     @cached_property
@@ -59,6 +65,9 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
         found = self._by_folded.get(name.casefold())
         if found is None:
             guess = nearest(name, (field.name for field in self.table.fields))
+            meant = None if guess else meant_by(name)
+            if meant is not None:
+                raise Refusal(f"no field '{name}'", f"write '{meant}'", span=span, suggestion=meant)
             remedy = f"did you mean '{guess}'?" if guess else f"'{self.table.name}' has no such field"
             raise Refusal(f"no field '{name}'", remedy, span=span, suggestion=guess)
         return found
@@ -101,58 +110,41 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
         if heading.bands is not None and field.kind != "number":
             raise Refusal(f"'{field.name}' is a {field.kind}, so it has no bands", "choose a number field", span=span)
         if heading.bands is not None:
-            try:
-                checked(heading.bands)
-            except Refusal as refusal:
-                raise Refusal(refusal.wrong, refusal.remedy, span=span) from None
+            bands = heading.bands
+            _placed(lambda: checked(bands), span)
         return Heading(field.name, heading.part, heading.bands)
 
     def check_values(
-        self, heading: Heading, test: Test, values: tuple[Value, ...], spans: list[Span | None]
+        self,
+        heading: Heading,
+        test: Test,
+        values: tuple[Value, ...],
+        written: Sequence[str],
+        spans: Sequence[Span | None],
     ) -> tuple[Value, ...]:
-        """The values as the table spells them; refuses a member that a category does not have."""
-        field = self.table.field(heading.field)
-        if test in ("is", "is not"):
-            pairs = zip(values, spans, strict=True)
-            return tuple(self.member(heading, value, span) for value, span in pairs)
-        if test in _COMPARING and field.kind == "number" and heading.part is None:
-            for value, span in zip(values, spans, strict=True):
-                if isinstance(value, str):
-                    raise Refusal(
-                        f"'{field.name}' is compared with a number, not '{value}'",
-                        "write a number",
-                        span=span,
-                    )
-        if test in ("contains", "starts with", "ends with") and field.kind not in ("category", "code"):
-            raise Refusal(
-                f"'{field.name}' is a {field.kind}, so it holds no text",
-                "compare it with a value",
-                span=spans[0],
-            )
-        if test == "is in the last" and (field.kind != "date" or heading.part is not None):
-            raise Refusal(f"'{field.name}' is not a date", "choose a date field", span=spans[0])
-        return values
+        """The values as the table spells them; refuses what can have no answer."""
+        return checked_values(self.table, heading, test, values, written, spans, self.notes)
 
-    def member(self, heading: Heading, value: Value, span: Span | None) -> Value:
-        """A member of a heading as the table spells it (any case; "Jan" for month 1)."""
-        encoded = encode_heading(self.table, heading)
-        field = self.table.field(heading.field)
-        if heading.part is None and heading.bands is None and field.kind == "number":
-            if isinstance(value, float | int):
-                return float(value)
-            raise Refusal(f"'{field.name}' holds numbers, not '{value}'", "write a number", span=span)
-        # A number is asked of a category of digits ("5"), a month by its name ("Jan"): both are meant.
-        folded = str(_plain(value)).casefold()
-        for member in encoded.members:
-            spelled = member.isoformat() if isinstance(member, date) else member
-            if folded in (str(spelled).casefold(), label_of(heading, member).casefold()):
-                return float(spelled) if isinstance(spelled, int) and not isinstance(spelled, bool) else str(spelled)
-        if heading.part is not None or field.kind == "date":
-            return value  # a date that does not occur is a fair question: no rows
-        guess = nearest(str(_plain(value)), [label_of(heading, member) for member in encoded.members[:5000]])
-        remedy = f"did you mean '{guess}'?" if guess else "see the field's values on its table's page"
-        raise Refusal(f"'{heading.field}' has no '{_plain(value)}'", remedy, span=span, suggestion=guess)
+    def check_along(self, comparison: Comparison | None, headings: tuple[Heading, ...], span: Span | None) -> None:
+        """Refuses, at its place, a comparison that these headings give no place."""
+        dates = {field.name for field in self.table.fields if field.kind == "date"}
+        _placed(lambda: check_along(comparison, headings, dates), span)
+
+    def check_keep(self, keep: Keep, span: Span | None) -> None:
+        """Refuses, at its place, a share of a figure that does not add up."""
+        _placed(lambda: check_keep(keep), span)
+        calculation = keep.measure.calculation
+        bare = isinstance(calculation, Aggregate) and calculation.function == "default"
+        if keep.percent and bare and isinstance(calculation, Aggregate) and calculation.field is not None:
+            field = self.table.field(calculation.field)
+            if field.kind == "number" and field.total != "sum":
+                summed = replace(keep, measure=Measure(Aggregate("mean", field.name)))
+                _placed(lambda: check_keep(summed), span)
 
 
-def _plain(value: Value) -> str | float | int:
-    return int(value) if isinstance(value, float) and value == int(value) else value
+def _placed(check: Callable[[], None], span: Span | None) -> None:
+    """A check whose refusal is told at a place."""
+    try:
+        check()
+    except Refusal as refusal:
+        raise Refusal(refusal.wrong, refusal.remedy, span=refusal.span or span) from None

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from functools import cache
+from typing import NamedTuple
 
 # Token type -> the words it stands for. Blanks in the words stand for any run of white space.
 COMPOUND: dict[str, str] = {
@@ -183,15 +184,20 @@ class Names:
         for group in self._by_start.values():
             group.sort(key=len, reverse=True)
 
-    def longest_at(self, text: str, at: int) -> str | None:
-        """The longest known name that stands at `at`, whole, in any case; as it stands in the text."""
+    def at(self, text: str, at: int) -> list[str]:
+        """The known names that stand at `at`, whole, in any case, the longest first; as they stand in the text."""
+        found: list[str] = []
         for name in self._by_start.get(text[at].casefold(), ()):
             stands = text[at : at + len(name)]
-            if stands.casefold() == name.casefold():
+            if (not found or len(stands) < len(found[-1])) and stands.casefold() == name.casefold():
                 end = at + len(name)
                 if not (stands[-1].isalnum() and end < len(text) and (text[end].isalnum() or text[end] == "_")):
-                    return stands
-        return None
+                    found.append(stands)
+        return found
+
+
+# Words that would make one word of the language with what may stand before them ("is blank") or after ("drawn as").
+_JOINING = frozenset(("not", "blank", "from", "over", "at", "under", "in", "starts", "ends", "drawn", "with"))
 
 
 def is_plain(name: str) -> bool:
@@ -199,8 +205,10 @@ def is_plain(name: str) -> bool:
     return (
         _BARE.fullmatch(name) is not None
         and name.casefold() not in RESERVED
+        and name.casefold() not in _JOINING
         and not name[0].isdigit()
         and name.isprintable()
+        and _words().match(name) is None
     )
 
 
@@ -209,26 +217,38 @@ def is_period(text: str) -> bool:
     return _PERIOD.fullmatch(text) is not None
 
 
-def token_at(text: str, at: int, names: Names) -> tuple[str, int, str]:
-    """The kind of the token that begins at `at`, where it ends, and what it says."""
+class Reading(NamedTuple):
+    """One way to read what stands at a place: the kind of token, where it ends, and what it says."""
+
+    kind: str
+    end: int
+    value: str
+
+
+def readings_at(text: str, at: int, names: Names) -> list[Reading]:
+    """The ways to read what begins at `at`, the likeliest first: known names that are longer than the word of the
+    language there, that word, then shorter names. Which of them fits, the grammar and the table say."""
     quoted = _QUOTED.match(text, at)
     if quoted:
-        return "NAME", quoted.end(), quoted.group(1).replace('""', '"')
+        return [Reading("NAME", quoted.end(), quoted.group(1).replace('""', '"'))]
+    word = _word_at(text, at)
+    known = [Reading("NAME", at + len(name), name) for name in names.at(text, at)]
+    if word is None:
+        bare = _BARE.match(text, at)
+        word = Reading("NAME", bare.end(), bare.group()) if bare else Reading("UNKNOWN", at + 1, text[at])
+    longer = [each for each in known if each.end > word.end]
+    return [*longer, word, *(each for each in known if each.end <= word.end and each != word)]
+
+
+def _word_at(text: str, at: int) -> Reading | None:
+    """The word, date, number or sign of the language that begins at `at`."""
     word = _words().match(text, at)
-    period = _PERIOD.match(text, at)
-    number = _NUMBER.match(text, at)
-    taken = max((m.end() for m in (word, period, number) if m), default=at)
-    name = names.longest_at(text, at)
-    if name is not None and at + len(name) > taken:
-        return "NAME", at + len(name), name
     if word:
         kind = word.lastgroup or ""
-        return (word.group().upper() if kind == "SINGLE" else kind), word.end(), word.group()
-    if period:
-        return "PERIOD", period.end(), period.group()
-    if number:
-        return "NUMBER", number.end(), number.group()
-    bare = _BARE.match(text, at)
-    if bare:
-        return "NAME", bare.end(), bare.group()
-    return _PUNCTUATION.get(text[at], "UNKNOWN"), at + 1, text[at]
+        return Reading(word.group().upper() if kind == "SINGLE" else kind, word.end(), word.group())
+    for kind, pattern in (("PERIOD", _PERIOD), ("NUMBER", _NUMBER)):
+        found = pattern.match(text, at)
+        if found:
+            return Reading(kind, found.end(), found.group())
+    sign = _PUNCTUATION.get(text[at])
+    return Reading(sign, at + 1, text[at]) if sign else None
