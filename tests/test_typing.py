@@ -23,7 +23,7 @@ from summula.desk.window import Window
 from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
 
 PHRASES = [text for _, text in SUMMARIES] + [
-    "show percentile 90 of Takings as change on previous year of \"Sailed on\" by weekday of \"Booked on\" without totals",
+    "show percentile 90 of Takings as change on previous weekday of \"Booked on\" by weekday of \"Booked on\" without totals",
     'show distinct count of Vessel for (Ticket is Single and Takings is over 5) by Takings in bands of 50 across Ticket with every member',
 ]  # fmt: skip
 

@@ -14,7 +14,7 @@ from summula.core.fields.labels import json_member
 from summula.core.folio.file import open_folio
 from summula.core.folio.model import SUFFIX, TableEntry
 from summula.core.refusal import Refusal, nearest
-from summula.core.summaries import Vocabulary, answer, parse
+from summula.core.summaries import Vocabulary, answer, parse, print_for
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.lever import LeverSetting, with_levers
@@ -285,7 +285,7 @@ def _ask(options: argparse.Namespace) -> int:
     if options.format == "xlsx":
         return _ask_workbook(options, table, grid)
     if options.format == "json":
-        text = json.dumps(json_record(grid, phrase), ensure_ascii=False) + "\n"
+        text = json.dumps(json_record(grid, phrase, print_for(phrase, words)), ensure_ascii=False) + "\n"
     elif options.format == "csv":
         from summula.core.handout.delimited import csv_text
 

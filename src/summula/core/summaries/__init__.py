@@ -10,7 +10,7 @@ from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import FORMS, Form, Phrase
 
-__all__ = ["FORMS", "Form", "Grid", "Phrase", "Vocabulary", "answer", "dimensions_of", "parse", "print_phrase"]
+__all__ = ["FORMS", "Form", "Grid", "Phrase", "Vocabulary", "answer", "dimensions_of", "parse", "print_for", "print_phrase"]
 
 
 def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
@@ -18,3 +18,10 @@ def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
     from summula.core.summaries.language.grammar import parse as read
 
     return read(text, vocabulary)
+
+
+def print_for(phrase: Phrase, vocabulary: Vocabulary) -> str:
+    """The phrase as text that reads back as itself where these names are known; see `grammar.print_for`."""
+    from summula.core.summaries.language.grammar import print_for as print_faithfully
+
+    return print_faithfully(phrase, vocabulary)

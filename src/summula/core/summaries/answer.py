@@ -35,6 +35,10 @@ from summula.core.summaries.keeping import Gathered, Kept, check_keep, keep
 from summula.core.summaries.language.printing import print_measure
 from summula.core.summaries.lever import value_of
 from summula.core.summaries.phrase import (
+    MOST_CONDITIONS,
+    MOST_HEADINGS,
+    MOST_MEASURES,
+    MOST_VALUES,
     Aggregate,
     Arithmetic,
     Calculation,
@@ -79,8 +83,21 @@ def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask 
 
 def check_phrase(phrase: Phrase) -> None:
     """Refuses what no answer can be worked out for, whatever the rows. The measures are said in full."""
-    for each in phrase.keeping:
-        check_keep(each)
+    conditions = [*phrase.where]
+    for measure in _measures_of(phrase):
+        for each in aggregates_of(measure.calculation):
+            conditions.extend(each.where)
+    for number, most, what in (
+        (len(figures_shown(phrase)), MOST_MEASURES, "measures"),
+        (max(len(phrase.by), len(phrase.across)), MOST_HEADINGS, "headings on one side"),
+        (len(phrase.where), MOST_CONDITIONS, "conditions"),
+        (len(phrase.keeping), MOST_HEADINGS, "choices of members to keep"),
+        (max((len(each.values) for each in conditions), default=0), MOST_VALUES, "values of one condition"),
+    ):
+        if number > most:
+            raise Refusal(f"{number:,} {what} are too many", f"take some away: at most {most:,} can be worked with")
+    for keep in phrase.keeping:
+        check_keep(keep)
 
 
 def _cells_for(phrase: Phrase, table: Table) -> Cells:

@@ -26,8 +26,8 @@ from summula.core.summaries.lever import standings
 from summula.core.summaries.phrase import Phrase
 
 
-def json_record(grid: Grid, phrase: Phrase) -> dict[str, Any]:
-    """The complete answer; cells without rows are left out. `phrase` is printed as it was asked."""
+def json_record(grid: Grid, phrase: Phrase, text: str | None = None) -> dict[str, Any]:
+    """The complete answer; cells without rows are left out. `phrase` is printed as it was asked, or as `text`."""
     cells: list[dict[str, Any]] = []
     for i in reversed(shown_levels(grid.rows, phrase)):
         for j in reversed(shown_levels(grid.columns, phrase)):
@@ -42,7 +42,7 @@ def json_record(grid: Grid, phrase: Phrase) -> dict[str, Any]:
                 )
     levers = {name: value for name, value in standings(phrase).items() if value is not None}
     return {
-        "phrase": print_phrase(phrase),
+        "phrase": print_phrase(phrase) if text is None else text,
         "rows_read": grid.rows_read,
         "rows_used": grid.rows_used,
         "by": [_plain_heading(h) for h in grid.rows.headings],

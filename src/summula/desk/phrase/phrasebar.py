@@ -153,7 +153,7 @@ class PhraseBar(QWidget):
             return
         self.words.hide()
         self.typing.show()
-        self.text.setPlainText(print_phrase(self.phrase))
+        self.text.setPlainText(print_for(self.phrase, self.vocabulary) if self.vocabulary else print_phrase(self.phrase))
         self.text.selectAll()
         self.text.setFocus()
 

@@ -12,6 +12,7 @@ from summula.core.refusal import Refusal, nearest
 from summula.core.summaries.language.faults import syntax_refusal
 from summula.core.summaries.language.lexing import Trees
 from summula.core.summaries.language.parsetable import parser
+from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.language.vocabulary import Span, Vocabulary
 from summula.core.summaries.language.words import WORD_OF, Names
 from summula.core.summaries.phrase import (
@@ -58,6 +59,24 @@ def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
             tree = trees.next(before=refusal.span[1] if refusal.span else None)
     assert first is not None
     raise first
+
+
+def print_for(phrase: Phrase, vocabulary: Vocabulary) -> str:
+    """The phrase as text that reads back as the same phrase where these names are known: names stand in quotes where
+    one of the table's would be read in the place of several words ("sum of Paid", with a field of that name)."""
+    text = print_phrase(phrase)
+    meant = _read_or_none(text, vocabulary)
+    if meant == phrase:
+        return text
+    quoted = print_phrase(phrase, bare=False)
+    return text if meant == _read_or_none(quoted, vocabulary) else quoted
+
+
+def _read_or_none(text: str, vocabulary: Vocabulary) -> Phrase | None:
+    try:
+        return parse(text, vocabulary)
+    except Refusal:
+        return None
 
 
 class _Reader:

@@ -21,21 +21,21 @@ from summula.core.summaries.phrase import (
 )
 
 
-def print_phrase(phrase: Phrase) -> str:
-    """The whole sentence."""
-    parts = ["show " + " and ".join(print_measure(m) for m in phrase.measures)]
+def print_phrase(phrase: Phrase, *, bare: bool = True) -> str:
+    """The whole sentence. Without `bare`, every name stands in quotes."""
+    parts = ["show " + " and ".join(print_measure(m, bare=bare) for m in phrase.measures)]
     if phrase.against is not None:
-        parts.append("against " + print_measure(phrase.against))
+        parts.append("against " + print_measure(phrase.against, bare=bare))
     if phrase.by:
-        parts.append("by " + " then ".join(print_heading(h) for h in phrase.by))
+        parts.append("by " + " then ".join(print_heading(h, bare=bare) for h in phrase.by))
     if phrase.across:
-        parts.append("across " + " then ".join(print_heading(h) for h in phrase.across))
+        parts.append("across " + " then ".join(print_heading(h, bare=bare) for h in phrase.across))
     if phrase.where:
-        parts.append("where " + " and ".join(print_condition(c) for c in phrase.where))
+        parts.append("where " + " and ".join(print_condition(c, bare=bare) for c in phrase.where))
     if phrase.keeping:
-        parts.append("keeping " + " and ".join(print_keep(k) for k in phrase.keeping))
+        parts.append("keeping " + " and ".join(print_keep(k, bare=bare) for k in phrase.keeping))
     if phrase.order is not None:
-        parts.append("ordered " + print_order(phrase.order))
+        parts.append("ordered " + print_order(phrase.order, bare=bare))
     if phrase.every_member:
         parts.append("with every member")
     if not phrase.subtotals:
@@ -47,9 +47,9 @@ def print_phrase(phrase: Phrase) -> str:
     return " ".join(parts)
 
 
-def name_text(name: str) -> str:
+def name_text(name: str, *, bare: bool = True) -> str:
     """A name, in quotes unless it can stand bare."""
-    return name if is_plain(name) else '"' + name.replace('"', '""') + '"'
+    return name if bare and is_plain(name) else '"' + name.replace('"', '""') + '"'
 
 
 def number_text(number: float) -> str:
@@ -58,14 +58,14 @@ def number_text(number: float) -> str:
     return repr(float(number))
 
 
-def value_text(value: Value) -> str:
+def value_text(value: Value, *, bare: bool = True) -> str:
     if isinstance(value, str):
-        return value if is_period(value) else name_text(value)
+        return value if is_period(value) else name_text(value, bare=bare)
     return number_text(value)
 
 
-def print_heading(heading: Heading) -> str:
-    name = name_text(heading.field)
+def print_heading(heading: Heading, *, bare: bool = True) -> str:
+    name = name_text(heading.field, bare=bare)
     if heading.part is not None:
         return f"{heading.part} of {name}"
     bands = heading.bands
@@ -79,77 +79,77 @@ def print_heading(heading: Heading) -> str:
     return text if bands.highest is None else f"{text} to {number_text(bands.highest)}"
 
 
-def print_calculation(calculation: Calculation, within: str = "") -> str:
+def print_calculation(calculation: Calculation, within: str = "", *, bare: bool = True) -> str:
     """A calculation; in brackets where its place in a larger one asks for them."""
     if isinstance(calculation, Number):
         return number_text(calculation.value)
     if isinstance(calculation, Lever):
-        return f"lever {name_text(calculation.name)}"
+        return f"lever {name_text(calculation.name, bare=bare)}"
     if isinstance(calculation, Aggregate):
-        return _print_aggregate(calculation)
+        return _print_aggregate(calculation, bare=bare)
     operator = calculation.operator
-    left = print_calculation(calculation.left, operator)
-    right = print_calculation(calculation.right, operator + " right")
+    left = print_calculation(calculation.left, operator, bare=bare)
+    right = print_calculation(calculation.right, operator + " right", bare=bare)
     text = f"{left} {operator} {right}"
     sums = operator in "+-"
     bracket = (sums and within[:1] in ("*", "/")) or within.endswith("right")
     return f"({text})" if bracket and (within[:1] in "*/" or sums) else text
 
 
-def _print_aggregate(aggregate: Aggregate) -> str:
+def _print_aggregate(aggregate: Aggregate, *, bare: bool = True) -> str:
     if aggregate.function == "default":
-        return name_text(aggregate.field or "")
+        return name_text(aggregate.field or "", bare=bare)
     if aggregate.function == "rows":
         text = "rows"
     elif aggregate.function == "percentile":
-        text = f"percentile {number_text(aggregate.percentile or 0)} of {name_text(aggregate.field or '')}"
+        text = f"percentile {number_text(aggregate.percentile or 0)} of {name_text(aggregate.field or '', bare=bare)}"
     else:
-        text = f"{aggregate.function} of {name_text(aggregate.field or '')}"
+        text = f"{aggregate.function} of {name_text(aggregate.field or '', bare=bare)}"
     if aggregate.where:
-        text += " for (" + " and ".join(print_condition(c) for c in aggregate.where) + ")"
+        text += " for (" + " and ".join(print_condition(c, bare=bare) for c in aggregate.where) + ")"
     return text
 
 
 @lru_cache(maxsize=512)
-def print_measure(measure: Measure) -> str:
-    text = print_calculation(measure.calculation)
+def print_measure(measure: Measure, *, bare: bool = True) -> str:
+    text = print_calculation(measure.calculation, bare=bare)
     if measure.comparison is not None:
-        text += " as " + print_comparison(measure.comparison)
+        text += " as " + print_comparison(measure.comparison, bare=bare)
     if measure.name is not None:
         text += ' called "' + measure.name.replace('"', '""') + '"'
     return text
 
 
-def print_comparison(comparison: Comparison) -> str:
-    along = print_heading(comparison.along) if comparison.along is not None else ""
+def print_comparison(comparison: Comparison, *, bare: bool = True) -> str:
+    along = print_heading(comparison.along, bare=bare) if comparison.along is not None else ""
     if comparison.kind in ("running total", "rank"):
         return f"{comparison.kind} along {along}"
     if comparison.kind.endswith("previous"):
         return f"{comparison.kind} {along}"
     if comparison.kind.endswith("change on") and comparison.member is not None:
-        return f"{comparison.kind} {along} {value_text(comparison.member)}"
+        return f"{comparison.kind} {along} {value_text(comparison.member, bare=bare)}"
     return comparison.kind
 
 
-def print_condition(condition: Condition) -> str:
-    heading = print_heading(condition.heading)
+def print_condition(condition: Condition, *, bare: bool = True) -> str:
+    heading = print_heading(condition.heading, bare=bare)
     values = condition.values
     if condition.test in ("is blank", "is not blank"):
         return f"{heading} {condition.test}"
     if condition.test == "is from":
-        return f"{heading} is from {value_text(values[0])} to {value_text(values[1])}"
+        return f"{heading} is from {value_text(values[0], bare=bare)} to {value_text(values[1], bare=bare)}"
     if condition.test == "is in the last":
-        return f"{heading} is in the last {value_text(values[0])} {values[1]}"
+        return f"{heading} is in the last {value_text(values[0], bare=bare)} {values[1]}"
     if condition.test in ("is", "is not"):
-        return f"{heading} {condition.test} " + " or ".join(value_text(v) for v in values)
-    return f"{heading} {condition.test} {value_text(values[0])}"
+        return f"{heading} {condition.test} " + " or ".join(value_text(v, bare=bare) for v in values)
+    return f"{heading} {condition.test} {value_text(values[0], bare=bare)}"
 
 
-def print_keep(keep: Keep) -> str:
+def print_keep(keep: Keep, *, bare: bool = True) -> str:
     number = number_text(keep.number) + ("% of" if keep.percent else "")
-    text = f"{keep.end} {number} {print_heading(keep.heading)} by {print_measure(keep.measure)}"
+    text = f"{keep.end} {number} {print_heading(keep.heading, bare=bare)} by {print_measure(keep.measure, bare=bare)}"
     if keep.each is not None:
-        text += f" in each {print_heading(keep.each)}"
+        text += f" in each {print_heading(keep.each, bare=bare)}"
     if keep.gather:
         text += " gathering the rest"
         if keep.gathered_name is not None:
@@ -157,9 +157,9 @@ def print_keep(keep: Keep) -> str:
     return text
 
 
-def print_order(order: Order) -> str:
+def print_order(order: Order, *, bare: bool = True) -> str:
     if order.measure is not None:
-        return f"by {print_measure(order.measure)}, {'largest' if order.largest else 'smallest'} first"
+        return f"by {print_measure(order.measure, bare=bare)}, {'largest' if order.largest else 'smallest'} first"
     assert order.heading is not None
-    heading = print_heading(order.heading)
-    return f"{heading} backwards" if order.backwards else f"{heading} as " + ", ".join(map(value_text, order.sequence))
+    heading = print_heading(order.heading, bare=bare)
+    return f"{heading} backwards" if order.backwards else f"{heading} as " + ", ".join(value_text(each, bare=bare) for each in order.sequence)

@@ -177,22 +177,22 @@ class Names:
     """The known names that need telling: those a bare word cannot spell (with spaces, marks, or reserved)."""
 
     def __init__(self, names: Iterable[str] = ()) -> None:
-        self._by_start: dict[str, list[str]] = {}
-        for name in set(names):
+        # By their first letter and their length: of thousands that begin alike, few lengths are tried.
+        self._by_start: dict[str, dict[int, set[str]]] = {}
+        for name in names:
             if name and not is_plain(name):
-                self._by_start.setdefault(name[0].casefold(), []).append(name)
-        for group in self._by_start.values():
-            group.sort(key=len, reverse=True)
+                self._by_start.setdefault(name[0].casefold(), {}).setdefault(len(name), set()).add(name.casefold())
+        self._lengths = {start: sorted(group, reverse=True) for start, group in self._by_start.items()}
 
     def at(self, text: str, at: int) -> list[str]:
         """The known names that stand at `at`, whole, in any case, the longest first; as they stand in the text."""
+        start = text[at].casefold()
         found: list[str] = []
-        for name in self._by_start.get(text[at].casefold(), ()):
-            stands = text[at : at + len(name)]
-            if (not found or len(stands) < len(found[-1])) and stands.casefold() == name.casefold():
-                end = at + len(name)
-                if not (stands[-1].isalnum() and end < len(text) and (text[end].isalnum() or text[end] == "_")):
-                    found.append(stands)
+        for length in self._lengths.get(start, ()):
+            stands, end = text[at : at + length], at + length
+            goes_on = end < len(text) and (text[end].isalnum() or text[end] == "_") and text[end - 1].isalnum()
+            if len(stands) == length and not goes_on and stands.casefold() in self._by_start[start][length]:
+                found.append(stands)
         return found
 
 
