@@ -174,9 +174,9 @@ def test_what_a_step_lacks_is_told_and_the_others_go_on() -> None:
     [
         ("Fee - Fuel", "no field 'Fuel'", "Fuel"), ("vessel", "no field 'vessel'.*\"Vessel\"", "vessel"),
         ("Fee -", "breaks off; what is missing is a field", ""), ("Fee + (Cost", "breaks off; .*closing bracket", ""),
-        ("Fee + * 2", r"'\*' does not fit here", "*"), ("Fee Cost", "'Cost' does not fit", "Cost"), ("'a", "never closed", ""), ("sum(Fee)", "one figure for all rows", ""),
-        ("Fee + Vessel", "kinds that do not go together", ""), ("wobble(Fee)", "no .*function", ""), ("", "empty", ""),
-        ("(select 1)", "one expression", ""), ("read_csv('/etc/passwd')", "no function 'read_csv'", ""),
+        ("Fee + * 2", r"'\*' does not fit here", "*"), ("Fee Cost", "'Cost' does not fit", "Cost"), ("'a", "never closed", "'"), ("sum(Fee)", "one figure for all rows", "sum"),
+        ("Fee + Vessel", "kinds that do not go together", ""), ("wobble(Fee)", "no .*function", "wobble"), ("", "empty", ""),
+        ("(select 1)", "one expression", "select"), ("read_csv('/etc/passwd')", "no function 'read_csv'", "read_csv"), ("1 IN (FROM read_csv('/etc/passwd'))", "belongs to queries", "FROM"), ("REPEAT(Vessel, 999999)", "as long", ""),
     ],
 )  # fmt: skip
 def test_a_formula_that_does_not_work_says_why(text: str, told: str, at: str) -> None:

@@ -11,6 +11,7 @@ from summula.core.fields import calendar
 from summula.core.fields.bands import Band, encode_bands
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import label_of
+from summula.core.preparation.formula import check_tokens, growth
 from summula.core.preparation.outcome import Done, Tables, with_added
 from summula.core.preparation.steps import AddBands, AddBundles, AddFormula, AddPart
 from summula.core.refusal import Refusal, nearest
@@ -148,6 +149,7 @@ def worked_out(table: Table, text: str, rows: int | None = None) -> pl.Series:
                 suggestion=guess,
             )
     frame = pl.DataFrame([_plain_series(table, name, rows) for name in dict.fromkeys(named)])
+    _check_size(frame, text)
     size = table.rows if rows is None else min(rows, table.rows)
     if not named:
         frame = pl.DataFrame({"": pl.Series([0] * size, dtype=pl.Int8)})
@@ -164,13 +166,24 @@ def worked_out(table: Table, text: str, rows: int | None = None) -> pl.Series:
     return series
 
 
+MOST_LETTERS = 4 * 1024**3  # that a formula may make of all rows
+
+
+def _check_size(frame: pl.DataFrame, text: str) -> None:
+    """Refuses a formula that could make more text than there is room for."""
+    letters = [each.str.len_bytes().max() for each in frame if each.dtype == pl.String]
+    longest = max([1, *(int(each) for each in letters if isinstance(each, int))])
+    if longest * growth(text) * frame.height > MOST_LETTERS and growth(text) > 1:
+        raise Refusal("the formula would make more text than there is room for", "repeat, pad or replace less")
+
+
 _HEAD = "SELECT ("
 
 
 def _parsed(text: str) -> pl.Expr:
-    if re.search(r"\bselect\b", text, re.IGNORECASE):
-        raise Refusal("a formula is one expression, without SELECT", "name fields and signs only")
+    check_tokens(text)
     _check_syntax(text)
+    growth(text)
     try:
         expression = pl.sql_expr(text)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException) as fault:

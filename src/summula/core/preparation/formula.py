@@ -1,0 +1,178 @@
+"""What a formula may be: one expression over the fields of its row, made of the functions, signs and literals below.
+
+A folio comes from strangers, and the front end that works formulas out knows whole queries, which read files and call
+other machines. So a text is first cut into tokens of our own, and each must be known; then it is parsed, and each node
+must be known; only then does the front end see it. Nothing in it can grow a text without bound.
+"""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+from typing import TYPE_CHECKING
+
+from summula.core.refusal import Refusal
+
+if TYPE_CHECKING:
+    from sqlglot import Expression
+
+MOST_LETTERS = 10_000
+MOST_TOKENS = 1_000
+MOST_NESTED = 24
+MOST_GROWTH = 1_000.0  # times the length of the longest text that goes in
+
+_TOKEN = re.compile(
+    r"""(?P<space>\s+)|(?P<comment>--|/\*|\#)|(?P<text>'(?:[^']|'')*')|(?P<name>"(?:[^"]|"")*")
+    |(?P<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)(?![\w.])|(?P<word>[^\W\d]\w*)
+    |(?P<sign>\|\||<>|!=|<=|>=|::|[-+*/%(),=<>])""",
+    re.VERBOSE,
+)
+_KEYWORDS = frozenset(
+    """AND OR NOT IS NULL TRUE FALSE IN BETWEEN LIKE ILIKE CASE WHEN THEN ELSE END AS DISTINCT INTERVAL DATE TIMESTAMP
+    YEAR QUARTER MONTH WEEK DAY HOUR MINUTE SECOND DOW ISODOW DOY ISOYEAR BOTH LEADING TRAILING FOR""".split()
+)
+_TYPES = frozenset(
+    """INT INTEGER BIGINT SMALLINT TINYINT FLOAT REAL DOUBLE PRECISION DECIMAL NUMERIC TEXT VARCHAR STRING CHAR BOOLEAN BOOL
+    DATE TIMESTAMP""".split()
+)
+FUNCTIONS = frozenset(
+    """ABS ACOS ASIN ATAN ATAN2 CBRT CEIL CEILING COS COT DEGREES DIV EXP FLOOR LN LOG LOG10 LOG1P LOG2 MOD PI POW POWER
+    RADIANS ROUND SIGN SIN SQRT TAN TRUNC
+    CHAR_LENGTH CHARACTER_LENGTH CONCAT CONCAT_WS ENDS_WITH INITCAP LEFT LENGTH LOWER LPAD LTRIM POSITION REGEXP_LIKE
+    REPEAT REPLACE REVERSE RIGHT RPAD RTRIM SPLIT_PART STARTS_WITH STRPOS SUBSTR SUBSTRING TRIM UPPER
+    DATE_PART EXTRACT STRFTIME DATE
+    COALESCE GREATEST IF IFNULL LEAST NULLIF CAST TRY_CAST""".split()
+)
+_TAKES_FROM = frozenset(("EXTRACT", "TRIM", "SUBSTRING"))  # EXTRACT(YEAR FROM …)
+# Words of whole queries; a field of that name stands in quotes.
+_OF_QUERIES = frozenset(
+    """SELECT FROM WITH UNION EXCEPT INTERSECT VALUES TABLE EXISTS ANY ALL SOME OVER FILTER WITHIN ORDER GROUP LIMIT OFFSET
+    FETCH JOIN LATERAL UNNEST ARRAY STRUCT COLUMNS EXCLUDE QUALIFY WINDOW WHERE HAVING INTO COPY CREATE DROP DELETE UPDATE
+    INSERT EXPLAIN SHOW USING ON DESCRIBE""".split()
+)
+_OF_ALL_ROWS = frozenset("SUM AVG MEAN COUNT MIN MAX MEDIAN STDDEV STDEV VARIANCE VAR FIRST LAST QUANTILE_CONT".split())
+# The nodes of a parsed formula, by the names of their classes.
+_NODES = frozenset(
+    """Column Identifier Literal Null Boolean Paren Add Sub Mul Div Mod Neg Not And Or Xor EQ NEQ GT GTE LT LTE Is In Between
+    Like ILike NullSafeEQ NullSafeNEQ Escape Case If DPipe Concat ConcatWs SafeConcat Cast TryCast DataType DataTypeParam
+    Interval Var IntervalSpan
+    Abs Acos Asin Atan Atan2 Cbrt Ceil Cos Cot Degrees IntDiv Exp Floor Ln Log Pi Pow Radians Round Sign Sin Sqrt Tan Trunc
+    Length EndsWith Initcap Left Lower Pad RegexpLike Repeat Replace Reverse Right SplitPart StartsWith StrPosition Substring
+    Trim Upper Extract TimeToStr TsOrDsToDate Date Coalesce Greatest Least Nullif Anonymous""".split()
+)
+
+
+@lru_cache(maxsize=256)
+def growth(text: str) -> float:
+    """How many times longer than the longest text that goes in a formula's text may come out.
+
+    Raises Refusal, at its place, for what no formula may hold.
+    """
+    check_tokens(text)
+    tree = _parsed(text)
+    for node in tree.walk():
+        kind = type(node).__name__
+        if kind not in _NODES:
+            raise Refusal(f"a formula cannot hold {_named(node)}", "it works on the fields of one row")
+    grown = _growth(tree)
+    if grown > MOST_GROWTH:
+        raise Refusal("the formula makes texts far longer than those that go in", "repeat or replace less")
+    return grown
+
+
+def check_tokens(text: str) -> None:
+    """Refuses, at its place, a word or sign that no formula holds. Nothing may see the text before."""
+    if len(text) > MOST_LETTERS:
+        raise Refusal(f"a formula of {len(text):,} letters is too long", f"at most {MOST_LETTERS:,} can be read")
+    at, count, before = 0, 0, ""
+    opened: list[str] = []  # for each bracket that is open, the function before it
+    cases = 0
+    while at < len(text):
+        found = _TOKEN.match(text, at)
+        kind = found.lastgroup if found else None
+        said = found.group() if found else text[at]
+        span = (at, at + len(said))
+        if kind == "space":
+            at = span[1]
+            continue
+        if kind is None:
+            if said in "'\"":
+                raise Refusal("a quotation mark in the formula is never closed", "close it", span=span)
+            raise Refusal(f"'{said}' means nothing in a formula", "write fields, figures and + - * /", span=span)
+        if kind == "comment":
+            raise Refusal("a formula holds no remarks", "take it away", span=span)
+        if kind == "word":
+            word = said.upper()
+            calls = text[span[1] :].lstrip()[:1] == "("
+            cases += (word == "CASE") - (word == "END")
+            if word == "SELECT":
+                raise Refusal("a formula is one expression, without SELECT", "name fields and signs only", span=span)
+            inside = bool(opened) and opened[-1] in _TAKES_FROM
+            if word in _OF_QUERIES and not (word == "FROM" and inside):
+                raise Refusal(
+                    f"'{said}' belongs to queries, not to formulas", "put quotes around a field's name", span=span
+                )
+            if calls and word in _OF_ALL_ROWS:
+                raise Refusal(
+                    "the formula gives one figure for all rows",
+                    "a formula works row by row; totals belong in a summary",
+                    span=span,
+                )
+            if calls and word not in FUNCTIONS and word not in _KEYWORDS and word not in _TYPES:
+                raise Refusal(f"there is no function '{said}'", "see the list of functions", span=span)
+        if said == "(":
+            opened.append(before)
+        elif said == ")" and opened:
+            opened.pop()
+        if len(opened) > MOST_NESTED or cases > MOST_NESTED:
+            raise Refusal("the formula goes too deep", f"nest at most {MOST_NESTED} brackets", span=span)
+        before = said.upper() if kind == "word" else ""
+        count += 1
+        if count > MOST_TOKENS:
+            raise Refusal("the formula is too long", f"use at most {MOST_TOKENS:,} words and signs", span=span)
+        at = span[1]
+
+
+def _parsed(text: str) -> Expression:
+    from sqlglot import errors, parse_one  # only formulas need it
+
+    try:
+        return parse_one(text, read="postgres")
+    except (errors.SqlglotError, RecursionError):
+        raise Refusal("the formula cannot be read", "see that each sign stands between two values") from None
+
+
+def _named(node: Expression) -> str:
+    words = {"Star": "'*' by itself", "Count": "a count", "Sum": "a sum of rows", "Window": "a window over rows"}
+    return words.get(type(node).__name__, f"'{str(node)[:40]}'")
+
+
+def _growth(node: Expression) -> float:
+    """How long a text may come out, against the longest that goes in (or against one letter)."""
+    kind = type(node).__name__
+    inner = [_growth(each) for each in node.iter_expressions()]
+    most = max(inner, default=1.0)
+    if kind == "Literal":
+        return float(max(1, len(str(node.this)))) if node.is_string else 1.0
+    if kind in ("Concat", "ConcatWs", "SafeConcat", "DPipe"):
+        return sum(inner)
+    if kind == "Repeat":
+        return most * _count(node.args.get("times"))
+    if kind == "Pad":
+        return max(most, _count(node.args.get("expression")))
+    if kind == "Replace":
+        put = node.args.get("replacement")
+        return _growth(node.this) * (1.0 if put is None else max(1.0, _growth(put)))
+    if kind == "Anonymous" and str(node.this).upper() in ("REPEAT", "LPAD", "RPAD", "REPLACE"):
+        raise Refusal(f"'{node.this}' is not written so", "see the list of functions")
+    return most
+
+
+def _count(node: Expression | None) -> float:
+    """How often something is repeated: a number written out, so that no row can ask for more."""
+    if node is None or type(node).__name__ != "Literal" or node.is_string:
+        raise Refusal("how long a text is made must be a number written out", "write one, such as 10")
+    number = float(str(node.this))
+    if number > MOST_GROWTH:
+        raise Refusal(f"a text cannot be made {number:,.0f} times as long", f"write at most {MOST_GROWTH:,.0f}")
+    return max(number, 1.0)
