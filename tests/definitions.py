@@ -274,7 +274,9 @@ class Asked:
         self.kept, self.moved, self.limited = self._keep()
         self.rows, self.columns = self._side(phrase.by), self._side(phrase.across)
 
-    def _keep(self) -> tuple[list[Row], dict[Heading, tuple[Keep, set[Path], list[Row]]], dict[Heading, Heading | None]]:
+    def _keep(
+        self,
+    ) -> tuple[list[Row], dict[Heading, tuple[Keep, set[Path], list[Row]]], dict[Heading, Heading | None]]:
         rows, moved = list(self.found), {}
         for keep in self.phrase.keeping:
             by = (keep.heading,) if keep.each is None else (keep.each, keep.heading)
@@ -321,7 +323,9 @@ class Asked:
 
     @staticmethod
     def _path(keep: Keep, row: Row) -> Path:
-        return tuple(member(row, each) for each in ((keep.heading,) if keep.each is None else (keep.each, keep.heading)))
+        return tuple(
+            member(row, each) for each in ((keep.heading,) if keep.each is None else (keep.each, keep.heading))
+        )
 
     def _side(self, headings: tuple[Heading, ...]) -> Side:
         paths = [

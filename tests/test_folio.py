@@ -83,9 +83,6 @@ def rewritten(path: Path, change: dict[str, bytes | None]) -> None:
         ({"folio.json": b'{"application": "Summula", "format": 1, "folio": {"name": 3}}'}, "damaged"),
         ({"folio.json": b"{"}, "damaged"),
         ({"folio.json": None}, "not a folio"),
-        ({"tables/t1.parquet": None}, "lacks the rows of 'Sailings'"),
-        ({"tables/t1.parquet": b"PAR1 rubbish PAR1"}, "damaged"),
-        ({"tables/t1.parquet": b"0" * 50_000_000}, "impossibly large"),
     ],
 )
 def test_damaged_foreign_and_hostile_folios(
@@ -98,6 +95,20 @@ def test_damaged_foreign_and_hostile_folios(
     with pytest.raises(Refusal, match=told) as caught:
         open_folio(path)
     assert caught.value.remedy and path.read_bytes() == before
+
+
+@pytest.mark.parametrize(
+    ("rows", "told"),
+    [(None, "lacks the rows of 'Sailings'"), (b"PAR1 rubbish PAR1", "damaged"), (b"0" * 50_000_000, "impossibly large")],
+)
+def test_rows_that_cannot_be_read_are_set_aside(rows: bytes | None, told: str, demo: Opened, tmp_path: Path) -> None:
+    path = tmp_path / "x.summula"
+    save_folio(path, demo.folio, demo.tables)
+    rewritten(path, {"tables/t1.parquet": rows})
+    opened = open_folio(path)
+    (problem,) = opened.problems
+    assert problem.page == "t1" and told in problem.sentence
+    assert opened.folio == demo.folio and opened.tables["t1"].rows == 0 and opened.prepared()["t1"].rows == 0
 
 
 def test_a_truncated_folio_and_a_place_that_cannot_be_written(demo: Opened, tmp_path: Path) -> None:

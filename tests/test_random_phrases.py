@@ -26,8 +26,34 @@ from tests.definitions import Asked, Rest, decimal
 MANY = int(os.environ.get("SUMMULA_PHRASES", "250"))
 
 TEXTS = ("A", "month of", "-", "First.Name", "top 5")
-ODD = ["-", "top 5", "not", "blank", "ABC", "abc", "a10", "a9", "é", "or", "x or y", "x", "y", "+", "(", "sum of V", "and", "of V"]
-DAYS = [dt.date(2023, 1, 1), dt.date(2023, 12, 31), dt.date(2024, 1, 1), dt.date(2024, 2, 29), dt.date(2024, 12, 30), dt.date(2025, 2, 28)]
+ODD = [
+    "-",
+    "top 5",
+    "not",
+    "blank",
+    "ABC",
+    "abc",
+    "a10",
+    "a9",
+    "é",
+    "or",
+    "x or y",
+    "x",
+    "y",
+    "+",
+    "(",
+    "sum of V",
+    "and",
+    "of V",
+]
+DAYS = [
+    dt.date(2023, 1, 1),
+    dt.date(2023, 12, 31),
+    dt.date(2024, 1, 1),
+    dt.date(2024, 2, 29),
+    dt.date(2024, 12, 30),
+    dt.date(2025, 2, 28),
+]
 rows = st.fixed_dictionaries(
     {
         "A": st.sampled_from([*ODD[:6], None]),
@@ -43,7 +69,15 @@ rows = st.fixed_dictionaries(
         "F": st.none() | st.booleans(),
     }
 )  # fmt: skip
-KINDS = {**dict.fromkeys(TEXTS, "category"), "K": "code", "V": "number", "sum of V": "number", "W": "number", "D": "date", "F": "flag"}
+KINDS = {
+    **dict.fromkeys(TEXTS, "category"),
+    "K": "code",
+    "V": "number",
+    "sum of V": "number",
+    "W": "number",
+    "D": "date",
+    "F": "flag",
+}
 NUMBERS = ("V", "sum of V", "W")
 tables = st.lists(rows, min_size=1, max_size=14)
 
@@ -54,13 +88,31 @@ bands = st.one_of(
     st.builds(Bands, st.sampled_from([0.25, 2.5]), st.none(), st.sampled_from([0.5, 5.0])),
     st.builds(Bands, at=st.sampled_from([(0.3,), (-1.0, 0.0, 0.3), (0.1, 0.2, 9.0)])),
 )
-parts = st.sampled_from(["year", "half", "quarter", "month", "week", "weekday", "day", "month-day", "quarter-day", "year-half", "year-quarter", "year-month", "year-week"])
+parts = st.sampled_from(
+    [
+        "year",
+        "half",
+        "quarter",
+        "month",
+        "week",
+        "weekday",
+        "day",
+        "month-day",
+        "quarter-day",
+        "year-half",
+        "year-quarter",
+        "year-month",
+        "year-week",
+    ]
+)
 headings = st.one_of(
     st.sampled_from([Heading(name) for name in (*TEXTS, "K", "F", "D", "V")]),
     st.builds(Heading, st.just("D"), parts),
     st.builds(Heading, st.sampled_from(["V", "sum of V"]), st.none(), bands),
 )  # fmt: skip
-periods = st.sampled_from([2023.0, 2024.0, "2024-Q1", "2024-H2", "2024-01", "2024-W01", "2025-W09", "2024-02-29", "2023-12-31"])
+periods = st.sampled_from(
+    [2023.0, 2024.0, "2024-Q1", "2024-H2", "2024-01", "2024-W01", "2025-W09", "2024-02-29", "2023-12-31"]
+)
 limits = st.sampled_from([-1.0, 0.0, 0.3, 2.5, 7.0])
 compares = st.sampled_from(["is over", "is at least", "is under", "is at most"])
 
@@ -100,13 +152,35 @@ def conditions(draw: st.DrawFn, table: list[dict[str, Any]]) -> Condition:
     if draw(st.booleans()):
         return Condition(heading, among, (float(draw(st.sampled_from(known))), draw(limits)))
     low, high = sorted((draw(limits), draw(limits)))
-    return draw(st.sampled_from([Condition(heading, draw(compares), (low,)), Condition(heading, "is from", (low, high))]))
+    return draw(
+        st.sampled_from([Condition(heading, draw(compares), (low,)), Condition(heading, "is from", (low, high))])
+    )
 
 
 @st.composite
 def calculations(draw: st.DrawFn, table: list[dict[str, Any]], adds: bool = False) -> Any:
     where = tuple(draw(st.lists(conditions(table), max_size=1))) if draw(st.integers(0, 4)) == 0 else ()
-    functions = ["rows", "count"] if adds else ["rows", "sum", "sum", "mean", "median", "min", "max", "range", "count", "distinct count", "variance", "standard deviation", "first", "last", "percentile"]
+    functions = (
+        ["rows", "count"]
+        if adds
+        else [
+            "rows",
+            "sum",
+            "sum",
+            "mean",
+            "median",
+            "min",
+            "max",
+            "range",
+            "count",
+            "distinct count",
+            "variance",
+            "standard deviation",
+            "first",
+            "last",
+            "percentile",
+        ]
+    )
     function = draw(st.sampled_from(functions))
     if function == "rows":
         first = Aggregate("rows", where=where)
@@ -133,16 +207,42 @@ def asked(draw: st.DrawFn) -> tuple[list[dict[str, Any]], Phrase]:
         comparison = None
         if draw(st.booleans()):
             dated = {each.field for each in shown if each.field == "D" and (each.part is None or "year" in each.part)}
-            kinds: list[Any] = ["share of all", "share of row", "share of column", "share of group", "share of everything"]
-            kinds += ["running total", "rank", "change on previous", "percent change on previous", "change on"] if shown else []
+            kinds: list[Any] = [
+                "share of all",
+                "share of row",
+                "share of column",
+                "share of group",
+                "share of everything",
+            ]
+            kinds += (
+                ["running total", "rank", "change on previous", "percent change on previous", "change on"]
+                if shown
+                else []
+            )
             kinds += ["change on a year earlier", "percent change on a year earlier"] if dated else []
             kind = draw(st.sampled_from(kinds))
-            along = draw(st.sampled_from(shown)) if kind in ("running total", "rank", "change on") or "previous" in kind else None
+            along = (
+                draw(st.sampled_from(shown))
+                if kind in ("running total", "rank", "change on") or "previous" in kind
+                else None
+            )
             if kind == "change on":
-                some = sorted({row[along.field] for row in table if row[along.field] is not None}, key=str) if along.part is None and along.bands is None else []
+                some = (
+                    sorted({row[along.field] for row in table if row[along.field] is not None}, key=str)
+                    if along.part is None and along.bands is None
+                    else []
+                )
                 if some:
                     value = draw(st.sampled_from(some))
-                    value = value if isinstance(value, str) else ("yes" if value else "no") if isinstance(value, bool) else value.isoformat() if isinstance(value, dt.date) else float(value)
+                    value = (
+                        value
+                        if isinstance(value, str)
+                        else ("yes" if value else "no")
+                        if isinstance(value, bool)
+                        else value.isoformat()
+                        if isinstance(value, dt.date)
+                        else float(value)
+                    )
                     comparison = Comparison(kind, along, value)
             else:
                 comparison = Comparison(kind, along)
@@ -159,7 +259,9 @@ def asked(draw: st.DrawFn) -> tuple[list[dict[str, Any]], Phrase]:
     if len({keep.heading for keep in keeping}) < len(keeping):
         keeping = keeping[:1]
     where = tuple(draw(st.lists(conditions(table), max_size=2)))
-    return table, Phrase(tuple(measures), by=by, across=across, where=where, keeping=tuple(keeping), every_member=draw(st.booleans()))
+    return table, Phrase(
+        tuple(measures), by=by, across=across, where=where, keeping=tuple(keeping), every_member=draw(st.booleans())
+    )
 
 
 def table_of(records: list[dict[str, Any]]) -> Table:
@@ -176,7 +278,10 @@ def figures(grid: Grid) -> dict[Any, list[float | None]]:
         for row in range(block.shape[1]):
             for column in range(block.shape[2]):
                 if grid.cell_rows[i, j][row, column] > 0:
-                    path = tuple(tuple(_plain(m) for m in axis.path(level, node)) for axis, level, node in ((grid.rows, i, row), (grid.columns, j, column)))
+                    path = tuple(
+                        tuple(_plain(m) for m in axis.path(level, node))
+                        for axis, level, node in ((grid.rows, i, row), (grid.columns, j, column))
+                    )
                     assert path not in found
                     found[path] = [None if math.isnan(v) else float(v) for v in block[:, row, column]]
     return found
@@ -196,7 +301,9 @@ def agrees(mine: float | None, other: Any, *, exact: bool) -> bool:
         return mine is None and other is None
     if exact:  # what adds up is right to the last figure
         return mine == float(other) or math.isclose(mine, float(other), rel_tol=4e-16)
-    return math.isclose(mine, float(other), rel_tol=1e-9, abs_tol=1e-9 if abs(float(other)) < 1e-6 else 0.0) or abs(mine - float(other)) <= 1e-6 * abs(float(other))
+    return math.isclose(mine, float(other), rel_tol=1e-9, abs_tol=1e-9 if abs(float(other)) < 1e-6 else 0.0) or abs(
+        mine - float(other)
+    ) <= 1e-6 * abs(float(other))
 
 
 EXACT = ("rows", "count", "distinct count", "sum", "min", "max", "first", "last", "range", "mean")
@@ -204,7 +311,9 @@ EXACT = ("rows", "count", "distinct count", "sum", "min", "max", "first", "last"
 
 @settings(max_examples=MANY, suppress_health_check=list(HealthCheck))
 @given(asked(), st.booleans())
-def test_a_phrase_reads_back_and_means_what_its_definitions_say(case: tuple[list[dict[str, Any]], Phrase], rowwise: bool) -> None:
+def test_a_phrase_reads_back_and_means_what_its_definitions_say(
+    case: tuple[list[dict[str, Any]], Phrase], rowwise: bool
+) -> None:
     records, phrase = case
     table = table_of(records)
     words = Vocabulary(table)
@@ -220,7 +329,11 @@ def test_a_phrase_reads_back_and_means_what_its_definitions_say(case: tuple[list
     assert ours.keys() == expected.keys(), (text, ours.keys() ^ expected.keys())
     for path, values in ours.items():
         for measure, mine, other in zip(phrase.measures, values, expected[path], strict=True):
-            plain = isinstance(measure.calculation, Aggregate) and measure.comparison is None and measure.calculation.function in EXACT
+            plain = (
+                isinstance(measure.calculation, Aggregate)
+                and measure.comparison is None
+                and measure.calculation.function in EXACT
+            )
             assert agrees(mine, other, exact=plain), (text, path, mine, other and float(other))
     # A line is shown once, and none before the line above it.
     for axis in (grid.rows, grid.columns):

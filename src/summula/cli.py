@@ -13,6 +13,7 @@ from summula import __version__
 from summula.core.fields.labels import json_member
 from summula.core.folio.file import open_folio
 from summula.core.folio.model import SUFFIX, TableEntry
+from summula.core.folio.opened import Opened
 from summula.core.refusal import Refusal, nearest
 from summula.core.summaries import Vocabulary, answer, parse, print_for
 from summula.core.summaries.grid import Grid
@@ -113,7 +114,7 @@ def _open(options: argparse.Namespace) -> int:
 def _refresh(options: argparse.Namespace) -> int:
     from summula.core.folio.refreshing import refreshed
 
-    opened = open_folio(options.folio)
+    opened = _opened(options.folio)
     entries = [_entry(opened.folio.tables, options.table, options.folio.name)] if options.table else opened.folio.tables
     after, sentences = refreshed(opened, [entry.id for entry in entries], options.folio)
     from summula.core.folio.file import save_folio
@@ -181,6 +182,14 @@ def _levers(options: argparse.Namespace, known: tuple[LeverSetting, ...]) -> tup
     return tuple(levers.values())
 
 
+def _opened(path: Path) -> Opened:
+    """The folio; what was set aside in it is told."""
+    opened = open_folio(path)
+    for problem in opened.problems:
+        print(f"summula: {Refusal(problem.sentence)}", file=sys.stderr)
+    return opened
+
+
 def _table(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting, ...]]:
     """The table that is asked, and the levers that may be named."""
     kinds = {}
@@ -201,7 +210,7 @@ def _table(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting, ...]
         return table.with_year(options.year_begins or 1), _levers(options, ())
     if kinds:
         raise Refusal("the kinds of a folio's fields are said in the folio", "leave --kind out")
-    opened = open_folio(source)
+    opened = _opened(source)
     entries = opened.folio.tables
     entry = _entry(
         entries, options.table if options.table is not None else entries[0].name if entries else "", source.name
@@ -349,6 +358,6 @@ def _render(options: argparse.Namespace) -> int:
 
         opened = demo_folio()
     else:
-        opened = open_folio(options.folio)
+        opened = _opened(options.folio)
     render_page(opened, options.page, options.to, (int(width), int(height)))
     return 0

@@ -69,6 +69,7 @@ class Session(QObject):
         self._saved = self.folio
         self._reckonings: dict[str, Reckoning] = {}
         self._vocabularies: dict[tuple[int, tuple[str, ...]], Vocabulary] = {}
+        self.problems: dict[str, list[str]] = {}  # what was set aside when the folio was opened, by page ("": of none)
         self.seen: Seen | None = None  # what the board showed last, until its rows are there
 
     def _fresh_preparing(self) -> Preparing:
@@ -111,7 +112,11 @@ class Session(QObject):
         self.history = History.begun(opened.folio)
         sources = [source for entry in opened.folio.tables for source in entry.sources()]
         self.readings = {(source.id, source.reading): opened.tables[source.id] for source in sources}
-        self.path = path
+        # What was set aside would be lost by saving over the file: a new name is asked for.
+        self.path = None if opened.problems else path
+        self.problems = {}
+        for problem in opened.problems:
+            self.problems.setdefault(problem.page, []).append(problem.sentence)
         self._saved = opened.folio
         self._forget()
         first = next((page.id for _, page in opened.folio.pages()), "")

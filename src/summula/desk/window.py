@@ -57,6 +57,7 @@ Page = TypeVar("Page", bound=QWidget)
 
 _SEEN_AFTER = 1200  # ms: then a board that has been opened is kept as it is seen
 _FILES_AFTER = 3000
+_MOST_PROBLEMS = 5  # sentences told at once
 CRAMPED = 1080  # pixels of width, below which the contents narrow to numbers
 
 
@@ -115,6 +116,7 @@ class Window(QMainWindow):
         self.session.changed.connect(self.refresh)
         self.session.page_changed.connect(self._turn)
         self.session.page_changed.connect(self._awake)
+        self.session.page_changed.connect(self._tell_problems)
         self.refresh()
         self.header.refresh()
         self.pages.setFocus()
@@ -184,6 +186,14 @@ class Window(QMainWindow):
         pages = [page.id for _, page in self.session.folio.pages()]
         at = pages.index(self.session.page_id)
         self.session.turn_to(pages[(at + step) % len(pages)])
+
+    def _tell_problems(self) -> None:
+        """What was set aside of the folio, and of the page in view, when it was opened."""
+        problems = [*self.session.problems.pop("", []), *self.session.problems.get(self.session.page_id, [])]
+        if problems:
+            shown = problems[:_MOST_PROBLEMS]
+            more = len(problems) - len(shown)
+            self.news.tell("\n".join([*shown, *([f"… and {more} more."] if more else [])]))
 
     def find_anything(self) -> None:
         from summula.desk.frame.finder import open_finder

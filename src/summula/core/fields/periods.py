@@ -31,9 +31,12 @@ _NAMES = {
     "weekday": [name.casefold() for name in WEEKDAYS],
 }
 _FULL_NAMES = {
-    "month": "january february march april may june july august september october november december".split(),
-    "weekday": "monday tuesday wednesday thursday friday saturday sunday".split(),
-}
+    "month": [
+        "january", "february", "march", "april", "may", "june",
+        "july", "august", "september", "october", "november", "december",
+    ],
+    "weekday": ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"],
+}  # fmt: skip
 
 
 class Days(NamedTuple):

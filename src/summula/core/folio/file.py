@@ -8,25 +8,29 @@ names are looked up rather than extracted, and no code is ever run.
 from __future__ import annotations
 
 import contextlib
+import glob
 import io
 import os
-import tempfile
 import zipfile
-from collections.abc import Callable
+import zlib
+from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import msgspec
 from msgspec.structs import replace
 
 from summula.core.folio.model import FORMAT, Folio, Source, TableEntry
 from summula.core.folio.opened import Opened
+from summula.core.folio.soundness import Problem, sound
+from summula.core.reading.parquetsize import measured
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Refused
 from summula.core.tables.table import Ragged, Table
 
 _MOST_JSON = 64 * 1024**2
 _MOST_TABLE = 16 * 1024**3
+_MOST_GROWTH = 400  # times, of what is deflated
 
 
 class _Envelope(msgspec.Struct, frozen=True):
@@ -38,25 +42,54 @@ class _Envelope(msgspec.Struct, frozen=True):
 
 
 def save_folio(path: Path, folio: Folio, tables: dict[str, Table]) -> None:
-    """Write the folio whole, or leave what was there."""
-    descriptor, name = -1, ""
+    """Write the folio whole, or leave what was there. Until it is whole its file has no name, where the system has such
+    files; so that a process that is killed leaves nothing behind. What was left where it has not is swept away."""
+    name = path.parent / f".{path.stem}-{os.getpid()}{_PART}"
     try:
-        descriptor, name = tempfile.mkstemp(prefix=f".{path.stem}-", suffix=".part", dir=path.parent)
-        with os.fdopen(descriptor, "wb") as stream:
+        sweep(path)
+        with _unnamed(path.parent, name) as (stream, put_name):
             _write(stream, _placed(folio, lambda place: _relative(place, path)), tables)
             stream.flush()
+            os.fchmod(stream.fileno(), 0o644)
             os.fsync(stream.fileno())
-        Path(name).chmod(0o644)
-        Path(name).replace(path)
+            put_name()
+            name.replace(path)
         _sync_folder(path.parent)
     except OSError as fault:
-        if name:
-            with contextlib.suppress(OSError):
-                Path(name).unlink()
+        with contextlib.suppress(OSError):
+            name.unlink()
         raise Refusal(
             f"'{path}' could not be saved ({fault.strerror or fault})",
             "choose another folder, or make room on the disk",
         ) from None
+
+
+_PART = ".part"
+
+
+@contextlib.contextmanager
+def _unnamed(folder: Path, name: Path) -> Iterator[tuple[BinaryIO, Callable[[], None]]]:
+    """A file of a folder that has no name yet, and what names it."""
+    try:
+        descriptor = os.open(folder, os.O_TMPFILE | os.O_RDWR, 0o600)
+    except (OSError, AttributeError):  # a system or a disk without such files
+        with name.open("w+b") as stream:
+            yield stream, lambda: None
+        return
+    with os.fdopen(descriptor, "w+b") as stream:
+        fd = stream.fileno()
+        # With a folder given, Python calls linkat, which follows the link to the file that is open.
+        yield stream, lambda: os.link(f"/proc/self/fd/{fd}", name, src_dir_fd=fd, follow_symlinks=True)
+
+
+def sweep(path: Path) -> None:
+    """Take away what a killed process left beside a folio: files of ours whose process is gone."""
+    for left in path.parent.glob(f".{glob.escape(path.stem)}-*{_PART}"):
+        number = left.name.removeprefix(f".{path.stem}-").removesuffix(_PART)
+        if number.isdecimal() and (int(number) == os.getpid() or Path(f"/proc/{number}").exists()):
+            continue
+        with contextlib.suppress(OSError):
+            left.unlink()
 
 
 def _placed(folio: Folio, place: Callable[[str], str]) -> Folio:
@@ -129,23 +162,64 @@ def _sync_folder(folder: Path) -> None:
 
 
 def open_folio(path: Path) -> Opened:
-    """The folio in a file; refuses a damaged, foreign or newer one in a sentence."""
+    """The folio in a file; refuses a damaged, foreign or newer one in a sentence. What makes no sense in it is set
+    aside, with a sentence among the `problems`; so are rows that cannot be read."""
     if not path.exists():
         raise Refusal(f"there is no file '{path}'", "check the name and the folder")
     try:
+        check_directory(path)
         with zipfile.ZipFile(path) as archive:
-            folio = _placed(_read_json(archive, path.name), lambda place: _absolute(place, path))
-            tables = {
-                source.id: _read_table(archive, entry, source, path.name)
-                for entry in folio.tables
-                for source in entry.sources()
-            }
+            folio, problems = sound(_read_json(archive, path.name))
+            tables: dict[str, Table] = {}
+            for entry in folio.tables:
+                for source in entry.sources():
+                    try:
+                        tables[source.id] = _read_table(archive, entry, source, path.name)
+                    except Refusal as refusal:
+                        tables[source.id] = _without_rows(entry, source)
+                        problems += (Problem(entry.id, f"The rows of “{entry.name}” could not be read: {refusal}"),)
+            folio = _placed(folio, lambda place: _absolute(place, path))
     except zipfile.BadZipFile:
         raise Refusal(f"'{path.name}' is damaged or not a folio", "open an earlier copy of it") from None
-    except (OSError, EOFError, ValueError, NotImplementedError, RuntimeError) as fault:
+    except (OSError, EOFError, ValueError, NotImplementedError, RuntimeError, zlib.error) as fault:
         reason = getattr(fault, "strerror", None) or type(fault).__name__
         raise Refusal(f"'{path.name}' could not be read ({reason})", "open an earlier copy of it") from None
-    return Opened(folio, tables)
+    return Opened(folio, tables, problems)
+
+
+_END, _END_64 = b"PK\5\6", b"PK\6\6"
+_MOST_DIRECTORY = 4 * 1024**2  # bytes: some tens of thousands of members
+
+
+def check_directory(path: Path) -> None:
+    """Refuses an archive whose list of members alone is larger than any folio's."""
+    with path.open("rb") as file:
+        size = file.seek(0, os.SEEK_END)
+        file.seek(max(0, size - 66_000))
+        tail = file.read()
+    at = tail.rfind(_END)
+    if at < 0 or len(tail) < at + 22:
+        raise zipfile.BadZipFile
+    length = int.from_bytes(tail[at + 12 : at + 16], "little")
+    wide = tail.rfind(_END_64, 0, at)
+    if length == 0xFFFFFFFF and wide >= 0:
+        length = int.from_bytes(tail[wide + 40 : wide + 48], "little")
+    if length > _MOST_DIRECTORY:
+        raise Refusal(f"'{path.name}' holds far more than a folio can", "it may be made to do harm")
+
+
+def _member(archive: zipfile.ZipFile, info: zipfile.ZipInfo, most: int, what: str) -> bytes:
+    """What a member holds: stored or deflated, and no more than it says and may."""
+    if info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) or info.flag_bits & 1:
+        raise Refusal(f"{what} is packed in a way that no folio uses", "it may be made to do harm")
+    grows = 1 if info.compress_type == zipfile.ZIP_STORED else _MOST_GROWTH
+    if info.file_size > most or info.file_size > max(info.compress_size, 64) * grows:
+        raise Refusal(f"{what} is impossibly large", "it may be made to do harm")
+    try:
+        with archive.open(info) as stream:
+            return stream.read(info.file_size)
+    except (OSError, EOFError, ValueError, zlib.error, zipfile.BadZipFile):
+        raise Refusal(f"{what} is damaged", "open an earlier copy of the folio") from None
 
 
 def _read_json(archive: zipfile.ZipFile, name: str) -> Folio:
@@ -153,9 +227,7 @@ def _read_json(archive: zipfile.ZipFile, name: str) -> Folio:
         info = archive.getinfo("folio.json")
     except KeyError:
         raise Refusal(f"'{name}' is not a folio", "choose a .summula file") from None
-    if info.file_size > _MOST_JSON:
-        raise Refusal(f"'{name}' describes far more than a folio can hold", "it may be made to do harm")
-    raw = archive.read(info)
+    raw = _member(archive, info, _MOST_JSON, f"what '{name}' describes")
     try:
         head = msgspec.json.decode(raw)
         version = head.get("format") if isinstance(head, dict) else None
@@ -164,41 +236,61 @@ def _read_json(archive: zipfile.ZipFile, name: str) -> Folio:
         if version > FORMAT:
             raise Refusal(f"'{name}' was made by a newer Summula (format {version})", "open it with that one")
         return msgspec.json.decode(raw, type=_Envelope).folio
-    except msgspec.MsgspecError as fault:
+    except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError) as fault:
         raise Refusal(f"'{name}' is damaged ({fault})", "open an earlier copy of it") from None
 
 
 def _read_table(archive: zipfile.ZipFile, entry: TableEntry, source: Source, name: str) -> Table:
     import polars as pl
 
+    from summula.core.reading.columnar import check_texts
     from summula.core.tables.encoding import encode
     from summula.core.tables.field import Sensed
 
-    member = f"tables/{source.id}.parquet"
+    what = f"the rows of '{entry.name}' in '{name}'"
     try:
-        info = archive.getinfo(member)
+        info = archive.getinfo(f"tables/{source.id}.parquet")
     except KeyError:
         raise Refusal(f"'{name}' lacks the rows of '{entry.name}'", "open an earlier copy of it") from None
-    if info.file_size > _MOST_TABLE or info.file_size > max(info.compress_size, 1) * 400:
-        raise Refusal(f"the rows of '{entry.name}' in '{name}' are impossibly large", "it may be made to do harm")
+    packed = _member(archive, info, _MOST_TABLE, what)
+    claims = measured(packed, f"{entry.name}.parquet")
+    if source.rows and claims.rows != source.rows:
+        raise Refusal(f"{what} are {claims.rows:,} and not {source.rows:,}", "open an earlier copy of it")
     misfits = _read_misfits(archive, source.id, name)
     try:
-        frame = pl.read_parquet(io.BytesIO(archive.read(info)))
+        frame = pl.read_parquet(io.BytesIO(packed))
+        check_texts(frame, what)
         columns = []
         for field in source.fields:
             series = frame[field.name]
             reading = "typed" if series.dtype != pl.String else "iso" if field.kind == "date" else "point"
             column = encode(series, Sensed(field.kind, reading))
-            lost = tuple(Refused(row, text) for row, text in misfits.refused.get(field.name, ()) if row < frame.height)
+            lost = tuple(
+                Refused(row, text) for row, text in misfits.refused.get(field.name, ()) if 0 <= row < frame.height
+            )
             columns.append(replace(column, refused=lost) if lost else column)
-    except pl.exceptions.PolarsError as fault:
-        raise Refusal(
-            f"the rows of '{entry.name}' in '{name}' are damaged ({str(fault).splitlines()[0]})",
-            "open an earlier copy of it",
-        ) from None
-    ragged = tuple(Ragged(*each) for each in misfits.ragged)
-    sensed = source.sensed if len(source.sensed) == len(source.fields) else ()
-    return Table(entry.name, source.fields, tuple(columns), frame.height, source.place, sensed, ragged)
+        ragged = tuple(Ragged(*each) for each in misfits.ragged if 0 <= each[0] < max(frame.height, 1))
+        return Table(entry.name, source.fields, tuple(columns), frame.height, source.place, source.sensed, ragged)
+    except (KeyboardInterrupt, SystemExit, Refusal):
+        raise
+    except BaseException as fault:  # a stranger's rows: whatever a library makes of them, its panics too
+        told = (str(fault).splitlines() or [type(fault).__name__])[0][:160]
+        raise Refusal(f"{what} are damaged ({told})", "open an earlier copy of it") from None
+
+
+def _without_rows(entry: TableEntry, source: Source) -> Table:
+    """A table that stands in for rows that could not be read."""
+    import polars as pl
+
+    from summula.core.tables.encoding import encode
+    from summula.core.tables.field import Sensed
+
+    empty = {"number": pl.Float64, "date": pl.Date, "flag": pl.Boolean}
+    columns = tuple(
+        encode(pl.Series(field.name, [], dtype=empty.get(field.kind, pl.String)), Sensed(field.kind, "typed"))
+        for field in source.fields
+    )
+    return Table(entry.name, source.fields, columns, 0, source.place, source.sensed, ())
 
 
 def _read_misfits(archive: zipfile.ZipFile, source_id: str, name: str) -> Misfits:
@@ -206,11 +298,10 @@ def _read_misfits(archive: zipfile.ZipFile, source_id: str, name: str) -> Misfit
         info = archive.getinfo(f"tables/{source_id}.misfits.json")
     except KeyError:
         return Misfits({})
-    if info.file_size > _MOST_JSON:
-        raise Refusal(f"'{name}' describes far more than a folio can hold", "it may be made to do harm")
+    raw = _member(archive, info, _MOST_JSON, f"what did not fit in '{name}'")
     try:
-        return msgspec.json.decode(archive.read(info), type=Misfits)
-    except msgspec.MsgspecError as fault:
+        return msgspec.json.decode(raw, type=Misfits)
+    except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError) as fault:
         raise Refusal(f"'{name}' is damaged ({fault})", "open an earlier copy of it") from None
 
 

@@ -6,15 +6,17 @@ import msgspec
 
 from summula.core.folio.model import Folio, Source, TableEntry
 from summula.core.folio.preparing import Preparing
+from summula.core.folio.soundness import Problem
 from summula.core.reading.readas import ReadAs
 from summula.core.tables.table import Table
 
 
 class Opened(msgspec.Struct, frozen=True, eq=False):
-    """`tables` are the rows as they were read, by the id of their source."""
+    """`tables` are the rows as they were read, by the id of their source. `problems` say what was set aside."""
 
     folio: Folio
     tables: dict[str, Table]
+    problems: tuple[Problem, ...] = ()
 
     def prepared(self) -> dict[str, Table]:
         """Every table of the folio, its preparation done, by table id."""

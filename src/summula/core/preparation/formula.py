@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from sqlglot import Expression
+    from sqlglot.expressions import Expr
 
 MOST_LETTERS = 10_000
 MOST_TOKENS = 1_000
@@ -27,38 +27,57 @@ _TOKEN = re.compile(
     |(?P<sign>\|\||<>|!=|<=|>=|::|[-+*/%(),=<>])""",
     re.VERBOSE,
 )
-_KEYWORDS = frozenset(
-    """AND OR NOT IS NULL TRUE FALSE IN BETWEEN LIKE ILIKE CASE WHEN THEN ELSE END AS DISTINCT INTERVAL DATE TIMESTAMP
-    YEAR QUARTER MONTH WEEK DAY HOUR MINUTE SECOND DOW ISODOW DOY ISOYEAR BOTH LEADING TRAILING FOR""".split()
+
+
+def _set(words: str) -> frozenset[str]:
+    return frozenset(words.split())
+
+
+_KEYWORDS = _set(
+    """
+    AND OR NOT IS NULL TRUE FALSE IN BETWEEN LIKE ILIKE CASE WHEN THEN ELSE END AS DISTINCT INTERVAL DATE TIMESTAMP
+    YEAR QUARTER MONTH WEEK DAY HOUR MINUTE SECOND DOW ISODOW DOY ISOYEAR BOTH LEADING TRAILING FOR
+    """
 )
-_TYPES = frozenset(
-    """INT INTEGER BIGINT SMALLINT TINYINT FLOAT REAL DOUBLE PRECISION DECIMAL NUMERIC TEXT VARCHAR STRING CHAR BOOLEAN BOOL
-    DATE TIMESTAMP""".split()
+_TYPES = _set(
+    """
+    INT INTEGER BIGINT SMALLINT TINYINT FLOAT REAL DOUBLE PRECISION DECIMAL NUMERIC TEXT VARCHAR STRING CHAR BOOLEAN
+    BOOL DATE TIMESTAMP
+    """
 )
-FUNCTIONS = frozenset(
-    """ABS ACOS ASIN ATAN ATAN2 CBRT CEIL CEILING COS COT DEGREES DIV EXP FLOOR LN LOG LOG10 LOG1P LOG2 MOD PI POW POWER
-    RADIANS ROUND SIGN SIN SQRT TAN TRUNC
-    CHAR_LENGTH CHARACTER_LENGTH CONCAT CONCAT_WS ENDS_WITH INITCAP LEFT LENGTH LOWER LPAD LTRIM POSITION REGEXP_LIKE
-    REPEAT REPLACE REVERSE RIGHT RPAD RTRIM SPLIT_PART STARTS_WITH STRPOS SUBSTR SUBSTRING TRIM UPPER
-    DATE_PART EXTRACT STRFTIME DATE
-    COALESCE GREATEST IF IFNULL LEAST NULLIF CAST TRY_CAST""".split()
+FUNCTIONS = _set(
+    """
+    ABS ACOS ASIN ATAN ATAN2 CBRT CEIL CEILING COS COT DEGREES DIV EXP FLOOR LN LOG LOG10 LOG1P LOG2 MOD PI POW
+    POWER RADIANS ROUND SIGN SIN SQRT TAN TRUNC CHAR_LENGTH CHARACTER_LENGTH CONCAT CONCAT_WS ENDS_WITH INITCAP LEFT
+    LENGTH LOWER LPAD LTRIM POSITION REGEXP_LIKE REPEAT REPLACE REVERSE RIGHT RPAD RTRIM SPLIT_PART STARTS_WITH
+    STRPOS SUBSTR SUBSTRING TRIM UPPER DATE_PART EXTRACT STRFTIME DATE COALESCE GREATEST IF IFNULL LEAST NULLIF CAST
+    TRY_CAST
+    """
 )
 _TAKES_FROM = frozenset(("EXTRACT", "TRIM", "SUBSTRING"))  # EXTRACT(YEAR FROM …)
 # Words of whole queries; a field of that name stands in quotes.
-_OF_QUERIES = frozenset(
-    """SELECT FROM WITH UNION EXCEPT INTERSECT VALUES TABLE EXISTS ANY ALL SOME OVER FILTER WITHIN ORDER GROUP LIMIT OFFSET
-    FETCH JOIN LATERAL UNNEST ARRAY STRUCT COLUMNS EXCLUDE QUALIFY WINDOW WHERE HAVING INTO COPY CREATE DROP DELETE UPDATE
-    INSERT EXPLAIN SHOW USING ON DESCRIBE""".split()
+_OF_QUERIES = _set(
+    """
+    SELECT FROM WITH UNION EXCEPT INTERSECT VALUES TABLE EXISTS ANY ALL SOME OVER FILTER WITHIN ORDER GROUP LIMIT
+    OFFSET FETCH JOIN LATERAL UNNEST ARRAY STRUCT COLUMNS EXCLUDE QUALIFY WINDOW WHERE HAVING INTO COPY CREATE DROP
+    DELETE UPDATE INSERT EXPLAIN SHOW USING ON DESCRIBE
+    """
 )
-_OF_ALL_ROWS = frozenset("SUM AVG MEAN COUNT MIN MAX MEDIAN STDDEV STDEV VARIANCE VAR FIRST LAST QUANTILE_CONT".split())
+_OF_ALL_ROWS = _set(
+    """
+    SUM AVG MEAN COUNT MIN MAX MEDIAN STDDEV STDEV VARIANCE VAR FIRST LAST QUANTILE_CONT
+    """
+)
 # The nodes of a parsed formula, by the names of their classes.
-_NODES = frozenset(
-    """Column Identifier Literal Null Boolean Paren Add Sub Mul Div Mod Neg Not And Or Xor EQ NEQ GT GTE LT LTE Is In Between
-    Like ILike NullSafeEQ NullSafeNEQ Escape Case If DPipe Concat ConcatWs SafeConcat Cast TryCast DataType DataTypeParam
-    Interval Var IntervalSpan
-    Abs Acos Asin Atan Atan2 Cbrt Ceil Cos Cot Degrees IntDiv Exp Floor Ln Log Pi Pow Radians Round Sign Sin Sqrt Tan Trunc
-    Length EndsWith Initcap Left Lower Pad RegexpLike Repeat Replace Reverse Right SplitPart StartsWith StrPosition Substring
-    Trim Upper Extract TimeToStr TsOrDsToDate Date Coalesce Greatest Least Nullif Anonymous""".split()
+_NODES = _set(
+    """
+    Column Identifier Literal Null Boolean Paren Add Sub Mul Div Mod Neg Not And Or Xor EQ NEQ GT GTE LT LTE Is In
+    Between Like ILike NullSafeEQ NullSafeNEQ Escape Case If DPipe Concat ConcatWs SafeConcat Cast TryCast DataType
+    DataTypeParam Interval Var IntervalSpan Abs Acos Asin Atan Atan2 Cbrt Ceil Cos Cot Degrees IntDiv Exp Floor Ln
+    Log Pi Pow Radians Round Sign Sin Sqrt Tan Trunc Length EndsWith Initcap Left Lower Pad RegexpLike Repeat
+    Replace Reverse Right SplitPart StartsWith StrPosition Substring Trim Upper Extract TimeToStr TsOrDsToDate Date
+    Coalesce Greatest Least Nullif Anonymous
+    """
 )
 
 
@@ -133,7 +152,7 @@ def check_tokens(text: str) -> None:
         at = span[1]
 
 
-def _parsed(text: str) -> Expression:
+def _parsed(text: str) -> Expr:
     from sqlglot import errors, parse_one  # only formulas need it
 
     try:
@@ -142,12 +161,12 @@ def _parsed(text: str) -> Expression:
         raise Refusal("the formula cannot be read", "see that each sign stands between two values") from None
 
 
-def _named(node: Expression) -> str:
+def _named(node: Expr) -> str:
     words = {"Star": "'*' by itself", "Count": "a count", "Sum": "a sum of rows", "Window": "a window over rows"}
     return words.get(type(node).__name__, f"'{str(node)[:40]}'")
 
 
-def _growth(node: Expression) -> float:
+def _growth(node: Expr) -> float:
     """How long a text may come out, against the longest that goes in (or against one letter)."""
     kind = type(node).__name__
     inner = [_growth(each) for each in node.iter_expressions()]
@@ -168,7 +187,7 @@ def _growth(node: Expression) -> float:
     return most
 
 
-def _count(node: Expression | None) -> float:
+def _count(node: Expr | None) -> float:
     """How often something is repeated: a number written out, so that no row can ask for more."""
     if node is None or type(node).__name__ != "Literal" or node.is_string:
         raise Refusal("how long a text is made must be a number written out", "write one, such as 10")

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import mmap
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
 import polars as pl
 
 from summula.core.reading.heads import MOST_FIELDS, clear_names
+from summula.core.reading.memory import most_memory
+from summula.core.reading.parquetsize import measured
 from summula.core.reading.raw import Raw
 from summula.core.reading.readas import ReadAs, Watch
 from summula.core.reading.textfile import opened_text
@@ -16,23 +20,25 @@ from summula.core.tables.field import Kind
 from summula.core.tables.sensing import Signs
 
 _BLOCK = 16 * 1024**2
-_MOST_CELLS = 4_000_000_000
 
 
 def read_parquet(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
     """All fields of a Parquet file; what is nested becomes JSON text."""
+    with path.open("rb") as file:
+        if os.fstat(file.fileno()).st_size == 0:
+            raise Refusal(f"'{path.name}' is empty", "fetch or write it again")
+        with mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as data:
+            measured(data, path.name)
     try:
         schema = pl.read_parquet_schema(path)
-        rows = int(pl.scan_parquet(path).select(pl.len()).collect().item())
-        if len(schema) > MOST_FIELDS or rows * max(len(schema), 1) > _MOST_CELLS:
-            raise Refusal(
-                f"'{path.name}' says that it holds {rows:,} rows of {len(schema):,} fields", "choose a smaller file"
-            )
+        if len(schema) > MOST_FIELDS:
+            raise Refusal(f"'{path.name}' says that it holds {len(schema):,} fields", "choose a smaller file")
         frame = pl.read_parquet(path)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException, ValueError) as fault:
         raise Refusal(
             f"'{path.name}' is damaged or not a Parquet file ({_first_line(fault)})", "fetch or write it again"
         ) from None
+    check_texts(frame, f"what '{path.name}' holds")
     watch(frame.height)
     return _raw(frame, read_as)
 
@@ -114,3 +120,10 @@ def _plain(value: object) -> str:
 
 def _first_line(fault: BaseException) -> str:
     return (str(fault).splitlines() or [type(fault).__name__])[0][:160]
+
+
+def check_texts(frame: pl.DataFrame, what: str) -> None:
+    """Refuses text that a few bytes repeat until no memory would hold it."""
+    letters = [int(each.str.len_bytes().sum()) for each in frame if each.dtype == pl.String]
+    if sum(letters) > most_memory():
+        raise Refusal(f"{what} would take {sum(letters):,} bytes of text", "it may be made to do harm")

@@ -10,7 +10,18 @@ from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import FORMS, Form, Phrase
 
-__all__ = ["FORMS", "Form", "Grid", "Phrase", "Vocabulary", "answer", "dimensions_of", "parse", "print_for", "print_phrase"]
+__all__ = [
+    "FORMS",
+    "Form",
+    "Grid",
+    "Phrase",
+    "Vocabulary",
+    "answer",
+    "dimensions_of",
+    "parse",
+    "print_for",
+    "print_phrase",
+]
 
 
 def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:

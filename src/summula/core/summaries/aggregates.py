@@ -103,16 +103,21 @@ def _edge(fold: Fold, aggregate: Aggregate) -> Levels:
 
 def _variance(fold: Fold, aggregate: Aggregate) -> Levels:
     """Divided by n-1. The finest figures' means and squares about them come from the rows, in two passes, so that large
-    figures lose nothing; coarser ones are put together from them (Chan, Golub and LeVeque, 1979)."""
+    figures lose nothing; coarser ones are put together from them (Chan, Golub and LeVeque, 1979). All is measured from
+    one of the values themselves: where they are all alike, the variance is 0 and not a hair above."""
     column = _number(fold, aggregate)
     count, mean, squares = _spread(fold, aggregate, column)
-    counts, totals = fold.rolled(np.add, count), fold.rolled(np.add, count * mean)
+    counts, origins = fold.rolled(np.add, count), fold.rolled(np.fmax, np.where(count > 0, mean, np.nan))
     found = {}
     for level in fold.levels:
         with np.errstate(invalid="ignore", divide="ignore"):
-            means = totals[level] / np.maximum(counts[level], 1)
             rows, columns = fold.rows.node_of_finest(level[0]), fold.columns.node_of_finest(level[1])
-            apart = mean - means[rows[:, None], columns] if mean.size else mean
+            if mean.size:
+                apart = np.where(count > 0, mean - origins[level][rows[:, None], columns], 0.0)
+                shift = fold.rolled_to(np.add, count * apart, level) / np.maximum(counts[level], 1)
+                apart = apart - shift[rows[:, None], columns]
+            else:
+                apart = mean
             whole = fold.rolled_to(np.add, squares + count * apart**2, level)
             found[level] = np.where(counts[level] > 1, whole / np.maximum(counts[level] - 1, 1), np.nan)
             found[level] /= column.unit**2
@@ -126,7 +131,7 @@ def _spread(fold: Fold, aggregate: Aggregate, column: NumberColumn) -> tuple[Blo
     if found is None:
         groups, shape = fold.row_groups(aggregate, (fold.rows.depth, fold.columns.depth))
         size = shape[0] * shape[1]
-        count, total, squares = np.zeros(size), np.zeros(size), np.zeros(size)
+        count, total, squares, origin = np.zeros(size), np.zeros(size), np.zeros(size), np.zeros(size)
 
         def parts() -> Iterator[tuple[Groups, Block]]:
             for part in stretches(len(groups), max(STRETCH, size)):
@@ -135,12 +140,14 @@ def _spread(fold: Fold, aggregate: Aggregate, column: NumberColumn) -> tuple[Blo
                 yield (here, values) if inside.all() else (here[inside], values[inside])
 
         for here, values in parts():
+            origin[here] = values  # any of a figure's values, from which the others are measured
+        for here, values in parts():
             count += np.bincount(here, minlength=size)
-            total += np.bincount(here, weights=values, minlength=size)
+            total += np.bincount(here, weights=values - origin[here], minlength=size)
         mean = total / np.maximum(count, 1)
         for here, values in parts():
-            squares += np.bincount(here, weights=(values - mean[here]) ** 2, minlength=size)
-        found = (count.reshape(shape), mean.reshape(shape), squares.reshape(shape))
+            squares += np.bincount(here, weights=(values - origin[here] - mean[here]) ** 2, minlength=size)
+        found = (count.reshape(shape), (origin + mean).reshape(shape), squares.reshape(shape))
         fold.memo[key] = found
     return found
 

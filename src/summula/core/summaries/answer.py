@@ -35,10 +35,6 @@ from summula.core.summaries.keeping import Gathered, Kept, check_keep, keep
 from summula.core.summaries.language.printing import print_measure
 from summula.core.summaries.lever import value_of
 from summula.core.summaries.phrase import (
-    MOST_CONDITIONS,
-    MOST_HEADINGS,
-    MOST_MEASURES,
-    MOST_VALUES,
     Aggregate,
     Arithmetic,
     Calculation,
@@ -52,6 +48,7 @@ from summula.core.summaries.phrase import (
     figures_shown,
 )
 from summula.core.summaries.samples import check, samples
+from summula.core.summaries.wellformed import checked_phrase
 from summula.core.tables.column import Mask, NumberColumn, smallest_code_type
 from summula.core.tables.table import Table
 
@@ -66,38 +63,24 @@ _WIDE = 64  # a condition on a heading with more members is folded as met / not 
 def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask | None = None) -> Grid:
     """The grid a phrase asks for. `mask` (one entry a cell) narrows the rows further, as slicers do."""
     if cells is None:
-        phrase = with_defaults(phrase, table)
-        check(phrase)
-        check_phrase(phrase)
+        phrase = _full(phrase, table)
         cells = _cells_for(phrase, table)
     else:  # a board asks its cells the same again and again
         full: Phrase | None = cells.memo.get(("full", phrase))
         if full is None:
             forget_oldest(cells.memo, "full")
-            full = cells.memo["full", phrase] = with_defaults(phrase, table)
-            check(full)
-            check_phrase(full)
+            full = cells.memo["full", phrase] = _full(phrase, table)
         phrase = full
     return _answer(phrase, cells, mask)
 
 
-def check_phrase(phrase: Phrase) -> None:
-    """Refuses what no answer can be worked out for, whatever the rows. The measures are said in full."""
-    conditions = [*phrase.where]
-    for measure in _measures_of(phrase):
-        for each in aggregates_of(measure.calculation):
-            conditions.extend(each.where)
-    for number, most, what in (
-        (len(figures_shown(phrase)), MOST_MEASURES, "measures"),
-        (max(len(phrase.by), len(phrase.across)), MOST_HEADINGS, "headings on one side"),
-        (len(phrase.where), MOST_CONDITIONS, "conditions"),
-        (len(phrase.keeping), MOST_HEADINGS, "choices of members to keep"),
-        (max((len(each.values) for each in conditions), default=0), MOST_VALUES, "values of one condition"),
-    ):
-        if number > most:
-            raise Refusal(f"{number:,} {what} are too many", f"take some away: at most {most:,} can be worked with")
-    for keep in phrase.keeping:
-        check_keep(keep)
+def _full(phrase: Phrase, table: Table) -> Phrase:
+    """The phrase said in full. Refuses what no answer can be worked out for, whatever the rows."""
+    full = with_defaults(checked_phrase(phrase), table)
+    check(full)
+    for each in full.keeping:
+        check_keep(each)
+    return full
 
 
 def _cells_for(phrase: Phrase, table: Table) -> Cells:

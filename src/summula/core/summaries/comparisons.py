@@ -198,9 +198,7 @@ def _others(comparison: Comparison, axis: Axis, level: int, depth: int, series: 
     else:
         target = np.full(len(series), code_of_value(axis.headings[depth], axis.members[depth], comparison.member))
     at = {(int(s), int(p)): node for node, (s, p) in enumerate(zip(series, places, strict=True))}
-    return np.array(
-        [at.get((int(s), int(p)), -1) for s, p in zip(series, target, strict=True)], dtype=np.intp
-    )
+    return np.array([at.get((int(s), int(p)), -1) for s, p in zip(series, target, strict=True)], dtype=np.intp)
 
 
 def _previous(axis: Axis, level: int, depth: int) -> Indices:
@@ -216,9 +214,7 @@ def _previous(axis: Axis, level: int, depth: int) -> Indices:
     gathered = [code for code, member in enumerate(axis.members[depth]) if isinstance(member, Others)]
     before[np.isin(inner[:, depth], gathered)] = -1
     of_path = {tuple(path): int(code) for path, code in zip(inner.tolist(), before, strict=True)}
-    return np.array(
-        [of_path[tuple(path)] for path in axis.levels[level].codes[:, : depth + 1].tolist()], dtype=np.intp
-    )
+    return np.array([of_path[tuple(path)] for path in axis.levels[level].codes[:, : depth + 1].tolist()], dtype=np.intp)
 
 
 def _year_earlier(heading: Heading, member: Member) -> Hashable:

@@ -9,6 +9,8 @@ from typing import Any
 
 import msgspec
 
+from summula.core.refusal import Refusal
+
 MINUS = "\N{MINUS SIGN}"
 NOTHING = "\N{EN DASH}"
 
@@ -101,7 +103,32 @@ def _apply(pattern: str, value: float) -> str:
         return f"{value:,.{len(pattern) - 6}f}"
     if pattern == "0.0%":
         return f"{value * 100:.1f}%"
-    return str(_parsed(pattern).apply(value, "en"))
+    try:
+        return str(_parsed(pattern).apply(value, "en"))
+    except ArithmeticError:  # more figures than decimals are worked out with
+        return f"{value:g}"
+
+
+_MOST_SIGNS, _MOST_FIGURES = 80, 40  # of a pattern
+
+
+def checked_pattern(pattern: str) -> str:
+    """The pattern, where numbers can be written by it; raises Refusal where they cannot."""
+    wrong = Refusal(f"'{pattern[:_MOST_SIGNS]}' is no pattern for numbers", "write it like #,##0.00")
+    if len(pattern) > _MOST_SIGNS or sum(pattern.count(sign) for sign in "#0@") > _MOST_FIGURES:
+        raise wrong
+    try:
+        for part in pattern.split(";") if pattern else ():
+            if re.search(r"[#0@]", part):
+                _parsed(part)
+        unit, rest = split_unit(pattern)
+        for value in (0.0, -1234.5678, 1e15) if pattern else ():
+            FigureStyle(rest, unit, percent="%" in rest).text(value, unit=True)
+    except Refusal:
+        raise
+    except Exception:  # whatever the library makes of it
+        raise wrong from None
+    return pattern
 
 
 _CURRENCY = re.compile(r"[£$€¥₹]")

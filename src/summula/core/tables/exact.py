@@ -2,8 +2,8 @@
 
 Limb k of a column is one array a row, a multiple of a power of two so large that any sum of it is exact; all limbs of
 a value together are the value. Where the values are decimals, they are taken apart as whole units of their smallest
-decimal, so that 0.1234567 + 0.1 - 0.2234567 is nought; else as the binary numbers that they are (the error-free split of
-Rump, Ogita and Oishi, "Accurate floating-point summation", 2008).
+decimal, so that 0.1234567 + 0.1 - 0.2234567 is nought; else as the binary numbers that they are (the error-free split
+of Rump, Ogita and Oishi, "Accurate floating-point summation", 2008).
 """
 
 from __future__ import annotations

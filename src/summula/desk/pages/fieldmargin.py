@@ -13,7 +13,7 @@ from summula.core.preparation import steps as said
 from summula.core.refusal import Refusal
 from summula.core.secondlook import SecondLook, field_looks, table_looks
 from summula.core.statistics.distribution import distribution
-from summula.core.summaries.figures import FigureStyle
+from summula.core.summaries.figures import FigureStyle, checked_pattern
 from summula.core.tables.field import Field, Kind
 from summula.core.tables.table import Table
 from summula.desk.frame.margin import Block, LookBlock, Note, Offer, Pair, Shape
@@ -244,11 +244,9 @@ class FieldMargin(QObject):
         told.setWordWrap(True)
 
         def written() -> None:
-            from babel.numbers import parse_pattern
-
             try:
-                parse_pattern(line.text().strip())
-            except ValueError:
+                checked_pattern(line.text().strip())
+            except Refusal:
                 told.setText("This is not a number pattern: it has # and 0 for figures, as #,##0.00 has.")
                 tint(told, "loss")
                 return

@@ -19,7 +19,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.refusal import Refusal
-from summula.core.summaries import parse
+from summula.core.summaries import parse, print_for
 from summula.core.summaries.editing import Clause, with_field, words_in
 from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.language.vocabulary import Vocabulary
@@ -153,7 +153,9 @@ class PhraseBar(QWidget):
             return
         self.words.hide()
         self.typing.show()
-        self.text.setPlainText(print_for(self.phrase, self.vocabulary) if self.vocabulary else print_phrase(self.phrase))
+        self.text.setPlainText(
+            print_for(self.phrase, self.vocabulary) if self.vocabulary else print_phrase(self.phrase)
+        )
         self.text.selectAll()
         self.text.setFocus()
 

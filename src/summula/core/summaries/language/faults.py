@@ -20,7 +20,7 @@ _FUNCTIONS = "sum|mean|median|min|max|range|distinct count|count|standard deviat
 _MEANT: tuple[tuple[str, str, str], ...] = (
     (r"\b(?:average|avg|arithmetic mean)\b\s*(?:of\b|\()?", "mean of", ""),
     (r"\b(?:count\s*\(\s*\*\s*\)|(?:number|no\.?|count) of (?:rows|records|lines)|how many(?: rows)?)", "rows", ""),
-    (r"\b(?:unique|distinct|(?:number of )?(?:different|distinct|unique))\b(?: count\b)?\s*(?:of\b|\()?", "distinct count of", ""),
+    (r"\b(?:number of )?(?:different|distinct|unique)\b(?: count\b)?\s*(?:of\b|\()?", "distinct count of", ""),
     (r"\b(?:number|no\.?) of\b", "count of", ""),
     (r"\b(?:totals?|sum total|add up)\b\s*(?:of\b|\()?", "sum of", ""),
     (r"\b(?:maximum|highest|biggest|largest(?! first)|top value)\b\s*(?:of\b|\()?", "max of", ""),
@@ -53,7 +53,9 @@ _MEANT: tuple[tuple[str, str, str], ...] = (
     (r"\b(?:plot(?:ted)?|chart(?:ed)?|shown|as a) as\b|\bas (?:a )?(?:chart|graph) of\b", "drawn as", ""),
     (r"&&?|\bplus\b", "and", ""),
 )  # fmt: skip
-_OPENERS = frozenset("select display list give get report calculate compute print view tell find".split())
+_OPENERS = frozenset(
+    ("select", "display", "list", "give", "get", "report", "calculate", "compute", "print", "view", "tell", "find")
+)
 
 
 @cache
@@ -72,9 +74,7 @@ def meant_at(text: str, start: int, end: int) -> Refusal | None:
             if said.casefold() == meant.casefold():
                 continue
             span = (found.start(), found.start() + len(said))
-            return Refusal(
-                f"'{said}' does not fit here", remedy or f"write '{meant}'", span=span, suggestion=meant
-            )
+            return Refusal(f"'{said}' does not fit here", remedy or f"write '{meant}'", span=span, suggestion=meant)
     return None
 
 

@@ -13,7 +13,8 @@ from summula.core.summaries.language.faults import syntax_refusal
 from summula.core.summaries.language.lexing import Trees
 from summula.core.summaries.language.parsetable import parser
 from summula.core.summaries.language.printing import print_phrase
-from summula.core.summaries.language.vocabulary import Span, Vocabulary
+from summula.core.summaries.language.values import Span
+from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.language.words import WORD_OF, Names
 from summula.core.summaries.phrase import (
     FORMS,
@@ -182,7 +183,9 @@ class _Reader:
         trees = _trees(tree, *_HEADINGS)
         if len(trees) > MOST_HEADINGS:
             raise Refusal(
-                f"{len(trees)} headings are too many", f"at most {MOST_HEADINGS} stand on one side", span=_span(trees[-1])
+                f"{len(trees)} headings are too many",
+                f"at most {MOST_HEADINGS} stand on one side",
+                span=_span(trees[-1]),
             )
         return tuple(self.heading(each) for each in trees)
 
@@ -209,7 +212,9 @@ class _Reader:
         trees = _trees(tree, *_CONDITIONS)
         if len(trees) > MOST_CONDITIONS:
             raise Refusal(
-                f"{len(trees):,} conditions are too many", f"at most {MOST_CONDITIONS} go together", span=_span(trees[-1])
+                f"{len(trees):,} conditions are too many",
+                f"at most {MOST_CONDITIONS} go together",
+                span=_span(trees[-1]),
             )
         return tuple(self.condition(each) for each in trees)
 

@@ -52,7 +52,11 @@ class Trees:
 
     def __init__(self, parser: Lark, text: str, names: Names) -> None:
         if len(text) > MOST_LETTERS:
-            raise Refusal(f"a phrase of {len(text):,} letters is too long", f"at most {MOST_LETTERS:,} can be read", span=(0, len(text)))
+            raise Refusal(
+                f"a phrase of {len(text):,} letters is too long",
+                f"at most {MOST_LETTERS:,} can be read",
+                span=(0, len(text)),
+            )
         self.text, self.names = text, names
         self._start = parser.parse_interactive(None)
         # Choices not yet taken: where they were met, and the readings left there.

@@ -162,4 +162,8 @@ def print_order(order: Order, *, bare: bool = True) -> str:
         return f"by {print_measure(order.measure, bare=bare)}, {'largest' if order.largest else 'smallest'} first"
     assert order.heading is not None
     heading = print_heading(order.heading, bare=bare)
-    return f"{heading} backwards" if order.backwards else f"{heading} as " + ", ".join(value_text(each, bare=bare) for each in order.sequence)
+    return (
+        f"{heading} backwards"
+        if order.backwards
+        else f"{heading} as " + ", ".join(value_text(each, bare=bare) for each in order.sequence)
+    )

@@ -117,7 +117,10 @@ def _text_member(
 def _band(table: Table, heading: Heading, written: str, span: Span | None) -> Value:
     members = encode_heading(table, heading).members
     for member in members:
-        if isinstance(member, Band) and written.casefold() in (str(member).casefold(), label_of(heading, member).casefold()):
+        if isinstance(member, Band) and written.casefold() in (
+            str(member).casefold(),
+            label_of(heading, member).casefold(),
+        ):
             return label_of(heading, member)
     wanted = band_label_key(written)
     for member in members:
@@ -135,7 +138,9 @@ def _number(table: Table, heading: Heading, value: Value, written: str, span: Sp
     return float(value)
 
 
-def _date_value(table: Table, heading: Heading, value: Value, written: str, span: Span | None, *, member: bool) -> Value:
+def _date_value(
+    table: Table, heading: Heading, value: Value, written: str, span: Span | None, *, member: bool
+) -> Value:
     """A date, a period or a part of a date; with `member`, one that whole members of the heading lie in."""
     part, begins = heading.part, table.year_begins
     if part is not None and part in NUMBERED:

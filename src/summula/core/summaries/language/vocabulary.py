@@ -142,7 +142,7 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
                 _placed(lambda: check_keep(summed), span)
 
 
-def _placed(check: Callable[[], None], span: Span | None) -> None:
+def _placed(check: Callable[[], object], span: Span | None) -> None:
     """A check whose refusal is told at a place."""
     try:
         check()

@@ -1,0 +1,323 @@
+"""Whether a folio makes sense: checked in one place once it is decoded, since it may come from a stranger.
+
+What fails is set aside, each with a sentence that names its page; the rest opens. Nothing here reads rows.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable
+from typing import NamedTuple, TypeVar
+
+from msgspec.structs import replace
+
+from summula.core.boards.board import COLUMNS, Board, KeyFigurePanel, Panel, Place, SummaryPanel
+from summula.core.fields.periods import days_of
+from summula.core.folio.model import Folio, Source, Summary, TableEntry
+from summula.core.preparation import steps as said
+from summula.core.preparation.steps import AnyStep
+from summula.core.reading.heads import MOST_FIELDS
+from summula.core.refusal import Refusal
+from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer
+from summula.core.summaries.dress import Dress
+from summula.core.summaries.figures import checked_pattern
+from summula.core.summaries.layout import Layout
+from summula.core.summaries.lever import LeverSetting
+from summula.core.summaries.lever import checked as checked_lever
+from summula.core.summaries.phrase import Aggregate, Measure, Phrase
+from summula.core.summaries.wellformed import check_conditions, check_heading, check_measure, checked_phrase
+from summula.core.tables.field import Field
+
+_ID = re.compile(r"[A-Za-z0-9_-]{1,40}")
+_MOST_PAGES, _MOST_PANELS, _MOST_SLICERS, _MOST_STEPS, _MOST_LEVERS = 2_000, 200, 60, 1_000, 500
+_MOST_NAME, _MOST_PLACE = 500, 4_096  # letters
+_MOST_CHOSEN, _MOST_FOLDED, _MOST_WIDTHS = 100_000, 100_000, 1_000
+_LOWEST_ROW, _TALLEST, _WIDEST = 2_000, 200, 10_000
+_MOST_ID = 10**9
+_T = TypeVar("_T")
+
+
+class Problem(NamedTuple):
+    """Something set aside, and the page that it belongs to ("" for the folio)."""
+
+    page: str
+    sentence: str
+
+
+def sound(folio: Folio) -> tuple[Folio, tuple[Problem, ...]]:
+    """The folio with what makes no sense set aside, and a sentence for each such thing."""
+    return _Checking().folio(folio)
+
+
+class _Checking:
+    def __init__(self) -> None:
+        self.problems: list[Problem] = []
+        self.ids: set[str] = set()
+
+    def tell(self, page: str, what: str, fault: Refusal | str) -> None:
+        why = str(fault)
+        self.problems.append(Problem(page, f"{what} was set aside: {why}"))
+
+    def tried(self, page: str, what: str, check: Callable[[], _T], instead: _T) -> _T:
+        """What the check gives; where it refuses, that is told and the other taken."""
+        try:
+            return check()
+        except Refusal as refusal:
+            self.tell(page, what, refusal)
+            return instead
+
+    def single(self, things: Iterable[_T], what: str, page: str, most: int, id_of: Callable[[_T], str]) -> list[_T]:
+        """The things whose identity is well formed and taken by no other, and no more than so many."""
+        kept: list[_T] = []
+        for each in things:
+            name = id_of(each)
+            if not _ID.fullmatch(name) or name in self.ids:
+                self.tell(page, f"A {what}", f"its identity '{name[:40]}' is not its own")
+            elif len(kept) == most:
+                self.tell(page, f"A {what}", f"there are more than {most:,}")
+                break
+            else:
+                self.ids.add(name)
+                kept.append(each)
+        return kept
+
+    # -- the folio ---------------------------------------------------------------------------------
+
+    def folio(self, folio: Folio) -> tuple[Folio, tuple[Problem, ...]]:
+        year = folio.year_begins
+        if not 1 <= year <= 12:
+            self.tell("", f"Month {year} as the fiscal year's first", "there are twelve")
+            year = 1
+        levers = self.levers(folio.levers)
+        tables = [self.table(each) for each in self.single(folio.tables, "table", "", _MOST_PAGES, lambda t: t.id)]
+        known = {each.id for each in tables}
+        tables = [replace(each, steps=self.steps(each, known)) for each in tables]
+        summaries = []
+        for summary in self.single(folio.summaries, "summary", "", _MOST_PAGES, lambda s: s.id):
+            if summary.table in known:
+                summaries.append(self.summary(summary))
+            else:
+                self.tell("", f"The summary “{_short(summary.name)}”", "its table is missing")
+        boards = [
+            self.board(each, known) for each in self.single(folio.boards, "board", "", _MOST_PAGES, lambda b: b.id)
+        ]
+        numbers = [int(found[0]) for each in self.ids if (found := re.search(r"\d{1,12}$", each))]
+        return (
+            replace(
+                folio,
+                name=_short(folio.name),
+                tables=tuple(tables),
+                summaries=tuple(summaries),
+                boards=tuple(boards),
+                levers=levers,
+                year_begins=year,
+                next_id=min(max([folio.next_id, 1, *(number + 1 for number in numbers)]), _MOST_ID),
+            ),
+            tuple(self.problems),
+        )
+
+    def levers(self, levers: tuple[LeverSetting, ...]) -> tuple[LeverSetting, ...]:
+        kept: dict[str, LeverSetting] = {}
+        for each in levers[:_MOST_LEVERS]:
+            what = f"The lever “{_short(each.name)}”"
+            try:
+                checked_pattern(each.pattern)
+                if len(each.name) > _MOST_NAME or each.name in kept:
+                    raise Refusal("its name is not its own")
+                kept[each.name] = checked_lever(each)
+            except Refusal as refusal:
+                self.tell("", what, refusal)
+        return tuple(kept.values())
+
+    # -- tables ------------------------------------------------------------------------------------
+
+    def table(self, entry: TableEntry) -> TableEntry:
+        name = _short(entry.name)
+        appended = self.single(entry.appended, "file appended to a table", entry.id, _MOST_PAGES, lambda s: s.id)
+        source = entry.source
+        if not _ID.fullmatch(source.id) or (source.id != entry.id and source.id in self.ids):
+            self.tell(entry.id, f"The rows of “{name}”", "their identity is not their own")
+            source = replace(source, id=entry.id)
+        self.ids.add(source.id)
+        return replace(
+            entry,
+            name=name,
+            source=self.source(source, entry.id),
+            fields=self.fields(entry.fields, entry.id),
+            appended=tuple(self.source(each, entry.id) for each in appended),
+            rows=max(entry.rows, 0),
+        )
+
+    def source(self, source: Source, page: str) -> Source:
+        place = source.place
+        if not place.isprintable() or len(place) > _MOST_PLACE:
+            self.tell(page, "Where the file was", "no file can be there")
+            place = ""
+        fields = self.fields(source.fields, page)
+        sensed = source.sensed if len(source.sensed) == len(fields) else ()
+        return replace(
+            source, place=place, fields=fields, sensed=sensed, rows=max(source.rows, 0), reading=max(source.reading, 0)
+        )
+
+    def fields(self, fields: tuple[Field, ...], page: str) -> tuple[Field, ...]:
+        kept: dict[str, Field] = {}
+        for each in fields:
+            if each.name in kept or not each.name or len(each.name) > _MOST_NAME * 4 or len(kept) == MOST_FIELDS:
+                self.tell(page, f"The field “{_short(each.name)}”", "its name is not its own")
+                continue
+            what = f"The pattern of “{_short(each.name)}”"
+            pattern = self.tried(page, what, lambda each=each: checked_pattern(each.pattern), "")  # type: ignore[misc]
+            kept[each.name] = replace(each, pattern=pattern)
+        return tuple(kept.values())
+
+    def steps(self, entry: TableEntry, tables: set[str]) -> tuple[AnyStep, ...]:
+        kept: list[AnyStep] = []
+        parts = {source.id for source in entry.appended}
+        for each in entry.steps:
+            if len(kept) == _MOST_STEPS:
+                self.tell(entry.id, "The preparation's end", f"there are more than {_MOST_STEPS:,} steps")
+                break
+            try:
+                _check_step(each, tables, parts)
+            except Refusal as refusal:
+                self.tell(entry.id, "A step of the preparation", refusal)
+            else:
+                kept.append(each)
+        return tuple(kept)
+
+    # -- summaries ---------------------------------------------------------------------------------
+
+    def summary(self, summary: Summary) -> Summary:
+        page = summary.id
+        rows = Phrase((Measure(Aggregate("rows")),))
+        phrase = self.tried(page, "The phrase", lambda: checked_phrase(summary.phrase), rows)
+        dresses = tuple(
+            self.tried(page, "How a measure is dressed", lambda each=each: _checked_dress(each), Dress())  # type: ignore[misc]
+            for each in summary.dresses[: len(phrase.measures) + 1]
+        )
+        folded, across = summary.folded[:_MOST_FOLDED], summary.folded_across[:_MOST_FOLDED]
+
+        def ways() -> bool:
+            for way in summary.ways:
+                check_heading(way.heading)
+                check_heading(way.by)
+                check_conditions((*way.conditions, *way.removed))
+                checked_phrase(replace(rows, keeping=way.keeping, order=way.order))
+            for heading in summary.path:
+                check_heading(heading)
+            return True
+
+        sound_ways = self.tried(page, "The way back out of what was looked into", ways, False)
+        return replace(
+            summary,
+            name=_short(summary.name),
+            phrase=phrase,
+            dresses=dresses,
+            folded=folded,
+            folded_across=across,
+            layout=self.tried(page, "The layout", lambda: _checked_layout(summary.layout), Layout()),
+            ways=summary.ways[:100] if sound_ways else (),
+            path=summary.path[:100] if sound_ways else (),
+        )
+
+    # -- boards ------------------------------------------------------------------------------------
+
+    def board(self, board: Board, tables: set[str]) -> Board:
+        page = board.id
+        panels = []
+        for panel in self.single(board.panels, "panel", page, _MOST_PANELS, lambda each: each.id):
+            try:
+                panels.append(_checked_panel(panel, tables))
+            except Refusal as refusal:
+                self.tell(page, f"The panel “{_short(panel.title) or panel.id}”", refusal)
+        slicers = []
+        for slicer in self.single(board.slicers, "slicer", page, _MOST_SLICERS, lambda each: each.id):
+            try:
+                slicers.append(_checked_slicer(slicer, tables))
+            except Refusal as refusal:
+                self.tell(page, "A slicer", refusal)
+        return replace(board, name=_short(board.name), panels=tuple(panels), slicers=tuple(slicers))
+
+
+def _short(name: str) -> str:
+    """A name on one line, of a length that can be shown."""
+    return " ".join(name.split())[:_MOST_NAME]
+
+
+def _check_step(step: AnyStep, tables: set[str], parts: set[str]) -> None:
+    match step:
+        case said.Rows():
+            check_conditions(step.where)
+        case said.AddPart():
+            if not 1 <= step.starts <= 12:
+                raise Refusal(f"a year does not begin with month {step.starts}", "write 1 to 12")
+        case said.AddBands():
+            if len(step.labels) > 10_000:
+                raise Refusal("it names too many bands")
+        case said.Append():
+            if step.part not in parts:
+                raise Refusal(f"the rows of '{_short(step.name)}' are missing", "append the file again")
+        case said.AddLookup():
+            if step.table not in tables:
+                raise Refusal("the table to look up in is missing", "choose another")
+            if step.called and len(step.called) != len(step.fields):
+                raise Refusal("what it brings is not named one by one")
+        case _:
+            pass  # the step itself refuses what it cannot do
+
+
+def _checked_dress(dress: Dress) -> Dress:
+    checked_pattern(dress.pattern)
+    if dress.goal is not None and not abs(dress.goal) < 1e300:
+        raise Refusal("its goal is no number that can be reached", "write another")
+    return dress
+
+
+def _checked_layout(layout: Layout) -> Layout:
+    widths = [layout.head_width, *(each.width for each in layout.widths)]
+    if len(widths) > _MOST_WIDTHS or not all(0 <= width <= _WIDEST for width in widths):
+        raise Refusal("its columns are wider than any screen", "pull them anew")
+    if max(len(layout.bottom_name), len(layout.subtotal_name), len(layout.across_name)) > _MOST_NAME:
+        raise Refusal("the names of its totals are too long", "write shorter ones")
+    return layout
+
+
+def _check_place(place: Place) -> None:
+    if not (
+        0 <= place.column < COLUMNS
+        and 1 <= place.width <= COLUMNS - place.column
+        and 0 <= place.row <= _LOWEST_ROW
+        and 1 <= place.height <= _TALLEST
+    ):
+        raise Refusal("it stands where there is no room on a board", "place it anew")
+
+
+def _checked_panel(panel: Panel, tables: set[str]) -> Panel:
+    _check_place(panel.place)
+    match panel:
+        case SummaryPanel():
+            if not 0 <= panel.strong <= 10_000:
+                raise Refusal("it makes fewer than no members strong", "write 0 or more")
+            return replace(panel, title=_short(panel.title), line=_short(panel.line))
+        case KeyFigurePanel():
+            if panel.table not in tables:
+                raise Refusal("its table is missing", "choose another")
+            check_measure(panel.measure)
+            return replace(panel, title=_short(panel.title))
+
+
+def _checked_slicer(slicer: Slicer, tables: set[str]) -> Slicer:
+    if slicer.table not in tables:
+        raise Refusal("its table is missing", "choose another")
+    if len(slicer.spares) > _MOST_PANELS:
+        raise Refusal("it spares more panels than a board has", "set its reach anew")
+    match slicer:
+        case ListSlicer():
+            check_heading(slicer.heading)
+            if len(slicer.chosen) > _MOST_CHOSEN:
+                raise Refusal(f"{len(slicer.chosen):,} members are chosen", "choose fewer")
+        case PeriodSlicer():
+            for month in (slicer.first, slicer.last):
+                if month is not None and (not re.fullmatch(r"\d{4}-\d{2}", month, re.ASCII) or days_of(month) is None):
+                    raise Refusal(f"'{month[:20]}' is no month", "set it anew")
+    return slicer
