@@ -264,6 +264,14 @@ class Side(NamedTuple):
     paths: list[Path]
     nodes: list[set[Path]]
 
+    def alike(self, path: Path) -> Path | None:
+        """The node of this path; what is gathered is one member, however many it stands for."""
+        wanted = tuple(Rest(0) if isinstance(each, Rest) else each for each in path)
+        for node in self.nodes[len(path)]:
+            if tuple(Rest(0) if isinstance(each, Rest) else each for each in node) == wanted:
+                return node
+        return None
+
 
 class Asked:
     """One phrase asked of one table."""
@@ -412,9 +420,8 @@ class Asked:
             return None
         if any(path is None for path in moved):
             return None
-        one, other = moved
-        assert one is not None and other is not None
-        return at(one, other) if one in self.rows.nodes[len(one)] and other in self.columns.nodes[len(other)] else None
+        one, other = (side.alike(path) for side, path in zip((self.rows, self.columns), moved, strict=True) if path is not None)
+        return None if one is None or other is None else at(one, other)
 
     def _along(
         self, comparison: Comparison, own: Figure, at: Callable[[Path, Path], Figure], by: Path, across: Path
@@ -425,22 +432,22 @@ class Asked:
         depth = side.headings.index(comparison.along)
         if len(path) <= depth:
             return None
-        level = side.nodes[len(path)]
 
-        def moved(each: Any) -> Path:
-            return (*path[:depth], each, *path[depth + 1 :])
+        def moved(each: Any) -> Path | None:
+            return side.alike((*path[:depth], each, *path[depth + 1 :]))
 
         def figure(there: Path) -> Figure:
             return at(there, across) if on_rows else at(by, there)
 
         # The neighbours: members within the same enclosing ones, in the heading's own order.
         members = sorted({node[depth] for node in side.nodes[depth + 1] if node[:depth] == path[:depth]}, key=own_order)
+        found = [(each, there) for each in members if (there := moved(each)) is not None]
         if comparison.kind == "rank":
-            others = [figure(moved(each)) for each in members if moved(each) in level]
+            others = [figure(there) for _, there in found]
             return None if own is None else Fraction(1 + sum(each is not None and each > own for each in others))
         if comparison.kind == "running total":
             until = members[: members.index(path[depth]) + 1]
-            known = [figure(moved(each)) for each in until if moved(each) in level]
+            known = [figure(there) for each, there in found if each in until]
             some = [each for each in known if each is not None]
             return sum(some, Fraction(0)) if some else None
         if comparison.kind.endswith("previous"):
@@ -450,12 +457,12 @@ class Asked:
             target = members[place - 1]
         else:
             asked = comparison.member
-            found = [each for each in members if _plain(each, each) == _plain(each, asked) or each == asked]
-            if not found:
+            meant = [each for each in members if _plain(each, each) == _plain(each, asked) or each == asked]
+            if not meant:
                 return None
-            target = found[0]
-        there = moved(target)
-        return self._change(comparison.kind, own, figure(there)) if there in level else None
+            target = meant[0]
+        goal = moved(target)
+        return None if goal is None else self._change(comparison.kind, own, figure(goal))
 
     def answer(self) -> dict[tuple[Path, Path], list[Figure]]:
         return dict(self._cells())

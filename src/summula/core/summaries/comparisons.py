@@ -120,7 +120,7 @@ def _on_year_earlier(comparison: Comparison, pair: LevelPair, block: Block, rows
 
 def _nodes_a_year_earlier(axis: Axis, level: int) -> Indices | None:
     """For each node of a level the one a year back, or -1; None where no heading down to there carries the year."""
-    codes = axis.levels[level].codes
+    codes = _codes(axis, level)
     moved, dated = codes.copy(), False
     for depth, heading in enumerate(axis.headings[:level]):
         if not (heading.carries_year or (heading.part is None and _is_dated(axis, depth))):
@@ -143,9 +143,21 @@ def _is_dated(axis: Axis, depth: int) -> bool:
     return any(hasattr(member, "isoformat") for member in axis.members[depth][:1])
 
 
+def _codes(axis: Axis, level: int) -> NDArray[np.int64]:
+    """The codes of a level's nodes. The rest that is gathered in each of several members is one member, however many
+    it stands for in each."""
+    codes = axis.levels[level].codes
+    for depth, members in enumerate(axis.members[:level]):
+        gathered = [code for code, member in enumerate(members) if isinstance(member, Others)]
+        if len(gathered) > 1:
+            codes = codes.copy()
+            codes[np.isin(codes[:, depth], gathered), depth] = gathered[0]
+    return codes
+
+
 def _series(axis: Axis, level: int, depth: int) -> tuple[Indices, Indices]:
     """For each node: its series (same members but for the heading at `depth`), and its code there."""
-    codes = axis.levels[level].codes
+    codes = _codes(axis, level)
     rest = np.delete(codes, depth, axis=1)
     if rest.shape[1] == 0:
         return np.zeros(len(codes), dtype=np.intp), codes[:, depth].astype(np.intp)
@@ -205,7 +217,7 @@ def _previous(axis: Axis, level: int, depth: int) -> Indices:
     """For each node of a level the code of its member's neighbour before it: among the members that are shown there
     within the same enclosing members, in the heading's own order. -1 for the first; a gathered member stands after the
     others, but is no later period, and has none."""
-    shown = axis.levels[depth + 1].codes
+    shown = _codes(axis, depth + 1)
     order = np.lexsort(shown.T[::-1])
     inner = shown[order]
     same = np.all(inner[1:, :depth] == inner[:-1, :depth], axis=1)
@@ -214,7 +226,7 @@ def _previous(axis: Axis, level: int, depth: int) -> Indices:
     gathered = [code for code, member in enumerate(axis.members[depth]) if isinstance(member, Others)]
     before[np.isin(inner[:, depth], gathered)] = -1
     of_path = {tuple(path): int(code) for path, code in zip(inner.tolist(), before, strict=True)}
-    return np.array([of_path[tuple(path)] for path in axis.levels[level].codes[:, : depth + 1].tolist()], dtype=np.intp)
+    return np.array([of_path[tuple(path)] for path in _codes(axis, level)[:, : depth + 1].tolist()], dtype=np.intp)
 
 
 def _year_earlier(heading: Heading, member: Member) -> Hashable:
