@@ -69,7 +69,7 @@ def harm(folio: Any, dice: random.Random, canary: Path, port: int) -> Any:
             inside = inside[key]
         deed = dice.random()
         if deed < 0.6:
-            inside[path[-1]] = dice.choice(HOSTILE)
+            inside[path[-1]] = copy.deepcopy(dice.choice(HOSTILE))
         elif deed < 0.75 and isinstance(inside, list):
             inside[path[-1] : path[-1]] = [inside[path[-1]]] * dice.choice([1, 300])
         elif deed < 0.85:

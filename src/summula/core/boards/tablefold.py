@@ -61,7 +61,10 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
 
     def _needed(self, panel: Panel, slicers: Sequence[Slicer]) -> list[Dimension]:
         reaching = [slicer.dimension for slicer in slicers if panel.id not in slicer.spares]
-        return [*panel_dimensions(panel, self.phrases, self.table), *reaching]
+        asked = panel_dimensions(panel, self.phrases, self.table)
+        for each in asked:
+            self.table.field(field_of(each))  # refuses one that is not there
+        return [*asked, *reaching]
 
     def of_slicers(self) -> Cells:
         """The cells that tell what the slicers' members hold."""
