@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import mmap
 import os
+import re
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import polars as pl
@@ -20,6 +22,8 @@ from summula.core.tables.field import Kind
 from summula.core.tables.sensing import Signs
 
 _BLOCK = 16 * 1024**2
+_MOST_NESTED = 48
+_LOOKED_AT = 256 * 1024  # bytes, by which too many fields are found early
 
 
 def read_parquet(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
@@ -74,6 +78,8 @@ def _whole_lines(pieces: Iterator[bytes]) -> Iterator[bytes]:
 
 
 def _objects(lines: bytes, path: Path) -> pl.DataFrame:
+    _refuse_deep(lines, path)
+    _refuse_wide(lines)
     try:
         return pl.read_ndjson(lines, infer_schema_length=None)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException, ValueError) as fault:
@@ -81,6 +87,40 @@ def _objects(lines: bytes, path: Path) -> pl.DataFrame:
             f"'{path.name}' does not hold a JSON object in each line ({_first_line(fault)})",
             "see that every line is one object, in braces",
         ) from None
+
+
+def _refuse_deep(lines: bytes, path: Path) -> None:
+    """Refuse objects in objects so deep that the reader would not come back from them."""
+    opened = lines.count(b"{") + lines.count(b"[")
+    if opened - lines.count(b"\n") <= _MOST_NESTED:  # an object a line, and few others in all
+        return
+    for line in lines.splitlines():
+        if line.count(b"{") + line.count(b"[") > _MOST_NESTED and _depth(line) > _MOST_NESTED:
+            raise Refusal(
+                f"'{path.name}' holds objects more than {_MOST_NESTED} deep", "hand on a flat object in each line"
+            )
+
+
+def _depth(line: bytes) -> int:
+    """How deep brackets stand within each other, apart from those in texts."""
+    depth = deepest = 0
+    for sign in re.findall(rb'"(?:[^"\\]|\\.)*"|[][{}]', line):
+        depth += (sign in b"[{") - (sign in b"]}")
+        deepest = max(deepest, depth)
+    return deepest
+
+
+def _refuse_wide(lines: bytes) -> None:
+    """Refuse objects of so many names that no table could hold them, before the reader makes a field of each."""
+    import msgspec
+
+    names: set[str] = set()
+    for line in lines[:_LOOKED_AT].splitlines()[:-1]:
+        with suppress(msgspec.MsgspecError, RecursionError, UnicodeDecodeError):
+            found = msgspec.json.decode(line)
+            names.update(found if isinstance(found, dict) else ())
+    if len(names) > MOST_FIELDS:
+        raise Refusal(f"it has {len(names):,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
 
 
 def _go_together(frames: list[pl.DataFrame]) -> bool:

@@ -10,6 +10,7 @@ from urllib.parse import quote
 import polars as pl
 
 from summula.core.reading.heads import MOST_FIELDS, clear_names
+from summula.core.reading.memory import most_memory
 from summula.core.reading.raw import Raw
 from summula.core.reading.readas import ReadAs, Setting, Watch
 from summula.core.refusal import Refusal
@@ -17,6 +18,8 @@ from summula.core.tables.field import Kind
 from summula.core.tables.sensing import Signs
 
 _AT_ONCE = 50_000
+_LONGEST = 50_000_000  # bytes of a value
+_STEPS = 200_000  # of the database's own, between two chances to stop
 
 
 def read_database(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
@@ -25,6 +28,7 @@ def read_database(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Wa
         connection = sqlite3.connect(f"file:{quote(str(path.resolve()))}?mode=ro", uri=True)
         try:
             connection.execute("pragma trusted_schema = off")
+            connection.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, _LONGEST)
             return _read(connection, path, read_as, watch)
         finally:
             connection.close()
@@ -51,12 +55,34 @@ def _read(connection: sqlite3.Connection, path: Path, read_as: ReadAs, watch: Wa
     if len(heads) > MOST_FIELDS:
         raise Refusal(f"it has {len(heads):,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
     parts: list[list[pl.Series]] = [[] for _ in heads]
-    rows = 0
-    while some := cursor.fetchmany(_AT_ONCE):
-        for at, column in enumerate(zip(*some, strict=True)):
-            parts[at].append(_series(column))
-        rows += len(some)
-        watch(rows)
+    rows = size = 0
+    stopped: list[BaseException] = []
+
+    def goes_on() -> int:
+        """A view may think for ever about one row: a stop comes while it does."""
+        try:
+            watch(rows)
+        except BaseException as stop:
+            stopped.append(stop)
+        return len(stopped)
+
+    connection.set_progress_handler(goes_on, _STEPS)
+    most = most_memory()
+    try:
+        while some := cursor.fetchmany(_AT_ONCE):
+            for at, column in enumerate(zip(*some, strict=True)):
+                parts[at].append(_series(column))
+                size += parts[at][-1].estimated_size()
+            rows += len(some)
+            watch(rows)
+            if size > most:
+                raise Refusal(
+                    f"'{wanted}' in '{path.name}' has more rows than there is room for", "choose another table of it"
+                )
+    except sqlite3.OperationalError:
+        if stopped:
+            raise stopped[0] from None
+        raise
     series = [_joined(part) for part in parts]
     kinds_of = dict(found)
     choices = tuple((f"{name} ({kinds_of[name]})" if kinds_of[name] == "view" else name, name) for name in names)

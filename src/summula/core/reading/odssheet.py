@@ -12,6 +12,7 @@ from typing import IO
 import msgspec
 
 from summula.core.reading.sheet import LONGEST_ROW, LOOK, MARK, PIECE, ErrorCell, NotCut, Piece, packed, refuse_size
+from summula.core.refusal import Refusal
 
 _CONTENT = "content.xml"
 _TABLE = re.compile(rb'<table:table\s(?:[^>]*\s)?table:name="([^"]*)"[^>]*>')
@@ -22,6 +23,9 @@ _GROUPS = (b"table:table-header-rows", b"table:table-row-group", b"table:table-r
 _ROWS = re.compile(rb"""\stable:number-rows-repeated\s*=\s*["']\+?(\d{1,9})""")
 _CELLS = re.compile(rb"""\stable:number-columns-repeated\s*=\s*["']\+?(\d{1,9})""")
 _CELL = re.compile(rb"<table:(?:covered-)?table-cell(?=[\s>/])[^>]*>")
+_SPACES = re.compile(rb"""text:c\s*=\s*["']\s*\+?(\d{1,30})""")
+_MOST_SPACES = 10_000_000  # of a piece
+_MOST_REPEATED = 1024**3  # bytes of a piece, when what repeats is written out
 _FLAG = b'office:value-type="boolean"'
 _ERROR = re.compile(rb"<text:p>([^<]{1,40})</text:p>")
 _DURATION = re.compile(rb'office:value-type="time"([^>]*?)office:time-value="(-?)P(?:(\d+)D)?T(\d+)H(\d+)M(\d+)[^"]*"')
@@ -50,6 +54,7 @@ class OdsCut(msgspec.Struct, frozen=True):
         rows = self.rows
         if any(each in rows for each in _GROUPS):
             rows = _AROUND.sub(b"", rows)
+        self._refuse_spaces(rows)
         self._refuse_size(rows)
         if b'"time"' in rows:  # a length of time has no kind of its own here: it is read as it is written
             rows = _DURATION.sub(_as_text, rows)
@@ -70,17 +75,32 @@ class OdsCut(msgspec.Struct, frozen=True):
                     column += times
         return frozenset(found)
 
+    def _refuse_spaces(self, rows: bytes) -> None:
+        """Spaces take no room in the file either: they are counted there."""
+        if b"text:c" in rows and sum(map(int, _SPACES.findall(rows))) > _MOST_SPACES:
+            raise Refusal(
+                f"a cell of '{self.sheet.name}' holds more spaces than any text does",
+                "it may be made to do harm; ask where it comes from",
+            )
+
     def _refuse_size(self, rows: bytes) -> None:
         """Cells and rows that repeat take no room in the file, but all the more once they are read."""
         if b"-repeated" not in rows:
             return
-        height = width = gap = 0
+        height = width = gap = weight = 0
         for row in rows.split(_ROW_END):
+            if b"-repeated" in row:
+                weight += _height(row) * _weight(row)
             cells = _filled_cells(row) if b"-repeated" in row else row.count(b"<table:table-cell")
             width, gap = max(width, cells), gap + _height(row)
             if cells:  # blank rows matter where others follow
                 height, gap = height + gap, 0
         refuse_size(height, width, self.sheet.name, "take that cell out of the sheet")
+        if weight > _MOST_REPEATED:
+            raise Refusal(
+                f"'{self.sheet.name}' says that one text fills {weight // 1024**2:,} MB",
+                "it may be made to do harm; ask where it comes from",
+            )
 
     def _errors(self, rows: bytes) -> tuple[ErrorCell, ...]:
         if b'calcext:value-type="error"' not in rows:
@@ -113,6 +133,17 @@ def _filled_cells(row: bytes) -> int:
         if not cell.endswith(b"/>") or b"office:" in cell:
             filled = cells
     return filled
+
+
+def _weight(row: bytes) -> int:
+    """The bytes of a row's cells when those that repeat are written out; blank ones weigh nothing."""
+    cells = [(found.start(), found[0]) for found in _CELL.finditer(row)]
+    ends = [start for start, _ in cells[1:]] + [len(row)]
+    return sum(
+        _times(_CELLS, tag) * (end - start)
+        for (start, tag), end in zip(cells, ends, strict=True)
+        if not tag.endswith(b"/>") or b"office:" in tag
+    )
 
 
 class OdsSheet:

@@ -25,6 +25,7 @@ PIECE = 2 * 1024**2  # bytes of XML in every other one: some six thousand rows
 LONGEST_ROW = 64 * 1024**2
 MOST_CELLS = 40_000_000  # of one piece, blank ones between its corners among them
 _FAR = re.compile(rb"""\sr\s*=\s*["']([A-Za-z]{1,3})(\d{1,7})["']""")
+STRANGE_PLACE = re.compile(rb"""\sr\s*=\s*["'](?![A-Za-z]{0,3}\d{1,7}["'])""")
 MARK = "·"  # stands in the first column above (or below) a piece's rows, so that all pieces begin at the same column
 
 
@@ -95,6 +96,14 @@ def refuse_size(rows: int, width: int, name: str, remedy: str) -> None:
         )
 
 
+def refuse_strange(name: str) -> None:
+    """Refuse a sheet with cells beyond all sheets: a reader would ask for the room up to there."""
+    raise Refusal(
+        f"a cell of '{name}' says that it stands where no sheet has cells",
+        "it may be made to do harm; ask where it comes from",
+    )
+
+
 def column_number(letters: str) -> int:
     """A is 1, AA is 27."""
     number = 0
@@ -134,6 +143,8 @@ def refuse_far_cells(path: Path) -> None:
             rest = b""
             with archive.open(entry) as stream:
                 while chunk := stream.read(PIECE):
+                    if STRANGE_PLACE.search(rest + chunk) and b"<row" in rest + chunk:
+                        refuse_strange(path.name)
                     for letters, number in _FAR.findall(rest + chunk):
                         row, column = max(row, int(number)), max(column, column_number(letters.decode().upper()))
                     rest = chunk[-32:]

@@ -41,6 +41,7 @@ from summula.core.tables.sensing import Signs
 _MOST_UNPACKED = 4 * 1024**3
 _MOST_RATIO = 400
 _LOOKED_AT = 200
+_MOST_LOOKED_INTO = 100  # sheets, until one with cells is found
 _SEALED = bytes.fromhex("d0cf11e0a1b11ae1")  # how a file begins that holds an encrypted workbook
 _FAULTS = (fastexcel.FastExcelError, pl.exceptions.PolarsError, ValueError)
 _LONGEST_REASON = 60  # letters; what is longer speaks of the reader's own workings
@@ -141,7 +142,7 @@ def _wanted(path: Path, read_as: ReadAs, names: list[str]) -> list[str]:
     """The sheet that was said, or all: the first with cells is taken."""
     if read_as.sheet and read_as.sheet not in names:
         raise Refusal(f"no sheet '{read_as.sheet}' in '{path.name}'", "its sheets are " + ", ".join(names))
-    return [read_as.sheet] if read_as.sheet else names
+    return [read_as.sheet] if read_as.sheet else names[:_MOST_LOOKED_INTO]
 
 
 def _no_cells(path: Path, read_as: ReadAs, names: list[str]) -> Refusal:
@@ -149,6 +150,9 @@ def _no_cells(path: Path, read_as: ReadAs, names: list[str]) -> Refusal:
         return Refusal(f"'{read_as.area}' holds no cells", "choose another block of cells")
     if read_as.sheet and len(names) > 1:
         return Refusal(f"the sheet '{read_as.sheet}' of '{path.name}' is empty", "choose another sheet")
+    if len(names) > _MOST_LOOKED_INTO:
+        told = f"the first {_MOST_LOOKED_INTO} of the {len(names):,} sheets of '{path.name}' are empty"
+        return Refusal(told, "say which sheet to read")
     return Refusal(f"'{path.name}' is empty", "choose a workbook with a row of heads")
 
 

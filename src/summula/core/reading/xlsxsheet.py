@@ -7,6 +7,7 @@ import html
 import re
 import zipfile
 from collections.abc import Iterator
+from functools import lru_cache
 from pathlib import Path
 
 import msgspec
@@ -20,13 +21,16 @@ from summula.core.reading.sheet import (
     LOOK,
     MARK,
     PIECE,
+    STRANGE_PLACE,
     ErrorCell,
     NotCut,
     Piece,
     column_number,
     packed,
     refuse_size,
+    refuse_strange,
 )
+from summula.core.refusal import Refusal
 
 _BOOK, _RELATIONS = "xl/workbook.xml", "xl/_rels/workbook.xml.rels"
 _SHEET = re.compile(rb'<(?:\w+:)?sheet\b[^>]*?\bname="([^"]*)"[^>]*?\b\w+:id="([^"]*)"')
@@ -34,6 +38,9 @@ _RELATION = re.compile(rb"<(?:\w+:)?Relationship\b[^>]*>")
 _DATA = re.compile(rb"<((?:\w+:)?)sheetData\s*>")
 _OLD_DAYS = re.compile(rb'\bdate1904="(?:1|true)"')
 _PLACE = re.compile(rb"""\sr\s*=\s*["']([A-Za-z]{1,3})(\d{1,7})["']""")
+_TEXT = re.compile(rb"<(?:\w+:)?si[\s>/]")
+_TEXT_CELL = re.compile(rb"""\st=["']s["'][^>]*>\s*<(?:\w+:)?v>\s*(\d{1,9})""")
+_MOST_TEXTS = 2 * 1024**3  # bytes in one piece
 _COLUMN = re.compile(rb'r="([A-Z]{3})\d')
 _TAGS, _GAP = 200_000, 50_000  # rows
 _MOST_ERRORS = 10_000
@@ -90,6 +97,8 @@ class XlsxCut(msgspec.Struct, frozen=True):
         name, p = self.sheet.name, self.tags.prefix
         rows = self.rows
         if _may_reach_beyond(rows, self.last):
+            if STRANGE_PLACE.search(rows):
+                refuse_strange(name)
             places = [(column_number(letters.decode().upper()), int(row)) for letters, row in _PLACE.findall(rows)]
             if any(not self.first <= row <= self.last for _, row in places):
                 raise NotCut  # cells that stand in other rows than they say
@@ -97,6 +106,7 @@ class XlsxCut(msgspec.Struct, frozen=True):
             if width > MOST_FIELDS and self.sheet.chosen:
                 rows, width = self._without_far_cells(), MOST_FIELDS
             refuse_size(self.last - self.first + 1, width, name, "choose the block of cells that holds the table")
+        self.sheet.refuse_texts(rows)
         below = self.first == 1
         at = self.last + 1 if below else self.first - 1
         mark = b'<%brow r="%d"><%bc r="A%d" t="str"><%bv>%b</%bv></%bc></%brow>'
@@ -184,23 +194,20 @@ class XlsxSheet:
         return entry
 
     def _entries(self) -> dict[str, bytes]:
-        """What each piece needs beside its rows: the texts, the styles that tell dates, and the way to them."""
-        names = set(self._archive.namelist())
-        kept = {"[Content_Types].xml": _BOOK_TYPES}
-        parts = [(b"worksheet", b"worksheets/sheet1.xml")]
-        for _, kind, entry in _relations(self._archive):
-            if kind in ("sharedStrings", "styles") and entry in names:
-                kept[f"xl/{kind}.xml"] = self._archive.read(entry)
-                parts.append((kind.encode(), f"{kind}.xml".encode()))
-        relation = b'<Relationship Id="r%d" Type="%b/%b" Target="%b"/>'
-        told = b"".join(relation % (at, _OFFICE, kind, target) for at, (kind, target) in enumerate(parts, start=1))
-        kept[_RELATIONS] = b'<Relationships xmlns="%b">%b</Relationships>' % (_PACKAGE, told)
-        top = b'<Relationship Id="r1" Type="%b/officeDocument" Target="xl/workbook.xml"/>' % _OFFICE
-        kept["_rels/.rels"] = b'<Relationships xmlns="%b">%b</Relationships>' % (_PACKAGE, top)
-        days = b'<workbookPr date1904="1"/>' if _OLD_DAYS.search(_beginning(self._archive, _BOOK)) else b""
-        kept[_BOOK] = b'<workbook xmlns="%b" xmlns:r="%b">%b<sheets>' % (_MAIN, _OFFICE, days)
-        kept[_BOOK] += b'<sheet name="S" sheetId="1" r:id="r1"/></sheets></workbook>'
-        return kept
+        return dict(_entries_of(self._archive))
+
+    def refuse_texts(self, rows: bytes) -> None:
+        """One long text may be named by a million cells: what they come to is measured where a text is long."""
+        lengths = _lengths_of(self._archive)
+        if len(lengths) == 0 or int(lengths.max()) * rows.count(b'"s"') <= _MOST_TEXTS:
+            return
+        named = np.array([int(each) for each in _TEXT_CELL.findall(rows)], dtype=np.int64)
+        letters = int(lengths[named[named < len(lengths)]].sum())
+        if letters > _MOST_TEXTS:
+            raise Refusal(
+                f"'{self.name}' says that its texts fill {letters // 1024**2:,} MB",
+                "it may be made to do harm; ask where it comes from",
+            )
 
     def cuts(self, first: int = 0) -> Iterator[XlsxCut]:
         """The sheet from the row `first` (from 0) on, cut where a row ends."""
@@ -266,6 +273,36 @@ class XlsxSheet:
         return cut
 
 
+@lru_cache(maxsize=1)
+def _entries_of(archive: zipfile.ZipFile) -> dict[str, bytes]:
+    """What each piece needs beside its rows: the texts, the styles that tell dates, and the way to them. The same for
+    all sheets of a workbook."""
+    names = set(archive.namelist())
+    kept = {"[Content_Types].xml": _BOOK_TYPES}
+    parts = [(b"worksheet", b"worksheets/sheet1.xml")]
+    for _, kind, entry in _relations(archive):
+        if kind in ("sharedStrings", "styles") and entry in names:
+            kept[f"xl/{kind}.xml"] = archive.read(entry)
+            parts.append((kind.encode(), f"{kind}.xml".encode()))
+    relation = b'<Relationship Id="r%d" Type="%b/%b" Target="%b"/>'
+    told = b"".join(relation % (at, _OFFICE, kind, target) for at, (kind, target) in enumerate(parts, start=1))
+    kept[_RELATIONS] = b'<Relationships xmlns="%b">%b</Relationships>' % (_PACKAGE, told)
+    top = b'<Relationship Id="r1" Type="%b/officeDocument" Target="xl/workbook.xml"/>' % _OFFICE
+    kept["_rels/.rels"] = b'<Relationships xmlns="%b">%b</Relationships>' % (_PACKAGE, top)
+    days = b'<workbookPr date1904="1"/>' if _OLD_DAYS.search(_beginning(archive, _BOOK)) else b""
+    kept[_BOOK] = b'<workbook xmlns="%b" xmlns:r="%b">%b<sheets>' % (_MAIN, _OFFICE, days)
+    kept[_BOOK] += b'<sheet name="S" sheetId="1" r:id="r1"/></sheets></workbook>'
+    return kept
+
+
+@lru_cache(maxsize=1)
+def _lengths_of(archive: zipfile.ZipFile) -> NDArray[np.int64]:
+    """The bytes of each text that cells of a workbook share."""
+    texts = _entries_of(archive).get("xl/sharedStrings.xml", b"")
+    starts = np.array([found.start() for found in _TEXT.finditer(texts)], dtype=np.int64)
+    return np.diff(starts, append=len(texts))
+
+
 def worksheet_names(archive: zipfile.ZipFile) -> list[str]:
     """The sheets of a workbook that hold cells, rather than a chart alone."""
     names = [name for name, _ in _worksheets(archive)]
@@ -274,6 +311,7 @@ def worksheet_names(archive: zipfile.ZipFile) -> list[str]:
     return names
 
 
+@lru_cache(maxsize=1)
 def _worksheets(archive: zipfile.ZipFile) -> list[tuple[str, str]]:
     """Each sheet's name and the entry that holds it."""
     entries = {called: entry for called, kind, entry in _relations(archive) if kind == "worksheet"}

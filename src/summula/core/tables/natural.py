@@ -1,4 +1,8 @@
-"""Natural order of text: case and accents folded, digits read as numbers."""
+"""Natural order of text: case and accents folded, digits read as numbers.
+
+Each text has a key of bytes, and keys are compared byte by byte: a run of digits is told by how many there are, then by
+themselves, and stands before all letters in its place.
+"""
 
 from __future__ import annotations
 
@@ -7,23 +11,35 @@ import unicodedata
 from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
+from summula.core.arrays import np
+
 if TYPE_CHECKING:
     import polars as pl
+    from numpy.typing import NDArray
 
-_DIGITS = re.compile(r"(\d+)")
-_MANY = 5_000  # texts; fewer are sorted one by one in less time
-_RUNS = 4  # of digits in a text, at most, for it to be sorted by its parts
+_DIGITS = re.compile(r"\d+")
+_MANY = 5_000  # texts; fewer are given their keys one by one in less time
+_AT_ONCE = 50_000  # texts that are given their keys at once: of millions the halfway results would fill the memory
+_TELLING = 1_000  # letters that have a say in the order; texts alike so far are ordered as they stand
+_RUN = b"\x01"  # begins a number in a key
+_MOST_DIGITS = 127  # whose count fits into one byte of UTF-8; longer numbers count as such
 _LONGEST = 18  # digits of a number that 64 bits hold
 _PLAIN = rf"^(0|[1-9][0-9]{{0,{_LONGEST - 1}}})$"
-_PARTS = "^" + r"(\D*)([0-9]*)" * _RUNS + r"(\D*)$"
 
 
-def natural_key(text: str) -> tuple[tuple[tuple[int, int, str], ...], str]:
+def natural_key(text: str) -> tuple[bytes, str]:
     """A sort key: "Pier 2" before "Pier 10", "Émil" beside "Emil". The text itself breaks ties."""
-    parts = _DIGITS.split(folded(text))
-    # Every second part is digits; a number sorts before text in the same place.
-    key = tuple((0, int(part), "") if at % 2 else (1, 0, part) for at, part in enumerate(parts) if part or at % 2)
-    return key, text
+    return _key(text), text
+
+
+def _key(text: str) -> bytes:
+    return _DIGITS.sub(_counted, folded(text[:_TELLING])).encode("utf-8", "surrogatepass")
+
+
+def _counted(run: re.Match[str]) -> str:
+    digits = run[0] if run[0].isascii() else "".join(str(unicodedata.decimal(each)) for each in run[0])
+    digits = digits.lstrip("0")
+    return f"{_RUN.decode()}{chr(min(len(digits), _MOST_DIGITS))}{digits}"
 
 
 def folded(text: str) -> str:
@@ -44,33 +60,46 @@ def natural_order(texts: pl.Series) -> pl.Series:
     import polars as pl
 
     if len(texts) <= _MANY:
-        return _one_by_one(texts)
+        keys = [natural_key(text) for text in texts.to_list()]
+        return pl.Series(sorted(range(len(keys)), key=keys.__getitem__), dtype=pl.UInt32)
     if texts.str.contains(_PLAIN).all():
         return texts.cast(pl.Int64).arg_sort()
-    lowered = texts.str.to_lowercase()
-    strange = (texts.str.len_bytes() != texts.str.len_chars()).arg_true()
-    if len(strange):
-        lowered = lowered.scatter(strange, [folded(text) for text in texts.gather(strange).to_list()])
-    parts = lowered.str.extract_groups(_PARTS).struct.unnest()
-    if parts.to_series().null_count():  # more digits, or those of other scripts
-        return _one_by_one(texts)
-    keys: list[pl.Series] = []
-    for at, part in enumerate(parts):
-        if at % 2 == 0:
-            keys.append(part)
-        elif not (part.str.len_bytes() > _LONGEST).any():
-            keys.append(part.cast(pl.Int64, strict=False).fill_null(-1))  # no number at all stands before nought
-        else:
-            return _one_by_one(texts)
-    telling = [key.alias(f"{at}") for at, key in enumerate(keys) if key.n_unique() > 1]
-    if len(telling) == 1 and telling[0].n_unique() == len(texts):  # the text itself need not break ties
-        return telling[0].arg_sort()
-    order = pl.DataFrame([*telling, texts.alias("text")])
-    return order.select(pl.arg_sort_by(order.columns)).to_series()
+    strange = (texts.str.len_bytes() != texts.str.len_chars()) | texts.str.contains(rf"[0-9]{{{_MOST_DIGITS},}}")
+    lowered = texts.str.slice(0, _TELLING).str.to_lowercase()
+    lowered = lowered.set(strange, "")
+    found: list[bytes] = []
+    for start in range(0, len(lowered), _AT_ONCE):
+        some = lowered.slice(start, _AT_ONCE)
+        found += _ascii_keys("".join(some.to_list()).encode("ascii"), some.str.len_bytes().to_numpy())
+    for at in strange.arg_true().to_list():
+        found[at] = _key(texts[at])
+    return pl.DataFrame({"key": pl.Series(found, dtype=pl.Binary), "text": texts}).select(
+        pl.arg_sort_by("key", "text")
+    ).to_series()  # fmt: skip
 
 
-def _one_by_one(texts: pl.Series) -> pl.Series:
-    import polars as pl
-
-    keys = [natural_key(text) for text in texts.to_list()]
-    return pl.Series(sorted(range(len(keys)), key=keys.__getitem__), dtype=pl.UInt32)
+def _ascii_keys(letters: bytes, lengths: NDArray[np.unsignedinteger]) -> list[bytes]:
+    """The keys of many texts at once: small letters one text after the other, and how many each has."""
+    ends = np.cumsum(lengths, dtype=np.int64)
+    starts = ends - lengths
+    text = np.frombuffer(letters, np.uint8)
+    digit = (text >= 48) & (text <= 57)
+    begins = np.zeros(len(text) + 1, dtype=np.bool_)  # where a text begins
+    begins[starts] = True
+    first = digit & ~np.concatenate([[False], digit[:-1]]) | (digit & begins[:-1])
+    # Noughts that lead a number: those with no other digit of the run before them.
+    run = np.cumsum(first) * digit
+    telling = digit & (text != 48)
+    seen = np.maximum.accumulate(np.where(telling, run, 0))
+    dropped = digit & (seen != run)
+    counts = np.bincount(run[digit & ~dropped], minlength=int(run.max(initial=0)) + 1)
+    room = (~dropped).astype(np.int64) + 2 * first
+    after = np.cumsum(room)
+    key = np.empty(int(after[-1]) if len(after) else 0, dtype=np.uint8)
+    at = after - room
+    key[at[first]] = 1
+    key[at[first] + 1] = counts[run[first]]
+    key[(after - 1)[~dropped]] = text[~dropped]
+    whole = np.concatenate([[0], after])
+    flat, low, high = key.tobytes(), whole[starts].tolist(), whole[ends].tolist()
+    return [flat[a:b] for a, b in zip(low, high, strict=True)]
