@@ -55,7 +55,7 @@ def _read(connection: sqlite3.Connection, path: Path, read_as: ReadAs, watch: Wa
     if len(heads) > MOST_FIELDS:
         raise Refusal(f"it has {len(heads):,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
     parts: list[list[pl.Series]] = [[] for _ in heads]
-    rows = size = 0
+    rows, size = 0, 0.0
     stopped: list[BaseException] = []
 
     def goes_on() -> int:
