@@ -253,6 +253,7 @@ class Window(QMainWindow):
                 importlib.import_module(f"summula.desk.pages.{page}")
             for deed in ("reading.readers", "preparation.doing"):  # a quarter of a second, for polars
                 importlib.import_module(f"summula.core.{deed}")
+            importlib.import_module("summula.core.preparation.formula").growth("1")
 
         self._warming.ask(warm, lambda _: None, self.session.refuse)
 

@@ -41,6 +41,7 @@ class _Dressed(msgspec.Struct, frozen=True):
     columns: list[Column]
     courses: list[int]  # the measures whose course is drawn
     all_columns: int
+    reaches: tuple[tuple[float, float], ...]  # each measure's least and greatest figure
 
     @classmethod
     def of(cls, grid: Grid, look: Look) -> _Dressed:
@@ -50,7 +51,8 @@ class _Dressed(msgspec.Struct, frozen=True):
         if as_rows(grid, look.worn.layout):
             courses = courses[:1]
         columns = columns_of(grid, look.worn.layout, look.worn.folded_across)
-        return cls(grid, look.worn.layout, dresses, styles, columns[:_MOST_COLUMNS], courses, len(columns))
+        reaches = tuple(reach_of(grid, at) for at in range(len(grid.names)))
+        return cls(grid, look.worn.layout, dresses, styles, columns[:_MOST_COLUMNS], courses, len(columns), reaches)
 
     def text(self, row: Row, column: Column) -> str:
         return self.styles[measure_at(row, column)].text(figure_at(self.grid, row, column)) if row.figures else ""
@@ -187,7 +189,7 @@ def _row(
         column = worn.columns[at]
         measure, value = measure_at(row, column), figure_at(grid, row, column)
         finest = (row.level, column.level) == grid.finest
-        form = cell_form(worn.dresses[measure], value, reach_of(grid, measure), finest=finest)
+        form = cell_form(worn.dresses[measure], value, worn.reaches[measure], finest=finest)
         _form(marks, form, (left + 12, y, x - left - 10))
         written = worn.text(row, column)
         tag = Tag(path, grid.columns.path(*column.place), measure, value, row.label, written)

@@ -25,6 +25,9 @@ from summula.core.summaries.grid import Grid
 
 _LABEL = 11.5
 
+_APART = 5.0  # pixels between points that are shown
+_MANY = 400  # points, which a thick line would run together
+
 
 def draw_lines(grid: Grid, look: Look, size: tuple[float, float], width: TextWidth) -> Scene:
     """A line each series; its name at its end, moved apart where two would overlap."""
@@ -97,12 +100,16 @@ def _line(
 ) -> None:
     placed = [(x(place), vertical(figure)) for place, figure in points]
     weight = 2.4 if strong else 1.8
+    if len(placed) > _MANY:
+        weight = 1.0
     solid = placed[:-1] if dashed_last and len(placed) > 1 else placed
     if len(solid) > 1:
         marks.append(Line(tuple(solid), each.ink, weight))
     if dashed_last and len(placed) > 1:
         marks.append(Line((placed[-2], placed[-1]), each.ink, weight, dashed=True))
-    radius = 3.6 if strong and len(points) <= 40 else 2.2
+    # Points nearer to each other than they are wide would only thicken the line: they are there to be asked, unseen.
+    dense = len(placed) > 1 and abs(placed[-1][0] - placed[0][0]) < _APART * (len(placed) - 1)
+    radius = 0.0 if dense else 3.6 if strong and len(points) <= 40 else 2.2
     for (place, figure), (px, py) in zip(points, placed, strict=True):
         before = ghost_value(ghost, cats[place], each)
         marks.append(Point(px, py, radius, each.ink, tag=tag(grid, cats[place], each, figure, before)))

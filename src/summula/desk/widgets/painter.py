@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPen, QPolygonF
 
-from summula.core.charts.scene import Box, Line, Mark, Point, Scene, Text
+from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Text
 from summula.desk.theme import colour, font, text_width
 
 
@@ -13,7 +13,19 @@ def paint_scene(painter: QPainter, scene: Scene, x: float = 0, y: float = 0, *, 
     """Paint all marks, the scene's top left corner at (x, y)."""
     painter.save()
     painter.translate(x, y)
+    alike: list[Point] = []  # points of one look that follow each other, which are painted at once
     for mark in scene.marks:
+        if isinstance(mark, Point):
+            if not mark.radius:
+                continue  # there to be asked, not to be seen
+            if alike and _look(mark) != _look(alike[0]):
+                _points(painter, alike, ground)
+                alike = []
+            alike.append(mark)
+            continue
+        if alike:
+            _points(painter, alike, ground)
+            alike = []
         if isinstance(mark, Text):
             _text(painter, mark, ground)
         elif isinstance(mark, Box):
@@ -23,10 +35,10 @@ def paint_scene(painter: QPainter, scene: Scene, x: float = 0, y: float = 0, *, 
                 QRectF(mark.x, mark.y, mark.width, mark.height),
                 colour(mark.ink.token, mark.ink.strength, ground),
             )
-        elif isinstance(mark, Line):
-            _line(painter, mark, ground)
         else:
-            _point(painter, mark, ground)
+            _line(painter, mark, ground)
+    if alike:
+        _points(painter, alike, ground)
     painter.restore()
 
 
@@ -51,15 +63,35 @@ def _line(painter: QPainter, mark: Line, ground: str) -> None:
     if mark.dashed:
         pen.setDashPattern([1.6, 1.6])
     painter.setPen(pen)
-    painter.drawPolyline(QPolygonF([QPointF(px, py) for px, py in mark.points]))
+    points = [QPointF(px, py) for px, py in mark.points]
+    if len(points) <= _LONG or mark.dashed or mark.width <= 1:
+        painter.drawPolyline(QPolygonF(points))
+        return
+    for at in range(0, len(points) - 1, _PIECE):
+        painter.drawPolyline(QPolygonF(points[at : at + _PIECE + 1]))
 
 
-def _point(painter: QPainter, mark: Point, ground: str) -> None:
+_LONG, _PIECE = 40, 3  # points: a long thick line is one large shape to Qt, filled in the square of the time of its pieces
+
+
+def _look(point: Point) -> tuple[Ink, float, bool]:
+    return point.ink, point.radius, point.hollow
+
+
+def _points(painter: QPainter, points: list[Point], ground: str) -> None:
+    """Points of one look, thousands in one call. Full ones are the round ends of lines that go nowhere; of hollow ones
+    that would cover each other to the pixel, one is painted."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-    ink = colour(mark.ink.token, mark.ink.strength, ground)
-    painter.setPen(QPen(ink, 1.8) if mark.hollow else Qt.PenStyle.NoPen)
-    painter.setBrush(QBrush(colour(ground) if mark.hollow else ink))
-    painter.drawEllipse(QPointF(mark.x, mark.y), mark.radius, mark.radius)
+    look, radius = points[0], points[0].radius
+    ink = colour(look.ink.token, look.ink.strength, ground)
+    if not look.hollow:
+        painter.setPen(QPen(ink, 2 * radius, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.drawPoints(QPolygonF([QPointF(each.x, each.y) for each in points]))
+        return
+    painter.setPen(QPen(ink, 1.8))
+    painter.setBrush(QBrush(colour(ground)))
+    for each in {(round(each.x), round(each.y)): each for each in points}.values():
+        painter.drawEllipse(QPointF(each.x, each.y), radius, radius)
 
 
 def mark_at(scene: Scene, x: float, y: float) -> Mark | None:

@@ -1,0 +1,208 @@
+"""Random hands on the demo for some minutes: how long the window is held up, by what, and whether memory grows.
+
+    ./run hands [MINUTES] [SEED]
+"""
+
+from __future__ import annotations
+
+import random
+import resource
+import sys
+import threading
+import time
+import traceback
+from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
+from types import TracebackType
+
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QFileDialog, QLineEdit, QMenu, QWidget
+
+from summula.core.summaries import parse
+from summula.desk.app import application
+from summula.desk.window import Window
+from summula.demo.folio import demo_folio
+
+STALL = 0.1  # seconds
+_LOOK = 0.06  # seconds after which what the window does is noted
+_PHRASES = (
+    'show sum of Takings by Route then Vessel across year of "Sailed on" then quarter of "Sailed on"',
+    "show sum of Takings by Route then Vessel then Ticket without subtotals",
+    'show median of Takings and rows by "Delay (min)" in bands of 10 across Ticket with every member',
+    'show sum of Takings as share of row by month of "Sailed on" across year of "Sailed on" keeping top 3 Route by rows',
+    'show sum of Takings by "Sailed on" drawn as lines', "show distinct count of Vessel by Ticket across Weather drawn as columns",
+    'show rows by "Sailing no." across Ticket', "show rows", 'show each row of Takings by Route drawn as box plot',
+    'show sum of Takings by Route then Vessel keeping top 2 Vessel by rows in each Route gathering the rest',
+)  # fmt: skip
+_KEYS = (
+    Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Space, Qt.Key.Key_Plus, Qt.Key.Key_Minus,
+    Qt.Key.Key_End, Qt.Key.Key_Home, Qt.Key.Key_PageDown, Qt.Key.Key_Escape, Qt.Key.Key_Tab, Qt.Key.Key_F5,
+)  # fmt: skip
+_MODIFIERS = (
+    Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.AltModifier,
+    Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier,
+)  # fmt: skip
+
+
+class Watcher(threading.Thread):
+    """Notes what the window's thread does when it has been at one thing for long."""
+
+    def __init__(self) -> None:
+        super().__init__(daemon=True)
+        self.main = threading.main_thread().ident
+        self.since = 0.0  # when the present deed began; 0 between deeds
+        self.seen: list[str] = []
+        self.places: Counter[str] = Counter()
+
+    def run(self) -> None:
+        while True:
+            time.sleep(0.01)
+            if self.since and time.monotonic() - self.since > _LOOK and self.main is not None:
+                self.seen.append(_ours(self.main))
+
+
+def _ours(thread: int) -> str:
+    """Where a thread is in our code. The frames are let go at once: whoever holds one keeps its painter alive."""
+    frame, places = sys._current_frames().get(thread), []
+    while frame is not None and len(places) < 5:
+        if "/summula/" in frame.f_code.co_filename:
+            places.append((frame.f_code, frame.f_lineno))
+        frame = frame.f_back
+    del frame
+    return " < ".join(f"{Path(code.co_filename).stem}.{code.co_name}:{line}" for code, line in places)
+
+
+def main(minutes: float, seed: int) -> int:
+    dice = random.Random(seed)
+    app = application()
+    window = Window()
+    window.session.adopt(demo_folio())
+    window.resize(1280, 800)
+    window.show()
+    window.warm_up()
+    QTest.qWait(2_000)
+    session = window.session
+    words = session.vocabulary("t1")
+    for text in _PHRASES:
+        session.new_summary("t1", parse(text, words), "Trial")
+    faults: list[str] = []
+
+    def tell(kind: type[BaseException], fault: BaseException, trace: TracebackType | None) -> None:
+        faults.append("".join(traceback.format_exception(kind, fault, trace)))
+        print(faults[-1], flush=True)
+
+    sys.excepthook = tell
+    session.told.connect(lambda sentence, wrong: faults.append(sentence) if "went wrong" in sentence else None)
+    watcher = Watcher()
+    watcher.start()
+    QFileDialog.getOpenFileName = QFileDialog.getSaveFileName = lambda *_, **__: ("", "")  # type: ignore[method-assign,assignment]
+    QFileDialog.getOpenFileNames = lambda *_, **__: ([], "")  # type: ignore[method-assign,assignment]
+    waited = [0.0]
+
+    def let_go() -> None:
+        """A menu or a question that waits for an answer is sent away: its time is nobody's."""
+        for open_ in (QApplication.activeModalWidget(), QApplication.activePopupWidget()):
+            if open_ is not None and (open_.isModal() or isinstance(open_, QMenu)):
+                open_.close()
+                waited[0] = time.monotonic()
+
+    timer = QTimer()
+    timer.timeout.connect(let_go)
+    timer.start(30)
+
+    def somewhere(widget: QWidget) -> QPoint:
+        return QPoint(dice.randrange(max(widget.width(), 1)), dice.randrange(max(widget.height(), 1)))
+
+    aimed: list[QWidget] = [window]  # looked for before the time is taken
+
+    def aim() -> None:
+        aimed[0] = dice.choice([each for each in window.findChildren(QWidget) if each.isVisible() and each.isEnabled()])
+        lines[:] = [each for each in window.findChildren(QLineEdit) if each.isVisible()]
+
+    lines: list[QLineEdit] = []
+
+    def widget() -> QWidget:
+        return aimed[0]
+
+    def click() -> None:
+        target = widget()
+        QTest.mouseClick(target, Qt.MouseButton.LeftButton, dice.choice(_MODIFIERS), somewhere(target))
+
+    def double_click() -> None:
+        target = widget()
+        QTest.mouseDClick(target, Qt.MouseButton.LeftButton, pos=somewhere(target))
+
+    def drag() -> None:
+        target = widget()
+        QTest.mousePress(target, Qt.MouseButton.LeftButton, pos=somewhere(target))
+        for _ in range(3):
+            QTest.mouseMove(target, somewhere(target))
+        QTest.mouseRelease(target, Qt.MouseButton.LeftButton, pos=somewhere(target))
+
+    def key() -> None:
+        target = QApplication.focusWidget() or window
+        QTest.keyClick(target, dice.choice(_KEYS), dice.choice(_MODIFIERS[:4]))
+
+    def write() -> None:
+        if lines:
+            QTest.keyClicks(dice.choice(lines), dice.choice(["a", "12", "x y", "%"]))
+
+    def popover() -> None:
+        open_ = QApplication.activePopupWidget()
+        if open_ is None:
+            return
+        buttons = [each for each in open_.findChildren(QAbstractButton) if each.isVisible() and each.isEnabled()]
+        if buttons and dice.random() < 0.6:
+            QTest.mouseClick(dice.choice(buttons), Qt.MouseButton.LeftButton)
+        else:
+            open_.close()
+
+    def turn() -> None:
+        session.turn_to(dice.choice([page.id for _, page in session.folio.pages()]))
+
+    def slice_() -> None:
+        session.turn_to(session.folio.boards[0].id if session.folio.boards else session.page_id)
+
+    deeds: list[Callable[[], object]] = [
+        click, click, click, double_click, drag, key, key, write, popover, popover, turn, slice_, session.undo, session.redo,
+        lambda: window.resize(dice.randrange(900, 1500), dice.randrange(600, 900)), window.grab,
+    ]  # fmt: skip
+    begun, told, done = time.monotonic(), time.monotonic(), 0
+    stalls: list[tuple[float, str]] = []
+    sizes = []
+    while time.monotonic() - begun < minutes * 60:
+        deed = dice.choice(deeds)
+        aim()
+        watcher.seen.clear()
+        watcher.since = time.monotonic()
+        deed()
+        app.processEvents()
+        took, watcher.since = time.monotonic() - watcher.since, 0.0
+        QTest.qWait(1)
+        done += 1
+        if took > STALL and deed != window.grab and waited[0] < time.monotonic() - took - 0.05:
+            places = list(watcher.seen)
+            watcher.places.update(set(places))
+            where = places[len(places) // 2] if places else "?"
+            stalls.append((took, f"{getattr(deed, '__name__', deed)}: {where}"))
+        if not session.folio.tables or len(session.folio.summaries) < 3 or time.monotonic() - told > 60:
+            told = time.monotonic()
+            sizes.append(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024)
+            session.adopt(demo_folio())
+            for text in _PHRASES:
+                session.new_summary("t1", parse(text, words), "Trial")
+            print(f"{(told - begun) / 60:4.1f} min  {done:,} deeds  {sizes[-1]} MB  {len(stalls)} stalls", flush=True)
+    print(f"{done:,} deeds in {minutes:g} minutes; memory at most {sizes[:1]} … {sizes[-1:]} MB; {len(faults)} exceptions")
+    print(f"over {STALL * 1000:.0f} ms: {len(stalls)}; the longest {max([0.0, *(t for t, _ in stalls)]) * 1000:.0f} ms")
+    for took, place in sorted(stalls, reverse=True)[:25]:
+        print(f"  {took * 1000:5.0f} ms  {place}")
+    for fault in faults[:10]:
+        print(fault)
+    return 1 if faults else 0
+
+
+if __name__ == "__main__":
+    said = [float(each) for each in sys.argv[1:]]
+    sys.exit(main(said[0] if said else 30.0, int(said[1]) if len(said) > 1 else 1))
