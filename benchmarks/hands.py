@@ -1,6 +1,6 @@
 """Random hands on the demo for some minutes: how long the window is held up, by what, and whether memory grows.
 
-    ./run hands [MINUTES] [SEED]
+./run hands [MINUTES] [SEED]
 """
 
 from __future__ import annotations
@@ -21,9 +21,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QFileDialog, QLineEdit, QMenu, QWidget
 
 from summula.core.summaries import parse
+from summula.demo.folio import demo_folio
 from summula.desk.app import application
 from summula.desk.window import Window
-from summula.demo.folio import demo_folio
 
 STALL = 0.1  # seconds
 _LOOK = 0.06  # seconds after which what the window does is noted
@@ -194,7 +194,9 @@ def main(minutes: float, seed: int) -> int:
             for text in _PHRASES:
                 session.new_summary("t1", parse(text, words), "Trial")
             print(f"{(told - begun) / 60:4.1f} min  {done:,} deeds  {sizes[-1]} MB  {len(stalls)} stalls", flush=True)
-    print(f"{done:,} deeds in {minutes:g} minutes; memory at most {sizes[:1]} … {sizes[-1:]} MB; {len(faults)} exceptions")
+    print(
+        f"{done:,} deeds in {minutes:g} minutes; memory at most {sizes[:1]} … {sizes[-1:]} MB; {len(faults)} exceptions"
+    )
     print(f"over {STALL * 1000:.0f} ms: {len(stalls)}; the longest {max([0.0, *(t for t, _ in stalls)]) * 1000:.0f} ms")
     for took, place in sorted(stalls, reverse=True)[:25]:
         print(f"  {took * 1000:5.0f} ms  {place}")

@@ -41,12 +41,13 @@ def draw_columns(grid: Grid, look: Look, size: tuple[float, float], width: TextW
     vertical = scale(lowest, highest, bottom - below, top + 8)
     left = left_axis(marks, grid.styles[0], vertical, size[0] - 4, width)
     step = (size[0] - left - 4) / len(cats)
+    signed = len(series) == 1 and float(min(0.0, *_finite(grid))) < 0 < float(max(0.0, *_finite(grid)))
     for place, cat in enumerate(cats):
         x = left + place * step
         if stacked:
             _stack(marks, grid, cat, series, x + step * 0.16, step * 0.68, vertical)
         else:
-            _side_by_side(marks, grid, ghost, cat, series, x, step, vertical, width)
+            _side_by_side(marks, grid, ghost, cat, series, x, step, vertical, width, signed=signed)
     marks.append(Line(((left, vertical(0)), (size[0] - 4, vertical(0))), Ink("ink", 0.8), 1))
     category_axis(marks, cats, left, step, bottom, width, grouped)
     return Scene(size[0], size[1], tuple(marks))
@@ -93,9 +94,10 @@ def _side_by_side(
     step: float,
     vertical: Scale,
     width: TextWidth,
+    *,
+    signed: bool,
 ) -> None:
     each_width = step * 0.72 / len(series)
-    signed = len(series) == 1 and float(min(0.0, *_finite(grid))) < 0 < float(max(0.0, *_finite(grid)))
     for at, each in enumerate(series):
         figure = value(grid, cat, each)
         left = x + step * 0.14 + at * each_width

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from datetime import date
 from decimal import Decimal
+from functools import lru_cache
 from typing import Any
 
 from summula.core.fields.bands import Band
@@ -69,6 +70,7 @@ def _band_label(band: Band) -> str:
 _DIGITS_OF = re.compile(r"[#0][#0,.]*")
 
 
+@lru_cache(maxsize=4096)
 def limit_text(limit: float, pattern: str = "") -> str:
     """A limit of bands by its field's pattern (thousands marks, currency, percent), with as many decimals as it has."""
     first = pattern.split(";")[0]

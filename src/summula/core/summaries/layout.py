@@ -89,6 +89,7 @@ class Rows(Sequence[Row]):
 
     def __init__(self, grid: Grid, layout: Layout, folded: frozenset[Labels], heads: bool) -> None:
         self._grid, self._layout = grid, layout
+        self._known: dict[tuple[int, int], str] = {}  # labels by depth and code
         self.nodes = _ordered(
             grid.rows, grid.phrase, folded, layout.subtotals == "above", layout.bottom == "above", heads
         )
@@ -105,14 +106,18 @@ class Rows(Sequence[Row]):
     def __getitem__(self, at: slice) -> Sequence[Row]: ...
     def __getitem__(self, at: int | slice) -> Row | Sequence[Row]:
         if isinstance(at, slice):
-            return [self[each] for each in range(*at.indices(len(self)))]
+            lines = range(*at.indices(len(self)))
+            places = np.searchsorted(self._ends, np.asarray(lines, dtype=np.int64), side="right").tolist()
+            return [self._row(each, place) for each, place in zip(lines, places, strict=True)]
         at = at + len(self) if at < 0 else at
         if not 0 <= at < len(self):
             raise IndexError(at)
-        place = int(np.searchsorted(self._ends, at, side="right"))
+        return self._row(at, int(np.searchsorted(self._ends, at, side="right")))
+
+    def _row(self, at: int, place: int) -> Row:
         kind = int(self.nodes.kinds[place])
         level, node = int(self.nodes.levels[place]), int(self.nodes.nodes[place])
-        path = path_labels(self._grid.rows, level, node)
+        path = self._path(level, node)
         of_node = at - int(self._ends[place - 1] if place else 0)
         return Row(
             level,
@@ -125,6 +130,17 @@ class Rows(Sequence[Row]):
             0 < level < self._grid.rows.depth and kind != _BEHIND,
             kind == _FOLDED,
         )
+
+    def _path(self, level: int, node: int) -> Labels:
+        """The labels that lead to a node; a member's is asked for on every line within it."""
+        axis, known = self._grid.rows, self._known
+        path = []
+        for depth, code in enumerate(axis.levels[level].codes[node].tolist()):
+            label = known.get((depth, code))
+            if label is None:
+                label = known[depth, code] = label_of(axis.headings[depth], axis.members[depth][code])
+            path.append(label)
+        return tuple(path)
 
     def places(self, start: int, stop: int) -> "tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]":
         """The levels, nodes and measures (-1: the columns tell them) of the lines start … stop-1 that have figures."""

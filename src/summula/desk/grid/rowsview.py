@@ -290,6 +290,9 @@ class RowsView(QTableView):
             return
         super().keyPressEvent(event)
 
+    def keyboardSearch(self, search: str | None) -> None:
+        """A letter typed looks through no column: of many rows that would hold the window up. Finding is elsewhere."""
+
     def copy(self) -> None:
         model, selection = self.model(), self.selectionModel()
         if not isinstance(model, TableModel) or selection is None:

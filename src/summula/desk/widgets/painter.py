@@ -71,7 +71,7 @@ def _line(painter: QPainter, mark: Line, ground: str) -> None:
         painter.drawPolyline(QPolygonF(points[at : at + _PIECE + 1]))
 
 
-_LONG, _PIECE = 40, 3  # points: a long thick line is one large shape to Qt, filled in the square of the time of its pieces
+_LONG, _PIECE = 40, 3  # points: a long thick line is one shape to Qt, filled in the square of the time of its pieces
 
 
 def _look(point: Point) -> tuple[Ink, float, bool]:
