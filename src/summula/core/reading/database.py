@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from pathlib import Path
+from time import monotonic
 from typing import Any
 from urllib.parse import quote
 
@@ -19,6 +20,7 @@ from summula.core.tables.sensing import Signs
 
 _AT_ONCE = 50_000
 _LONGEST = 50_000_000  # bytes of a value
+_LONGEST_THOUGHT = 60.0  # seconds
 _STEPS = 200_000  # of the database's own, between two chances to stop
 
 
@@ -29,7 +31,14 @@ def read_database(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Wa
         try:
             connection.execute("pragma trusted_schema = off")
             connection.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, _LONGEST)
-            return _read(connection, path, read_as, watch)
+            patience = _Patience(path.name, watch)
+            connection.set_progress_handler(patience, _STEPS)
+            try:
+                return _read(connection, path, read_as, watch, patience)
+            except sqlite3.OperationalError:
+                if patience.stop is not None:
+                    raise patience.stop from None
+                raise
         finally:
             connection.close()
     except sqlite3.Error as fault:
@@ -38,7 +47,32 @@ def read_database(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Wa
         ) from None
 
 
-def _read(connection: sqlite3.Connection, path: Path, read_as: ReadAs, watch: Watch) -> Raw:
+class _Patience:
+    """Asked by the database while it works: a view may think for ever about one row. A stop comes meanwhile, and in the
+    end it is refused."""
+
+    def __init__(self, name: str, watch: Watch) -> None:
+        self.name, self.watch = name, watch
+        self.stop: BaseException | None = None
+        self.came(0)
+
+    def came(self, rows: int) -> None:
+        self.rows, self.since = rows, monotonic()
+
+    def __call__(self) -> int:
+        try:
+            self.watch(self.rows)
+            if monotonic() - self.since > _LONGEST_THOUGHT:
+                raise Refusal(
+                    f"'{self.name}' has worked for {_LONGEST_THOUGHT:.0f} s on one row", "choose another table of it"
+                )
+        except BaseException as stop:
+            self.stop = stop
+            return 1
+        return 0
+
+
+def _read(connection: sqlite3.Connection, path: Path, read_as: ReadAs, watch: Watch, patience: _Patience) -> Raw:
     found = connection.execute(
         "select name, type from sqlite_master where type in ('table', 'view') "
         "and name not like 'sqlite_%' order by type, name"
@@ -55,34 +89,18 @@ def _read(connection: sqlite3.Connection, path: Path, read_as: ReadAs, watch: Wa
     if len(heads) > MOST_FIELDS:
         raise Refusal(f"it has {len(heads):,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
     parts: list[list[pl.Series]] = [[] for _ in heads]
-    rows, size = 0, 0.0
-    stopped: list[BaseException] = []
-
-    def goes_on() -> int:
-        """A view may think for ever about one row: a stop comes while it does."""
-        try:
-            watch(rows)
-        except BaseException as stop:
-            stopped.append(stop)
-        return len(stopped)
-
-    connection.set_progress_handler(goes_on, _STEPS)
-    most = most_memory()
-    try:
-        while some := cursor.fetchmany(_AT_ONCE):
-            for at, column in enumerate(zip(*some, strict=True)):
-                parts[at].append(_series(column))
-                size += parts[at][-1].estimated_size()
-            rows += len(some)
-            watch(rows)
-            if size > most:
-                raise Refusal(
-                    f"'{wanted}' in '{path.name}' has more rows than there is room for", "choose another table of it"
-                )
-    except sqlite3.OperationalError:
-        if stopped:
-            raise stopped[0] from None
-        raise
+    rows, size, most = 0, 0.0, most_memory()
+    while some := cursor.fetchmany(_AT_ONCE):
+        for at, column in enumerate(zip(*some, strict=True)):
+            parts[at].append(_series(column))
+            size += parts[at][-1].estimated_size()
+        rows += len(some)
+        watch(rows)
+        patience.came(rows)
+        if size > most:
+            raise Refusal(
+                f"'{wanted}' in '{path.name}' has more rows than there is room for", "choose another table of it"
+            )
     series = [_joined(part) for part in parts]
     kinds_of = dict(found)
     choices = tuple((f"{name} ({kinds_of[name]})" if kinds_of[name] == "view" else name, name) for name in names)

@@ -40,7 +40,7 @@ _OLD_DAYS = re.compile(rb'\bdate1904="(?:1|true)"')
 _PLACE = re.compile(rb"""\sr\s*=\s*["']([A-Za-z]{1,3})(\d{1,7})["']""")
 _TEXT = re.compile(rb"<(?:\w+:)?si[\s>/]")
 _TEXT_CELL = re.compile(rb"""\st=["']s["'][^>]*>\s*<(?:\w+:)?v>\s*(\d{1,9})""")
-_MOST_TEXTS = 2 * 1024**3  # bytes in one piece
+_MOST_TEXTS = 256 * 1024**2  # bytes in one piece
 _COLUMN = re.compile(rb'r="([A-Z]{3})\d')
 _TAGS, _GAP = 200_000, 50_000  # rows
 _MOST_ERRORS = 10_000
