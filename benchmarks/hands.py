@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QFileDialog, QLineEdi
 
 from summula.core.summaries import parse
 from summula.demo.folio import demo_folio
-from summula.desk.app import application
+from summula.desk.app import application, begin_collecting
 from summula.desk.window import Window
 
 STALL = 0.1  # seconds
@@ -83,6 +83,7 @@ def main(minutes: float, seed: int) -> int:
     window.show()
     window.warm_up()
     QTest.qWait(2_000)
+    begin_collecting()
     session = window.session
     words = session.vocabulary("t1")
     for text in _PHRASES:

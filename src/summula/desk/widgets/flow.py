@@ -12,6 +12,8 @@ class FlowLayout(QLayout):
         self._items: list[QLayoutItem] = []
         self._heights: dict[int, int] = {}  # by width: asked hundreds of times between two changes
         self._sizes: list[tuple[int, int]] = []  # of the items, likewise
+        self._least: QSize | None = None
+        self._line = (0, 0)  # width and height of all in one line
         self._gap, self._line_gap = gap, line_gap
         self.setContentsMargins(0, 0, 0, 0)
 
@@ -22,6 +24,7 @@ class FlowLayout(QLayout):
 
     def _forget(self) -> None:
         self._heights.clear()
+        self._least = None
         self._sizes = []  # a new one: placing a widget may come by here
 
     def invalidate(self) -> None:
@@ -47,6 +50,9 @@ class FlowLayout(QLayout):
     def heightForWidth(self, width: int) -> int:
         found = self._heights.get(width)
         if found is None:
+            self._measure()
+            if width >= self._line[0]:
+                return self._line[1]  # all in one line: wider makes no difference
             found = self._heights[width] = self._set(QRect(0, 0, width, 0), place=False)
         return found
 
@@ -58,15 +64,21 @@ class FlowLayout(QLayout):
         return self.minimumSize()
 
     def minimumSize(self) -> QSize:
-        size = QSize()
-        for item in self._items:
-            size = size.expandedTo(item.minimumSize())
-        return size
+        if self._least is None:
+            self._least = QSize()
+            for item in self._items:
+                self._least = self._least.expandedTo(item.minimumSize())
+        return QSize(self._least)
 
-    def _set(self, area: QRect, *, place: bool) -> int:
+    def _measure(self) -> None:
         if not self._sizes:
             hints = [item.sizeHint() for item in self._items]
             self._sizes = [(hint.width(), hint.height()) for hint in hints]
+            widths, heights = [width for width, _ in self._sizes], [height for _, height in self._sizes]
+            self._line = (sum(widths) + self._gap * max(len(widths) - 1, 0), max(heights, default=0))
+
+    def _set(self, area: QRect, *, place: bool) -> int:
+        self._measure()
         left, room = area.x(), area.width()
         x, y, line = left, area.y(), 0
         for item, (wanted, height) in zip(self._items, self._sizes, strict=True):
