@@ -10,7 +10,9 @@ import random
 import select
 import socket
 import struct
+import subprocess
 import sys
+import time
 import zipfile
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -20,6 +22,7 @@ from typing import Any
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from pytestqt.qtbot import QtBot
 
 from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.forms import draw
@@ -206,3 +209,51 @@ def test_hostile_folios_touch_nothing_and_open_or_are_refused(small: Opened, tmp
         socket.create_connection(("127.0.0.1", watch.port)).close()
         assert "secret.csv" in watch.touched()  # the watch does watch
     assert opened > MANY / 8  # most harm is set aside, or is no folio's shape at all
+
+
+def test_what_was_set_aside_is_told_on_its_page(small: Opened, tmp_path: Path, qtbot: QtBot) -> None:
+    from summula.desk.window import Window
+
+    path = tmp_path / "odd.summula"
+    first = small.folio.summaries[0]
+    many = replace(first, phrase=replace(first.phrase, measures=first.phrase.measures * 200))
+    lost = replace(small.folio.summaries[1], table="t99")
+    folio = replace(small.folio, summaries=(many, lost, *small.folio.summaries[2:]))
+    save_folio(path, folio, small.tables)
+    window = Window()
+    qtbot.addWidget(window)
+    window.show()
+    window.session.opening(path)()
+    assert f"“{lost.name}” was set aside: its table is missing" in window.news.text.text()
+    window.session.turn_to(many.id)
+    assert window.news.isVisible() and "400 measures are too many" in window.news.text.text()
+    window.session.turn_to(folio.summaries[2].id)
+    assert not window.news.isVisible()
+    assert window.session.path is None  # saving asks for a name: what was set aside stays in the file
+
+
+KILLED = """
+import sys
+import time
+from pathlib import Path
+from summula.core.folio.file import open_folio, save_folio
+opened = open_folio(Path(sys.argv[1]))
+print("ready", flush=True)
+while True:
+    save_folio(Path(sys.argv[1]), opened.folio, opened.tables)
+"""
+
+
+def test_a_save_that_is_killed_leaves_a_whole_folio_and_nothing_else(small: Opened, tmp_path: Path) -> None:
+    path = tmp_path / "harbour.summula"
+    save_folio(path, small.folio, small.tables)
+    dice = random.Random(4)
+    for _ in range(5):
+        saving = subprocess.Popen([sys.executable, "-c", KILLED, str(path)], stdout=subprocess.PIPE)
+        assert saving.stdout is not None and saving.stdout.readline() == b"ready\n"
+        time.sleep(dice.random() * 0.2)
+        saving.kill()
+        saving.communicate()
+        assert open_folio(path).problems == ()
+        save_folio(path, small.folio, small.tables)
+        assert [each.name for each in tmp_path.iterdir()] == [path.name]

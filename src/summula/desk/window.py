@@ -110,6 +110,7 @@ class Window(QMainWindow):
         self.empty.opened.connect(lambda: self.actions_.run("open"))
         self.empty.demo.connect(self.open_demo)
         self.actions_.asleep = lambda: self.session.seen is not None
+        self._told = ""  # the last sentences on what was set aside
         self._once_painted: Callable[[], None] | None = None
         self.status.attend(self.reading, "reading …")
         self.session.told.connect(self.status.tell)
@@ -189,11 +190,14 @@ class Window(QMainWindow):
 
     def _tell_problems(self) -> None:
         """What was set aside of the folio, and of the page in view, when it was opened."""
+        if self._told and self.news.text.text() == self._told:
+            self.news.hide()  # it was of another page
         problems = [*self.session.problems.pop("", []), *self.session.problems.get(self.session.page_id, [])]
         if problems:
             shown = problems[:_MOST_PROBLEMS]
             more = len(problems) - len(shown)
-            self.news.tell("\n".join([*shown, *([f"… and {more} more."] if more else [])]))
+            self._told = "\n".join([*shown, *([f"… and {more} more."] if more else [])])
+            self.news.tell(self._told)
 
     def find_anything(self) -> None:
         from summula.desk.frame.finder import open_finder

@@ -169,7 +169,7 @@ def category_axis(
     every = 1
     if widest > step - 4:
         short = all(len(cat.label) > 3 for cat in cats) and step >= 26
-        every = 1 if short else max(1, math.ceil((min(widest, 60) + 6) / step))
+        every = 1 if short else max(1, math.ceil((min(widest, 90) + 6) / step))
     for place, cat in enumerate(cats):
         if place % every == 0:
             label = fitted(cat.label, step * every - 4, _LABEL, 400, width)

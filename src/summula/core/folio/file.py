@@ -177,7 +177,7 @@ def open_folio(path: Path) -> Opened:
                         tables[source.id] = _read_table(archive, entry, source, path.name)
                     except Refusal as refusal:
                         tables[source.id] = _without_rows(entry, source)
-                        problems += (Problem(entry.id, f"The rows of “{entry.name}” could not be read: {refusal}"),)
+                        problems += (Problem(entry.id, f"The rows of “{entry.name}” could not be read: {refusal}."),)
             folio = _placed(folio, lambda place: _absolute(place, path))
     except zipfile.BadZipFile:
         raise Refusal(f"'{path.name}' is damaged or not a folio", "open an earlier copy of it") from None

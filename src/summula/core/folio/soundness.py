@@ -56,7 +56,7 @@ class _Checking:
 
     def tell(self, page: str, what: str, fault: Refusal | str) -> None:
         why = str(fault)
-        self.problems.append(Problem(page, f"{what} was set aside: {why}"))
+        self.problems.append(Problem(page, f"{what} was set aside: {why}."))
 
     def tried(self, page: str, what: str, check: Callable[[], _T], instead: _T) -> _T:
         """What the check gives; where it refuses, that is told and the other taken."""

@@ -114,7 +114,8 @@ _MOST_SIGNS, _MOST_FIGURES = 80, 40  # of a pattern
 
 def checked_pattern(pattern: str) -> str:
     """The pattern, where numbers can be written by it; raises Refusal where they cannot."""
-    wrong = Refusal(f"'{pattern[:_MOST_SIGNS]}' is no pattern for numbers", "write it like #,##0.00")
+    said = pattern if len(pattern) <= 24 else f"{pattern[:24]}…"
+    wrong = Refusal(f"'{said}' is no pattern for numbers", "write it like #,##0.00")
     if len(pattern) > _MOST_SIGNS or sum(pattern.count(sign) for sign in "#0@") > _MOST_FIGURES:
         raise wrong
     try:
