@@ -170,6 +170,20 @@ def test_what_a_step_lacks_is_told_and_the_others_go_on() -> None:
 
 
 @pytest.mark.parametrize(
+    ("step", "told"),
+    [
+        (s.Replace("Vessel", "e", "x" * 10**8), "letters of"),
+        (s.Join(("Pier", "Vessel"), "Both", "x" * 10**8), "fill the memory"),
+        (s.FillBlanks("Vessel", "x" * 10**6), "fills no blank"),
+        (s.AddFormula("Long", "REPEAT(REPEAT(Vessel, 900), 900)"), "far longer"),
+    ],
+)  # fmt: skip
+def test_a_step_that_would_fill_the_memory_is_passed_over(step: AnyStep, told: str) -> None:
+    prepared = prepare(TABLE, (step,), others)
+    assert told in prepared.effects[0].lacks and prepared.table is TABLE
+
+
+@pytest.mark.parametrize(
     ("text", "told", "at"),
     [
         ("Fee - Fuel", "no field 'Fuel'", "Fuel"), ("vessel", "no field 'vessel'.*\"Vessel\"", "vessel"),

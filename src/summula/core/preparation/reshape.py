@@ -87,6 +87,8 @@ def _key(column: Column) -> NDArray[np.generic]:
 def append(table: Table, step: Append, others: Tables) -> Done:
     """The other rows below these, by field name. Fields that one side lacks are blank there, and told."""
     other = others(step.part)
+    if (table.rows + other.rows) * max(len(table.fields), 1) > _MOST_CELLS:
+        raise Refusal(f"this would make {table.rows + other.rows:,} rows", "append fewer files")
     mine, theirs = [field.name for field in table.fields], [field.name for field in other.fields]
     extra = [name for name in theirs if name not in mine]
     missing = [name for name in mine if name not in theirs]

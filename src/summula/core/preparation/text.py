@@ -25,6 +25,8 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 _MOST_PARTS = 20
+_LONGEST = 100_000  # letters of one value
+MOST_TEXT = 256 * 1024**2  # letters that a step may make anew
 
 
 def set_kind(table: Table, step: SetKind, others: Tables) -> Done:
@@ -107,7 +109,14 @@ def replace_text(table: Table, step: Replace, others: Tables) -> Done:
             return step.put if text == step.find else text
         return text.replace(step.find, step.put)
 
-    column, cells = _changed(_text_column(table, step.field), put)
+    old = _text_column(table, step.field)
+    if not step.whole and len(step.put) > len(step.find):
+        before = sum(map(len, old.members))
+        found = sum(member.count(step.find) for member in old.members)
+        after = before + found * (len(step.put) - len(step.find))
+        if after > max(MOST_TEXT, 4 * before):
+            raise Refusal(f"this would make {after:,} letters of {before:,}", "put a shorter text in its place")
+    column, cells = _changed(old, put)
     return Done(with_column(table, step.field, column), cells)
 
 
@@ -137,6 +146,8 @@ def fill_blanks(table: Table, step: FillBlanks, others: Tables) -> Done:
         return Done(table)
     if step.above:
         return _filled_from_above(table, step.field, blank)
+    if len(step.value) > _LONGEST:
+        raise Refusal("so long a text fills no blank", "write a shorter one")
     if not step.value:
         raise Refusal("nothing is said to fill the blanks with", "write a value, or take what stands above")
     one = encoded_as(step.field, pl.Series([step.value]), field.kind)
@@ -200,6 +211,8 @@ def join(table: Table, step: Join, others: Tables) -> Done:
     if len(step.fields) < 2:
         raise Refusal("at least two fields are needed to join", "choose more")
     places_of(table, step.fields)
+    if len(step.between) * (len(step.fields) - 1) * table.rows > MOST_TEXT:
+        raise Refusal("so long a text between the values would fill the memory", "write a shorter one")
     frame = pl.DataFrame([texts_of(name, table.column(name)) for name in step.fields])
     joined = frame.select(pl.concat_str(pl.all(), separator=step.between, ignore_nulls=True).alias(step.name))[
         step.name
