@@ -13,7 +13,9 @@ import resource
 import sqlite3
 import zipfile
 from collections.abc import Callable
+from decimal import Decimal
 from pathlib import Path
+from typing import Any
 
 import openpyxl
 import pandas as pd
@@ -472,3 +474,50 @@ def test_a_file_that_changes_while_it_is_read_is_refused(deed: str, tmp_path: Pa
 
     with pytest.raises(Refusal, match="changed while it was being read"):
         read_table(path, watch=change)
+
+
+@pytest.mark.parametrize(
+    ("text", "names", "rows", "reading"),
+    [
+        ("Name;Where;Paid\n" + "".join(f"{n};{n} High St, York, UK;{n},50\n" for n in range(9)), ["Name", "Where", "Paid"], 9, ""),
+        ("Name\tWhere\n" + "".join(f"{n}\t{n}, High St, York\n" for n in range(9)), ["Name", "Where"], 9, ""),
+        ("Name|Where\n" + "".join(f"{n}|{n}; High; St; York\n" for n in range(9)), ["Name", "Where"], 9, ""),
+        (",count\na,5\nb,6\n", ["Field 1", "count"], 2, ""), ("Takings\n\nA,B\nx,1\ny,2\n", ["A", "B"], 2, ""),
+        ("m,v\n1/1/2020,5\n2/1/2020,6\n3/1/2020,7\n", ["m", "v"], 3, "month first"), ("m,v\n1/1/2020,5\n1/2/2020,6\n1/3/2020,7\n", ["m", "v"], 3, "day first"),
+    ],
+)  # fmt: skip
+def test_what_parts_all_lines_alike_and_where_heads_begin(
+    text: str, names: list[str], rows: int, reading: str, tmp_path: Path
+) -> None:
+    path = tmp_path / "t.csv"
+    path.write_text(text)
+    table = read_table(path)
+    assert ([field.name for field in table.fields], table.rows) == (names, rows)
+    assert not reading or (table.sensed[0].reading, table.sensed[0].doubt) == (reading, False)
+
+
+def test_every_type_of_parquet_has_an_answer(tmp_path: Path) -> None:
+    import pyarrow as pa
+    import pyarrow.parquet as pq
+
+    hours, whole = dt.timedelta(hours=27, minutes=5), (pa.int8(), pa.int64(), pa.uint8(), pa.uint64())
+    cases: dict[str, tuple[Any, str]] = {
+        "null": (pa.array([None, None]), "category"), "bool": (pa.array([True, None]), "flag"), "half": (pa.array([1.5, None], pa.float16()), "number"),
+        **{str(kind): (pa.array([1, None], kind), "number") for kind in whole}, "dictionary": (pa.array(["a", None]).dictionary_encode(), "category"),
+        **{f"decimal {p}": (pa.array([Decimal("1.25"), None], pa.decimal128(p, 2)), "number") for p in (5, 38)},
+        "day": (pa.array([dt.date(2024, 1, 1), None]), "date"), "text": (pa.array(["a", None], pa.large_string()), "category"),
+        **{f"stamp {u} {z}": (pa.array([dt.datetime(2024, 1, 1, 5), None], pa.timestamp(u, tz=z)), "date") for u in ("s", "ns") for z in (None, "UTC", "Europe/Berlin")},
+        "time": (pa.array([dt.time(5, 6), None]), "category"), **{f"length {u}": (pa.array([hours, None], pa.duration(u)), "27:05:00") for u in ("s", "us", "ns")},
+        "bytes": (pa.array([b"\xff\xfe", None]), "fffe"), "fixed": (pa.array([b"ab", None], pa.binary(2)), "ab"), "list": (pa.array([[1, 2], None]), "[1,2]"),
+        "struct": (pa.array([{"a": 1, "d": hours}, None]), '{"a":1,"d":"P1DT11100S"}'), "map": (pa.array([[("k", 1)], None], pa.map_(pa.string(), pa.int8())), '{"k":1}'),
+    }  # fmt: skip
+    path = tmp_path / "t.parquet"
+    for name, (values, expected) in cases.items():
+        pq.write_table(pa.table({"x": values, "n": [1, 2]}), path)
+        table = read_table(path)
+        found = (table.fields[0].kind, *getattr(table.columns[0], "members", ()))
+        assert expected in found, (name, found)
+    for strange in (pa.array([Decimal("1.25"), None], pa.decimal256(50, 2)), pa.array([0, None], pa.timestamp("s", tz="+05:30"))):
+        pq.write_table(pa.table({"x": strange}), path)
+        with pytest.raises(Refusal, match="Parquet"):
+            read_table(path)

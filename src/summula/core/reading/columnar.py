@@ -7,6 +7,7 @@ import os
 import re
 from collections.abc import Iterator
 from contextlib import suppress
+from datetime import timedelta
 from pathlib import Path
 
 import polars as pl
@@ -143,13 +144,40 @@ def _raw(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
     series = []
     for each in frame:
         if each.dtype.is_nested():
-            each = pl.Series(each.name, [None if value is None else _plain(value) for value in each.to_list()])
-        elif each.dtype in (pl.Time, pl.Duration, pl.Binary, pl.Null, pl.Object):
+            each = pl.Series(
+                each.name, [None if value is None else _plain(value) for value in each.to_list()], dtype=pl.String
+            )
+        elif each.dtype == pl.Duration:
+            each = pl.Series(each.name, [_clock(value) for value in each.to_list()], dtype=pl.String)
+        elif each.dtype == pl.Binary:
+            each = pl.Series(each.name, [_letters(value) for value in each.to_list()], dtype=pl.String)
+        elif each.dtype in (pl.Time, pl.Null, pl.Object):
             each = each.cast(pl.String, strict=False)
         elif each.dtype == pl.Datetime and getattr(each.dtype, "time_zone", None):
             each = each.dt.replace_time_zone(None)
         series.append(each)
     return Raw(clear_names(frame.columns), series, frame.height, signs=Signs(read_as.decimal, read_as.dates))
+
+
+def _clock(length: timedelta | None) -> str | None:
+    """A length of time as hours, minutes and seconds: 27:05:00."""
+    if length is None:
+        return None
+    seconds = abs(length).total_seconds()
+    whole = int(seconds)
+    part = f"{seconds - whole:.6f}"[1:].rstrip("0").rstrip(".")
+    sign = "-" if length < timedelta(0) else ""
+    return f"{sign}{whole // 3600}:{whole // 60 % 60:02d}:{whole % 60:02d}{part}"
+
+
+def _letters(value: bytes | None) -> str | None:
+    """Bytes as the letters that they are, or where they are none in hexadecimal."""
+    if value is None:
+        return None
+    try:
+        return value.decode("utf-8")
+    except UnicodeDecodeError:
+        return value.hex()
 
 
 def _plain(value: object) -> str:

@@ -30,6 +30,7 @@ _BLOCK = 2 * 1024**2  # bytes: few enough to stay in the processor's cache, enou
 _THREADS = 2
 _FIRST = 1  # piece, a small one, by which most values that repeat have been seen
 _LINES = 200
+_ALIKE = 10.0  # more than any sign can come to that parts some lines otherwise
 _LONGEST_VALUE = 64 * 1024**2  # letters; the csv module's own limit is 128 KB
 _CHOICES = 8  # rows that may be said to hold the heads
 
@@ -131,7 +132,8 @@ def _parsed(look: str, delimiter: str, *, whole: bool) -> tuple[list[tuple[int, 
 
 
 def _sense_delimiter(look: str) -> tuple[str, str]:
-    """The candidate that parts the first lines most often and most evenly."""
+    """The candidate that parts all of the first lines alike, the very first among them; else the one that parts them
+    most often and most evenly."""
     lines = [line for line in look.splitlines()[:60] if line.strip()]
     best, best_score, most = ",", 0.0, 0
     for candidate in DELIMITERS:
@@ -140,6 +142,8 @@ def _sense_delimiter(look: str) -> tuple[str, str]:
         if usual < 2:
             continue
         score = widths.count(usual) / len(widths) * min(usual, 6)
+        if len(widths) > 1 and set(widths) == {usual}:
+            score += _ALIKE  # a comma may stand in every address, but seldom as often in each, and in the heads
         if score > best_score:
             best, best_score, most = candidate, score, usual
     why = f"it parts most lines into {most} values" if most else "no line holds another sign that parts values"

@@ -108,7 +108,7 @@ def _likely_head(rows: Rows, usual: int) -> int | None:
     """The first row that is about as full as the others; None when it looks like a row of values."""
     need = max(1, 0.7 * usual)
     for at, row in enumerate(rows[:_LOOKED_AT]):
-        if _filled(row) >= need:
+        if _filled(row) >= need or _names_all_but_the_first(row, usual):
             below = [each for each in rows[at + 1 : _LOOKED_AT] if _filled(each)]
             return (
                 at
@@ -116,6 +116,12 @@ def _likely_head(rows: Rows, usual: int) -> int | None:
                 else (None if at == 0 else at - 1 if _filled(rows[at - 1]) > 1 else at)
             )
     return 0 if rows else None
+
+
+def _names_all_but_the_first(row: Sequence[str], usual: int) -> bool:
+    """Whether a row names every field but the first, which holds the rows' own names: no title begins so far in."""
+    cells = [cell.strip() for cell in row[:usual]]
+    return usual > 1 and len(cells) == usual and not cells[0] and all(cells[1:]) and not any(map(_valued, cells[1:]))
 
 
 def _like_below(row: Sequence[str], below: Rows) -> bool:

@@ -62,6 +62,7 @@ class Signs(NamedTuple):
 _DIGIT, _DAY = re.compile(r"\d"), re.compile(r"\d{4}-\d{2}-\d{2}$")
 _WHOLE = re.compile(r"-?(0|[1-9][0-9]{0,7})$")  # of nine digits or more, they might identify
 _POINTED = re.compile(r"-?(0|[1-9][0-9]{0,7})(\.[0-9]{1,2})?$")  # three might be thousands
+_MONTHS = 3  # different ones that a series of months has at least
 _FEW = 2_000  # values; so many are looked at one by one in less time than it takes to set out
 _LOOKED_AT = 50_000  # of values that hardly repeat, so many are looked at; encoding meets the others
 SENSE_ALL = Signs()
@@ -176,6 +177,11 @@ def _sense_order(slashed: pl.Series, weights: NDArray[np.int64] | None, signs: S
         return Sensed("date", "month first", f"{_values(above[1])} a day above 12 in second place")
     if above[0]:
         return Sensed("date", "day first", f"{_values(above[0])} a day above 12")
+    first, second = (np.unique(part) for part in numbers)
+    if second.tolist() == [1] and len(first) >= _MONTHS:
+        return Sensed("date", "month first", "the second part is always 1: a month each")
+    if first.tolist() == [1] and len(second) >= _MONTHS:
+        return Sensed("date", "day first", "the first part is always 1: a month each")
     return Sensed("date", "day first", "no value has a part above 12: it could be month first as well", doubt=True)
 
 
