@@ -88,6 +88,10 @@ class PhraseBar(QWidget):
             return
         focused = next((b.word for b in self.buttons() if b.hasFocus()), None)
         self.phrase, self.vocabulary = phrase, vocabulary
+        refocused: WordButton | None = None
+        # Words that come one by one into what is seen would each have the whole page laid out anew.
+        shown = not self.words.isHidden()
+        self.words.hide()
         while (item := self.flow.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
@@ -112,7 +116,10 @@ class PhraseBar(QWidget):
                     focused.at,
                     focused.clause,
                 ):
-                    button.setFocus()
+                    refocused = button
+        self.words.setVisible(shown)
+        if refocused is not None:
+            refocused.setFocus()
         if not self.typing.isHidden() and not self.text.hasFocus():
             self.show_words()
         self.words.updateGeometry()
