@@ -9,15 +9,21 @@ from typing import TYPE_CHECKING
 from lark import UnexpectedToken
 
 from summula.core.refusal import Refusal, nearest
-from summula.core.summaries.language.words import WORD_OF
+from summula.core.summaries.language.words import PART_WORDS, WORD_OF
 
 if TYPE_CHECKING:
     from summula.core.summaries.language.vocabulary import Vocabulary
 
+_PARTS = "year|half|quarter|month|weekday|week|day|hour"
 _FUNCTIONS = "sum|mean|median|min|max|range|distinct count|count|standard deviation|variance|first|last"
 # What people write who do not know the language yet, and the word that they mean. The remedy says more where a word
 # alone would not do.
 _MEANT: tuple[tuple[str, str, str], ...] = (
+    (r"\b(\d{1,3}),(\d{3})\b", r"\1\2", "write numbers without thousands marks, and with a point"),
+    (r"\bas (?:an? )?(?:percent(?:age)?|%|share) of (?:the )?(?:total|whole|sum)\b", "as share of all", ""),
+    (r"\bas (?:an? )?(?:percent(?:age)?|%) of (?:the )?(row|column|group|all)\b", r"as share of \1", ""),
+    (r"\bcount\s*\(?\s*distinct\b\s*(?:of\b|\()?", "distinct count of", ""),
+    (rf"\b({_PARTS})\s*\(", r"\1 of", ""),
     (r"\b(?:average|avg|arithmetic mean)\b\s*(?:of\b|\()?", "mean of", ""),
     (r"\b(?:count\s*\(\s*\*\s*\)|(?:number|no\.?|count) of (?:rows|records|lines)|how many(?: rows)?)", "rows", ""),
     (r"\b(?:number of )?(?:different|distinct|unique)\b(?: count\b)?\s*(?:of\b|\()?", "distinct count of", ""),
@@ -48,6 +54,7 @@ _MEANT: tuple[tuple[str, str, str], ...] = (
     (r"\b(?:order|sort(?:ed)?) by\b", "ordered by", "write 'ordered by MEASURE, largest first'"),
     (r"\b(?:desc|descending)\b", ", largest first", ""),
     (r"\b(?:asc|ascending)\b", ", smallest first", ""),
+    (r"\b(?:top|bottom)\s+\d+\b", r"keeping \g<0>", "write 'keeping top 5 FIELD by MEASURE'"),
     (r"\blimit(?:ed to)?\b", "keeping top", "write 'keeping top 5 FIELD by MEASURE'"),
     (r"\b(?:having|filter(?:ed)?(?: by)?|only where|if|when)\b", "where", ""),
     (r"\b(?:plot(?:ted)?|chart(?:ed)?|shown|as a) as\b|\bas (?:a )?(?:chart|graph) of\b", "drawn as", ""),
@@ -80,6 +87,8 @@ def meant_at(text: str, start: int, end: int) -> Refusal | None:
 
 def meant_by(name: str) -> str | None:
     """The words that a name which no field has was likely meant for: "avg" for "mean of"."""
+    if name.casefold() in PART_WORDS:
+        return f"{name.lower()} of"
     for pattern, word, _ in _meant():
         found = pattern.fullmatch(name)
         if found is not None:

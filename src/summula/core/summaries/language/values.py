@@ -108,7 +108,11 @@ def _text_member(
         names = " or ".join(f"'{each}'" for each in found[:4])
         raise Refusal(f"'{written}' can be {names}", "write the one that you mean", span=span, suggestion=found[0])
     if written.casefold() in _BLANKS:
-        raise Refusal(f"'{heading.field}' has no '{written}'", "write 'is blank' for what is not there", span=span)
+        raise Refusal(
+            f"'{heading.field}' has no '{written}'",
+            "write 'is blank' or 'is not blank' for what is not there",
+            span=span,
+        )
     guess = nearest(written, [str(member) for member in members[:5000]])
     remedy = f"did you mean '{guess}'?" if guess else "see the field's values on its table's page"
     raise Refusal(f"'{heading.field}' has no '{written}'", remedy, span=span, suggestion=guess)

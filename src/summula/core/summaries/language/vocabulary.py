@@ -17,6 +17,7 @@ from summula.core.summaries.language.faults import meant_by
 from summula.core.summaries.language.values import Span, checked_values
 from summula.core.summaries.language.words import Names
 from summula.core.summaries.phrase import Aggregate, Comparison, Function, Keep, Lever, Measure, Test, Value
+from summula.core.tables.column import DateColumn
 from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 
@@ -107,6 +108,9 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
                 "choose a date field",
                 span=span,
             )
+        column = self.table.column(field.name)
+        if heading.part == "hour" and isinstance(column, DateColumn) and column.seconds is None:
+            raise Refusal(f"'{field.name}' holds days without a time", "choose another part of the date", span=span)
         if heading.bands is not None and field.kind != "number":
             raise Refusal(f"'{field.name}' is a {field.kind}, so it has no bands", "choose a number field", span=span)
         if heading.bands is not None:
