@@ -217,7 +217,7 @@ def preparing(window: Window, shot: Callable[[str], None]) -> None:
 VESSELS = ("Tern", "Gull", "Petrel", "Skua")
 BERTHS = "Skerry harbour office;;;;;\nBerths let in spring;;;;;\nNo.;Vessel;From;Days;Fee;Pier\n" + "".join(
     f"{n:03d};{VESSELS[n * 7 % 4]};0{n % 7 + 1}/0{n % 5 + 2}/2024;{n % 9 + 1};"
-    f"{'n/a' if n == 17 else f'{(n * 37) % 400},{n % 10}0'};{'N' if n % 3 else ''}\n"
+    f"{'lost' if n == 17 else f'{(n * 37) % 400},{n % 10}0'};{'N' if n % 3 else ''}\n"
     for n in range(1, 61)
 )
 

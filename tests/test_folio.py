@@ -180,10 +180,10 @@ def test_a_new_file_is_read_as_the_one_before_where_it_leaves_that_open(tmp_path
     put("02/01/2024;2.50;9")
     entry, table, _ = again(entry, table)
     assert table.sensed[0].reading == "day first"
-    put("02/01/2024;2.50;9", "soon;n/a;9")
+    put("02/01/2024;2.50;9", "soon;lost;9")
     _, table, sentence = again(entry, table)
     assert sentence.endswith("+30 rows · 30 more values of On refused · 30 more values of Fee refused")
-    assert table.column("Fee").refused[0].text == "n/a"
+    assert table.column("Fee").refused[0].text == "lost"
 
 
 def test_history() -> None:

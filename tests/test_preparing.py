@@ -32,7 +32,7 @@ W = TypeVar("W", bound=QWidget)
 BOATS = (
     "Skerry harbour office;;;;\nBerths;;;;\nNo.;Boat;Moored on;Fee;Pier\n"
     + "".join(f"{n:03d};{('Tern', 'Gull', ' Gull ', 'Skua')[n % 4]};0{n % 9 + 1}/0{n % 7 + 1}/2024;{n * 1000 + 5},50;{'NS'[n % 2]}\n" for n in range(1, 99))
-    + "099;Skua;05/05/2024;n/a;N\n100;Skua;05/05/2024;7;N;extra\n"
+    + "099;Skua;05/05/2024;lost;N\n100;Skua;05/05/2024;7;N;extra\n"
 )  # fmt: skip
 
 
@@ -320,7 +320,7 @@ def test_rows_are_found_and_second_looks_have_remedies(boats: Window, qtbot: QtB
     assert shown() == 100
     page.choose_field("Fee")
     click(window.margin, "Show the rows")  # of the value that is no number
-    assert shown() == 1 and page.rows is not None and page.rows.model().data(page.rows.model().index(0, 3)) == "n/a"  # type: ignore[union-attr]
+    assert shown() == 1 and page.rows is not None and page.rows.model().data(page.rows.model().index(0, 3)) == "lost"  # type: ignore[union-attr]
     looks = [b for b in window.margin.findChildren(QPushButton) if b.text() == "Show the rows"]
     QTest.mouseClick(looks[-1], LEFT)  # of the row with too many values
     assert shown() == 1 and "too many or too few" in page.account.text()

@@ -117,11 +117,11 @@ def test_nothing_of_a_ragged_row_or_an_unfit_value_is_lost(tmp_path: Path) -> No
     ragged = (
         body.replace("17,Osk,17.5\n", "17,Osk\n")
         .replace("99,Osk,99.5\n", "99,Osk,99.5,too,many\n")
-        .replace(",200.5", ",n/a")
+        .replace(",200.5", ",lost")
     )
     table = read_table(put(tmp_path / "t.csv", "No,Route,Paid\n" + ragged))
     assert [(each.row, each.held, each.extra) for each in table.ragged] == [(17, 2, ()), (99, 5, ("too", "many"))]
-    assert [(each.row, each.text) for each in table.column("Paid").refused] == [(200, "n/a")]
+    assert [(each.row, each.text) for each in table.column("Paid").refused] == [(200, "lost")]
     assert table.rows == 300 and values(table, "Paid")[17] is None and values(table, "Paid")[99] == 99.5
 
 

@@ -190,7 +190,7 @@ def test_a_file_told_by_its_bytes_is_the_file_parsed(bad: str, tmp_path: Path, m
         "Passengers": chance.integers(0, 400, rows).astype(str),
         "Takings": np.round(chance.normal(300, 900, rows), 2).astype(str),
     })  # fmt: skip
-    late = {"Weather": "Überraschung", "Takings": "n/a", "Passengers": "007"}
+    late = {"Weather": "Überraschung", "Takings": "lost", "Passengers": "007"}
     if bad in late:
         changed = frame[bad].to_list()
         changed[50_000::9_000] = [late[bad]] * len(changed[50_000::9_000])

@@ -248,3 +248,22 @@ def test_another_kind_reads_the_values_anew(tmp_path: Path) -> None:
     back = prepare(table, (SetKind("Who", "number"), SetKind("Who", "category")), lambda name: table).table
     assert values(back, "Who") == values(table, "Who")  # what was refused fits again
     assert kinds().columns[0] is table.columns[0]
+
+
+@pytest.mark.parametrize("marker", ["NA", "n/a", "#N/A", "-", "–", ".", "..", "?", "*", "nil", "NULL", "None", "NaN", "Not available"])
+def test_what_is_written_for_nothing_is_a_blank_among_values_of_one_kind(marker: str) -> None:
+    columns = {
+        "Takings": ["1", "2.5", marker, "4"], "On": ["2024-01-05", marker, "2024-02-06", None], "No.": ["007", "008", marker, "010"],
+        "Open": ["yes", "no", marker, "yes"], "Weather": ["calm", "gale", marker, "fog"],
+    }  # fmt: skip
+    table = table_from_frame("T", pl.DataFrame(columns))
+    assert [field.kind for field in table.fields] == ["number", "date", "code", "flag", "category"]
+    assert [blanks(column) for column in table.columns] == [1, 2, 1, 1, 0]
+    assert not any(column.refused for column in table.columns)
+
+
+def test_markers_far_down_a_file_are_blanks_too(tmp_path: Path) -> None:
+    path = tmp_path / "t.csv"
+    path.write_text("a,b\n" + "".join(f"{n}.5,x{n % 7}\n" for n in range(9000)) + "n/a,x1\n-,x2\n")
+    table = read_table(path)
+    assert table.fields[0].kind == "number" and blanks(table.columns[0]) == 2 and not table.columns[0].refused

@@ -17,6 +17,7 @@ from summula.core.tables.column import EXACT, Column, NumberColumn, Refused, sma
 from summula.core.tables.dictionary import encode_distinct, encode_repeating
 from summula.core.tables.encoding import clean_text, encode, number_column, number_from_text, reading_for, sense_series
 from summula.core.tables.field import Kind, Sensed
+from summula.core.tables.markers import is_marker
 from summula.core.tables.sensing import FIT, SENSE_ALL, Signs
 
 Plan = Literal["whole", "number", "small", "text"]
@@ -318,7 +319,7 @@ class Growing(msgspec.Struct):
                 values[row] = number
                 assert blank is not None
                 blank[row] = False
-            elif text.strip():
+            elif text.strip() and not is_marker(text):
                 refused.append(Refused(row, text.strip()))
         # Only a part was looked at. And a float cannot tell larger numbers apart.
         too_many = len(refused) > (1 - FIT) * max(len(values), 1)

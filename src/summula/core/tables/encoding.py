@@ -22,6 +22,7 @@ from summula.core.tables.column import (
     stretches,
 )
 from summula.core.tables.field import Kind, Sensed
+from summula.core.tables.markers import without_markers
 from summula.core.tables.natural import natural_order
 from summula.core.tables.sensing import CLOCK, CURRENCIES, FLAG_PAIRS, SENSE_ALL, Counts, Signs, fits_number, sense
 
@@ -49,7 +50,10 @@ def sense_series(name: str, series: pl.Series, signs: Signs = SENSE_ALL, counts:
 
 
 def encode(series: pl.Series, sensed: Sensed) -> Column:
-    """The column that holds `series` as `sensed.kind`. Values that do not fit are kept as refused."""
+    """The column that holds `series` as `sensed.kind`. Values that do not fit are kept as refused; what people write
+    for nothing is a blank, but in a category."""
+    if series.dtype == pl.String and sensed.kind != "category":
+        series = without_markers(series)
     if sensed.kind == "number":
         return _encode_number(series, sensed.reading)
     if sensed.kind == "date":

@@ -15,6 +15,7 @@ import polars as pl
 
 from summula.core.arrays import np
 from summula.core.tables.field import Sensed
+from summula.core.tables.markers import without_markers
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -71,8 +72,14 @@ SENSE_ALL = Signs()
 def sense(name: str, texts: pl.Series, counts: Counts | None = None, signs: Signs = SENSE_ALL) -> Sensed:
     """The kind of a field called `name` whose values are `texts` (stripped; blanks are null).
 
+    What people write for nothing ("n/a") is a blank where the other values are of one kind.
     `counts` tells how many rows hold each text, where the texts are distinct values; plain words need no counting.
     """
+    unmarked = without_markers(texts)
+    if unmarked is not texts and unmarked.null_count() < len(texts):
+        without = sense(name, unmarked, counts, signs)
+        if without.kind != "category":
+            return without
     plain = _sense_plainly(name, texts.to_list(), signs, repeating=counts is not None) if len(texts) <= _FEW else None
     if plain is not None:
         return plain
