@@ -16,6 +16,7 @@ import polars as pl
 from summula.core.arrays import np
 from summula.core.tables.field import Sensed
 from summula.core.tables.markers import without_markers
+from summula.core.tables.names import identifies
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -24,12 +25,6 @@ __all__ = ["FIT", "FLAG_PAIRS", "Signs", "fits_number", "sense"]
 
 # One value in fifty may be out of step before a field stops being a number or a date.
 FIT = 0.98
-_CODE_NAME = re.compile(
-    r"(^|[\s_.-])(no|nr|num|id|ids|code|key|ref|reference|sku|zip|postcode|phone|tel|telephone|account|iban|fips|geoid|isbn|ean|plz)"
-    r"([\s_.-]|$)|number$",
-    re.IGNORECASE,
-)
-_SPLIT_CAMEL = re.compile(r"(?<=[a-z])(?=[A-Z])")
 CURRENCIES = "£$€¥₹₽₩₺"
 # Optional brackets or sign, a currency mark on either side, thousands marks, a decimal mark, percent.
 _BEFORE = rf"^[(+\-−]?[{CURRENCIES}]?\s?[+\-−]?"
@@ -138,7 +133,7 @@ def _sense_plainly(name: str, texts: list[str | None], signs: Signs, *, repeatin
         return None
     if all(_WHOLE.match(text) for text in values):
         running = not repeating and all(int(one) < int(next) for one, next in pairwise(values))
-        return None if running or _is_code_name(name) else Sensed("number", "point")
+        return None if running or identifies(name) else Sensed("number", "point")
     if not repeating and all(_POINTED.match(text) for text in values):
         pointed = sum("." in text for text in values)  # the others could be read with a comma as well
         if pointed > (1 - FIT) * len(values):
@@ -196,17 +191,13 @@ def _values(count: int) -> str:
     return f"{count:,} value has" if count == 1 else f"{count:,} values have"
 
 
-def _is_code_name(name: str) -> bool:
-    return bool(_CODE_NAME.search(_SPLIT_CAMEL.sub(" ", name)))
-
-
 def _is_code(name: str, values: pl.Series, *, repeating: bool) -> bool:
     whole = values.str.contains(r"^\d+$")
     if not bool(whole.all()):
         return False
     if bool(values.str.contains(r"^0\d").any()):
         return True
-    if _is_code_name(name):
+    if identifies(name):
         return True
     # A running number: all different and in order, over more than a handful of rows.
     if len(values) >= 20 and not repeating:
