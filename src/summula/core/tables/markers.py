@@ -9,8 +9,11 @@ from __future__ import annotations
 import polars as pl
 
 MARKERS = frozenset(
-    ("na", "n/a", "n.a.", "n. a.", "#n/a", "-", "–", "—", "--", ".", "..", "...", "…", "?", "*", "nil", "null", "none", "nan", "not available")
-)  # fmt: skip
+    (
+        *("na", "n/a", "n.a.", "n. a.", "#n/a", "nil", "null", "none", "nan", "not available"),
+        *("-", "–", "—", "--", ".", "..", "...", "…", "?", "*"),
+    )
+)
 _LONGEST = max(map(len, MARKERS))
 
 

@@ -12,45 +12,67 @@ from functools import lru_cache
 from summula.core.tables.natural import folded
 
 
-def _words(*lists: str) -> frozenset[str]:
-    return frozenset(" ".join(lists).split())
+def _words(listed: str) -> frozenset[str]:
+    return frozenset(listed.split())
 
 
 # Digits under such a name identify, wherever the word stands in it.
 _ALWAYS = _words(
-    "isbn issn ean gtin upc asin ssn sku fips geoid zip zipcode postcode postalcode plz postleitzahl cep iban bic swift",
-    "phone telephone telefon telefono telefone tel fax mobile handy uuid guid nif cif dni siret siren pesel nip regon",
-    "barcode codigo codice kod kode matricula",
+    """
+    isbn issn ean gtin upc asin ssn sku fips geoid zip zipcode postcode postalcode plz postleitzahl cep iban bic
+    swift phone telephone telefon telefono telefone tel fax mobile handy uuid guid nif cif dni siret siren pesel
+    nip regon barcode codigo codice kod kode matricula
+    """
 )
 # … where it is the last word ("order no", "Vessel ID"), or the only one.
 _LAST = _words(
-    "no nr nro num number id ids code codes key keys ref refs reference account acct konto cuenta conto compte conta",
-    "nummer numero numer serial kennung kennzeichen schluessel schlussel cle clave chiave chave",
-    "referencia referenz referenza riferimento identifier identifiant identificador identificatore",
+    """
+    no nr nro num number id ids code codes key keys ref refs reference account acct konto cuenta conto compte
+    conta nummer numero numer serial kennung kennzeichen schluessel schlussel cle clave chiave chave referencia
+    referenz referenza riferimento identifier identifiant identificador identificatore
+    """
 )
 # … where it is the first ("code postal", "ID of vessel", "Ref order").
-_FIRST = _words("code id ref reference cod cle")
+_FIRST = _words(
+    """
+    code id ref reference cod cle
+    """
+)
 # Such a mark makes any name an identifier's: "N° client".
 _MARKS = re.compile(r"(^|\W)(n[°º]|№)", re.IGNORECASE)
 # Glued on: Kundennr, Artikelnummer, vesselid, Postcode.
 _GLUED = ("nummer", "number", "numer", "code", "kode", "nr", "id")
 # English and other words that only end like that.
 _NO_IDS = _words(
-    "paid unpaid prepaid postpaid repaid bid rebid underbid overbid outbid grid hybrid void avoid fluid solid liquid acid rapid",
-    "humid valid invalid covid said aid raid kid lid mid arid rigid vivid rabid lucid placid squalid morbid torrid horrid splendid",
-    "candid timid stupid cupid lurid avid ovoid asteroid android steroid thyroid typhoid tabloid celluloid alkaloid opioid",
-    "orchid pyramid amid maid braid braided skid slid squid druid euclid madrid centroid colloid plaid laid staid eyelid did hid rid",
-    "fetid fervid florid frigid gelid insipid intrepid limpid livid pallid putrid sordid stolid tepid torpid turgid vapid viscid",
+    """
+    paid unpaid prepaid postpaid repaid bid rebid underbid overbid outbid grid hybrid void avoid fluid solid
+    liquid acid rapid humid valid invalid covid said aid raid kid lid mid arid rigid vivid rabid lucid placid
+    squalid morbid torrid horrid splendid candid timid stupid cupid lurid avid ovoid asteroid android steroid
+    thyroid typhoid tabloid celluloid alkaloid opioid orchid pyramid amid maid braid braided skid slid squid
+    druid euclid madrid centroid colloid plaid laid staid eyelid did hid rid fetid fervid florid frigid gelid
+    insipid intrepid limpid livid pallid putrid sordid stolid tepid torpid turgid vapid viscid
+    """
 )
 # A count or an amount, whatever stands before: "account balance", "zip count".
 _AMOUNTS = _words(
-    "count counts cnt balance amount total totals sum cost costs price value values fee fees charge charges rate rates share",
-    "percent percentage pct average avg mean anzahl betrag summe saldo preis wert menge montant solde prix nombre importe precio",
-    "saldi importo prezzo bedrag prijs aantal kwota cena liczba valor quantidade quantity qty score distance length width height",
+    """
+    count counts cnt balance amount total totals sum cost costs price value values fee fees charge charges rate
+    rates share percent percentage pct average avg mean anzahl betrag summe saldo preis wert menge montant solde
+    prix nombre importe precio saldi importo prezzo bedrag prijs aantal kwota cena liczba valor quantidade
+    quantity qty score distance length width height
+    """
 )
 # What is counted follows: "num_passengers", "no of legs", "nombre de trajets".
-_COUNTS = _words("num no nr nbr nb n number count cnt anzahl nombre numero cantidad quantita quantidade aantal liczba")
-_OF = _words("of de di der von van do da des del dos")
+_COUNTS = _words(
+    """
+    num no nr nbr nb n number count cnt anzahl nombre numero cantidad quantita quantidade aantal liczba
+    """
+)
+_OF = _words(
+    """
+    of de di der von van do da des del dos
+    """
+)
 _BOUNDARY = re.compile(r"[^\w]+|_+|(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
 
 
