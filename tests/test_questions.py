@@ -118,3 +118,13 @@ def test_limits_of_bands_are_written_as_the_field_is(tmp_path: Path, capsys: pyt
     source.write_text('V\n"1,000"\n1200\n')
     assert main(["ask", str(source), "show rows by V in bands of 500"]) == 0
     assert "1,000 to under 1,500" in capsys.readouterr().out
+
+
+def test_how_a_file_was_read_is_told_where_it_matters(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    rows = "".join(f"{n % 9 + 1}/{n % 8 + 1}/2024,{n}\n" for n in range(120))
+    _, _, err = ask(tmp_path, capsys, f"On,Fee\n{rows}1/2/2024,lost\n", "show rows")
+    assert err == (
+        "summula: 1 value of 'Fee' does not fit a number ('lost'); counted as blank\n"
+        "summula: dates: day first, in doubt (On: no value has a part above 12: it could be month first as well)\n"
+    )
+    assert ask(tmp_path, capsys, DAYS, "show rows")[2] == ""

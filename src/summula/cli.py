@@ -7,7 +7,7 @@ import json
 import math
 import sys
 from pathlib import Path
-from typing import cast
+from typing import TYPE_CHECKING, cast
 
 from summula import __version__
 from summula.core.fields.labels import json_member
@@ -24,6 +24,9 @@ from summula.core.summaries.samples import is_each_row
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.field import Kind
 from summula.core.tables.table import Table, blanks, distinct
+
+if TYPE_CHECKING:
+    from summula.core.reading.readas import Setting
 
 COMMANDS = ("open", "demo", "fields", "ask", "render", "refresh")
 
@@ -199,14 +202,15 @@ def _table(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting, ...]
             raise Refusal(f"'{said}' does not say a kind", 'write it as --kind "FIELD=KIND"')
         kinds[name] = cast(Kind, kind)
     from summula.core.reading.readas import ReadAs
-    from summula.core.reading.readers import check_kinds, read_table
+    from summula.core.reading.readers import check_kinds, read_found
 
     source: Path = options.source
     if source.suffix.lower() != SUFFIX:
         if options.table is not None:
             raise Refusal(f"'{source.name}' is not a folio, so it has no table '{options.table}'", "leave --table out")
-        table = read_table(source, ReadAs(sheet=options.sheet or ""), kinds)
+        table, settings = read_found(source, ReadAs(sheet=options.sheet or ""), kinds)
         check_kinds(table, kinds)
+        _tell_findings(table, settings)
         return table.with_year(options.year_begins or 1), _levers(options, ())
     if kinds:
         raise Refusal("the kinds of a folio's fields are said in the folio", "leave --kind out")
@@ -217,6 +221,20 @@ def _table(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting, ...]
     )
     table = opened.prepared()[entry.id]
     return table.with_year(options.year_begins or table.year_begins), _levers(options, opened.folio.levers)
+
+
+def _tell_findings(table: Table, settings: tuple[Setting, ...]) -> None:
+    """What a person should know of how a file was read: values that do not fit, and what nothing in it decides."""
+    for field, column in zip(table.fields, table.columns, strict=True):
+        if column.refused:
+            some = ", ".join(f"'{each.text[:40]}'" for each in column.refused[:3])
+            count = len(column.refused)
+            told = f"{count:,} values of '{field.name}' do" if count > 1 else f"1 value of '{field.name}' does"
+            print(f"summula: {Refusal(f'{told} not fit a {field.kind} ({some}); counted as blank')}", file=sys.stderr)
+    for setting in settings:
+        if setting.doubt:
+            read = f"{setting.name.replace('_', ' ')}: {setting.value}, in doubt ({setting.why})"
+            print(f"summula: {Refusal(read)}", file=sys.stderr)
 
 
 def _entry(entries: tuple[TableEntry, ...], wanted: str, folio: str) -> TableEntry:
