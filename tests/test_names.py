@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import polars as pl
 import pytest
 
+from summula.core.reading.readers import table_from_frame
 from summula.core.tables.names import identifies
 
 CODES = (
@@ -27,3 +29,15 @@ def test_digits_that_identify(name: str) -> None:
 @pytest.mark.parametrize("name", OTHERS)
 def test_digits_that_count_or_measure(name: str) -> None:
     assert not identifies(name)
+
+
+@pytest.mark.parametrize(
+    ("name", "values", "kind"),
+    [
+        ("Docket", [*range(100, 150)], "code"), ("Docket", [*range(100, 120), *range(125, 150)], "code"), ("Age", [*range(101)], "number"),
+        ("Population", [n * n * 17 + 300 for n in range(40)], "number"), ("Depth", [*range(0, 400, 10)], "number"), ("Vessel ID", [3, 9, 4], "code"),
+    ],
+)  # fmt: skip
+def test_running_numbers_step_by_one_and_measures_may(name: str, values: list[int], kind: str) -> None:
+    table = table_from_frame("T", pl.DataFrame({name: [str(value) for value in values]}))
+    assert table.fields[0].kind == kind

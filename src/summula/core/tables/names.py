@@ -73,6 +73,14 @@ _OF = _words(
     of de di der von van do da des del dos
     """
 )
+# What is measured may rise by one from row to row all the same: the ages of a life table.
+_MEASURES = _words(
+    """
+    age ages alter edad eta idade leeftijd wiek year years jahr jahre annee ano anno jaar rok population distance
+    depth height width length weight mass temperature time hour hours minute minutes second seconds day days month
+    months week weeks degree degrees dose level step steps position frequency speed duration
+    """
+)
 _BOUNDARY = re.compile(r"[^\w]+|_+|(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
 
 
@@ -92,6 +100,11 @@ def identifies(name: str) -> bool:
     if any(word in _ALWAYS for word in words) or words[-1] in _LAST or words[0] in _FIRST:
         return True
     return any(_is_glued(word) for word in (words[-1], words[0]))
+
+
+def measures(name: str) -> bool:
+    """Whether the name is one of something measured, so that numbers that rise by one are no running numbers."""
+    return any(folded(word) in _MEASURES for word in _BOUNDARY.split(name))
 
 
 def _is_glued(word: str) -> bool:

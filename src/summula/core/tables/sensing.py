@@ -16,7 +16,7 @@ import polars as pl
 from summula.core.arrays import np
 from summula.core.tables.field import Sensed
 from summula.core.tables.markers import without_markers
-from summula.core.tables.names import identifies
+from summula.core.tables.names import identifies, measures
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -59,6 +59,7 @@ _DIGIT, _DAY = re.compile(r"\d"), re.compile(r"\d{4}-\d{2}-\d{2}$")
 _WHOLE = re.compile(r"-?(0|[1-9][0-9]{0,7})$")  # of nine digits or more, they might identify
 _POINTED = re.compile(r"-?(0|[1-9][0-9]{0,7})(\.[0-9]{1,2})?$")  # three might be thousands
 _MONTHS = 3  # different ones that a series of months has at least
+_STEPS_OF_ONE = 0.9  # of a running number
 _FEW = 2_000  # values; so many are looked at one by one in less time than it takes to set out
 _LOOKED_AT = 50_000  # of values that hardly repeat, so many are looked at; encoding meets the others
 SENSE_ALL = Signs()
@@ -199,11 +200,11 @@ def _is_code(name: str, values: pl.Series, *, repeating: bool) -> bool:
         return True
     if identifies(name):
         return True
-    # A running number: all different and in order, over more than a handful of rows.
-    if len(values) >= 20 and not repeating:
+    # A running number: in steps of one, but for a few gaps, over more than a handful of rows.
+    if len(values) >= 20 and not repeating and not measures(name):
         numbers = values.cast(pl.Int64, strict=False).drop_nulls()
         steps = numbers.diff().drop_nulls()
-        if len(steps) and bool((steps > 0).all()):
+        if len(steps) and bool((steps > 0).all()) and int((steps == 1).sum()) >= _STEPS_OF_ONE * len(steps):
             return True
     lengths = values.str.len_bytes()
     different = lengths.unique().to_list()
