@@ -300,7 +300,7 @@ def agrees(mine: float | None, other: Any, *, exact: bool) -> bool:
     if mine is None or other is None:
         return mine is None and other is None
     if exact:  # what adds up is right to the last figure
-        return mine == float(other) or math.isclose(mine, float(other), rel_tol=4e-16)
+        return mine == float(other)
     return math.isclose(mine, float(other), rel_tol=1e-9, abs_tol=1e-9 if abs(float(other)) < 1e-6 else 0.0) or abs(
         mine - float(other)
     ) <= 1e-6 * abs(float(other))
