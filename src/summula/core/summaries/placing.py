@@ -1,4 +1,4 @@
-"""Which members stand on the axes of a summary, in which order: those with rows, every one, or the bands between them."""
+"""Which members stand on the axes of a summary, in which order: those with rows, every one, or the bands between."""
 
 from __future__ import annotations
 
