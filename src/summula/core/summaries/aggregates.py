@@ -166,7 +166,8 @@ def _distinct_count(fold: Fold, aggregate: Aggregate) -> Levels:
     if members == 0:
         return {level: np.zeros(fold.shape(level)) for level in fold.levels}
     finest = fold.rows.nodes * fold.columns.nodes
-    if 0 < finest * members <= max(64_000_000, 8 * len(codes)):
+    # A place for every member of every figure, where that costs less than sorting the rows for each level.
+    if 0 < finest * members <= max(1_000_000, 8 * len(codes), min(64_000_000, 40 * len(codes))):
         # What is there at a coarser level is what is there at any level below it.
         seen = fold.rolled(np.logical_or, _seen(fold, aggregate, codes, members, blank))
         return {level: np.asarray(block.sum(axis=2), dtype=np.float64) for level, block in seen.items()}
