@@ -80,7 +80,7 @@ def _whole_lines(pieces: Iterator[bytes]) -> Iterator[bytes]:
 
 def _objects(lines: bytes, path: Path) -> pl.DataFrame:
     _refuse_deep(lines, path)
-    _refuse_wide(lines)
+    _refuse_wide(lines, path)
     try:
         return pl.read_ndjson(lines, infer_schema_length=None)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException, ValueError) as fault:
@@ -111,7 +111,7 @@ def _depth(line: bytes) -> int:
     return deepest
 
 
-def _refuse_wide(lines: bytes) -> None:
+def _refuse_wide(lines: bytes, path: Path) -> None:
     """Refuse objects of so many names that no table could hold them, before the reader makes a field of each."""
     import msgspec
 
@@ -121,7 +121,9 @@ def _refuse_wide(lines: bytes) -> None:
             found = msgspec.json.decode(line)
             names.update(found if isinstance(found, dict) else ())
     if len(names) > MOST_FIELDS:
-        raise Refusal(f"it has {len(names):,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
+        raise Refusal(
+            f"'{path.name}' has {len(names):,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part"
+        )
 
 
 def _go_together(frames: list[pl.DataFrame]) -> bool:
