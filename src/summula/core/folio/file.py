@@ -21,8 +21,8 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.folio.model import FORMAT, Folio, Source, TableEntry
-from summula.core.folio.opened import Opened
-from summula.core.folio.soundness import Problem, sound
+from summula.core.folio.opened import Opened, Problem
+from summula.core.folio.soundness import sound
 from summula.core.reading.parquetsize import measured
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Refused

@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import msgspec
 
 from summula.core.folio.model import Folio, Source, TableEntry
 from summula.core.folio.preparing import Preparing
-from summula.core.folio.soundness import Problem
 from summula.core.reading.readas import ReadAs
 from summula.core.tables.table import Table
+
+
+class Problem(NamedTuple):
+    """Something set aside, and the page that it belongs to ("" for the folio)."""
+
+    page: str
+    sentence: str
 
 
 class Opened(msgspec.Struct, frozen=True, eq=False):

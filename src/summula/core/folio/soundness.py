@@ -7,13 +7,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable
-from typing import NamedTuple, TypeVar
+from typing import TypeVar
 
 from msgspec.structs import replace
 
 from summula.core.boards.board import COLUMNS, Board, KeyFigurePanel, Panel, Place, SummaryPanel
 from summula.core.fields.periods import days_of
 from summula.core.folio.model import Folio, Source, Summary, TableEntry
+from summula.core.folio.opened import Problem
 from summula.core.preparation import steps as said
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.heads import MOST_FIELDS
@@ -35,13 +36,6 @@ _MOST_CHOSEN, _MOST_FOLDED, _MOST_WIDTHS = 100_000, 100_000, 1_000
 _LOWEST_ROW, _TALLEST, _WIDEST = 2_000, 200, 10_000
 _MOST_ID = 10**9
 _T = TypeVar("_T")
-
-
-class Problem(NamedTuple):
-    """Something set aside, and the page that it belongs to ("" for the folio)."""
-
-    page: str
-    sentence: str
 
 
 def sound(folio: Folio) -> tuple[Folio, tuple[Problem, ...]]:

@@ -6,12 +6,12 @@ import re
 from functools import cache
 from typing import TYPE_CHECKING
 
-from lark import UnexpectedToken
-
 from summula.core.refusal import Refusal, nearest
 from summula.core.summaries.language.words import PART_WORDS, WORD_OF
 
 if TYPE_CHECKING:
+    from lark import UnexpectedToken  # what starting does not need
+
     from summula.core.summaries.language.vocabulary import Vocabulary
 
 _PARTS = "year|half|quarter|month|weekday|week|day|hour"
