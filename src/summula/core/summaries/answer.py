@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import operator
 from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
@@ -41,9 +40,6 @@ from summula.core.summaries.wellformed import checked_phrase
 from summula.core.tables.column import Mask, NumberColumn
 from summula.core.tables.table import Table
 
-if TYPE_CHECKING:
-    pass
-
 _WIDE = 64  # a condition on a heading with more members is folded as met / not met
 
 
@@ -67,6 +63,9 @@ def _full(phrase: Phrase, table: Table) -> Phrase:
     check(full)
     for each in full.keeping:
         check_keep(each)
+    dates = {field.name for field in table.fields if field.kind == "date"}
+    for measure in figures_shown(full):
+        comparisons.check_along(measure.comparison, (*full.by, *full.across), dates)
     return full
 
 
