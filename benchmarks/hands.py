@@ -5,8 +5,8 @@
 
 from __future__ import annotations
 
+import os
 import random
-import resource
 import sys
 import threading
 import time
@@ -72,6 +72,12 @@ def _ours(thread: int) -> str:
         frame = frame.f_back
     del frame
     return " < ".join(f"{Path(code.co_filename).stem}.{code.co_name}:{line}" for code, line in places)
+
+
+def _resident() -> int:
+    """Memory in use now, in MB."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * os.sysconf("SC_PAGE_SIZE") >> 20
 
 
 def main(minutes: float, seed: int) -> int:
@@ -171,36 +177,44 @@ def main(minutes: float, seed: int) -> int:
         lambda: window.resize(dice.randrange(900, 1500), dice.randrange(600, 900)), window.grab,
     ]  # fmt: skip
     begun, told, done = time.monotonic(), time.monotonic(), 0
-    stalls: list[tuple[float, str]] = []
+    stalls: list[tuple[float, float, str]] = []  # how long, how long of it at work, at what
     sizes = []
     while time.monotonic() - begun < minutes * 60:
         deed = dice.choice(deeds)
         aim()
         watcher.seen.clear()
-        watcher.since = time.monotonic()
+        watcher.since, worked = time.monotonic(), time.thread_time()
         deed()
         app.processEvents()
         took, watcher.since = time.monotonic() - watcher.since, 0.0
+        worked = time.thread_time() - worked
         QTest.qWait(1)
         done += 1
         if took > STALL and deed != window.grab and waited[0] < time.monotonic() - took - 0.05:
             places = list(watcher.seen)
             watcher.places.update(set(places))
             where = places[len(places) // 2] if places else "?"
-            stalls.append((took, f"{getattr(deed, '__name__', deed)}: {where}"))
+            stalls.append((took, worked, f"{getattr(deed, '__name__', deed)}: {where}"))
         if not session.folio.tables or len(session.folio.summaries) < 3 or time.monotonic() - told > 60:
             told = time.monotonic()
-            sizes.append(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024)
             session.adopt(demo_folio())
+            QTest.qWait(200)  # what the folio before left behind is let go
+            sizes.append(_resident())
             for text in _PHRASES:
                 session.new_summary("t1", parse(text, words), "Trial")
+            QTest.qWait(200)
             print(f"{(told - begun) / 60:4.1f} min  {done:,} deeds  {sizes[-1]} MB  {len(stalls)} stalls", flush=True)
+    third = max(len(sizes) // 3, 1)
+    means = [sum(part) / len(part) for part in (sizes[third : 2 * third], sizes[-third:]) if part]
+    print(f"{done:,} deeds in {minutes:g} minutes; {len(faults)} exceptions")
     print(
-        f"{done:,} deeds in {minutes:g} minutes; memory at most {sizes[:1]} … {sizes[-1:]} MB; {len(faults)} exceptions"
+        f"memory of the same folio opened again, second third and last: {' and '.join(f'{each:.0f}' for each in means)} MB"
     )
-    print(f"over {STALL * 1000:.0f} ms: {len(stalls)}; the longest {max([0.0, *(t for t, _ in stalls)]) * 1000:.0f} ms")
-    for took, place in sorted(stalls, reverse=True)[:25]:
-        print(f"  {took * 1000:5.0f} ms  {place}")
+    own = [each for each in stalls if each[1] > STALL]  # the others waited for the machine
+    longest = max([0.0, *(took for took, *_ in stalls)])
+    print(f"over {STALL * 1000:.0f} ms: {len(stalls)}, {len(own)} of them at work; the longest {longest * 1000:.0f} ms")
+    for took, worked, place in sorted(stalls, reverse=True)[:25]:
+        print(f"  {took * 1000:5.0f} ms, {worked * 1000:5.0f} at work  {place}")
     for fault in faults[:10]:
         print(fault)
     return 1 if faults else 0

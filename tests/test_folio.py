@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import datetime as dt
+import hashlib
 import io
 import json
 import zipfile
@@ -23,7 +24,7 @@ from summula.core.folio import Folio, History, Opened
 from summula.core.folio.dictionary import described_by
 from summula.core.folio.file import json_schema, open_folio, save_folio
 from summula.core.folio.kept import keep, open_kept
-from summula.core.folio.model import TableEntry
+from summula.core.folio.model import FORMAT, TableEntry
 from summula.core.folio.opened import entry_of
 from summula.core.folio.rereading import read_again, told
 from summula.core.reading import ReadAs
@@ -59,6 +60,34 @@ def test_what_is_saved_opens_the_same(demo: Opened, tmp_path: Path) -> None:
     assert frame.height == sailings().height and frame["Takings"].dtype == pl.Decimal(38, 2)
     keep(tmp_path / "kept", demo)
     assert open_kept(tmp_path / "kept").folio == demo.folio and same_rows(open_kept(tmp_path / "kept"), demo)
+
+
+SCHEMAS = {2: "d114cc1003280ea8"}  # what each format's schema comes to: a changed schema needs a new number, and a way to it
+
+
+@pytest.mark.parametrize("path", sorted((Path(__file__).parent / "folios").iterdir()), ids=lambda path: path.stem)
+def test_folios_of_every_format_open_as_they_were(path: Path, tmp_path: Path) -> None:
+    with zipfile.ZipFile(path) as archive:
+        said = json.loads(archive.read("folio.json"))
+        stored = {name: pl.read_parquet(archive.read(name)) for name in archive.namelist() if name.endswith(".parquet")}
+    opened = open_folio(path)
+    assert opened.problems == () and f"format-{said['format']}" == path.stem
+    told = json.loads(msgspec.json.encode(opened.folio))
+    assert [each["name"] for each in told["summaries"]] == [each["name"] for each in said["folio"]["summaries"]]
+    assert told["boards"] == said["folio"]["boards"] and told.get("levers") == said["folio"].get("levers")
+    for source, table in opened.tables.items():
+        frame = stored[f"tables/{source}.parquet"]
+        assert [field.name for field in table.fields] == frame.columns
+        assert all(series_of(name, table.column(name)).to_list() == frame[name].to_list() for name in frame.columns)
+    save_folio(tmp_path / "again.summula", opened.folio, opened.tables)
+    assert open_folio(tmp_path / "again.summula").folio == opened.folio
+
+
+def test_a_changed_schema_has_a_number_of_its_own() -> None:
+    text = json.dumps(json_schema(), sort_keys=True).encode()
+    assert SCHEMAS[FORMAT] == hashlib.sha256(text).hexdigest()[:16], "raise FORMAT: see core/folio/migrations.py"
+    oldest = {int(path.stem.split("-")[1]) for path in (Path(__file__).parent / "folios").iterdir()}
+    assert oldest == set(range(1, FORMAT)), "keep a folio of every earlier format"
 
 
 def test_the_schema_in_the_docs_is_current() -> None:

@@ -124,7 +124,7 @@ def test_how_a_file_was_read_is_told_where_it_matters(tmp_path: Path, capsys: py
     rows = "".join(f"{n % 9 + 1}/{n % 8 + 1}/2024,{n % 50}\n" for n in range(120))
     _, _, err = ask(tmp_path, capsys, f"On,Fee\n{rows}1/2/2024,lost\n", "show rows")
     assert err == (
-        "summula: 1 value of 'Fee' does not fit a number ('lost'); counted as blank\n"
         "summula: dates: day first, in doubt (On: no value has a part above 12: it could be month first as well)\n"
+        "summula: 1 value of 'Fee' does not fit a number ('lost'); counted as blank\n"
     )
     assert ask(tmp_path, capsys, DAYS, "show rows")[2] == ""

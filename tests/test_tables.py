@@ -155,7 +155,7 @@ def test_what_cannot_be_read_is_refused_in_a_sentence(name: str, content: object
 
 @given(st.lists(st.none() | st.integers(-(10**12), 10**12).map(lambda n: n / 100), max_size=30))
 def test_money_is_held_to_the_last_unit(amounts: list[float | None]) -> None:
-    table = table_from_frame("T", pl.DataFrame({"m": pl.Series(amounts, dtype=pl.Float64)}))
+    table = table_from_frame("T", pl.DataFrame({"m": pl.Series(amounts, dtype=pl.Float64)}), {"m": "number"})
     column = table.number("m")
     assert column.decimals <= 2
     known = [a for a in amounts if a is not None]

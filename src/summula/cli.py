@@ -7,7 +7,7 @@ import json
 import math
 import sys
 from pathlib import Path
-from typing import TYPE_CHECKING, cast
+from typing import cast
 
 from summula import __version__
 from summula.core.fields.labels import json_member
@@ -24,9 +24,6 @@ from summula.core.summaries.samples import is_each_row
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.field import Kind
 from summula.core.tables.table import Table, blanks, distinct
-
-if TYPE_CHECKING:
-    from summula.core.reading.readas import Setting
 
 COMMANDS = ("open", "demo", "fields", "ask", "render", "refresh")
 
@@ -104,6 +101,12 @@ def _source_options(parser: argparse.ArgumentParser) -> None:
     months = range(1, 13)
     parser.add_argument(
         "--year-begins", type=int, choices=months, metavar="MONTH", help="the fiscal year's first month, 1-12"
+    )
+    parser.add_argument(
+        "--totals",
+        choices=("leave", "keep"),
+        default="leave",
+        help="rows that are totals, subtotals, balances or notes: leave them out (told), or keep them",
     )
     parser.add_argument("--lever", action="append", default=[], metavar="NAME=VALUE", help="where a lever stands")
 
@@ -201,6 +204,7 @@ def _table(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting, ...]
         if not equals:
             raise Refusal(f"'{said}' does not say a kind", 'write it as --kind "FIELD=KIND"')
         kinds[name] = cast(Kind, kind)
+    from summula.core.reading.findings import findings
     from summula.core.reading.readas import ReadAs
     from summula.core.reading.readers import check_kinds, read_found
 
@@ -208,9 +212,12 @@ def _table(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting, ...]
     if source.suffix.lower() != SUFFIX:
         if options.table is not None:
             raise Refusal(f"'{source.name}' is not a folio, so it has no table '{options.table}'", "leave --table out")
-        table, settings = read_found(source, ReadAs(sheet=options.sheet or ""), kinds)
+        read_as = ReadAs(sheet=options.sheet or "", leave_totals=options.totals == "leave")
+        table, settings = read_found(source, read_as, kinds)
         check_kinds(table, kinds)
-        _tell_findings(table, settings)
+        options.findings = findings(table, settings)
+        for finding in options.findings:
+            print(f"summula: {_one_line(finding.sentence)}", file=sys.stderr)
         return table.with_year(options.year_begins or 1), _levers(options, ())
     if kinds:
         raise Refusal("the kinds of a folio's fields are said in the folio", "leave --kind out")
@@ -221,20 +228,6 @@ def _table(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting, ...]
     )
     table = opened.prepared()[entry.id]
     return table.with_year(options.year_begins or table.year_begins), _levers(options, opened.folio.levers)
-
-
-def _tell_findings(table: Table, settings: tuple[Setting, ...]) -> None:
-    """What a person should know of how a file was read: values that do not fit, and what nothing in it decides."""
-    for field, column in zip(table.fields, table.columns, strict=True):
-        if column.refused:
-            some = ", ".join(f"'{each.text[:40]}'" for each in column.refused[:3])
-            count = len(column.refused)
-            told = f"{count:,} values of '{field.name}' do" if count > 1 else f"1 value of '{field.name}' does"
-            print(f"summula: {Refusal(f'{told} not fit a {field.kind} ({some}); counted as blank')}", file=sys.stderr)
-    for setting in settings:
-        if setting.doubt:
-            read = f"{setting.name.replace('_', ' ')}: {setting.value}, in doubt ({setting.why})"
-            print(f"summula: {Refusal(read)}", file=sys.stderr)
 
 
 def _entry(entries: tuple[TableEntry, ...], wanted: str, folio: str) -> TableEntry:
@@ -261,6 +254,7 @@ def _fields(options: argparse.Namespace) -> int:
                 "distinct": distinct(column),
                 "min": least,
                 "max": most,
+                **_found_of(options, field.name),
             }
         )
     if options.json:
@@ -270,6 +264,14 @@ def _fields(options: argparse.Namespace) -> int:
     rows = [["" if record[head] is None else str(record[head]) for head in heads] for record in records]
     print(_drawn([heads, *rows], left=2), end="")
     return 0
+
+
+def _found_of(options: argparse.Namespace, field: str) -> dict[str, object]:
+    """What was found out about a field as the file was read, and about the file itself."""
+    found = getattr(options, "findings", ())
+    own = [each.sentence for each in found if each.field == field]
+    whole = [each.sentence for each in found if not each.field]
+    return ({"findings": own} if own else {}) | ({"table_findings": whole} if whole else {})
 
 
 def _extremes(column: CodedColumn | NumberColumn | DateColumn) -> tuple[object, object]:
@@ -312,7 +314,10 @@ def _ask(options: argparse.Namespace) -> int:
     if options.format == "xlsx":
         return _ask_workbook(options, table, grid)
     if options.format == "json":
-        text = json.dumps(json_record(grid, phrase, print_for(phrase, words)), ensure_ascii=False) + "\n"
+        record = json_record(grid, phrase, print_for(phrase, words))
+        if found := [each.sentence for each in getattr(options, "findings", ())]:
+            record["findings"] = found
+        text = json.dumps(record, ensure_ascii=False) + "\n"
     elif options.format == "csv":
         from summula.core.handout.delimited import csv_text
 

@@ -146,10 +146,10 @@ class Session(QObject):
         passing one: the table is called so, the folio does not remember the place, and the file goes."""
         from summula.core.reading.previewing import preview
         from summula.core.reading.readers import read_table
-        from summula.core.reading.totals import totals_row
+        from summula.core.reading.totals import rows_apart, told_of
 
         read = read_table(path, read_as, watch=watch)
-        why = totals_row(read) if not name and not (read_as and read_as.leave_totals) else ""
+        why = told_of(rows_apart(read)) if not name and not (read_as and read_as.leave_totals) else ""
         if why and preview(path, read_as or ReadAs())[2]:  # then the row has been shown, and decided on
             why = ""
         if name:

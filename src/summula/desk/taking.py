@@ -109,8 +109,8 @@ class Taking:
         """The end of a long file is not previewed: what stands there is told once it has been read."""
         without = replace(entry.source.read_as, leave_totals=True)
         self.news.tell(
-            f"The last row of {entry.name} seems to be a totals row: {why}.",
-            "Leave it out",
+            f"{entry.name} has rows that are none of the table's: {why}.",
+            "Leave them out",
             lambda: self._read_so(entry, without),
         )
 

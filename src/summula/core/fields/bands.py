@@ -43,9 +43,9 @@ def encode_bands(column: NumberColumn, bands: Bands, pattern: str = "") -> tuple
         return np.zeros(len(values), dtype=np.uint8), []
     limits = _limits(_exact(float(present.min()), column), _exact(float(present.max()), column), checked(bands))
     # In the column's own whole units: a value reaches a limit between two units when it reaches the next one.
-    unit = 10**column.decimals
+    unit = int(column.unit)
     edges = np.array(
-        [float(math.ceil(limit * unit)) if column.decimals else float(limit) for limit in limits], dtype=np.float64
+        [float(math.ceil(limit * unit)) if unit != 1 else float(limit) for limit in limits], dtype=np.float64
     )
     # edges [e0, e1, …]: band 0 is below e0, band i is [e(i-1), e(i)), the last is from the last edge on.
     places = np.searchsorted(edges, values, side="right")
@@ -85,7 +85,7 @@ def _decimal(number: float) -> Fraction:
 
 
 def _exact(held: float, column: NumberColumn) -> Fraction:
-    return Fraction(int(held), 10**column.decimals) if column.decimals else _decimal(held)
+    return Fraction(held) / int(column.unit) if column.unit != 1 else _decimal(held)
 
 
 def _limits(low: Fraction, high: Fraction, bands: Bands) -> list[Fraction]:

@@ -54,6 +54,13 @@ PARTS: tuple[Part, ...] = get_args(Part)
 YEARLY: frozenset[str] = frozenset(part for part in PARTS if "year" in part)
 
 
+CLOCK_PATTERN = "h:mm"  # of bands of lengths of time
+
+
+class Hours(float):
+    """A length of time as a member."""
+
+
 class Heading(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
     """A field, a part of a date field, or bands of a number field."""
 
@@ -113,7 +120,8 @@ def _encode(table: Table, heading: Heading) -> Encoded:
     if heading.bands is not None:
         if not isinstance(column, NumberColumn):
             raise Refusal(f"'{heading.field}' holds no numbers, so it has no bands", "choose a number field")
-        codes, members = banding.encode_bands(column, heading.bands, table.field(heading.field).pattern)
+        pattern = CLOCK_PATTERN if column.per != 1 else table.field(heading.field).pattern
+        codes, members = banding.encode_bands(column, heading.bands, pattern)
         return Encoded(codes, tuple(members))
     if isinstance(column, CodedColumn):
         if column.members == ("false", "true") and table.field(heading.field).kind == "flag":
@@ -123,7 +131,9 @@ def _encode(table: Table, heading: Heading) -> Encoded:
         distinct, codes = _dense(column.days, column.blank)
         return Encoded(codes, tuple(date_of(day) for day in distinct))
     numbers, codes = _dense(column.values, column.blank)
-    true = numbers / column.unit if column.decimals else numbers
+    true = numbers / column.unit if column.unit != 1.0 else numbers
+    if column.per != 1:
+        return Encoded(codes, tuple(Hours(each) for each in true.tolist()))
     return Encoded(codes, tuple(int(v) if v == int(v) else float(v) for v in true.tolist()))
 
 

@@ -9,11 +9,12 @@ from functools import lru_cache
 from typing import Any
 
 from summula.core.fields.bands import Band
-from summula.core.fields.heading import Heading, Member, Others
+from summula.core.fields.heading import CLOCK_PATTERN, Heading, Hours, Member, Others
 
 MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 BLANK = "(blank)"
+_MINUS = "\N{MINUS SIGN}"
 
 
 def label_of(heading: Heading, member: Member) -> str:
@@ -30,6 +31,8 @@ def label_of(heading: Heading, member: Member) -> str:
         return f"{member.day} {MONTHS[member.month - 1]} {member.year}"
     if heading.part is not None:
         return _part_label(heading.part, member)
+    if isinstance(member, Hours):
+        return clock_text(member)
     if isinstance(member, float):
         return f"{member:.10g}"
     return str(member)
@@ -73,6 +76,8 @@ _DIGITS_OF = re.compile(r"[#0][#0,.]*")
 @lru_cache(maxsize=4096)
 def limit_text(limit: float, pattern: str = "") -> str:
     """A limit of bands by its field's pattern (thousands marks, currency, percent), with as many decimals as it has."""
+    if pattern == CLOCK_PATTERN:
+        return clock_text(limit)
     first = pattern.split(";")[0]
     figures = _DIGITS_OF.search(first)
     percent = figures is not None and "%" in first[figures.end() :]
@@ -87,6 +92,19 @@ def limit_text(limit: float, pattern: str = "") -> str:
         return text
     sign, size = ("-", text[1:]) if text.startswith("-") else ("", text)
     return f"{sign}{first[: figures.start()]}{size}{first[figures.end() :]}".strip()
+
+
+def clock_text(hours: float, *, seconds: bool = True) -> str:
+    """Hours as hours and minutes, with seconds where there are any: 36:15, 0:00:30."""
+    whole = abs(hours) * 3600
+    if not seconds and whole >= 60:
+        whole = round(whole / 60) * 60
+    whole = round(whole, 3) if whole < 1e9 else float(round(whole))
+    rest = whole % 60
+    text = f"{int(whole // 3600):,}:{int(whole // 60 % 60):02d}"
+    if rest:
+        text += f":{rest:06.3f}".rstrip("0").rstrip(".") if rest != int(rest) else f":{int(rest):02d}"
+    return f"{_MINUS}{text}" if hours < 0 and whole else text
 
 
 def heading_name(heading: Heading) -> str:

@@ -20,6 +20,7 @@ from typing import Any, BinaryIO
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.folio.migrations import OLDEST, migrated
 from summula.core.folio.model import FORMAT, Folio, Source, TableEntry
 from summula.core.folio.opened import Opened, Problem
 from summula.core.folio.soundness import sound
@@ -235,7 +236,11 @@ def _read_json(archive: zipfile.ZipFile, name: str) -> Folio:
             raise Refusal(f"'{name}' is not a folio", "choose a .summula file")
         if version > FORMAT:
             raise Refusal(f"'{name}' was made by a newer Summula (format {version})", "open it with that one")
-        return msgspec.json.decode(raw, type=_Envelope).folio
+        if version < OLDEST:
+            raise Refusal(f"'{name}' is of a format that never was ({version})", "open an earlier copy of it")
+        if version == FORMAT:
+            return msgspec.json.decode(raw, type=_Envelope).folio
+        return msgspec.convert(migrated(head, version) | {"format": FORMAT}, type=_Envelope).folio
     except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError) as fault:
         raise Refusal(f"'{name}' is damaged ({fault})", "open an earlier copy of it") from None
 
@@ -285,7 +290,7 @@ def _without_rows(entry: TableEntry, source: Source) -> Table:
     from summula.core.tables.encoding import encode
     from summula.core.tables.field import Sensed
 
-    empty = {"number": pl.Float64, "date": pl.Date, "flag": pl.Boolean}
+    empty = {"number": pl.Float64, "duration": pl.Duration, "date": pl.Date, "flag": pl.Boolean}
     columns = tuple(
         encode(pl.Series(field.name, [], dtype=empty.get(field.kind, pl.String)), Sensed(field.kind, "typed"))
         for field in source.fields

@@ -68,7 +68,7 @@ def _parts(column: Column) -> dict[str, Any]:
         return {"codes": column.codes, "members": np.frombuffer(msgspec.json.encode(column.members), dtype=np.uint8)}
     parts: dict[str, Any] = {} if column.blank is None else {"blank": column.blank}
     if isinstance(column, NumberColumn):
-        return parts | {"values": column.values, "decimals": np.array([column.decimals])}
+        return parts | {"values": column.values, "decimals": np.array([column.decimals, column.per])}
     return parts | {"days": column.days} | ({} if column.seconds is None else {"seconds": column.seconds})
 
 
@@ -80,5 +80,6 @@ def _column(arrays: dict[str, NDArray[Any]], at: int) -> Column:
     if codes is not None:
         return CodedColumn(codes, msgspec.json.decode(part("members").tobytes(), type=tuple[str, ...]))
     if values is not None:
-        return NumberColumn(values, int(part("decimals")[0]), part("blank"))
+        decimals, per = part("decimals").tolist()
+        return NumberColumn(values, decimals, part("blank"), (), per)
     return DateColumn(part("days"), part("blank"), part("seconds"))

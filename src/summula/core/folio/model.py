@@ -18,7 +18,7 @@ from summula.core.summaries.members import Way
 from summula.core.summaries.phrase import Phrase, Struct
 from summula.core.tables.field import Field, Sensed
 
-FORMAT = 1
+FORMAT = 2
 SUFFIX = ".summula"
 
 

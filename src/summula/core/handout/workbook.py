@@ -15,7 +15,7 @@ import xlsxwriter
 from summula.core.arrays import np
 from summula.core.fields.labels import heading_name
 from summula.core.summaries.dress import Dress, dress_of, dressed
-from summula.core.summaries.figures import FigureStyle
+from summula.core.summaries.figures import CURRENCY_MARKS, FigureStyle
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import (
     PLAIN,
@@ -64,7 +64,8 @@ def workbook_bytes(
             value = figure_at(grid, row, column)
             pattern = formats.of(num_format=sheet_pattern(styles[measure_at(row, column)]), **look)
             if np.isfinite(value):
-                sheet.write_number(at, depth + place, value, pattern)
+                days = styles[measure_at(row, column)].clock
+                sheet.write_number(at, depth + place, value / 24 if days else value, pattern)
             else:
                 sheet.write_blank(at, depth + place, None, pattern)
         at += 1
@@ -114,6 +115,8 @@ def _head_of(grid: Grid, layout: Layout, column: Column, level: int) -> tuple[st
 def sheet_pattern(style: FigureStyle) -> str:
     """The figure's pattern as a sheet writes it: CLDR and sheets share #,##0.00, % and semicolons between plus, minus
     and nothing; a unit is put in quotes; each comma at the end divides by a thousand."""
+    if style.clock:
+        return "[h]:mm:ss"  # a sheet counts lengths of time in days
     if not style.pattern:
         return "General"
     parts = []
@@ -121,7 +124,9 @@ def sheet_pattern(style: FigureStyle) -> str:
         figures = any(letter in part for letter in "#0")
         thousands = "," * round(math.log10(style.scale) / 3) if figures else ""
         unit = f'"{style.unit}"' if style.unit and figures else ""
-        parts.append(f"{unit}{part}{thousands}" if figures else f'"{part}"')
+        before = not style.unit or style.unit in CURRENCY_MARKS
+        figure = f"{unit}{part}{thousands}" if before else f"{part}{thousands} {unit}"
+        parts.append(figure if figures else f'"{part}"')
     return ";".join(parts)
 
 

@@ -88,7 +88,7 @@ def _gathered(column: Column, rows: NDArray[np.int64]) -> Column:
     blank = alone if column.blank is None else alone | column.blank[at]
     known = blank if blank.any() else None
     if isinstance(column, NumberColumn):
-        return NumberColumn(np.where(blank, 0.0, column.values[at]), column.decimals, known)
+        return replace(column, values=np.where(blank, 0.0, column.values[at]), blank=known, refused=())
     seconds = None if column.seconds is None else column.seconds[at]
     return DateColumn(np.where(blank, np.int32(0), column.days[at]), known, seconds)
 
@@ -97,5 +97,5 @@ def _one_blank(column: Column) -> Column:
     if isinstance(column, CodedColumn):
         return CodedColumn(np.array([len(column.members)], dtype=column.codes.dtype), column.members)
     if isinstance(column, NumberColumn):
-        return NumberColumn(np.zeros(1), column.decimals)
+        return replace(column, values=np.zeros(1), blank=None, refused=())
     return DateColumn(np.zeros(1, dtype=np.int32))

@@ -125,7 +125,7 @@ def _above(rows: int, column: Column) -> Column:
     if isinstance(column, CodedColumn):
         blank: Column = CodedColumn(np.full(rows, len(column.members), column.codes.dtype), column.members)
     elif isinstance(column, NumberColumn):
-        blank = NumberColumn(np.zeros(rows), column.decimals, np.ones(rows, dtype=np.bool_))
+        blank = replace(column, values=np.zeros(rows), blank=np.ones(rows, dtype=np.bool_), refused=())
     else:
         blank = DateColumn(np.zeros(rows, dtype=np.int32), np.ones(rows, dtype=np.bool_))
     return _below(blank, column, column.rows)
@@ -150,7 +150,7 @@ def _below(upper: Column, lower: Column | None, rows: int) -> Column:
             upper.values * 10.0 ** (decimals - upper.decimals),
             np.zeros(rows) if lower is None else lower.values * 10.0 ** (decimals - lower.decimals),
         ]
-        return NumberColumn(np.concatenate(values), decimals, known, refused)
+        return NumberColumn(np.concatenate(values), decimals, known, refused, upper.per)
     assert lower is None or isinstance(lower, DateColumn)
     days = np.concatenate([upper.days, np.zeros(rows, np.int32) if lower is None else lower.days])
     seconds = None
@@ -206,14 +206,15 @@ def unpivot(table: Table, step: Unpivot, others: Tables) -> Done:
 def _interleaved(table: Table, wide: list[int], name: str) -> tuple[Column, Kind]:
     """The wide fields' values, row by row; numbers where all are numbers, else text."""
     columns = [table.columns[at] for at in wide]
-    if all(isinstance(column, NumberColumn) for column in columns):
-        numbers = [column for column in columns if isinstance(column, NumberColumn)]
+    numbers = [column for column in columns if isinstance(column, NumberColumn)]
+    if len(numbers) == len(columns) and len({column.per for column in numbers}) == 1:
         decimals = max(column.decimals for column in numbers)
         values = np.column_stack([column.values * 10.0 ** (decimals - column.decimals) for column in numbers]).ravel()
         blank = np.column_stack([
             np.zeros(table.rows, np.bool_) if column.blank is None else column.blank for column in numbers
         ]).ravel()  # fmt: skip
-        return NumberColumn(values, decimals, blank if blank.any() else None), "number"
+        kind = table.fields[wide[0]].kind
+        return NumberColumn(values, decimals, blank if blank.any() else None, (), numbers[0].per), kind
     texts = [texts_of(table.fields[at].name, table.columns[at]) for at in wide]
     order = np.arange(table.rows * len(wide)).reshape(len(wide), table.rows).T.ravel()
     return encoded_as(name, pl.concat([each.alias(name) for each in texts]).gather(order), "category"), "category"

@@ -179,7 +179,7 @@ def _filled_from_above(table: Table, name: str, blank: NDArray[np.bool_]) -> Don
     else:
         left = still if still.any() else None
         if isinstance(column, NumberColumn):
-            filled = NumberColumn(column.values[source], column.decimals, left)
+            filled = replace(column, values=column.values[source], blank=left, refused=())
         else:
             filled = DateColumn(column.days[source], left, None if column.seconds is None else column.seconds[source])
     cells = int(blank.sum()) - int(still.sum())

@@ -15,12 +15,11 @@ import polars as pl
 from summula.core.reading.heads import MOST_FIELDS, clear_names
 from summula.core.reading.memory import most_memory
 from summula.core.reading.parquetsize import measured
-from summula.core.reading.raw import Raw
+from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Watch
 from summula.core.reading.textfile import opened_text
 from summula.core.refusal import Refusal
 from summula.core.tables.field import Kind
-from summula.core.tables.sensing import Signs
 
 _BLOCK = 16 * 1024**2
 _MOST_NESTED = 48
@@ -158,7 +157,7 @@ def _raw(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
         elif each.dtype == pl.Datetime and getattr(each.dtype, "time_zone", None):
             each = each.dt.replace_time_zone(None)
         series.append(each)
-    return Raw(clear_names(frame.columns), series, frame.height, signs=Signs(read_as.decimal, read_as.dates))
+    return Raw(clear_names(frame.columns), series, frame.height, signs=signs_of(read_as))
 
 
 def _clock(length: timedelta | None) -> str | None:

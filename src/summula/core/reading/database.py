@@ -12,11 +12,10 @@ import polars as pl
 
 from summula.core.reading.heads import MOST_FIELDS, clear_names
 from summula.core.reading.memory import most_memory
-from summula.core.reading.raw import Raw
+from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Setting, Watch
 from summula.core.refusal import Refusal
 from summula.core.tables.field import Kind
-from summula.core.tables.sensing import Signs
 
 _AT_ONCE = 50_000
 _LONGEST = 50_000_000  # bytes of a value
@@ -107,7 +106,7 @@ def _read(connection: sqlite3.Connection, path: Path, read_as: ReadAs, watch: Wa
     setting = Setting(
         "sheet", wanted, f"one of {len(names)} in the file" if len(names) > 1 else "the only one", choices
     )
-    return Raw(clear_names(heads), series, rows, settings=(setting,), signs=Signs(read_as.decimal, read_as.dates))
+    return Raw(clear_names(heads), series, rows, settings=(setting,), signs=signs_of(read_as))
 
 
 def _series(values: tuple[Any, ...]) -> pl.Series:

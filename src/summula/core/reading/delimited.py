@@ -16,14 +16,14 @@ from msgspec.structs import replace
 from summula.core.reading.blocks import Block, Shape, Unclosed, cut, parse
 from summula.core.reading.growing import Growing, Plan, PlanFailed, plan_for
 from summula.core.reading.heads import Heads, find_heads
-from summula.core.reading.raw import Raw
+from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Setting, Watch
 from summula.core.reading.room import keep_room
 from summula.core.reading.textfile import NotUtf8, TextFile, opened_text
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import sense_series
 from summula.core.tables.field import Kind, Sensed
-from summula.core.tables.sensing import Signs
+from summula.core.tables.sensing import Signs, lists_among
 
 DELIMITERS = {",": "comma", "\t": "tab", ";": "semicolon", "|": "pipe"}
 _BLOCK = 2 * 1024**2  # bytes: few enough to stay in the processor's cache, enough to be worth a thread
@@ -33,6 +33,9 @@ _LINES = 200
 _ALIKE = 10.0  # more than any sign can come to that parts some lines otherwise
 _LONGEST_VALUE = 64 * 1024**2  # letters; the csv module's own limit is 128 KB
 _CHOICES = 8  # rows that may be said to hold the heads
+
+
+_A_LIST: Kind = "category"
 
 
 class Layout(msgspec.Struct, frozen=True):
@@ -70,7 +73,7 @@ def preview_delimited(path: Path, read_as: ReadAs) -> tuple[Raw, bool]:
     with opened_text(path, read_as.encoding) as text:
         layout = layout_of(text, read_as)
         columns = _sample(layout)
-        signs = Signs(read_as.decimal, read_as.dates)
+        signs = signs_of(read_as)
         return Raw(layout.heads.names, columns, settings=layout.settings, signs=signs), layout.whole
 
 
@@ -113,7 +116,9 @@ def head_setting(heads: Heads, numbers: Sequence[int]) -> Setting:
         rows = " and ".join(f"{number:,}" for number in numbers[heads.row : heads.first])
         rows = f"rows {rows}"
     choices = (("none", 0), *((f"row {number:,}", number) for number in numbers[:_CHOICES]))
-    return Setting("head", rows, heads.why, choices)
+    titles = "; ".join(heads.titles)
+    told = f"above the heads stands “{titles[:80]}{'…' if len(titles) > 80 else ''}”" if titles else ""
+    return Setting("head", rows, heads.why, choices, told=told)
 
 
 def _parsed(look: str, delimiter: str, *, whole: bool) -> tuple[list[tuple[int, list[str]]], bool]:
@@ -161,8 +166,10 @@ def _sample(layout: Layout) -> list[pl.Series]:
 
 def _read(text: TextFile, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch, plans: dict[str, Plan]) -> Raw:
     layout = layout_of(text, read_as)
-    sample, signs = _sample(layout), Signs(read_as.decimal, read_as.dates)
-    sensed = _sensed(sample, kinds, signs, layout.shape.delimiter)
+    sample, signs = _sample(layout), signs_of(read_as)
+    sensed = _sensed(sample, signs, layout.shape.delimiter)
+    lists = {layout.heads.names[at]: _A_LIST for at in lists_among(sensed, signs)}
+    kinds = lists | kinds
     growing = [
         Growing(series.name, plans.get(series.name) or plan_for(series, kinds.get(series.name), each), each)
         for series, each in zip(sample, sensed, strict=True)
@@ -184,7 +191,7 @@ def _read(text: TextFile, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch,
     return Raw(layout.heads.names, fields, rows, tuple(ragged), layout.settings, signs)
 
 
-def _sensed(sample: list[pl.Series], kinds: dict[str, Kind], said: Signs, delimiter: str) -> list[Sensed]:
+def _sensed(sample: list[pl.Series], said: Signs, delimiter: str) -> list[Sensed]:
     """How the fields look from the first rows. A decimal comma that some field proves holds for those that leave it
     open; where none does, so does a semicolon between values, which people use because they write decimal commas."""
     sensed = [sense_series(series.name, series, said) for series in sample]

@@ -15,9 +15,10 @@ from summula.core.reading.digits import plain_numbers
 from summula.core.reading.recognising import Known, Laid
 from summula.core.tables.column import EXACT, Column, NumberColumn, Refused, smallest_code_type, stretches
 from summula.core.tables.dictionary import encode_distinct, encode_repeating
-from summula.core.tables.encoding import clean_text, encode, number_column, number_from_text, reading_for, sense_series
+from summula.core.tables.encoding import clean_text, encode, number_column, reading_for, sense_series
 from summula.core.tables.field import Kind, Sensed
-from summula.core.tables.markers import is_marker
+from summula.core.tables.markers import is_marker, markers_in
+from summula.core.tables.numerals import numbers_of
 from summula.core.tables.sensing import FIT, SENSE_ALL, Signs
 
 Plan = Literal["whole", "number", "small", "text"]
@@ -298,12 +299,12 @@ class Growing(msgspec.Struct):
     def finish(self, kind: Kind | None, signs: Signs = SENSE_ALL) -> tuple[Column, Sensed]:
         """The whole field as a column, and how it was sensed. What it was made from is let go."""
         try:
-            return self._texts(kind, signs) if self.coded else self._numbers()
+            return self._texts(kind, signs) if self.coded else self._numbers(signs)
         finally:
             self.parts.clear()
             self.numbers.clear()
 
-    def _numbers(self) -> tuple[Column, Sensed]:
+    def _numbers(self, signs: Signs) -> tuple[Column, Sensed]:
         parts = self.numbers
         found = _read_after_all([text for _, text in self.unfit])
         decimals = None if any(number is not None for number in found) else _common_decimals(parts)
@@ -319,10 +320,11 @@ class Growing(msgspec.Struct):
                 values[row] = number
                 assert blank is not None
                 blank[row] = False
-            elif text.strip() and not is_marker(text):
+            elif text.strip() and not (signs.markers and is_marker(text)):
                 refused.append(Refused(row, text.strip()))
         # Only a part was looked at. And a float cannot tell larger numbers apart.
-        too_many = len(refused) > (1 - FIT) * max(len(values), 1)
+        present = len(values) - (0 if blank is None else int(np.count_nonzero(blank)) - len(refused))
+        too_many = len(refused) > (1 - FIT) * max(present, 1)
         if too_many or _largest(values) >= 10.0 ** (_LONG + (decimals or 0)):
             raise PlanFailed(self.name)
         blank = blank if blank is not None and blank.any() else None
@@ -330,7 +332,10 @@ class Growing(msgspec.Struct):
             column = number_column(values, blank, tuple(refused))
         else:
             column = NumberColumn(*_fewest(values, decimals), blank, tuple(refused))
-        return column, self.sampled if self.sampled.kind == "number" else Sensed("number", "point")
+        sensed = self.sampled if self.sampled.kind == "number" else Sensed("number", "point")
+        if signs.markers and self.unfit:
+            sensed = replace(sensed, markers=markers_in([*sensed.markers, *(text for _, text in self.unfit)]))
+        return column, sensed
 
     def _texts(self, kind: Kind | None, signs: Signs) -> tuple[Column, Sensed]:
         if not any(isinstance(part, pl.Series) for part in self.parts):
@@ -339,7 +344,9 @@ class Growing(msgspec.Struct):
             codes = _joined(self.parts, smallest_code_type(len(self.known)))
             self.parts.clear()
             column, sensed = encode_distinct(self.name, self.known, codes, kind, signs)
-            return column, self.sampled if sensed.kind == "number" == self.sampled.kind else sensed
+            if sensed.kind == "number" == self.sampled.kind:
+                sensed = replace(self.sampled, unit=sensed.unit, markers=sensed.markers)
+            return column, sensed
         padded = pl.concat([pl.Series([None], dtype=pl.String), self.known])
         texts = pl.concat(
             [part if isinstance(part, pl.Series) else padded.gather(part.astype(np.uint32)) for part in self.parts]
@@ -352,7 +359,7 @@ def _read_after_all(texts: list[str]) -> list[float | None]:
     """The numbers in texts that are not plain ones, with marks and signs of all sorts; None for other texts."""
     if not texts:
         return []
-    read = number_from_text(clean_text(pl.Series(texts, dtype=pl.String)), comma=False)
+    read = numbers_of(clean_text(pl.Series(texts, dtype=pl.String)), "point").values
     return [number if number is not None and np.isfinite(number) else None for number in read.to_list()]
 
 
@@ -375,9 +382,9 @@ def encode_texts(texts: pl.Series, kind: Kind | None, signs: Signs = SENSE_ALL) 
             return found
         texts = clean_text(texts)
     sensed = reading_for(kind, texts.name, texts, signs) if kind else sense_series(texts.name, texts, signs)
-    column = encode(texts, sensed)
+    column = encode(texts, sensed, markers=signs.markers)
     # Only a part was looked at: where too much turns out not to fit after all, the field is what holds everything.
-    if kind is None and len(column.refused) > (1 - FIT) * max(column.rows, 1):
+    if kind is None and len(column.refused) > (1 - FIT) * max(len(texts) - texts.null_count(), 1):
         sensed = Sensed("category")
         column = encode(texts, sensed)
     return column, sensed

@@ -11,11 +11,25 @@ from typing import IO
 
 import msgspec
 
-from summula.core.reading.sheet import LONGEST_ROW, LOOK, MARK, PIECE, ErrorCell, NotCut, Piece, packed, refuse_size
+from summula.core.reading.sheet import (
+    LONGEST_ROW,
+    LOOK,
+    MARK,
+    PIECE,
+    ErrorCell,
+    Merged,
+    NotCut,
+    Piece,
+    packed,
+    refuse_size,
+)
 from summula.core.refusal import Refusal
 
 _CONTENT = "content.xml"
 _TABLE = re.compile(rb'<table:table\s(?:[^>]*\s)?table:name="([^"]*)"[^>]*>')
+_STYLE = re.compile(rb'<style:style\b(?=[^>]*style:family="table")[^>]*>.*?</style:style>', re.DOTALL)
+_STYLE_NAME = re.compile(rb'<style:style\b[^>]*?style:name="([^"]*)"')
+_STYLED = re.compile(rb'<table:table\b(?=[^>]*table:style-name="([^"]*)")(?=[^>]*table:name="([^"]*)")')
 _ROW = re.compile(rb"<table:table-row(?=[\s>/])[^>]*>")
 _ROW_END, _TABLE_END = b"</table:table-row>", b"</table:table>"
 _AROUND = re.compile(rb"</?table:(?:table-header-rows|table-row-group|table-rows)\b[^>]*>")
@@ -23,6 +37,9 @@ _GROUPS = (b"table:table-header-rows", b"table:table-row-group", b"table:table-r
 _ROWS = re.compile(rb"""\stable:number-rows-repeated\s*=\s*["']\+?(\d{1,9})""")
 _CELLS = re.compile(rb"""\stable:number-columns-repeated\s*=\s*["']\+?(\d{1,9})""")
 _CELL = re.compile(rb"<table:(?:covered-)?table-cell(?=[\s>/])[^>]*>")
+_SPANS = re.compile(rb"""\stable:number-rows-spanned\s*=\s*["'](\d{1,7})""")
+_SPANS_ACROSS = re.compile(rb"""\stable:number-columns-spanned\s*=\s*["'](\d{1,5})""")
+_FORMULA = re.compile(rb'''\stable:formula\s*=\s*"(?:\w+:)?([^"]*)"''')
 _SPACES = re.compile(rb"""text:c\s*=\s*["']\s*\+?(\d{1,30})""")
 _MOST_SPACES = 10_000_000  # of a piece
 _MOST_REPEATED = 1024**3  # bytes of a piece, when what repeats is written out
@@ -58,6 +75,8 @@ class OdsCut(msgspec.Struct, frozen=True):
         self._refuse_size(rows)
         if b'"time"' in rows:  # a length of time has no kind of its own here: it is read as it is written
             rows = _DURATION.sub(_as_text, rows)
+        if b"number-rows-spanned" in rows:
+            self._find_merged(rows)
         book = packed(self.sheet.entries, _CONTENT, (_BEGIN, _MARK, _ROW_END, rows, _END))
         return Piece(self.start, _height(rows), book, self._errors(rows), self._flags(rows))
 
@@ -74,6 +93,18 @@ class OdsCut(msgspec.Struct, frozen=True):
                         found.update(range(column, column + times))
                     column += times
         return frozenset(found)
+
+    def _find_merged(self, rows: bytes) -> None:
+        number = self.start
+        for row in rows.split(_ROW_END):
+            column = 0
+            for cell in _CELL.findall(row) if b"number-rows-spanned" in row else ():
+                spans, wide = _SPANS.search(cell), _SPANS_ACROSS.search(cell)
+                if spans and int(spans[1]) > 1:
+                    across = int(wide[1]) if wide else 1
+                    self.sheet.merged.add(Merged(number, column, number + int(spans[1]) - 1, column + across - 1))
+                column += _times(_CELLS, cell)
+            number += _height(row)
 
     def _refuse_spaces(self, rows: bytes) -> None:
         """Spaces take no room in the file either: they are counted there."""
@@ -103,17 +134,21 @@ class OdsCut(msgspec.Struct, frozen=True):
             )
 
     def _errors(self, rows: bytes) -> tuple[ErrorCell, ...]:
-        if b'calcext:value-type="error"' not in rows:
+        if b'calcext:value-type="error"' not in rows and b"table:formula" not in rows:
             return ()
         errors, number = [], self.start
         for row in rows.split(_ROW_END):
-            if b'calcext:value-type="error"' in row:
+            if b'calcext:value-type="error"' in row or b"table:formula" in row:
                 column = 0
                 for cell in _CELL.finditer(row):
                     found = _ERROR.search(row, cell.end()) if b'calcext:value-type="error"' in cell[0] else None
+                    formula = _FORMULA.search(cell[0]) if b"office:value-type" not in cell[0] else None
                     if found:
                         text = html.unescape(found[1].decode("utf-8", "replace"))
                         errors.append(ErrorCell(number, column, text))
+                    elif formula:  # without a value: not worked out yet
+                        text = html.unescape(formula[1].decode("utf-8", "replace"))
+                        errors.append(ErrorCell(number, column, "=" + text.lstrip("=")[:200]))
                     column += _times(_CELLS, cell[0])
             number += _height(row)
         return tuple(errors)
@@ -151,6 +186,7 @@ class OdsSheet:
 
     def __init__(self, path: Path, sheet: str, archive: zipfile.ZipFile) -> None:
         self.name, self._archive, self._sheet = path.name, archive, sheet
+        self.merged: set[Merged] = set()
         self.entries = {"mimetype": _TYPE, "META-INF/manifest.xml": _MANIFEST}
         archive.getinfo(_CONTENT)
 
@@ -212,13 +248,30 @@ def _as_text(found: re.Match[bytes]) -> bytes:
     return b'office:value-type="string"%boffice:string-value="%b"' % (found[1], text)
 
 
-def table_names(archive: zipfile.ZipFile) -> list[str]:
-    """The sheets of a workbook, in their order."""
+def table_names(archive: zipfile.ZipFile) -> list[tuple[str, bool]]:
+    """The sheets of a workbook in their order, and whether each is hidden."""
+    with archive.open(_CONTENT) as stream:
+        beginning = stream.read(LOOK)
+    styles = {
+        name
+        for style in _STYLE.findall(beginning)
+        if b'table:display="false"' in style
+        for name in _STYLE_NAME.findall(style)
+    }
     with archive.open(_CONTENT) as stream:
         names = list(dict.fromkeys(name for name, _ in _tables(stream)))
     if not names:
         raise NotCut
-    return names
+    hidden = (
+        {
+            html.unescape(name.decode("utf-8", "replace"))
+            for style, name in _STYLED.findall(beginning)
+            if style in styles
+        }
+        if styles
+        else set()
+    )
+    return [(name, name in hidden) for name in names]
 
 
 def _tables(stream: IO[bytes]) -> Iterator[tuple[str, bytes]]:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
-from summula.core.reading.readas import Setting
+from summula.core.reading.readas import ReadAs, Setting
 from summula.core.tables.sensing import SENSE_ALL, Signs
 from summula.core.tables.table import Ragged
 
@@ -17,6 +17,11 @@ if TYPE_CHECKING:
 
     from summula.core.tables.column import Column, Refused
     from summula.core.tables.field import Sensed
+
+
+def signs_of(read_as: ReadAs) -> Signs:
+    """What a person has said that sensing goes by."""
+    return Signs(read_as.decimal, read_as.dates, read_as.century, read_as.markers != "text")
 
 
 class Raw(msgspec.Struct, frozen=True):

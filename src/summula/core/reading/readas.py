@@ -8,6 +8,7 @@ import msgspec
 from summula.core.tables.table import Ragged
 
 Encoding = Literal["", "utf-8", "utf-16", "windows-1252"]
+Markers = Literal["", "blank", "text"]
 Decimal = Literal["", "point", "comma"]
 DateOrder = Literal["", "day first", "month first"]
 
@@ -17,7 +18,9 @@ class ReadAs(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
 
     `sheet` is a sheet of a workbook, or a table or view of a database. `head` is the line (or row of the sheet) that
     holds the heads, counted from 1; 0 says that there is none. `head_rows` is 2 where two rows make up the heads.
-    `area` is a block of cells, "B3:H200". `leave_totals` leaves out a last row that adds up the others.
+    `area` is a block of cells, "B3:H200". `leave_totals` leaves out the rows that are none of the table's: totals,
+    subtotals, balances, notes. `markers` says whether "n/a" and its like are blanks; `century` is the first of the
+    hundred years that years of two figures mean; `merged` fills cells that were merged downwards.
     """
 
     sheet: str = ""
@@ -29,12 +32,16 @@ class ReadAs(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
     dates: DateOrder = ""
     area: str = ""
     leave_totals: bool = False
+    markers: Markers = ""
+    century: int = 0
+    merged: bool = True
 
 
 class Setting(msgspec.Struct, frozen=True):
     """One setting as it was used: its name in `ReadAs`, how its value reads, the others to choose, and why this one.
 
-    `doubt` says that nothing in the file decides it, so that a person should.
+    `doubt` says that nothing in the file decides it, so that a person should. `told` is what a person should know of it
+    even so, as a sentence.
     """
 
     name: str
@@ -42,6 +49,7 @@ class Setting(msgspec.Struct, frozen=True):
     why: str = ""
     choices: tuple[tuple[str, object], ...] = ()
     doubt: bool = False
+    told: str = ""
 
 
 Watch = Callable[[int], None]

@@ -16,15 +16,16 @@ from summula.core.reading.columnar import read_json_lines, read_parquet
 from summula.core.reading.database import read_database
 from summula.core.reading.delimited import read_delimited
 from summula.core.reading.growing import encode_texts
-from summula.core.reading.raw import Raw
+from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Setting, Watch, unwatched
-from summula.core.reading.totals import totals_row
+from summula.core.reading.totals import rows_apart, told_of
 from summula.core.reading.workbook import read_workbook
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Column
-from summula.core.tables.field import KINDS, Field, Kind, Sensed
-from summula.core.tables.rows import without_last
-from summula.core.tables.sensing import Signs
+from summula.core.tables.describing import field_for
+from summula.core.tables.field import KINDS, Kind, Sensed
+from summula.core.tables.rows import without_rows
+from summula.core.tables.sensing import Signs, lists_among
 from summula.core.tables.table import Table
 from summula.core.tables.texts import texts_of
 from summula.core.tables.years import holds_years
@@ -66,6 +67,7 @@ def read_found(
     """The table, and every setting as it was used or found."""
     read_as = read_as or ReadAs()
     said = dict(kinds or {})
+    _check_known(said)
     raw = reading(path, lambda reader: reader(path, read_as, said, watch))
     return finish(name_of(path, read_as), raw, said, read_as, str(path), watch)
 
@@ -118,9 +120,7 @@ def finish(
 ) -> tuple[Table, tuple[Setting, ...]]:
     """Every field of what was read sensed and encoded; its settings with those that the values tell. A stop comes
     between two fields."""
-    for kind in kinds.values():
-        if kind not in KINDS:
-            raise Refusal(f"'{kind}' is not a kind", "choose one of " + ", ".join(KINDS))
+    _check_known(kinds)
 
     def encoded(each: pl.Series | tuple[Column, Sensed], called: str) -> tuple[Column, Sensed]:
         return encode_texts(each.alias(called), kinds.get(called), raw.signs) if isinstance(each, pl.Series) else each
@@ -135,25 +135,38 @@ def finish(
         finally:
             for each in under_way:
                 each.cancel()
+    for at in lists_among([each for _, each in found], raw.signs):
+        series = raw.fields[at]
+        if isinstance(series, pl.Series) and raw.names[at] not in kinds:
+            found[at] = encode_texts(series.alias(raw.names[at]), "category", raw.signs)
     for at, called in enumerate(raw.names):
         faults = tuple(each for name, each in raw.errors if name == called)
         if faults:
             column, sensed_as = found[at]
             refused = tuple(sorted((*column.refused, *faults), key=lambda each: each.row))
             found[at] = (replace(column, refused=refused), sensed_as)
-    fields = tuple(Field(called, sensed.kind) for called, (_, sensed) in zip(raw.names, found, strict=True))
+    fields = tuple(field_for(called, sensed, column) for called, (column, sensed) in zip(raw.names, found, strict=True))
     rows = found[0][0].rows if found else 0
     sensed = tuple(each for _, each in found)
     table = Table(name, fields, tuple(column for column, _ in found), rows, source, sensed, raw.ragged)
     table = _with_plain_years(_without_blank_fields(table, raw.names))
-    why = totals_row(table)
-    settings = [*raw.settings, *_signs_found(table, Signs(read_as.decimal, read_as.dates))]
-    if why:
+    apart = rows_apart(table)
+    left_out = [each.row for each in apart if read_as.leave_totals]
+    if left_out:
+        table = _with_plain_years(_sensed_anew(without_rows(table, left_out), raw.signs, kinds))
+    settings = [*raw.settings, *_signs_found(table, signs_of(read_as)), *_values_found(table, read_as)]
+    if apart:
         words = "left out" if read_as.leave_totals else "kept"
-        settings.append(Setting("leave_totals", words, why, (("kept", False), ("left out", True)), True))
-        if read_as.leave_totals:
-            table = _sensed_anew(without_last(table), raw.signs, kinds)
+        why = told_of(apart)
+        told = f"{'left out' if read_as.leave_totals else 'kept as rows'}: {why}"
+        settings.append(Setting("leave_totals", words, why, (("kept", False), ("left out", True)), True, told))
     return table, tuple(settings)
+
+
+def _check_known(kinds: Mapping[str, Kind]) -> None:
+    for kind in kinds.values():
+        if kind not in KINDS:
+            raise Refusal(f"'{kind}' is not a kind", "choose one of " + ", ".join(KINDS))
 
 
 def _sensed_anew(table: Table, signs: Signs, kinds: Mapping[str, Kind]) -> Table:
@@ -162,14 +175,16 @@ def _sensed_anew(table: Table, signs: Signs, kinds: Mapping[str, Kind]) -> Table
     for at, field in enumerate(table.fields):
         if field.kind == "category" and field.name not in kinds:
             columns[at], sensed[at] = encode_texts(texts_of(field.name, columns[at]), None, signs)
-            fields[at] = Field(field.name, sensed[at].kind)
+            fields[at] = field_for(field.name, sensed[at], columns[at])
     return replace(table, fields=tuple(fields), columns=tuple(columns), sensed=tuple(sensed), memo={})
 
 
 def _with_plain_years(table: Table) -> Table:
     """Years are written without thousands marks."""
     fields = tuple(
-        replace(field, pattern="0") if field.kind == "number" and holds_years(table, field.name) else field
+        replace(field, pattern="0", total="mean")
+        if field.kind == "number" and holds_years(table, field.name)
+        else field
         for field in table.fields
     )
     return table if fields == table.fields else replace(table, fields=fields)
@@ -209,6 +224,31 @@ def _signs_found(table: Table, signs: Signs) -> list[Setting]:
         field, sensed = max(dates, key=lambda each: each[1].doubt)
         orders = (("day first", "day first"), ("month first", "month first"))
         settings.append(Setting("dates", sensed.reading, f"{field.name}: {sensed.why}", orders, sensed.doubt))
+    return settings
+
+
+_CENTURIES = (1900, 1920, 1930, 1950, 1970, 2000)
+
+
+def _values_found(table: Table, read_as: ReadAs) -> list[Setting]:
+    """What two-figure years were taken for, and what was taken for nothing."""
+    settings = []
+    short = [(field, each) for field, each in zip(table.fields, table.sensed, strict=True) if each.century]
+    if short:
+        centuries = sorted({each.century for _, each in short} | set(_CENTURIES))
+        field, sensed = short[0]
+        told = f"{sensed.century} to {sensed.century + 99}"
+        why = "as you said" if read_as.century else f"{field.name}: years have two figures"
+        choices = tuple((f"{each} to {each + 99}", each) for each in centuries)
+        settings.append(Setting("century", told, why, choices))
+    marked = [(field, each) for field, each in zip(table.fields, table.sensed, strict=True) if each.markers]
+    if marked or read_as.markers:
+        kept = read_as.markers == "text"
+        seen = sorted({marker for _, each in marked for marker in each.markers})
+        where = ", ".join(field.name for field, _ in marked[:3]) + (" and more" if len(marked) > 3 else "")
+        why = f"{', '.join(f'“{each}”' for each in seen[:4])} in {where}" if marked else "as you said"
+        ways = (("blank", "blank"), ("kept as text", "text"))
+        settings.append(Setting("markers", "kept as text" if kept else "blank", why, ways))
     return settings
 
 

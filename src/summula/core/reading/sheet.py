@@ -37,6 +37,15 @@ class ErrorCell(NamedTuple):
     text: str
 
 
+class Merged(NamedTuple):
+    """Cells made one, over more than a row: the first and last row and column, counted from 0."""
+
+    top: int
+    left: int
+    bottom: int
+    right: int
+
+
 class Piece(msgspec.Struct, frozen=True):
     """So many rows of a sheet as a workbook of its own, from the sheet's `row` (from 0) on; `flags` are the columns
     in which some cell is true or false. The mark stands in a row above the others, or below where none can be above."""
@@ -60,7 +69,9 @@ class Cut(Protocol):
 
 
 class Sheet(Protocol):
-    """A sheet that can be cut."""
+    """A sheet that can be cut. `merged` are its merged cells, known when all of it has been read."""
+
+    merged: set[Merged]
 
     def cuts(self, first: int = 0) -> Iterator[Cut]:
         """The sheet from the row `first` (from 0) on, a few rows and then many at a time."""
@@ -126,8 +137,8 @@ def opened_sheet(path: Path, sheet: str, archive: zipfile.ZipFile, *, chosen: bo
         raise NotCut from None
 
 
-def sheet_names(path: Path, archive: zipfile.ZipFile) -> list[str]:
-    """The sheets of an XLSX or ODS file that hold cells, in their order."""
+def sheet_names(path: Path, archive: zipfile.ZipFile) -> list[tuple[str, bool]]:
+    """The sheets of an XLSX or ODS file that hold cells, in their order, and whether each is hidden."""
     from summula.core.reading.odssheet import table_names
     from summula.core.reading.xlsxsheet import worksheet_names
 

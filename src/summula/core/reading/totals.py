@@ -1,41 +1,261 @@
-"""Recognising a last row that adds up the others."""
+"""Rows that are no rows of the table: totals, subtotals in between, balances, notes below. Told by the words they begin
+or end with, and by adding up."""
 
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
+from typing import Literal
 
+import msgspec
 import numpy as np
 
-from summula.core.tables.column import CodedColumn, NumberColumn
+from summula.core.reading.totalwords import BALANCE, NOTE, TOTAL, TOTAL_ALONE
+from summula.core.tables.column import CodedColumn, Column, NumberColumn
+from summula.core.tables.natural import folded
 from summula.core.tables.table import Table
 
-_WORD = re.compile(
-    r"^\W*(grand |sub)?(totals?|totale|totaal|sum|summe|gesamt|insgesamt|somme|suma|overall)\b", re.IGNORECASE
-)
+Sort = Literal["total", "subtotal", "balance", "note", "head"]
+
 _LEAST_ROWS = 3
 _CHANCE = 8
+_MOST_ROWS = 200_000  # of a table in which rows in between are looked for; reports with subtotals are short
+_END = 40  # rows at the end of a longer one
 
 
-def totals_row(table: Table) -> str:
-    """Why the last row is a totals row: by its name, or since its numbers are the sums of all above; else empty."""
-    if table.rows < _LEAST_ROWS:
-        return ""
-    for column in table.columns:
-        if isinstance(column, CodedColumn):
-            code = int(column.codes[-1])
-            if code < len(column.members):
-                name = column.members[code]
-                if _WORD.match(name) and int(np.count_nonzero(column.codes == code)) == 1:
-                    return f"the last row is called “{name}”"
+_SORTS: dict[Sort, tuple[str, str]] = {
+    "total": ("total", "totals"),
+    "subtotal": ("subtotal", "subtotals"),
+    "balance": ("balance", "balances"),
+    "note": ("note", "notes"),
+    "head": ("line of heads", "lines of heads"),
+}
+_TOLD = 3  # names of each sort
+
+
+class Apart(msgspec.Struct, frozen=True):
+    """A row (from 0) that is none of the table's, what sort it is, and how it calls itself."""
+
+    row: int
+    sort: Sort
+    name: str
+
+
+def rows_apart(table: Table) -> tuple[Apart, ...]:
+    """The rows that are no rows of the table, in their order."""
+    if table.rows < 2:
+        return ()
+    look = _Look(table)
+    found: dict[int, Apart] = {}
+    for row, name in look.notes():
+        found[row] = Apart(row, "note", name)
+    for row, name in look.heads():
+        found.setdefault(row, Apart(row, "head", name))
+    last = max((row for row in range(table.rows) if row not in found), default=-1) if found else table.rows - 1
+    named = [each for each in look.named(TOTAL) if each[0] not in found]
+    balances = [each for each in look.named(BALANCE) if each[0] not in found and look.is_edge(each[0], last)]
+    for row, name, _ in balances:
+        found.setdefault(row, Apart(row, "balance", name))
+    for row, name, sort in look.totals([each for each in named if each[0] not in found], last):
+        found[row] = Apart(row, sort, name)
+    if last >= _LEAST_ROWS - 1 and last not in found and look.adds_up_throughout(last):
+        found[last] = Apart(last, "total", "")
+    return tuple(found[row] for row in sorted(found))
+
+
+class _Look:
+    """A table looked at row by row: what each holds, as text and as numbers."""
+
+    def __init__(self, table: Table) -> None:
+        self.table = table
+        self.columns = table.columns
+        self.first = 0 if table.rows <= _MOST_ROWS else table.rows - _END
+        filled = np.zeros((len(self.columns), table.rows - self.first), dtype=np.bool_)
+        for at, column in enumerate(self.columns):
+            blank = column.blank
+            filled[at] = True if blank is None else ~blank[self.first :]
+            for each in column.refused:
+                if each.row >= self.first:
+                    filled[at, each.row - self.first] = True
+        self.filled = filled
+        self.counts = filled.sum(axis=0)
+        self.usual = int(np.bincount(self.counts).argmax()) if len(self.counts) else 0
+        self.numbers = [(at, column) for at, column in enumerate(self.columns) if isinstance(column, NumberColumn)]
+
+    def text(self, at: int, row: int) -> str:
+        return _text_at(self.columns[at], row)
+
+    def first_text(self, row: int) -> tuple[int, str]:
+        """The first filled cell of a row: its column and its text."""
+        places = np.flatnonzero(self.filled[:, row - self.first])
+        return (int(places[0]), self.text(int(places[0]), row)) if len(places) else (-1, "")
+
+    def notes(self) -> list[tuple[int, str]]:
+        """Lines at the very end that are sentences, not rows."""
+        found = []
+        for row in range(self.table.rows - 1, max(self.first, self.table.rows - _END) - 1, -1):
+            at, text = self.first_text(row)
+            count = int(self.counts[row - self.first])
+            if self._is_note(at, text, count):
+                found.append((row, text))
+            else:
                 break
-    numbers = [column for column in table.columns if isinstance(column, NumberColumn)]
-    sums = 0
-    for column in numbers:
-        if column.blank is not None and column.blank[-1]:
-            continue
-        above = column.values[:-1].sum()
-        if above == 0 or not np.isclose(column.values[-1], above, rtol=1e-9):
-            return ""
-        sums += 1
-    # One small field could add up by chance (1, 2, 3).
-    return "its numbers are the sums of all rows above" if sums > 1 or (sums and table.rows >= _CHANCE) else ""
+        return found[::-1] if len(found) < self.table.rows else []
+
+    def _is_note(self, at: int, text: str, count: int) -> bool:
+        if at != 0 or self.usual < 2:
+            return False
+        said = bool(NOTE.search(folded(text)))
+        if said and count <= max(self.usual // 2, 1):
+            return True
+        sentence = len(text.split()) >= 4 and len(text) > 24
+        return count == 1 and self.usual >= 3 and sentence and not TOTAL.search(folded(text))
+
+    def heads(self) -> list[tuple[int, str]]:
+        """Rows that repeat the heads."""
+        names = [field.name.casefold() for field in self.table.fields]
+        if len(names) < 2:
+            return []
+        column = self.columns[0]
+        places = _rows_with(column, {self.table.fields[0].name})
+        found = []
+        for row in places:
+            if row < self.first:
+                continue
+            texts = [self.text(at, row).casefold() for at in range(len(names))]
+            if sum(text == name for text, name in zip(texts, names, strict=True)) > len(names) / 2:
+                found.append((row, self.text(0, row)))
+        return found if len(found) < self.table.rows else []
+
+    def named(self, words: re.Pattern[str]) -> list[tuple[int, str, int]]:
+        """Rows whose own name has such words: row, name, and the column that holds it."""
+        found: dict[int, tuple[int, str, int]] = {}
+        for at, column in enumerate(self.columns):
+            rows: list[tuple[int, str]] = []
+            if isinstance(column, CodedColumn):
+                known = [code for code, member in enumerate(column.members) if _has(words, member)]
+                if known:
+                    codes = column.codes[self.first :]
+                    rows = [
+                        (int(row) + self.first, column.members[int(codes[row])])
+                        for row in np.flatnonzero(np.isin(codes, known))
+                    ]
+            refused = [each for each in column.refused if each.row >= self.first]
+            rows += [(each.row, each.text) for each in refused if _has(words, each.text)]
+            for row, name in rows:
+                found.setdefault(row, (row, name, at))
+        return sorted(found.values())
+
+    def is_edge(self, row: int, last: int) -> bool:
+        """Whether a balance stands where those do: first, or among the last."""
+        return row in (0, last, last - 1) and int(self.counts[row - self.first]) < max(len(self.columns), 2)
+
+    def totals(self, named: list[tuple[int, str, int]], last: int) -> list[tuple[int, str, Sort]]:
+        """Those of the named rows that add up others, or whose names stand alone."""
+        if not named:
+            return []
+        rows = {row for row, _, _ in named}
+        label = min(at for _, _, at in named)
+        texts = [at for at, column in enumerate(self.columns) if not isinstance(column, NumberColumn)]
+        found: list[tuple[int, str, Sort]] = []
+        before = self.first - 1
+        often = len(rows) * 3 > self.table.rows
+        for row, name, at in named:
+            others = [each for each in texts if each != at]
+            alone = bool(others) and not any(self.filled[each, row - self.first] for each in others)
+            block = [each for each in range(before + 1, row) if each not in rows]
+            below = self._below(row, rows, last)
+            above = [each for each in range(self.first, row) if each not in rows]
+            adds = any(self._adds(row, part) for part in (block, above, below) if len(part) > 0)
+            ends = row == last or all(each in rows for each in range(row, last + 1))
+            said = ends and self._is_short(row) and bool(TOTAL_ALONE.match(folded(name)))
+            if (adds and at == label and not often) or alone or said:
+                whole = row == last or (bool(above) and self._adds(row, above) and len(above) > len(block))
+                found.append((row, name, "total" if whole else "subtotal"))
+            before = row
+        return found
+
+    def _is_short(self, row: int) -> bool:
+        """Whether a row leaves cells blank that others fill."""
+        return int(self.counts[row - self.first]) < self.usual or self.usual <= 2 or len(self.columns) <= 2
+
+    def _below(self, row: int, rows: set[int], last: int) -> list[int]:
+        found = []
+        for each in range(row + 1, last + 1):
+            if each in rows:
+                break
+            found.append(each)
+        return found
+
+    def _adds(self, row: int, others: list[int]) -> bool:
+        """Whether some number of the row is the sum of the others', and none that could be is not."""
+        sums = 0
+        rows = np.array(others, dtype=np.int64)
+        for _, column in self.numbers:
+            if column.blank is not None and column.blank[row]:
+                continue
+            there = rows if column.blank is None else rows[~column.blank[rows]]
+            if len(there) and _alike(float(column.values[there].sum()), float(column.values[row])):
+                sums += bool(column.values[row] != 0)
+        return sums > 0 and len(others) > 0 and (len(others) > 1 or sums > 1)
+
+    def adds_up_throughout(self, row: int) -> bool:
+        """Whether an unnamed last row is one of totals: all its numbers are the sums of those above."""
+        sums = 0
+        for _, column in self.numbers:
+            if column.blank is not None and column.blank[row]:
+                continue
+            above = float(column.values[:row].sum())
+            if above == 0 or not _alike(above, float(column.values[row])):
+                return False
+            sums += 1
+        return sums > 1 or (sums > 0 and row + 1 >= _CHANCE)  # one small field could add up by chance (1, 2, 3)
+
+
+def _alike(one: float, other: float) -> bool:
+    return abs(one - other) <= max(1e-9 * max(abs(one), abs(other)), 0.0)
+
+
+def _has(words: re.Pattern[str], text: str) -> bool:
+    return len(text) <= 80 and bool(words.search(folded(text)))
+
+
+def _text_at(column: Column, row: int) -> str:
+    for each in column.refused:
+        if each.row == row:
+            return each.text
+    if isinstance(column, CodedColumn):
+        code = int(column.codes[row])
+        return column.members[code] if code < len(column.members) else ""
+    return ""
+
+
+def _rows_with(column: Column, texts: set[str]) -> list[int]:
+    folded_texts = {text.casefold() for text in texts}
+    rows = [each.row for each in column.refused if each.text.casefold() in folded_texts]
+    if isinstance(column, CodedColumn):
+        known = [code for code, member in enumerate(column.members) if member.casefold() in folded_texts]
+        if known:
+            rows += np.flatnonzero(np.isin(column.codes, known)).tolist()
+    return sorted(rows)
+
+
+def told_of(apart: Sequence[Apart]) -> str:
+    """Which rows these are, in words: "3 subtotals (“North total” in row 4, …) and 1 note"."""
+    parts = []
+    for sort, (one, many) in _SORTS.items():
+        some = [each for each in apart if each.sort == sort]
+        if some:
+            names = [
+                f"“{each.name[:40]}” in row {each.row + 1:,}"
+                if each.name
+                else f"row {each.row + 1:,}, which adds up all above"
+                for each in some[:_TOLD]
+            ]
+            more = f" and {len(some) - _TOLD:,} more" if len(some) > _TOLD else ""
+            parts.append(f"{len(some):,} {one if len(some) == 1 else many} ({', '.join(names)}{more})")
+    return " and ".join(filter(None, (", ".join(parts[:-1]), *parts[-1:])))
+
+
+def _called(each: Apart) -> str:
+    return f"“{each.name[:40]}” in row {each.row + 1:,}" if each.name else f"row {each.row + 1:,}, the sum of all above"

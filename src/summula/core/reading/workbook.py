@@ -18,9 +18,18 @@ from msgspec.structs import replace
 from summula.core.reading.delimited import head_setting
 from summula.core.reading.heads import MOST_FIELDS, Heads, clear_names, find_heads
 from summula.core.reading.oldsheet import old_sheet_cells, refuse_far_old_cells
-from summula.core.reading.raw import Raw
+from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Setting, Watch, unwatched
-from summula.core.reading.sheet import Cut, NotCut, Sheet, column_number, opened_sheet, refuse_far_cells, sheet_names
+from summula.core.reading.sheet import (
+    Cut,
+    Merged,
+    NotCut,
+    Sheet,
+    column_number,
+    opened_sheet,
+    refuse_far_cells,
+    sheet_names,
+)
 from summula.core.reading.sheetrows import (
     Look,
     Rows,
@@ -41,6 +50,8 @@ from summula.core.tables.sensing import Signs
 _MOST_UNPACKED = 4 * 1024**3
 _MOST_RATIO = 400
 _LOOKED_AT = 200
+_MOST_TOLD = 4  # names in a sentence
+_COVER = 12  # rows of a sheet of words, at most
 _MOST_LOOKED_INTO = 100  # sheets, until one with cells is found
 _SEALED = bytes.fromhex("d0cf11e0a1b11ae1")  # how a file begins that holds an encrypted workbook
 _FAULTS = (fastexcel.FastExcelError, pl.exceptions.PolarsError, ValueError)
@@ -66,6 +77,7 @@ class Found(NamedTuple):
     left: int
     rows: Rows
     more: bool = False
+    merged: tuple[int, ...] = ()  # columns of the sheet with cells merged downwards
 
 
 def read_workbook(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
@@ -99,17 +111,77 @@ def _read(path: Path, read_as: ReadAs, watch: Watch, *, whole: bool) -> tuple[Ra
             f"'{path.name}' could not be read as a workbook{why}", "open it where it was made and save it anew"
         ) from None
     watch(found.rows.frame.height)
-    why = f"one of {len(names)} in the file" if len(names) > 1 else "the only one"
     settings = (
-        Setting("sheet", sheet, why, tuple((name, name) for name in names)),
+        _sheet_setting(names, sheet, read_as),
         head_setting(found.heads, range(found.top + 1, found.top + found.heads.first + _LOOKED_AT)),
+        *_merged_setting(found, read_as),
+        *_formulas_told(found),
     )
-    return _raw(found, settings, Signs(read_as.decimal, read_as.dates)), found.more
+    return _raw(found, settings, signs_of(read_as)), found.more
 
 
-def _read_archive(
-    path: Path, read_as: ReadAs, area: Area, watch: Watch, *, whole: bool
-) -> tuple[list[str], str, Found]:
+Names = list[tuple[str, bool]]  # of sheets, and whether each is hidden
+
+
+def _sheet_setting(names: Names, sheet: str, read_as: ReadAs) -> Setting:
+    choices = tuple((f"{name} (hidden)" if hidden else name, name) for name, hidden in names)
+    if len(names) == 1:
+        return Setting("sheet", sheet, "the only one", choices)
+    others = [label for label, name in choices if name != sheet]
+    some = ", ".join(others[:_MOST_TOLD]) + (
+        f" and {len(others) - _MOST_TOLD:,} more" if len(others) > _MOST_TOLD else ""
+    )
+    told = "" if read_as.sheet else f"read the sheet '{sheet}'; the file also has {some}"
+    return Setting("sheet", sheet, f"one of {len(names)} in the file", choices, told=told)
+
+
+def _merged_setting(found: Found, read_as: ReadAs) -> list[Setting]:
+    """Cells that were merged downwards hold for every row beside them."""
+    names = [
+        found.heads.names[column - found.left]
+        for column in found.merged
+        if 0 <= column - found.left < len(found.heads.names)
+    ]
+    if not names:
+        return []
+    some = _some(names)
+    value = "filled down" if read_as.merged else "left blank"
+    choices = (("filled down", True), ("left blank", False))
+    return [
+        Setting("merged", value, f"cells of {some} are merged", choices, told=f"merged cells of {some} are {value}")
+    ]
+
+
+def _formulas_told(found: Found) -> list[Setting]:
+    """Formulas that nobody has worked out have no value to read."""
+    cells = [each for each in found.rows.errors if each.text.startswith("=")]
+    if not cells:
+        return []
+    places = ", ".join(f"{_letters(each.column)}{each.row + 1}" for each in cells[:_MOST_TOLD])
+    more = f" and {len(cells) - _MOST_TOLD:,} more" if len(cells) > _MOST_TOLD else ""
+    told = (
+        f"the workbook holds formulas not yet worked out ({places}{more}): open it where it was made, and save it there"
+    )
+    return [Setting("formulas", f"{len(cells):,} without a value", told[0].upper() + told[1:], told=told)]
+
+
+def _some(names: list[str]) -> str:
+    more = f" and {len(names) - _MOST_TOLD:,} more" if len(names) > _MOST_TOLD else ""
+    return ", ".join(names[:_MOST_TOLD]) + more
+
+
+def _letters(column: int) -> str:
+    """The column (from 0) as a sheet names it: 0 is A, 26 is AA."""
+    letters = ""
+    column += 1
+    while column:
+        column, at = divmod(column - 1, 26)
+        letters = chr(65 + at) + letters
+    return letters
+
+
+def _read_archive(path: Path, read_as: ReadAs, area: Area, watch: Watch, *, whole: bool) -> tuple[Names, str, Found]:
+    cover: tuple[Names, str, Found] | None = None
     try:
         with zipfile.ZipFile(path) as archive:
             _refuse_bomb(path, archive)
@@ -119,8 +191,12 @@ def _read_archive(
             for sheet in _wanted(path, read_as, names):
                 cuts = opened_sheet(path, sheet, archive, chosen=bool(read_as.area))
                 found = _read_cuts(cuts, area, read_as, watch, whole=whole)
-                if found is not None:
+                if found is not None and (read_as.sheet or not _is_cover(found)):
                     return names, sheet, found
+                if found is not None:
+                    cover = cover or (names, sheet, found)
+            if cover is not None:
+                return cover
     except (zipfile.BadZipFile, zlib.error, EOFError):
         with path.open("rb") as file:
             if file.read(len(_SEALED)) == _SEALED:
@@ -138,14 +214,24 @@ def _read_archive(
     raise _no_cells(path, read_as, names)
 
 
-def _wanted(path: Path, read_as: ReadAs, names: list[str]) -> list[str]:
-    """The sheet that was said, or all: the first with cells is taken."""
-    if read_as.sheet and read_as.sheet not in names:
-        raise Refusal(f"no sheet '{read_as.sheet}' in '{path.name}'", "its sheets are " + ", ".join(names))
-    return [read_as.sheet] if read_as.sheet else names[:_MOST_LOOKED_INTO]
+def _is_cover(found: Found) -> bool:
+    """Whether a sheet holds a title and some words rather than a table."""
+    frame = found.rows.frame
+    filled = sum(series.null_count() < len(series) for series in frame)
+    return frame.height == 0 or (filled < 2 and frame.height <= _COVER)
 
 
-def _no_cells(path: Path, read_as: ReadAs, names: list[str]) -> Refusal:
+def _wanted(path: Path, read_as: ReadAs, names: Names) -> list[str]:
+    """The sheet that was said, or all, hidden ones last: the first with cells is taken."""
+    every = [name for name, _ in names]
+    if read_as.sheet and read_as.sheet not in every:
+        raise Refusal(f"no sheet '{read_as.sheet}' in '{path.name}'", "its sheets are " + ", ".join(every))
+    if read_as.sheet:
+        return [read_as.sheet]
+    return [name for name, _ in sorted(names, key=lambda each: each[1])][:_MOST_LOOKED_INTO]
+
+
+def _no_cells(path: Path, read_as: ReadAs, names: Names) -> Refusal:
     if read_as.area:
         return Refusal(f"'{read_as.area}' holds no cells", "choose another block of cells")
     if read_as.sheet and len(names) > 1:
@@ -173,7 +259,26 @@ def _read_cuts(sheet: Sheet, area: Area, read_as: ReadAs, watch: Watch, *, whole
     parts, more = read(frozenset())
     if mixed := mixed_columns(parts):
         parts, more = read(mixed)
-    return _found(heads, look.top, left, area, joined(parts))._replace(more=more)
+    rows = joined(parts)
+    merged = [each for each in sheet.merged if each.top >= look.top + heads.first]
+    if read_as.merged:
+        rows = _filled_down(rows, merged)
+    columns = tuple(sorted({each.left for each in merged}))
+    return _found(heads, look.top, left, area, rows)._replace(more=more, merged=columns)
+
+
+def _filled_down(rows: Rows, merged: list[Merged]) -> Rows:
+    """Cells that were merged downwards, each with the value of all."""
+    columns = rows.frame.get_columns()
+    for column in {each.left for each in merged if each.left < len(columns)}:
+        sources = np.arange(rows.frame.height)
+        for each in merged:
+            if each.left == column:
+                first, last = np.searchsorted(rows.places, (each.top, each.bottom + 1))
+                if first < last and rows.places[first] == each.top:
+                    sources[first:last] = first
+        columns[column] = columns[column].gather(sources)
+    return replace(rows, frame=pl.DataFrame(columns)) if columns else rows
 
 
 def _within(cuts: Iterator[Cut], area: Area) -> Iterator[Cut]:
@@ -232,10 +337,10 @@ def _raw(found: Found, settings: tuple[Setting, ...], signs: Signs) -> Raw:
     return Raw(heads.names, frame.get_columns(), frame.height, settings=settings, signs=signs, errors=errors)
 
 
-def _read_at_one_go(path: Path, read_as: ReadAs, area: Area) -> tuple[list[str], str, Found]:
+def _read_at_one_go(path: Path, read_as: ReadAs, area: Area) -> tuple[Names, str, Found]:
     """An XLS file, or one of a make that cannot be cut into pieces."""
     book = fastexcel.read_excel(str(path))
-    names = book.sheet_names
+    names = [(name, False) for name in book.sheet_names]
     for sheet in _wanted(path, read_as, names):
         look = look_at_whole(book, sheet, area.top + _LOOKED_AT)
         if not look.filled:

@@ -9,6 +9,7 @@ import zipfile
 from collections.abc import Iterator
 from functools import lru_cache
 from pathlib import Path
+from typing import IO
 
 import msgspec
 import numpy as np
@@ -23,6 +24,7 @@ from summula.core.reading.sheet import (
     PIECE,
     STRANGE_PLACE,
     ErrorCell,
+    Merged,
     NotCut,
     Piece,
     column_number,
@@ -34,6 +36,7 @@ from summula.core.refusal import Refusal
 
 _BOOK, _RELATIONS = "xl/workbook.xml", "xl/_rels/workbook.xml.rels"
 _SHEET = re.compile(rb'<(?:\w+:)?sheet\b[^>]*?\bname="([^"]*)"[^>]*?\b\w+:id="([^"]*)"')
+_HIDDEN = re.compile(rb'<(?:\w+:)?sheet\b(?=[^>]*?\bstate="(?:hidden|veryHidden)")[^>]*?\bname="([^"]*)"')
 _RELATION = re.compile(rb"<(?:\w+:)?Relationship\b[^>]*>")
 _DATA = re.compile(rb"<((?:\w+:)?)sheetData\s*>")
 _OLD_DAYS = re.compile(rb'\bdate1904="(?:1|true)"')
@@ -42,6 +45,11 @@ _TEXT = re.compile(rb"<(?:\w+:)?si[\s>/]")
 _TEXT_CELL = re.compile(rb"""\st=["']s["'][^>]*>\s*<(?:\w+:)?v>\s*(\d{1,9})""")
 _MOST_TEXTS = 256 * 1024**2  # bytes in one piece
 _COLUMN = re.compile(rb'r="([A-Z]{3})\d')
+# A formula without a value: nobody has worked it out. One that gives no text says so itself.
+_FORMULA = rb"""(?![^>]*\st="str")[^>]*>\s*<%bf\b[^>]*?(?:/>|>([^<]*)</%bf>)\s*(?:<%bv\s*/>|<%bv></%bv>)?\s*</%bc>"""
+_WITHOUT_VALUE = (b"</%bc>", b"<%bv/></%bc>", b"<%bv /></%bc>", b"<%bv></%bv></%bc>")
+_MERGED = re.compile(rb'<(?:\w+:)?mergeCell\b[^>]*?\bref="([A-Z]{1,3})(\d{1,7}):([A-Z]{1,3})(\d{1,7})"')
+_MOST_AFTER = 64 * 1024**2  # bytes behind the rows
 _TAGS, _GAP = 200_000, 50_000  # rows
 _MOST_ERRORS = 10_000
 _BOOK_TYPES = (
@@ -61,6 +69,7 @@ class Tags(msgspec.Struct, frozen=True):
     numbered: re.Pattern[bytes]
     error: re.Pattern[bytes]
     flag: re.Pattern[bytes]
+    formula: re.Pattern[bytes]
     row_end: bytes
     data_end: bytes
 
@@ -75,6 +84,7 @@ class Tags(msgspec.Struct, frozen=True):
             re.compile(rb'<%brow\b[^>]*?\sr="(\d{1,7})"' % p),
             re.compile(cell + error % ((p,) * 5)),
             re.compile(cell + rb'(?=[^>]*\st="b")'),
+            re.compile(cell + _FORMULA % ((p,) * 6)),
             b"</%brow>" % prefix,
             b"</%bsheetData>" % prefix,
         )
@@ -119,9 +129,18 @@ class XlsxCut(msgspec.Struct, frozen=True):
         return Piece(self.start, self.last - self.start, book, self._errors(), self._flags(), below)
 
     def _errors(self) -> tuple[ErrorCell, ...]:
-        if b"e" not in self.rows or b't="e"' not in self.rows:  # a single letter is sought much faster
-            return ()
-        found = self.tags.error.findall(self.rows)[:_MOST_ERRORS]
+        found: list[tuple[bytes, bytes, bytes]] = []
+        if b"e" in self.rows and b't="e"' in self.rows:  # a single letter is sought much faster
+            found += self.tags.error.findall(self.rows)[:_MOST_ERRORS]
+        p = self.tags.prefix
+        endings = (
+            b"</%bf></%bc>" % (p, p),
+            b"</%bf><%bv/></%bc>" % (p, p, p),
+            b"</%bf><%bv></%bv></%bc>" % (p, p, p, p),
+        )
+        if b"</%bf>" % p in self.rows and any(each in self.rows for each in endings):
+            formulas = self.tags.formula.findall(self.rows)[:_MOST_ERRORS]
+            found += [(letters, row, b"=" + text[:200]) for letters, row, text in formulas]
         return tuple(
             ErrorCell(int(row) - 1, column_number(letters.decode()) - 1, html.unescape(text.decode("utf-8", "replace")))
             for letters, row, text in found
@@ -180,6 +199,7 @@ class XlsxSheet:
 
     def __init__(self, path: Path, sheet: str, archive: zipfile.ZipFile, *, chosen: bool) -> None:
         self.name, self.chosen, self._archive = path.name, chosen, archive
+        self.merged: set[Merged] = set()
         self._place = self._found(sheet)
         self.entries = self._entries()
         texts = len(self.entries.get("xl/sharedStrings.xml", b""))
@@ -240,6 +260,15 @@ class XlsxSheet:
                     if cut.last > first:
                         yield cut if cut.first > first else self._from(cut, first)
                 rest, size = rest[end:], self._size
+            self._look_behind(rest, stream)
+
+    def _look_behind(self, rest: bytes, stream: IO[bytes]) -> None:
+        """Behind the rows a sheet says which cells are merged."""
+        rest += stream.read(_MOST_AFTER)
+        for left, top, right, bottom in _MERGED.findall(rest):
+            if int(bottom) > int(top):
+                first, last = column_number(left.decode()) - 1, column_number(right.decode()) - 1
+                self.merged.add(Merged(int(top) - 1, first, int(bottom) - 1, last))
 
     def _parted(self, tags: Tags, rows: bytes, before: int) -> Iterator[XlsxCut]:
         """Rows with their numbers; parted where a gap of many rows between them would be filled with blanks."""
@@ -303,9 +332,10 @@ def _lengths_of(archive: zipfile.ZipFile) -> NDArray[np.int64]:
     return np.diff(starts, append=len(texts))
 
 
-def worksheet_names(archive: zipfile.ZipFile) -> list[str]:
-    """The sheets of a workbook that hold cells, rather than a chart alone."""
-    names = [name for name, _ in _worksheets(archive)]
+def worksheet_names(archive: zipfile.ZipFile) -> list[tuple[str, bool]]:
+    """The sheets of a workbook that hold cells, rather than a chart alone, and whether each is hidden."""
+    hidden = {html.unescape(name.decode("utf-8", "replace")) for name in _HIDDEN.findall(_beginning(archive, _BOOK))}
+    names = [(name, name in hidden) for name, _ in _worksheets(archive)]
     if not names:
         raise NotCut
     return names

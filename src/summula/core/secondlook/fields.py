@@ -110,7 +110,12 @@ def _refused(table: Table, name: str) -> SecondLook | None:
     one = len(refused) == 1
     places = ", ".join(f"{each.row + 1:,}" for each in refused[:3])
     more = f" and {len(refused) - 3:,} more" if len(refused) > 3 else ""
-    kinds = {"number": ("a number", "numbers"), "date": ("a date", "dates"), "flag": ("yes or no", "yes or no")}
+    kinds = {
+        "number": ("a number", "numbers"),
+        "duration": ("a length of time", "lengths of time"),
+        "date": ("a date", "dates"),
+        "flag": ("yes or no", "yes or no"),
+    }
     kind = kinds.get(table.field(name).kind, ("a value", "values"))[not one]
     kept = "kept as it was, counted as blank" if one else "kept as they were, counted as blank"
     return SecondLook(

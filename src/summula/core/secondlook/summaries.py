@@ -12,6 +12,7 @@ from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition
 from summula.core.summaries.periods import PartPeriod, first_part_way, last_part_way
 from summula.core.summaries.phrase import Aggregate, Condition, Measure, Phrase, aggregates_of
+from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 from summula.core.tables.years import holds_years
 
@@ -100,7 +101,7 @@ TOTALS = {"sum", "mean", "median", "range", "standard deviation", "variance", "p
 
 def looks_like_a_code(table: Table, name: str) -> bool:
     """Whether a number field was sensed as a code, or holds whole numbers of one length that hardly ever come twice."""
-    if table.field(name).kind != "number":
+    if table.field(name).kind not in MEASURED:
         return False
     sensed = sensed_of(table, name)
     if sensed is not None and sensed.kind == "code":

@@ -85,7 +85,7 @@ def _range(fold: Fold, aggregate: Aggregate) -> Levels:
     found = {level: (greatest - least[level]) / column.unit for level, greatest in most.items()}
     assert aggregate.field is not None
     splitting = exact_splitting(fold.cells.table, aggregate.field)
-    if splitting is None or splitting.decimals is None or splitting.decimals == column.decimals:
+    if splitting is None or splitting.decimals is None or splitting.decimals == column.decimals or column.per != 1:
         return found
     # Decimals that the column does not hold as whole units: their difference has no more of them.
     return {level: np.round(block, splitting.decimals) for level, block in found.items()}

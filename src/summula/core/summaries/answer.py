@@ -38,6 +38,7 @@ from summula.core.summaries.placing import Nodes, axis_of, finish
 from summula.core.summaries.samples import check, samples
 from summula.core.summaries.wellformed import checked_phrase
 from summula.core.tables.column import Mask, NumberColumn
+from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 
 _WIDE = 64  # a condition on a heading with more members is folded as met / not met
@@ -97,7 +98,7 @@ def with_defaults(phrase: Phrase, table: Table) -> Phrase:
                 return calculation
             assert calculation.field is not None
             field = table.field(calculation.field)
-            return Aggregate(field.total if field.kind == "number" else "count", calculation.field)
+            return Aggregate(field.total if field.kind in MEASURED else "count", calculation.field)
         if isinstance(calculation, Number | Lever):
             return calculation
         return Arithmetic(calculation.operator, full(calculation.left), full(calculation.right))

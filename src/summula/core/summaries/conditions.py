@@ -64,7 +64,7 @@ def holds_by_row(condition: Condition, table: Table) -> Mask | None:
 def _in_units(value: Value, column: NumberColumn, heading: Heading) -> float:
     if isinstance(value, str):
         raise Refusal(f"'{heading.field}' is compared with a number, not '{value}'", "write a number")
-    if not column.decimals:
+    if column.unit == 1.0:
         return float(value)
     units = value * column.unit
     return float(np.rint(units)) if abs(units - np.rint(units)) < 1e-6 else float(units)

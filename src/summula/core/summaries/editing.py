@@ -19,6 +19,7 @@ from summula.core.summaries.phrase import (
     figures_shown,
 )
 from summula.core.summaries.samples import BY_ROW_FORMS, is_each_row
+from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 
 Clause = Literal["measures", "by", "across", "where", "keeping", "against"]
@@ -104,11 +105,11 @@ def with_field(phrase: Phrase, table: Table, name: str, clause: Clause | None = 
     """The phrase with a field put where it was dropped, or where a field of its kind belongs."""
     field = table.field(name)
     if clause is None:
-        clause = "measures" if field.kind in ("number", "code") else "by"
+        clause = "measures" if field.kind in (*MEASURED, "code") else "by"
     if clause == "measures":
         measure = Measure(default_aggregate(table, name))
         only_rows = [m.calculation for m in phrase.measures] == [Aggregate("rows")]
-        if only_rows and field.kind == "number":  # the first real figure takes the place of the count
+        if only_rows and field.kind in MEASURED:  # the first real figure takes the place of the count
             return put(phrase, "measures", 0, measure)
         return phrase if measure in phrase.measures else put(phrase, "measures", None, measure)
     if clause in ("by", "across"):
@@ -122,7 +123,7 @@ def with_field(phrase: Phrase, table: Table, name: str, clause: Clause | None = 
 
 def default_aggregate(table: Table, name: str) -> Aggregate:
     field = table.field(name)
-    if field.kind == "number":
+    if field.kind in MEASURED:
         return Aggregate(field.total, name)
     return Aggregate("distinct count", name)
 
@@ -136,7 +137,7 @@ def default_heading(table: Table, name: str, phrase: Phrase | None = None) -> He
             if part not in taken:
                 return Heading(name, part)
         return Heading(name, "year-month")
-    if field.kind == "number":
+    if field.kind in MEASURED:
         from summula.core.fields.bands import Bands
 
         return Heading(name, bands=Bands(_round_width(table, name)))
@@ -158,7 +159,7 @@ def _round_width(table: Table, name: str) -> float:
 def default_condition(table: Table, name: str) -> Condition:
     """A condition to begin with, that lets most rows through."""
     field = table.field(name)
-    if field.kind in ("number", "date", "code"):
+    if field.kind in (*MEASURED, "date", "code"):
         return Condition(Heading(name), "is not blank")
     from summula.core.fields.heading import encode_heading
 
@@ -187,7 +188,7 @@ def functions_for(table: Table, name: str | None) -> list[str]:
     """The aggregates that a field's kind allows, in the order they are offered."""
     if name is None:
         return ["rows"]
-    if table.field(name).kind != "number":
+    if table.field(name).kind not in MEASURED:
         return ["distinct count", "count"]
     return [
         "sum",

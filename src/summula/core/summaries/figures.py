@@ -9,6 +9,7 @@ from typing import Any
 
 import msgspec
 
+from summula.core.fields.labels import clock_text
 from summula.core.refusal import Refusal
 
 MINUS = "\N{MINUS SIGN}"
@@ -16,7 +17,8 @@ NOTHING = "\N{EN DASH}"
 
 
 class FigureStyle(msgspec.Struct, frozen=True):
-    """`pattern` is a CLDR number pattern without a currency; `unit` (£) is said once, in the head.
+    """`pattern` is a CLDR number pattern without a unit; `unit` (£, kg) is said once, in the head. With `clock`,
+    figures are hours, and written as hours and minutes.
 
     A pattern may have parts for plus, minus and nothing, with semicolons between: "+0.0;-0.0;level". Figures are
     divided by `scale` before they are written; the head says so.
@@ -26,6 +28,7 @@ class FigureStyle(msgspec.Struct, frozen=True):
     unit: str = ""
     percent: bool = False
     scale: float = 1.0
+    clock: bool = False
 
     def text(self, value: float, *, unit: bool = False) -> str:
         """The figure as written in a cell; a dash when blank."""
@@ -33,15 +36,19 @@ class FigureStyle(msgspec.Struct, frozen=True):
             return NOTHING
         if math.isinf(value):
             return "∞" if value > 0 else MINUS + "∞"
+        if self.clock:
+            return clock_text(value)
         value /= self.scale
         if ";" in self.pattern:
             return _in_parts(self.pattern, value, self.unit if unit else "")
         written = _apply(self.pattern, abs(value))
         sign = MINUS if value < 0 and re.search(r"[1-9]", written) else ""
-        return f"{sign}{self.unit if unit else ''}{written}"
+        return with_unit(sign, written, self.unit if unit else "")
 
     def tick(self, value: float) -> str:
         """A round figure on an axis: as short as it can be said (£1.2m, 800k)."""
+        if self.clock:
+            return clock_text(value)
         text = self.short(value)
         found = re.search(r"(\.\d*?)0+(?=\D*$)", text)
         return text if found is None else text[: found.start()] + found.group(1).rstrip(".") + text[found.end() :]
@@ -51,6 +58,8 @@ class FigureStyle(msgspec.Struct, frozen=True):
         if math.isnan(value):
             return NOTHING
         sign = MINUS if value < 0 else ("+" if signed and value > 0 else "")
+        if self.clock:
+            return ("+" if sign == "+" else "") + clock_text(value, seconds=False)
         size = abs(value)
         if self.percent:
             return f"{sign}{_rounded(size * 100, digits)}%"
@@ -58,10 +67,17 @@ class FigureStyle(msgspec.Struct, frozen=True):
         for limit, letter in ((1e9, "bn"), (1e6, "m"), (1e4, "k")):
             if size >= limit * 0.99995:
                 scale = 1e3 if letter == "k" else limit
-                return f"{sign}{mark}{_rounded(size / scale, digits)}{letter}"
+                return with_unit(sign, f"{_rounded(size / scale, digits)}{letter}", mark)
         if size >= 1000 or size == int(size):
-            return f"{sign}{mark}{size:,.0f}" if "," in self.pattern else f"{sign}{mark}{size:.0f}"
-        return f"{sign}{mark}{_rounded(size, digits)}"
+            return with_unit(sign, f"{size:,.0f}" if "," in self.pattern else f"{size:.0f}", mark)
+        return with_unit(sign, _rounded(size, digits), mark)
+
+
+def with_unit(sign: str, figure: str, unit: str) -> str:
+    """A figure with its sign and unit: a currency's mark stands before it, all else behind."""
+    if not unit or _CURRENCY.fullmatch(unit):
+        return f"{sign}{unit}{figure}"
+    return f"{sign}{figure}{'' if unit == '°' else ' '}{unit}"
 
 
 def _in_parts(pattern: str, value: float, unit: str) -> str:
@@ -132,12 +148,17 @@ def checked_pattern(pattern: str) -> str:
     return pattern
 
 
-_CURRENCY = re.compile(r"[£$€¥₹]")
+CURRENCY_MARKS = "£$€¥₹₽₩₺₴₪₫฿₦₱₡₲₸₼₾"
+_CURRENCY = re.compile(f"[{CURRENCY_MARKS}]")
+_QUOTED = re.compile(r"\s*'((?:[^']|'')+)'\s*")
 
 
 @lru_cache(maxsize=256)
 def split_unit(pattern: str) -> tuple[str, str]:
-    """A field's pattern parted into its currency mark and the rest."""
+    """A field's pattern parted into its currency mark, or the unit in quotation marks ("0.0 'kg'"), and the rest."""
+    quoted = _QUOTED.search(pattern)
+    if quoted and ";" not in pattern and re.search(r"[#0@]", pattern[: quoted.start()] + pattern[quoted.end() :]):
+        return quoted[1].replace("''", "'"), pattern[: quoted.start()] + pattern[quoted.end() :]
     found = _CURRENCY.search(pattern)
     if not found:
         return "", pattern

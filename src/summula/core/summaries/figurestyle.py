@@ -44,6 +44,8 @@ def _style_by_nature(measure: Measure, table: Table) -> tuple[str, FigureStyle |
         return _common_unit(calculation, table), None, ""
     if calculation.field is None or calculation.function in ("rows", "count", "distinct count"):
         return "", FigureStyle(), ""
+    if table.field(calculation.field).kind == "duration":
+        return "", FigureStyle(clock=True), ""
     unit, pattern = split_unit(table.field(calculation.field).pattern)
     if calculation.function not in ("sum", "min", "max", "range", "first", "last", "each row"):
         return unit, None, pattern

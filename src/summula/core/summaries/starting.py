@@ -11,6 +11,7 @@ from summula.core.summaries.language.printing import name_text
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Phrase
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
+from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 from summula.core.tables.years import holds_years
 
@@ -112,7 +113,7 @@ def _measures(table: Table) -> list[tuple[str, str]]:
     """Figures in words, money and what varies most first; a field that is averaged by default stands last."""
     ranked = []
     for at, (field, column) in enumerate(zip(table.fields, table.columns, strict=True)):
-        if field.kind != "number" or field.hidden or not isinstance(column, NumberColumn):
+        if field.kind not in MEASURED or field.hidden or not isinstance(column, NumberColumn):
             continue
         if holds_years(table, field.name):
             continue

@@ -59,13 +59,15 @@ class NumberColumn(msgspec.Struct, frozen=True, eq=False):
     """Numbers, held as whole units of 10**-decimals where all values allow it.
 
     Takings of 12.50 with two decimals are held as 1250.0, so that sums are exact up to 2**53 units.
-    `values` is 0 where `blank` is set; `blank` is None when nothing is blank.
+    `values` is 0 where `blank` is set; `blank` is None when nothing is blank. `per` of what is held make one of what is
+    meant: lengths of time are held in seconds, and count in hours.
     """
 
     values: NDArray[np.float64]
     decimals: int = 0
     blank: Mask | None = None
     refused: tuple[Refused, ...] = ()
+    per: int = 1
 
     @property
     def rows(self) -> int:
@@ -74,12 +76,12 @@ class NumberColumn(msgspec.Struct, frozen=True, eq=False):
     @property
     def unit(self) -> float:
         """Divide held values by this to get the true figure."""
-        return float(10**self.decimals)
+        return float(10**self.decimals * self.per)
 
     def present(self) -> NDArray[np.float64]:
         """The true values of the rows that are not blank, in row order."""
         values = self.values if self.blank is None else self.values[~self.blank]
-        return values / self.unit if self.decimals else values
+        return values / self.unit if self.unit != 1.0 else values
 
 
 class DateColumn(msgspec.Struct, frozen=True, eq=False):

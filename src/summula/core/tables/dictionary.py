@@ -57,10 +57,24 @@ def encode_distinct(
         return _spread(DateColumn(days), codes), Sensed("date", "iso", ISO_WHY)
     repeating = len(distinct) * _REPEATS <= len(codes)
     values = clean_text(distinct)
-    # Values that hardly repeat are sensed in the order of their rows, which tells a running number.
-    counts = (lambda: tallied(codes, len(distinct) + 1)[1:]) if repeating else None
-    sensed = reading_for(kind, name, values, signs, counts) if kind is not None else sense(name, values, counts, signs)
-    return _spread(encode(values, sensed), codes), sensed
+    tally: NDArray[np.int64] | None = None
+
+    def counts() -> NDArray[np.int64]:
+        nonlocal tally
+        if tally is None:
+            tally = tallied(codes, len(distinct) + 1)[1:]
+        return tally
+
+    if kind is not None:
+        sensed = reading_for(kind, name, values, signs, counts)
+    else:
+        # Values that hardly repeat are sensed in the order of their rows, which tells a running number.
+        sensed = sense(name, values, counts, signs, repeating=repeating, gaps=not bool(codes.all()))
+    column = encode(values, sensed, markers=signs.markers)
+    spread = _spread(column, codes)
+    if sensed.reading == "marked" and isinstance(spread, CodedColumn):
+        spread = replace(spread, codes=np.where(spread.codes == len(spread.members), 0, spread.codes).astype(np.uint8))
+    return spread, sensed
 
 
 def _plain_days(distinct: pl.Series) -> NDArray[np.int32] | None:
@@ -87,7 +101,8 @@ def _spread(column: Column, codes: NDArray[Any]) -> Column:
         blanks = looked_up(np.append(True, lacking), codes)
         known = blanks if blanks.any() else None
     if isinstance(column, NumberColumn):
-        return NumberColumn(looked_up(np.append(0.0, column.values), codes), column.decimals, known, refused)
+        values = looked_up(np.append(0.0, column.values), codes)
+        return NumberColumn(values, column.decimals, known, refused, column.per)
     seconds = None if column.seconds is None else looked_up(np.append(np.int32(0), column.seconds), codes)
     return DateColumn(looked_up(np.append(np.int32(0), column.days), codes), known, seconds, refused)
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, assert_never
 
 import polars as pl
+from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.refusal import Refusal
@@ -21,10 +22,14 @@ from summula.core.tables.column import (
     smallest_code_type,
     stretches,
 )
+from summula.core.tables.dates import days_from_text, seconds_from_text
+from summula.core.tables.durations import SECONDS, seconds_of
 from summula.core.tables.field import Kind, Sensed
+from summula.core.tables.flags import truths_of
 from summula.core.tables.markers import without_markers
 from summula.core.tables.natural import natural_order
-from summula.core.tables.sensing import CLOCK, CURRENCIES, FLAG_PAIRS, SENSE_ALL, Counts, Signs, fits_number, sense
+from summula.core.tables.numerals import numbers_of
+from summula.core.tables.sensing import SENSE_ALL, Counts, Signs, sense, sense_wholes
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -39,28 +44,60 @@ def sense_series(name: str, series: pl.Series, signs: Signs = SENSE_ALL, counts:
         return Sensed("category")
     if dtype in (pl.Date, pl.Datetime):
         return Sensed("date", "typed", "the file holds dates")
-    if dtype in (pl.Time, pl.Duration):
+    if dtype == pl.Duration:
+        return Sensed("duration", "typed", "the file holds lengths of time")
+    if dtype == pl.Time:
         return Sensed("category")
     if dtype.is_numeric():
-        if dtype.is_integer():
-            sensed = sense(name, series.cast(pl.String))
-            return sensed if sensed.kind == "code" else Sensed("number", "typed")
-        return Sensed("number", "typed")
+        whole = _wholes(series)
+        return (None if whole is None else sense_wholes(name, whole.cast(pl.String))) or Sensed("number", "typed")
     return sense(name, series, counts, signs)
 
 
-def encode(series: pl.Series, sensed: Sensed) -> Column:
+def _wholes(series: pl.Series) -> pl.Series | None:
+    """Numbers that a file holds, where all are whole, as such: sheets know no others than those with a point."""
+    if series.dtype.is_integer():
+        return series
+    if not series.dtype.is_float():
+        return None
+    values = series.drop_nans() if series.dtype.is_float() else series
+    first = values.drop_nulls().head(1000)
+    if len(first) == 0 or not bool((first == first.round()).all()) or bool((values.abs() >= EXACT).any()):
+        return None
+    return series.fill_nan(None).cast(pl.Int64, strict=False) if bool((values == values.round()).all()) else None
+
+
+def encode(series: pl.Series, sensed: Sensed, *, markers: bool = True) -> Column:
     """The column that holds `series` as `sensed.kind`. Values that do not fit are kept as refused; what people write
-    for nothing is a blank, but in a category."""
-    if series.dtype == pl.String and sensed.kind != "category":
+    for nothing is a blank, but in a category, or where `markers` are none."""
+    if markers and series.dtype == pl.String and sensed.kind != "category":
         series = without_markers(series)
-    if sensed.kind == "number":
-        return _encode_number(series, sensed.reading)
-    if sensed.kind == "date":
-        return _encode_date(series, sensed.reading)
-    if sensed.kind == "flag":
-        return _encode_flag(series)
-    return encode_coded(series)
+    match sensed.kind:
+        case "number":
+            return _encode_number(series, sensed)
+        case "duration":
+            return _encode_duration(series)
+        case "date":
+            return _encode_date(series, sensed)
+        case "flag":
+            return _encode_flag(series, sensed.reading)
+        case "code":
+            return encode_coded(_as_codes(series))
+        case "category":
+            return encode_coded(series)
+        case _:
+            assert_never(sensed.kind)
+
+
+def _as_codes(series: pl.Series) -> pl.Series:
+    """Whole numbers without the point that a sheet gave them."""
+    if series.dtype.is_float():
+        whole = _wholes(series)
+        return series if whole is None else whole
+    if series.dtype == pl.String and bool(series.str.contains(r"^\d+\.0$").any()):
+        whole_throughout = bool(series.str.contains(r"^\d+(?:\.0)?$").all())
+        return series.str.strip_suffix(".0") if whole_throughout else series
+    return series
 
 
 def reading_for(
@@ -75,7 +112,8 @@ def reading_for(
     if kind == "date" and sensed.kind in ("number", "code") and _serial(series).null_count() == series.null_count():
         return Sensed("date", "serial", "serial numbers of days, as sheets count them")
     if kind == "date":
-        return Sensed("date", "typed" if series.dtype in (pl.Date, pl.Datetime) else signs.dates or _likeliest(series))
+        reading = "typed" if series.dtype in (pl.Date, pl.Datetime) else signs.dates or _likeliest(series)
+        return Sensed("date", reading, century=signs.century)
     return Sensed(kind)
 
 
@@ -94,7 +132,8 @@ def _likeliest(series: pl.Series) -> str:
     if series.dtype != pl.String:
         return "iso"
     few = series.drop_nulls().head(1000)
-    fitting = {reading: _dates_from_text(few, ways).null_count() for reading, ways in _DATE_FORMATS.items()}
+    readings = ("iso", "day first", "month first", "compact", "month", "quarter", "half", "week")
+    fitting = {reading: days_from_text(few, reading).null_count() for reading in readings}
     return min(fitting, key=lambda reading: fitting[reading])
 
 
@@ -120,25 +159,20 @@ def encode_coded(series: pl.Series) -> CodedColumn:
     return CodedColumn(codes.astype(smallest_code_type(len(members)), copy=False), tuple(members))
 
 
-def _encode_flag(series: pl.Series) -> CodedColumn:
-    if series.dtype == pl.Boolean:
-        truth = series
-    else:
-        lowered = series.cast(pl.String).str.to_lowercase()
-        true = {pair[1] for pair in FLAG_PAIRS} | {"1"}
-        false = {pair[0] for pair in FLAG_PAIRS} | {"0"}
-        truth = pl.select(
-            pl.when(lowered.is_in(list(true))).then(True).when(lowered.is_in(list(false))).then(False)
-        ).to_series()
-        refused = _refused(series.cast(pl.String), truth)
-        return CodedColumn(truth.cast(pl.UInt8).fill_null(2).to_numpy().astype(np.uint8), ("false", "true"), refused)
-    return CodedColumn(truth.cast(pl.UInt8).fill_null(2).to_numpy().astype(np.uint8), ("false", "true"))
+def _encode_flag(series: pl.Series, reading: str) -> CodedColumn:
+    """False, true, blank as 0, 1, 2. Where true is marked and nothing else, what is blank is false."""
+    truth = series if series.dtype == pl.Boolean else truths_of(series.cast(pl.String))
+    refused = () if series.dtype == pl.Boolean else _refused(series.cast(pl.String), truth)
+    codes = truth.cast(pl.UInt8).fill_null(2).to_numpy().astype(np.uint8)
+    if reading == "marked":
+        codes[series.is_null().to_numpy()] = 0
+    return CodedColumn(codes, ("false", "true"), refused)
 
 
-def _encode_number(series: pl.Series, reading: str) -> NumberColumn:
+def _encode_number(series: pl.Series, sensed: Sensed) -> NumberColumn:
     refused: tuple[Refused, ...] = ()
     if series.dtype == pl.String:
-        numbers = number_from_text(series, comma=reading == "comma")
+        numbers = numbers_of(series, sensed.reading, sensed.unit).values
         refused = _refused(series, numbers)
         series = numbers
     elif isinstance(series.dtype, pl.Decimal):
@@ -150,6 +184,25 @@ def _encode_number(series: pl.Series, reading: str) -> NumberColumn:
     blank = ~np.isfinite(values)
     values[blank] = 0.0
     return number_column(values, blank if blank.any() else None, refused)
+
+
+def _encode_duration(series: pl.Series) -> NumberColumn:
+    """Seconds, in whole units of their fewest decimals; as figures they count in hours."""
+    refused: tuple[Refused, ...] = ()
+    if series.dtype == pl.Duration:
+        seconds = series.dt.total_microseconds().cast(pl.Float64) / 1e6
+    elif series.dtype == pl.Time:
+        seconds = series.cast(pl.Duration("us")).dt.total_microseconds().cast(pl.Float64) / 1e6
+    elif series.dtype.is_numeric():
+        seconds = series.cast(pl.Float64) * SECONDS
+    else:
+        texts = series.cast(pl.String)
+        seconds = seconds_of(texts)
+        refused = _refused(texts, seconds)
+    values = seconds.fill_null(np.nan).to_numpy().copy()
+    blank = ~np.isfinite(values)
+    values[blank] = 0.0
+    return replace(number_column(values, blank if blank.any() else None, refused), per=SECONDS)
 
 
 def _from_decimal(series: pl.Series, decimals: int) -> NumberColumn:
@@ -184,48 +237,19 @@ def _whole_units(values: NDArray[np.float64], scale: float) -> NDArray[np.float6
     return units
 
 
-def number_from_text(texts: pl.Series, *, comma: bool) -> pl.Series:
-    """Numbers from text: currency marks, thousands marks, brackets or trailing minus, percent."""
-    plain = texts.cast(pl.Float64, strict=False)
-    if not comma and plain.null_count() == texts.null_count():
-        return plain
-    fits = fits_number(texts, "comma" if comma else "point")
-    negative = texts.str.contains(r"^\(.*\)$") | texts.str.contains(r"[\-−]") & ~texts.str.contains(r"[eE][\-−]")
-    percent = texts.str.contains("%")
-    marks = rf"[{CURRENCIES}%()+\s'\u00a0\u202f]"
-    bare = texts.str.replace_all(marks, "")
-    bare = bare.str.replace_all(r"\.", "").str.replace(",", ".") if comma else bare.str.replace_all(",", "")
-    bare = bare.str.replace_all(r"^[\-−]|[\-−]$", "")
-    number = bare.cast(pl.Float64, strict=False)
-    frame = pl.DataFrame({"n": number, "neg": negative, "pct": percent, "fits": fits})
-    signed = pl.when(pl.col("neg")).then(-pl.col("n").abs()).otherwise(pl.col("n"))
-    scaled = pl.when(pl.col("pct")).then(signed / 100).otherwise(signed)
-    return frame.select(pl.when(pl.col("fits")).then(scaled).otherwise(None).alias("n"))["n"]
-
-
-_DATE_FORMATS = {
-    "iso": ("%Y-%m-%d", "%Y/%m/%d"),
-    "day first": ("%d/%m/%Y", "%d.%m.%Y", "%d-%m-%Y", "%d/%m/%y", "%d.%m.%y", "%d-%m-%y"),
-    "month first": ("%m/%d/%Y", "%m.%d.%Y", "%m-%d-%Y", "%m/%d/%y", "%m.%d.%y", "%m-%d-%y"),
-    "named": ("%d %b %Y", "%d-%b-%Y", "%d %B %Y", "%d-%B-%Y", "%b %d, %Y", "%B %d, %Y", "%b %d,%Y", "%B %d,%Y"),
-}
-_FULL_YEAR = r"(^|[/.\- ,])\d{4}"
-
-
-def _encode_date(series: pl.Series, reading: str) -> DateColumn:
+def _encode_date(series: pl.Series, sensed: Sensed) -> DateColumn:
     seconds: NDArray[np.int32] | None = None
     if series.dtype in (pl.Time, pl.Duration):
         series = series.cast(pl.String)
-    if reading == "serial":
+    if sensed.reading == "serial":
         serial = _serial(series)
         whole = serial.floor()
         days = (whole - _SERIAL_EPOCH).cast(pl.Int32).cast(pl.Date)
         seconds = ((serial - whole) * 86_400).round().fill_null(0).to_numpy().astype(np.int32)
-    elif series.dtype == pl.String:
-        halves = series.str.extract_groups(r"^(.*?)" + CLOCK)
-        days = _dates_from_text(halves.struct.field("1"), _DATE_FORMATS.get(reading, _DATE_FORMATS["iso"]))
-        if halves.struct.field("2").null_count() < len(series):
-            seconds = _seconds_from_text(halves.struct.field("2"), halves.struct.field("3"))
+    elif series.dtype == pl.String or series.dtype.is_integer():
+        texts = series.cast(pl.String)
+        days = days_from_text(texts, sensed.reading, sensed.century)
+        seconds = seconds_from_text(texts)
     elif series.dtype == pl.Date:
         days = series
     elif series.dtype == pl.Datetime:
@@ -244,31 +268,6 @@ def _encode_date(series: pl.Series, reading: str) -> DateColumn:
     blank = days.is_null().to_numpy()
     numbers = days.cast(pl.Int32).fill_null(0).to_numpy().astype(np.int32)
     return DateColumn(numbers, blank if blank.any() else None, seconds, refused)
-
-
-def _seconds_from_text(clock: pl.Series, half: pl.Series) -> NDArray[np.int32]:
-    """Seconds of the day from "7:05", "07:05:30" and an "am" or "pm"; 0 where there is no time."""
-    parts = clock.str.split_exact(":", 2).struct
-    hours, minutes, seconds = (parts.field(f"field_{at}").cast(pl.Int32).fill_null(0).to_numpy() for at in range(3))
-    marks = half.str.strip_chars().str.to_lowercase().fill_null("")
-    hours = np.where((marks == "pm").to_numpy() & (hours < 12), hours + 12, hours)
-    hours = np.where((marks == "am").to_numpy() & (hours == 12), 0, hours)
-    of_day: NDArray[np.int32] = (hours * 3600 + minutes * 60 + seconds).astype(np.int32)
-    return of_day
-
-
-def _dates_from_text(texts: pl.Series, formats: tuple[str, ...]) -> pl.Series:
-    days = pl.Series(texts.name, [], dtype=pl.Date).extend_constant(None, len(texts))
-    full = texts.str.contains(_FULL_YEAR)
-    for pattern in formats:
-        if days.null_count() == texts.null_count():
-            break
-        # "%Y" takes 24 for the year 24: two figures are left to "%y".
-        fitting = full if pattern.find("%Y") >= 0 else ~full
-        frame = pl.DataFrame({"a": days, "t": texts, "fits": fitting})
-        read = pl.when(pl.col("fits")).then(pl.col("t")).str.to_date(pattern, strict=False)
-        days = frame.select(pl.coalesce("a", read))["a"]
-    return days
 
 
 def _refused(texts: pl.Series, read: pl.Series) -> tuple[Refused, ...]:
@@ -296,6 +295,9 @@ def series_of(name: str, column: Column) -> pl.Series:
                 )
         else:
             units = pl.Series(name, column.values / column.unit)
+        if column.per == SECONDS:
+            seconds = pl.Series(name, np.rint(column.values / 10.0**column.decimals * 1e6).astype(np.int64))
+            units = seconds.cast(pl.Duration("us"))
         return units if column.blank is None else units.set(pl.Series(column.blank), None)
     days = pl.Series(name, column.days).cast(pl.Date)
     if column.seconds is not None:

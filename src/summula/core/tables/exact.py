@@ -32,11 +32,12 @@ class Splitting(msgspec.Struct, frozen=True):
     bits: int
     top: int
     limbs: int
+    per: int = 1  # of what is held make one of what is meant
 
     @property
     def unit(self) -> float:
         """Divide sums by this to get the true figure."""
-        return 1.0 if self.decimals is None else float(10**self.decimals)
+        return float(self.per) if self.decimals is None else float(10**self.decimals * self.per)
 
 
 def splitting_of(column: NumberColumn) -> Splitting | None:
@@ -60,9 +61,9 @@ def splitting_of(column: NumberColumn) -> Splitting | None:
     exponent = math.frexp(largest)[1]
     if decimals is not None:
         limbs = max(1, -(-exponent // bits))
-        return Splitting(decimals, bits, (limbs - 1) * bits, limbs)
+        return Splitting(decimals, bits, (limbs - 1) * bits, limbs, column.per)
     top = exponent - bits
-    return Splitting(None, bits, top, MOST_LIMBS)
+    return Splitting(None, bits, top, MOST_LIMBS, column.per)
 
 
 def _decimals_of(values: NDArray[np.float64], size: float) -> int | None:

@@ -4,8 +4,9 @@ from typing import Literal
 
 import msgspec
 
-Kind = Literal["category", "number", "code", "date", "flag"]
-KINDS: tuple[Kind, ...] = ("category", "number", "code", "date", "flag")
+Kind = Literal["category", "number", "duration", "code", "date", "flag"]
+KINDS: tuple[Kind, ...] = ("category", "number", "duration", "code", "date", "flag")
+MEASURED: tuple[Kind, ...] = ("number", "duration")  # kinds whose values are figures: they add up, and fall into bands
 
 
 class Field(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -24,12 +25,17 @@ class Field(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaul
 
 
 class Sensed(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
-    """A kind, how to read it ("iso", "day first", "month first", "named", "point", "comma", "typed"), and why.
+    """A kind, how to read it ("iso", "day first", "month first", "named", "quarter", "point", "comma", …) and why.
 
-    `doubt` says that nothing in the values decides the reading.
+    `doubt` says that nothing in the values decides the reading. `unit` is what all numbers are written with ("£",
+    "kg"), `century` the first of the hundred years that years of two figures mean (0: there are none). `markers` are
+    some of those that were taken for nothing ("n/a").
     """
 
     kind: Kind
     reading: str = ""
     why: str = ""
     doubt: bool = False
+    unit: str = ""
+    century: int = 0
+    markers: tuple[str, ...] = ()

@@ -6,6 +6,8 @@ category it may be a value like any other, and stays.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import polars as pl
 
 MARKERS = frozenset(
@@ -20,6 +22,14 @@ _LONGEST = max(map(len, MARKERS))
 def is_marker(text: str) -> bool:
     """Whether a text says that there is nothing."""
     return len(text) <= _LONGEST and text.strip().lower() in MARKERS
+
+
+_MOST_TOLD = 4
+
+
+def markers_in(texts: Iterable[str | None]) -> tuple[str, ...]:
+    """Some of the markers among texts."""
+    return tuple(sorted({text.strip() for text in texts if text is not None and is_marker(text)})[:_MOST_TOLD])
 
 
 def without_markers(texts: pl.Series) -> pl.Series:

@@ -12,12 +12,13 @@ from functools import lru_cache
 from summula.core.tables.natural import folded
 
 
-def _words(listed: str) -> frozenset[str]:
+def words(listed: str) -> frozenset[str]:
+    """Words listed with spaces between."""
     return frozenset(listed.split())
 
 
 # Digits under such a name identify, wherever the word stands in it.
-_ALWAYS = _words(
+_ALWAYS = words(
     """
     isbn issn ean gtin upc asin ssn sku fips geoid zip zipcode postcode postalcode plz postleitzahl cep iban bic
     swift phone telephone telefon telefono telefone tel fax mobile handy uuid guid nif cif dni siret siren pesel
@@ -25,7 +26,7 @@ _ALWAYS = _words(
     """
 )
 # … where it is the last word ("order no", "Vessel ID"), or the only one.
-_LAST = _words(
+_LAST = words(
     """
     no nr nro num number id ids code codes key keys ref refs reference account acct konto cuenta conto compte
     conta nummer numero numer serial kennung kennzeichen schluessel schlussel cle clave chiave chave referencia
@@ -33,7 +34,7 @@ _LAST = _words(
     """
 )
 # … where it is the first ("code postal", "ID of vessel", "Ref order").
-_FIRST = _words(
+_FIRST = words(
     """
     code id ref reference cod cle
     """
@@ -43,7 +44,7 @@ _MARKS = re.compile(r"(^|\W)(n[°º]|№)", re.IGNORECASE)
 # Glued on: Kundennr, Artikelnummer, vesselid, Postcode.
 _GLUED = ("nummer", "number", "numer", "code", "kode", "nr", "id")
 # English and other words that only end like that.
-_NO_IDS = _words(
+_NO_IDS = words(
     """
     paid unpaid prepaid postpaid repaid bid rebid underbid overbid outbid grid hybrid void avoid fluid solid
     liquid acid rapid humid valid invalid covid said aid raid kid lid mid arid rigid vivid rabid lucid placid
@@ -54,7 +55,7 @@ _NO_IDS = _words(
     """
 )
 # A count or an amount, whatever stands before: "account balance", "zip count".
-_AMOUNTS = _words(
+_AMOUNTS = words(
     """
     count counts cnt balance amount total totals sum cost costs price value values fee fees charge charges rate
     rates share percent percentage pct average avg mean anzahl betrag summe saldo preis wert menge montant solde
@@ -63,22 +64,51 @@ _AMOUNTS = _words(
     """
 )
 # What is counted follows: "num_passengers", "no of legs", "nombre de trajets".
-_COUNTS = _words(
+_COUNTS = words(
     """
     num no nr nbr nb n number count cnt anzahl nombre numero cantidad quantita quantidade aantal liczba
     """
 )
-_OF = _words(
+_OF = words(
     """
     of de di der von van do da des del dos
     """
 )
 # What is measured may rise by one from row to row all the same: the ages of a life table.
-_MEASURES = _words(
+_MEASURES = words(
     """
     age ages alter edad eta idade leeftijd wiek year years jahr jahre annee ano anno jaar rok population distance
     depth height width length weight mass temperature time hour hours minute minutes second seconds day days month
     months week weeks degree degrees dose level step steps position frequency speed duration
+    """
+)
+# What is averaged: a total of temperatures, rates or ages says nothing …
+_AVERAGED = words(
+    """
+    temperature temperatures temp temps temperatur temperatuur temperatura rate rates ratio ratios pct percent
+    percentage percentages prozent pourcentage porcentaje percentuale procent share shares anteil price prices preis
+    preise prix precio precios prezzo prezzi prijs prijzen cena ceny preco precos rating ratings score scores grade
+    grades mark marks note noten age ages alter edad eta idade leeftijd wiek latitude lat longitude lon lng long
+    breitengrad langengrad humidity luftfeuchtigkeit humedad pressure luftdruck speed speeds velocity tempo
+    geschwindigkeit vitesse velocidad velocita snelheid predkosc delay delays verspatung retard retraso ritardo
+    vertraging opoznienie index average avg mean median mittel mittelwert moyenne media promedio gemiddelde srednia
+    min max minimum maximum highest lowest level levels ph bmi probability confidence accuracy efficiency occupancy
+    utilisation utilization density altitude elevation height heights intensity quality frequency concentration
+    punctuality yield stars satisfaction gpa lateness wait
+    """
+)
+# … but for what these words make of it: "delay count", "price total".
+_ADDED = words(
+    """
+    count counts cnt total totals sum sums revenue takings sales amount cost costs anzahl summe paid fee fees seats
+    passengers income spend profit tax balance quantity qty units hits visits
+    """
+)
+# Whose days lie in the past.
+_BIRTHS = words(
+    """
+    birth births birthday birthdate born dob geburt geburtsdatum geburtstag geboren naissance nacimiento nascita
+    nascimento geboorte geboortedatum urodzenia
     """
 )
 _BOUNDARY = re.compile(r"[^\w]+|_+|(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
@@ -105,6 +135,21 @@ def identifies(name: str) -> bool:
 def measures(name: str) -> bool:
     """Whether the name is one of something measured, so that numbers that rise by one are no running numbers."""
     return any(folded(word) in _MEASURES for word in _BOUNDARY.split(name))
+
+
+def averages(name: str) -> bool:
+    """Whether what this name says is averaged rather than added up."""
+    return any(folded(word) in _AVERAGED for word in _BOUNDARY.split(name) if word)
+
+
+def sums(name: str) -> bool:
+    """Whether the name says that it is a total or a count itself, which adds up."""
+    return any(folded(word) in _ADDED for word in _BOUNDARY.split(name) if word)
+
+
+def of_births(name: str) -> bool:
+    """Whether the days under this name are those of births: none of them is to come."""
+    return any(folded(word) in _BIRTHS for word in _BOUNDARY.split(name))
 
 
 def _is_glued(word: str) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
@@ -22,9 +23,9 @@ def with_rows(table: Table, rows: NDArray[np.int64]) -> Table:
     return replace(table, columns=columns, rows=len(rows), ragged=ragged, memo={})
 
 
-def without_last(table: Table) -> Table:
-    """The table without its last row."""
-    return with_rows(table, np.arange(max(table.rows - 1, 0)))
+def without_rows(table: Table, left_out: Sequence[int]) -> Table:
+    """The table without these rows."""
+    return with_rows(table, np.delete(np.arange(table.rows), list(left_out)))
 
 
 def _places(rows: int, taken: NDArray[np.int64]) -> NDArray[np.int64]:
@@ -48,7 +49,7 @@ def _taken(column: Column, rows: NDArray[np.int64], place: NDArray[np.int64]) ->
     blank = None if column.blank is None else column.blank[rows]
     blank = blank if blank is not None and blank.any() else None
     if isinstance(column, NumberColumn):
-        return NumberColumn(column.values[rows], column.decimals, blank, refused)
+        return replace(column, values=column.values[rows], blank=blank, refused=refused)
     seconds = None if column.seconds is None else column.seconds[rows]
     return replace(column, days=column.days[rows], blank=blank, seconds=seconds, refused=refused)
 

@@ -13,6 +13,7 @@ from summula.core.folio.model import taken_id, with_board
 from summula.core.slicing import ListSlicer, Slicer
 from summula.core.summaries.editing import default_aggregate
 from summula.core.summaries.phrase import Aggregate, Measure
+from summula.core.tables.field import MEASURED
 from summula.desk.board.putonboard import add_slicer
 from summula.desk.frame.margin import Block, Deed, Note, Pair
 from summula.desk.phrase.phrasewords import measure_words
@@ -159,10 +160,10 @@ def open_add(beside: QWidget, session: Session, board: Board, what: str) -> Popo
     elif table is None:
         choices = []
     elif what == "key figure":
-        choices = [Choice("rows", "", "how many rows"), *field_choices(table, ("number", "code"))]
+        choices = [Choice("rows", "", "how many rows"), *field_choices(table, (*MEASURED, "code"))]
     else:
         taken = {s.heading.field for s in board.slicers if isinstance(s, ListSlicer)}
-        choices = [c for c in field_choices(table, ("category", "flag", "date", "number")) if c.value not in taken]
+        choices = [c for c in field_choices(table, ("category", "flag", "date", *MEASURED)) if c.value not in taken]
     picks = PickList(choices, name=what, search=True)
 
     def put(value: str) -> None:

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
-from PyQt6.QtWidgets import QApplication, QMenu, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QSizePolicy, QVBoxLayout, QWidget
 
 from summula.core.preparation.editing import derived_fields
 from summula.core.statistics.distribution import distribution
@@ -17,6 +17,7 @@ from summula.core.tables.table import Table
 from summula.desk.session import Session
 from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
+from summula.desk.widgets.menu import passing_menu
 from summula.desk.widgets.swaparea import SwapArea
 
 FIELD_MIME = "application/x-summula-field"
@@ -114,7 +115,7 @@ class PageRow(QWidget):
 
     def contextMenuEvent(self, event: object) -> None:
         if self.removable:
-            menu = QMenu(self)
+            menu = passing_menu(self)
             act = menu.addAction("Remove this page")
             assert act is not None
             act.triggered.connect(lambda: self.removed.emit(self.page_id))

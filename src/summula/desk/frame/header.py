@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from summula.desk.actions import Actions
 from summula.desk.session import Session
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.glyphs import paint_mark
+from summula.desk.widgets.menu import passing_menu
 
 HEIGHT = 46
 LEAST = 720
@@ -102,7 +103,7 @@ class Header(QWidget):
         if key != "hand out":
             self.actions_.run(key)
             return
-        menu = QMenu(self)
+        menu = passing_menu(self)
         for each in ("picture", "csv", "xlsx", "md", "copy figures", "copy phrase"):
             action = self.actions_[each]
             entry = menu.addAction(action.name)

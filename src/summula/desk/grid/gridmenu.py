@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QMenu
 
 from summula.core.summaries.figures import said
 from summula.core.summaries.layout import path_labels
+from summula.desk.widgets.menu import passing_menu
 
 if TYPE_CHECKING:
     from summula.desk.grid.pivotgrid import PivotGrid
@@ -58,7 +59,7 @@ def member_menu(grid: PivotGrid, menu: QMenu) -> None:
 
 def head_menu(grid: PivotGrid, column: int) -> QMenu:
     """For a column's head: the orders its measure offers, its width, and what its members offer."""
-    menu, layout = QMenu(grid), grid.layout_
+    menu, layout = passing_menu(grid), grid.layout_
     assert layout is not None
     if layout.can_order(column):
         for text, how in (
@@ -81,7 +82,7 @@ def head_menu(grid: PivotGrid, column: int) -> QMenu:
 
 def cell_menu(grid: PivotGrid) -> QMenu:
     """For a figure or a line's head."""
-    menu = QMenu(grid)
+    menu = passing_menu(grid)
     copy_menu(grid, menu)
     if grid.current() is not None:
         menu.addSeparator()

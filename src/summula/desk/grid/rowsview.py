@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from msgspec.structs import replace
 from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QPainter
 from PyQt6.QtWidgets import (
@@ -120,6 +121,8 @@ class TableModel(QAbstractTableModel):
 def style_of(table: Table, at: int) -> FigureStyle:
     column = table.columns[at]
     decimals = column.decimals if isinstance(column, NumberColumn) else 0
+    if table.fields[at].kind == "duration":
+        return FigureStyle(clock=True)
     unit, pattern = split_unit(table.fields[at].pattern)
     if isinstance(column, NumberColumn) and decimals == 0 and not distribution(table, table.fields[at].name).whole:
         decimals = 4
@@ -199,7 +202,7 @@ def head_words(table: Table, section: int) -> str:
     if field.kind == "code":
         return f"code · {shape.distinct:,} distinct"
     if isinstance(column, NumberColumn) and shape.median is not None:
-        style = FigureStyle(style_of(table, section).pattern)  # the unit stands beside the name
+        style = replace(style_of(table, section), unit="")  # it stands beside the name
         low, high = (
             style.tick(float(str(shape.least))),
             style.tick(float(str(shape.most))),

@@ -14,7 +14,7 @@ from summula.core.refusal import Refusal
 from summula.core.secondlook import SecondLook, field_looks, table_looks
 from summula.core.statistics.distribution import distribution
 from summula.core.summaries.figures import FigureStyle, checked_pattern
-from summula.core.tables.field import Field, Kind
+from summula.core.tables.field import MEASURED, Field, Kind
 from summula.core.tables.table import Table
 from summula.desk.frame.margin import Block, LookBlock, Note, Offer, Pair, Shape
 from summula.desk.grid.rowsview import date_of_any, style_of
@@ -72,7 +72,7 @@ class FieldMargin(QObject):
                 "Called", f"{name if len(name) <= 20 else name[:19] + '…'} ▾", lambda beside: self._name(field, beside)
             ),
         ]
-        if field.kind == "number":
+        if field.kind in MEASURED:
             total = {"sum": "Summed ▾", "mean": "Averaged ▾"}[field.total]
             blocks.append(Pair("When summarised", total, lambda beside: self._total(field, beside)))
             pattern = next((text for text, each in PATTERNS if each == field.pattern), field.pattern)
@@ -125,7 +125,7 @@ class FieldMargin(QObject):
         offers: list[Block] = []
         if field.kind == "date":
             offers.append(offer("Date part", "date", said.AddPart, "a year, quarter, month … as a field"))
-        if field.kind == "number":
+        if field.kind in MEASURED:
             offers.append(offer("Bands, or a label by a limit", "number", said.AddBands, "ranges of this number"))
         if field.kind in ("category", "code"):
             offers.append(offer("Bundles of values", "category", said.AddBundles, "values grouped by hand"))

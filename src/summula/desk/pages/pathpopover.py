@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QWidg
 
 from summula.core.fields.heading import Heading
 from summula.core.summaries.editing import default_heading
+from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 from summula.desk.phrase.phrasewords import heading_words
 from summula.desk.phrase.popoverparts import field_choices
@@ -49,7 +50,9 @@ class PathPopover(Popover):
             row.addWidget(button)
         self.column.addLayout(row)
         self.column.addWidget(small_heading("Go on to"))
-        self.fields = PickList(field_choices(table, ("category", "flag", "date", "number")), name="fields", most_rows=6)
+        self.fields = PickList(
+            field_choices(table, ("category", "flag", "date", *MEASURED)), name="fields", most_rows=6
+        )
         self.fields.picked.connect(self._add)
         self.column.addWidget(self.fields)
         self._show(0)

@@ -27,7 +27,9 @@ from summula.desk.work import Work
 
 _NAMES = {
     "encoding": "Letters", "delimiter": "Values are parted by", "head": "Heads stand in", "sheet": "Sheet",
-    "decimal": "Decimal sign", "dates": "Dates are", "leave_totals": "The totals row is", "area": "Cells",
+    "decimal": "Decimal sign", "dates": "Dates are", "leave_totals": "Totals and notes are", "area": "Cells",
+    "merged": "Merged cells are", "century": "Two-figure years are of", "markers": "“n/a” and its like are",
+    "formulas": "Formulas",
 }  # fmt: skip
 
 

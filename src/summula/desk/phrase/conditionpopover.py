@@ -27,6 +27,7 @@ from summula.core.summaries.language.printing import name_text, print_condition,
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.language.words import UNIT_WORDS
 from summula.core.summaries.phrase import Condition, Phrase, Value
+from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 from summula.desk.phrase.phrasewords import Word
 from summula.desk.phrase.popoverparts import Say, done, foot, tell, trouble_label, typed
@@ -46,7 +47,7 @@ def tests_for(table: Table, heading: Heading) -> tuple[str, ...]:
         return ("is", "is not", *_BLANKS)
     if heading.part is not None:
         return ("is", "is not", "is from", *_LIMITS, *_BLANKS)
-    if kind == "number":
+    if kind in MEASURED:
         return (*_LIMITS, "is from", "is", "is not", *_BLANKS)
     if kind == "date":
         return ("is from", "is in the last", *_LIMITS, *_BLANKS)
@@ -123,7 +124,7 @@ class ConditionForm(QWidget):
         return [self.test.itemText(at) for at in range(self.test.count())]
 
     def _plain_number(self) -> bool:
-        return self.kind == "number" and self.heading.bands is None
+        return self.kind in MEASURED and self.heading.bands is None
 
     def _line(self, name: str) -> QLineEdit:
         line = QLineEdit()

@@ -15,6 +15,7 @@ from summula.core.summaries.language.printing import name_text
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import Phrase
 from summula.core.tables.column import DateColumn
+from summula.core.tables.field import MEASURED
 from summula.desk.phrase.phrasewords import Word, heading_words
 from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, trouble_label
 from summula.desk.widgets.picklist import Choice, PickList
@@ -40,7 +41,7 @@ def heading_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Voc
             picks.list.setCurrentRow(parts.index(heading.part))
         picks.picked.connect(lambda part: change(Heading(heading.field, None if part == "each day" else part)))
         popover.column.addWidget(picks)
-    elif kind == "number":
+    elif kind in MEASURED:
         popover.column.addWidget(_BandsForm(heading, vocabulary, change))
     popover.column.addWidget(small_heading("Another field"))
     fields = PickList(field_choices(table), name="fields", most_rows=6)

@@ -10,6 +10,7 @@ import msgspec
 from summula.core.fields.labels import MONTHS
 from summula.core.preparation import steps as said
 from summula.core.preparation.steps import AnyStep, Step
+from summula.core.tables.field import KINDS
 from summula.desk.preparing.formparts import (
     ChoicePart,
     FieldPart,
@@ -30,7 +31,7 @@ PARTS = (
     ("week of a year", "year-week"), ("week", "week"), ("day of the week", "weekday"), ("day of the month", "day"),
     ("hour", "hour"),
 )  # fmt: skip
-KINDS = (("category", "category"), ("number", "number"), ("code", "code"), ("date", "date"), ("flag", "flag"))
+_KINDS = tuple((kind, kind) for kind in KINDS)
 READINGS = (
     ("as it looks", ""), ("day first", "day first"), ("month first", "month first"), ("decimal point", "point"),
     ("decimal comma", "comma"),
@@ -92,7 +93,7 @@ FORMS: tuple[Form, ...] = (
     Form(
         said.SetKind, "Change a kind", "what a field holds, and how it is read",
         lambda: [
-            FieldPart("field", "Field"), ChoicePart("kind", "Kind", KINDS), ChoicePart("reading", "Read", READINGS),
+            FieldPart("field", "Field"), ChoicePart("kind", "Kind", _KINDS), ChoicePart("reading", "Read", READINGS),
         ],
     ),
     Form(said.Rename, "Rename a field", "", lambda: [FieldPart("field", "Field"), TextPart("name", "Called")]),

@@ -14,6 +14,7 @@ from summula.desk.theme import colour, font
 KIND_WORDS: dict[Kind, str] = {
     "category": "category",
     "number": "number",
+    "duration": "length of time",
     "code": "code: counted, never totalled",
     "date": "date",
     "flag": "yes or no",
@@ -42,6 +43,10 @@ def paint_kind(painter: QPainter, kind: Kind, x: float, y: float, token: str = "
         painter.drawEllipse(middle, 5.3 * unit, 5.3 * unit)
         painter.drawLine(middle, QPointF(middle.x(), y + 3.4 * unit))
         painter.drawLine(middle, QPointF(x + 9 * unit, middle.y() + 1 * unit))
+    elif kind == "duration":  # from one moment to another
+        painter.fillRect(QRectF(x + unit, y + 2 * unit, 1.5 * unit, 9 * unit), ink)
+        painter.fillRect(QRectF(x + 10.5 * unit, y + 2 * unit, 1.5 * unit, 9 * unit), ink)
+        painter.fillRect(QRectF(x + 2 * unit, y + 5.75 * unit, 9 * unit, 1.5 * unit), ink)
     else:
         painter.setPen(QPen(ink, 1.5 * unit))
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -18,6 +18,7 @@ from summula.core.summaries.language.printing import name_text, value_text
 from summula.core.summaries.language.vocabulary import OF_NUMBERS, Vocabulary
 from summula.core.summaries.language.words import PART_WORDS, UNIT_WORDS, WORD_OF
 from summula.core.summaries.phrase import FORMS, Function
+from summula.core.tables.field import MEASURED
 
 MOST = 40
 _FUNCTIONS = set(get_args(Function)) - {"rows", "default", "percentile"}
@@ -130,7 +131,7 @@ def _fields(prefix: str, vocabulary: Vocabulary) -> list[Completion]:
         words = function[1].split()
         last, two = words[-1].casefold(), " ".join(words[-2:]).casefold()
         if {last, two} & set(OF_NUMBERS):
-            wanted = {"number"}
+            wanted = set(MEASURED)
         elif {last, two} & set(PART_WORDS):
             wanted = {"date"}
     return [

@@ -12,6 +12,7 @@ from summula.core.fields.periods import NUMBERED, days_of, holds_whole, is_month
 from summula.core.refusal import Refusal, nearest
 from summula.core.summaries.conditions import PLAIN_DIGITS, TRUTHS, band_label_key
 from summula.core.summaries.phrase import Test, Value
+from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 
 Span = tuple[int, int]
@@ -73,7 +74,7 @@ def member_of(
         return _band(table, heading, written, span)
     if heading.part is not None or field.kind == "date":
         return _date_value(table, heading, value, written, span, member=True)
-    if field.kind == "number":
+    if field.kind in MEASURED:
         return _number(table, heading, value, written, span)
     if field.kind == "flag":
         truth = TRUTHS.get(written.casefold())
@@ -199,7 +200,7 @@ def _limit(table: Table, heading: Heading, value: Value, written: str, span: Spa
         raise Refusal("bands are not compared", f"compare '{field.name}' itself", span=span)
     if heading.part is not None or field.kind == "date":
         return _date_value(table, heading, value, written, span, member=False)
-    if field.kind == "number":
+    if field.kind in MEASURED:
         if isinstance(value, str):
             raise Refusal(f"'{field.name}' is compared with a number, not '{written}'", "write a number", span=span)
         return value

@@ -18,7 +18,7 @@ from summula.core.summaries.language.values import Span, checked_values
 from summula.core.summaries.language.words import Names
 from summula.core.summaries.phrase import Aggregate, Comparison, Function, Keep, Lever, Measure, Test, Value
 from summula.core.tables.column import DateColumn
-from summula.core.tables.field import Field
+from summula.core.tables.field import MEASURED, Field
 from summula.core.tables.table import Table
 
 OF_NUMBERS = {
@@ -89,7 +89,7 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
 
     def check_function(self, function: Function, name: str, span: Span | None) -> str:
         field = self.field(name, span)
-        if function in OF_NUMBERS and field.kind != "number":
+        if function in OF_NUMBERS and field.kind not in MEASURED:
             if field.kind == "code":
                 raise Refusal(
                     f"'{field.name}' is a code, so its {function} would mean nothing",
@@ -111,7 +111,7 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
         column = self.table.column(field.name)
         if heading.part == "hour" and isinstance(column, DateColumn) and column.seconds is None:
             raise Refusal(f"'{field.name}' holds days without a time", "choose another part of the date", span=span)
-        if heading.bands is not None and field.kind != "number":
+        if heading.bands is not None and field.kind not in MEASURED:
             raise Refusal(f"'{field.name}' is a {field.kind}, so it has no bands", "choose a number field", span=span)
         if heading.bands is not None:
             bands = heading.bands
@@ -141,7 +141,7 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
         bare = isinstance(calculation, Aggregate) and calculation.function == "default"
         if keep.percent and bare and isinstance(calculation, Aggregate) and calculation.field is not None:
             field = self.table.field(calculation.field)
-            if field.kind == "number" and field.total != "sum":
+            if field.kind in MEASURED and field.total != "sum":
                 summed = replace(keep, measure=Measure(Aggregate("mean", field.name)))
                 _placed(lambda: check_keep(summed), span)
 
