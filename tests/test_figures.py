@@ -398,3 +398,14 @@ def test_packed_sums_are_exact(units: list[int], seed: int) -> None:
     assert Joined(columns[:1], (3,)).summed(packed)[0].tolist() == np.bincount(columns[0], minlength=3).tolist()
     assert Packed.of(table_from_frame("T", pl.DataFrame({"v": values + 0.123456789})), "v") is None
     assert Packed.of(table_from_frame("T", pl.DataFrame({"v": values * 8})), "v") is None
+
+
+def test_distinct_values_of_very_many_figures() -> None:
+    """Places of figures times members are more than 32 bits hold."""
+    chance = np.random.default_rng(1)
+    columns = {name: [f"{name}{at}" for at in chance.integers(0, size, 60_000)] for name, size in (("a", 20_000), ("b", 40), ("v", 40_000))}
+    frame = pl.DataFrame(columns)
+    table = table_from_frame("T", frame)
+    grid = answer(parse("show distinct count of v by a across b", Vocabulary(table)), table)
+    assert np.nansum(grid.values[grid.finest]) == frame.group_by("a", "b").agg(pl.col("v").n_unique())["v"].sum()
+    assert np.nansum(grid.values[0, 0]) == frame["v"].n_unique()

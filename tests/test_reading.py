@@ -66,7 +66,7 @@ def put(path: Path, content: str | bytes) -> Path:
         (",Takings,,Staff,\nRoute,2023,2024,2023,2024\nOsk,1,2,3,4\n", ReadAs(), "Takings 2024", [2], {"head": "rows 1 and 2"}),
         ("a,a,,b\n1,2,3,4\n", ReadAs(), "a (2)", [2], {}),
         ("x|y\n1|2\n3|4\n", ReadAs(), "y", [2, 4], {"delimiter": "pipe"}),
-        ("x^y\n1^2\n", ReadAs(delimiter="^"), "y", [2], {"delimiter": "^"}),
+        ("x^y\n1^2\n", ReadAs(delimiter="^"), "y", [2], {"delimiter": "caret"}),
         ("n;m\n(1,200);a\n£3.50;a\n50%;b\n7-;b\n", ReadAs(), "n", [-1200, 3.5, 0.5, -7], {}),
         ("On\n03/04/2024\n13/04/2024\n", ReadAs(), "On", [dt.date(2024, 4, 3), dt.date(2024, 4, 13)], {"dates": "day first"}),
         ("On\n03/04/2024\n04/13/2024\n", ReadAs(), "On", [dt.date(2024, 3, 4), dt.date(2024, 4, 13)], {"dates": "month first"}),

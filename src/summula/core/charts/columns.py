@@ -23,6 +23,7 @@ from summula.core.charts.series import (
 from summula.core.summaries.grid import Grid
 
 _LABEL = 11.0
+_NARROWEST = 14.0  # of a group that is named below its members
 
 
 def draw_columns(grid: Grid, look: Look, size: tuple[float, float], width: TextWidth, *, stacked: bool) -> Scene:
@@ -192,17 +193,8 @@ def category_axis(
             x0, x1 = left + start * step, left + place * step
             if start:
                 marks.append(Line(((x0, bottom + 4), (x0, bottom + 34)), Ink("hairline"), 1))
-            label = fitted(cats[start].group, x1 - x0 - 6, _LABEL, 600, width)
-            marks.append(
-                Text(
-                    (x0 + x1) / 2,
-                    bottom + 31,
-                    label,
-                    Ink("text"),
-                    _LABEL,
-                    600,
-                    "centre",
-                    full=cats[start].group,
-                )
-            )
+            if x1 - x0 >= _NARROWEST:
+                label = fitted(cats[start].group, x1 - x0 - 6, _LABEL, 600, width)
+                full = cats[start].group
+                marks.append(Text((x0 + x1) / 2, bottom + 31, label, Ink("text"), _LABEL, 600, "centre", full=full))
             start = place

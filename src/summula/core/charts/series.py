@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import msgspec
 
@@ -68,6 +69,7 @@ def series_of(grid: Grid) -> list[Series]:
     return found
 
 
+@lru_cache(maxsize=256)
 def short_name(measure: Measure, full: str) -> str:
     """A measure in as few words as say it: "Takings" for its sum."""
     calculation = measure.calculation

@@ -157,6 +157,12 @@ def parse_frame(text: bytes, shape: Shape) -> pl.DataFrame:
     return _frame(text, shape, 0)[0]
 
 
+def parse_whole(text: bytes, shape: Shape) -> tuple[pl.DataFrame, list[Ragged]]:
+    """A whole text, its first `shape.skip` filled rows being heads."""
+    text, skip = _without_heads(text, shape.skip)
+    return _frame(text, shape, skip)
+
+
 def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Ragged]]:
     names = [f"{at}" for at in range(shape.width)]
     if b"\n\n\n" in text and b'"' not in text:

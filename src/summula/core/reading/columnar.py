@@ -7,7 +7,6 @@ import os
 import re
 from collections.abc import Iterator
 from contextlib import suppress
-from datetime import timedelta
 from pathlib import Path
 
 import polars as pl
@@ -44,7 +43,7 @@ def read_parquet(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Wat
         ) from None
     check_texts(frame, f"what '{path.name}' holds")
     watch(frame.height)
-    return _raw(frame, read_as)
+    return raw_of(frame, read_as)
 
 
 def read_json_lines(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
@@ -62,7 +61,7 @@ def read_json_lines(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: 
         frames.clear()
         with opened_text(path, read_as.encoding) as text:
             frames = [_objects(b"".join(text.chunks(_BLOCK)), path)]
-    return _raw(pl.concat(frames, how="diagonal_relaxed"), read_as)
+    return raw_of(pl.concat(frames, how="diagonal_relaxed"), read_as)
 
 
 def _whole_lines(pieces: Iterator[bytes]) -> Iterator[bytes]:
@@ -139,7 +138,7 @@ def _go_together(frames: list[pl.DataFrame]) -> bool:
     return True
 
 
-def _raw(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
+def raw_of(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
     if frame.width > MOST_FIELDS:
         raise Refusal(f"it has {frame.width:,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
     series = []
@@ -148,8 +147,6 @@ def _raw(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
             each = pl.Series(
                 each.name, [None if value is None else _plain(value) for value in each.to_list()], dtype=pl.String
             )
-        elif each.dtype == pl.Duration:
-            each = pl.Series(each.name, [_clock(value) for value in each.to_list()], dtype=pl.String)
         elif each.dtype == pl.Binary:
             each = pl.Series(each.name, [_letters(value) for value in each.to_list()], dtype=pl.String)
         elif each.dtype in (pl.Time, pl.Null, pl.Object):
@@ -158,17 +155,6 @@ def _raw(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
             each = each.dt.replace_time_zone(None)
         series.append(each)
     return Raw(clear_names(frame.columns), series, frame.height, signs=signs_of(read_as))
-
-
-def _clock(length: timedelta | None) -> str | None:
-    """A length of time as hours, minutes and seconds: 27:05:00."""
-    if length is None:
-        return None
-    seconds = abs(length).total_seconds()
-    whole = int(seconds)
-    part = f"{seconds - whole:.6f}"[1:].rstrip("0").rstrip(".")
-    sign = "-" if length < timedelta(0) else ""
-    return f"{sign}{whole // 3600}:{whole // 60 % 60:02d}:{whole % 60:02d}{part}"
 
 
 def _letters(value: bytes | None) -> str | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from itertools import islice
@@ -13,9 +14,11 @@ import msgspec
 import polars as pl
 from msgspec.structs import replace
 
-from summula.core.reading.blocks import Block, Shape, Unclosed, cut, parse
-from summula.core.reading.growing import Growing, Plan, PlanFailed, plan_for
-from summula.core.reading.heads import Heads, find_heads
+from summula.core.reading.blocks import Block, Shape, Unclosed, cut, parse, parse_whole
+from summula.core.reading.encodings import CODECS
+from summula.core.reading.growing import Growing, Plan, PlanFailed, encode_texts, plan_for
+from summula.core.reading.heads import Heads, find_heads, is_valued
+from summula.core.reading.mending import Mend, mended, mended_text, mends_for
 from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Setting, Watch
 from summula.core.reading.room import keep_room
@@ -25,13 +28,16 @@ from summula.core.tables.encoding import sense_series
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.sensing import Signs, lists_among
 
-DELIMITERS = {",": "comma", "\t": "tab", ";": "semicolon", "|": "pipe"}
+DELIMITERS = {",": "comma", "\t": "tab", ";": "semicolon", "|": "pipe", "^": "caret", "~": "tilde", " ": "spaces"}
 _BLOCK = 2 * 1024**2  # bytes: few enough to stay in the processor's cache, enough to be worth a thread
 _THREADS = 2
 _FIRST = 1  # piece, a small one, by which most values that repeat have been seen
 _LINES = 200
 _ALIKE = 10.0  # more than any sign can come to that parts some lines otherwise
 _LONGEST_VALUE = 64 * 1024**2  # letters; the csv module's own limit is 128 KB
+_WIDE, _FEW_VALUES = 100, 4_000_000  # fields; values of a file that is read at one go
+_UNEVEN = 1.5  # what a sign comes to that parts few lines
+_FEW_LINES = 3
 _CHOICES = 8  # rows that may be said to hold the heads
 
 
@@ -46,6 +52,7 @@ class Layout(msgspec.Struct, frozen=True):
     lines: tuple[list[str], ...]
     settings: tuple[Setting, ...]
     whole: bool
+    mends: tuple[Mend, ...] = ()
 
 
 def read_delimited(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
@@ -74,7 +81,8 @@ def preview_delimited(path: Path, read_as: ReadAs) -> tuple[Raw, bool]:
         layout = layout_of(text, read_as)
         columns = _sample(layout)
         signs = signs_of(read_as)
-        return Raw(layout.heads.names, columns, settings=layout.settings, signs=signs), layout.whole
+        raw = Raw(layout.heads.names, columns, settings=layout.settings, signs=signs, units=layout.heads.units)
+        return raw, layout.whole
 
 
 def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
@@ -86,7 +94,10 @@ def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
     delimiter, why = (read_as.delimiter, "as you said") if read_as.delimiter else _sense_delimiter(look)
     if len(delimiter) != 1 or delimiter in '"\r\n':
         raise Refusal(f"{delimiter!r} cannot part values", "choose one sign, such as a comma or a tab")
-    parsed, whole = _parsed(look, delimiter, whole=text.short)
+    mends = mends_for(look, delimiter)
+    parsed, whole = _parsed(mended_text(look, mends), delimiter, whole=text.short)
+    if delimiter == " ":
+        parsed = _with_row_names(parsed)
     numbers, filled = [number for number, _ in parsed], [line for _, line in parsed]
     head = read_as.head
     if head:  # of the lines that hold something; a blank one means the next
@@ -100,20 +111,33 @@ def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
             "encoding",
             text.encoding.upper(),
             text.why,
-            tuple((e.upper(), e) for e in ("utf-8", "windows-1252", "utf-16")),
+            tuple((each.upper(), each) for each in CODECS),
+            told=_zeros_told(text),
         ),
         Setting("delimiter", DELIMITERS.get(delimiter, delimiter), why, tuple((n, d) for d, n in DELIMITERS.items())),
         head_setting(heads, numbers),
     )
     shape = Shape(delimiter, len(heads.names), heads.first)
-    return Layout(shape, heads, tuple(filled), settings, whole)
+    return Layout(shape, heads, tuple(filled), settings, whole, mends)
+
+
+def _zeros_told(text: TextFile) -> str:
+    return f"'{text.path.name}' holds letters of the number 0, which are kept" if "\0" in text.look else ""
+
+
+def _with_row_names(rows: list[tuple[int, list[str]]]) -> list[tuple[int, list[str]]]:
+    """Heads that leave out the column of the rows' own names, with a place for it."""
+    if len(rows) > 1 and len(rows[0][1]) + 1 == len(rows[1][1]):
+        return [(rows[0][0], ["", *rows[0][1]]), *rows[1:]]
+    return rows
 
 
 def head_setting(heads: Heads, numbers: Sequence[int]) -> Setting:
     """The setting that says where the heads are; `numbers` are those of the rows that were looked at (from 1)."""
     rows = "none" if heads.row is None else f"row {numbers[heads.row]:,}"
-    if heads.row is not None and heads.first - heads.row == 2:
-        rows = " and ".join(f"{number:,}" for number in numbers[heads.row : heads.first])
+    last = heads.first - bool(heads.units)
+    if heads.row is not None and last - heads.row > 1:
+        rows = " and ".join(f"{number:,}" for number in numbers[heads.row : last])
         rows = f"rows {rows}"
     choices = (("none", 0), *((f"row {number:,}", number) for number in numbers[:_CHOICES]))
     titles = "; ".join(heads.titles)
@@ -142,7 +166,9 @@ def _sense_delimiter(look: str) -> tuple[str, str]:
     lines = [line for line in look.splitlines()[:60] if line.strip()]
     best, best_score, most = ",", 0.0, 0
     for candidate in DELIMITERS:
-        widths = [len(row) for row in csv.reader(lines, delimiter=candidate)]
+        if candidate == " ":
+            continue
+        widths = [len(row) for row in csv.reader(lines, delimiter=candidate, skipinitialspace=True)]
         usual = max(set(widths), key=lambda width: (widths.count(width), width)) if widths else 1
         if usual < 2:
             continue
@@ -151,8 +177,28 @@ def _sense_delimiter(look: str) -> tuple[str, str]:
             score += _ALIKE  # a comma may stand in every address, but seldom as often in each, and in the heads
         if score > best_score:
             best, best_score, most = candidate, score, usual
+    if most <= 1 or best_score < _UNEVEN:
+        spaced = _parted_by_spaces(lines)
+        if spaced:
+            return " ", f"spaces part every line into {spaced} values"
     why = f"it parts most lines into {most} values" if most else "no line holds another sign that parts values"
     return best, why
+
+
+def _parted_by_spaces(lines: list[str]) -> int:
+    """Into how many values spaces part all lines alike, as columns set out in a row; the first may leave out one."""
+    if len(lines) < _FEW_LINES:
+        return 0
+    mends = mends_for("\n".join(lines), " ")
+    rows = list(csv.reader(mended_text("\n".join(lines), mends).splitlines(), delimiter=" "))
+    usual = len(rows[1])
+    named = len(rows[0]) == usual - 1 and usual > 2  # the column of the rows' own names may have no head
+    if usual < 2 or any(len(row) != usual for row in rows[1:]) or not (len(rows[0]) == usual or named):
+        return 0
+    # Names of two words are no columns: some are set out by more spaces than one, or hold numbers.
+    set_out = sum("  " in line.strip() or '"' in line for line in lines) * 2 > len(lines)
+    numbers = any(all(is_valued(row[at]) for row in rows[1:]) for at in range(usual))
+    return usual if set_out or numbers else 0
 
 
 def _sample(layout: Layout) -> list[pl.Series]:
@@ -165,8 +211,10 @@ def _sample(layout: Layout) -> list[pl.Series]:
 
 
 def _read(text: TextFile, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch, plans: dict[str, Plan]) -> Raw:
-    layout = layout_of(text, read_as)
-    sample, signs = _sample(layout), signs_of(read_as)
+    layout, signs = layout_of(text, read_as), signs_of(read_as)
+    if layout.shape.width >= _WIDE and _values_in(text, layout) <= _FEW_VALUES:
+        return _read_whole(text, layout, kinds, signs)
+    sample = _sample(layout)
     sensed = _sensed(sample, signs, layout.shape.delimiter)
     lists = {layout.heads.names[at]: _A_LIST for at in lists_among(sensed, signs)}
     kinds = lists | kinds
@@ -176,7 +224,7 @@ def _read(text: TextFile, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch,
     ]
     rows = 0
     ragged = []
-    for block in _blocks(text, layout.shape, growing):
+    for block in _blocks(text, layout, growing):
         for field, part in zip(growing, block.parts, strict=True):
             field.add(part, rows)
         ragged += block.ragged_from(rows)
@@ -188,24 +236,60 @@ def _read(text: TextFile, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch,
         finished = threads.map(lambda at: growing[at].finish(kinds.get(growing[at].name), signs), order)
         found = dict(zip(order, finished, strict=True))
     fields = [found[at] for at in range(len(growing))]
-    return Raw(layout.heads.names, fields, rows, tuple(ragged), layout.settings, signs)
+    units = layout.heads.units
+    return Raw(layout.heads.names, fields, rows, tuple(ragged), layout.settings, signs, units=units)
+
+
+def _values_in(text: TextFile, layout: Layout) -> float:
+    """About how many values a file holds; of a packed one, more than are few."""
+    lines = layout.lines[layout.heads.first :]
+    size = sum(len(value) + 1 for row in lines for value in row) / max(len(lines), 1)
+    rows = text.path.stat().st_size / max(size, 1.0) if text.packed == text.path.stat().st_size else math.inf
+    return rows * layout.shape.width
+
+
+def _read_whole(text: TextFile, layout: Layout, kinds: dict[str, Kind], signs: Signs) -> Raw:
+    """A wide file of few rows at one go: cut into blocks, each of its many fields would be set out again and again."""
+    whole = b"".join(mended(text.chunks(_BLOCK), layout.mends))
+    quotes = whole.count(b'"')
+    if quotes % 2:
+        list(cut(iter([whole]), layout.shape.delimiter, text.path.name))  # finds the one that is never closed
+    frame, ragged = parse_whole(whole, layout.shape)
+    texts = [series.alias(name) for name, series in zip(layout.heads.names, frame.get_columns(), strict=True)]
+    fields = [encode_texts(each, kinds.get(each.name), signs) for each in texts]
+    sensed = [each for _, each in fields]
+    lists = set(lists_among(sensed, signs))
+    commas = _settled_comma(sensed, signs, layout.shape.delimiter)
+    for at, each in enumerate(texts):
+        if at in lists and each.name not in kinds:
+            fields[at] = encode_texts(each, _A_LIST, signs)
+        elif commas and sensed[at].kind == "number" and sensed[at].doubt:
+            fields[at] = encode_texts(each, kinds.get(each.name), signs._replace(decimal="comma"))
+    units = layout.heads.units
+    return Raw(layout.heads.names, fields, frame.height, tuple(ragged), layout.settings, signs, units=units)
 
 
 def _sensed(sample: list[pl.Series], said: Signs, delimiter: str) -> list[Sensed]:
     """How the fields look from the first rows. A decimal comma that some field proves holds for those that leave it
     open; where none does, so does a semicolon between values, which people use because they write decimal commas."""
     sensed = [sense_series(series.name, series, said) for series in sample]
-    numbers = [each for each in sensed if each.kind == "number" and each.why]
-    proved = {each.reading for each in numbers if not each.doubt}
-    if not said.decimal and (proved == {"comma"} or (not proved and numbers and delimiter == ";")):
+    if _settled_comma(sensed, said, delimiter):
         sensed = [replace(each, reading="comma") if each.kind == "number" and each.doubt else each for each in sensed]
     return sensed
 
 
-def _blocks(text: TextFile, shape: Shape, growing: list[Growing]) -> Iterator[Block]:
+def _settled_comma(sensed: Sequence[Sensed], said: Signs, delimiter: str) -> bool:
+    """Whether the fields that leave their decimal sign open have a comma."""
+    numbers = [each for each in sensed if each.kind == "number" and each.why]
+    proved = {each.reading for each in numbers if not each.doubt}
+    return not said.decimal and (proved == {"comma"} or (not proved and bool(numbers) and delimiter == ";"))
+
+
+def _blocks(text: TextFile, layout: Layout, growing: list[Growing]) -> Iterator[Block]:
     """The parsed blocks in their order, a few of them under way in other threads."""
     keep_room()
-    pieces = cut(text.chunks(_BLOCK), shape.delimiter, text.path.name)
+    shape = layout.shape
+    pieces = cut(mended(text.chunks(_BLOCK), layout.mends), shape.delimiter, text.path.name)
     skip = shape.skip
     for first in islice(pieces, _FIRST):  # they tell the others which values to expect
         yield parse(first, shape, skip, growing)

@@ -45,7 +45,7 @@ def findings(table: Table, settings: Sequence[Setting]) -> tuple[Finding, ...]:
     return tuple(found)
 
 
-_TOLD_READINGS = frozenset(("marked", "quarter", "half", "month", "week", "compact"))
+_TOLD_READINGS = frozenset(("marked", "quarter", "half", "month", "week", "compact", "trimmed"))
 
 
 def _of_setting(setting: Setting) -> str:

@@ -16,9 +16,12 @@ from summula.core.reading.recognising import Known, Laid
 from summula.core.tables.column import EXACT, Column, NumberColumn, Refused, smallest_code_type, stretches
 from summula.core.tables.dictionary import encode_distinct, encode_repeating
 from summula.core.tables.encoding import clean_text, encode, number_column, reading_for, sense_series
+from summula.core.tables.few import MOST as MOST_FEW
+from summula.core.tables.few import encode_few
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.markers import is_marker, markers_in
 from summula.core.tables.numerals import numbers_of
+from summula.core.tables.script import told_of_unseen
 from summula.core.tables.sensing import FIT, SENSE_ALL, Signs
 
 Plan = Literal["whole", "number", "small", "text"]
@@ -377,11 +380,16 @@ def _joined(parts: list[Any], dtype: Any) -> NDArray[Any]:
 def encode_texts(texts: pl.Series, kind: Kind | None, signs: Signs = SENSE_ALL) -> tuple[Column, Sensed]:
     """A field of text (or typed already) sensed, or read as the kind that was said, and encoded."""
     if texts.dtype == pl.String:
+        few = encode_few(texts.name, texts.to_list(), kind, signs) if len(texts) <= MOST_FEW else None
+        if few is not None:
+            return few
         found = encode_repeating(texts.name, texts, kind, signs)
         if found is not None:
             return found
-        texts = clean_text(texts)
+        written, texts = texts, clean_text(texts)
     sensed = reading_for(kind, texts.name, texts, signs) if kind else sense_series(texts.name, texts, signs)
+    if texts.dtype == pl.String:
+        sensed = told_of_unseen(sensed, written)
     column = encode(texts, sensed, markers=signs.markers)
     # Only a part was looked at: where too much turns out not to fit after all, the field is what holds everything.
     if kind is None and len(column.refused) > (1 - FIT) * max(len(texts) - texts.null_count(), 1):

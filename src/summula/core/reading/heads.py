@@ -5,10 +5,12 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Sequence
+from itertools import pairwise
 
 import msgspec
 
 from summula.core.refusal import Refusal
+from summula.core.tables.units import is_unit
 
 MOST_FIELDS = 2_000
 _LOOKED_AT = 40
@@ -27,6 +29,7 @@ class Heads(msgspec.Struct, frozen=True):
     first: int
     why: str
     titles: tuple[str, ...] = ()
+    units: tuple[str, ...] = ()  # of each field, where a row below the heads says them
 
 
 def find_heads(rows: Rows, head: int | None = None, head_rows: int | None = None, *, even: bool = True) -> Heads:
@@ -46,20 +49,81 @@ def find_heads(rows: Rows, head: int | None = None, head_rows: int | None = None
     at = head - 1 if head else _likely_head(rows, usual)
     if at is None:
         return Heads(tuple(clear_names([""] * width)), None, 0, "the first row holds values like those below it")
-    two = head_rows == 2 if head_rows is not None else _is_pair(rows, at)
-    upper = at
-    if not two and not said and head_rows is None and at > 0 and _is_pair(rows, at - 1):
-        upper, two = at - 1, True
-    if two:
-        names, first = _joined(rows[upper], rows[upper + 1] if upper + 1 < len(rows) else ()), upper + 2
-    else:
-        names, first = list(rows[at]), at + 1
+    upper, count = _span_of_heads(rows, at, head_rows, said=said)
+    first = upper + count
+    names = list(rows[upper])
+    for below in rows[upper + 1 : first]:
+        names = _joined(names, below)
+    units = _units(rows, names, first) if head_rows is None else ()
+    first += bool(units)
     width = max(width, _last_filled(names))
     _check(width)
     names = [*names, *[""] * (width - len(names))][:width]
     titles = tuple(" ".join(cell for cell in row if cell.strip()) for row in rows[:upper])
-    why = "as you said" if said else _why(upper, two, [title for title in titles if title])
-    return Heads(tuple(clear_names(names)), upper, first, why, tuple(title for title in titles if title))
+    why = "as you said" if said else _why(upper, count, bool(units), [title for title in titles if title])
+    shown = tuple(title for title in titles if title)
+    return Heads(
+        tuple(clear_names(names)),
+        upper,
+        first,
+        why,
+        shown,
+        (*units, *[""] * (width - len(units)))[:width] if units else (),
+    )
+
+
+def _span_of_heads(rows: Rows, at: int, head_rows: int | None, *, said: bool) -> tuple[int, int]:
+    """The first row of heads, and how many there are: groups may stand in one or two rows above the fields' names."""
+    if head_rows is not None:
+        return at, head_rows
+    if _is_pair(rows, at):
+        upper, count = at, 2
+    elif not said and at > 0 and _is_pair(rows, at - 1):
+        upper, count = at - 1, 2
+    else:
+        return at, 1
+    if not said and upper > 0 and _are_groups(rows[upper - 1], rows[upper]):
+        return upper - 1, 3
+    return upper, count
+
+
+def _are_groups(row: Sequence[str], below: Sequence[str]) -> bool:
+    """Whether a row names groups of the groups below it: words with blanks between them, all of them over one."""
+    filled = [at for at, cell in enumerate(row) if cell.strip()]
+    under = [at for at, cell in enumerate(below) if cell.strip()]
+    if (
+        len(filled) < 2
+        or len(filled) >= len(under)
+        or any(is_valued(row[at]) and not _YEAR.match(row[at].strip()) for at in filled)
+    ):
+        return False
+    return all(at < len(below) and below[at].strip() for at in filled)
+
+
+_UNIT = re.compile(
+    r"^[(\[]?\s*([^\W\d]{1,12}|[%‰°£$€¥₹#]|[^\W\d]{0,6}[/·²³%°^\-][^\W]{0,6}[²³]?|°[CFK]|in [^\W\d]{1,8})\s*[)\]]?$"
+)
+
+
+def _units(rows: Rows, names: Sequence[str], first: int) -> tuple[str, ...]:
+    """The units that the row below the heads says; empty where it is a row of values, or of another sort."""
+    if first + 1 >= len(rows):
+        return ()
+    row, below = rows[first], [each for each in rows[first + 1 : _LOOKED_AT] if _filled(each)]
+    units, known = [], 0
+    for at in range(len(names)):
+        cell = row[at].strip() if at < len(row) else ""
+        column = [each[at].strip() for each in below if at < len(each) and each[at].strip()]
+        numeric = bool(column) and sum(is_valued(each) for each in column) >= 0.9 * len(column)
+        if cell and (is_valued(cell) or (not numeric and cell in column)):
+            return ()
+        found = _UNIT.match(cell) if numeric and cell else None
+        if numeric and cell and found is None:
+            return ()
+        known += found is not None and is_unit(found[1])
+        units.append(found[1] if found else "")
+    said = sum(map(bool, units))
+    return tuple(units) if said and known * 2 >= said else ()
 
 
 def _check(width: int) -> None:
@@ -75,8 +139,10 @@ def _usual_length(rows: Rows) -> int:
     return max((length for length, count in counts.items() if count == most), default=0)
 
 
-def _why(upper: int, two: bool, titles: list[str]) -> str:
-    pair = "two rows make up the heads" if two else ""
+def _why(upper: int, count: int, units: bool, titles: list[str]) -> str:
+    pair = {1: "", 2: "two rows make up the heads", 3: "three rows make up the heads"}.get(count, "")
+    if units:
+        pair = f"{pair}, and a row of units" if pair else "the row below them says the units"
     if titles:
         above = f"what stands above it is a title: “{titles[0][:40]}”"
         return f"{above}; {pair}" if pair else above
@@ -100,7 +166,8 @@ def _usual_width(rows: Rows) -> int:
     return max(width for width, count in counts.items() if count == most)
 
 
-def _valued(cell: str) -> bool:
+def is_valued(cell: str) -> bool:
+    """Whether a cell holds a number or a day."""
     return bool(_NUMBER.match(cell.strip()) or _DATE.match(cell.strip()))
 
 
@@ -121,21 +188,43 @@ def _likely_head(rows: Rows, usual: int) -> int | None:
 def _names_all_but_the_first(row: Sequence[str], usual: int) -> bool:
     """Whether a row names every field but the first, which holds the rows' own names: no title begins so far in."""
     cells = [cell.strip() for cell in row[:usual]]
-    return usual > 1 and len(cells) == usual and not cells[0] and all(cells[1:]) and not any(map(_valued, cells[1:]))
+    return usual > 1 and len(cells) == usual and not cells[0] and all(cells[1:]) and not any(map(is_valued, cells[1:]))
 
 
 def _like_below(row: Sequence[str], below: Rows) -> bool:
     """Whether a row looks like the rows below it: values where they have values."""
+    if _is_series(row) and not any(map(_is_series, below[:3])):
+        return False
     valued = names = 0
     for at, cell in enumerate(row):
         column = [each[at] for each in below if at < len(each) and each[at].strip()]
-        if not column or sum(_valued(each) for each in column) < 0.6 * len(column):
+        if not column or sum(is_valued(each) for each in column) < 0.6 * len(column):
             continue
-        if _valued(cell) and not (_YEAR.match(cell.strip()) and not all(_YEAR.match(each.strip()) for each in column)):
+        year = _YEAR.match(cell.strip()) and not all(_YEAR.match(each.strip()) for each in column)
+        if is_valued(cell) and not year:
             valued += 1
         elif cell.strip():
             names += 1
     return valued > names
+
+
+_LEAST_SERIES = 3
+_STEP = re.compile(r"^(\d{1,6})(?:\.0)?(?:\s*[-–:]\s*(\d{1,6}))?(?:\+|:00)?$")
+
+
+def _is_series(row: Sequence[str]) -> bool:
+    """Whether the values of a row go up in even steps, as heads do: days of a month, hours, sizes, dates."""
+    cells = [cell.strip() for cell in row if is_valued(cell) or _STEP.match(cell.strip())]
+    if len(cells) < _LEAST_SERIES or len(cells) + 2 < _filled(row) or len(set(cells)) < len(cells):
+        return False
+    if all(_DATE.match(cell) for cell in cells):
+        return True
+    found = [_STEP.match(cell) for cell in cells]
+    if not all(found):
+        return False
+    numbers = [int(each[1]) for each in found if each]
+    steps = {following - one for one, following in pairwise(numbers)}
+    return len(steps) == 1 and steps.pop() > 0
 
 
 def _is_pair(rows: Rows, at: int) -> bool:
@@ -146,10 +235,10 @@ def _is_pair(rows: Rows, at: int) -> bool:
     width = max(_last_filled(upper), _last_filled(lower))
     if _filled(upper) < 2 or _filled(lower) < 2 or _filled(upper) >= width:
         return False
-    if any(_valued(cell) and not _YEAR.match(cell.strip()) for cell in (*upper, *lower)):
+    if any(is_valued(cell) and not _YEAR.match(cell.strip()) for cell in (*upper, *lower)):
         return False
     below = [each for each in rows[at + 2 : _LOOKED_AT] if _filled(each)]
-    if not any(_valued(cell) for each in below for cell in each):
+    if not any(is_valued(cell) for each in below for cell in each):
         return False
     names = [cell.strip() for cell in lower if cell.strip()]
     repeated = len(set(names)) < len(names)

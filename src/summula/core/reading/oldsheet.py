@@ -6,6 +6,7 @@ import io
 import struct
 from pathlib import Path
 
+from summula.core.reading.contents import content_of
 from summula.core.reading.readas import Watch
 from summula.core.reading.sheet import ErrorCell
 from summula.core.refusal import Refusal
@@ -57,7 +58,7 @@ def old_sheet_cells(path: Path, sheet: str) -> tuple[int, tuple[ErrorCell, ...]]
 
     Read by a second library, which is slow but tells every cell; nothing where it cannot read the file.
     """
-    if path.suffix.lower() != ".xls":
+    if content_of(path) != "xls":
         return 0, ()
     import xlrd
 

@@ -24,13 +24,13 @@ def preview(path: Path, read_as: ReadAs) -> tuple[Table, tuple[Setting, ...], bo
     """
     whole = True
 
-    def read(reader: Reader) -> Raw:
+    def read(reader: Reader, inner: Path) -> Raw:
         nonlocal whole
         if reader in (read_delimited, read_workbook):
             first = preview_delimited if reader is read_delimited else preview_workbook
-            raw, whole = first(path, read_as)
+            raw, whole = first(inner, read_as)
             return raw
-        return reader(path, read_as, {}, unwatched)
+        return reader(inner, read_as, {}, unwatched)
 
     raw = reading(path, read)
     table, settings = finish(name_of(path, read_as), raw, {}, read_as, str(path))

@@ -26,7 +26,7 @@ def signs_of(read_as: ReadAs) -> Signs:
 
 class Raw(msgspec.Struct, frozen=True):
     """`fields` are series still to be sensed, or columns that have been encoded as they were read. `errors` are cells
-    that hold a fault of the sheet's own ("#N/A"), by field.
+    that hold a fault of the sheet's own ("#N/A"), by field. `units` are the fields', where the source says them.
     """
 
     names: Sequence[str]
@@ -36,3 +36,4 @@ class Raw(msgspec.Struct, frozen=True):
     settings: tuple[Setting, ...] = ()
     signs: Signs = SENSE_ALL
     errors: tuple[tuple[str, Refused], ...] = ()
+    units: Sequence[str] = ()

@@ -7,7 +7,10 @@ import msgspec
 
 from summula.core.tables.table import Ragged
 
-Encoding = Literal["", "utf-8", "utf-16", "windows-1252"]
+Encoding = Literal[
+    "", "utf-8", "utf-16", "utf-32", "windows-1252", "windows-1250", "windows-1251", "windows-1253", "windows-1254",
+    "mac-roman", "shift-jis", "gb18030", "big5", "euc-kr",
+]  # fmt: skip
 Markers = Literal["", "blank", "text"]
 Decimal = Literal["", "point", "comma"]
 DateOrder = Literal["", "day first", "month first"]

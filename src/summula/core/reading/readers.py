@@ -1,6 +1,7 @@
 """Which reader takes which file, and the way from what was read to a table.
 
-To add a reader: a module with a function `(path, ReadAs, kinds, watch) -> Raw`, and a line in `_READERS`.
+To add a reader: a module with a function `(path, ReadAs, kinds, watch) -> Raw`, a line in `_READERS`, and what tells
+such a file in `contents.py`.
 """
 
 from __future__ import annotations
@@ -13,12 +14,15 @@ import polars as pl
 from msgspec.structs import replace
 
 from summula.core.reading.columnar import read_json_lines, read_parquet
+from summula.core.reading.contents import Content, content_of, is_delimited_text
 from summula.core.reading.database import read_database
 from summula.core.reading.delimited import read_delimited
 from summula.core.reading.growing import encode_texts
 from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Setting, Watch, unwatched
 from summula.core.reading.totals import rows_apart, told_of
+from summula.core.reading.unpacking import unpacked
+from summula.core.reading.weblike import read_html, read_json
 from summula.core.reading.workbook import read_workbook
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Column
@@ -32,25 +36,22 @@ from summula.core.tables.years import holds_years
 
 Reader = Callable[[Path, ReadAs, dict[str, Kind], Watch], Raw]
 
-_READERS: dict[str, Reader] = {
-    ".csv": read_delimited,
-    ".tsv": read_delimited,
-    ".tab": read_delimited,
-    ".txt": read_delimited,
-    ".psv": read_delimited,
-    ".xlsx": read_workbook,
-    ".xlsm": read_workbook,
-    ".xls": read_workbook,
-    ".ods": read_workbook,
-    ".parquet": read_parquet,
-    ".jsonl": read_json_lines,
-    ".ndjson": read_json_lines,
-    ".sqlite": read_database,
-    ".sqlite3": read_database,
-    ".db": read_database,
+_READERS: dict[Content, Reader] = {
+    "text": read_delimited,
+    "xlsx": read_workbook,
+    "xls": read_workbook,
+    "ods": read_workbook,
+    "parquet": read_parquet,
+    "json lines": read_json_lines,
+    "json": read_json,
+    "html": read_html,
+    "database": read_database,
 }
 _PACKED = (".csv.gz", ".tsv.gz", ".txt.gz", ".tab.gz", ".psv.gz")
-READABLE = (*_READERS, *_PACKED)
+READABLE = (
+    ".csv", ".tsv", ".tab", ".txt", ".psv", ".dat", ".xlsx", ".xlsm", ".xls", ".ods", ".parquet", ".jsonl", ".ndjson",
+    ".json", ".html", ".htm", ".sqlite", ".sqlite3", ".db", ".zip", *_PACKED,
+)  # fmt: skip
 
 
 def read_table(
@@ -68,24 +69,25 @@ def read_found(
     read_as = read_as or ReadAs()
     said = dict(kinds or {})
     _check_known(said)
-    raw = reading(path, lambda reader: reader(path, read_as, said, watch))
+    raw = reading(path, lambda reader, inner: reader(inner, read_as, said, watch))
     return finish(name_of(path, read_as), raw, said, read_as, str(path), watch)
 
 
-def reading(path: Path, read: Callable[[Reader], Raw]) -> Raw:
-    """Whatever goes wrong with a file, in a sentence."""
+def reading(path: Path, read: Callable[[Reader, Path], Raw]) -> Raw:
+    """What its reader makes of a file (of the one in it, where it is packed); whatever goes wrong in a sentence."""
     if not path.exists():
         raise Refusal(f"there is no file '{path}'", "check the name and the folder")
     if path.is_dir():
         raise Refusal(f"'{path}' is a folder", "choose a file in it")
     if not path.is_file():
         raise Refusal(f"'{path}' is not a file that can be read", "choose an ordinary file")
-    reader = reader_of(path)
-    if reader is None:
-        known = ", ".join(READABLE)
-        raise Refusal(f"'{path.name}' is not a kind of file that can be read", f"choose one of {known}")
     try:
-        return read(reader)
+        with unpacked(path) as inner:
+            content = content_of(inner)
+            if content == "zip" or (content == "text" and not _may_be_text(inner)):
+                known = ", ".join(READABLE)
+                raise Refusal(f"'{path.name}' is not a kind of file that can be read", f"choose one of {known}")
+            return read(_READERS[content], inner)
     except PermissionError:
         raise Refusal(f"'{path}' may not be read", "ask for permission to read it") from None
     except OSError as fault:
@@ -94,10 +96,9 @@ def reading(path: Path, read: Callable[[Reader], Raw]) -> Raw:
         ) from None
 
 
-def reader_of(path: Path) -> Reader | None:
-    if path.name.lower().endswith(_PACKED):
-        return read_delimited
-    return _READERS.get(path.suffix.lower())
+def _may_be_text(path: Path) -> bool:
+    """Whether a file that nothing else is may hold delimited text: by its name, or by its letters."""
+    return path.name.lower().endswith(READABLE) or is_delimited_text(path)
 
 
 def name_of(path: Path, read_as: ReadAs) -> str:
@@ -135,6 +136,10 @@ def finish(
         finally:
             for each in under_way:
                 each.cancel()
+    for at, unit in enumerate(raw.units):
+        column, sensed_as = found[at]
+        if unit and sensed_as.kind == "number" and not sensed_as.unit:
+            found[at] = (column, replace(sensed_as, unit=unit))
     for at in lists_among([each for _, each in found], raw.signs):
         series = raw.fields[at]
         if isinstance(series, pl.Series) and raw.names[at] not in kinds:

@@ -130,7 +130,7 @@ def opened_sheet(path: Path, sheet: str, archive: zipfile.ZipFile, *, chosen: bo
     from summula.core.reading.xlsxsheet import XlsxSheet
 
     try:
-        if path.suffix.lower() == ".ods":
+        if "content.xml" in archive.namelist():
             return OdsSheet(path, sheet, archive)
         return XlsxSheet(path, sheet, archive, chosen=chosen)
     except (KeyError, ValueError, NotImplementedError):
@@ -142,7 +142,7 @@ def sheet_names(path: Path, archive: zipfile.ZipFile) -> list[tuple[str, bool]]:
     from summula.core.reading.odssheet import table_names
     from summula.core.reading.xlsxsheet import worksheet_names
 
-    return table_names(archive) if path.suffix.lower() == ".ods" else worksheet_names(archive)
+    return table_names(archive) if "content.xml" in archive.namelist() else worksheet_names(archive)
 
 
 def refuse_far_cells(path: Path) -> None:

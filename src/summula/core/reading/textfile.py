@@ -12,6 +12,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO, cast
 
+from summula.core.reading.encodings import CODECS, sense_8_bit
 from summula.core.reading.readas import Encoding
 from summula.core.refusal import Refusal
 
@@ -22,9 +23,20 @@ _MOST_RATIO = 200
 _SMALL = 64 * 1024**2
 _MARKS: tuple[tuple[bytes, Encoding], ...] = (
     (codecs.BOM_UTF8, "utf-8"),
+    (codecs.BOM_UTF32_LE, "utf-32"),
+    (codecs.BOM_UTF32_BE, "utf-32"),
     (codecs.BOM_UTF16_LE, "utf-16"),
     (codecs.BOM_UTF16_BE, "utf-16"),
 )
+
+
+_SELDOM = 100  # bytes for each that is 0, at least, in a text
+_CONTROLS = bytes(each for each in range(1, 32) if each not in (9, 10, 12, 13, 27))
+
+
+def _binary(first: bytes) -> bool:
+    """Whether so many bytes are no letters that this is no text."""
+    return (len(first) - len(first.translate(None, _CONTROLS))) * _SELDOM > len(first)
 
 
 class NotUtf8(Exception):
@@ -41,7 +53,8 @@ class TextFile:
         first = self._read(LOOK)
         self.short = len(first) < LOOK  # all of it is looked at
         self.encoding, self.why = (encoding, why or "as you said") if encoding else _sense_encoding(first)
-        if self.encoding != "utf-16" and b"\x00" in first:
+        zeros = 0 if self.encoding in ("utf-16", "utf-32") else first.count(b"\x00")
+        if zeros * _SELDOM > len(first) or (zeros and _binary(first)):
             raise Refusal(f"'{path.name}' is not a text file", "choose a CSV or TSV file")
         # Old files end their lines with a return alone.
         self._returns_alone = b"\r" in first and b"\n" not in first
@@ -88,8 +101,12 @@ class TextFile:
 
 
 def _codec(encoding: Encoding, first: bytes) -> str:
+    if encoding == "utf-32":
+        if first.startswith((codecs.BOM_UTF32_LE, codecs.BOM_UTF32_BE)):
+            return "utf-32"
+        return "utf-32-be" if first[:1] == b"\x00" else "utf-32-le"
     if encoding != "utf-16":
-        return "cp1252" if encoding == "windows-1252" else "utf-8"
+        return CODECS[encoding]
     if first.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
         return "utf-16"
     return "utf-16-be" if first[:LOOK:2].count(0) > first[1:LOOK:2].count(0) else "utf-16-le"
@@ -115,11 +132,14 @@ def _sense_encoding(first: bytes) -> tuple[Encoding, str]:
     for mark, encoding in _MARKS:
         if first.startswith(mark):
             return encoding, "the file begins with its mark"
+    some = len(first) >= 8 and len(first) - first.count(0) >= len(first) // 8
+    if some and first[1::4].strip(b"\0") == b"" == first[2::4].strip(b"\0"):
+        return "utf-32", "three of four bytes are 0"
     even, odd = first[::2].count(0), first[1::2].count(0)
     if min(even, odd) * 20 < max(even, odd) > len(first) // 5:  # Latin letters in two bytes each: one of them is 0
         return "utf-16", "every second byte is 0"
     try:
         io.StringIO(codecs.getincrementaldecoder("utf-8")().decode(first))
     except UnicodeDecodeError as fault:
-        return "windows-1252", f"byte {fault.start + 1:,} is not UTF-8"
+        return sense_8_bit(first), f"byte {fault.start + 1:,} is not UTF-8; letters look so"
     return "utf-8", "every letter is UTF-8"

@@ -20,6 +20,7 @@ Sort = Literal["total", "subtotal", "balance", "note", "head"]
 _LEAST_ROWS = 3
 _CHANCE = 8
 _MOST_ROWS = 200_000  # of a table in which rows in between are looked for; reports with subtotals are short
+_NAMING = 4  # columns of text, the first ones, that may hold a row's own name
 _END = 40  # rows at the end of a longer one
 
 
@@ -130,9 +131,11 @@ class _Look:
     def named(self, words: re.Pattern[str]) -> list[tuple[int, str, int]]:
         """Rows whose own name has such words: row, name, and the column that holds it."""
         found: dict[int, tuple[int, str, int]] = {}
+        named = 0
         for at, column in enumerate(self.columns):
             rows: list[tuple[int, str]] = []
-            if isinstance(column, CodedColumn):
+            if isinstance(column, CodedColumn) and named < _NAMING:
+                named += 1
                 known = [code for code, member in enumerate(column.members) if _has(words, member)]
                 if known:
                     codes = column.codes[self.first :]

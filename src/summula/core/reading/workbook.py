@@ -15,6 +15,7 @@ import numpy as np
 import polars as pl
 from msgspec.structs import replace
 
+from summula.core.reading.contents import content_of
 from summula.core.reading.delimited import head_setting
 from summula.core.reading.heads import MOST_FIELDS, Heads, clear_names, find_heads
 from summula.core.reading.oldsheet import old_sheet_cells, refuse_far_old_cells
@@ -94,7 +95,7 @@ def preview_workbook(path: Path, read_as: ReadAs) -> tuple[Raw, bool]:
 def _read(path: Path, read_as: ReadAs, watch: Watch, *, whole: bool) -> tuple[Raw, bool]:
     area = _area(read_as.area) if read_as.area else Area()
     try:
-        if path.suffix.lower() == ".xls":  # not a ZIP: cells are stored as they are
+        if content_of(path) == "xls":  # not a ZIP: cells are stored as they are
             refuse_far_old_cells(path, watch)
             names, sheet, found = _read_at_one_go(path, read_as, area)
         else:
@@ -205,7 +206,7 @@ def _read_archive(path: Path, read_as: ReadAs, area: Area, watch: Watch, *, whol
             f"'{path.name}' is damaged or not a workbook", "open it where it was made and save it anew"
         ) from None
     except (NotCut, KeyError, NotImplementedError):  # encrypted, or made in a way that is not known here
-        if path.suffix.lower() == ".ods":
+        if content_of(path) == "ods":
             raise Refusal(
                 f"'{path.name}' holds no sheets that can be read", "open it where it was made and save it anew"
             ) from None
@@ -317,11 +318,12 @@ def _found(heads: Heads, top: int, left: int, area: Area, rows: Rows) -> Found:
     if end - begin > MOST_FIELDS:
         told = f"the table has {end - begin:,} fields, more than the {MOST_FIELDS:,} that can be held"
         raise Refusal(told, "choose a part of it")
+    units = (*[""] * (left - begin), *heads.units)[: end - begin] if heads.units else ()
     names = clear_names([*[""] * (left - begin), *heads.names, *[""] * (end - left - len(heads.names))][: end - begin])
     blank = pl.Series("", [None], dtype=pl.String).new_from_index(0, frame.height)
     columns = [frame.to_series(at) if at < frame.width else blank for at in range(begin, end)]
     frame = pl.DataFrame([column.alias(f"{at}") for at, column in enumerate(columns)])
-    heads = replace(heads, names=tuple(names))
+    heads = replace(heads, names=tuple(names), units=units)
     return Found(heads, top, begin, Rows(frame, places, rows.errors))
 
 
@@ -334,12 +336,14 @@ def _raw(found: Found, settings: tuple[Setting, ...], signs: Signs) -> Raw:
         if each.row in place and 0 <= each.column - found.left < len(heads.names)
     )
     frame = rows.frame
-    return Raw(heads.names, frame.get_columns(), frame.height, settings=settings, signs=signs, errors=errors)
+    fields = frame.get_columns()
+    return Raw(heads.names, fields, frame.height, settings=settings, signs=signs, errors=errors, units=heads.units)
 
 
 def _read_at_one_go(path: Path, read_as: ReadAs, area: Area) -> tuple[Names, str, Found]:
     """An XLS file, or one of a make that cannot be cut into pieces."""
-    book = fastexcel.read_excel(str(path))
+    named_so = path.suffix.lower().removeprefix(".") == content_of(path)  # it goes by the name where it can
+    book = fastexcel.read_excel(str(path) if named_so else path.read_bytes())
     names = [(name, False) for name in book.sheet_names]
     for sheet in _wanted(path, read_as, names):
         look = look_at_whole(book, sheet, area.top + _LOOKED_AT)

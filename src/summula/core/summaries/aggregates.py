@@ -175,7 +175,8 @@ def _distinct_count(fold: Fold, aggregate: Aggregate) -> Levels:
     for level in fold.levels:
         groups, shape = fold.row_groups(aggregate, level)
         inside = groups >= 0 if blank is None else (groups >= 0) & ~blank
-        owners = np.unique(groups[inside] * members + codes[inside]) // members
+        # In 64 bits: places of large grids times members are beyond 32.
+        owners = np.unique(groups[inside].astype(np.int64) * members + codes[inside]) // members
         found[level] = np.bincount(owners, minlength=shape[0] * shape[1]).astype(np.float64).reshape(shape)
     return found
 

@@ -8,6 +8,8 @@ from collections.abc import Callable, Sequence
 from msgspec.structs import replace
 
 from summula.core.arrays import np
+from summula.core.fields.heading import encode_heading
+from summula.core.refusal import Refusal
 from summula.core.summaries import comparisons
 from summula.core.summaries.aggregates import figures
 from summula.core.summaries.axis import (
@@ -42,6 +44,22 @@ from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 
 _WIDE = 64  # a condition on a heading with more members is folded as met / not met
+
+
+def most_figures(phrase: Phrase, table: Table) -> int:
+    """How many figures an answer has at most at its finest: known from the headings alone, before it is worked out. 0
+    where a heading is refused, which the answer will tell."""
+    sizes = []
+    for headings in (phrase.by, phrase.across):
+        size = 1
+        for heading in headings:
+            try:
+                members = len(encode_heading(table, heading).members)
+            except Refusal:
+                return 0
+            size = min(size * max(members, 1), max(table.rows, 1))
+        sizes.append(size)
+    return sizes[0] * sizes[1] * max(len(phrase.measures), 1)
 
 
 def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask | None = None) -> Grid:

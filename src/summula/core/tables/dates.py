@@ -130,6 +130,19 @@ def _day_of(text: str, reading: str, century: int) -> date | None:
     return _date(_full(year, century), month, day) if day else None
 
 
+_FIGURES = re.compile(
+    r"^(?:\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|\d{1,2}(?:[/\-. ]|\. )\d{1,2}(?:[/\-. ]|\. )(?:\d{4}|\d{2})|\d{8})(?!\d)"
+)
+_ENDS_WITH_CLOCK = re.compile(r"[T, ]\s*\d{1,2}:\d{2}.*$")
+
+
+def may_be_date(text: str) -> bool:
+    """Whether a text looks at all like a day, or a period of a year."""
+    if text.isascii() and _FIGURES.match(text):
+        return True
+    return named_parts(_ENDS_WITH_CLOCK.sub("", text)) is not None or period_of(text) is not None
+
+
 def _full(year: str, century: int) -> int:
     if len(year) > 2:
         return int(year)

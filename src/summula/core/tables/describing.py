@@ -8,7 +8,7 @@ from summula.core.arrays import np
 from summula.core.tables.column import Column, NumberColumn
 from summula.core.tables.field import Field, Sensed
 from summula.core.tables.names import averages, sums, words
-from summula.core.tables.numerals import CURRENCIES, is_money
+from summula.core.tables.units import CURRENCIES, is_money
 
 _RATES = words(
     """

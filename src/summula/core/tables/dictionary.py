@@ -22,6 +22,7 @@ from summula.core.tables.column import (
 )
 from summula.core.tables.encoding import clean_text, encode, reading_for
 from summula.core.tables.field import Kind, Sensed
+from summula.core.tables.script import told_of_unseen
 from summula.core.tables.sensing import ISO_WHY, SENSE_ALL, Signs, sense
 
 if TYPE_CHECKING:
@@ -74,7 +75,7 @@ def encode_distinct(
     spread = _spread(column, codes)
     if sensed.reading == "marked" and isinstance(spread, CodedColumn):
         spread = replace(spread, codes=np.where(spread.codes == len(spread.members), 0, spread.codes).astype(np.uint8))
-    return spread, sensed
+    return spread, told_of_unseen(sensed, distinct)
 
 
 def _plain_days(distinct: pl.Series) -> NDArray[np.int32] | None:

@@ -19,6 +19,7 @@ _WORDS = (
     r"(?:" + _NUMBER + r" ?(?:s|sec|secs|seconds?|sek|sekunden?|secondes?|segundos?|second[oi])\.?)?$"
 )
 _ISO = r"^(-)?P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+(?:[.,]\d+)?)S)?)?$"
+_ONE_CLOCK, _ONE_WORDS, _ONE_ISO = re.compile(_CLOCK), re.compile(_WORDS), re.compile(_ISO)
 _JOINED = r"(?i)\d ?(?:h|hr|hrs|hours?|d|days?|std|j|min|m)\.?,? *\d"  # 1h 20m: more than a number with its unit
 _NAMED = re.compile(
     r"(^|[^a-z])(duration|durations|elapsed|length of|time taken|run ?time|running time|time spent|hours worked|worked|"
@@ -35,6 +36,11 @@ def named_so(name: str) -> bool:
 def may_be(texts: pl.Series) -> pl.Series:
     """Which texts are written like a length of time at all."""
     return texts.str.contains(_CLOCK) | texts.str.contains(_WORDS) & (texts != "") | texts.str.contains(_ISO)
+
+
+def may_be_duration(text: str) -> bool:
+    """Whether one text is written so."""
+    return bool(_ONE_CLOCK.match(text) or (text and _ONE_WORDS.match(text)) or _ONE_ISO.match(text))
 
 
 def are_durations(name: str, texts: pl.Series) -> bool:

@@ -29,6 +29,7 @@ from summula.core.tables.flags import truths_of
 from summula.core.tables.markers import without_markers
 from summula.core.tables.natural import natural_order
 from summula.core.tables.numerals import numbers_of
+from summula.core.tables.script import without_unseen
 from summula.core.tables.sensing import SENSE_ALL, Counts, Signs, sense, sense_wholes
 
 if TYPE_CHECKING:
@@ -50,7 +51,8 @@ def sense_series(name: str, series: pl.Series, signs: Signs = SENSE_ALL, counts:
         return Sensed("category")
     if dtype.is_numeric():
         whole = _wholes(series)
-        return (None if whole is None else sense_wholes(name, whole.cast(pl.String))) or Sensed("number", "typed")
+        found = None if whole is None else sense_wholes(name, whole.drop_nulls().to_numpy().astype(np.int64))
+        return found or Sensed("number", "typed")
     return sense(name, series, counts, signs)
 
 
@@ -60,11 +62,14 @@ def _wholes(series: pl.Series) -> pl.Series | None:
         return series
     if not series.dtype.is_float():
         return None
-    values = series.drop_nans() if series.dtype.is_float() else series
-    first = values.drop_nulls().head(1000)
-    if len(first) == 0 or not bool((first == first.round()).all()) or bool((values.abs() >= EXACT).any()):
+    values = series.cast(pl.Float64).to_numpy()
+    first = values[:1000]
+    first = first[~np.isnan(first)]
+    if len(first) == 0 or not np.array_equal(first, np.rint(first)):
         return None
-    return series.fill_nan(None).cast(pl.Int64, strict=False) if bool((values == values.round()).all()) else None
+    with np.errstate(invalid="ignore"):
+        whole = bool(((values == np.rint(values)) & (np.abs(values) < EXACT) | np.isnan(values)).all())
+    return series.fill_nan(None).cast(pl.Int64, strict=False) if whole else None
 
 
 def encode(series: pl.Series, sensed: Sensed, *, markers: bool = True) -> Column:
@@ -138,8 +143,8 @@ def _likeliest(series: pl.Series) -> str:
 
 
 def clean_text(series: pl.Series) -> pl.Series:
-    """Text without spaces around it; empty text is blank."""
-    stripped = series.str.strip_chars()
+    """Text without spaces around it, and without letters of no width; empty text is blank."""
+    stripped = without_unseen(series).str.strip_chars()
     return stripped.set(stripped == "", None) if bool((stripped == "").any()) else stripped
 
 

@@ -6,33 +6,15 @@ decimals, and which unit all values share, is found out for a field as a whole.
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from typing import NamedTuple
 
 import polars as pl
 
-from summula.core.tables.names import words
 from summula.core.tables.script import in_plain_signs
+from summula.core.tables.units import MONEY, UNITS, is_money
 
-CURRENCIES = "£$€¥₹₽₩₺₴₪₫฿₦₱₡₲₸₼₾"
-_CODES = words(
-    """
-    AED ARS AUD BGN BHD BRL CAD CHF CLP CNY COP CZK DKK EGP EUR GBP GHS HKD HRK HUF IDR ILS INR ISK JOD JPY
-    KES KRW KWD KZT LKR MAD MXN MYR NGN NOK NZD OMR PEN PHP PKR PLN QAR RON RSD RUB SAR SEK SGD THB TRY TWD
-    TZS UAH UGX USD UYU VND XAF XOF ZAR
-    """
-)
-_MONEY = words("kr kr. rs rs. r$ us$ a$ c$ nz$ hk$ s$ fr fr. sfr zł kč ft lei лв руб руб. р.")
-# Units that may stand right behind the figure. Others need a space, and to be the same throughout.
-_UNITS = words(
-    """
-    kg g mg µg t lb lbs oz st km m cm mm nm µm mi ft in yd l ml cl dl hl gal pt m² m³ m2 m3 km² km2 ha ac sqm
-    sqft kwh mwh gwh wh kw mw gw w v kv a ma hz khz mhz ghz pa hpa kpa bar psi j kj mj kcal cal °c °f ° k c f
-    km/h kmh mph kn kt kts m/s knots h hr hrs hours hour min mins minutes s sec secs ms d days day wk weeks
-    months yrs years yr b kb mb gb tb kib mib gib bit dpi px pt em pcs pc st stk stück ea x ppm ppb ‰ dB db
-    rpm bpm pax
-    """
-)
 _SCALES = {
     "k": 3, "tsd": 3, "thousand": 3, "mil": 3, "mn": 6, "mm": 6, "mio": 6, "mln": 6, "million": 6, "millions": 6,
     "bn": 9, "mrd": 9, "md": 9, "mld": 9, "billion": 9, "billions": 9, "tn": 12, "trillion": 12, "lakh": 5, "lac": 5,
@@ -125,6 +107,20 @@ def numbers_of(texts: pl.Series, reading: str, unit: str | None = None) -> Numbe
     return Numbers(values, wanted, mixed, credit, bool(trailing.any()) and not money, marked)
 
 
+_ONE_PARTS = re.compile(_PARTS)
+
+
+def may_be_number(text: str) -> bool:
+    """Whether one text looks at all like a number with its marks."""
+    if not text.isascii():
+        text = in_plain_signs(pl.Series([text]))[0]
+    found = _ONE_PARTS.match(text)
+    if found is None:
+        return False
+    before, after = found[2] or "", found[6] or ""
+    return (not before and not after) or _mark(before, after, alone=True, credit=True) is not None
+
+
 def is_part_number(texts: pl.Series) -> bool:
     """Whether an E between whole digits ("1E3" beside "2E5") is part of a name: no figure of the field has a point,
     and no power a sign."""
@@ -198,9 +194,9 @@ def _mark(before: str, after: str, *, alone: bool, credit: bool) -> Mark | None:
     if before:
         return None
     if len(after) == 1:  # 12A is a seat, 12 A a current; 3h and 5m are what they say
-        known = after in "°µ" or (after.lower() in _UNITS and (spaced or (alone and after.islower())))
+        known = after in "°µ" or (after.lower() in UNITS and (spaced or (alone and after.islower())))
         return Mark(after) if known else None
-    if after.lower() in _UNITS or after in _UNITS:
+    if after.lower() in UNITS or after in UNITS:
         return Mark(after)
     return Mark(after) if alone and len(after) > 1 and after.replace("/", "").replace(" ", "").isalpha() else None
 
@@ -217,10 +213,5 @@ def _scale(word: str, *, money: bool, spaced: bool) -> int | None:
     return _SCALES.get(word.lower())
 
 
-def is_money(text: str) -> bool:
-    """Whether a text is a currency's sign, code or short name."""
-    return (len(text) == 1 and text in CURRENCIES) or text in _CODES or text.lower() in _MONEY
-
-
 def _money_name(text: str) -> str:
-    return text.rstrip(".") if text.lower() in _MONEY else text
+    return text.rstrip(".") if text.lower() in MONEY else text

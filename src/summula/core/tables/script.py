@@ -7,6 +7,9 @@ import unicodedata
 from functools import cache
 
 import polars as pl
+from msgspec.structs import replace
+
+from summula.core.tables.field import Sensed
 
 _SIGNS = {
     "\u2212": "-", "\u2010": "-", "\u2011": "-", "\u2012": "-", "\u2013": "-", "\ufe63": "-", "\uff0d": "-",
@@ -38,6 +41,13 @@ def in_plain_signs(texts: pl.Series) -> pl.Series:
         return texts
     others, plain = _table()
     return texts.str.replace_many(others, plain)
+
+
+def told_of_unseen(sensed: Sensed, texts: pl.Series) -> Sensed:
+    """A category whose texts had letters without width says so."""
+    if sensed.kind != "category" or sensed.why or not bool(texts.str.contains(UNSEEN.pattern).any()):
+        return sensed
+    return replace(sensed, reading="trimmed", why="letters without width were taken away")
 
 
 def without_unseen(texts: pl.Series) -> pl.Series:

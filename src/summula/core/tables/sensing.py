@@ -70,7 +70,7 @@ _WHOLE = re.compile(r"-?(0|[1-9][0-9]{0,7})$", re.ASCII)  # of nine digits or mo
 _POINTED = re.compile(r"-?(0|[1-9][0-9]{0,7})(\.[0-9]{1,2})?$", re.ASCII)  # three might be thousands
 _MAY_BE_PERIODS = (6, 8)  # digits, all alike
 _MONTHS = 3  # different ones that a series of months has at least
-_STEPS_OF_ONE = 0.9  # of a running number
+_STEPS_OF_ONE, _LEAST_RUN = 0.9, 20  # of a running number; so many values of one at least
 _LONG_CODE, _FEW_CODES = 9, 3  # digits, all alike; so many different values
 _FEW = 2_000  # values; so many are looked at one by one in less time than it takes to set out
 _LOOKED_AT = 50_000  # of values that hardly repeat, so many are looked at; encoding meets the others
@@ -133,10 +133,20 @@ def sense(
     )
 
 
-def sense_wholes(name: str, texts: pl.Series) -> Sensed | None:
-    """The kind of whole numbers (as text) that a file holds as such: codes, or days and months run together; None where
-    they are numbers."""
-    sensed = sense(name, texts)
+def sense_wholes(name: str, numbers: NDArray[np.int64]) -> Sensed | None:
+    """The kind of whole numbers that a file holds as such: codes, or days and months run together; None where they are
+    numbers. No blanks among them."""
+    if len(numbers) == 0:
+        return None
+    low, high = int(numbers.min()), int(numbers.max())
+    named = identifies(name)
+    may_be_days = len(str(low)) == len(str(high)) and (
+        len(str(high)) in _MAY_BE_PERIODS or len(str(high)) >= _LONG_CODE
+    )
+    running = len(numbers) >= _LEAST_RUN and bool((np.diff(numbers[: 2 * _LEAST_RUN]) > 0).all())
+    if low < 0 or not (named or may_be_days or running):
+        return None
+    sensed = sense(name, pl.Series(numbers).cast(pl.String))
     return sensed if sensed.kind in ("code", "date") else None
 
 
@@ -169,7 +179,7 @@ def _sense_plainly(name: str, texts: list[str | None], signs: Signs, *, repeatin
     if not repeating and all(_POINTED.match(text) for text in values):
         pointed = sum("." in text and not text.endswith(".0") for text in values)
         if pointed > (1 - FIT) * len(values):  # the others could be read with a comma as well, or be whole
-            return Sensed("number", "point", f"100 % {_READ_SO}")
+            return Sensed("number", "point", f"100 % {READ_SO}")
     return None
 
 
@@ -266,9 +276,9 @@ def _sense_order(looked: Values, slashed: pl.Series, signs: Signs) -> Sensed | N
     if signs.dates:
         return Sensed("date", signs.dates, "as you said", century=century)
     if above[1] > above[0]:
-        return Sensed("date", "month first", f"{_values(above[1])} a day above 12 in second place", century=century)
+        return Sensed("date", "month first", f"{values_have(above[1])} a day above 12 in second place", century=century)
     if above[0]:
-        return Sensed("date", "day first", f"{_values(above[0])} a day above 12", century=century)
+        return Sensed("date", "day first", f"{values_have(above[0])} a day above 12", century=century)
     first, second = (np.unique(part) for part in numbers)
     if second.tolist() == [1] and len(first) >= _MONTHS:
         return Sensed("date", "month first", "the second part is always 1: a month each", century=century)
@@ -288,7 +298,7 @@ def _century(name: str, texts: pl.Series, reading: str, signs: Signs) -> int:
     return signs.century or (dates.of_the_past() if of_births(name) else dates.CENTURY)
 
 
-def _values(count: int) -> str:
+def values_have(count: int) -> str:
     return f"{count:,} value has" if count == 1 else f"{count:,} values have"
 
 
@@ -334,18 +344,18 @@ def _sense_number(looked: Values, values: pl.Series, signs: Signs) -> Sensed | N
         if shares[other] >= FIT and not signs.decimal:
             why = "every mark could part thousands or decimals"
             return Sensed("number", reading, why, doubt=True, unit=read.unit)
-        why = f"{int(shares[reading] * 100)} % {_READ_SO}"
+        why = f"{int(shares[reading] * 100)} % {READ_SO}"
         return Sensed("number", reading, why, unit=read.unit)
     return None
 
 
-_READ_SO = "of the values read so"
+READ_SO = "of the values read so"
 
 
 def lists_among(sensed: Sequence[Sensed], signs: Signs) -> list[int]:
     """The fields that look like numbers with a decimal comma in a file whose other fields prove the point: "4,6" is a
     list of two there."""
-    proved = [(at, each.reading) for at, each in enumerate(sensed) if each.kind == "number" and _READ_SO in each.why]
+    proved = [(at, each.reading) for at, each in enumerate(sensed) if each.kind == "number" and READ_SO in each.why]
     commas = [at for at, reading in proved if reading == "comma" and not sensed[at].doubt]
     points = [at for at, reading in proved if reading == "point" and not sensed[at].doubt]
     return commas if commas and len(points) >= len(commas) and not signs.decimal else []
@@ -368,7 +378,7 @@ def _is_code(name: str, values: pl.Series, *, repeating: bool) -> bool:
     if identifies(name):
         return True
     # A running number: in steps of one, but for a few gaps, over more than a handful of rows.
-    if len(values) >= 20 and not repeating and not (measures(name) or sums(name) or averages(name)):
+    if len(values) >= _LEAST_RUN and not repeating and not (measures(name) or sums(name) or averages(name)):
         numbers = values.cast(pl.Int64, strict=False).drop_nulls()
         steps = numbers.diff().drop_nulls()
         if len(steps) and bool((steps > 0).all()) and int((steps == 1).sum()) >= _STEPS_OF_ONE * len(steps):

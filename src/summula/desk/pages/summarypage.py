@@ -17,6 +17,7 @@ from summula.core.charts.series import column_name
 from summula.core.folio.model import Summary
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
+from summula.core.summaries.answer import most_figures
 from summula.core.summaries.dress import with_goals
 from summula.core.summaries.editing import swap_axes, with_field
 from summula.core.summaries.figures import said
@@ -46,7 +47,7 @@ from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.sceneview import SceneView
 from summula.desk.widgets.veil import Veil
-from summula.desk.work import QUICK_ROWS, Work
+from summula.desk.work import QUICK_FIGURES, QUICK_ROWS, Work
 
 MOST_COLUMNS = 5_000
 
@@ -163,7 +164,7 @@ class SummaryPage(QWidget):
             self._show(self.grid)
             return
         started = time.perf_counter()
-        quick = table.rows <= QUICK_ROWS
+        quick = table.rows <= QUICK_ROWS and most_figures(phrase, table) <= QUICK_FIGURES
 
         def done(grid: Grid) -> None:
             self._answered, self._shown, self.grid = key, summary, grid
