@@ -80,7 +80,8 @@ class _Look:
                     filled[at, each.row - self.first] = True
         self.filled = filled
         self.counts = filled.sum(axis=0)
-        self.usual = int(np.bincount(self.counts).argmax()) if len(self.counts) else 0
+        often = np.bincount(self.counts) if len(self.counts) else np.zeros(1)
+        self.usual = int(np.flatnonzero(often * 2 >= often.max())[-1])  # of several, the fullest
         self.numbers = [(at, column) for at, column in enumerate(self.columns) if isinstance(column, NumberColumn)]
 
     def text(self, at: int, row: int) -> str:

@@ -36,7 +36,7 @@ _LAST = words(
 # … where it is the first ("code postal", "ID of vessel", "Ref order").
 _FIRST = words(
     """
-    code id ref reference cod cle
+    code id ref reference cod cle numer
     """
 )
 # Such a mark makes any name an identifier's: "N° client".
