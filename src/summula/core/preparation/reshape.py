@@ -14,11 +14,12 @@ from summula.core.preparation.text import encoded_as
 from summula.core.refusal import Refusal
 from summula.core.summaries.conditions import rows_meeting
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, Refused, smallest_code_type
-from summula.core.tables.field import Field, Kind
+from summula.core.tables.field import Field
 from summula.core.tables.natural import natural_sorted
 from summula.core.tables.rows import with_rows
 from summula.core.tables.table import Table
 from summula.core.tables.texts import texts_of
+from summula.core.tables.turning import turned
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -191,30 +192,6 @@ def unpivot(table: Table, step: Unpivot, others: Tables) -> Done:
     for name in (step.name, step.value):
         if any(table.fields[at].name == name for at in stay):
             raise Refusal(f"there is a field '{name}' already", "choose another name")
-    values, kind = _interleaved(table, wide, step.value)
-    base = with_rows(with_only(table, stay), np.repeat(np.arange(table.rows), count)) if stay else None
-    codes = np.tile(np.arange(count, dtype=smallest_code_type(count)), table.rows)
-    names = CodedColumn(codes, tuple(table.fields[at].name for at in wide))
-    fields = (*(base.fields if base else ()), Field(step.name, "category"), Field(step.value, kind))
-    columns = (*(base.columns if base else ()), names, values)
-    tall = replace(table, fields=fields, columns=columns, rows=table.rows * count, sensed=(), ragged=(), memo={})
-    if not step.blanks and values.blank is not None:
-        tall = with_rows(tall, np.flatnonzero(~values.blank))
+    tall = turned(table, wide, step.name, step.value, blanks=step.blanks)
+    tall = replace(tall, sensed=())
     return Done(tall, tall.rows)
-
-
-def _interleaved(table: Table, wide: list[int], name: str) -> tuple[Column, Kind]:
-    """The wide fields' values, row by row; numbers where all are numbers, else text."""
-    columns = [table.columns[at] for at in wide]
-    numbers = [column for column in columns if isinstance(column, NumberColumn)]
-    if len(numbers) == len(columns) and len({column.per for column in numbers}) == 1:
-        decimals = max(column.decimals for column in numbers)
-        values = np.column_stack([column.values * 10.0 ** (decimals - column.decimals) for column in numbers]).ravel()
-        blank = np.column_stack([
-            np.zeros(table.rows, np.bool_) if column.blank is None else column.blank for column in numbers
-        ]).ravel()  # fmt: skip
-        kind = table.fields[wide[0]].kind
-        return NumberColumn(values, decimals, blank if blank.any() else None, (), numbers[0].per), kind
-    texts = [texts_of(table.fields[at].name, table.columns[at]) for at in wide]
-    order = np.arange(table.rows * len(wide)).reshape(len(wide), table.rows).T.ravel()
-    return encoded_as(name, pl.concat([each.alias(name) for each in texts]).gather(order), "category"), "category"

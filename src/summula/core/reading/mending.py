@@ -3,25 +3,35 @@ by a backslash, spaces before quotation marks, values that stand apart by any nu
 
 from __future__ import annotations
 
+import csv
+import io
 import re
 from collections.abc import Callable, Iterator
+from itertools import islice
 
 Mend = Callable[[bytes], bytes]
 _BACKSLASH = re.compile(rb'(?<!\\)\\"')
-_BACKSLASHED = re.compile(r'[^\\]\\"\s*[\w(]')
+_BACKSLASHED = re.compile(r'[^\\]\\"[ \t]*[\w(]')
+_ROWS = 200
 _RUNS = re.compile(rb'("(?:[^"\n]|"")*")|[ \t]+(?=\n|\r|$)|(?<=\n)[ \t]+|^[ \t]+|[ \t]+')
 
 
 def mends_for(look: str, delimiter: str) -> tuple[Mend, ...]:
     """What has to be done to text that begins so."""
     mends: list[Mend] = []
-    if _BACKSLASHED.search(look) and '"' in look:
+    if _BACKSLASHED.search(look) and not _is_even(look, delimiter):
         mends.append(_doubled)
     if delimiter == " ":
         mends.append(_one_space)
     elif re.search(rf'(?:^|{re.escape(delimiter)}) +"[^"\n]*" *(?:{re.escape(delimiter)}|$)', look, re.MULTILINE):
         mends.append(_without_space_before_quotes(delimiter))
     return tuple(mends)
+
+
+def _is_even(look: str, delimiter: str) -> bool:
+    """Whether all rows but perhaps the last, which may be cut, are of one length as they stand."""
+    rows = list(islice(csv.reader(io.StringIO(look, newline=""), delimiter=delimiter), _ROWS))
+    return len({len(row) for row in rows[:-1] if row}) <= 1
 
 
 def mended(pieces: Iterator[bytes], mends: tuple[Mend, ...]) -> Iterator[bytes]:

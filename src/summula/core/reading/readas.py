@@ -23,7 +23,8 @@ class ReadAs(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
     holds the heads, counted from 1; 0 says that there is none. `head_rows` is 2 where two rows make up the heads.
     `area` is a block of cells, "B3:H200". `leave_totals` leaves out the rows that are none of the table's: totals,
     subtotals, balances, notes. `markers` says whether "n/a" and its like are blanks; `century` is the first of the
-    hundred years that years of two figures mean; `merged` fills cells that were merged downwards.
+    hundred years that years of two figures mean; `merged` fills cells that were merged downwards;
+    `periods` turns fields that are called by days, months, quarters or years into rows.
     """
 
     sheet: str = ""
@@ -38,13 +39,15 @@ class ReadAs(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
     markers: Markers = ""
     century: int = 0
     merged: bool = True
+    periods: bool = False
 
 
 class Setting(msgspec.Struct, frozen=True):
     """One setting as it was used: its name in `ReadAs`, how its value reads, the others to choose, and why this one.
 
     `doubt` says that nothing in the file decides it, so that a person should. `told` is what a person should know of it
-    even so, as a sentence.
+    even so, as a sentence. Where there are two choices, `offer` names the other as a deed. `rows` (from 0) of the table
+    are those it is about.
     """
 
     name: str
@@ -53,6 +56,8 @@ class Setting(msgspec.Struct, frozen=True):
     choices: tuple[tuple[str, object], ...] = ()
     doubt: bool = False
     told: str = ""
+    offer: str = ""
+    rows: tuple[int, ...] = ()
 
 
 Watch = Callable[[int], None]

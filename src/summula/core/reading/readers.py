@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
+from itertools import chain, count
 from pathlib import Path
 
 import polars as pl
@@ -18,6 +19,7 @@ from summula.core.reading.contents import Content, content_of, is_delimited_text
 from summula.core.reading.database import read_database
 from summula.core.reading.delimited import read_delimited
 from summula.core.reading.growing import encode_texts
+from summula.core.reading.periodheads import period_fields, period_word
 from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Setting, Watch, unwatched
 from summula.core.reading.totals import rows_apart, told_of
@@ -32,6 +34,7 @@ from summula.core.tables.rows import without_rows
 from summula.core.tables.sensing import Signs, lists_among
 from summula.core.tables.table import Table
 from summula.core.tables.texts import texts_of
+from summula.core.tables.turning import turned
 from summula.core.tables.years import holds_years
 
 Reader = Callable[[Path, ReadAs, dict[str, Kind], Watch], Raw]
@@ -164,7 +167,15 @@ def finish(
         words = "left out" if read_as.leave_totals else "kept"
         why = told_of(apart)
         told = f"{'left out' if read_as.leave_totals else 'kept as rows'}: {why}"
-        settings.append(Setting("leave_totals", words, why, (("kept", False), ("left out", True)), True, told))
+        offer = "Keep them" if read_as.leave_totals else "Leave them out"
+        shown = () if read_as.leave_totals else tuple(each.row for each in apart)
+        choices = (("kept", False), ("left out", True))
+        settings.append(Setting("leave_totals", words, why, choices, True, told, offer, shown))
+    wide = period_fields(table)
+    if wide:
+        settings.append(_periods_setting(table, wide, read_as))
+        if read_as.periods:
+            table = _turned(table, wide)
     return table, tuple(settings)
 
 
@@ -232,6 +243,30 @@ def _signs_found(table: Table, signs: Signs) -> list[Setting]:
     return settings
 
 
+def _periods_setting(table: Table, wide: list[int], read_as: ReadAs) -> Setting:
+    """Fields called by periods are better read as rows; a person decides."""
+    names = [table.fields[at].name for at in wide]
+    what = f"{len(names)} fields are called by {period_word(names)}s, from {names[0]} to {names[-1]}"
+    value = "rows" if read_as.periods else "fields"
+    offer = "Leave them side by side" if read_as.periods else "Turn them into rows"
+    told = f"{what}: turned into rows" if read_as.periods else f"{what}; the preview can turn them into rows"
+    return Setting("periods", value, what, (("fields", False), ("rows", True)), told=told, offer=offer)
+
+
+def _turned(table: Table, wide: list[int]) -> Table:
+    names = [table.fields[at].name for at in wide]
+    taken = {field.name.casefold() for at, field in enumerate(table.fields) if at not in set(wide)}
+    word = period_word(names)
+    called = _free((word.title(), "Period", "Period of time"), taken)
+    return turned(table, wide, called, _free(("Value", "Figure", "Amount"), taken))
+
+
+def _free(names: tuple[str, ...], taken: set[str]) -> str:
+    """The first of these names that no field has."""
+    numbered = (f"{names[0]} {at}" for at in count(2))
+    return next(name for name in chain(names, numbered) if name.casefold() not in taken)
+
+
 _CENTURIES = (1900, 1920, 1930, 1950, 1970, 2000)
 
 
@@ -253,7 +288,8 @@ def _values_found(table: Table, read_as: ReadAs) -> list[Setting]:
         where = ", ".join(field.name for field, _ in marked[:3]) + (" and more" if len(marked) > 3 else "")
         why = f"{', '.join(f'“{each}”' for each in seen[:4])} in {where}" if marked else "as you said"
         ways = (("blank", "blank"), ("kept as text", "text"))
-        settings.append(Setting("markers", "kept as text" if kept else "blank", why, ways))
+        offer = "Take them for blanks" if kept else "Keep them as text"
+        settings.append(Setting("markers", "kept as text" if kept else "blank", why, ways, offer=offer))
     return settings
 
 

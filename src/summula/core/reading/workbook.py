@@ -148,9 +148,8 @@ def _merged_setting(found: Found, read_as: ReadAs) -> list[Setting]:
     some = _some(names)
     value = "filled down" if read_as.merged else "left blank"
     choices = (("filled down", True), ("left blank", False))
-    return [
-        Setting("merged", value, f"cells of {some} are merged", choices, told=f"merged cells of {some} are {value}")
-    ]
+    told, offer = f"merged cells of {some} are {value}", "Leave them blank" if read_as.merged else "Fill them down"
+    return [Setting("merged", value, f"cells of {some} are merged", choices, told=told, offer=offer)]
 
 
 def _formulas_told(found: Found) -> list[Setting]:

@@ -11,7 +11,7 @@ from summula.core.tables.script import in_plain_signs
 
 SECONDS = 3600  # of the hour, by which durations count
 _NUMBER = r"(\d+(?:[.,]\d+)?)"
-_CLOCK = r"^([+-])?(?:(\d+) ?d(?:ays?)?,? *)?(\d+):(\d{1,2})(?::(\d{1,2})(?:[.,](\d+))?)?(?: ?h)?$"
+_CLOCK = r"^([+-])?(?:(\d+) ?d(?:ays?)?,? *)?(\d+):(\d{2})(?::(\d{2})(?:[.,](\d+))?)?(?: ?h)?$"
 _WORDS = (
     r"(?i)^([+-])?(?:" + _NUMBER + r" ?(?:d|days?|tage?n?|t|j|jours?|d[ií]as?|giorn[oi]|dagen|dni),? *)?"
     r"(?:" + _NUMBER + r" ?(?:h|hr|hrs|hours?|std|stunden?|heures?|horas?|or[ae]|uur|uren|godz)\.?,? *)?"

@@ -252,8 +252,8 @@ def _encode_date(series: pl.Series, sensed: Sensed) -> DateColumn:
         days = (whole - _SERIAL_EPOCH).cast(pl.Int32).cast(pl.Date)
         seconds = ((serial - whole) * 86_400).round().fill_null(0).to_numpy().astype(np.int32)
     elif series.dtype == pl.String or series.dtype.is_numeric():
-        whole = None if series.dtype == pl.String else _wholes(series)
-        texts = (series if whole is None else whole).cast(pl.String)
+        wholes = None if series.dtype == pl.String else _wholes(series)
+        texts = (series if wholes is None else wholes).cast(pl.String)
         days = days_from_text(texts, sensed.reading, sensed.century)
         seconds = seconds_from_text(texts)
     elif series.dtype == pl.Date:

@@ -19,7 +19,7 @@ from summula.core.tables.durations import may_be_duration
 from summula.core.tables.encoding import number_column
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.markers import is_marker, markers_in
-from summula.core.tables.names import averages, identifies, measures, sums
+from summula.core.tables.names import averages, identifies, is_called, measures, only_may_identify, sums
 from summula.core.tables.natural import natural_sorted
 from summula.core.tables.numerals import may_be_number
 from summula.core.tables.script import UNSEEN
@@ -27,9 +27,10 @@ from summula.core.tables.sensing import FIT, ISO_WHY, READ_SO, Signs, values_hav
 
 MOST = 2_000  # values
 _DIGIT = re.compile(r"\d")
-_PLAIN = re.compile(r"[0-9.\-\n]*", re.ASCII)
+_PLAIN = re.compile(r"[0-9.\-+eE\n]*", re.ASCII)
 _WHOLES = re.compile(r"(?:-?(?:0|[1-9][0-9]{0,7})\n)*", re.ASCII)
-_POINTED = re.compile(r"(?:-?(?:0|[1-9][0-9]{0,7})(?:\.[0-9]{1,2})?\n)*", re.ASCII)
+_POINTED = re.compile(r"(?:-?(?:0|[1-9][0-9]{0,14})(?:\.[0-9]+)?(?:[eE][+-][0-9]{1,3})?\n)*", re.ASCII)
+_AS_COMMA = re.compile(r"-?(?:[0-9]+|[0-9]{1,3}(?:\.[0-9]{3})+)", re.ASCII)  # what may be read with a decimal comma
 _DAYS = re.compile(r"(?:[0-9]{4}-[0-9]{2}-[0-9]{2}\n)*", re.ASCII)
 _SLASHED = re.compile(r"(?:[0-9]{1,2}[/.\-][0-9]{1,2}[/.\-][0-9]{4}\n)*", re.ASCII)
 _PARTED = re.compile(r"[/.\-]")
@@ -93,9 +94,10 @@ def _measured(name: str, values: Values, present: list[str], joined: str, signs:
     if _WHOLES.fullmatch(joined):
         return _wholes(name, values, present)
     if _POINTED.fullmatch(joined):
-        pointed = sum("." in text and not text.endswith(".0") for text in present)
-        if pointed > (1 - FIT) * len(present):
-            return _numbers(values), Sensed("number", "point", f"100 % {READ_SO}")
+        pointed = sum(not _AS_COMMA.fullmatch(text) and not text.endswith(".0") for text in present)
+        if pointed > (1 - FIT) * len(present) and any("." in text for text in present):
+            column = _numbers(values)
+            return (column, Sensed("number", "point", f"100 % {READ_SO}")) if np.isfinite(column.values).all() else None
     return None
 
 
@@ -115,7 +117,9 @@ def _wholes(name: str, values: Values, present: list[str]) -> tuple[Column, Sens
     lengths = set(map(len, present))
     if len(lengths) == 1 and lengths <= set(_AS_PERIODS):
         return None
-    if identifies(name):
+    if is_called(name):
+        return None
+    if identifies(name) and not (only_may_identify(name) and len(set(present)) * 2 < len(present)):
         if any(text.startswith("-") for text in present):
             return None
         return _categories(values), Sensed("code", why="digits that identify, so a total would mean nothing")

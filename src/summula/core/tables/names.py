@@ -21,8 +21,14 @@ def words(listed: str) -> frozenset[str]:
 _ALWAYS = words(
     """
     isbn issn ean gtin upc asin ssn sku fips geoid zip zipcode postcode postalcode plz postleitzahl cep iban bic
-    swift phone telephone telefon telefono telefone tel fax mobile handy uuid guid nif cif dni siret siren pesel
+    swift uuid guid nif cif dni siret siren pesel
     nip regon barcode codigo codice kod kode matricula
+    """
+)
+# … where the numbers are long enough to be called: a phone's number, not whether there is one.
+_CALLED = words(
+    """
+    phone telephone telefon telefono telefone tel fax mobile handy cell
     """
 )
 # … where it is the last word ("order no", "Vessel ID"), or the only one.
@@ -77,9 +83,10 @@ _OF = words(
 # What is measured may rise by one from row to row all the same: the ages of a life table.
 _MEASURES = words(
     """
-    age ages alter edad eta idade leeftijd wiek year years jahr jahre annee ano anno jaar rok population distance
-    depth height width length weight mass temperature time hour hours minute minutes second seconds day days month
-    months week weeks degree degrees dose level step steps position frequency speed duration
+    t dist education schooling age ages alter edad eta idade leeftijd wiek year years jahr jahre annee ano anno
+    jaar rok population distance depth height width length weight mass temperature time hour hours minute
+    minutes second seconds day days month months week weeks degree degrees rank ranking position dose level step
+    steps position frequency speed duration
     """
 )
 # What is averaged: a total of temperatures, rates or ages says nothing …
@@ -114,6 +121,16 @@ _BIRTHS = words(
 _BOUNDARY = re.compile(r"[^\w]+|_+|(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
 
 
+def is_called(name: str) -> bool:
+    """Whether long numbers under this name are those of telephones."""
+    return any(folded(word) in _CALLED for word in _BOUNDARY.split(name) if word)
+
+
+def only_may_identify(name: str) -> bool:
+    """Whether the name says no more than "number": of what is there, or of which."""
+    return folded(name.strip().rstrip(".")) in ("number", "num", "no", "nr", "numero", "nummer", "numer", "nro", "#")
+
+
 @lru_cache(maxsize=4096)
 def identifies(name: str) -> bool:
     """Whether digits under this name identify something, so that a total of them would mean nothing."""
@@ -127,7 +144,7 @@ def identifies(name: str) -> bool:
         # "numero de cliente" is one client's; "numero de clientes" counts them.
         single = words[0] == "numero" and bool(counted) and not counted[-1].endswith("s")
         return single or any(word in _ALWAYS for word in counted)
-    if any(word in _ALWAYS for word in words) or words[-1] in _LAST or words[0] in _FIRST:
+    if any(word in _ALWAYS for word in words) or words[-1] in _LAST | _CALLED or words[0] in _FIRST:
         return True
     return any(_is_glued(word) for word in (words[-1], words[0]))
 
@@ -152,7 +169,12 @@ def of_births(name: str) -> bool:
     return any(folded(word) in _BIRTHS for word in _BOUNDARY.split(name))
 
 
+_NO_ID_ENDINGS = ("kid", "bid", "paid", "grid", "fluid", "acid", "void", "hybrid", "maid", "pyramid", "orchid", "droid")
+
+
 def _is_glued(word: str) -> bool:
+    if word.removesuffix("s").endswith(_NO_ID_ENDINGS):
+        return False
     for ending in _GLUED:
         if word.endswith(ending) and len(word) > len(ending) + 1:
             return ending != "id" or word not in _NO_IDS

@@ -18,7 +18,7 @@ from summula.core.arrays import np
 from summula.core.tables import dates, durations, flags
 from summula.core.tables.field import Sensed
 from summula.core.tables.markers import markers_in, without_markers
-from summula.core.tables.names import averages, identifies, measures, of_births, sums
+from summula.core.tables.names import averages, identifies, is_called, measures, of_births, only_may_identify, sums
 from summula.core.tables.numerals import Numbers, is_part_number, numbers_of
 from summula.core.tables.script import in_plain_signs
 
@@ -69,8 +69,11 @@ _DIGIT, _DAY = re.compile(r"\d"), re.compile(r"\d{4}-\d{2}-\d{2}$")
 _WHOLE = re.compile(r"-?(0|[1-9][0-9]{0,7})$", re.ASCII)  # of nine digits or more, they might identify
 _POINTED = re.compile(r"-?(0|[1-9][0-9]{0,7})(\.[0-9]{1,2})?$", re.ASCII)  # three might be thousands
 _MAY_BE_PERIODS = (6, 8)  # digits, all alike
+_MOST_DAYS, _MOST_PARTS = 31, 4  # of a month; of a year that terms part
 _MONTHS = 3  # different ones that a series of months has at least
 _STEPS_OF_ONE, _LEAST_RUN = 0.9, 20  # of a running number; so many values of one at least
+_LEAST_CALLED = 5  # digits of a telephone's number
+_YEARS = (1800, 2100)
 _LONG_CODE, _FEW_CODES = 9, 3  # digits, all alike; so many different values
 _FEW = 2_000  # values; so many are looked at one by one in less time than it takes to set out
 _LOOKED_AT = 50_000  # of values that hardly repeat, so many are looked at; encoding meets the others
@@ -139,7 +142,7 @@ def sense_wholes(name: str, numbers: NDArray[np.int64]) -> Sensed | None:
     if len(numbers) == 0:
         return None
     low, high = int(numbers.min()), int(numbers.max())
-    named = identifies(name)
+    named = identifies(name) or is_called(name)
     may_be_days = len(str(low)) == len(str(high)) and (
         len(str(high)) in _MAY_BE_PERIODS or len(str(high)) >= _LONG_CODE
     )
@@ -249,6 +252,15 @@ def _periods(looked: Values, kind: str) -> str:
     texts = looked.texts
     if kind != "month":
         return f"each value is a {kind} of a year"
+    named = texts.str.extract_groups(r"^(\p{L}+)\.?[ \-]?'?(\d{2})$").struct
+    short = named.field("2").cast(pl.Int64, strict=False)
+    if short.null_count() < len(texts) and bool((short.drop_nulls() <= _MOST_DAYS).all()):
+        words, numbers = named.field("1").n_unique(), short.n_unique()
+        if numbers > words > 1:
+            return ""  # Oct18, Oct24, Nov09 are days of a year that is not said
+    single = texts.str.extract(r"^\d{4}-(\d)$", 1).cast(pl.Int64, strict=False).drop_nulls()
+    if len(single) and int((single > _MOST_PARTS).sum()) == 0:
+        return ""  # 2000-1, 2000-2 are terms rather than months
     pairs = texts.str.extract_groups(r"^(\d{4})-(\d{2})$").struct
     years, months = (pairs.field(part).cast(pl.Int64, strict=False) for part in ("1", "2"))
     if years.null_count() < len(texts) and bool(((years + 1) % 100 == months).drop_nulls().all()) and len(texts) > 1:
@@ -367,6 +379,11 @@ def _unit_why(read: Numbers) -> str:
     return f"each in {read.unit}" if read.unit else ""
 
 
+def _comes_again(values: pl.Series, *, repeating: bool) -> bool:
+    """Whether most values stand in several rows, as counts do."""
+    return repeating or values.n_unique() * 2 < len(values)
+
+
 def _is_code(name: str, values: pl.Series, *, repeating: bool) -> bool:
     if bool(values.str.ends_with(".0").any()):  # as whole numbers are written that have been through a sheet
         values = values.str.strip_suffix(".0")
@@ -375,13 +392,22 @@ def _is_code(name: str, values: pl.Series, *, repeating: bool) -> bool:
         return False
     if bool(values.str.contains(r"^0\d").any()):
         return True
-    if identifies(name):
+    if is_called(name):
+        if bool((values.str.len_bytes() >= _LEAST_CALLED).all()):
+            return True
+    elif identifies(name) and not (only_may_identify(name) and _comes_again(values, repeating=repeating)):
         return True
     # A running number: in steps of one, but for a few gaps, over more than a handful of rows.
     if len(values) >= _LEAST_RUN and not repeating and not (measures(name) or sums(name) or averages(name)):
         numbers = values.cast(pl.Int64, strict=False).drop_nulls()
         steps = numbers.diff().drop_nulls()
-        if len(steps) and bool((steps > 0).all()) and int((steps == 1).sum()) >= _STEPS_OF_ONE * len(steps):
+        years = len(numbers) > 0 and bool(numbers.is_between(*_YEARS).all())
+        if (
+            not years
+            and len(steps)
+            and bool((steps > 0).all())
+            and int((steps == 1).sum()) >= _STEPS_OF_ONE * len(steps)
+        ):
             return True
     lengths = values.str.len_bytes()
     different = lengths.unique().to_list()

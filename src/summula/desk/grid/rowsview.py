@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QPainter
+from PyQt6.QtGui import QFont, QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QPainter
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
@@ -34,12 +35,27 @@ _LONGEST = 400  # letters of a value that are shown; copied, it is whole
 _MEASURED = 80  # rows by which the widths are set
 
 
+def _struck_out() -> QFont:
+    written = font(13)
+    written.setStrikeOut(True)
+    return written
+
+
+_OF_APART: dict[int, Callable[[], Any]] = {
+    Qt.ItemDataRole.FontRole: _struck_out,
+    Qt.ItemDataRole.ForegroundRole: lambda: colour("muted"),
+    Qt.ItemDataRole.BackgroundRole: lambda: colour("paper"),
+    Qt.ItemDataRole.ToolTipRole: lambda: "a total, a balance or a note rather than a row of the table",
+}
+
+
 class TableModel(QAbstractTableModel):
     """Cells are made when they come into view: a million rows cost what a screenful does."""
 
-    def __init__(self, table: Table) -> None:
+    def __init__(self, table: Table, apart: frozenset[int] = frozenset()) -> None:
+        """`apart` are rows that seem to be none of the table's: they are shown so."""
         super().__init__()
-        self.table = table
+        self.table, self.apart = table, apart
         self.order: NDArray[np.int64] | None = None  # the rows in view and their order; None: all, as they came
         self.styles = [style_of(table, at) for at in range(len(table.fields))]
         self._refused = [{each.row: each.text for each in column.refused} for column in table.columns]
@@ -70,6 +86,8 @@ class TableModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.TextAlignmentRole:
             side = Qt.AlignmentFlag.AlignRight if isinstance(column, NumberColumn) else Qt.AlignmentFlag.AlignLeft
             return side | Qt.AlignmentFlag.AlignVCenter
+        if self.apart and role in _OF_APART and self.row_of(index.row()) in self.apart:
+            return _OF_APART[role]()
         if role == Qt.ItemDataRole.ForegroundRole:
             if self.row_of(index.row()) in self._refused[index.column()]:
                 return colour("loss")
@@ -224,7 +242,7 @@ class RowsView(QTableView):
     field_chosen = pyqtSignal(int)
     refused = pyqtSignal(str, str)  # what is wrong, and what to do
 
-    def __init__(self, table: Table) -> None:
+    def __init__(self, table: Table, apart: frozenset[int] = frozenset()) -> None:
         super().__init__()
         vertical = self.verticalHeader()
         assert vertical is not None
@@ -234,7 +252,7 @@ class RowsView(QTableView):
         vertical.setFont(font(11))
         self.heads = FieldHeads(table, self)
         self.setHorizontalHeader(self.heads)
-        model = TableModel(table)
+        model = TableModel(table, apart)
         self.setModel(model)  # last: a million rows are measured by what has been said of them
         self.setAccessibleName(f"Rows of {table.name}")
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)

@@ -29,7 +29,7 @@ _NAMES = {
     "encoding": "Letters", "delimiter": "Values are parted by", "head": "Heads stand in", "sheet": "Sheet",
     "decimal": "Decimal sign", "dates": "Dates are", "leave_totals": "Totals and notes are", "area": "Cells",
     "merged": "Merged cells are", "century": "Two-figure years are of", "markers": "“n/a” and its like are",
-    "formulas": "Formulas",
+    "formulas": "Formulas", "periods": "Periods stand as",
 }  # fmt: skip
 
 
@@ -127,7 +127,8 @@ class PreviewPage(QWidget):
             self.column.removeWidget(self.rows)
             self.rows.hide()
             self.rows.deleteLater()
-        self.rows = RowsView(table)
+        apart = frozenset(row for setting in settings for row in setting.rows)
+        self.rows = RowsView(table, apart=apart)
         self.rows.refused.connect(lambda wrong, remedy: self.status.tell(f"{Refusal(wrong, remedy)}.", True))
         self.column.addWidget(self.rows, 1)
         some = f"{table.rows:,} rows" if whole else f"the first {table.rows:,} rows"
@@ -244,6 +245,21 @@ class _SettingRow(QWidget):
             why.setFont(font(12))
             tint(why, "muted")
             column.addWidget(why)
+        self.offer: QPushButton | None = None
+        if setting.offer:
+            self.offer = QPushButton(setting.offer)
+            self.offer.setAccessibleDescription(setting.why)
+            self.offer.clicked.connect(self.take_other)
+            line = QHBoxLayout()
+            line.setContentsMargins(0, 4, 0, 2)
+            line.addWidget(self.offer)
+            line.addStretch(1)
+            column.addLayout(line)
+
+    def take_other(self) -> None:
+        """The other of two choices, at one click."""
+        other = next(value for text, value in self.setting.choices if text != self.setting.value)
+        self.change(self.setting.name, other)
 
     def choose(self) -> None:
         popover = Popover(self, _NAMES.get(self.setting.name, self.setting.name), 230)
