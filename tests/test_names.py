@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import re
+
 import polars as pl
 import pytest
+from babel import Locale
 
 from summula.core.reading.readers import table_from_frame
-from summula.core.tables.names import identifies
+from summula.core.tables.monthnames import MONTH_OF
+from summula.core.tables.names import averages, identifies, sums
+from summula.core.tables.natural import folded
 
 CODES = (
     "id", "ID", "No.", "Sailing no.", "Docket No", "order_id", "OrderID", "vesselid", "customerIds", "Ticket number", "Phone", "Postcode",
@@ -41,3 +46,26 @@ def test_digits_that_count_or_measure(name: str) -> None:
 def test_running_numbers_step_by_one_and_measures_may(name: str, values: list[int], kind: str) -> None:
     table = table_from_frame("T", pl.DataFrame({name: [str(value) for value in values]}))
     assert table.fields[0].kind == kind
+
+
+@pytest.mark.parametrize("name", ["Highest temperature", "unit price", "Rating", "Latitude", "Delay (min)", "Durchschnittsalter alter", "humidity_pct", "Taux moyenne"])
+def test_what_is_averaged(name: str) -> None:
+    assert averages(name) and not sums(name)
+
+
+@pytest.mark.parametrize("name", ["Takings", "Delay count", "Total price", "Passengers", "Cost"])
+def test_what_adds_up(name: str) -> None:
+    assert sums(name) or not averages(name)
+
+
+def test_names_of_months_are_those_of_the_common_locales() -> None:
+    """Held against the library's own tables: every month of these locales is known, and means its month."""
+    locales = re.findall(r"\w+", "en de fr es it pt nl da sv nb fi pl cs sk hu ro bg hr sl sr uk ru el tr lt lv et ca")
+    known = wrong = 0
+    for locale in locales:
+        months = Locale(locale).months
+        for number, name in [*months["format"]["wide"].items(), *months["stand-alone"]["wide"].items(), *months["format"]["abbreviated"].items()]:
+            words = [word for word in re.findall(r"[^\W\d_]+", folded(name)) if len(word) > 1 and word != "de"]
+            if len(words) == 1:
+                known, wrong = known + 1, wrong + (MONTH_OF.get(words[0]) != number)
+    assert known > 700 and wrong <= 8  # some languages call different months alike (listopad, srp)

@@ -128,3 +128,20 @@ def test_how_a_file_was_read_is_told_where_it_matters(tmp_path: Path, capsys: py
         "summula: 1 value of 'Fee' does not fit a number ('lost'); counted as blank\n"
     )
     assert ask(tmp_path, capsys, DAYS, "show rows")[2] == ""
+
+
+HOURS = "Crew,Role,Worked,Fee\nAnn,Mate,36:15:00,360\nBo,Cook,41:30:00,400\nCy,Mate,8:05:30,80\nDi,Cook,12:00:00,90\n"
+
+
+def test_lengths_of_time_add_up_in_hours(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    _, record, _ = ask(tmp_path, capsys, HOURS, "show sum of Worked by Role")
+    record = json.loads(record)
+    figures = {tuple(cell["by"]): cell["values"][0] for cell in record["cells"]}
+    assert figures == {("Cook",): 53.5, ("Mate",): (36 * 3600 + 15 * 60 + 8 * 3600 + 330) / 3600, (): 97 + (50 * 60 + 30) / 3600}
+    for phrase, rows in {"Worked is over 10:00": 3, "Worked is 8:05:30": 1, "Worked is at most 12": 2, 'Worked is "41:30"': 1}.items():
+        record = json.loads(ask(tmp_path, capsys, HOURS, f"show rows where {phrase}")[1])
+        assert record["cells"][-1]["values"] == [rows], phrase
+    assert main(["ask", str(tmp_path / "t.csv"), "show sum of Worked and max of Worked by Worked in bands of 20"]) == 0
+    shown = capsys.readouterr().out
+    assert "0:00 to under 20:00" in shown and "20:05:30" in shown and "97:50:30" in shown
+

@@ -93,6 +93,19 @@ def test_late_beginnings_and_summed_codes() -> None:
     assert not summary_looks(by_year, monthly, answer(by_year, monthly))  # each date stands for its month
 
 
+def test_what_is_averaged_hardly_adds_up() -> None:
+    frame = pl.DataFrame({"Route": ["Osk", "Tern"] * 30, "Highest temperature": [n / 4 + 0.1 for n in range(60)], "Takings": [float(n) for n in range(60)]})
+    table = table_from_frame("T", frame)
+    assert [field.total for field in table.fields] == ["sum", "mean", "sum"]
+    words = Vocabulary(table)
+    phrase = parse('show sum of "Highest temperature" and sum of Takings by Route', words)
+    grid = answer(phrase, table)
+    look = next(each for each in summary_looks(phrase, table, grid) if each.deed == "mean")
+    assert "hardly adds up" in look.title
+    assert print_phrase(mended("mean", phrase, table, grid)) == 'show mean of "Highest temperature" and sum of Takings by Route'
+    assert not any("sum of" in print_phrase(point.phrase) and "temperature" in print_phrase(point.phrase).split(" by ")[0].replace("sum of Takings", "") for point in starting_points(table))
+
+
 def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
     """Told by the name, or by what the numbers are; the remedies group by them, or make them codes."""
     years = [2019 + n % 5 for n in range(60)]

@@ -43,11 +43,8 @@ def _korean_or_chinese(some: bytes) -> Encoding:
 
 def _latin(some: bytes) -> Encoding:
     """Western or central European, or an old Macintosh's: told by the bytes that are letters in one of them alone."""
-    within = re.findall(
-        rb"(?<=[A-Za-z])[\x80-\xff](?=[A-Za-z])|(?<![\x80-\xffA-Za-z0-9])[\x80-\xff](?=[a-z])|(?<=[a-z])[\x80-\xff]",
-        some,
-    )
-    letters = b"".join(within)
+    words = re.findall(rb"[A-Za-z\x80-\xff]+", some)
+    letters = b"".join(b"".join(_HIGH.findall(word)) for word in words if re.search(rb"[A-Za-z]", word))
     if not letters:
         return "windows-1252"
     low = sum(byte in range(0x80, 0xA0) for byte in letters)

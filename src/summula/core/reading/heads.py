@@ -193,7 +193,7 @@ def _names_all_but_the_first(row: Sequence[str], usual: int) -> bool:
 
 def _like_below(row: Sequence[str], below: Rows) -> bool:
     """Whether a row looks like the rows below it: values where they have values."""
-    if _is_series(row) and not any(map(_is_series, below[:3])):
+    if _is_series(row) and not all(map(_is_series, below[:3])):
         return False
     valued = names = 0
     for at, cell in enumerate(row):

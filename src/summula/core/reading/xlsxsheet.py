@@ -133,11 +133,7 @@ class XlsxCut(msgspec.Struct, frozen=True):
         if b"e" in self.rows and b't="e"' in self.rows:  # a single letter is sought much faster
             found += self.tags.error.findall(self.rows)[:_MOST_ERRORS]
         p = self.tags.prefix
-        endings = (
-            b"</%bf></%bc>" % (p, p),
-            b"</%bf><%bv/></%bc>" % (p, p, p),
-            b"</%bf><%bv></%bv></%bc>" % (p, p, p, p),
-        )
+        endings = [b"</%bf>" % p + each % ((p,) * each.count(b"%b")) for each in _WITHOUT_VALUE]
         if b"</%bf>" % p in self.rows and any(each in self.rows for each in endings):
             formulas = self.tags.formula.findall(self.rows)[:_MOST_ERRORS]
             found += [(letters, row, b"=" + text[:200]) for letters, row, text in formulas]

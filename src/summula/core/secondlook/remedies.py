@@ -48,6 +48,8 @@ def mended(deed: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
             for each in phrase.measures
         )
         return replace(phrase, measures=tuple(dict.fromkeys(measures)))
+    elif deed == "mean":
+        return _averaged(phrase, table)
     elif deed == "rows":
         return replace(phrase, measures=(*phrase.measures, Measure(Aggregate("rows"))))
     elif deed == "without second condition":
@@ -55,6 +57,22 @@ def mended(deed: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
         second = next(at for at, heading in enumerate(headings) if heading in headings[:at])
         return replace(phrase, where=phrase.where[:second] + phrase.where[second + 1 :])
     return phrase
+
+
+def _averaged(phrase: Phrase, table: Table) -> Phrase:
+    """The mean of every field that is averaged by default in place of its total."""
+
+    def averaged(calculation: Calculation) -> Calculation:
+        if isinstance(calculation, Arithmetic):
+            return Arithmetic(calculation.operator, averaged(calculation.left), averaged(calculation.right))
+        summed = calculation.field if isinstance(calculation, Aggregate) and calculation.function == "sum" else None
+        if isinstance(calculation, Aggregate) and summed is not None and table.field(summed).total == "mean":
+            return Aggregate("mean", summed, where=calculation.where)
+        return calculation
+
+    return replace(
+        phrase, measures=tuple(replace(each, calculation=averaged(each.calculation)) for each in phrase.measures)
+    )
 
 
 def _counted_codes(phrase: Phrase, table: Table) -> Phrase:

@@ -90,6 +90,21 @@ def _summed_years(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None
     return None
 
 
+def _summed_averages(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """A total of what is averaged: temperatures, rates, prices."""
+    for measure in phrase.measures:
+        for name in averages_summed(measure, table):
+            title = f"{name} hardly adds up."
+            return SecondLook(title, "Its mean says more than its sum.", "Take the mean", "mean")
+    return None
+
+
+def averages_summed(measure: Measure, table: Table) -> list[str]:
+    """The fields that are averaged by default and that a measure totals, other than years."""
+    summed = [each.field for each in aggregates_of(measure.calculation) if each.function == "sum" and each.field]
+    return [name for name in summed if table.field(name).total == "mean" and not holds_years(table, name)]
+
+
 def years_summed(measure: Measure, table: Table) -> list[str]:
     """The fields of years that a measure totals."""
     summed = [each.field for each in aggregates_of(measure.calculation) if each.function == "sum" and each.field]
@@ -219,6 +234,6 @@ def _empty_cells(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
 
 _FEW = 5
 _OF_SUMMARIES = (
-    _at_odds, _summed_code, _summed_years, _late_period, _part_way_period, _left_out, _torn_means, _mixed_shares,
-    _few_rows, _empty_cells,
+    _at_odds, _summed_code, _summed_years, _summed_averages, _late_period, _part_way_period, _left_out, _torn_means,
+    _mixed_shares, _few_rows, _empty_cells,
 )  # fmt: skip

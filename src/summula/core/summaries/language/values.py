@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from datetime import date
 
@@ -137,7 +138,25 @@ def _band(table: Table, heading: Heading, written: str, span: Span | None) -> Va
     raise Refusal(f"there is no band '{written}'", remedy, span=span, suggestion=guess)
 
 
+_CLOCK = re.compile(r"(-?)(\d{1,5}):([0-5]\d)(?::([0-5]\d))?")
+
+
+def _hours(text: str) -> float | None:
+    """Hours from "1:30" and "36:15:00"."""
+    found = _CLOCK.fullmatch(text.strip())
+    if found is None:
+        return None
+    seconds = int(found[2]) * 3600 + int(found[3]) * 60 + int(found[4] or 0)
+    return (-seconds if found[1] else seconds) / 3600
+
+
 def _number(table: Table, heading: Heading, value: Value, written: str, span: Span | None) -> Value:
+    if isinstance(value, str) and table.field(heading.field).kind == "duration":
+        hours = _hours(value)
+        if hours is None:
+            told = f"'{heading.field}' holds lengths of time, not '{written}'"
+            raise Refusal(told, "write hours and minutes, as in 1:30, or hours, as in 1.5", span=span)
+        return hours
     if isinstance(value, str):
         raise Refusal(f"'{heading.field}' holds numbers, not '{written}'", "write a number", span=span)
     return float(value)
@@ -200,6 +219,8 @@ def _limit(table: Table, heading: Heading, value: Value, written: str, span: Spa
         raise Refusal("bands are not compared", f"compare '{field.name}' itself", span=span)
     if heading.part is not None or field.kind == "date":
         return _date_value(table, heading, value, written, span, member=False)
+    if field.kind == "duration":
+        return _number(table, heading, value, written, span)
     if field.kind in MEASURED:
         if isinstance(value, str):
             raise Refusal(f"'{field.name}' is compared with a number, not '{written}'", "write a number", span=span)

@@ -154,7 +154,8 @@ def _words() -> re.Pattern[str]:
     )
 
 
-_PERIOD = re.compile(r"\d{4}-(?:\d{2}-\d{2}|\d{2}|Q[1-4]|H[12]|W\d{2})(?![\w-])")
+# A period of time, or a length of it (1:30, 36:15:00): neither could be a name or a sum.
+_PERIOD = re.compile(r"(?:\d{4}-(?:\d{2}-\d{2}|\d{2}|Q[1-4]|H[12]|W\d{2})|\d{1,5}:\d{2}(?::\d{2})?)(?![\w:-])")
 _NUMBER = re.compile(r"(?:\d+(?:\.\d+)?|\.\d+)(?:[eE][+-]?\d+)?(?![\w.])")
 _QUOTED = re.compile(r'"((?:[^"]|"")*)"', re.DOTALL)
 _BARE = re.compile(r"[^\W]+(?:[.'’&]\w+)*")
