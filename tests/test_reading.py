@@ -23,7 +23,7 @@ import polars as pl
 import pytest
 import xlsxwriter
 import xlwt
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from summula.core.reading import ReadAs, blocks, columnar, delimited, textfile
@@ -335,6 +335,7 @@ STRAY = st.sampled_from(
 )  # fmt: skip
 
 
+@example([("a", '"Osk"', 'Plank 6"'), ("a", '"two\nlines"', 'Plank 6"'), ("a", '"Osk, by night"', '"Osk, by night"')], 90)
 @given(st.lists(st.tuples(st.sampled_from("abc"), STRAY, STRAY), min_size=1, max_size=60), st.sampled_from([20, 90, 5000]))
 def test_quotation_marks_that_stand_for_themselves(
     tmp_path_factory: pytest.TempPathFactory, rows: list[tuple[str, str, str]], block: int

@@ -204,12 +204,16 @@ def _without_blank_rows(frame: pl.DataFrame) -> pl.DataFrame:
 
 
 def _delimiters(text: bytes, delimiter: str) -> int:
-    """How many delimiters part values: those between quotation marks are letters."""
+    """How many delimiters part values: those between quotation marks are letters. -1 where some marks stand for
+    themselves, which polars takes for others now and then."""
     letters = np.frombuffer(text, np.uint8)
     parting = letters == ord(delimiter)
     if b'"' in text:
+        structural = _structural_quotes(letters, ord(delimiter))
+        if len(structural) != text.count(b'"'):
+            return -1
         marks = np.zeros(len(letters), dtype=np.uint8)
-        marks[_structural_quotes(letters, ord(delimiter))] = 1
+        marks[structural] = 1
         parting &= np.bitwise_xor.accumulate(marks) == 0
     return int(np.count_nonzero(parting))
 
