@@ -16,7 +16,7 @@ from summula.core.tables.sensing import SENSE_ALL, Signs
 _numbers = st.integers(-300, 99_999_999).map(str) | st.decimals(-99, 9999, places=2).map(str) | st.floats(0, 9, width=32).map(lambda x: f"{x:.5f}")
 _days = st.dates().map(str) | st.dates(min_value=__import__("datetime").date(1970, 1, 1)).map(lambda day: f"{day:%d/%m/%Y}")
 _words = st.sampled_from(["Osk", "A12", "12 High St", "n/a", "-", "?", "yes", "no", "x", "Q1 2024", "1h 20m", "12 kg", "£3.50", "007", "1,234", " ", "", "Ärø"])
-_columns = st.one_of(*(st.lists(kind | st.none(), min_size=1, max_size=40) for kind in (_numbers, _days, _words, st.integers(0, 60).map(str))))
+_columns = st.one_of(*(st.lists(kind | st.none(), min_size=1, max_size=40) for kind in (_numbers, _days, _words, st.integers(0, 60).map(str), st.integers(0, 99).map(lambda n: f"{n}.0"))))
 _mixed = st.lists(st.one_of(_numbers, _words, st.none()), min_size=1, max_size=40)
 
 

@@ -34,6 +34,7 @@ _AS_COMMA = re.compile(r"-?(?:[0-9]+|[0-9]{1,3}(?:\.[0-9]{3})+)", re.ASCII)  # w
 _DAYS = re.compile(r"(?:[0-9]{4}-[0-9]{2}-[0-9]{2}\n)*", re.ASCII)
 _SLASHED = re.compile(r"(?:[0-9]{1,2}[/.\-][0-9]{1,2}[/.\-][0-9]{4}\n)*", re.ASCII)
 _PARTED = re.compile(r"[/.\-]")
+_LONGEST_PLAIN = 7  # signs of a whole number with its point
 _AS_PERIODS = (6, 8)
 
 Values = list[str | None]
@@ -94,11 +95,22 @@ def _measured(name: str, values: Values, present: list[str], joined: str, signs:
     if _WHOLES.fullmatch(joined):
         return _wholes(name, values, present)
     if _POINTED.fullmatch(joined):
-        pointed = sum(not _AS_COMMA.fullmatch(text) and not text.endswith(".0") for text in present)
+        if all(text.endswith(".0") or "." not in text for text in present) and _may_be_codes(name, present):
+            return None
+        pointed = sum(not _AS_COMMA.fullmatch(text) for text in present)
         if pointed > (1 - FIT) * len(present) and any("." in text for text in present):
             column = _numbers(values)
             return (column, Sensed("number", "point", f"100 % {READ_SO}")) if np.isfinite(column.values).all() else None
     return None
+
+
+def _may_be_codes(name: str, present: list[str]) -> bool:
+    """Whether whole numbers that have been through a sheet (12.0) may be codes, or days run together."""
+    lengths = set(map(len, present))
+    if identifies(name) or is_called(name) or (len(lengths) == 1 and max(lengths) > _LONGEST_PLAIN):
+        return True
+    rising = all(float(one) < float(following) for one, following in pairwise(present[:20]))
+    return rising and len(present) >= 20
 
 
 def _cannot_be_measured(present: list[str]) -> bool:
