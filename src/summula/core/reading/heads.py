@@ -209,7 +209,8 @@ def _like_below(row: Sequence[str], below: Rows) -> bool:
 
 
 _LEAST_SERIES = 3
-_STEP = re.compile(r"^(\d{1,6})(?:\.0)?(?:\s*[-–:]\s*(\d{1,6}))?(?:\+|:00)?$")
+_STEP = re.compile(r"^(-?\d{1,6}(?:\.\d{1,3})?)(?:\s*[-–:]\s*(\d{1,6}))?(?:\+|:00)?$")
+_EVEN = 0.1  # of a step, by which steps may differ that have been rounded
 
 
 def _is_series(row: Sequence[str]) -> bool:
@@ -222,9 +223,9 @@ def _is_series(row: Sequence[str]) -> bool:
     found = [_STEP.match(cell) for cell in cells]
     if not all(found):
         return False
-    numbers = [int(each[1]) for each in found if each]
-    steps = {following - one for one, following in pairwise(numbers)}
-    return len(steps) == 1 and steps.pop() > 0
+    numbers = [float(each[1]) for each in found if each]
+    steps = [following - one for one, following in pairwise(numbers)]
+    return min(steps) > 0 and max(steps) - min(steps) <= _EVEN * max(steps)
 
 
 def _is_pair(rows: Rows, at: int) -> bool:
