@@ -132,6 +132,33 @@ def test_merged_cells_formulas_covers_and_hidden_sheets(tmp_path: Path) -> None:
     assert values(read_table(path, ReadAs(merged=False)), "Route") == ["Osk", None, "Hesta", None, None, None]
 
 
+FEES = [["Route", "Fee"], ["Osk", 1.5], ["Hesta", 2.5], ["Tern", 3]]
+BOATS = [["Vessel", "Seats", "Built"], *([f"V{n}", n * 20, 1999 + n] for n in range(1, 7))]
+
+
+@pytest.mark.parametrize(("place", "areas"), [((3, 4), ("A2:B5", "D3:F1048576")), ((8, 1), ("A2:C7", "A8:C1048576")), ((1, 3), ())])
+def test_two_tables_on_a_sheet_are_each_offered(place: tuple[int, int], areas: tuple[str, ...], tmp_path: Path) -> None:
+    """Side by side, and one below the other; what stands right beside is one table."""
+    path = tmp_path / "t.xlsx"
+    book = openpyxl.Workbook()
+    sheet = book.active
+    assert sheet is not None
+    for (top, left), rows in (((2 if areas else 1, 1), FEES), (place, BOATS)):
+        for at, row in enumerate(rows):
+            for column, value in enumerate(row):
+                sheet.cell(top + at, left + column, value)  # type: ignore[arg-type]
+    book.save(path)
+    table, settings = read_found(path)
+    offered = [each for each in settings if each.name == "area"]
+    assert tuple(text for each in offered for text, _ in each.choices) == areas
+    if areas:
+        assert [field.name for field in table.fields] == ["Route", "Fee"] and table.rows == 3 and offered[0].doubt
+        other = read_table(path, ReadAs(area=areas[1]))
+        assert [field.name for field in other.fields] == ["Vessel", "Seats", "Built"] and other.rows == 6
+    else:
+        assert [field.name for field in table.fields] == ["Route", "Fee", "Vessel", "Seats", "Built"]
+
+
 def test_fields_called_by_periods_become_rows_and_more_of_them_later(tmp_path: Path) -> None:
     path = tmp_path / "t.csv"
     heads, first, second = "Route,Jan 2024,Feb 2024,Mar 2024", "Osk,1,2,4", "Hesta,3,n/a,1"

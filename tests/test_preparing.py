@@ -127,6 +127,54 @@ def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtB
     assert "not a text file" in page.trouble.text() and not page.take.isEnabled()
 
 
+REPORT = "Region,Route,Jan 2024,Feb 2024,Mar 2024\nNorth,Osk,1,2,4\nNorth,Tern,3,n/a,1\nNorth total,,4,2,5\nGrand total,,4,2,5\nSource: harbour office\n"
+
+
+def test_totals_and_periods_are_settled_at_a_click_before_a_file_is_taken_in(
+    window: Window, qtbot: QtBot, tmp_path: Path  # noqa: F811
+) -> None:
+    source = tmp_path / "report.csv"
+    source.write_text(REPORT)
+    window.open_path(source)
+    page = window.preview_page
+    qtbot.waitUntil(lambda: page.rows is not None and page.take.isEnabled(), timeout=10_000)
+
+    def offer(words: str) -> QPushButton:
+        return next(each for each in window.margin.findChildren(QPushButton) if each.text() == words and each.isVisible())
+
+    assert page.rows is not None
+    model = page.rows.model()
+    assert model is not None and model.rowCount() == 5
+    struck = [bool(model.data(model.index(row, 0), Qt.ItemDataRole.FontRole)) for row in range(5)]
+    assert struck == [False, False, True, True, True]
+    QTest.mouseClick(offer("Leave them out"), LEFT)
+    qtbot.waitUntil(lambda: page.about.text().startswith("2 rows · 5 fields"), timeout=10_000)
+    QTest.mouseClick(offer("Turn them into rows"), LEFT)
+    qtbot.waitUntil(lambda: page.about.text().startswith("5 rows · 4 fields"), timeout=10_000)
+    QTest.mouseClick(offer("Leave them side by side"), LEFT)
+    qtbot.waitUntil(lambda: page.about.text().startswith("2 rows · 5 fields"), timeout=10_000)
+    QTest.mouseClick(offer("Turn them into rows"), LEFT)
+    qtbot.waitUntil(lambda: page.about.text().startswith("5 rows · 4 fields"), timeout=10_000)
+    QTest.keyClick(page, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=10_000)
+    assert [str(each) for each in values(window.session, "Month")] == ["2024-01-01", "2024-02-01", "2024-03-01", "2024-01-01", "2024-03-01"]
+    # Next month's column is turned as well when the file is read again.
+    later = REPORT.replace("Mar 2024", "Mar 2024,Apr 2024").replace("2,4\n", "2,4,7\n").replace("n/a,1\n", "n/a,1,8\n").replace("2,5\n", "2,5,15\n")
+    source.write_text(later)
+    window.actions_.run("again")
+    qtbot.waitUntil(lambda: len(values(window.session, "Month")) == 7, timeout=10_000)
+
+
+def test_values_that_differ_in_case_alone_are_made_one(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
+    source = tmp_path / "boats.csv"
+    source.write_text("Boat,Fee\nTern,1\ntern,2\nTern,3\nGull,4\nTERN,5\n")
+    window.session.load(source)()
+    window.table_page.remedy("alike", "Boat")
+    qtbot.waitUntil(lambda: values(window.session, "Boat") == ["Tern", "Tern", "Tern", "Gull", "Tern"], timeout=10_000)
+    window.session.undo()
+    assert "tern" in values(window.session, "Boat")
+
+
 def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:  # noqa: F811
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None

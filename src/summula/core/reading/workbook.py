@@ -42,6 +42,7 @@ from summula.core.reading.sheetrows import (
     moved,
     read_whole,
 )
+from summula.core.reading.sheettables import letters_of, tables_on
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Refused
 from summula.core.tables.field import Kind
@@ -52,6 +53,7 @@ _MOST_UNPACKED = 4 * 1024**3
 _MOST_RATIO = 400
 _LOOKED_AT = 200
 _MOST_TOLD = 4  # names in a sentence
+_SHOWN_AREAS = 20
 _COVER = 12  # rows of a sheet of words, at most
 _MOST_LOOKED_INTO = 100  # sheets, until one with cells is found
 _SEALED = bytes.fromhex("d0cf11e0a1b11ae1")  # how a file begins that holds an encrypted workbook
@@ -79,6 +81,7 @@ class Found(NamedTuple):
     rows: Rows
     more: bool = False
     merged: tuple[int, ...] = ()  # columns of the sheet with cells merged downwards
+    areas: tuple[str, ...] = ()  # of several tables on the sheet
 
 
 def read_workbook(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
@@ -115,6 +118,7 @@ def _read(path: Path, read_as: ReadAs, watch: Watch, *, whole: bool) -> tuple[Ra
     settings = (
         _sheet_setting(names, sheet, read_as),
         head_setting(found.heads, range(found.top + 1, found.top + found.heads.first + _LOOKED_AT)),
+        *_areas_setting(found),
         *_merged_setting(found, read_as),
         *_formulas_told(found),
     )
@@ -134,6 +138,15 @@ def _sheet_setting(names: Names, sheet: str, read_as: ReadAs) -> Setting:
     )
     told = "" if read_as.sheet else f"read the sheet '{sheet}'; the file also has {some}"
     return Setting("sheet", sheet, f"one of {len(names)} in the file", choices, told=told)
+
+
+def _areas_setting(found: Found) -> list[Setting]:
+    """Several tables on a sheet are each offered; the first is read."""
+    if not found.areas:
+        return []
+    told = f"the sheet holds {len(found.areas)} tables ({', '.join(found.areas[:_MOST_TOLD])}); the first is read"
+    choices = tuple((area, area) for area in found.areas[:_SHOWN_AREAS])
+    return [Setting("area", found.areas[0], f"one of {len(found.areas)} tables on the sheet", choices, True, told)]
 
 
 def _merged_setting(found: Found, read_as: ReadAs) -> list[Setting]:
@@ -157,7 +170,7 @@ def _formulas_told(found: Found) -> list[Setting]:
     cells = [each for each in found.rows.errors if each.text.startswith("=")]
     if not cells:
         return []
-    places = ", ".join(f"{_letters(each.column)}{each.row + 1}" for each in cells[:_MOST_TOLD])
+    places = ", ".join(f"{letters_of(each.column)}{each.row + 1}" for each in cells[:_MOST_TOLD])
     more = f" and {len(cells) - _MOST_TOLD:,} more" if len(cells) > _MOST_TOLD else ""
     told = (
         f"the workbook holds formulas not yet worked out ({places}{more}): open it where it was made, and save it there"
@@ -168,16 +181,6 @@ def _formulas_told(found: Found) -> list[Setting]:
 def _some(names: list[str]) -> str:
     more = f" and {len(names) - _MOST_TOLD:,} more" if len(names) > _MOST_TOLD else ""
     return ", ".join(names[:_MOST_TOLD]) + more
-
-
-def _letters(column: int) -> str:
-    """The column (from 0) as a sheet names it: 0 is A, 26 is AA."""
-    letters = ""
-    column += 1
-    while column:
-        column, at = divmod(column - 1, 26)
-        letters = chr(65 + at) + letters
-    return letters
 
 
 def _read_archive(path: Path, read_as: ReadAs, area: Area, watch: Watch, *, whole: bool) -> tuple[Names, str, Found]:
@@ -249,6 +252,9 @@ def _read_cuts(sheet: Sheet, area: Area, read_as: ReadAs, watch: Watch, *, whole
         return None
     if look.top < area.top:  # a row that repeats may begin above
         look = Look(look.text[area.top - look.top :], area.top)
+    areas = () if read_as.area else tables_on(look)
+    if areas:  # the first of several tables, with what stands above it
+        area = _area(areas[0])._replace(top=0)
     heads, left = _heads(look, area, read_as)
 
     def read(as_text: frozenset[int]) -> tuple[list[Rows], bool]:
@@ -264,7 +270,7 @@ def _read_cuts(sheet: Sheet, area: Area, read_as: ReadAs, watch: Watch, *, whole
     if read_as.merged:
         rows = _filled_down(rows, merged)
     columns = tuple(sorted({each.left for each in merged}))
-    return _found(heads, look.top, left, area, rows)._replace(more=more, merged=columns)
+    return _found(heads, look.top, left, area, rows)._replace(more=more, merged=columns, areas=areas)
 
 
 def _filled_down(rows: Rows, merged: list[Merged]) -> Rows:

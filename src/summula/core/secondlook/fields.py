@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
+from summula.core.tables.column import CodedColumn, tallied
 from summula.core.tables.field import Sensed
 from summula.core.tables.table import Table
 from summula.core.tables.years import holds_years
@@ -11,7 +12,7 @@ from summula.core.tables.years import holds_years
 
 def field_looks(table: Table, name: str) -> list[SecondLook]:
     """What is worth a second look in one field."""
-    rules = (_kept_as_code, _years, _ambiguous_dates, _ambiguous_sign, _blank, _refused, _torn_mean)
+    rules = (_kept_as_code, _years, _ambiguous_dates, _ambiguous_sign, _alike, _blank, _refused, _torn_mean)
     return [look for look in (rule(table, name) for rule in rules) if look is not None]
 
 
@@ -87,6 +88,54 @@ def _ambiguous_sign(table: Table, name: str) -> SecondLook | None:
         "Every mark could part thousands as well as decimals.",
         "See how it is read",
         "preview",
+    )
+
+
+_MOST_MEMBERS = 20_000  # that are looked through for such as differ in case alone
+
+
+def alike_members(table: Table, name: str) -> list[tuple[str, tuple[str, ...]]]:
+    """Members that differ only in case, or in spaces: of each such group the one that most rows hold, and the others.
+    Remembered by the table."""
+    key = ("alike", name)
+    if key not in table.memo:
+        table.memo[key] = _alike_members(table, name)
+    found: list[tuple[str, tuple[str, ...]]] = table.memo[key]
+    return found
+
+
+def _alike_members(table: Table, name: str) -> list[tuple[str, tuple[str, ...]]]:
+    column = table.column(name)
+    if table.field(name).kind != "category" or not isinstance(column, CodedColumn):
+        return []
+    if len(column.members) > _MOST_MEMBERS:
+        return []
+    groups: dict[str, list[int]] = {}
+    for code, member in enumerate(column.members):
+        groups.setdefault(" ".join(member.split()).casefold(), []).append(code)
+    several = [codes for codes in groups.values() if len(codes) > 1]
+    if not several:
+        return []
+    counts = tallied(column.codes, len(column.members) + 1)
+    found = []
+    for codes in several:
+        kept = max(codes, key=lambda code: (int(counts[code]), -code))
+        found.append((column.members[kept], tuple(column.members[code] for code in codes if code != kept)))
+    return found
+
+
+def _alike(table: Table, name: str) -> SecondLook | None:
+    alike = alike_members(table, name)
+    if not alike:
+        return None
+    kept, others = alike[0]
+    more = f" So do {len(alike) - 1:,} more." if len(alike) > 1 else ""
+    shown = " and ".join(f"“{each}”" for each in (kept, *others)[:3])
+    return SecondLook(
+        f"Some values of {name} differ in case or spaces alone.",
+        f"{shown} are counted apart.{more}",
+        "Make them one",
+        "alike",
     )
 
 

@@ -122,8 +122,8 @@ def _measures(table: Table) -> list[tuple[str, str]]:
             continue
         text = name_text(field.name)
         averaged = field.total == "mean"
-        said = f"median of {text}" if averaged else f"sum of {text}"
-        title = f"Median {field.name}" if averaged else field.name
+        said = f"mean of {text}" if averaged else f"sum of {text}"
+        title = f"Mean {field.name}" if averaged else field.name
         ranked.append((averaged, not field.pattern, float(np.ptp(values)) == 0, at, said, title))
     return [(said, title) for *_, said, title in sorted(ranked)]
 

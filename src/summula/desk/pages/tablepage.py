@@ -14,8 +14,9 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushBu
 from summula.core.arrays import np
 from summula.core.folio.model import TableEntry, with_table
 from summula.core.preparation.editing import with_kind
-from summula.core.preparation.steps import AnyStep, Step
+from summula.core.preparation.steps import AnyStep, Replace, Step
 from summula.core.refusal import Refusal
+from summula.core.secondlook.fields import alike_members
 from summula.core.statistics.distribution import distribution, rows_of_bar
 from summula.core.summaries.figures import said
 from summula.core.summaries.phrase import Phrase
@@ -36,6 +37,7 @@ from summula.desk.work import QUICK_ROWS, Work
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+_MOST_PUT = 40  # texts that are made one with others, at one go
 _PAUSE = 250  # ms without a key before rows are searched
 
 
@@ -302,6 +304,10 @@ class TablePage(QWidget):
             self._put_field(replace(table.field(name), kind=deed), f"{name} is a {deed}")
         elif deed in ("day first", "month first"):
             self.put_steps(with_kind(self._entry().steps, name, "date", deed), f"{name} is read {deed}")
+        elif deed == "alike":
+            alike = alike_members(table, name)
+            put = tuple(Replace(name, each, kept, whole=True) for kept, others in alike for each in others)
+            self.put_steps((*self._entry().steps, *put[:_MOST_PUT]), f"values of {name} made one")
         elif deed == "preview":
             self.preview_asked.emit(self._entry())
 
