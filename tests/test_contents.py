@@ -150,7 +150,7 @@ def test_two_tables_on_a_sheet_are_each_offered(place: tuple[int, int], areas: t
     book.save(path)
     table, settings = read_found(path)
     offered = [each for each in settings if each.name == "area"]
-    assert tuple(text for each in offered for text, _ in each.choices) == areas
+    assert tuple(area for each in offered for _, area in each.choices) == areas
     if areas:
         assert [field.name for field in table.fields] == ["Route", "Fee"] and table.rows == 3 and offered[0].doubt
         other = read_table(path, ReadAs(area=areas[1]))

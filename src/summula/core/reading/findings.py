@@ -30,7 +30,9 @@ def findings(table: Table, settings: Sequence[Setting]) -> tuple[Finding, ...]:
         found.append(Finding(f"{told} too many or too few values, first row {row:,}; what is too many is kept"))
     for at, field in enumerate(table.fields):
         column = table.columns[at]
-        if column.refused:
+        if column.refused and not all(
+            each.text.startswith("=") for each in column.refused
+        ):  # formulas are told as such
             some = ", ".join(f"'{each.text[:40]}'" for each in column.refused[:_TOLD])
             count = len(column.refused)
             told = f"{count:,} values of '{field.name}' do" if count > 1 else f"1 value of '{field.name}' does"

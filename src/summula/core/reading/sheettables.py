@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from summula.core.reading.heads import is_valued
 from summula.core.reading.sheetrows import Look
 
-_LAST_ROW = 1_048_576
+LAST_ROW = 1_048_576
 _LEAST_ROWS, _LEAST_COLUMNS = 3, 2  # of a table that stands beside or below another
 
 
@@ -89,7 +89,7 @@ def _heads_values(rows: Sequence[Sequence[str]], at: int, left: int, right: int)
 
 def _named(look: Look, top: int, left: int, bottom: int, right: int, *, last: int) -> str:
     """A block as a sheet names it; one that reaches the last row that was looked at may go on."""
-    end = _LAST_ROW if bottom >= last else look.top + bottom
+    end = LAST_ROW if bottom >= last else look.top + bottom
     return f"{letters_of(look.left + left)}{look.top + top + 1}:{letters_of(look.left + right - 1)}{end}"
 
 

@@ -42,7 +42,7 @@ from summula.core.reading.sheetrows import (
     moved,
     read_whole,
 )
-from summula.core.reading.sheettables import letters_of, tables_on
+from summula.core.reading.sheettables import LAST_ROW, letters_of, tables_on
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Refused
 from summula.core.tables.field import Kind
@@ -144,9 +144,10 @@ def _areas_setting(found: Found) -> list[Setting]:
     """Several tables on a sheet are each offered; the first is read."""
     if not found.areas:
         return []
-    told = f"the sheet holds {len(found.areas)} tables ({', '.join(found.areas[:_MOST_TOLD])}); the first is read"
-    choices = tuple((area, area) for area in found.areas[:_SHOWN_AREAS])
-    return [Setting("area", found.areas[0], f"one of {len(found.areas)} tables on the sheet", choices, True, told)]
+    shown = [area.replace(str(LAST_ROW), "…") for area in found.areas]
+    told = f"the sheet holds {len(shown)} tables ({', '.join(shown[:_MOST_TOLD])}); the first is read"
+    choices = tuple(zip(shown[:_SHOWN_AREAS], found.areas, strict=False))
+    return [Setting("area", shown[0], f"one of {len(found.areas)} tables on the sheet", choices, True, told)]
 
 
 def _merged_setting(found: Found, read_as: ReadAs) -> list[Setting]:

@@ -166,7 +166,7 @@ class PreviewPage(QWidget):
                     by_why.setdefault(sensed.why, []).append(field.name)
             whys = [f"{_some(names)}: {why}" for why, names in by_why.items()]
             for field, column in zip(table.fields, table.columns, strict=True):
-                if column.refused:
+                if column.refused and not column.refused[0].text.startswith("="):
                     first = column.refused[0]
                     whys.append(
                         f"{field.name}: “{first.text[:24]}” in row {first.row + 1} is no {field.kind}; it is kept"
@@ -234,10 +234,17 @@ class _SettingRow(QWidget):
         self.button = QPushButton(f"{setting.value} ▾" if setting.choices else setting.value)
         self.button.setProperty("quiet", "true")
         self.button.setFont(font(13, 600))
-        self.button.setEnabled(bool(setting.choices))
         self.button.setAccessibleName(f"{_NAMES.get(setting.name, setting.name)}: {setting.value}")
         self.button.clicked.connect(self.choose)
-        row.addWidget(self.button)
+        if setting.choices:
+            row.addWidget(self.button)
+        else:  # nothing to choose: it is told, not offered
+            self.button.setParent(self)
+            self.button.hide()
+            told = QLabel(setting.value)
+            told.setFont(font(13, 600))
+            tint(told, "muted")
+            row.addWidget(told)
         column.addLayout(row)
         if setting.why:
             why = QLabel(setting.why)
