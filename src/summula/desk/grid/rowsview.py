@@ -144,6 +144,8 @@ def style_of(table: Table, at: int) -> FigureStyle:
     unit, pattern = split_unit(table.fields[at].pattern)
     if isinstance(column, NumberColumn) and decimals == 0 and not distribution(table, table.fields[at].name).whole:
         decimals = 4
+    if "%" in pattern:
+        return FigureStyle(pattern, unit, percent=True)
     return FigureStyle(plain_pattern(decimals, pattern), unit)
 
 

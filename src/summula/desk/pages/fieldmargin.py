@@ -75,10 +75,11 @@ class FieldMargin(QObject):
         if field.kind in MEASURED:
             total = {"sum": "Summed ▾", "mean": "Averaged ▾"}[field.total]
             blocks.append(Pair("When summarised", total, lambda beside: self._total(field, beside)))
-            pattern = next((text for text, each in PATTERNS if each == field.pattern), field.pattern)
-            blocks.append(Pair("Pattern", f"{pattern} ▾", lambda beside: self._pattern(field, beside)))
         else:
             blocks.append(Pair("When summarised", "Counted"))
+        if field.kind == "number":  # lengths of time are always hours and minutes
+            pattern = next((text for text, each in PATTERNS if each == field.pattern), field.pattern)
+            blocks.append(Pair("Pattern", f"{pattern} ▾", lambda beside: self._pattern(field, beside)))
         if field.kind == "date":
             month = _MONTHS[table.year_begins - 1]
             blocks.append(Pair("Fiscal year begins", f"{month} ▾", self._year))
@@ -97,9 +98,10 @@ class FieldMargin(QObject):
             blocks.append(Shape(shape, lambda bar: self.show_bar(name, bar)))
         blocks += [Pair("Distinct", f"{shape.distinct:,}"), Pair("Blank", f"{shape.blank:,}")]
         if shape.median is not None and shape.mean is not None:
+            plain = style if style.clock or style.percent else FigureStyle("#,##0.00", style.unit)
             blocks += [
                 Pair("Median", style.text(shape.median, unit=True)),
-                Pair("Mean", FigureStyle("#,##0.00", style.unit).text(shape.mean, unit=True)),
+                Pair("Mean", plain.text(shape.mean, unit=True)),
                 Pair("Least", style.text(float(str(shape.least)), unit=True), lambda _: self.show_row(name, False)),
                 Pair("Greatest", style.text(float(str(shape.most)), unit=True), lambda _: self.show_row(name, True)),
             ]

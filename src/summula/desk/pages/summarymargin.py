@@ -56,7 +56,7 @@ class SummaryMargin(QObject):
         figures = figures_shown(phrase)
         for at, measure in enumerate(figures):
             style = dressed(grid.styles[at], dress_of(summary.dresses, at))
-            pattern = f"{style.unit} {style.pattern}".strip()
+            pattern = "h:mm" if style.clock else f"{style.unit} {style.pattern}".strip()
             words = measure_words(measure, figures[:at])
             if phrase.form == "grid":
                 blocks.append(Pair(words, f"{pattern} ▾", lambda beside, at=at: self._dress(at, beside)))  # type: ignore[misc]
