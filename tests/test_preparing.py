@@ -5,8 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TypeVar
 
+import openpyxl
 import polars as pl
 import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtTest import QTest
@@ -163,6 +165,27 @@ def test_totals_and_periods_are_settled_at_a_click_before_a_file_is_taken_in(
     source.write_text(later)
     window.actions_.run("again")
     qtbot.waitUntil(lambda: len(values(window.session, "Month")) == 7, timeout=10_000)
+
+
+def test_merged_cells_are_a_step_that_can_be_switched_off(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
+    book = openpyxl.Workbook()
+    sheet = book.active
+    assert sheet is not None
+    for row in (["Route", "Boat"], ["Osk", "Tern"], [None, "Gull"], ["Hesta", "Auk"], [None, "Skua"], [None, "Lom"]):
+        sheet.append(row)
+    sheet.merge_cells("A2:A3")
+    sheet.merge_cells("A4:A6")
+    book.save(tmp_path / "boats.xlsx")
+    window.session.load(tmp_path / "boats.xlsx")()
+    assert values(window.session, "Route") == ["Osk", "Osk", "Hesta", "Hesta", "Hesta"]
+    assert shown_steps(window) == ["read boats.xlsx", "fill Route from above"]
+    entry = window.session.folio.tables[0]
+    window.table_page.put_steps(tuple(replace(step, off=True) for step in entry.steps), "switched off")
+    assert values(window.session, "Route") == ["Osk", None, "Hesta", None, None]
+    window.session.undo()
+    window.actions_.run("again")
+    QTest.qWait(300)
+    qtbot.waitUntil(lambda: values(window.session, "Route") == ["Osk", "Osk", "Hesta", "Hesta", "Hesta"], timeout=10_000)
 
 
 def test_values_that_differ_in_case_alone_are_made_one(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811

@@ -28,6 +28,7 @@ from summula.core.folio.opened import Opened, entry_of
 from summula.core.folio.preparing import Preparing
 from summula.core.folio.seen import Seen
 from summula.core.preparation import Prepared
+from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
@@ -144,11 +145,13 @@ class Session(QObject):
     ) -> Callable[[], None]:
         """Read a table (call this in a worker); returns what takes it in (call that here). With a name, the file is a
         passing one: the table is called so, the folio does not remember the place, and the file goes."""
+        from summula.core.folio.merging import with_merged_as_steps
         from summula.core.reading.previewing import preview
-        from summula.core.reading.readers import read_table
+        from summula.core.reading.readers import read_found
         from summula.core.reading.totals import rows_apart, told_of
 
-        read = read_table(path, read_as, watch=watch)
+        read, settings = read_found(path, read_as, watch=watch)
+        read, as_read, steps = with_merged_as_steps(path, read_as or ReadAs(), read, settings, watch)
         why = told_of(rows_apart(read)) if not name and not (read_as and read_as.leave_totals) else ""
         if why and preview(path, read_as or ReadAs())[2]:  # then the row has been shown, and decided on
             why = ""
@@ -159,20 +162,20 @@ class Session(QObject):
         warm_up()
 
         def take() -> None:
-            self.take_table(read, read_as)
+            self.take_table(read, as_read, steps)
             if why:
                 self.totalled.emit(self.folio.tables[-1], why)
 
         return take
 
-    def take_table(self, table: Table, read_as: ReadAs | None = None) -> None:
-        """Add a table that has been read, and turn to its page."""
+    def take_table(self, table: Table, read_as: ReadAs | None = None, steps: tuple[AnyStep, ...] = ()) -> None:
+        """Add a table that has been read, with the first steps of its preparation, and turn to its page."""
         from summula.desk.tablework import now
 
         folio, table_id = taken_id(self.folio, "t")
         name = free_name(folio, table.name)
         entry = entry_of(table_id, table, now(), read_as)
-        entry = replace(entry, name=name)
+        entry = replace(entry, name=name, steps=steps)
         if not folio.tables and not folio.summaries and folio.name == "New folio":
             folio = replace(folio, name=name)
         self.readings[table_id, 0] = table

@@ -47,7 +47,7 @@ class Setting(msgspec.Struct, frozen=True):
 
     `doubt` says that nothing in the file decides it, so that a person should. `told` is what a person should know of it
     even so, as a sentence. Where there are two choices, `offer` names the other as a deed. `rows` (from 0) of the table
-    are those it is about.
+    and `fields` are those it is about.
     """
 
     name: str
@@ -58,6 +58,7 @@ class Setting(msgspec.Struct, frozen=True):
     told: str = ""
     offer: str = ""
     rows: tuple[int, ...] = ()
+    fields: tuple[str, ...] = ()
 
 
 Watch = Callable[[int], None]

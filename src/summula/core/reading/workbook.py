@@ -163,7 +163,8 @@ def _merged_setting(found: Found, read_as: ReadAs) -> list[Setting]:
     value = "filled down" if read_as.merged else "left blank"
     choices = (("filled down", True), ("left blank", False))
     told, offer = f"merged cells of {some} are {value}", "Leave them blank" if read_as.merged else "Fill them down"
-    return [Setting("merged", value, f"cells of {some} are merged", choices, told=told, offer=offer)]
+    why = f"cells of {some} are merged"
+    return [Setting("merged", value, why, choices, told=told, offer=offer, fields=tuple(names))]
 
 
 def _formulas_told(found: Found) -> list[Setting]:
