@@ -9,9 +9,9 @@ import msgspec
 from summula.core.arrays import np
 from summula.core.boards.board import KeyFigurePanel
 from summula.core.charts.keyfigure import KeyFigure
-from summula.core.fields.calendar import part_span
 from summula.core.fields.heading import Heading
 from summula.core.fields.labels import label_of
+from summula.core.fields.periods import days_of
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import PeriodSlicer, Slicer
 from summula.core.summaries.answer import answer
@@ -46,9 +46,9 @@ def _part_way(table: Table, field: str) -> PartWay | None:
         return None
     last = int(days.max())
     month = date_of(last).isoformat()[:7]
-    span = part_span(month, "year-month")
+    span = days_of(month)
     assert span is not None
-    return PartWay(month, None if last == span[1] else date_of(last).day)
+    return PartWay(month, None if last == span.last else date_of(last).day)
 
 
 def key_figure_dimensions(table: Table, dated: str | None) -> list[Dimension]:

@@ -88,24 +88,6 @@ def part_member(number: int, part: str, begins: int = 1) -> str | int:
     return f"{year:04d}-{mark}{place}" if mark in ("H", "Q") else f"{year:04d}-{mark}{place:02d}"
 
 
-def part_span(member: str | int, part: str) -> tuple[int, int] | None:
-    """The first and last day number of a year, half, quarter or month that carries its year; else None."""
-    if part == "year":
-        return _days_of_months(int(member), 1, 12)
-    if part in ("year-half", "year-quarter", "year-month"):
-        year, place = str(member)[:-2].rstrip("-"), str(member)[-2:].lstrip("HQ")
-        length = {"year-half": 6, "year-quarter": 3, "year-month": 1}[part]
-        first = (int(place) - 1) * length + 1
-        return _days_of_months(int(year), first, length)
-    return None
-
-
-def _days_of_months(year: int, first: int, length: int) -> tuple[int, int]:
-    start = np.datetime64(f"{year:04d}-{first:02d}")
-    days = [(start + months).astype("datetime64[D]").astype(np.int64) for months in (0, length)]
-    return int(days[0]), int(days[1]) - 1
-
-
 def year_earlier(member: str | int, part: str) -> str | int:
     """The same part one calendar year back."""
     if part == "year":

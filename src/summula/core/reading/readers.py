@@ -280,7 +280,8 @@ def _values_found(table: Table, read_as: ReadAs) -> list[Setting]:
         told = f"{sensed.century} to {sensed.century + 99}"
         why = "as you said" if read_as.century else f"{field.name}: years have two figures"
         choices = tuple((f"{each} to {each + 99}", each) for each in centuries)
-        settings.append(Setting("century", told, why, choices))
+        said = f"years of two figures, as in '{field.name}', are those from {told}"
+        settings.append(Setting("century", told, why, choices, told=said))
     marked = [(field, each) for field, each in zip(table.fields, table.sensed, strict=True) if each.markers]
     if marked or read_as.markers:
         kept = read_as.markers == "text"
@@ -289,7 +290,8 @@ def _values_found(table: Table, read_as: ReadAs) -> list[Setting]:
         why = f"{', '.join(f'“{each}”' for each in seen[:4])} in {where}" if marked else "as you said"
         ways = (("blank", "blank"), ("kept as text", "text"))
         offer = "Take them for blanks" if kept else "Keep them as text"
-        settings.append(Setting("markers", "kept as text" if kept else "blank", why, ways, offer=offer))
+        said = "" if kept else f"{why} {'are' if len(seen) > 1 else 'is'} taken for blanks"
+        settings.append(Setting("markers", "kept as text" if kept else "blank", why, ways, told=said, offer=offer))
     return settings
 
 
