@@ -204,6 +204,11 @@ BOMBS: dict[str, tuple[str, Callable[[Path], object]]] = {
     "lists in lists": ("jsonl", lambda p: p.write_text(('{"a":' + "[" * 900 + "]" * 900 + "}\n") * 20)),
     "names without end": ("jsonl", lambda p: p.write_text("\n".join("{" + ",".join(f'"{n}_{m}":1' for m in range(200)) + "}" for n in range(100)))),
     "a value of 900 MB": ("sqlite", put_views),
+    "cells that reach over a thousand": ("html", lambda p: p.write_text("<table>" + ("<tr>" + "<td colspan=1000>x</td>" * 100 + "</tr>") * 400 + "</table>")),
+    "cells that reach down": ("html", lambda p: p.write_text("<table><tr>" + "<td rowspan=1000 colspan=1000>x</td>" * 100 + "</tr>" + "<tr></tr>" * 999 + "</table>")),
+    "lists in lists without end": ("json", lambda p: p.write_text("[" * 5_000_000)),
+    "empty objects without end": ("json", lambda p: p.write_text("[" + "{}," * 20_000_000 + "{}]")),
+    "records of other names each": ("json", lambda p: p.write_text("[" + ",".join("{" + ",".join(f'"{n}_{m}":1' for m in range(100)) + "}" for n in range(3000)) + "]")),
 }  # fmt: skip
 
 

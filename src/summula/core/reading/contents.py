@@ -8,6 +8,13 @@ from pathlib import Path
 from typing import Literal
 
 Content = Literal["xlsx", "ods", "xls", "parquet", "database", "json", "json lines", "html", "text", "zip"]
+# What a name claims; endings of tables that can be read.
+ENDINGS: dict[str, Content] = {
+    ".csv": "text", ".tsv": "text", ".tab": "text", ".txt": "text", ".psv": "text", ".dat": "text", ".xlsx": "xlsx",
+    ".xlsm": "xlsx", ".xls": "xls", ".ods": "ods", ".parquet": "parquet", ".jsonl": "json lines",
+    ".ndjson": "json lines",
+    ".json": "json", ".html": "html", ".htm": "html", ".sqlite": "database", ".sqlite3": "database", ".db": "database",
+}  # fmt: skip
 _LOOK = 64 * 1024
 _HTML = re.compile(
     rb"^\s*(?:<!--.*?-->\s*)*(?:<\?xml[^>]*>\s*)?<(?:!doctype\s+html|html|head|body|table|meta)\b", re.I | re.S
@@ -43,7 +50,8 @@ def _of_archive(path: Path) -> Content:
         return "ods"
     if any(name.startswith("xl/") or name == "[Content_Types].xml" for name in names):
         return "xlsx"
-    return {".xlsx": "xlsx", ".xlsm": "xlsx", ".ods": "ods"}.get(path.suffix.lower(), "zip")  # type: ignore[return-value]
+    claimed = ENDINGS.get(path.suffix.lower())
+    return claimed if claimed in ("xlsx", "ods") else "zip"
 
 
 def _of_text(path: Path, first: bytes) -> Content:
@@ -61,14 +69,9 @@ def _of_text(path: Path, first: bytes) -> Content:
         and b'"' in plain
     ):
         return "json"
-    named: dict[str, Content] = {
-        ".xlsx": "xlsx", ".xlsm": "xlsx", ".ods": "ods", ".xls": "xls", ".parquet": "parquet", ".sqlite": "database",
-        ".sqlite3": "database", ".db": "database", ".jsonl": "json lines", ".ndjson": "json lines", ".json": "json",
-        ".html": "html", ".htm": "html", ".zip": "zip",
-    }  # fmt: skip
-    claimed = named.get(ending)
-    if claimed is None or claimed in ("json lines", "json", "html"):
-        return claimed or "text"
+    claimed = ENDINGS.get(ending, "text")
+    if claimed in ("text", "json lines", "json", "html"):
+        return claimed
     return "text" if plain and _is_text(first) else claimed
 
 

@@ -15,7 +15,7 @@ import polars as pl
 from msgspec.structs import replace
 
 from summula.core.reading.columnar import read_json_lines, read_parquet
-from summula.core.reading.contents import Content, content_of, is_delimited_text
+from summula.core.reading.contents import ENDINGS, Content, content_of, is_delimited_text
 from summula.core.reading.database import read_database
 from summula.core.reading.delimited import read_delimited
 from summula.core.reading.growing import encode_texts
@@ -51,10 +51,7 @@ _READERS: dict[Content, Reader] = {
     "database": read_database,
 }
 _PACKED = (".csv.gz", ".tsv.gz", ".txt.gz", ".tab.gz", ".psv.gz")
-READABLE = (
-    ".csv", ".tsv", ".tab", ".txt", ".psv", ".dat", ".xlsx", ".xlsm", ".xls", ".ods", ".parquet", ".jsonl", ".ndjson",
-    ".json", ".html", ".htm", ".sqlite", ".sqlite3", ".db", ".zip", *_PACKED,
-)  # fmt: skip
+READABLE = (*ENDINGS, ".zip", *_PACKED)
 
 
 def read_table(

@@ -10,17 +10,14 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
 
-from summula.core.reading.contents import content_of
+from summula.core.reading.contents import ENDINGS, content_of
 from summula.core.refusal import Refusal
 
 _MOST_UNPACKED = 8 * 1024**3
 _MOST_RATIO = 400
 _SMALL = 64 * 1024**2
 _PIECE = 1 << 20
-_TABLES = (
-    ".csv", ".tsv", ".tab", ".txt", ".psv", ".dat", ".xlsx", ".xlsm", ".xls", ".ods", ".parquet", ".jsonl", ".ndjson",
-    ".json", ".html", ".htm", ".sqlite", ".sqlite3", ".db",
-)  # fmt: skip
+_TABLES = tuple(ENDINGS)
 
 
 @contextmanager

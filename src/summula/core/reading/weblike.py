@@ -10,7 +10,7 @@ import msgspec
 import polars as pl
 
 from summula.core.reading.columnar import raw_of
-from summula.core.reading.heads import find_heads
+from summula.core.reading.heads import MOST_FIELDS, find_heads
 from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Setting, Watch
 from summula.core.reading.textfile import opened_text
@@ -19,13 +19,15 @@ from summula.core.tables.field import Kind
 
 _MOST = 512 * 1024**2  # bytes of a document that is read at one go
 _MOST_SPAN = 1_000
-_MOST_CELLS = 40_000_000
+_WIDEST = 4 * MOST_FIELDS  # cells of a row, blank ones among them
+_MOST_NESTED = 6_000_000  # objects and lists of a document that is read at one go
+_MOST_CELLS = 20_000_000
 _SHOWN = 40
 
 
 def read_html(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
     """The table of a page that has the most cells, unless another is chosen."""
-    parser = _Tables()
+    parser = _Tables(path.name)
     parser.feed(_whole(path, read_as))
     parser.close()
     tables = [rows for rows in parser.tables if rows]
@@ -57,14 +59,22 @@ def read_html(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch)
 class _Tables(HTMLParser):
     """The rows of all tables; cells over several rows or columns stand in each of them, in the first row at least."""
 
-    def __init__(self) -> None:
+    def __init__(self, name: str) -> None:
         super().__init__(convert_charrefs=True)
+        self.name = name
         self.tables: list[list[list[str]]] = []
         self._open: list[list[list[str]]] = []
         self._cell: list[str] | None = None
         self._spans: list[dict[int, tuple[int, str]]] = []
         self._across, self._down = 1, 1
         self._skipped = 0
+        self._cells = 0
+
+    def _count(self, cells: int) -> None:
+        """A cell may say that it reaches over a thousand: what they come to is measured as they come."""
+        self._cells += cells
+        if self._cells > _MOST_CELLS or len(self._open[-1][-1]) + cells > _WIDEST:
+            raise Refusal(f"'{self.name}' holds a table of too many cells", "choose a part of it")
 
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
         if tag in ("script", "style"):
@@ -107,6 +117,7 @@ class _Tables(HTMLParser):
             return
         text, self._cell = " ".join("".join(self._cell).split()), None
         row = self._open[-1][-1]
+        self._count(self._across)
         for at in range(self._across):
             if self._down > 1:
                 self._spans[-1][len(row)] = (self._down - 1, text)
@@ -120,6 +131,7 @@ class _Tables(HTMLParser):
             spans[len(row)] = (held[0] - 1, held[1])
             if held[0] == 1:
                 del spans[len(row)]
+            self._count(1)
             row.append(held[1])
 
 
@@ -140,8 +152,13 @@ def _whole(path: Path, read_as: ReadAs) -> str:
 
 def read_json(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
     """An array of objects, or of rows, or an object that has one; a field that an object lacks is blank there."""
+    text = _whole(path, read_as).removeprefix("\ufeff")
+    if text.count("{") + text.count("[") > _MOST_NESTED:
+        raise Refusal(
+            f"'{path.name}' holds more than {_MOST_NESTED:,} records", "hand them on as JSON lines or Parquet"
+        )
     try:
-        document = msgspec.json.decode(_whole(path, read_as).removeprefix("\ufeff").encode("utf-8", "surrogatepass"))
+        document = msgspec.json.decode(text.encode("utf-8", "surrogatepass"))
     except (msgspec.DecodeError, RecursionError, UnicodeError) as fault:
         raise Refusal(f"'{path.name}' is damaged, or no JSON ({fault})", "fetch or write it again") from None
     records = _records(document)
@@ -149,7 +166,12 @@ def read_json(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch)
         raise Refusal(f"'{path.name}' holds no list of records", "hand on an array of objects")
     if not records:
         raise Refusal(f"'{path.name}' is empty", "choose a file with records in it")
-    names = list(dict.fromkeys(str(name) for each in records for name in each))
+    names: dict[str, None] = {}
+    for each in records:
+        names.update(dict.fromkeys(map(str, each)))
+        if len(names) > MOST_FIELDS:
+            told = f"'{path.name}' has more than {MOST_FIELDS:,} fields, the most a table can hold"
+            raise Refusal(told, "choose a part of it")
     if not names:
         raise Refusal(f"'{path.name}' holds records without fields", "choose a file with records in it")
     columns = [_series(name, [each.get(name) for each in records]) for name in names]
