@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 from summula.core.reading.readas import Stopped
 from summula.core.refusal import Refusal
 
-QUICK_FIGURES = 200_000  # so many are worked out and laid out as soon
+QUICK_FIGURES = 40_000  # so many are worked out and laid out as soon
 QUICK_ROWS = 150_000  # an answer about so many rows takes well under 50 ms, and needs no worker
 
 Task = Callable[[], Any]

@@ -16,15 +16,13 @@ _LEAST_ROW = 15.0
 
 def draw_bars(grid: Grid, look: Look, size: tuple[float, float], width: TextWidth) -> Scene:
     """One bar a member (a group of bars with several series), its figure at its end, its ghost behind."""
-    cats, series = categories(grid), series_of(grid)
+    series, every = series_of(grid), grid.rows.levels[grid.rows.depth].size
     ghost = Ghost.of(look.ghost)
-    if not cats or not series:
+    if not every or not series:
         return message("Nothing to draw: no rows are in play", size)
     room = int((size[1] - 4) / (_LEAST_ROW * max(1, len(series) * 0.7)))
-    left_out = max(0, len(cats) - room)
-    if left_out:
-        cats = cats[: max(1, room - 1)]
-        left_out = len(categories(grid)) - len(cats)
+    cats = categories(grid, max(1, room - 1) if every > room else None)
+    left_out = every - len(cats)
     rows = len(cats) + (1 if left_out else 0)
     row = min((size[1] - 4) / rows, 40.0 * max(1, len(series) * 0.6))
     names = [f"{cat.group} · {cat.label}" if cat.group else cat.label for cat in cats]

@@ -18,7 +18,7 @@ from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import Form, Phrase, figures_shown
 from summula.core.summaries.samples import is_each_row
 
-_MOST_MARKS = 6000
+_MOST_MARKS, _MOST_POINTS = 3_000, 6_000  # that can be told apart; points of lines, which need not be
 _FORMS: dict[Form, Callable[[Grid, Look, tuple[float, float], TextWidth], Scene]] = {
     "grid": draw_grid,
     "columns": partial(draw_columns, stacked=False),
@@ -39,7 +39,8 @@ def draw(grid: Grid, form: Form, look: Look, size: tuple[float, float], width: T
     if why:
         return message(why, size)
     finest = grid.values[grid.finest]
-    if form not in ("grid", "bars", "histogram") and finest.size > _MOST_MARKS:
+    most = _MOST_POINTS if form == "lines" else _MOST_MARKS
+    if form not in ("grid", "bars", "histogram") and finest.size > most:
         return message(f"{finest.size:,} marks are too many to read: keep the top few, or use a coarser heading", size)
     return _FORMS[form](grid, look, size, width)
 

@@ -110,7 +110,11 @@ def _line(
     # Points nearer to each other than they are wide would only thicken the line: they are there to be asked, unseen.
     dense = len(placed) > 1 and abs(placed[-1][0] - placed[0][0]) < _APART * (len(placed) - 1)
     radius = 0.0 if dense else 3.6 if strong and len(points) <= 40 else 2.2
+    told = -math.inf
     for (place, figure), (px, py) in zip(points, placed, strict=True):
+        if dense and px - told < 1.0:  # of those that share a pixel the first can be asked
+            continue
+        told = px
         before = ghost_value(ghost, cats[place], each)
         marks.append(Point(px, py, radius, each.ink, tag=tag(grid, cats[place], each, figure, before)))
 

@@ -41,10 +41,12 @@ class Series(msgspec.Struct, frozen=True):
     ink: Ink
 
 
-def categories(grid: Grid) -> list[Category]:
+def categories(grid: Grid, most: int | None = None) -> list[Category]:
+    """The finest members of the rows, the first `most` of them."""
     axis = grid.rows
     found = []
-    for node in range(axis.levels[axis.depth].size):
+    size = axis.levels[axis.depth].size
+    for node in range(size if most is None else min(size, most)):
         path = axis.path(axis.depth, node)
         labels = [label_of(h, m) for h, m in zip(axis.headings, path, strict=True)]
         label = labels[-1] if labels else "All"

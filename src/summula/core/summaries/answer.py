@@ -11,7 +11,7 @@ from summula.core.arrays import np
 from summula.core.fields.heading import encode_heading
 from summula.core.refusal import Refusal
 from summula.core.summaries import comparisons
-from summula.core.summaries.aggregates import figures
+from summula.core.summaries.aggregates import ADDITIVE, figures
 from summula.core.summaries.axis import (
     raw_axis,
 )
@@ -47,8 +47,8 @@ _WIDE = 64  # a condition on a heading with more members is folded as met / not 
 
 
 def most_figures(phrase: Phrase, table: Table) -> int:
-    """How many figures an answer has at most at its finest: known from the headings alone, before it is worked out. 0
-    where a heading is refused, which the answer will tell."""
+    """About how many figures an answer takes at most, each weighed by its work: known from the phrase alone, before it
+    is worked out. 0 where a heading is refused, which the answer will tell."""
     sizes = []
     for headings in (phrase.by, phrase.across):
         size = 1
@@ -59,7 +59,16 @@ def most_figures(phrase: Phrase, table: Table) -> int:
                 return 0
             size = min(size * max(members, 1), max(table.rows, 1))
         sizes.append(size)
-    return sizes[0] * sizes[1] * max(len(phrase.measures), 1)
+    work = sum(_work_of(measure.calculation) for measure in phrase.measures)
+    return sizes[0] * sizes[1] * max(work, 1) * max(len(phrase.by) + len(phrase.across), 1)
+
+
+_BY_ROW = 8  # sums, for a figure that goes back to the rows at each level
+
+
+def _work_of(calculation: Calculation) -> int:
+    """How many sums a calculation is worth."""
+    return sum(1 if each.function in ADDITIVE else _BY_ROW for each in aggregates_of(calculation))
 
 
 def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask | None = None) -> Grid:
