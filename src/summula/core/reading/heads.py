@@ -14,7 +14,8 @@ from summula.core.tables.units import is_unit
 
 MOST_FIELDS = 2_000
 _LOOKED_AT = 40
-_NUMBER = re.compile(r"^[(+\-−]?[^\w\s]?\s?[+\-−]?\d[\d.,' \u00a0\u202f]*([eE][+-]?\d+)?\s?[%\w]{0,1}[)\-−]?$")
+_FIGURE = r"(?:\d+|\d{1,3}(?:[., '\u00a0\u202f]\d{2,3})+)?(?:[.,]?\d*)([eE][+-]?\d+)?"
+_NUMBER = re.compile(rf"^[(+\-−]?[^\w\s]?\s?[+\-−]?{_FIGURE}\s?[%\w]{{0,1}}[)\-−]?$")
 _DATE = re.compile(r"^\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}([T ].*)?$")
 _YEAR = re.compile(r"^(19|20)\d\d(\.0)?$")
 
@@ -51,9 +52,7 @@ def find_heads(rows: Rows, head: int | None = None, head_rows: int | None = None
         return Heads(tuple(clear_names([""] * width)), None, 0, "the first row holds values like those below it")
     upper, count = _span_of_heads(rows, at, head_rows, said=said)
     first = upper + count
-    names = list(rows[upper])
-    for below in rows[upper + 1 : first]:
-        names = _joined(names, below)
+    names = _joined(rows[upper:first])
     units = _units(rows, names, first) if head_rows is None else ()
     first += bool(units)
     width = max(width, _last_filled(names))
@@ -168,7 +167,8 @@ def _usual_width(rows: Rows) -> int:
 
 def is_valued(cell: str) -> bool:
     """Whether a cell holds a number or a day."""
-    return bool(_NUMBER.match(cell.strip()) or _DATE.match(cell.strip()))
+    cell = cell.strip()
+    return bool((_NUMBER.match(cell) and any(map(str.isdigit, cell))) or _DATE.match(cell))
 
 
 def _likely_head(rows: Rows, usual: int) -> int | None:
@@ -250,16 +250,23 @@ def _is_pair(rows: Rows, at: int) -> bool:
     return repeated or merged_down or spread
 
 
-def _joined(upper: Sequence[str], lower: Sequence[str]) -> list[str]:
-    """Heads over heads as one name: the upper one reaches on over the blanks after it."""
-    width = max(len(upper), len(lower))
-    names, above = [], ""
-    for at in range(width):
-        over = upper[at].strip() if at < len(upper) else ""
-        under = lower[at].strip() if at < len(lower) else ""
-        above = over or (above if under else "")
-        names.append(" ".join(part for part in (above, _plain_year(under)) if part))
-    return names
+def _joined(rows: Rows) -> list[str]:
+    """Heads over heads as one name: an upper one reaches on over the blanks after it, up to the next of its own row or
+    of one above it."""
+    width = max(map(len, rows))
+    cells = [[row[at].strip() if at < len(row) else "" for at in range(width)] for row in rows]
+    parts: list[list[str]] = [[] for _ in range(width)]
+    begun: set[int] = set()  # where a group of the rows above begins
+    for row in cells[:-1]:
+        above = ""
+        for at, over in enumerate(row):
+            reaches = bool(cells[-1][at]) and at not in begun
+            above = over or (above if reaches else "")
+            parts[at].append(above)
+        begun |= {at for at, over in enumerate(row) if over}
+    for at, under in enumerate(cells[-1]):
+        parts[at].append(_plain_year(under))
+    return [" ".join(part for part in each if part) for each in parts]
 
 
 def _plain_year(text: str) -> str:

@@ -107,7 +107,7 @@ def numbers_of(texts: pl.Series, reading: str, unit: str | None = None) -> Numbe
     return Numbers(values, wanted, mixed, credit, bool(trailing.any()) and not money, marked)
 
 
-_ONE_PARTS = re.compile(_PARTS)
+_ONE_PARTS, _ONE_POINT, _ONE_COMMA = re.compile(_PARTS), re.compile(_POINT), re.compile(_COMMA)
 
 
 def may_be_number(text: str) -> bool:
@@ -115,7 +115,7 @@ def may_be_number(text: str) -> bool:
     if not text.isascii():
         text = in_plain_signs(pl.Series([text]))[0]
     found = _ONE_PARTS.match(text)
-    if found is None:
+    if found is None or not (_ONE_POINT.match(found[4]) or _ONE_COMMA.match(found[4])):
         return False
     before, after = found[2] or "", found[6] or ""
     return (not before and not after) or _mark(before, after, alone=True, credit=True) is not None
