@@ -267,3 +267,15 @@ def test_markers_far_down_a_file_are_blanks_too(tmp_path: Path) -> None:
     path.write_text("a,b\n" + "".join(f"{n}.5,x{n % 7}\n" for n in range(9000)) + "n/a,x1\n-,x2\n")
     table = read_table(path)
     assert table.fields[0].kind == "number" and blanks(table.columns[0]) == 2 and not table.columns[0].refused
+
+
+def test_years_can_be_dates(tmp_path: Path) -> None:
+    """Numbers that are years, from text and typed, and later by a step: the first day of each."""
+    days = [dt.date(year, 1, 1) for year in (2021, 2023, 2022)]
+    for years in (["2021", "2023", "2022"], [2021, 2023, 2022], [2021.0, 2023.0, 2022.0]):
+        table = table_from_frame("T", pl.DataFrame({"Year": years, "Fee": [1, 2, 3]}), {"Year": "date"})
+        assert values(table, "Year") == days and not table.columns[0].refused
+        plain = table_from_frame("T", pl.DataFrame({"Year": years}))
+        assert plain.fields[0].kind == "number" and plain.fields[0].pattern == "0"
+        made = prepare(plain, (SetKind("Year", "date"),), lambda name, plain=plain: plain).table  # type: ignore[misc]
+        assert values(made, "Year") == days

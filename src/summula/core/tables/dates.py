@@ -21,7 +21,7 @@ from summula.core.tables.script import in_plain_signs
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-Reading = Literal["iso", "compact", "day first", "month first", "named", "quarter", "half", "month", "week"]
+Reading = Literal["iso", "compact", "day first", "month first", "named", "quarter", "half", "month", "week", "year"]
 CENTURY = 1950  # the first of the hundred years that two figures mean, unless said otherwise
 # A time behind the day, in a zone of its own: the day and hour that its clocks show are meant.
 CLOCK = (
@@ -119,6 +119,9 @@ def _day_of(text: str, reading: str, century: int) -> date | None:
     """The day that a text means which names its month, or the first of the period that it is."""
     if not text or len(text) > 60:
         return None
+    if reading == "year":
+        found = YEAR.fullmatch(text)
+        return _date(int(found[1]), 1, 1) if found else None
     if reading in ("quarter", "half", "month", "week"):
         period = period_of(text, century)
         if period is not None and period[0] == reading:
@@ -141,6 +144,9 @@ def may_be_date(text: str) -> bool:
     if text.isascii() and _FIGURES.match(text):
         return True
     return named_parts(_ENDS_WITH_CLOCK.sub("", text)) is not None or period_of(text) is not None
+
+
+YEAR = re.compile(r"(\d{4})(?:\.0)?")
 
 
 def _full(year: str, century: int) -> int:

@@ -114,12 +114,21 @@ def reading_for(
         return sensed
     if kind == "number":
         return Sensed("number", "typed" if series.dtype.is_numeric() else signs.decimal or "point")
+    if kind == "date" and sensed.kind in ("number", "code") and _are_years(series):
+        return Sensed("date", "year", "each value is a year")
     if kind == "date" and sensed.kind in ("number", "code") and _serial(series).null_count() == series.null_count():
         return Sensed("date", "serial", "serial numbers of days, as sheets count them")
     if kind == "date":
         reading = "typed" if series.dtype in (pl.Date, pl.Datetime) else signs.dates or _likeliest(series)
         return Sensed("date", reading, century=signs.century)
     return Sensed(kind)
+
+
+def _are_years(series: pl.Series) -> bool:
+    """Whether numbers, or their texts, are all years."""
+    numbers = series.cast(pl.Float64, strict=False).drop_nulls().drop_nans()
+    whole = len(numbers) > 0 and bool((numbers == numbers.round()).all())
+    return whole and bool(numbers.is_between(1000, 2999).all())
 
 
 _FIRST_DAY, _LAST_DAY = 1 - EPOCH, date.max.toordinal() - EPOCH  # of the years 1 to 9999
