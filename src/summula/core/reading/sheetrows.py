@@ -172,7 +172,9 @@ def joined(parts: list[Rows]) -> Rows:
             if found is None or found.null_count() == len(found):
                 found = pl.Series([None], dtype=wanted).new_from_index(0, part.frame.height)
             pieces.append(found if found.dtype == wanted else found.cast(wanted))
-        series.append(_as_shown(pl.concat(pieces)).alias(f"{at}"))
+        whole = pl.concat(pieces)
+        # Lengths of time ([h]:mm) come as such; times of day as of a day of their own.
+        series.append((whole if whole.dtype == pl.Duration else _as_shown(whole)).alias(f"{at}"))
     places = np.concatenate([part.places for part in parts]) if parts else np.zeros(0, np.int64)
     return Rows(pl.DataFrame(series), places, tuple(error for part in parts for error in part.errors))
 
