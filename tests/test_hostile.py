@@ -17,7 +17,7 @@ import openpyxl
 import polars as pl
 import pytest
 import xlwt
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from summula.core.folio import Opened
@@ -123,6 +123,7 @@ def harmed_within(archive: bytes, entry: float, harm: list[tuple[float, int, byt
 
 
 @pytest.mark.parametrize("kind", MAKERS)
+@example(harm=[(0.0, 0, b'"')], entry=None)
 @given(harm=HARM, entry=st.none() | st.floats(0, 1))
 @settings(max_examples=25)
 def test_a_harmed_file_is_read_or_refused(
@@ -249,6 +250,7 @@ def test_a_view_that_never_ends_can_be_stopped(tmp_path: Path) -> None:
         read_table(path, watch=watch)
 
 
+@example(harm=[(0.0, 0, b'"')], entry=None)
 @given(harm=HARM, entry=st.none() | st.floats(0, 1))
 @settings(max_examples=20)
 def test_a_harmed_folio_is_opened_or_refused(

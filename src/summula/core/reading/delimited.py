@@ -191,6 +191,8 @@ def _parted_by_spaces(lines: list[str]) -> int:
         return 0
     mends = mends_for("\n".join(lines), " ")
     rows = list(csv.reader(mended_text("\n".join(lines), mends).splitlines(), delimiter=" "))
+    if len(rows) < _FEW_LINES:
+        return 0
     usual = len(rows[1])
     named = len(rows[0]) == usual - 1 and usual > 2  # the column of the rows' own names may have no head
     if usual < 2 or any(len(row) != usual for row in rows[1:]) or not (len(rows[0]) == usual or named):
