@@ -135,7 +135,8 @@ class _Look:
         named = 0
         for at, column in enumerate(self.columns):
             rows: list[tuple[int, str]] = []
-            if isinstance(column, CodedColumn) and named < _NAMING:
+            words_in = self.table.fields[at].kind == "category"  # digits that identify are no words
+            if isinstance(column, CodedColumn) and words_in and named < _NAMING:
                 named += 1
                 known = [code for code, member in enumerate(column.members) if _has(words, member)]
                 if known:
