@@ -52,7 +52,9 @@ def rows_apart(table: Table) -> tuple[Apart, ...]:
         found[row] = Apart(row, "note", name)
     for row, name in look.heads():
         found.setdefault(row, Apart(row, "head", name))
-    last = max((row for row in range(table.rows) if row not in found), default=-1) if found else table.rows - 1
+    last = table.rows - 1
+    while last in found:
+        last -= 1
     named = [each for each in look.named(TOTAL) if each[0] not in found]
     balances = [each for each in look.named(BALANCE) if each[0] not in found and look.is_edge(each[0], last)]
     for row, name, _ in balances:
@@ -70,6 +72,7 @@ class _Look:
     def __init__(self, table: Table) -> None:
         self.table = table
         self.columns = table.columns
+        self.refused = [{each.row: each.text for each in column.refused} for column in table.columns]
         self.first = 0 if table.rows <= _MOST_ROWS else table.rows - _END
         filled = np.zeros((len(self.columns), table.rows - self.first), dtype=np.bool_)
         for at, column in enumerate(self.columns):
@@ -85,7 +88,12 @@ class _Look:
         self.numbers = [(at, column) for at, column in enumerate(self.columns) if isinstance(column, NumberColumn)]
 
     def text(self, at: int, row: int) -> str:
-        return _text_at(self.columns[at], row)
+        refused = self.refused[at].get(row)
+        if refused is not None:
+            return refused
+        column = self.columns[at]
+        code = int(column.codes[row]) if isinstance(column, CodedColumn) else 0
+        return column.members[code] if isinstance(column, CodedColumn) and code < len(column.members) else ""
 
     def first_text(self, row: int) -> tuple[int, str]:
         """The first filled cell of a row: its column and its text."""
@@ -163,46 +171,28 @@ class _Look:
         label = min(at for _, _, at in named)
         texts = [at for at, column in enumerate(self.columns) if not isinstance(column, NumberColumn)]
         found: list[tuple[int, str, Sort]] = []
-        before = self.first - 1
+        starts = sorted(rows)
+        sums = _Sums(self.numbers, self.first, last, rows)
+        ending = last  # from here on all rows are named so
+        while ending > self.first and ending - 1 in rows and ending in rows:
+            ending -= 1
+        begin = self.first
         often = len(rows) * 3 > self.table.rows
-        for row, name, at in named:
+        for place, (row, name, at) in enumerate(named):
             others = [each for each in texts if each != at]
             alone = bool(others) and not any(self.filled[each, row - self.first] for each in others)
-            block = [each for each in range(before + 1, row) if each not in rows]
-            below = self._below(row, rows, last)
-            above = [each for each in range(self.first, row) if each not in rows]
-            adds = any(self._adds(row, part) for part in (block, above, below) if len(part) > 0)
-            ends = row == last or all(each in rows for each in range(row, last + 1))
-            said = ends and self._is_short(row) and bool(TOTAL_ALONE.match(folded(name)))
+            stop = starts[place + 1] if place + 1 < len(starts) else last + 1
+            whole = sums.add_up(row, self.first, row)
+            adds = whole or sums.add_up(row, begin, row) or sums.add_up(row, row + 1, stop)
+            said = row >= ending and self._is_short(row) and bool(TOTAL_ALONE.match(folded(name)))
             if (adds and at == label and not often) or alone or said:
-                whole = row == last or (bool(above) and self._adds(row, above) and len(above) > len(block))
-                found.append((row, name, "total" if whole else "subtotal"))
-            before = row
+                found.append((row, name, "total" if row == last or (whole and begin > self.first) else "subtotal"))
+            begin = row + 1
         return found
 
     def _is_short(self, row: int) -> bool:
         """Whether a row leaves cells blank that others fill."""
         return int(self.counts[row - self.first]) < self.usual or self.usual <= 2 or len(self.columns) <= 2
-
-    def _below(self, row: int, rows: set[int], last: int) -> list[int]:
-        found = []
-        for each in range(row + 1, last + 1):
-            if each in rows:
-                break
-            found.append(each)
-        return found
-
-    def _adds(self, row: int, others: list[int]) -> bool:
-        """Whether some number of the row is the sum of the others', and none that could be is not."""
-        sums = 0
-        rows = np.array(others, dtype=np.int64)
-        for _, column in self.numbers:
-            if column.blank is not None and column.blank[row]:
-                continue
-            there = rows if column.blank is None else rows[~column.blank[rows]]
-            if len(there) and _alike(float(column.values[there].sum()), float(column.values[row])):
-                sums += bool(column.values[row] != 0)
-        return sums > 0 and len(others) > 0 and (len(others) > 1 or sums > 1)
 
     def adds_up_throughout(self, row: int) -> bool:
         """Whether an unnamed last row is one of totals: all its numbers are the sums of those above."""
@@ -217,22 +207,39 @@ class _Look:
         return sums > 1 or (sums > 0 and row + 1 >= _CHANCE)  # one small field could add up by chance (1, 2, 3)
 
 
+class _Sums:
+    """Running sums of the rows that are not called totals, so that a report of any length is gone through once."""
+
+    def __init__(self, numbers: list[tuple[int, NumberColumn]], first: int, last: int, named: set[int]) -> None:
+        self.first = first
+        counted = np.ones(last + 1 - first, dtype=np.bool_)
+        counted[[row - first for row in named if row <= last]] = False
+        self.count = np.concatenate([[0], np.cumsum(counted)])
+        self.columns = []
+        for _, column in numbers:
+            values = np.where(counted, column.values[first : last + 1], 0.0)  # 0 where blank
+            self.columns.append((column, np.concatenate([[0.0], np.cumsum(values)])))
+
+    def add_up(self, row: int, start: int, stop: int) -> bool:
+        """Whether some number of the row is the sum of the rows from `start` to before `stop`."""
+        start, stop = start - self.first, stop - self.first
+        if stop <= start or self.count[stop] == self.count[start]:
+            return False
+        sums = 0
+        for column, running in self.columns:
+            if column.blank is not None and column.blank[row]:
+                continue
+            value = float(column.values[row])
+            sums += value != 0 and _alike(float(running[stop] - running[start]), value)
+        return sums > 1 or (sums == 1 and self.count[stop] - self.count[start] > 1)
+
+
 def _alike(one: float, other: float) -> bool:
-    return abs(one - other) <= max(1e-9 * max(abs(one), abs(other)), 0.0)
+    return abs(one - other) <= 1e-9 * max(abs(one), abs(other))
 
 
 def _has(words: re.Pattern[str], text: str) -> bool:
     return len(text) <= 80 and bool(words.search(folded(text)))
-
-
-def _text_at(column: Column, row: int) -> str:
-    for each in column.refused:
-        if each.row == row:
-            return each.text
-    if isinstance(column, CodedColumn):
-        code = int(column.codes[row])
-        return column.members[code] if code < len(column.members) else ""
-    return ""
 
 
 def _rows_with(column: Column, texts: set[str]) -> list[int]:
@@ -251,16 +258,13 @@ def told_of(apart: Sequence[Apart]) -> str:
     for sort, (one, many) in _SORTS.items():
         some = [each for each in apart if each.sort == sort]
         if some:
-            names = [
-                f"“{each.name[:40]}” in row {each.row + 1:,}"
-                if each.name
-                else f"row {each.row + 1:,}, which adds up all above"
-                for each in some[:_TOLD]
-            ]
+            names = [_called(each) for each in some[:_TOLD]]
             more = f" and {len(some) - _TOLD:,} more" if len(some) > _TOLD else ""
             parts.append(f"{len(some):,} {one if len(some) == 1 else many} ({', '.join(names)}{more})")
     return " and ".join(filter(None, (", ".join(parts[:-1]), *parts[-1:])))
 
 
 def _called(each: Apart) -> str:
-    return f"“{each.name[:40]}” in row {each.row + 1:,}" if each.name else f"row {each.row + 1:,}, the sum of all above"
+    return (
+        f"“{each.name[:40]}” in row {each.row + 1:,}" if each.name else f"row {each.row + 1:,}, which adds up all above"
+    )
