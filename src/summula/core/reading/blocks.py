@@ -152,11 +152,6 @@ def parse(lines: Lines, shape: Shape, skip: int, growing: Sequence[Growing]) -> 
 _GAPS = re.compile(rb"\n\n\n+")
 
 
-def parse_frame(text: bytes, shape: Shape) -> pl.DataFrame:
-    """One block as text, a column a field; rows too long or too short brought to width."""
-    return _frame(text, shape, 0)[0]
-
-
 def parse_whole(text: bytes, shape: Shape) -> tuple[pl.DataFrame, list[Ragged]]:
     """A whole text, its first `shape.skip` filled rows being heads."""
     text, skip = _without_heads(text, shape.skip)

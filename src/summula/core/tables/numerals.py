@@ -33,11 +33,10 @@ _PLAIN = r"^-?(?:\d+(?:\.\d+)?|\.\d+)$"
 
 
 class Mark(NamedTuple):
-    """What stands around a figure: its unit, the power of ten it is meant in, and whether it is owed."""
+    """What stands around a figure: its unit, and the power of ten it is meant in."""
 
     unit: str = ""
     power: int = 0
-    owed: bool = False
 
 
 class Numbers(NamedTuple):
@@ -140,7 +139,7 @@ def _told(
     """The power of ten that each value's marks mean, with its sign beside; null where they are another unit's, or mean
     nothing."""
     good = [
-        (before, after, mark.power, mark.owed)
+        (before, after, mark.power)
         for (before, after), mark in marks.items()
         if mark is not None and (not mark.unit or mark.unit == unit or mark.unit in mixed or mark.unit == "%")
     ]
@@ -177,7 +176,7 @@ def _mark(before: str, after: str, *, alone: bool, credit: bool) -> Mark | None:
     if not after:
         return Mark(_money_name(before))
     if credit and after.upper() in ("CR", "DR", "HABEN", "SOLL"):
-        return Mark(_money_name(before), 0, owed=after.upper() in ("DR", "SOLL"))
+        return Mark(_money_name(before))
     if after == "%":
         return Mark("%", -2) if not before else None
     if after == "‰":
