@@ -30,7 +30,8 @@ _DIGIT = re.compile(r"\d")
 _PLAIN = re.compile(r"[0-9.\-+eE\n]*", re.ASCII)
 _WHOLES = re.compile(r"(?:-?(?:0|[1-9][0-9]{0,7})\n)*", re.ASCII)
 _POINTED = re.compile(r"(?:-?(?:0|[1-9][0-9]{0,14})(?:\.[0-9]+)?(?:[eE][+-][0-9]{1,3})?\n)*", re.ASCII)
-_AS_COMMA = re.compile(r"-?(?:[0-9]+|[0-9]{1,3}(?:\.[0-9]{3})+)", re.ASCII)  # what may be read with a decimal comma
+# What may be read with a decimal comma.
+_AS_COMMA = re.compile(r"^-?(?:[0-9]+|[0-9]{1,3}(?:\.[0-9]{3})+)$", re.ASCII | re.MULTILINE)
 _DAYS = re.compile(r"(?:[0-9]{4}-[0-9]{2}-[0-9]{2}\n)*", re.ASCII)
 _SLASHED = re.compile(r"(?:[0-9]{1,2}[/.\-][0-9]{1,2}[/.\-][0-9]{4}\n)*", re.ASCII)
 _PARTED = re.compile(r"[/.\-]")
@@ -44,9 +45,14 @@ def encode_few(name: str, values: Values, kind: Kind | None, signs: Signs) -> tu
     """The column of these texts, and how they were sensed; None where it takes a closer look. Spaces are stripped."""
     if kind not in (None, "category") or len(values) > MOST:
         return None
-    values = [(text.strip() or None) if text is not None else None for text in values]
     present = [text for text in values if text is not None]
     joined = "\n".join(present) + "\n" if present else ""
+    if joined.split() != present:
+        values = [(text.strip() or None) if text is not None else None for text in values]
+        present = [text for text in values if text is not None]
+        joined = "\n".join(present) + "\n" if present else ""
+        if joined.count("\n") != len(present):
+            return None  # a text of several lines, which the patterns below would take for several texts
     if not joined.isascii() and UNSEEN.search(joined):
         return None
     if kind == "category":
@@ -97,7 +103,7 @@ def _measured(name: str, values: Values, present: list[str], joined: str, signs:
     if _POINTED.fullmatch(joined):
         if all(text.endswith(".0") or "." not in text for text in present) and _may_be_codes(name, present):
             return None
-        pointed = sum(not _AS_COMMA.fullmatch(text) for text in present)
+        pointed = len(present) - len(_AS_COMMA.findall(joined))
         if pointed > (1 - FIT) * len(present) and any("." in text for text in present):
             column = _numbers(values)
             return (column, Sensed("number", "point", f"100 % {READ_SO}")) if np.isfinite(column.values).all() else None
@@ -149,16 +155,18 @@ def _categories(values: Values) -> CodedColumn:
 
 
 def _numbers(values: Values) -> NumberColumn:
+    if None not in values:
+        return number_column(np.array(list(map(float, filter(None, values)))), None)
     numbers = np.array([0.0 if text is None else float(text) for text in values])
-    blank = np.array([text is None for text in values])
-    return number_column(numbers, blank if blank.any() else None)
+    return number_column(numbers, np.array([text is None for text in values]))
 
 
 def _days(values: Values) -> tuple[Column, Sensed] | None:
     try:
-        days = [0 if text is None else date.fromisoformat(text).toordinal() - EPOCH for text in values]
+        read = {text: date.fromisoformat(text).toordinal() - EPOCH for text in set(values) if text is not None}
     except ValueError:
         return None
+    days = [0 if text is None else read[text] for text in values]
     blank = np.array([text is None for text in values])
     column = DateColumn(np.array(days, dtype=np.int32), blank if blank.any() else None)
     return column, Sensed("date", "iso", ISO_WHY)
