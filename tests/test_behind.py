@@ -20,7 +20,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 
-from summula.core.charts import Look, draw
+from summula.core.charts import Canvas, chart_of, draw
+from summula.core.charts.places import bounds
+from summula.core.charts.scene import Mark
 from summula.core.folio import Opened
 from summula.core.handout.rows import rows_text
 from summula.core.handout.workbook import workbook_bytes
@@ -29,9 +31,9 @@ from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.core.summaries.behind import place_of, rows_behind, story
 from summula.core.tables.encoding import series_of
 from summula.core.tables.table import Table
+from summula.core.theme import text_width
 from summula.desk.board.putonboard import add_slicer, put_on_board
 from summula.desk.grid import rowsview
-from summula.desk.widgets.painter import bounds
 from summula.desk.window import Window
 from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
 
@@ -50,6 +52,11 @@ _record = st.fixed_dictionaries(
     }
 )  # fmt: skip
 _schema = {"boat": pl.String, "pier": pl.String, "fee": pl.Float64, "on": pl.Date}
+
+
+def middle(mark: Mark) -> QPoint:
+    area = bounds(mark, text_width)
+    return QPoint(int((area.left + area.right) / 2), int((area.top + area.bottom) / 2))
 
 
 @settings(max_examples=60)
@@ -86,12 +93,12 @@ def test_the_rows_behind_a_range_are_those_it_counts(records: list[dict[str, obj
     across, where = (more, "") if "across" in more else ("", more)
     for text in (f"show each row of fee{across}{where} drawn as histogram", f"show each row of fee against each row of fee{across}{where} drawn as scatter"):
         grid = answer(parse(text), table)
-        marks = draw(grid, "histogram" if "histogram" in text else "scatter", Look(), (600, 400), lambda text, size, weight: size * len(text) / 2).tagged()
+        marks = draw(chart_of(grid), Canvas(600, 400)).tagged()
         seen: list[int] = []
         for mark in marks:
             tag = mark.tag
             assert tag is not None and tag.has_rows
-            row, column = place_of(grid.rows, tag.by), place_of(grid.columns, tag.across)
+            row, column = place_of(grid.rows, tag.members), place_of(grid.columns, tag.members_across)
             assert row is not None and column is not None
             rows = rows_behind(grid, table, 0, row, column, within=tag.within)
             words = story(grid, table, 0, row, column, rows, tag.within)
@@ -115,7 +122,7 @@ def test_a_column_of_a_histogram_opens_its_rows(on_demo: Window) -> None:  # noq
     assert scene is not None
     column = scene.tagged()[3]
     assert column.tag is not None
-    place = bounds(column).center().toPoint()
+    place = middle(column)
     QTest.mouseDClick(page.chart, LEFT, pos=place)
     assert window.pages.currentWidget() is window.rows_behind_page
     delays = session.table("t1").number("Delay (min)")
@@ -135,7 +142,7 @@ def test_a_column_of_a_histogram_opens_its_rows(on_demo: Window) -> None:  # noq
     view = next(iter(window.board_page.panels.values())).view
     assert view.scene is not None
     mark = view.scene.tagged()[2]
-    QTest.mouseDClick(view, LEFT, pos=bounds(mark).center().toPoint())
+    QTest.mouseDClick(view, LEFT, pos=middle(mark))
     assert mark.tag is not None and f"{int(mark.tag.value):,} row" in window.status.account.text()
 
 
@@ -281,7 +288,7 @@ def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window)
         if scene is None or answer is None or answer.grid is None or answer.grid.phrase.keeping:
             continue
         mark = next(each for each in scene.tagged() if each.tag is not None and math.isfinite(each.tag.value))
-        place = bounds(mark).center().toPoint()
+        place = middle(mark)
         tag = view.view.tag_at(place.x(), place.y())
         if tag is None:
             continue
@@ -293,7 +300,7 @@ def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window)
         rows, words = found[1], found[2]
         assert route[rows].all() and behind.rows.model().rowCount() == len(rows)  # type: ignore[union-attr]
         assert any("sliced: Route is Aldry – Fenholm" in each for each in words)
-        node = place_of(answer.grid.rows, tag.by), place_of(answer.grid.columns, tag.across)
+        node = place_of(answer.grid.rows, tag.members), place_of(answer.grid.columns, tag.members_across)
         assert node[0] is not None and node[1] is not None
         assert len(rows) == answer.grid.cell_rows[node[0][0], node[1][0]][node[0][1], node[1][1]]
         QTest.keyClick(behind, Qt.Key.Key_Escape)

@@ -9,30 +9,29 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from summula.core.charts import Box, Line, Look, Point, Scene, Text, draw, why_not
+from summula.core.charts import Box, Canvas, Line, Point, Scene, SummaryLook, Text, chart_of, draw, drawn_as, why_not
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
-from summula.core.charts.look import Worn
+from summula.core.charts.places import text_bounds
 from summula.core.charts.scale import scale
 from summula.core.charts.series import column_name
+from summula.core.charts.style import ChartStyle, Emphasis
+from summula.core.fields.heading import Heading
 from summula.core.folio import Opened
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse
-from summula.core.summaries.dress import Dress
 from summula.core.summaries.figures import FigureStyle
+from summula.core.summaries.forms import Form
 from summula.core.summaries.grid import Grid
+from summula.core.summaries.gridlook import GridLook
 from summula.core.summaries.layout import Layout
+from summula.core.summaries.measurestyle import MeasureStyle
 from summula.core.summaries.periods import last_part_way
-from summula.core.summaries.phrase import Form
+from summula.core.theme import text_width
 from summula.demo.company import sailings
 
 SIZE = (520.0, 300.0)
 FIGURE_FORMS: tuple[Form, ...] = ("grid", "columns", "stacked columns", "bars", "lines")
-
-
-def width(text: str, size: float, weight: int) -> float:
-    """A plain stand-in for font metrics."""
-    return len(text) * size * (0.56 if weight < 600 else 0.6)
 
 
 def asked(demo: Opened, text: str) -> Grid:
@@ -40,14 +39,14 @@ def asked(demo: Opened, text: str) -> Grid:
     return answer(parse(text, Vocabulary(table)), table)
 
 
-def text_area(mark: Text) -> tuple[float, float, float, float]:
-    wide = width(mark.text, mark.size, mark.weight)
-    left = mark.x - (wide if mark.align == "right" else wide / 2 if mark.align == "centre" else 0)
-    return left, mark.y - mark.size * 0.8, left + wide, mark.y + mark.size * 0.2
+def drawn(grid: Grid, form: Form | None = None, size: tuple[float, float] = SIZE, *, demo: Opened | None = None,
+          look: SummaryLook = SummaryLook(), ghost: Grid | None = None) -> Scene:  # noqa: B008
+    table = demo.tables["t1"] if demo is not None else None
+    return draw(chart_of(drawn_as(grid, form or grid.phrase.form), table, look, ghost), Canvas(*size))
 
 
 def overlapping(scene: Scene) -> list[tuple[str, str]]:
-    texts = [(mark.text, text_area(mark)) for mark in scene.marks if isinstance(mark, Text)]
+    texts = [(mark.text, text_bounds(mark, text_width)) for mark in scene.marks if isinstance(mark, Text)]
     return [
         (a, b)
         for at, (a, (l0, t0, r0, b0)) in enumerate(texts)
@@ -70,7 +69,7 @@ PHRASES = {
 @pytest.mark.parametrize("size", [SIZE, (300.0, 190.0), (980.0, 560.0)])
 def test_marks_stand_for_the_grids_figures(which: str, size: tuple[float, float], demo: Opened) -> None:
     grid = asked(demo, PHRASES[which])
-    scene = draw(grid, grid.phrase.form, Look(), size, width)
+    scene = drawn(grid, size=size)
     tags = [mark.tag for mark in scene.marks if mark.tag is not None]
     finest = {
         (grid.rows.path(grid.rows.depth, r), grid.columns.path(grid.columns.depth, c), m): grid.values[grid.finest][
@@ -80,15 +79,15 @@ def test_marks_stand_for_the_grids_figures(which: str, size: tuple[float, float]
         for r in range(grid.rows.levels[-1].size)
         for c in range(grid.columns.levels[-1].size)
     }
-    drawn = {(tag.by, tag.across, tag.measure): tag.value for tag in tags if len(tag.by) == grid.rows.depth}
-    assert drawn and all(drawn[key] == pytest.approx(finest[key]) for key in drawn)
+    found = {(tag.members, tag.members_across, tag.measure): tag.value for tag in tags if len(tag.members) == grid.rows.depth}
+    assert found and all(found[key] == pytest.approx(finest[key]) for key in found)
     if which not in ("grid", "bars"):  # what does not fit in a grid or in bars is counted in words
-        assert drawn.keys() == {key for key, figure in finest.items() if not math.isnan(figure) and figure != 0}
+        assert found.keys() == {key for key, figure in finest.items() if not math.isnan(figure) and figure != 0}
     for mark in scene.marks:
         if isinstance(mark, Box):
             assert mark.x >= -0.5 and mark.x + mark.width <= size[0] + 0.5 and -0.5 <= mark.y <= size[1] + 0.5
         if isinstance(mark, Text):
-            left, top, right, bottom = text_area(mark)
+            left, top, right, bottom = text_bounds(mark, text_width)
             assert left >= -1 and right <= size[0] + 1 and top >= -3 and bottom <= size[1] + 3, mark.text
     assert overlapping(scene) == []
 
@@ -96,7 +95,7 @@ def test_marks_stand_for_the_grids_figures(which: str, size: tuple[float, float]
 def test_lengths_are_to_scale(demo: Opened) -> None:
     grid = asked(demo, PHRASES["bars"])
     boxes = [
-        mark for mark in draw(grid, "bars", Look(strong=3), SIZE, width).marks if isinstance(mark, Box) and mark.tag
+        mark for mark in drawn(grid, look=SummaryLook(style=ChartStyle(emphasis=Emphasis("top", 3)))).marks if isinstance(mark, Box) and mark.tag
     ]
     ratios = [box.width / box.tag.value for box in boxes if box.tag]
     assert max(ratios) / min(ratios) == pytest.approx(1, rel=0.02)
@@ -104,9 +103,9 @@ def test_lengths_are_to_scale(demo: Opened) -> None:
     assert strengths[:3] == [1, 1, 1] and max(strengths[3:]) < 0.5  # the largest three strong, the others paler
     stacked = asked(demo, PHRASES["stacked columns"])
     heights: dict[object, float] = {}
-    for mark in draw(stacked, "stacked columns", Look(), (900, 500), width).marks:
+    for mark in drawn(stacked, "stacked columns", (900, 500)).marks:
         if isinstance(mark, Box) and mark.tag:
-            heights[mark.tag.by] = heights.get(mark.tag.by, 0) + mark.height + 0.8
+            heights[mark.tag.members] = heights.get(mark.tag.members, 0) + mark.height + 0.8
     totals = {stacked.rows.path(2, r): stacked.values[2, 0][0, r, 0] for r in range(stacked.rows.levels[2].size)}
     per_unit = [heights[path] / totals[path] for path in totals]
     assert max(per_unit) / min(per_unit) == pytest.approx(1, rel=0.06)
@@ -115,8 +114,8 @@ def test_lengths_are_to_scale(demo: Opened) -> None:
 def test_a_member_keeps_its_ink_and_place_whatever_is_left(demo: Opened) -> None:
     def inks(where: str) -> dict[object, str]:
         grid = asked(demo, f'show rows by quarter of "Sailed on" across Ticket {where} drawn as columns')
-        scene = draw(grid, "columns", Look(), (900, 400), width)
-        return {mark.tag.across: mark.ink.token for mark in scene.marks if isinstance(mark, Box) and mark.tag}
+        scene = drawn(grid, "columns", (900, 400))
+        return {mark.tag.members_across: mark.ink.token for mark in scene.marks if isinstance(mark, Box) and mark.tag}
 
     whole, part = inks(""), inks("where Ticket is Single or Vehicle")
     assert part == {key: whole[key] for key in part} and len(part) == 2
@@ -127,7 +126,7 @@ def test_a_member_keeps_its_ink_and_place_whatever_is_left(demo: Opened) -> None
 def test_ghosts_stand_behind_and_part_way_periods_are_dashed(demo: Opened) -> None:
     text = "show sum of Takings by Vessel drawn as bars"
     ghost, grid = asked(demo, text), asked(demo, text.replace("drawn", "where Ticket is Single drawn"))
-    marks = draw(grid, "bars", Look(ghost=ghost), SIZE, width).marks
+    marks = drawn(grid, ghost=ghost).marks
     behind = [mark for mark in marks if isinstance(mark, Box) and mark.ghost]
     front = [mark for mark in marks if isinstance(mark, Box) and mark.tag]
     assert len(behind) == len(front) == 9
@@ -138,7 +137,7 @@ def test_ghosts_stand_behind_and_part_way_periods_are_dashed(demo: Opened) -> No
     assert part is not None and (part.held, part.days) == (315, 365)
     until = part.edge_words
     assert until == "11 Nov"
-    scene = draw(lines, "lines", Look(part_way=True, until=until), SIZE, width)
+    scene = drawn(lines, demo=demo)
     dashed = [mark for mark in scene.marks if isinstance(mark, Line) and mark.dashed]
     assert len(dashed) == 1 and "2025 to 11 Nov" in scene.texts()
     points = [mark for mark in scene.marks if isinstance(mark, Point)]
@@ -150,7 +149,7 @@ def test_ghosts_stand_behind_and_part_way_periods_are_dashed(demo: Opened) -> No
 def test_signed_columns_and_what_does_not_fit(demo: Opened) -> None:
     grid = asked(demo, PHRASES["columns"])
     boxes = [
-        mark for mark in draw(grid, "columns", Look(), (900, 400), width).marks if isinstance(mark, Box) and mark.tag
+        mark for mark in drawn(grid, "columns", (900, 400)).marks if isinstance(mark, Box) and mark.tag
     ]
     assert {box.ink.token for box in boxes} == {"gain", "loss"}
     assert all((box.ink.token == "gain") == (box.tag.value >= 0) for box in boxes if box.tag)
@@ -160,21 +159,21 @@ def test_signed_columns_and_what_does_not_fit(demo: Opened) -> None:
         ("show mean of Takings by Route across Ticket", "stacked columns", "do not add up"),
     ):
         assert told in why_not(parse(text), form)  # type: ignore[arg-type]
-    few = draw(asked(demo, PHRASES["bars"]), "bars", Look(), (300, 80), width)
+    few = drawn(asked(demo, PHRASES["bars"]), "bars", (300, 80))
     assert any("more: make the panel taller" in text for text in few.texts())
     nothing = asked(demo, "show rows by Route where Takings is over 1000000")
     for form in FIGURE_FORMS:
-        texts = draw(nothing, form, Look(), SIZE, width).texts()
+        texts = drawn(nothing, form, SIZE).texts()
         assert len(texts) == 1 and ("Nothing to" in texts[0] or "add a heading" in texts[0]), form
     codes = asked(demo, 'show rows by "Sailing no." drawn as columns')
-    assert "too many to read" in draw(codes, "columns", Look(), SIZE, width).texts()[0]
+    assert "too many to read" in drawn(codes, "columns", SIZE).texts()[0]
 
 
 def test_one_member_and_one_point() -> None:
     table = table_from_frame("T", pl.DataFrame({"a": ["x"], "n": [-3.5], "d": ["2024-05-31"]}))
     for form in FIGURE_FORMS:
         grid = answer(parse(f"show sum of n by a across year of d drawn as {form}", Vocabulary(table)), table)
-        scene = draw(grid, form, Look(), SIZE, width)
+        scene = drawn(grid, form, SIZE)
         assert any(mark.tag is not None and mark.tag.value == -3.5 for mark in scene.marks), form
         assert overlapping(scene) == []
 
@@ -208,7 +207,7 @@ def test_figures_in_few_signs(value: float, short: str, tick: str, text: str) ->
 
 
 def test_key_figures_say_gain_and_loss_with_a_sign(demo: Opened) -> None:
-    style = FigureStyle(unit="£")
+    style, month = FigureStyle(unit="£"), Heading("Sailed on", "year-month")
     for change, rising, token, mark in (
         (0.061, "gain", "gain", "▲ +6.1%"),
         (-0.061, "gain", "loss", "▼ −6.1%"),
@@ -217,10 +216,9 @@ def test_key_figures_say_gain_and_loss_with_a_sign(demo: Opened) -> None:
     ):
         scene = draw_key_figure(
             KeyFigure(
-                "Takings", 2.31e6, style, change, "the same days of 2024", [("Jan", 1.0), ("Feb", 2.0)], rising=rising
+                "Takings", 2.31e6, style, change, "the same days of 2024", [((month, "2024-01"), "Jan", 1.0), ((month, "2024-02"), "Feb", 2.0)], rising=rising
             ),
-            (220, 72),
-            width,
+            Canvas(220, 72),
         )  # type: ignore[arg-type]
         said = next(text for text in scene.marks if isinstance(text, Text) and text.text == mark)
         assert said.ink.token == token
@@ -230,34 +228,34 @@ def test_key_figures_say_gain_and_loss_with_a_sign(demo: Opened) -> None:
 
 def test_a_grid_on_a_board_is_laid_out_dressed_and_folded(demo: Opened) -> None:
     grid = asked(demo, 'show sum of Takings and rows by Route then Vessel across year of "Sailed on"')
-    dresses = (Dress("#,##0.0", "thousand", fill="bars", goal=100_000, course=True), Dress())
+    measure_styles = (MeasureStyle("#,##0.0", "thousand", fill="bars", goal=100_000, course=True), MeasureStyle())
     layout = Layout(subtotals="below", bottom_name="Net", across_name="Three years")
-    worn = Worn(layout, dresses, frozenset({("Aldry – Fenholm",)}))
-    scene = draw(grid, "grid", Look(worn=worn), (1400, 1200), width)
+    look = SummaryLook(GridLook(layout, measure_styles, frozenset({("Aldry – Fenholm",)})))
+    scene = drawn(grid, size=(1400, 1200), look=look)
     texts = scene.texts()
     assert {"Net", "Takings (£ thousand)", "Course", "Three years", "●", "○"} <= set(texts)
     assert "All Aldry – Hesta" in texts and "All Aldry – Fenholm" not in texts  # folded: its line is its total
     figures = [mark for mark in scene.marks if isinstance(mark, Text) and mark.tag is not None]
-    first = next(mark for mark in figures if mark.tag is not None and mark.tag.by == ("Aldry – Fenholm",))
+    first = next(mark for mark in figures if mark.tag is not None and mark.tag.members == ("Aldry – Fenholm",))
     assert first.text == f"{first.tag.value / 1000:,.1f}"  # type: ignore[union-attr]
     lines = [mark for mark in scene.marks if isinstance(mark, Line) and mark.ink.token == "series 0"]
-    assert len(lines) == len({mark.tag.by for mark in figures if mark.tag})  # a course a line
+    assert len(lines) == len({mark.tag.members for mark in figures if mark.tag})  # a course a line
     assert [mark for mark in scene.marks if isinstance(mark, Box)]  # bars
-    narrow = draw(grid, "grid", Look(worn=worn), (420, 240), width)
+    narrow = drawn(grid, size=(420, 240), look=look)
     assert "Course" in narrow.texts() and "Net" in narrow.texts()
     assert any("more than fit here" in text for text in narrow.texts())
-    as_lines = draw(grid, "grid", Look(worn=Worn(Layout(measures="rows"), dresses)), (900, 2400), width)
+    as_lines = drawn(grid, size=(900, 2400), look=SummaryLook(GridLook(Layout(measures="rows"), measure_styles)))
     assert as_lines.texts().count("rows") == grid.rows.levels[1].size + grid.rows.levels[2].size + 1
 
 
 def test_a_histogram_counts_every_value_once(demo: Opened) -> None:
     grid = asked(demo, 'show each row of "Delay (min)" across Weather where Route starts with F drawn as histogram')
     rows = sailings().filter(pl.col("Route").str.starts_with("F"))
-    scene = draw(grid, "histogram", Look(), (700, 420), width)
+    scene = drawn(grid, "histogram", (700, 420))
     counts: dict[object, float] = {}
     for mark in scene.tagged():
         assert mark.tag is not None and isinstance(mark, Box) and mark.tag.measure == -1
-        counts[mark.tag.across[0]] = counts.get(mark.tag.across[0], 0) + mark.tag.value
+        counts[mark.tag.members_across[0]] = counts.get(mark.tag.members_across[0], 0) + mark.tag.value
     delays = rows.drop_nulls("Delay (min)").group_by("Weather").len()
     assert counts == dict(delays.iter_rows())
     blank = rows["Delay (min)"].null_count()
@@ -268,12 +266,12 @@ def test_a_histogram_counts_every_value_once(demo: Opened) -> None:
 
 def test_boxes_hold_the_quartiles_and_count_what_lies_outside(demo: Opened) -> None:
     grid = asked(demo, 'show each row of "Delay (min)" by Weather drawn as box plot')
-    scene = draw(grid, "box plot", Look(), (700, 420), width)
+    scene = drawn(grid, "box plot", (700, 420))
     boxes = [mark for mark in scene.tagged() if isinstance(mark, Box)]
     frame = sailings().drop_nulls("Delay (min)")
     for box in boxes:
         assert box.tag is not None and box.tag.measure == 0
-        values = frame.filter(pl.col("Weather") == box.tag.by[0])["Delay (min)"]
+        values = frame.filter(pl.col("Weather") == box.tag.members[0])["Delay (min)"]
         quarter, median, three = (values.quantile(at, "linear") for at in (0.25, 0.5, 0.75))
         assert box.tag.value == pytest.approx(median)
         reach = 1.5 * (three - quarter)  # type: ignore[operator]
@@ -288,11 +286,11 @@ def test_a_scatter_of_members_and_of_rows(demo: Opened) -> None:
     frame = sailings()
     grid = asked(demo, "show sum of Takings against sum of Passengers by Vessel drawn as scatter")
     assert grid.names[-1] == "sum of Passengers" and grid.values[1, 0].shape[0] == 2
-    scene = draw(grid, "scatter", Look(), (900, 600), width)
+    scene = drawn(grid, "scatter", (900, 600))
     points = [mark for mark in scene.tagged() if isinstance(mark, Point)]
     sums = frame.group_by("Vessel").agg(pl.col("Takings", "Passengers").sum()).sort("Passengers")
     by_place = sorted(points, key=lambda point: point.x)
-    assert [p.tag.by[0] for p in by_place if p.tag] == sums["Vessel"].to_list()
+    assert [p.tag.members[0] for p in by_place if p.tag] == sums["Vessel"].to_list()
     assert [p.tag.value for p in by_place if p.tag] == pytest.approx(sums["Takings"].to_list())
     assert overlapping(scene) == []
     few = asked(
@@ -302,15 +300,9 @@ def test_a_scatter_of_members_and_of_rows(demo: Opened) -> None:
     kept = frame.filter(pl.col("Weather") == "Fog", pl.col("Route").str.starts_with("F")).drop_nulls(
         ["Takings", "Passengers"]
     )
-    drawn = draw(few, "scatter", Look(), (900, 600), width).tagged()
-    assert sorted(mark.tag.value for mark in drawn if mark.tag) == pytest.approx(sorted(kept["Takings"]))
-    many = draw(
-        asked(demo, "show each row of Takings against each row of Passengers drawn as scatter"),
-        "scatter",
-        Look(),
-        (900, 600),
-        width,
-    )
+    points = drawn(few, "scatter", (900, 600)).tagged()
+    assert sorted(mark.tag.value for mark in points if mark.tag) == pytest.approx(sorted(kept["Takings"]))
+    many = drawn(asked(demo, "show each row of Takings against each row of Passengers drawn as scatter"), size=(900, 600))
     both = frame.drop_nulls(["Takings", "Passengers"]).height
     assert sum(mark.tag.value for mark in many.tagged() if mark.tag) == both and len(many.tagged()) < both / 5
 

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QMessageBox, QPushBut
 from pytestqt.qtbot import QtBot
 
 from summula.core.boards import KeyFigurePanel, SummaryPanel
+from summula.core.charts.style import Emphasis
 from summula.core.summaries import parse, print_phrase
 from summula.desk.frame.contents import FieldRow, PageRow, dragged_field
 from summula.desk.theme import colour
@@ -238,7 +239,7 @@ def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> N
     pick(popover(), "the top 3")
     now = session.folio.board("b8").panel(ranked.id)
     assert isinstance(now, SummaryPanel)
-    assert (now.title, now.line, now.strong) == ("Where the money is", "by vessel", 3)
+    assert (now.title, now.line, now.emphasis) == ("Where the money is", "by vessel", Emphasis("top", 3))
     assert page.panels[ranked.id].accessibleName() == "Panel Where the money is"
 
     # A slicer that does not reach the panel leaves its figures as they are.

@@ -13,12 +13,13 @@ from pytestqt.qtbot import QtBot
 from summula.core.folio.model import with_lever, with_summary
 from summula.core.preparation.steps import AddBundles
 from summula.core.summaries import parse, print_phrase
-from summula.core.summaries.dress import Dress
 from summula.core.summaries.layout import Width
 from summula.core.summaries.lever import LeverSetting
+from summula.core.summaries.measurestyle import MeasureSetting, MeasureStyle, measure_styles
+from summula.core.summaries.phrase import figures_shown
 from summula.desk.grid import copying
 from summula.desk.grid.gridlayout import GridLayout
-from summula.desk.pages.dresspopover import DressPopover
+from summula.desk.pages.figurestylepopover import FigureStylePopover
 from summula.desk.pages.layoutpopover import LayoutPopover
 from summula.desk.pages.levers import LeverPopover, LeverRow
 from summula.desk.pages.pathpopover import PathPopover
@@ -35,6 +36,10 @@ def shown(window: Window, text: str, **what: object) -> SummaryPage:  # noqa: F8
     session = window.session
     made = session.new_summary("t1", parse(text, session.vocabulary("t1")), "Trial")
     if what:
+        if "measure_styles" in what:
+            figures = figures_shown(made.phrase)
+            said = zip(figures, what.pop("measure_styles"), strict=False)  # type: ignore[call-overload]
+            what["measures"] = tuple(MeasureSetting(measure, style) for measure, style in said if style != MeasureStyle())
         changed = msgspec.structs.replace(session.folio.summary(made.id), **what)
         session.edit(with_summary(session.folio, changed), "set")
     return window.summary_page
@@ -193,7 +198,7 @@ def test_several_members_are_kept_left_out_and_bundled(on_demo: Window) -> None:
 
 
 def test_what_is_copied_is_text_a_table_and_a_picture(on_demo: Window) -> None:  # noqa: F811
-    page = shown(on_demo, 'show sum of Takings and rows by Vessel across year of "Sailed on"', dresses=(Dress(scale="thousand"),))
+    page = shown(on_demo, 'show sum of Takings and rows by Vessel across year of "Sailed on"', measure_styles=(MeasureStyle(scale="thousand"),))
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None
     page.pivot.setFocus()
@@ -315,22 +320,22 @@ def test_levers_are_made_used_and_moved(on_demo: Window) -> None:  # noqa: F811
     # A goal that a lever sets, and a lever that is gone.
     session.edit(with_lever(session.folio, LeverSetting("Aim", 1e6, 0, 2e6, 1e5)), "lever")
     assert page.summary is not None
-    page.beside._dress(0, page)
-    dress = page.popover
-    assert isinstance(dress, DressPopover)
-    dress.goal.setText("aim")
-    QTest.keyClick(dress.goal, Qt.Key.Key_Return)
-    dress.course.click()
-    dress.close()
-    assert page.summary.dresses == (Dress(goal_lever="Aim", course=True),)
-    assert layout_of(page).dresses[0].goal == 1e6
+    page.beside._figure_style(0, page)
+    own = page.popover
+    assert isinstance(own, FigureStylePopover)
+    own.goal.setText("aim")
+    QTest.keyClick(own.goal, Qt.Key.Key_Return)
+    own.course.click()
+    own.close()
+    assert measure_styles(page.summary.measures, page.summary.phrase) == (MeasureStyle(goal_lever="Aim", course=True),)
+    assert layout_of(page).measure_styles[0].goal == 1e6
     session.edit(msgspec.structs.replace(session.folio, levers=()), "no levers")
     assert "No lever 'Fare change'" in page.pivot.message
 
 
 def test_a_line_over_the_members_across(on_demo: Window) -> None:  # noqa: F811
     page = shown(
-        on_demo, 'show sum of Takings by Vessel across year-month of "Sailed on"', dresses=(Dress(course=True),)
+        on_demo, 'show sum of Takings by Vessel across year-month of "Sailed on"', measure_styles=(MeasureStyle(course=True),)
     )
     layout = layout_of(page)
     course = layout.first_course
@@ -380,7 +385,7 @@ def carry(page: SummaryPage, word: str, at: int, place: QPoint) -> None:
 
 def test_words_are_carried_between_clauses_and_out(on_demo: Window) -> None:  # noqa: F811
     text = 'show sum of Takings and rows by Route then Vessel across year of "Sailed on" where Ticket is not Group'
-    page, session = shown(on_demo, text, dresses=(Dress(signs=True), Dress())), on_demo.session
+    page, session = shown(on_demo, text, measure_styles=(MeasureStyle(signs=True), MeasureStyle())), on_demo.session
     QTest.qWait(10)
 
     def place(word: str, at: int = 0, right: bool = False) -> QPoint:
@@ -390,7 +395,7 @@ def test_words_are_carried_between_clauses_and_out(on_demo: Window) -> None:  # 
 
     carry(page, "measures", 1, place("measures", 0))
     assert said(page).startswith("show rows and sum of Takings by")
-    assert page.summary is not None and page.summary.dresses == (Dress(), Dress(signs=True))  # each with its figure
+    assert page.summary is not None and measure_styles(page.summary.measures, page.summary.phrase) == (MeasureStyle(), MeasureStyle(signs=True))  # each with its figure
     QTest.qWait(10)
     carry(page, "by", 0, place("by", 1, right=True))
     assert "by Vessel then Route across" in said(page)
@@ -419,7 +424,7 @@ def test_words_are_carried_between_clauses_and_out(on_demo: Window) -> None:  # 
     for _ in range(6):
         session.undo()
     assert said(page) == print_phrase(parse(text, session.vocabulary("t1")))
-    assert page.summary is not None and page.summary.dresses == (Dress(signs=True), Dress())
+    assert page.summary is not None and measure_styles(page.summary.measures, page.summary.phrase) == (MeasureStyle(signs=True), MeasureStyle())
 
 
 def test_lines_are_ordered_by_any_column(on_demo: Window) -> None:  # noqa: F811

@@ -100,7 +100,7 @@ phrases = st.builds(
     Phrase,
     st.lists(measures, min_size=1, max_size=3).map(tuple), st.none() | measures, st.lists(headings, max_size=3).map(tuple),
     st.lists(headings, max_size=2).map(tuple), wheres, st.lists(keeps, max_size=2).map(tuple), st.none() | orders,
-    st.booleans(), st.booleans(), st.booleans(), st.sampled_from(FORMS),
+    st.booleans(), st.booleans(), st.booleans(), st.sampled_from(list(FORMS)),
 )  # fmt: skip
 
 

@@ -12,9 +12,9 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from summula.core.folio.model import with_lever, with_summary
 from summula.core.summaries import parse, print_phrase
-from summula.core.summaries.dress import Dress
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.lever import LeverSetting
+from summula.core.summaries.measurestyle import MeasureStyle
 from summula.desk.window import Window
 from tests.test_grid import shown
 from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
@@ -40,9 +40,9 @@ def test_random_hands_break_nothing(seed: int, on_demo: Window) -> None:  # noqa
     dice, session = random.Random(seed), on_demo.session
     session.edit(with_lever(session.folio, LeverSetting("L", 0.04, -0.3, 0.3, 0.02)), "lever")
     for text in TEXTS:
-        dresses = (Dress(course=dice.random() < 0.5, signs=dice.random() < 0.5, goal_lever="L"),)
+        measure_styles = (MeasureStyle(course=dice.random() < 0.5, signs=dice.random() < 0.5, goal_lever="L"),)
         layout = Layout(dice.choice(["above", "below"]), across=dice.choice(["after", "before"]), measures=dice.choice(["rows", "columns"]))
-        page = shown(on_demo, text, dresses=dresses, layout=layout)
+        page = shown(on_demo, text, measure_styles=measure_styles, layout=layout)
     summaries = [each.id for each in session.folio.summaries if each.name.startswith("Trial")]
 
     grid = page.pivot

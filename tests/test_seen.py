@@ -106,7 +106,8 @@ def test_what_cannot_be_read_after_all_leaves_nothing_behind(path: Path, qtbot: 
     seen_before(path, qtbot)
     stat = path.stat()
     damaged = bytearray(path.read_bytes())
-    damaged[-len(damaged) // 3 :] = bytes(len(damaged) // 3)
+    third = len(damaged) // 3
+    damaged[-third:] = bytes(third)
     path.write_bytes(damaged)
     os.utime(path, ns=(stat.st_atime_ns, stat.st_mtime_ns))  # it looks unchanged
     window = opened_window(qtbot)

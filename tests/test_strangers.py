@@ -25,8 +25,7 @@ from msgspec.structs import replace
 from pytestqt.qtbot import QtBot
 
 from summula.core.boards.reckoning import Reckoning
-from summula.core.charts.forms import draw
-from summula.core.charts.look import Look
+from summula.core.charts import Canvas, chart_of, draw
 from summula.core.folio import Opened
 from summula.core.folio.file import open_folio, save_folio
 from summula.core.folio.model import FORMAT
@@ -145,17 +144,17 @@ def used(opened: Opened) -> None:
         describe(table)
         tables[entry_id] = table
     levers = tuple(each.name for each in opened.folio.levers)
-    phrases, worn = opened.folio.phrases(), opened.folio.worn()
+    phrases, looks = opened.folio.phrases(), opened.folio.looks()
     for summary in opened.folio.summaries:
         table_id, phrase = phrases[summary.id]
         try:
             grid = answer(phrase, tables[table_id])
             print_for(phrase, Vocabulary(tables[table_id], levers))
-            draw(grid, phrase.form, Look(), (700.0, 400.0), lambda text, *_: 7.0 * len(text))
+            draw(chart_of(grid, tables[table_id], looks[summary.id]), Canvas(700.0, 400.0))
         except Refusal:
             continue
     for board in opened.folio.boards:
-        reckoning = Reckoning(tables, phrases, worn)
+        reckoning = Reckoning(tables, phrases, looks)
         for part in (*board.panels, *board.slicers):
             try:
                 reckoning.held(board, part) if isinstance(part, ListSlicer | PeriodSlicer) else reckoning.panel(

@@ -19,8 +19,8 @@ from summula.core.summaries import Vocabulary, answer, parse, print_for
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.lever import LeverSetting, with_levers
+from summula.core.summaries.phrase import is_each_row
 from summula.core.summaries.records import json_record, laid_out
-from summula.core.summaries.samples import is_each_row
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.field import Kind
 from summula.core.tables.table import Table, blanks, distinct

@@ -8,6 +8,7 @@ from typing import Literal
 from msgspec.structs import replace
 
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, Place, SummaryPanel
+from summula.core.charts.style import Emphasis
 from summula.core.fields.heading import Heading
 from summula.core.folio.model import Folio, Summary
 from summula.core.folio.opened import Opened, entry_of
@@ -119,7 +120,7 @@ def _season_board(words: Vocabulary) -> Board:
             "s6",
             "Where the takings come from",
             "The five largest strong; pale behind: before slicing",
-            strong=5,
+            emphasis=Emphasis("top", 5),
         ),
         SummaryPanel(
             "p17",
@@ -148,7 +149,12 @@ def _vessel_board(words: Vocabulary) -> Board:
         key("p33", 16, "Mean delay, minutes", 'mean of "Delay (min)"', "loss"),
         SummaryPanel("p34", Place(0, 3, 14, 17), "s3", "Takings by route", "Five busiest routes and their vessels"),
         SummaryPanel(
-            "p35", Place(14, 3, 10, 9), "s6", "Where the takings come from", "£, all routes in play", strong=3
+            "p35",
+            Place(14, 3, 10, 9),
+            "s6",
+            "Where the takings come from",
+            "£, all routes in play",
+            emphasis=Emphasis("top", 3),
         ),
         SummaryPanel("p36", Place(14, 12, 10, 8), "s4", "Takings, month by month", ""),
     )

@@ -13,7 +13,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
 from summula.core.refusal import Refusal
-from summula.desk.theme import dress
+from summula.desk.theme import apply_theme
 
 if TYPE_CHECKING:
     from summula.desk.window import Window
@@ -22,13 +22,13 @@ _kept: list[QApplication] = []  # Qt goes down with the last reference to its ap
 
 
 def application() -> QApplication:
-    """The one QApplication, dressed; made if there is none yet."""
+    """The one QApplication, themed; made if there is none yet."""
     present = QApplication.instance()
     if isinstance(present, QApplication):
-        if not present.property("dressed"):
+        if not present.property("themed"):
             present.setStyle("Fusion")
-            dress(present)
-            present.setProperty("dressed", True)
+            apply_theme(present)
+            present.setProperty("themed", True)
         return present
     if sys.platform == "linux" and not any(
         os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
@@ -37,8 +37,8 @@ def application() -> QApplication:
     gc.disable()  # nothing made while starting is garbage; `run` lets it begin once the window is there
     made = QApplication(["summula", "-style", "fusion"])  # setStyle answers with a QStyle: 6 ms of enums nobody reads
     made.setApplicationName("Summula")
-    dress(made)
-    made.setProperty("dressed", True)
+    apply_theme(made)
+    made.setProperty("themed", True)
     _kept.append(made)
     return made
 

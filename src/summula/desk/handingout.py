@@ -43,13 +43,14 @@ class HandingOut:
     def hand_out_markdown(self) -> None:
         """The figures as they read on the page, as a Markdown table."""
         from summula.core.handout.markdown import markdown_text
-        from summula.core.summaries.dress import dress_of, dressed
         from summula.core.summaries.layout import as_rows
+        from summula.core.summaries.measurestyle import measure_styles, styled
 
         grid, summary = self.grid(), self._summary()
         name = self._ask_place("Figures of this summary", "md")
         if name and grid is not None:
-            styles = tuple(dressed(style, dress_of(summary.dresses, at)) for at, style in enumerate(grid.styles))
+            own = measure_styles(summary.measures, summary.phrase)
+            styles = tuple(map(styled, grid.styles, own))
             labels = max(grid.rows.depth, 1) + as_rows(grid, summary.layout)
             self.writing.write(
                 name,
@@ -60,6 +61,7 @@ class HandingOut:
         """The figures as a sheet that others can go on with."""
         from summula.core.handout.workbook import fits, workbook_bytes
         from summula.core.summaries.language.printing import print_phrase
+        from summula.core.summaries.measurestyle import measure_styles
 
         grid, summary = self.grid(), self._summary()
         if grid is None:
@@ -70,9 +72,8 @@ class HandingOut:
         name = self._ask_place("Figures of this summary", "xlsx")
         if name:
             phrase = print_phrase(summary.phrase)
-            self.writing.write(
-                name, lambda: workbook_bytes(grid, summary.name, phrase, summary.dresses, summary.layout)
-            )
+            own = measure_styles(summary.measures, summary.phrase)
+            self.writing.write(name, lambda: workbook_bytes(grid, summary.name, phrase, own, summary.layout))
 
     def _ask_place(self, title: str, ending: str) -> str:
         page = self.session.page()

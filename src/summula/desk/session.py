@@ -32,8 +32,8 @@ from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
-from summula.core.summaries.dress import carried_dresses
 from summula.core.summaries.language.vocabulary import Vocabulary
+from summula.core.summaries.measurestyle import carried
 from summula.core.summaries.phrase import Aggregate, Measure, Phrase
 from summula.core.tables.table import Table
 from summula.desk.work import QUICK_ROWS
@@ -271,8 +271,8 @@ class Session(QObject):
         return None
 
     def set_phrase(self, summary: Summary, phrase: Phrase, deed: str) -> None:
-        dresses = carried_dresses(summary.dresses, summary.phrase, phrase)
-        self.edit(with_summary(self.folio, replace(summary, phrase=phrase, dresses=dresses)), deed)
+        measures = carried(summary.measures, summary.phrase, phrase)
+        self.edit(with_summary(self.folio, replace(summary, phrase=phrase, measures=measures)), deed)
 
     def set_board(self, board: Board, deed: str) -> None:
         self.edit(with_board(self.folio, board), deed)
@@ -323,9 +323,10 @@ class Session(QObject):
         found = self._reckonings.get(board.id)
         tables = {entry.id: self.table(entry.id) for entry in self.folio.tables}
         if found is None:
-            found = Reckoning(tables, self.folio.phrases(), self.folio.worn())
+            found = Reckoning(tables, self.folio.phrases(), self.folio.looks(), self.folio.levers)
             self._reckonings[board.id] = found
-        found.tables, found.phrases, found.worn = tables, self.folio.phrases(), self.folio.worn()
+        found.tables, found.phrases = tables, self.folio.phrases()
+        found.looks, found.levers = self.folio.looks(), self.folio.levers
         return found
 
     def default_table(self) -> str:

@@ -12,51 +12,23 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
 from PyQt6.QtWidgets import QApplication, QLabel
 
-TOKENS: dict[str, str] = {
-    "paper": "#f3efe6",
-    "sheet": "#fffdf9",
-    "hairline": "#ddd6c8",
-    "ink": "#23262d",
-    "text": "#23262d",
-    "muted": "#665f58",  # darker than the muted of large type: 4.5:1 on paper at any size
-    "faint": "#a59d90",  # marks and lines only, never text
-    "plum": "#5a3566",
-    "plum wash": "#f0e8f1",
-    "amber": "#8a5a08",
-    "gain": "#2f7d5b",
-    "loss": "#b0452f",
-    "ghost": "#e3dccf",
-    "shape": "#b9b09f",
-    "series 0": "#5a3566",
-    "series 1": "#c68a1e",
-    "series 2": "#2c7d80",
-    "series 3": "#b0513d",
-    "series 4": "#6c8a3c",
-    "series 5": "#5a677b",
-    "series 6": "#c4788f",
-    "series 7": "#b59a63",
-}
-SANS, SERIF = "Hanken Grotesk", "Source Serif 4"
-_FALLBACK = "DejaVu Sans"
+from summula.core.theme.tokens import LIGHT
+from summula.core.theme.tokens import contrast as contrast_of
+from summula.core.theme.typefaces import FALLBACK, FONTS, SANS, SERIF
+
+TOKENS = LIGHT.tokens
 
 
 @lru_cache(maxsize=512)
 def colour(token: str, strength: float = 1.0, ground: str = "sheet") -> QColor:
     """A token's colour, mixed with the ground where it is laid on less than fully."""
-    full = QColor(TOKENS[token])
-    if strength >= 1:
-        return full
-    under = QColor(TOKENS[ground])
-    parts = [
-        round(a * strength + b * (1 - strength)) for a, b in zip(full.getRgb()[:3], under.getRgb()[:3], strict=True)
-    ]
-    return QColor(*parts)
+    return QColor(*LIGHT.colour(token, strength, ground))
 
 
 @lru_cache(maxsize=256)
 def font(size: float = 13, weight: int = 400, *, serif: bool = False, italic: bool = False) -> QFont:
     """A shipped font in pixels."""
-    made = QFont([SERIF if serif else SANS, _FALLBACK])
+    made = QFont([SERIF if serif else SANS, FALLBACK])
     made.setPixelSize(max(1, round(size)))
     made.setWeight(QFont.Weight(weight))
     made.setItalic(italic)
@@ -75,11 +47,11 @@ def text_width(text: str, size: float, weight: int = 400, serif: bool = False, i
 
 
 def load_fonts() -> None:
-    for path in sorted(Path(__file__).with_name("fonts").glob("*.ttf")):
+    for path in sorted(FONTS.glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(path))
 
 
-def dress(application: QApplication) -> None:
+def apply_theme(application: QApplication) -> None:
     """Fonts, palette and style sheet for the whole application."""
     load_fonts()
     application.setFont(font(13))
@@ -187,13 +159,5 @@ def style_sheet() -> str:
 
 
 def contrast(first: str, second: str) -> float:
-    """The contrast ratio of two tokens (WCAG 2.2, relative luminance)."""
-
-    def luminance(token: str) -> float:
-        parts = []
-        for part in QColor(TOKENS[token]).getRgbF()[:3]:
-            parts.append(part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4)
-        return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
-
-    light, dark = sorted((luminance(first), luminance(second)), reverse=True)
-    return (light + 0.05) / (dark + 0.05)
+    """The contrast ratio of two tokens."""
+    return contrast_of(LIGHT.colour(first), LIGHT.colour(second))

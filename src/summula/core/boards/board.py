@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+from summula.core.charts.style import Emphasis
 from summula.core.slicing.slicer import Slicer
 from summula.core.summaries.phrase import Measure, Struct
 
@@ -26,14 +27,14 @@ class Place(Struct, frozen=True):
 
 
 class SummaryPanel(Struct, frozen=True, tag="summary"):
-    """A summary of the folio, drawn in its own form. `strong`: the largest few strong, others paler."""
+    """A summary of the folio, drawn in its own form. `emphasis` overrules the summary's own."""
 
     id: str
     place: Place
     summary: str
     title: str = ""
     line: str = ""
-    strong: int = 0
+    emphasis: Emphasis | None = None
 
 
 class KeyFigurePanel(Struct, frozen=True, tag="key figure"):

@@ -16,6 +16,7 @@ from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import PeriodSlicer, Slicer
 from summula.core.summaries.answer import answer
 from summula.core.summaries.cells import Cells, Dimension
+from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import Condition, Measure, Phrase
 from summula.core.tables.column import DateColumn, Mask, date_of, looked_up
 from summula.core.tables.table import Table
@@ -66,8 +67,8 @@ def _same_days(dated: str, day: int) -> Condition:
     return Condition(Heading(dated, "day"), "is at most", (float(day),))
 
 
-def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Slicer]) -> KeyFigure:
-    """The panel's figure under its slicers."""
+def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Slicer]) -> tuple[KeyFigure, Grid]:
+    """The panel's figure under its slicers, and the grid that its course was taken from."""
     measure, dated = panel.measure, panel.dated
     mask = joined_mask(slicers, cells)
     table = cells.table
@@ -80,9 +81,12 @@ def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Slicer]) -> Ke
     if dated is not None:
         block = grid.values[1, 0][0, :, 0]
         months = [grid.rows.path(1, node)[0] for node in range(len(block))]
-        course = [(label_of(month, m), float(v)) for m, v in zip(months, block, strict=True) if m is not None]
+        course = [
+            ((month, m), label_of(month, m), float(v)) for m, v in zip(months, block, strict=True) if m is not None
+        ]
         change, against = _change(measure, dated, cells, slicers)
-    return KeyFigure(panel.title, value, grid.styles[0], change, against, tuple(course), before, panel.rising)
+    figure = KeyFigure(panel.title, value, grid.styles[0], change, against, tuple(course), before, panel.rising)
+    return figure, grid
 
 
 def _unsliced(measure: Measure, cells: Cells) -> float:

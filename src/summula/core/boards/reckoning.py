@@ -9,13 +9,14 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 import msgspec
+from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, SummaryPanel
 from summula.core.boards.keyfigures import key_figure
 from summula.core.boards.tablefold import TableFold, field_of, panel_is_known, table_fold, table_of
+from summula.core.charts.chart import PLAIN, Chart, SummaryLook, chart_of
 from summula.core.charts.keyfigure import KeyFigure
-from summula.core.charts.look import PLAIN_WORN, Look, Worn
 from summula.core.charts.scene import Tag
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import Holding, holdings
@@ -26,10 +27,11 @@ from summula.core.summaries.aggregates import ADDITIVE
 from summula.core.summaries.answer import answer, with_defaults
 from summula.core.summaries.behind import place_of, rows_behind, story
 from summula.core.summaries.cells import Cells, is_folded
+from summula.core.summaries.forms import FORMS
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition
-from summula.core.summaries.periods import last_part_way
-from summula.core.summaries.phrase import Phrase, aggregates_of, figures_shown
+from summula.core.summaries.lever import LeverSetting, with_levers
+from summula.core.summaries.phrase import Measure, Phrase, aggregates_of, figures_shown
 from summula.core.tables.column import Mask
 from summula.core.tables.table import Table
 
@@ -38,24 +40,30 @@ if TYPE_CHECKING:
 
 
 class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
-    """What a panel shows: a grid under its look, a key figure, or why it can show nothing."""
+    """What a panel shows: a chart, a key figure (with the grid of its course), or why it can show nothing."""
 
-    grid: Grid | None = None
-    look: Look = msgspec.field(default_factory=Look)
+    chart: Chart | None = None
+    course: Grid | None = None
     key_figure: KeyFigure | None = None
     refusal: str = ""
 
+    @property
+    def grid(self) -> Grid | None:
+        """The grid that its marks stand for figures of."""
+        return self.chart.grid if self.chart is not None else self.course
+
 
 class Reckoning(msgspec.Struct, eq=False):
-    """Answers one board's questions from `tables` (by id) and `phrases` (by summary id, with table id). `worn` tells
-    how the grids of summaries are laid out and dressed.
+    """Answers one board's questions from `tables` (by id) and `phrases` (by summary id, with table id). `looks` tell
+    how summaries look.
 
     Keeps the last answer of every panel with what it was worked out from.
     """
 
     tables: Mapping[str, Table]
     phrases: Mapping[str, tuple[str, Phrase]]
-    worn: Mapping[str, Worn] = msgspec.field(default_factory=dict)
+    looks: Mapping[str, SummaryLook] = msgspec.field(default_factory=dict)
+    levers: tuple[LeverSetting, ...] = ()
     _last: dict[str, tuple[Any, PanelAnswer]] = msgspec.field(default_factory=dict)
     _last_held: dict[str, tuple[Any, list[Holding]]] = msgspec.field(default_factory=dict)
     _folds: dict[str, TableFold] = msgspec.field(default_factory=dict)
@@ -84,8 +92,9 @@ class Reckoning(msgspec.Struct, eq=False):
             return PanelAnswer(refusal="What this panel showed is not in the folio any more")
         slicers = [s for s in folded.slicers if panel.id not in s.spares]
         if isinstance(panel, SummaryPanel):
-            content: Any = (self.phrases[panel.summary], panel.strong, self.worn.get(panel.summary))
+            content: Any = (self.phrases[panel.summary], panel.emphasis, self.looks.get(panel.summary))
         else:
+            panel = replace(panel, measure=self._with_levers(panel.measure))
             content = (panel.measure, panel.dated, panel.title, panel.rising)
         key = (folded.table, content, slicers)
         last = self._last.get(panel.id)
@@ -101,21 +110,22 @@ class Reckoning(msgspec.Struct, eq=False):
     def _work_out(self, panel: Panel, folded: TableFold, slicers: list[Slicer]) -> PanelAnswer:
         table, cells = folded.table, folded.of_panel(panel)
         if isinstance(panel, KeyFigurePanel):
-            return PanelAnswer(key_figure=key_figure(panel, cells, slicers))
+            figure, course = key_figure(panel, cells, slicers)
+            return PanelAnswer(course=course, key_figure=figure)
         phrase = self.phrases[panel.summary][1]
         mask = joined_mask(slicers, cells)
         grid = answer(phrase, table, cells, mask)
         ghost = None
-        if mask is not None and phrase.form in ("bars", "columns"):
+        if mask is not None and FORMS[phrase.form].ghost:
             ghost = self._ghost(phrase, table, cells)
         if grid.empty:
             odds = at_odds(phrase, slicers)
             if odds:
                 return PanelAnswer(refusal=odds)
-        part = last_part_way(table, grid)
-        worn = self.worn.get(panel.summary, PLAIN_WORN)
-        until = part.edge_words if part else ""
-        return PanelAnswer(grid, Look(panel.strong, ghost, part is not None, until, worn))
+        look = self.looks.get(panel.summary, PLAIN)
+        if panel.emphasis is not None:
+            look = replace(look, style=replace(look.style, emphasis=panel.emphasis))
+        return PanelAnswer(chart_of(grid, table, look, ghost))
 
     def _ghost(self, phrase: Phrase, table: Table, cells: Cells) -> Grid | None:
         found: Grid | None = cells.memo.get(("ghost", phrase))
@@ -125,6 +135,9 @@ class Reckoning(msgspec.Struct, eq=False):
             found = answer(phrase, table, cells)
             cells.memo["ghost", phrase] = found
         return found
+
+    def _with_levers(self, measure: Measure) -> Measure:
+        return with_levers(Phrase((measure,)), self.levers).measures[0]
 
     def held(self, board: Board, slicer: Slicer) -> list[Holding]:
         """What each member of a slicer holds under the board's other slicers of its table."""
@@ -163,7 +176,7 @@ class Reckoning(msgspec.Struct, eq=False):
         grid = self.panel(board, panel).grid
         if grid is None or not tag.has_rows:
             return None
-        row, column = place_of(grid.rows, tag.by), place_of(grid.columns, tag.across)
+        row, column = place_of(grid.rows, tag.members), place_of(grid.columns, tag.members_across)
         if row is None or column is None:
             return None
         table = self.tables[self.table_of(panel)]

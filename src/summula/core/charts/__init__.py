@@ -1,24 +1,30 @@
 """From a Grid to a Scene of marks, one small module a form.
 
-A form is a pure function `(Grid, Look, size, text width) -> Scene`; the desk's painter and every hand-out
-draw the same Scene. Marks carry the members and measure they stand for.
+A form is a pure function `(Chart, Canvas) -> Scene`; the desk's painter and every hand-out draw the same Scene. Marks
+carry the members and measure they stand for.
 """
 
-from summula.core.charts.forms import draw, why_not
-from summula.core.charts.look import Look
-from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth
+from summula.core.charts.chart import Canvas, Chart, SummaryLook, chart_of, drawn_as
+from summula.core.charts.drawers import draw
+from summula.core.charts.scene import Area, Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth
+from summula.core.summaries.fitting import why_not
 
 __all__ = [
+    "Area",
     "Box",
+    "Canvas",
+    "Chart",
     "Ink",
     "Line",
-    "Look",
     "Mark",
     "Point",
     "Scene",
+    "SummaryLook",
     "Tag",
     "Text",
     "TextWidth",
+    "chart_of",
     "draw",
+    "drawn_as",
     "why_not",
 ]

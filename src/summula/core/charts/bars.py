@@ -1,109 +1,198 @@
-"""Bars: members down the side, first at the top. The largest few strong, the others paler."""
+"""Bars: members down the side, first at the top, each figure at the end of its bar; side by side, stacked, or as shares
+of their whole."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
-from summula.core.charts.look import Look
-from summula.core.charts.scale import scale
-from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, TextWidth, message
-from summula.core.charts.series import Ghost, categories, fitted, ghost_value, series_of, tag, value
-from summula.core.summaries.grid import Grid
+from summula.core.charts.chart import Canvas, Chart
+from summula.core.charts.columns import NOTHING
+from summula.core.charts.frame import Extent, legend, units_of
+from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
+from summula.core.charts.plotted import Plotted, inks, plotted, strong_ones
+from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
+from summula.core.charts.series import Series, tag
+from summula.core.charts.stacking import shares, stacked
 
-_LABEL = 12.0
+_LABEL, _SMALL = 12.0, 11.5
 _LEAST_ROW = 15.0
+_LEAST_THICK = 9.0  # pixels: a thinner bar has no figure at its end
+_NAMES = 0.38  # of the width, at most
 
 
-def draw_bars(grid: Grid, look: Look, size: tuple[float, float], width: TextWidth) -> Scene:
-    """One bar a member (a group of bars with several series), its figure at its end, its ghost behind."""
-    series, every = series_of(grid), grid.rows.levels[grid.rows.depth].size
-    ghost = Ghost.of(look.ghost)
-    if not every or not series:
-        return message("Nothing to draw: no rows are in play", size)
-    room = int((size[1] - 4) / (_LEAST_ROW * max(1, len(series) * 0.7)))
-    cats = categories(grid, max(1, room - 1) if every > room else None)
-    left_out = every - len(cats)
-    rows = len(cats) + (1 if left_out else 0)
-    row = min((size[1] - 4) / rows, 40.0 * max(1, len(series) * 0.6))
-    names = [f"{cat.group} · {cat.label}" if cat.group else cat.label for cat in cats]
-    label_room = min(max(width(name, _LABEL, 500) for name in names) + 10, size[0] * 0.38)
-    figures = [[value(grid, cat, each) for each in series] for cat in cats]
-    ghosts = [[ghost_value(ghost, cat, each) for each in series] for cat in cats]
-    known = [v for line in figures + ghosts for v in line if not math.isnan(v)] or [0.0]
-    lowest, highest = min(0.0, *known), max(0.0, *known)
-    style = grid.styles[0]
-    widest = max(width(style.short(v), _LABEL, 500) for v in known)
-    horizontal = scale(lowest, highest, label_room + (widest + 6 if lowest < 0 else 0), size[0] - widest - 10)
-    # The longest bar reaches the end of its room: no axis is drawn, so no round last tick is needed.
-    span = (highest - lowest) or 1.0
-    start, end = horizontal.start, horizontal.end
+class _Side:
+    """What stands around bars: names at the left, a legend on top, what was left out and a note below."""
 
-    def place(figure: float) -> float:
-        return start + (figure - lowest) / span * (end - start)
+    def __init__(self, shown: Plotted, canvas: Canvas, per_row: float) -> None:
+        chart = shown.chart
+        self.shown, self.canvas, self.marks = shown, canvas, list[Mark]()
+        self.top, self.right = _legend(self.marks, chart, canvas, shown.series if shown.named else [])
+        foot = 0.0
+        if chart.style.words.note:
+            text = fitted(chart.style.words.note, canvas.width - 4, 11, 400, canvas.text_width)
+            self.marks.append(Text(0, canvas.height - 4, text, Ink("muted"), 11, full=chart.style.words.note))
+            foot = 16.0
+        self.rows = len(shown.cats) + (1 if shown.left_out else 0)
+        self.row = min((canvas.height - self.top - 4 - foot) / max(self.rows, 1), 40.0 * max(1.0, per_row * 0.6))
+        widest = max(canvas.text_width(cat.name, _LABEL, 500) for cat in shown.cats)
+        self.names = min(widest + 10, canvas.width * _NAMES)
+        self.strong = strong_ones(chart.style.emphasis, shown.totals())
 
-    strong = _strong(figures, look.strong)
-    marks: list[Mark] = []
-    for at, cat in enumerate(cats):
-        y = 2 + at * row
-        thick = row * 0.72 / len(series)
-        emphasised = at in strong
-        ink_of_name = Ink("text") if emphasised else Ink("muted")
-        name = fitted(names[at], label_room - 10, _LABEL, 500, width)
-        marks.append(
-            Text(
-                label_room - 10,
-                y + row / 2 + 4,
-                name,
-                ink_of_name,
-                _LABEL,
-                500 if emphasised else 400,
-                "right",
-                full=names[at],
-            )
-        )
-        for which, each in enumerate(series):
-            top = y + row * 0.14 + which * thick
-            figure, before = figures[at][which], ghosts[at][which]
-            end_of_bar = place(0.0)
+    def name(self, at: int) -> None:
+        cat, emphasised = self.shown.cats[at], at in self.strong
+        text = fitted(cat.name, self.names - 10, _LABEL, 500, self.canvas.text_width)
+        ink, weight = (Ink("text"), 500) if emphasised else (Ink("muted"), 400)
+        y = self.y(at) + self.row / 2 + 4
+        self.marks.append(Text(self.names - 10, y, text, ink, _LABEL, weight, "right", full=cat.name))
+
+    def y(self, at: int) -> float:
+        return self.top + 2 + at * self.row
+
+    def scene(self, left_out: int, base: float | None) -> Scene:
+        end = self.y(len(self.shown.cats))
+        if base is not None:
+            self.marks.append(Line(((base, self.top + 2), (base, end)), Ink("ink", 0.8)))
+        if self.shown.left_out:
+            more = f"and {self.shown.left_out:,} more: make the panel taller, or keep the top few"
+            text = fitted(more, self.canvas.width - 4, 11, 400, self.canvas.text_width)
+            self.marks.append(Text(4, end + 13, text, Ink("muted"), 11, full=more))
+        return Scene(self.canvas.width, self.canvas.height, tuple(self.marks), left_out)
+
+
+def _legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: list[Series]) -> tuple[float, float]:
+    top, right = legend(marks, chart, canvas, entries)
+    return (top if entries and right == canvas.width else 0.0), right
+
+
+def _fitting(chart: Chart, canvas: Canvas, per_row: Callable[[int], float]) -> Plotted:
+    """As many members as have room; the others are told."""
+    every = plotted(chart, 0)
+    need = _LEAST_ROW * max(1.0, per_row(len(every.series)) * 0.7)
+    room = int((canvas.height - (26 if every.named else 4)) / need)
+    total = every.left_out
+    return plotted(chart, None if total <= room else max(1, room - 1))
+
+
+def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
+    """One bar a member (a group of bars with several series), its figure at its end, its ghost behind. Measures of two
+    units are each to their own scale, since every figure is said."""
+    shown = _fitting(chart, canvas, float)
+    if not shown.cats or not shown.series:
+        return message(NOTHING, canvas.size)
+    side = _Side(shown, canvas, len(shown.series))
+    which = units_of(chart)
+    told, colours, marked = shares_of(shown, stacked=False), inks(shown), labelled(shown)
+    marked = marked or (frozenset() if chart.style.labels.show == "none" else _all(shown))
+    widest = max(
+        (canvas.text_width(chart.styles[s.measure].short(line[at]), _LABEL, 500)
+         for line in shown.figures for at, s in enumerate(shown.series) if not math.isnan(line[at])), default=0.0,
+    )  # fmt: skip
+    widest = min(widest if marked else 0.0, (side.right - side.names) * 0.5)
+    places = []
+    for one in range(max(which) + 1):
+        known = [v for at, unit in enumerate(which) if unit == one for v in shown.known(at)]
+        extent = Extent.of([0.0, *known])
+        low = chart.style.scale.low if chart.style.scale.low is not None else extent.low
+        high = chart.style.scale.high if chart.style.scale.high is not None else extent.high
+        start = side.names + (widest + 6 if low < 0 else 0.0)
+        places.append(_place(low, high, start, max(side.right - widest - 10, start + 8)))
+    left_out = 0
+    for at, cat in enumerate(shown.cats):
+        side.name(at)
+        thick = side.row * 0.72 / len(shown.series)
+        for which_series, each in enumerate(shown.series):
+            top = side.y(at) + side.row * 0.14 + which_series * thick
+            figure, before = shown.figures[at][which_series], shown.before[at][which_series]
+            place = places[which[each.measure]]
             if not math.isnan(before):
-                marks.append(_bar(place(0), place(before), top, thick, Ink("ghost"), ghost=True))
-                end_of_bar = max(end_of_bar, place(before))
+                side.marks.append(_bar(place(0), place(before), top, thick, Ink("ghost"), ghost=True))
             if math.isnan(figure):
                 continue
-            ink = each.ink if emphasised and not cat.gathered else each.ink.pale()
+            ink = colours[at][which_series]
+            ink = ink if at in side.strong and not cat.gathered else ink.pale()
             box = _bar(place(0), place(figure), top, thick, ink)
-            marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(grid, cat, each, figure, before)))
-            text = grid.styles[each.measure].short(figure)
-            if thick >= 9:
-                if figure < 0:
-                    marks.append(
-                        Text(
-                            place(figure) - 5,
-                            top + thick / 2 + 4,
-                            text,
-                            Ink("text"),
-                            _LABEL - 0.5,
-                            align="right",
-                        )
-                    )
-                else:
-                    x = max(end_of_bar, place(figure)) + 6
-                    marks.append(Text(x, top + thick / 2 + 4, text, ink_of_name, _LABEL - 0.5))
-    if lowest < 0:
-        marks.append(Line(((place(0), 2), (place(0), 2 + len(cats) * row)), Ink("ink", 0.8)))
-    if left_out:
-        more = f"and {left_out:,} more: make the panel taller, or keep the top few"
-        marks.append(Text(label_room, 2 + len(cats) * row + 13, more, Ink("muted"), 11))
-    return Scene(size[0], size[1], tuple(marks))
+            side.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
+            if (at, which_series) not in marked:
+                continue
+            text = figure_text(chart, each.measure, figure, told[at][which_series], side.right, canvas, _SMALL)
+            left_out += thick < _LEAST_THICK
+            if thick >= _LEAST_THICK:
+                reaches = [place(figure), *([] if math.isnan(before) else [place(before)])]
+                x, align = (min(reaches) - 5, "right") if figure < 0 else (max(reaches) + 6, "left")
+                on = Ink("text") if at in side.strong else Ink("muted")
+                y = top + thick / 2 + 4
+                side.marks.append(Text(x, y, text, on, _SMALL, 400, align, optional=True))  # type: ignore[arg-type]
+    negative = any(v < 0 for v in shown.known())
+    return side.scene(left_out, places[0](0) if negative else None)
 
 
-def _strong(figures: list[list[float]], count: int) -> set[int]:
-    if count <= 0 or count >= len(figures):
-        return set(range(len(figures)))
-    totals = [sum(v for v in line if not math.isnan(v)) for line in figures]
-    order = sorted(range(len(totals)), key=lambda at: -totals[at])
-    return set(order[:count])
+def _all(shown: Plotted) -> frozenset[tuple[int, int]]:
+    if shown.chart.style.labels.show != "best":
+        return frozenset()
+    return frozenset((at, which) for at in range(len(shown.cats)) for which in range(len(shown.series)))
 
 
-def _bar(zero: float, end: float, y: float, height: float, ink: Ink, *, ghost: bool = False) -> Box:
-    return Box(min(zero, end), y, max(abs(end - zero), 0.5), max(height - 1, 1), ink, ghost=ghost)
+def draw_stacked_bars(chart: Chart, canvas: Canvas) -> Scene:
+    """A bar each member, its series one after the other, those below nothing to the left."""
+    return _stacks(chart, canvas, as_shares=False)
+
+
+def draw_share_bars(chart: Chart, canvas: Canvas) -> Scene:
+    """Bars of one length: each is all there is of its member."""
+    return _stacks(chart, canvas, as_shares=True)
+
+
+def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
+    shown = _fitting(chart, canvas, lambda _: 1.0)
+    if not shown.cats or not shown.series:
+        return message(NOTHING, canvas.size)
+    side = _Side(shown, canvas, 1.0)
+    lengths = [stacked(shares(line) if as_shares else line) for line in shown.figures]
+    extent = Extent.of([0.0, *(end for line in lengths for _, end in line)])
+    totals = shown.totals()
+    ends = [""] * len(totals) if as_shares else [chart.styles[0].short(total) for total in totals]
+    if chart.style.labels.show == "none":
+        ends = [""] * len(totals)
+    widest = max(canvas.text_width(text, _SMALL, 400) for text in ends)
+    place = _place(
+        extent.low, extent.high, side.names, max(side.right - (widest + 10 if widest else 4), side.names + 8)
+    )
+    told, colours = shares_of(shown, stacked=True), inks(shown)
+    inside = labelled(shown)
+    left_out = 0
+    for at, cat in enumerate(shown.cats):
+        side.name(at)
+        top, thick = side.y(at) + side.row * 0.14, side.row * 0.72
+        for which, each in enumerate(shown.series):
+            figure = shown.figures[at][which]
+            start, stop = lengths[at][which]
+            if math.isnan(figure) or start == stop:
+                continue
+            ink = colours[at][which] if at in side.strong and not cat.gathered else colours[at][which].pale()
+            x0, x1 = sorted((place(start), place(stop)))
+            wide = max(x1 - x0 - 0.8, 0.3)
+            side.marks.append(Box(x0, top, wide, max(thick - 1, 1), ink, tag(chart, cat, each, figure)))
+            if (at, which) in inside and len(shown.series) > 1:
+                text = figure_text(chart, each.measure, figure, told[at][which], wide - 4, canvas, 11.0)
+                left_out += not text or thick < 13
+                if text and thick >= 13:
+                    on = ink_on(ink, canvas)
+                    mark = Text(x0 + wide / 2, top + thick / 2 + 4, text, on, 11, 500, "centre", optional=True)
+                    side.marks.append(mark)
+        if ends[at] and thick >= _LEAST_THICK:
+            x = max([place(0.0), *(place(stop) for _, stop in lengths[at])]) + 6
+            on = Ink("text") if at in side.strong else Ink("muted")
+            side.marks.append(Text(x, top + thick / 2 + 4, ends[at], on, _SMALL, optional=True))
+    return side.scene(left_out, place(0) if extent.low < 0 else None)
+
+
+def _place(low: float, high: float, start: float, end: float) -> Callable[[float], float]:
+    """From a figure to a place. The longest bar reaches the end of its room: no axis asks for a round last tick."""
+    low, high = min(low, high), max(low, high)
+    span = (high - low) or 1.0
+    return lambda figure: start + (min(max(figure, low), high) - low) / span * (end - start)
+
+
+def _bar(base: float, end: float, y: float, height: float, ink: Ink, *, ghost: bool = False) -> Box:
+    return Box(min(base, end), y, max(abs(end - base), 0.5), max(height - 1, 1), ink, ghost=ghost)

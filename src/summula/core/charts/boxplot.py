@@ -2,52 +2,62 @@
 
 from __future__ import annotations
 
-from summula.core.charts.axes import NAME_ROOM, axis_name, figure_name, fit, left_axis
-from summula.core.charts.columns import category_axis, legend
-from summula.core.charts.look import Look
+from typing import NamedTuple
+
+from summula.core.charts.chart import Canvas, Chart
+from summula.core.charts.frame import Extent, framed
 from summula.core.charts.scale import Scale
-from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth, message
-from summula.core.charts.series import Category, Series, categories, series_of
+from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, message
+from summula.core.charts.series import Category, Series, categories, figure_name, pairs, series_of
+from summula.core.charts.stacking import side_by_side
+from summula.core.charts.style import BoxesStyle
 from summula.core.summaries.figures import said
-from summula.core.summaries.grid import Grid
 from summula.core.summaries.samples import Boxes, Spread
 
 _EDGE = 1.5  # far values are shown as far out as so many lengths of all whiskers together
 _MOST_BEYOND = 60  # points drawn on either side of a box, the farthest
 
 
-def draw_boxes(grid: Grid, look: Look, size: tuple[float, float], width: TextWidth) -> Scene:
+def draw_boxes(chart: Chart, canvas: Canvas) -> Scene:
     """A box a member, beside each other where members stand across."""
+    grid, held = chart.grid, chart.grid.samples
     cats, series = categories(grid), series_of(grid)
-    held = grid.samples
     if not isinstance(held, Boxes) or not cats:
-        return message("Nothing to draw: no values are in play", size)
+        return message("Nothing to draw: no values are in play", canvas.size, canvas.text_width)
     known = held.spreads
     drawn = [each for each in known if each is not None]
     extent = _extent(drawn)
     cut = any(each.beyond[0] < extent[0] or each.beyond[-1] > extent[1] for each in drawn if len(each.beyond))
-    marks: list[Mark] = []
-    top = legend(marks, series, size[0], width) if grid.columns.depth else 0.0
-    grouped = any(cat.group for cat in cats)
-    bottom = size[1] - (38.0 if grouped else 22.0)
-    vertical = fit(*extent, bottom - 4, top + NAME_ROOM + (18 if cut else 4), every=40)
-    left = left_axis(marks, grid.styles[0], vertical, size[0] - 4, width)
-    axis_name(marks, figure_name(grid, 0), 0, top + 11, size[0] * 0.5, width, right=False)
+    frame = framed(
+        chart, canvas, [Extent(*extent)], cats=cats, entries=series if grid.columns.depth else (), zero=False,
+        names=[figure_name(grid, 0)], above=16.0 if cut else 4.0, below=14.0 if cut else 4.0,
+    )  # fmt: skip
+    upright, marks = frame.scales[0], frame.marks
     if cut:
-        marks.append(
-            Text(size[0] - 4, top + 11, "+ counts values beyond the picture", Ink("muted"), 10.5, align="right")
-        )
-    step = (size[0] - left - 4) / len(cats)
-    thick = min(step * 0.62 / len(series), 64.0)
+        words = "+ counts values beyond the picture"
+        marks.append(Text(canvas.width - 4, frame.top - 23, words, Ink("muted"), 10.5, align="right", optional=True))
+    step = frame.width / len(cats)
+    thick = min(side_by_side(len(series), step, 0.62)[1], 64.0)
     for at, cat in enumerate(cats):
-        x = left + (at + 0.5) * step - thick * len(series) / 2
+        x = frame.left + (at + 0.5) * step - thick * len(series) / 2
         for which, each in enumerate(series):
             found = known[at * len(series) + which]
             if found is not None:
                 ink = each.ink if grid.columns.depth else Ink("series 0")
-                _box(marks, grid, cat, each, found, x + which * thick, thick, vertical, ink, extent)
-    category_axis(marks, cats, left, step, bottom, width, grouped)
-    return Scene(size[0], size[1], tuple(marks))
+                shape = _Shape(x + which * thick, thick, upright, ink, extent)
+                _box(marks, chart, cat, each, found, shape)
+    return frame.scene()
+
+
+class _Shape(NamedTuple):
+    """Where a box stands and how wide it is; `upright` leads from a figure to its height; `extent` is what the picture
+    shows."""
+
+    x: float
+    thick: float
+    upright: Scale
+    ink: Ink
+    extent: tuple[float, float]
 
 
 def _extent(drawn: list[Spread]) -> tuple[float, float]:
@@ -60,48 +70,46 @@ def _extent(drawn: list[Spread]) -> tuple[float, float]:
     return max(least, low - room), min(most, high + room)
 
 
-def _box(
-    marks: list[Mark],
-    grid: Grid,
-    cat: Category,
-    each: Series,
-    found: Spread,
-    x: float,
-    thick: float,
-    at: Scale,
-    ink: Ink,
-    extent: tuple[float, float],
-) -> None:
-    """`at` leads from a figure to its height; `extent` is what the picture shows."""
-    inner, middle = thick * 0.86, x + thick / 2
-    style = grid.styles[0]
+def _box(marks: list[Mark], chart: Chart, cat: Category, each: Series, found: Spread, shape: _Shape) -> None:
+    grid, style = chart.grid, chart.styles[0]
+    at, ink, (lowest, highest) = shape.upright.within, shape.ink, shape.extent
+    inner, middle = shape.thick * 0.86, shape.x + shape.thick / 2
 
     def words(figure: float) -> str:
         return style.text(figure, unit=True)
 
+    by, across = pairs(grid.rows, cat.path), pairs(grid.columns, each.path)
     title = " · ".join(name for name in (cat.group, cat.label, each.label if each.path else "") if name)
     text = (
         f"median {words(found.median)}, half from {words(found.quarter)} to {words(found.three_quarters)}; "
         f"{said(found.count, 'value')}, {len(found.beyond):,} far out"
     )
-    tag = Tag(cat.path, each.path, 0, found.median, title, text)
+    tag = Tag(by, across, 0, found.median, title, text)
     for end, side in ((found.low, found.quarter), (found.high, found.three_quarters)):
         marks.append(Line(((middle, at(end)), (middle, at(side))), Ink("muted"), 1.2))
         marks.append(Line(((middle - inner / 4, at(end)), (middle + inner / 4, at(end))), Ink("muted"), 1.2))
-    y0, y1 = at(found.three_quarters), at(found.quarter)
+    y0, y1 = sorted((at(found.three_quarters), at(found.quarter)))
     marks.append(Box(middle - inner / 2, y0, inner, max(y1 - y0, 1.0), ink.pale(), tag))
     marks.append(Line(((middle - inner / 2, at(found.median)), (middle + inner / 2, at(found.median))), ink, 2.4))
-    lowest, highest = extent
+    if chart.style.own_of(BoxesStyle).mean:
+        y, arm = at(found.mean), min(4.0, inner / 3)
+        marks.append(Line(((middle - arm, y - arm), (middle + arm, y + arm)), Ink("ink"), 1.4))
+        marks.append(Line(((middle - arm, y + arm), (middle + arm, y - arm)), Ink("ink"), 1.4))
     far = found.beyond
     left = far[(far >= lowest) & (far < found.quarter)][:_MOST_BEYOND].tolist()
     right = far[(far > found.three_quarters) & (far <= highest)][-_MOST_BEYOND:].tolist()
     for value in (*left, *right):
-        one = Tag(cat.path, each.path, -1, value, title, f"far out: {words(value)}")
+        one = Tag(by, across, -1, value, title, f"far out: {words(value)}")
         marks.append(Point(middle, at(value), 2.2, ink, hollow=True, tag=one))
     above, below = far[far > highest][::-1], far[far < lowest]
-    for word, values, edge, y in (("above", above, highest, at.end - 5), ("below", below, lowest, at.start - 2)):
+    ends = (
+        ("above", above, highest, shape.upright.within(highest) - 5),
+        ("below", below, lowest, shape.upright.within(lowest) + 11),
+    )
+    for word, values, edge, y in ends:
         if len(values):
             farthest = float(values[0])
             told = f"{said(len(values), 'value')} {word} {words(edge)}, as far as {words(farthest)}"
-            tag = Tag(cat.path, each.path, -1, farthest, title, told)
-            marks.append(Text(middle, y, f"+{len(values):,}", Ink("muted"), 10.5, align="centre", tag=tag))
+            tag = Tag(by, across, -1, farthest, title, told)
+            mark = Text(middle, y, f"+{len(values):,}", Ink("muted"), 10.5, align="centre", tag=tag, optional=True)
+            marks.append(mark)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.summaries.dress import Dress, status
+from summula.core.summaries.measurestyle import MeasureStyle, status
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -40,7 +40,7 @@ class CellForm(msgspec.Struct, frozen=True):
 BARE = CellForm()
 
 
-def cell_form(dress: Dress, value: float, reach: tuple[float, float], *, finest: bool) -> CellForm:
+def cell_form(own: MeasureStyle, value: float, reach: tuple[float, float], *, finest: bool) -> CellForm:
     """How a figure is dressed. Bars, shades and goals are for members: a total, being the sum of all, would dwarf
     them. `reach` is from the least to the greatest figure of the measure, nothing included."""
     if not math.isfinite(value):
@@ -50,15 +50,15 @@ def cell_form(dress: Dress, value: float, reach: tuple[float, float], *, finest:
     zero, shade = None, 0.0
     if finest and high > low:
         at_nothing = -low / (high - low)
-        if dress.fill == "bars":
+        if own.fill == "bars":
             ends = sorted((at_nothing, at_nothing + value / (high - low)))
             bar, zero = (ends[0], ends[1]), at_nothing if low < 0 else None
-        elif dress.fill == "shade":
+        elif own.fill == "shade":
             shade = value / max(high, -low)
-    standing = status(dress, value) if finest else ""
+    standing = status(own, value) if finest else ""
     if standing:
         return CellForm(bar, zero, shade, _STATUS[standing][1], _STATUS[standing][0])
-    if dress.signs and value:
+    if own.signs and value:
         token = "gain" if value > 0 else "loss"
         return CellForm(bar, zero, shade, "▲" if value > 0 else "▼", token, token)
     return CellForm(bar, zero, shade)

@@ -6,10 +6,9 @@ from __future__ import annotations
 import msgspec
 
 from summula.core.charts.cellform import BAR, SHADE, CellForm, cell_form, course_of
-from summula.core.charts.look import Look
-from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth, message
-from summula.core.charts.series import fitted, head_name
-from summula.core.summaries.dress import Dress, dress_of, dressed, reach_of
+from summula.core.charts.chart import Canvas, Chart
+from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth, fitted, message
+from summula.core.charts.series import head_name, pairs
 from summula.core.summaries.figures import FigureStyle, said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import (
@@ -24,6 +23,7 @@ from summula.core.summaries.layout import (
     row_titles,
     rows_of,
 )
+from summula.core.summaries.measurestyle import MeasureStyle, reach_of
 
 _ROW = 22.0
 _SIZE = 12.0
@@ -31,12 +31,12 @@ _COURSE = 96.0
 _MOST_COLUMNS = 200  # more are never in sight on a panel
 
 
-class _Dressed(msgspec.Struct, frozen=True):
+class _Styled(msgspec.Struct, frozen=True):
     """A grid with what its summary says of its looks."""
 
     grid: Grid
     layout: Layout
-    dresses: tuple[Dress, ...]
+    measure_styles: tuple[MeasureStyle, ...]
     styles: tuple[FigureStyle, ...]
     columns: list[Column]
     courses: list[int]  # the measures whose course is drawn
@@ -44,21 +44,23 @@ class _Dressed(msgspec.Struct, frozen=True):
     reaches: tuple[tuple[float, float], ...]  # each measure's least and greatest figure
 
     @classmethod
-    def of(cls, grid: Grid, look: Look) -> _Dressed:
-        dresses = tuple(dress_of(look.worn.dresses, at) for at in range(len(grid.names)))
-        styles = tuple(dressed(style, dress) for style, dress in zip(grid.styles, dresses, strict=True))
-        courses = [at for at, dress in enumerate(dresses) if dress.course] if grid.columns.depth else []
-        if as_rows(grid, look.worn.layout):
+    def of(cls, chart: Chart) -> _Styled:
+        grid, look = chart.grid, chart.look.grid
+        measure_styles = tuple(look.style_of(at) for at in range(len(grid.names)))
+        courses = [at for at, own in enumerate(measure_styles) if own.course] if grid.columns.depth else []
+        if as_rows(grid, look.layout):
             courses = courses[:1]
-        columns = columns_of(grid, look.worn.layout, look.worn.folded_across)
+        columns = columns_of(grid, look.layout, look.folded_across)
         reaches = tuple(reach_of(grid, at) for at in range(len(grid.names)))
-        return cls(grid, look.worn.layout, dresses, styles, columns[:_MOST_COLUMNS], courses, len(columns), reaches)
+        return cls(
+            grid, look.layout, measure_styles, chart.styles, columns[:_MOST_COLUMNS], courses, len(columns), reaches
+        )
 
     def text(self, row: Row, column: Column) -> str:
         return self.styles[measure_at(row, column)].text(figure_at(self.grid, row, column)) if row.figures else ""
 
     def name(self, measure: int) -> str:
-        return head_name(self.grid, measure, self.dresses[measure], self.styles[measure])
+        return head_name(self.grid, measure, self.measure_styles[measure], self.styles[measure])
 
     def label(self, row: Row) -> str:
         """What stands before a line: its member; on the further lines of a member, the measure."""
@@ -77,45 +79,46 @@ class _Dressed(msgspec.Struct, frozen=True):
         return (members, self.name(column.measure)) if len(self.grid.names) > 1 else (members,)
 
 
-def draw_grid(grid: Grid, look: Look, size: tuple[float, float], width: TextWidth) -> Scene:
+def draw_grid(chart: Chart, canvas: Canvas) -> Scene:
     """As many rows and columns as fit; what does not fit is said."""
+    grid, size, width = chart.grid, canvas.size, canvas.text_width
     if grid.empty:
-        return message("Nothing to show: no rows are in play", size)
-    worn = _Dressed.of(grid, look)
-    every = rows_of(grid, look.worn.layout, look.worn.folded, heads=True)
+        return message("Nothing to show: no rows are in play", size, width)
+    shown = _Styled.of(chart)
+    every = rows_of(grid, shown.layout, chart.look.grid.folded, heads=True)
     room = max(int((size[1] - 2 * _ROW) // _ROW), 1)
     rows, hidden = list(every[:room]), max(0, len(every) - room)
     if hidden:  # the bottom line stays in sight, with all its measures
         bottom = [row for row in every[-len(grid.names) :] if row.level == 0 and grid.rows.depth]
         rows = [row for row in rows[: max(room - 1 - len(bottom), 1)] if row.level or not bottom] + bottom
         hidden = len(every) - len(rows)
-    labels = [worn.label(row) for row in rows]
+    labels = [shown.label(row) for row in rows]
     widest = max(width(text, _SIZE, 600) + _indent(row) for text, row in zip(labels, rows, strict=True))
     titles = " › ".join(row_titles(grid))
     if len(grid.names) == 1 and grid.columns.depth:  # no head says the unit and the scale
-        scale = worn.dresses[0].scale if worn.styles[0].scale != 1.0 else ""
-        titles = " · ".join(part for part in (titles, f"{worn.styles[0].unit} {scale}".strip()) if part)
+        scale = shown.measure_styles[0].scale if shown.styles[0].scale != 1.0 else ""
+        titles = " · ".join(part for part in (titles, f"{shown.styles[0].unit} {scale}".strip()) if part)
     head_width = min(max(widest, width(titles, 11, 400)) + 12, size[0] * 0.45)
-    heads = [worn.head(column) for column in worn.columns]
-    heads += [("Course",) if len(worn.courses) == 1 else (f"Course of {worn.name(at)}",) for at in worn.courses]
+    heads = [shown.head(column) for column in shown.columns]
+    heads += [("Course",) if len(shown.courses) == 1 else (f"Course of {shown.name(at)}",) for at in shown.courses]
     lines = max(len(head) for head in heads)
-    widths = [_column_width(worn, rows, at, heads[at], width) for at in range(len(worn.columns))]
-    widths += [_COURSE] * len(worn.courses)
-    shown = _fitting(widths, len(worn.courses), size[0] - head_width)
-    stretch = max(0.0, (size[0] - head_width - sum(widths[at] for at in shown)) / len(shown))
+    widths = [_column_width(shown, rows, at, heads[at], width) for at in range(len(shown.columns))]
+    widths += [_COURSE] * len(shown.courses)
+    fitting = _fitting(widths, len(shown.courses), size[0] - head_width)
+    stretch = max(0.0, (size[0] - head_width - sum(widths[at] for at in fitting)) / len(fitting))
     top = _ROW * lines
     marks: list[Mark] = [Text(0, top - 8, fitted(titles, head_width, 11, 400, width), Ink("muted"), 11, full=titles)]
     rights, x = {}, head_width
-    for at in shown:
+    for at in fitting:
         x += widths[at] + stretch
         rights[at] = x
         _head(marks, heads, at, lines, x, widths[at] + stretch, width)
     marks.append(Line(((0, top - 2), (size[0], top - 2)), Ink("ink", 0.9)))
     for place, row in enumerate(rows):
         y = top + place * _ROW
-        _row(marks, worn, row, labels[place], rights, (y, head_width, size[0]), width)
+        _row(marks, shown, row, labels[place], rights, (y, head_width, size[0]), width)
     left_out = [said(hidden, "row")] if hidden else []
-    columns = worn.all_columns + len(worn.courses) - len(shown)
+    columns = shown.all_columns + len(shown.courses) - len(fitting)
     if columns:
         left_out.append(said(columns, "column"))
     if left_out:
@@ -138,11 +141,11 @@ def _indent(row: Row) -> float:
     return 14.0 * max(row.level - 1, 0) + (14.0 if row.measure is not None and not row.first else 0.0)
 
 
-def _column_width(worn: _Dressed, rows: list[Row], at: int, head: tuple[str, ...], width: TextWidth) -> float:
-    column = worn.columns[at]
-    texts = {worn.text(row, column) for row in rows}
-    measures = range(len(worn.dresses)) if column.measure is None else [column.measure]
-    marked = any(worn.dresses[each].signs or worn.dresses[each].goal is not None for each in measures)
+def _column_width(shown: _Styled, rows: list[Row], at: int, head: tuple[str, ...], width: TextWidth) -> float:
+    column = shown.columns[at]
+    texts = {shown.text(row, column) for row in rows}
+    measures = range(len(shown.measure_styles)) if column.measure is None else [column.measure]
+    marked = any(shown.measure_styles[each].signs or shown.measure_styles[each].goal is not None for each in measures)
     return max(width(text, _SIZE, 500) for text in {*head, *texts}) + 16 + (22 if marked else 0)
 
 
@@ -162,14 +165,14 @@ def _head(
 
 def _row(
     marks: list[Mark],
-    worn: _Dressed,
+    shown: _Styled,
     row: Row,
     label: str,
     rights: dict[int, float],
     area: tuple[float, float, float],
     width: TextWidth,
 ) -> None:
-    grid, (y, head_width, right) = worn.grid, area
+    grid, (y, head_width, right) = shown.grid, area
     total = row.level < grid.rows.depth
     weight = 600 if total else 400
     bottom = row.level == 0 and grid.rows.depth > 0
@@ -181,21 +184,22 @@ def _row(
     left = x = head_width
     for at, end in rights.items():
         left, x = x, end
-        if at >= len(worn.columns):
-            _course(marks, worn, row, worn.courses[at - len(worn.columns)], (left, y, x))
+        if at >= len(shown.columns):
+            _course(marks, shown, row, shown.courses[at - len(shown.columns)], (left, y, x))
             continue
         if not row.figures:
             continue
-        column = worn.columns[at]
+        column = shown.columns[at]
         measure, value = measure_at(row, column), figure_at(grid, row, column)
         finest = (row.level, column.level) == grid.finest
-        form = cell_form(worn.dresses[measure], value, worn.reaches[measure], finest=finest)
+        form = cell_form(shown.measure_styles[measure], value, shown.reaches[measure], finest=finest)
         _form(marks, form, (left + 12, y, x - left - 10))
-        written = worn.text(row, column)
-        tag = Tag(path, grid.columns.path(*column.place), measure, value, row.label, written)
+        written = shown.text(row, column)
+        across = pairs(grid.columns, grid.columns.path(*column.place))
+        tag = Tag(pairs(grid.rows, path), across, measure, value, row.label, written)
         ink = Ink(form.token or "text")
         marks.append(Text(x, y + 15, written, ink, _SIZE, weight, "right", tag=tag))
-    if bottom and (row.measure is None or row.measure == len(worn.dresses) - 1):
+    if bottom and (row.measure is None or row.measure == len(shown.measure_styles) - 1):
         for offset in (_ROW - 1, _ROW + 1.5):
             marks.append(Line(((0, y + offset), (right, y + offset)), Ink("ink", 0.9)))
 
@@ -216,13 +220,13 @@ def _form(marks: list[Mark], form: CellForm, area: tuple[float, float, float]) -
         marks.append(Text(x, y + 15, form.mark, Ink(form.mark_token), 9 if form.token else 11))
 
 
-def _course(marks: list[Mark], worn: _Dressed, row: Row, measure: int, area: tuple[float, float, float]) -> None:
+def _course(marks: list[Mark], shown: _Styled, row: Row, measure: int, area: tuple[float, float, float]) -> None:
     """A line's course, between a left and a right edge."""
     measure = row.measure if row.measure is not None else measure
-    if not row.figures or not worn.dresses[measure].course:
+    if not row.figures or not shown.measure_styles[measure].course:
         return
     left, y, right = area
-    course = course_of(worn.grid.values[row.level, worn.grid.columns.depth][measure, row.node])
+    course = course_of(shown.grid.values[row.level, shown.grid.columns.depth][measure, row.node])
 
     def place(point: tuple[float, float]) -> tuple[float, float]:
         return left + 14 + (right - left - 20) * point[0], y + _ROW - 6 - (_ROW - 11) * point[1]

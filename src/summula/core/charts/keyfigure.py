@@ -8,26 +8,28 @@ from typing import Literal
 
 import msgspec
 
-from summula.core.charts.scene import Box, Ink, Mark, Scene, Tag, Text, TextWidth
-from summula.core.charts.series import fitted
+from summula.core.charts.chart import Canvas
+from summula.core.charts.scene import Box, Ink, Mark, Pair, Scene, Tag, Text, fitted
 from summula.core.summaries.figures import FigureStyle
 
 
 class KeyFigure(msgspec.Struct, frozen=True):
     """`change` is a fraction against `against` ("the same days of 2024"), NaN when there is none.
-    `course` has a figure for each period in play, with its label."""
+    `course` has a figure for each period in play, with its heading and member, and its label."""
 
     title: str
     value: float
     style: FigureStyle
     change: float = math.nan
     against: str = ""
-    course: Sequence[tuple[str, float]] = ()
+    course: Sequence[tuple[Pair, str, float]] = ()
     before: float = math.nan
     rising: Literal["gain", "loss"] = "gain"
 
 
-def draw_key_figure(figure: KeyFigure, size: tuple[float, float], width: TextWidth) -> Scene:
+def draw_key_figure(figure: KeyFigure, canvas: Canvas) -> Scene:
+    """The figure, its change below, its course at the right where there is room."""
+    size, width = canvas.size, canvas.text_width
     marks: list[Mark] = [
         Text(0, 13, fitted(figure.title, size[0], 12, 400, width), Ink("muted"), 12, full=figure.title)
     ]
@@ -69,7 +71,7 @@ def _words(figure: KeyFigure) -> str:
 
 
 def _course(marks: list[Mark], figure: KeyFigure, left: float, right: float, top: float, bottom: float) -> None:
-    known = [value for _, value in figure.course if not math.isnan(value)]
+    known = [value for _, _, value in figure.course if not math.isnan(value)]
     room = min(right - left, 76.0)
     if len(known) < 2 or room < 24:
         return
@@ -78,11 +80,11 @@ def _course(marks: list[Mark], figure: KeyFigure, left: float, right: float, top
     step = room / len(shown)
     low, high = min(0.0, *known), max(0.0, *known)
     span = (high - low) or 1.0
-    for at, (label, value) in enumerate(shown):
+    for at, (pair, label, value) in enumerate(shown):
         if math.isnan(value):
             continue
         y0 = bottom - (0 - low) / span * (bottom - top)
         y1 = bottom - (value - low) / span * (bottom - top)
-        words = Tag((label,), (), 0, value, f"{figure.title}, {label}", figure.style.text(value, unit=True))
+        words = Tag((pair,), (), 0, value, f"{figure.title}, {label}", figure.style.text(value, unit=True))
         height = max(abs(y1 - y0), 0.5)
         marks.append(Box(left + at * step, min(y0, y1), max(step - 1, 1), height, Ink("series 0", 0.32), words))

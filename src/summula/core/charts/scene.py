@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
@@ -10,12 +10,14 @@ import msgspec
 from summula.core.summaries.samples import Limits
 
 if TYPE_CHECKING:
-    from summula.core.fields.heading import Member
+    from summula.core.fields.heading import Heading, Member
 else:
-    Member = Any  # a scene that is kept and read again keeps none
+    Heading = Member = Any  # a scene that is kept and read again keeps none
 
 # Width in pixels of a text at a size and weight: the one thing a form must ask of its surroundings.
 TextWidth = Callable[[str, float, int], float]
+Pair = tuple[Heading, Member]
+XY = tuple[float, float]
 
 
 class Ink(msgspec.Struct, frozen=True):
@@ -29,11 +31,12 @@ class Ink(msgspec.Struct, frozen=True):
 
 
 class Tag(msgspec.Struct, frozen=True):
-    """What a mark stands for: members along each axis, the measure (-1: it stands for no figure of the grid), and the
-    words a tooltip shows. Rows are behind it where it stands for a figure, or for values `within` limits."""
+    """What a mark stands for: the members along each axis with their headings, the measure (-1: it stands for no figure
+    of the grid), and the words a tooltip shows. Rows are behind it where it stands for a figure, or for values `within`
+    limits."""
 
-    by: tuple[Member, ...]
-    across: tuple[Member, ...]
+    by: tuple[Pair, ...]
+    across: tuple[Pair, ...]
     measure: int
     value: float
     title: str
@@ -43,6 +46,15 @@ class Tag(msgspec.Struct, frozen=True):
     @property
     def has_rows(self) -> bool:
         return self.measure >= 0 or bool(self.within)
+
+    @property
+    def members(self) -> tuple[Member, ...]:
+        """The members along the by axis."""
+        return tuple(member for _, member in self.by)
+
+    @property
+    def members_across(self) -> tuple[Member, ...]:
+        return tuple(member for _, member in self.across)
 
 
 class Box(msgspec.Struct, frozen=True, tag=True):
@@ -56,14 +68,50 @@ class Box(msgspec.Struct, frozen=True, tag=True):
 
 
 class Line(msgspec.Struct, frozen=True, tag=True):
-    points: tuple[tuple[float, float], ...]
+    points: tuple[XY, ...]
     ink: Ink
     width: float = 1.0
     dashed: bool = False
     tag: Tag | None = None
 
 
+class Area(msgspec.Struct, frozen=True, tag=True):
+    """A filled outline, closed from its last point to its first."""
+
+    points: tuple[XY, ...]
+    ink: Ink
+    tag: Tag | None = None
+    ghost: bool = False
+
+
+class Wedge(msgspec.Struct, frozen=True, tag=True):
+    """A part of a ring around (x, y), between the radii `inner` and `outer`. Angles in turns, clockwise from twelve
+    o'clock: a whole ring is from 0 to 1."""
+
+    x: float
+    y: float
+    inner: float
+    outer: float
+    start: float
+    stop: float
+    ink: Ink
+    tag: Tag | None = None
+    ghost: bool = False
+
+
+class Path(msgspec.Struct, frozen=True, tag=True):
+    """A curve: it begins at `start`; each piece leads by two points that pull it to its end (a cubic Bézier curve)."""
+
+    start: XY
+    pieces: tuple[tuple[XY, XY, XY], ...]
+    ink: Ink
+    width: float = 1.0
+    tag: Tag | None = None
+
+
 class Point(msgspec.Struct, frozen=True, tag=True):
+    """A dot; of radius 0 it is there to be asked, not to be seen."""
+
     x: float
     y: float
     radius: float
@@ -73,7 +121,8 @@ class Point(msgspec.Struct, frozen=True, tag=True):
 
 
 class Text(msgspec.Struct, frozen=True, tag=True):
-    """`y` is the baseline. `weight` as in CSS; `serif` for titles and key figures."""
+    """`y` is the baseline. `weight` as in CSS; `serif` for titles and key figures. `optional`: it may be left out where
+    it has no room."""
 
     x: float
     y: float
@@ -85,25 +134,93 @@ class Text(msgspec.Struct, frozen=True, tag=True):
     serif: bool = False
     tag: Tag | None = None
     full: str = ""  # the whole text where `text` had to be cut
+    optional: bool = False
 
 
-Mark = Box | Line | Point | Text
+class Picture(msgspec.Struct, frozen=True, tag=True):
+    """A picture (`data`: a whole PNG or JPEG file), filling its place; paler with a lesser `strength`."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    data: bytes
+    strength: float = 1.0
+    tag: Tag | None = None
+
+
+class Group(msgspec.Struct, frozen=True, tag=True):
+    """Marks moved by (x, y) together; with `clip` (width, height) nothing is seen outside of it."""
+
+    x: float
+    y: float
+    marks: tuple[Mark, ...]
+    clip: XY | None = None
+    tag: Tag | None = None
+
+
+Mark = Box | Line | Area | Wedge | Path | Point | Text | Picture | Group
 
 
 class Scene(msgspec.Struct, frozen=True):
+    """`left_out` tells how many labels had no room."""
+
     width: float
     height: float
     marks: tuple[Mark, ...]
+    left_out: int = 0
+
+    def flat(self) -> Iterator[tuple[Mark, float, float]]:
+        """Every mark that is no group, in drawing order, and how far its groups move it."""
+        yield from _flat(self.marks, 0.0, 0.0)
 
     def tagged(self) -> list[Mark]:
         """The marks that stand for a figure, in drawing order."""
-        return [mark for mark in self.marks if mark.tag is not None]
+        return [mark for mark, _, _ in self.flat() if mark.tag is not None]
 
     def texts(self) -> list[str]:
-        return [mark.text for mark in self.marks if isinstance(mark, Text)]
+        return [mark.text for mark, _, _ in self.flat() if isinstance(mark, Text)]
 
 
-def message(text: str, size: tuple[float, float]) -> Scene:
-    """A scene that only says something, in the middle."""
-    middle = Text(size[0] / 2, size[1] / 2, text, Ink("muted"), 13, align="centre")
-    return Scene(size[0], size[1], (middle,))
+def _flat(marks: tuple[Mark, ...], x: float, y: float) -> Iterator[tuple[Mark, float, float]]:
+    for mark in marks:
+        if isinstance(mark, Group):
+            yield from _flat(mark.marks, x + mark.x, y + mark.y)
+        else:
+            yield mark, x, y
+
+
+def message(text: str, size: XY, width: TextWidth | None = None) -> Scene:
+    """A scene that only says something, in the middle; in several lines where its width is known to be too little."""
+    lines = [text] if width is None else wrapped(text, max(size[0] - 16, 40), 13, 400, width)
+    top = size[1] / 2 - 9 * (len(lines) - 1)
+    marks = tuple(
+        Text(size[0] / 2, top + 18 * at, line, Ink("muted"), 13, align="centre") for at, line in enumerate(lines)
+    )
+    return Scene(size[0], size[1], tuple(mark for mark in marks if 11 <= mark.y <= size[1] - 4) or marks[:1])
+
+
+def wrapped(text: str, room: float, size: float, weight: int, width: TextWidth) -> list[str]:
+    """The text in lines that fit the room; a word longer than a line is cut."""
+    lines: list[str] = []
+    for word in text.split():
+        together = f"{lines[-1]} {word}" if lines else word
+        if lines and width(together, size, weight) <= room:
+            lines[-1] = together
+        else:
+            lines.append(fitted(word, room, size, weight, width))
+    return lines or [""]
+
+
+def fitted(text: str, room: float, size: float, weight: int, width: TextWidth) -> str:
+    """The text, or its beginning with an ellipsis where it does not fit."""
+    if width(text, size, weight) <= room:
+        return text
+    low, high = 0, len(text)
+    while low < high:
+        middle = (low + high + 1) // 2
+        if width(text[:middle].rstrip() + "…", size, weight) <= room:
+            low = middle
+        else:
+            high = middle - 1
+    return text[:low].rstrip() + "…" if low else "…"

@@ -7,19 +7,21 @@ from functools import lru_cache
 
 import msgspec
 
-from summula.core.charts.look import SERIES_INKS, member_ink
-from summula.core.charts.scene import Ink, Tag, TextWidth
+from summula.core.charts.chart import Chart
+from summula.core.charts.inks import member_ink, numbered
+from summula.core.charts.scene import Ink, Pair, Tag
 from summula.core.fields.heading import Member, Others
 from summula.core.fields.labels import label_of
 from summula.core.summaries.axis import Axis
-from summula.core.summaries.dress import Dress
 from summula.core.summaries.figures import FigureStyle
 from summula.core.summaries.grid import Grid
-from summula.core.summaries.phrase import Aggregate, Measure
+from summula.core.summaries.measurestyle import MeasureStyle
+from summula.core.summaries.phrase import Aggregate, Measure, figures_shown
 
 
 class Category(msgspec.Struct, frozen=True):
-    """A finest member along the by axis; `group` is the label of its enclosing members."""
+    """A finest member along the by axis; `group` is the label of its enclosing members. `node` is -1 for one that only
+    the ghost still has."""
 
     node: int
     path: tuple[Member, ...]
@@ -29,6 +31,10 @@ class Category(msgspec.Struct, frozen=True):
     @property
     def gathered(self) -> bool:
         return any(isinstance(member, Others) for member in self.path)
+
+    @property
+    def name(self) -> str:
+        return f"{self.group} · {self.label}" if self.group else self.label
 
 
 class Series(msgspec.Struct, frozen=True):
@@ -43,15 +49,14 @@ class Series(msgspec.Struct, frozen=True):
 
 def categories(grid: Grid, most: int | None = None) -> list[Category]:
     """The finest members of the rows, the first `most` of them."""
-    axis = grid.rows
-    found = []
-    size = axis.levels[axis.depth].size
-    for node in range(size if most is None else min(size, most)):
-        path = axis.path(axis.depth, node)
-        labels = [label_of(h, m) for h, m in zip(axis.headings, path, strict=True)]
-        label = labels[-1] if labels else "All"
-        found.append(Category(node, path, label, " · ".join(labels[:-1])))
-    return found
+    size = grid.rows.levels[grid.rows.depth].size
+    return [_category(grid.rows, node) for node in range(size if most is None else min(size, most))]
+
+
+def _category(axis: Axis, node: int) -> Category:
+    path = axis.path(axis.depth, node)
+    labels = [label_of(h, m) for h, m in zip(axis.headings, path, strict=True)]
+    return Category(node, path, labels[-1] if labels else "All", " · ".join(labels[:-1]))
 
 
 def series_of(grid: Grid) -> list[Series]:
@@ -63,7 +68,7 @@ def series_of(grid: Grid) -> list[Series]:
         labels = [label_of(h, m) for h, m in zip(axis.headings, path, strict=True)]
         for measure, each in enumerate(grid.phrase.measures):
             if several or not path:
-                ink = Ink(f"series {len(found) % SERIES_INKS}")
+                ink = numbered(len(found))
             else:
                 ink = member_ink(axis.headings[-1], path[-1], axis.members[-1])
             name = [short_name(each, grid.names[measure])] if several or not labels else []
@@ -93,8 +98,9 @@ def column_name(grid: Grid, at: int) -> str:
 
 
 def value(grid: Grid, category: Category, series: Series) -> float:
-    block = grid.values[grid.finest]
-    return float(block[series.measure, category.node, series.node])
+    if category.node < 0 or series.node < 0:
+        return math.nan
+    return float(grid.values[grid.finest][series.measure, category.node, series.node])
 
 
 class Ghost(msgspec.Struct, frozen=True, eq=False):
@@ -129,8 +135,14 @@ def _by_path(axis: Axis) -> dict[tuple[object, ...], int]:
     return {_key(axis.path(axis.depth, node)): node for node in range(axis.levels[axis.depth].size)}
 
 
-def tag(grid: Grid, category: Category, series: Series, figure: float, ghost: float = math.nan) -> Tag:
-    style: FigureStyle = grid.styles[series.measure]
+def pairs(axis: Axis, path: tuple[Member, ...]) -> tuple[Pair, ...]:
+    """The members of a path, each with its heading."""
+    return tuple(zip(axis.headings, path, strict=False))
+
+
+def tag(chart: Chart, category: Category, series: Series, figure: float, ghost: float = math.nan) -> Tag:
+    """What the mark of one figure stands for."""
+    grid, style = chart.grid, chart.styles[series.measure]
     names = [name for name in (category.group, category.label) if name]
     if series.path:
         names.append(series.label)
@@ -138,30 +150,26 @@ def tag(grid: Grid, category: Category, series: Series, figure: float, ghost: fl
     text = f"{name} {style.text(figure, unit=True)}"
     if not math.isnan(ghost) and abs(ghost - figure) > 1e-9 * max(abs(ghost), 1):
         text += f" · before slicing {style.text(ghost, unit=True)}"
-    return Tag(category.path, series.path, series.measure, figure, " · ".join(names), text)
+    by, across = pairs(grid.rows, category.path), pairs(grid.columns, series.path)
+    return Tag(by, across, series.measure, figure, " · ".join(names), text)
 
 
-def head_name(grid: Grid, measure: int, dress: Dress, style: FigureStyle) -> str:
+def head_name(grid: Grid, measure: int, own: MeasureStyle, style: FigureStyle) -> str:
     """The measure's name; its unit and scale are said here, once."""
     name = column_name(grid, measure)
     if style.unit != grid.styles[measure].unit:
         name = f"{name.removesuffix(f' ({grid.styles[measure].unit})')} ({style.unit})"
     if style.scale == 1.0:
         return name
-    return (
-        f"{name[:-1]} {dress.scale})" if name.endswith(f"({style.unit})") and style.unit else f"{name} ({dress.scale})"
-    )
+    return f"{name[:-1]} {own.scale})" if name.endswith(f"({style.unit})") and style.unit else f"{name} ({own.scale})"
 
 
-def fitted(text: str, room: float, size: float, weight: int, width: TextWidth) -> str:
-    """The text, or its beginning with an ellipsis where it does not fit."""
-    if width(text, size, weight) <= room:
-        return text
-    low, high = 0, len(text)
-    while low < high:
-        middle = (low + high + 1) // 2
-        if width(text[:middle].rstrip() + "…", size, weight) <= room:
-            low = middle
-        else:
-            high = middle - 1
-    return text[:low].rstrip() + "…" if low else "…"
+def field_of(grid: Grid, measure: int) -> str:
+    """The field whose values themselves a measure shows."""
+    calculation = figures_shown(grid.phrase)[measure].calculation
+    return (calculation.field or "") if isinstance(calculation, Aggregate) else ""
+
+
+def figure_name(grid: Grid, measure: int) -> str:
+    """A measure as an axis is named: "each row" goes without saying."""
+    return column_name(grid, measure).removeprefix("each row ")

@@ -241,6 +241,9 @@ def _read_json(archive: zipfile.ZipFile, name: str) -> Folio:
         if version == FORMAT:
             return msgspec.json.decode(raw, type=_Envelope).folio
         return msgspec.convert(migrated(head, version) | {"format": FORMAT}, type=_Envelope).folio
+    except msgspec.ValidationError as fault:
+        wrong = f"'{name}' says what this Summula does not know ({fault})"
+        raise Refusal(wrong, "open it with the one that made it; it is left as it is") from None
     except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError) as fault:
         raise Refusal(f"'{name}' is damaged ({fault})", "open an earlier copy of it") from None
 

@@ -19,7 +19,35 @@ def _with_lengths_of_time(document: Document) -> Document:
     return document
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {1: _with_lengths_of_time}
+def _with_charts(document: Document) -> Document:
+    """Format 3 keeps how a measure looks by the measure, not by its place, and what a panel sets off as an emphasis."""
+    folio = document.get("folio")
+    if not isinstance(folio, dict):
+        return document
+    for summary in _listed(folio, "summaries"):
+        places = summary.pop("dresses", None)
+        phrase = summary.get("phrase")
+        if not isinstance(places, list) or not isinstance(phrase, dict):
+            continue
+        figures = [*_listed(phrase, "measures"), *_listed({"against": [phrase.get("against")]}, "against")]
+        said = [{"measure": figure, "style": style} for figure, style in zip(figures, places, strict=False) if style]
+        if said:
+            summary["measures"] = said
+    for board in _listed(folio, "boards"):
+        for panel in _listed(board, "panels"):
+            count = panel.pop("strong", 0)
+            if isinstance(count, int) and count > 0:
+                panel["emphasis"] = {"end": "top", "number": count}
+    return document
+
+
+def _listed(value: Document, name: str) -> list[Document]:
+    """The objects of a list; what is none of both is left for whoever checks the shape."""
+    found = value.get(name)
+    return [each for each in found if isinstance(each, dict)] if isinstance(found, list) else []
+
+
+_STEPS: dict[int, Callable[[Document], Document]] = {1: _with_lengths_of_time, 2: _with_charts}
 OLDEST = min(_STEPS)
 
 

@@ -6,19 +6,21 @@ from typing import Literal, TypeVar
 from msgspec.structs import replace
 
 from summula.core.boards.board import Board
-from summula.core.charts.look import Worn
+from summula.core.charts.chart import SummaryLook
+from summula.core.charts.style import ChartStyle, with_emphasis
 from summula.core.fields.heading import Heading
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
-from summula.core.summaries.dress import Dress, with_goals
+from summula.core.summaries.gridlook import GridLook
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.lever import LeverSetting, with_levers
+from summula.core.summaries.measurestyle import MeasureSetting, measure_styles
 from summula.core.summaries.members import Way
 from summula.core.summaries.phrase import Phrase, Struct
 from summula.core.tables.field import Field, Sensed
 
-FORMAT = 2
+FORMAT = 3
 SUFFIX = ".summula"
 
 
@@ -62,9 +64,9 @@ class TableEntry(Struct, frozen=True):
 class Summary(Struct, frozen=True):
     """A phrase about a table, under a name.
 
-    `folded` and `folded_across` are the paths of labels whose members are hidden, on each axis. `dresses` say how the
-    figures of each measure are dressed in the grid, `layout` where its totals and measures stand. `ways` lead back out
-    of the members that have been looked into; `path` is what is looked into next, empty for what suits.
+    `folded` and `folded_across` are the paths of labels whose members are hidden, on each axis. `measures` say how the
+    figures of a measure look, `style` how its chart does, `layout` where totals and measures stand. `ways` lead back
+    out of the members that have been looked into; `path` is what is looked into next, empty for what suits.
     """
 
     id: str
@@ -72,11 +74,12 @@ class Summary(Struct, frozen=True):
     table: str
     phrase: Phrase
     folded: tuple[tuple[str, ...], ...] = ()
-    dresses: tuple[Dress, ...] = ()
+    measures: tuple[MeasureSetting, ...] = ()
     folded_across: tuple[tuple[str, ...], ...] = ()
     layout: Layout = Layout()
     ways: tuple[Way, ...] = ()
     path: tuple[Heading, ...] = ()
+    style: ChartStyle = ChartStyle()
 
 
 class Folio(Struct, frozen=True):
@@ -117,17 +120,14 @@ class Folio(Struct, frozen=True):
         """By summary id: its table's id, and its phrase with the levers where they stand."""
         return {each.id: (each.table, with_levers(each.phrase, self.levers)) for each in self.summaries}
 
-    def worn(self) -> dict[str, Worn]:
-        """By summary id: how its grid is laid out and folded, and dressed with the goals that levers set."""
-        return {
-            each.id: Worn(
-                each.layout,
-                with_goals(each.dresses, self.levers),
-                frozenset(each.folded),
-                frozenset(each.folded_across),
-            )
-            for each in self.summaries
-        }
+    def looks(self) -> dict[str, SummaryLook]:
+        """By summary id: how it looks, with what levers set."""
+        return {each.id: self.look_of(each) for each in self.summaries}
+
+    def look_of(self, summary: Summary) -> SummaryLook:
+        own = measure_styles(summary.measures, summary.phrase, self.levers)
+        grid = GridLook(summary.layout, own, frozenset(summary.folded), frozenset(summary.folded_across))
+        return SummaryLook(grid, with_emphasis(summary.style, self.levers))
 
 
 _Page = TypeVar("_Page", TableEntry, Summary, Board)

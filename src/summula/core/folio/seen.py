@@ -14,7 +14,7 @@ from pathlib import Path
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.charts.scene import Mark, Scene, Tag
+from summula.core.charts.scene import Group, Mark, Scene, Tag
 from summula.core.folio.model import Folio
 from summula.core.slicing.holdings import Holding
 
@@ -37,9 +37,11 @@ def bare(scene: Scene) -> Scene:
     """The scene without what its marks stand for: only their words stay."""
 
     def told(mark: Mark) -> Mark:
+        if isinstance(mark, Group):
+            mark = replace(mark, marks=tuple(map(told, mark.marks)))
         return mark if mark.tag is None else replace(mark, tag=Tag((), (), -1, 0.0, mark.tag.title, mark.tag.text))
 
-    return Scene(scene.width, scene.height, tuple(told(mark) for mark in scene.marks))
+    return replace(scene, marks=tuple(map(told, scene.marks)))
 
 
 def own_folder(variable: str, otherwise: str) -> Path:

@@ -7,11 +7,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable
+from functools import partial
 from typing import TypeVar
 
 from msgspec.structs import replace
 
 from summula.core.boards.board import COLUMNS, Board, KeyFigurePanel, Panel, Place, SummaryPanel
+from summula.core.charts.settings import checked_chart
+from summula.core.charts.style import ChartStyle
 from summula.core.fields.periods import days_of
 from summula.core.folio.model import Folio, Source, Summary, TableEntry
 from summula.core.folio.opened import Problem
@@ -20,12 +23,12 @@ from summula.core.preparation.steps import AnyStep
 from summula.core.reading.heads import MOST_FIELDS
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer
-from summula.core.summaries.dress import Dress
 from summula.core.summaries.figures import checked_pattern
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.lever import LeverSetting
 from summula.core.summaries.lever import checked as checked_lever
-from summula.core.summaries.phrase import Aggregate, Measure, Phrase
+from summula.core.summaries.measurestyle import MeasureSetting, MeasureStyle
+from summula.core.summaries.phrase import MOST_MEASURES, Aggregate, Measure, Phrase, figures_shown
 from summula.core.summaries.wellformed import check_conditions, check_heading, check_measure, checked_phrase
 from summula.core.tables.field import Field
 
@@ -185,10 +188,13 @@ class _Checking:
         page = summary.id
         rows = Phrase((Measure(Aggregate("rows")),))
         phrase = self.tried(page, "The phrase", lambda: checked_phrase(summary.phrase), rows)
-        dresses = tuple(
-            self.tried(page, "How a measure is dressed", lambda each=each: _checked_dress(each), Dress())  # type: ignore[misc]
-            for each in summary.dresses[: len(phrase.measures) + 1]
-        )
+        shown = figures_shown(phrase)
+        measures = []
+        for each in summary.measures[:MOST_MEASURES]:
+            if each.measure in shown:
+                checked = partial(_checked_style, each.style)
+                style = self.tried(page, "How a measure looks", checked, MeasureStyle())
+                measures.append(MeasureSetting(each.measure, style))
         folded, across = summary.folded[:_MOST_FOLDED], summary.folded_across[:_MOST_FOLDED]
 
         def ways() -> bool:
@@ -206,7 +212,8 @@ class _Checking:
             summary,
             name=_short(summary.name),
             phrase=phrase,
-            dresses=dresses,
+            measures=tuple(measures),
+            style=self.tried(page, "How its chart looks", lambda: checked_chart(summary.style), ChartStyle()),
             folded=folded,
             folded_across=across,
             layout=self.tried(page, "The layout", lambda: _checked_layout(summary.layout), Layout()),
@@ -260,11 +267,11 @@ def _check_step(step: AnyStep, tables: set[str], parts: set[str]) -> None:
             pass  # the step itself refuses what it cannot do
 
 
-def _checked_dress(dress: Dress) -> Dress:
-    checked_pattern(dress.pattern)
-    if dress.goal is not None and not abs(dress.goal) < 1e300:
+def _checked_style(own: MeasureStyle) -> MeasureStyle:
+    checked_pattern(own.pattern)
+    if own.goal is not None and not abs(own.goal) < 1e300:
         raise Refusal("its goal is no number that can be reached", "write another")
-    return dress
+    return own
 
 
 def _checked_layout(layout: Layout) -> Layout:
@@ -290,8 +297,8 @@ def _checked_panel(panel: Panel, tables: set[str]) -> Panel:
     _check_place(panel.place)
     match panel:
         case SummaryPanel():
-            if not 0 <= panel.strong <= 10_000:
-                raise Refusal("it makes fewer than no members strong", "write 0 or more")
+            if panel.emphasis is not None:
+                checked_chart(ChartStyle(emphasis=panel.emphasis))
             return replace(panel, title=_short(panel.title), line=_short(panel.line))
         case KeyFigurePanel():
             if panel.table not in tables:

@@ -14,7 +14,6 @@ import xlsxwriter
 
 from summula.core.arrays import np
 from summula.core.fields.labels import heading_name
-from summula.core.summaries.dress import Dress, dress_of, dressed
 from summula.core.summaries.figures import CURRENCY_MARKS, FigureStyle
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import (
@@ -29,17 +28,18 @@ from summula.core.summaries.layout import (
     row_titles,
     rows_of,
 )
+from summula.core.summaries.measurestyle import MeasureStyle, style_at, styled
 from summula.core.summaries.records import total_label
 
 _MOST_ROWS, _MOST_COLUMNS = 1_048_576, 16_384
 
 
 def workbook_bytes(
-    grid: Grid, name: str, phrase: str, dresses: tuple[Dress, ...] = (), layout: Layout = PLAIN
+    grid: Grid, name: str, phrase: str, measure_styles: tuple[MeasureStyle, ...] = (), layout: Layout = PLAIN
 ) -> bytes:
-    """The sheet `name` with the phrase above the figures, these under the patterns and scales of their dresses. Refuses
+    """The sheet `name` with the phrase above the figures, in their patterns and scales. Refuses
     nothing: the caller asks `fits` first."""
-    styles = [dressed(style, dress_of(dresses, at)) for at, style in enumerate(grid.styles)]
+    styles = [styled(style, style_at(measure_styles, at)) for at, style in enumerate(grid.styles)]
     stream = io.BytesIO()
     book = xlsxwriter.Workbook(stream, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
     sheet = book.add_worksheet(_sheet_name(name))

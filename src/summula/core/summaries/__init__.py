@@ -5,10 +5,11 @@
 """
 
 from summula.core.summaries.answer import answer, dimensions_of
+from summula.core.summaries.forms import FORMS, Form
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.language.vocabulary import Vocabulary
-from summula.core.summaries.phrase import FORMS, Form, Phrase
+from summula.core.summaries.phrase import Phrase
 
 __all__ = [
     "FORMS",

@@ -7,18 +7,17 @@ from typing import Any, Literal
 from msgspec.structs import replace
 
 from summula.core.fields.heading import Heading
+from summula.core.summaries.fitting import fitting_form
 from summula.core.summaries.phrase import (
     Aggregate,
     Condition,
-    Form,
     Keep,
     Measure,
     Order,
     Phrase,
     aggregates_of,
-    figures_shown,
+    is_each_row,
 )
-from summula.core.summaries.samples import BY_ROW_FORMS, is_each_row
 from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 
@@ -89,16 +88,7 @@ def tidy(phrase: Phrase) -> Phrase:
     order = phrase.order
     if order is not None and order.heading is not None and order.heading not in (*by, *across):
         order = None
-    return replace(phrase, by=by, across=across, order=order, form=_fitting_form(phrase))
-
-
-def _fitting_form(phrase: Phrase) -> Form:
-    """The phrase's form; another where its figures have just become the values themselves, or no longer are."""
-    figures = figures_shown(phrase)
-    by_row = any(is_each_row(measure.calculation) for measure in figures)
-    if by_row and phrase.form not in BY_ROW_FORMS:
-        return "scatter" if len(figures) > 1 else "box plot" if phrase.by else "histogram"
-    return "grid" if not by_row and phrase.form in ("histogram", "box plot") else phrase.form
+    return replace(phrase, by=by, across=across, order=order, form=fitting_form(phrase))
 
 
 def with_field(phrase: Phrase, table: Table, name: str, clause: Clause | None = None) -> Phrase:

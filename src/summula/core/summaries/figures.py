@@ -29,6 +29,7 @@ class FigureStyle(msgspec.Struct, frozen=True):
     percent: bool = False
     scale: float = 1.0
     clock: bool = False
+    fixed: bool = False  # a person has said how figures are written: so they are on charts as well
 
     def text(self, value: float, *, unit: bool = False) -> str:
         """The figure as written in a cell; a dash when blank."""
@@ -49,6 +50,8 @@ class FigureStyle(msgspec.Struct, frozen=True):
         """A round figure on an axis: as short as it can be said (£1.2m, 800k)."""
         if self.clock:
             return clock_text(value)
+        if self.fixed:
+            return self.text(value, unit=self.scale == 1.0)
         text = self.short(value)
         found = re.search(r"(\.\d*?)0+(?=\D*$)", text)
         return text if found is None else text[: found.start()] + found.group(1).rstrip(".") + text[found.end() :]
@@ -57,6 +60,8 @@ class FigureStyle(msgspec.Struct, frozen=True):
         """The figure in few signs, for charts: £2.31m, 520k, 87.2%; in about so many digits."""
         if math.isnan(value):
             return NOTHING
+        if self.fixed:
+            return self.text(value, unit=unit and self.scale == 1.0)
         sign = MINUS if value < 0 else ("+" if signed and value > 0 else "")
         if self.clock:
             return ("+" if sign == "+" else "") + clock_text(value, seconds=False)

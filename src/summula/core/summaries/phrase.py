@@ -1,10 +1,11 @@
 """The phrase as data: what a summary shows, by what, across what. Frozen, and the file format itself."""
 
-from typing import Literal, get_args
+from typing import Literal
 
 import msgspec
 
 from summula.core.fields.heading import Heading
+from summula.core.summaries.forms import Form
 
 Value = str | float
 Function = Literal[
@@ -25,8 +26,6 @@ Function = Literal[
     "percentile",
     "each row",
 ]
-Form = Literal["grid", "columns", "stacked columns", "bars", "lines", "scatter", "histogram", "box plot"]
-FORMS: tuple[Form, ...] = get_args(Form)
 # More than these no person can have meant, and no screen hold.
 MOST_MEASURES = 100
 MOST_HEADINGS = 12  # on one side
@@ -168,3 +167,8 @@ def aggregates_of(calculation: Calculation) -> list[Aggregate]:
     if isinstance(calculation, Arithmetic):
         return [*aggregates_of(calculation.left), *aggregates_of(calculation.right)]
     return []
+
+
+def is_each_row(calculation: Calculation) -> bool:
+    """Whether a figure stands for the values themselves."""
+    return isinstance(calculation, Aggregate) and calculation.function == "each row"

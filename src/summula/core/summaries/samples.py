@@ -12,13 +12,13 @@ from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.core.summaries.figures import round_step
 from summula.core.summaries.fold import Fold
-from summula.core.summaries.phrase import Aggregate, Calculation, Phrase, aggregates_of, figures_shown
+from summula.core.summaries.forms import BY_ROW_FORMS, FORMS
+from summula.core.summaries.phrase import Aggregate, Calculation, Phrase, aggregates_of, figures_shown, is_each_row
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 Nodes: TypeAlias = "NDArray[np.intp] | None"
-BY_ROW_FORMS = ("histogram", "box plot", "scatter")
 
 
 _RANGES = 24
@@ -51,7 +51,7 @@ class Ranges(msgspec.Struct, frozen=True, eq=False):
 
 
 class Spread(msgspec.Struct, frozen=True):
-    """Five figures of some values; quartiles by linear interpolation, as percentiles are. `beyond` lie outside the
+    """Six figures of some values; quartiles by linear interpolation, as percentiles are. `beyond` lie outside the
     whiskers, ascending."""
 
     count: int
@@ -60,6 +60,7 @@ class Spread(msgspec.Struct, frozen=True):
     median: float
     three_quarters: float
     high: float
+    mean: float
     beyond: NDArray[np.float64]
 
 
@@ -88,11 +89,6 @@ class Density(msgspec.Struct, frozen=True, eq=False):
 Samples = Ranges | Boxes | Points | Density
 
 
-def is_each_row(calculation: Calculation) -> bool:
-    """Whether a figure stands for the values themselves."""
-    return isinstance(calculation, Aggregate) and calculation.function == "each row"
-
-
 def check(phrase: Phrase) -> None:
     """Refuse `each row` where one figure is needed."""
     figures = figures_shown(phrase)
@@ -110,21 +106,18 @@ def check(phrase: Phrase) -> None:
         if phrase.form not in BY_ROW_FORMS:
             raise Refusal(
                 f"'each row' is many values, which drawn as {phrase.form} have no place",
-                "draw it as histogram, box plot or scatter, or use median of it",
+                f"draw it as {' or '.join(BY_ROW_FORMS)}, or use median of it",
             )
 
 
 def samples(fold: Fold, phrase: Phrase, row_nodes: Nodes, column_nodes: Nodes) -> Samples | None:
     """The values of the rows in play, as the phrase's form draws them; None when it asks for none, or has no values.
     `row_nodes` and `column_nodes` tell which raw node each node shown is (None: the same)."""
-    if phrase.form not in BY_ROW_FORMS:
+    sampled = FORMS[phrase.form].sampled
+    if not sampled:
         return None
     asked = [measure.calculation for measure in figures_shown(phrase)]
-    if (
-        not asked
-        or not all(is_each_row(each) for each in asked)
-        or len(asked) != (2 if phrase.form == "scatter" else 1)
-    ):
+    if not asked or not all(is_each_row(each) for each in asked) or len(asked) != FORMS[phrase.form].figures[0]:
         return None
     places, shape = fold.row_groups(Aggregate("rows"), (fold.rows.depth, fold.columns.depth))
     rows = np.flatnonzero(places >= 0)
@@ -138,9 +131,9 @@ def samples(fold: Fold, phrase: Phrase, row_nodes: Nodes, column_nodes: Nodes) -
     row, column = _shown(raw_row, row_nodes, shape[0]), _shown(raw_column, column_nodes, shape[1])
     y = values[0][known]
     across = shape[1] if column_nodes is None else len(column_nodes)
-    if phrase.form == "histogram":
+    if sampled == "ranges":
         return ranges(y, column, across, len(rows) - len(y))
-    if phrase.form == "box plot":
+    if sampled == "spreads":
         down = shape[0] if row_nodes is None else len(row_nodes)
         return _boxes(y, row * across + column, down * across)
     x = values[1][known]
@@ -193,7 +186,9 @@ def spread(values: NDArray[np.float64]) -> Spread | None:
     inside = (values >= quarter - reach) & (values <= three + reach)
     within = values[inside]
     beyond = np.sort(values[~inside])
-    return Spread(len(values), float(within.min()), quarter, median, three, float(within.max()), beyond)
+    return Spread(
+        len(values), float(within.min()), quarter, median, three, float(within.max()), float(values.mean()), beyond
+    )
 
 
 def _density(x: NDArray[np.float64], y: NDArray[np.float64]) -> Density:

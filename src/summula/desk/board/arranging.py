@@ -9,9 +9,12 @@ from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from summula.core.boards.arrangement import free_place, with_panel, with_panel_changed, with_slicer
 from summula.core.boards.board import Board, KeyFigurePanel, Panel, SummaryPanel
+from summula.core.charts.settings import BY_KEY
+from summula.core.charts.style import Emphasis
 from summula.core.folio.model import taken_id, with_board
 from summula.core.slicing import ListSlicer, Slicer
 from summula.core.summaries.editing import default_aggregate
+from summula.core.summaries.forms import Form
 from summula.core.summaries.phrase import Aggregate, Measure
 from summula.core.tables.field import MEASURED
 from summula.desk.board.putonboard import add_slicer
@@ -56,12 +59,13 @@ def _panel_blocks(session: Session, board: Board, panel: Panel) -> list[Block]:
             Pair("Line below", "change ▾", lambda beside: _change_text(beside, session, board, panel, "line"))
         )
         blocks.append(Pair("Shows", names.get(panel.summary, "missing")))
-        form = next((s.phrase.form for s in session.folio.summaries if s.id == panel.summary), "grid")
-        if form == "bars":
+        form: Form = next((s.phrase.form for s in session.folio.summaries if s.id == panel.summary), "grid")
+        if BY_KEY["emphasis.end"].heeded_by(form):
+            own = panel.emphasis
             blocks.append(
                 Pair(
                     "Strong",
-                    f"top {panel.strong} ▾" if panel.strong else "all ▾",
+                    "as the summary ▾" if own is None else f"top {own.number} ▾" if own.end else "all ▾",
                     lambda beside: _change_strong(beside, session, board, panel),
                 )
             )
@@ -134,14 +138,20 @@ def _change_text(beside: QWidget, session: Session, board: Board, panel: Panel, 
 def _change_strong(beside: QWidget, session: Session, board: Board, panel: Panel) -> None:
     popover = Popover(beside, "Drawn strong", 200)
     picks = PickList(
-        [Choice("all", 0), *(Choice(f"the top {n}", n) for n in (1, 3, 5, 10))], name="how many", search=False
+        [
+            Choice("as the summary says", None),
+            Choice("all", Emphasis()),
+            *(Choice(f"the top {n}", Emphasis("top", n)) for n in (1, 3, 5, 10)),
+        ],
+        name="how many",
+        search=False,
     )
 
-    def take(count: int) -> None:
+    def take(emphasis: Emphasis | None) -> None:
         popover.close()
         session.set_board(
-            with_panel_changed(board, panel.id, strong=count),
-            f"Top {count} strong" if count else "All strong",
+            with_panel_changed(board, panel.id, emphasis=emphasis),
+            "What is strong",
         )
 
     picks.picked.connect(take)

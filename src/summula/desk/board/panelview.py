@@ -8,10 +8,9 @@ from PyQt6.QtWidgets import QWidget
 
 from summula.core.boards.board import KeyFigurePanel, Panel
 from summula.core.boards.reckoning import PanelAnswer
-from summula.core.charts import Scene, TextWidth, draw
+from summula.core.charts import Canvas, Scene, draw
 from summula.core.charts.keyfigure import draw_key_figure
 from summula.core.charts.scene import message
-from summula.core.summaries.phrase import Form
 from summula.desk.theme import colour, font
 from summula.desk.widgets.sceneview import SceneView
 
@@ -30,15 +29,15 @@ _HANDLES = {
 }
 
 
-def panel_scene(answer: PanelAnswer, form: Form, size: tuple[float, float], width: TextWidth) -> Scene:
+def panel_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:
     """What a panel draws in the room below its title."""
     if answer.refusal:
-        return message(answer.refusal, size)
+        return message(answer.refusal, canvas.size, canvas.text_width)
     if answer.key_figure is not None:
-        return draw_key_figure(answer.key_figure, size, width)
-    if answer.grid is None:
-        return message("", size)
-    return draw(answer.grid, form, answer.look, size, width)
+        return draw_key_figure(answer.key_figure, canvas)
+    if answer.chart is None:
+        return message("", canvas.size)
+    return draw(answer.chart, canvas)
 
 
 class PanelView(QWidget):
@@ -62,7 +61,7 @@ class PanelView(QWidget):
     def titled(self) -> bool:
         return not isinstance(self.panel, KeyFigurePanel)
 
-    def show_panel(self, panel: Panel, answer: PanelAnswer, form: Form, *, arranging: bool, selected: bool) -> None:
+    def show_panel(self, panel: Panel, answer: PanelAnswer, *, arranging: bool, selected: bool) -> None:
         same = answer is self.answer and panel == self.panel
         self.panel, self.arranging, self.selected = panel, arranging, selected
         self.view.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents, arranging)
@@ -73,7 +72,7 @@ class PanelView(QWidget):
         if not same:
             self.answer = answer
             self._lay_out()
-            self.view.show_scene(lambda size, width: panel_scene(answer, form, size, width))
+            self.view.show_scene(lambda canvas: panel_scene(answer, canvas))
         self.update()
 
     def show_seen(self, panel: Panel, scene: Scene | None) -> None:
@@ -81,9 +80,9 @@ class PanelView(QWidget):
         self.panel, self.answer = panel, None
         self._lay_out()
 
-        def seen(size: tuple[float, float], width: TextWidth) -> Scene:
-            same = scene is not None and (scene.width, scene.height) == size
-            return scene if scene is not None and same else message("", size)
+        def seen(canvas: Canvas) -> Scene:
+            same = scene is not None and (scene.width, scene.height) == canvas.size
+            return scene if scene is not None and same else message("", canvas.size)
 
         self.view.show_scene(seen)
         self.update()

@@ -10,7 +10,6 @@ import msgspec
 from summula.core.arrays import np
 from summula.core.charts.series import head_name
 from summula.core.fields.labels import heading_name
-from summula.core.summaries.dress import Dress, dress_of, dressed, reach_of, status
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import (
@@ -26,6 +25,7 @@ from summula.core.summaries.layout import (
     measure_at,
     rows_of,
 )
+from summula.core.summaries.measurestyle import MeasureStyle, reach_of, status, style_at, styled
 from summula.core.summaries.members import of_members
 from summula.core.summaries.phrase import Measure
 from summula.desk.theme import text_width
@@ -53,19 +53,19 @@ class HeadSpan(msgspec.Struct, frozen=True):
 
 
 class GridLayout:
-    """Made anew for each grid, each folding and each change of dress."""
+    """Made anew for each grid, each folding and each change of own."""
 
     def __init__(
         self,
         grid: Grid,
         folded: frozenset[Labels] = frozenset(),
-        dresses: tuple[Dress, ...] = (),
+        measure_styles: tuple[MeasureStyle, ...] = (),
         layout: Layout = PLAIN,
         folded_across: frozenset[Labels] = frozenset(),
     ) -> None:
         self.grid, self.layout = grid, layout
-        self.dresses = tuple(dress_of(dresses, at) for at in range(len(grid.names)))
-        self.styles = tuple(dressed(style, dress) for style, dress in zip(grid.styles, self.dresses, strict=True))
+        self.measure_styles = tuple(style_at(measure_styles, at) for at in range(len(grid.names)))
+        self.styles = tuple(styled(style, own) for style, own in zip(grid.styles, self.measure_styles, strict=True))
         self.reaches = tuple(reach_of(grid, at) for at in range(len(grid.names)))
         self.below = as_rows(grid, layout)  # whether the measures are lines below each other
         self.rows = rows_of(grid, layout, folded, heads=True)
@@ -74,7 +74,7 @@ class GridLayout:
         self.columns = columns_of(grid, layout, folded_across)
         self.first_course = len(self.columns)
         self.columns += self._courses()
-        self.names = [head_name(grid, at, self.dresses[at], self.styles[at]) for at in range(len(grid.names))]
+        self.names = [head_name(grid, at, self.measure_styles[at], self.styles[at]) for at in range(len(grid.names))]
         self.heads = self._head_spans()
         self.head_height = len(self.heads) * HEAD
         self.corner = " › ".join(heading_name(h) for h in grid.rows.headings)
@@ -102,7 +102,7 @@ class GridLayout:
 
     def _courses(self) -> list[Column]:
         """Columns for small lines over the across axis, behind all others: one, or one a measure."""
-        measures = [at for at, dress in enumerate(self.dresses) if dress.course]
+        measures = [at for at, own in enumerate(self.measure_styles) if own.course]
         if not measures or not self.grid.columns.depth:
             return []
         return [Column(0, 0, (), None if self.below else at) for at in (measures[:1] if self.below else measures)]
@@ -114,7 +114,7 @@ class GridLayout:
         """The figures of a line over the finest members across, in their order; none where it has no course."""
         line = self.line(row)
         measure = measure_at(line, self.columns[column])
-        if not line.figures or not self.dresses[measure].course:
+        if not line.figures or not self.measure_styles[measure].course:
             return np.zeros(0)
         figures: NDArray[np.float64] = self.grid.values[line.level, self.grid.columns.depth][measure, line.node]
         return figures
@@ -156,7 +156,7 @@ class GridLayout:
         """The unit and scale of the one measure, where no head names it: said once, in the corner."""
         if len(self.names) > 1 or not self.grid.columns.depth:
             return ""
-        style, scale = self.styles[0], self.dresses[0].scale
+        style, scale = self.styles[0], self.measure_styles[0].scale
         return " ".join(part for part in (style.unit, scale if style.scale != 1.0 else "") if part)
 
     def _lowest(self, at: int) -> str:
@@ -207,8 +207,8 @@ class GridLayout:
         if self.is_course(at):
             return float(min(max(COURSE_WIDTH, head + 20), 260))
         widest = max(text_width(text, 13, 600 if total else 500) for text, total in self._widest_texts(at))
-        worn = self.dresses if self.below else (self.dresses[self.columns[at].measure or 0],)
-        marked = 18 if any(dress.signs or dress.goal is not None for dress in worn) else 0
+        worn = self.measure_styles if self.below else (self.measure_styles[self.columns[at].measure or 0],)
+        marked = 18 if any(own.signs or own.goal is not None for own in worn) else 0
         folds = 14 if span is not None and span.foldable else 0
         return float(min(max(widest + marked, head + folds + 8, 40) + 20, 260))
 
@@ -335,7 +335,7 @@ class GridLayout:
         if not line.figures:
             return where
         counted = said(self.rows_behind(row, column), "row")
-        standing = status(self.dresses[self.measure(row, column)], self.value(row, column))
+        standing = status(self.measure_styles[self.measure(row, column)], self.value(row, column))
         goal = {"reached": " · reaches the goal", "near": " · near the goal", "missed": " · misses the goal"}.get(
             standing, ""
         )

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from summula.core.summaries.dress import PLAIN
-from summula.desk.grid.dressing import paint_course, paint_dress
+from summula.core.summaries.measurestyle import PLAIN
+from summula.desk.grid.cellpainting import paint_course, paint_marks
 from summula.desk.grid.gridlayout import ROW, GridLayout
 from summula.desk.grid.headpainting import paint_column_heads, paint_corner, paint_row_heads, paint_rules
 from summula.desk.theme import colour, font
@@ -77,8 +77,8 @@ def _paint_figures(
             elif line.figures:
                 total = line.level < layout.grid.rows.depth
                 ink = "plum" if is_chosen else "ink" if total or layout.grid.rows.depth < 2 else "muted"
-                if layout.dresses[layout.measure(row, column)] != PLAIN:
-                    ink = paint_dress(painter, layout, row, column, area, ink)
+                if layout.measure_styles[layout.measure(row, column)] != PLAIN:
+                    ink = paint_marks(painter, layout, row, column, area, ink)
                 painter.setPen(colour(ink))
                 painter.drawText(area.adjusted(4, 0, -8, 0), _RIGHT, layout.text(row, column))
             if cursor == (row, column):

@@ -28,10 +28,10 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
 from summula.core.summaries.behind import Place
-from summula.core.summaries.dress import Dress
 from summula.core.summaries.editing import Clause
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import PLAIN, Labels, Layout
+from summula.core.summaries.measurestyle import MeasureStyle
 from summula.desk.frame.contents import dragged_field
 from summula.desk.grid import copying
 from summula.desk.grid.carrying import Carried, Landing, ancestor, edge_place
@@ -96,13 +96,13 @@ class PivotGrid(QAbstractScrollArea):
         self,
         grid: Grid,
         folded: Iterable[Labels],
-        dresses: tuple[Dress, ...] = (),
+        measure_styles: tuple[MeasureStyle, ...] = (),
         layout: Layout = PLAIN,
         folded_across: Iterable[Labels] = (),
     ) -> None:
         before = self.layout_
         self.message = ""
-        self.layout_ = GridLayout(grid, frozenset(folded), dresses, layout, frozenset(folded_across))
+        self.layout_ = GridLayout(grid, frozenset(folded), measure_styles, layout, frozenset(folded_across))
         same = before is not None and before.grid is grid and len(before.rows) == len(self.layout_.rows)
         if not same or (before is not None and len(before.columns) != len(self.layout_.columns)):
             self.anchor = self.cursor_ = None

@@ -32,7 +32,8 @@ if TYPE_CHECKING:
 _HEAD = 76
 _ROW = 27
 _LONGEST = 400  # letters of a value that are shown; copied, it is whole
-_MEASURED = 80  # rows by which the widths are set
+_MEASURED = 80  # rows by which the widths are set, of a table of few fields
+_MEASURED_CELLS = 6_000
 
 
 def _struck_out() -> QFont:
@@ -340,9 +341,10 @@ class RowsView(QTableView):
 def _widths(model: TableModel) -> list[int]:
     """Widths that fit the heads and the first rows."""
     table, widths = model.table, []
+    rows = min(table.rows, max(6, min(_MEASURED, _MEASURED_CELLS // max(1, len(table.fields)))))
     for at, field in enumerate(table.fields):
-        texts = [model.text(row, at) for row in range(min(table.rows, _MEASURED))]
-        widest = max((text_width(text, 13) for text in texts), default=0) + 24
+        texts = sorted((model.text(row, at) for row in range(rows)), key=len)[-3:]
+        widest = max((text_width(text[:_LONGEST], 13) for text in texts), default=0) + 24
         head = text_width(field.name, 13, 600) + 58
         about = text_width(head_words(table, at), 11) + 22
         widths.append(int(min(max(widest, head, about, 90), 320)))

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.arrangement import placed, with_slicer, without_panel, without_slicer
-from summula.core.boards.board import COLUMNS, Board, Panel, Place, SummaryPanel
+from summula.core.boards.board import COLUMNS, Board, Place
 from summula.core.boards.reckoning import PanelAnswer
 from summula.core.charts.scene import Tag
 from summula.core.folio.seen import Seen, bare
@@ -19,7 +19,6 @@ from summula.core.refusal import Refusal
 from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, story
 from summula.core.slicing.slicer import cleared
 from summula.core.summaries.figures import said
-from summula.core.summaries.phrase import Form
 from summula.desk.board.panelview import PanelView
 from summula.desk.board.periodruler import PeriodRuler
 from summula.desk.board.slicerlist import SlicerList
@@ -301,9 +300,7 @@ class BoardPage(QWidget):
             view = self.panels.get(panel.id)
             if view is not None and panel.id in answers:
                 answer = answers[panel.id]
-                view.show_panel(
-                    panel, answer, self._form(panel), arranging=arranging, selected=panel.id == self.selected
-                )
+                view.show_panel(panel, answer, arranging=arranging, selected=panel.id == self.selected)
         self._held = held
         self._show_slicers(board, held, arranging=arranging)
         self.empty.setVisible(not board.panels)
@@ -322,14 +319,6 @@ class BoardPage(QWidget):
             elif isinstance(slicer, PeriodSlicer) and slicer.id in self.rulers:
                 self.rulers[slicer.id].show_slicer(slicer, held.get(slicer.id, []))
         self.add_slicer.setVisible(arranging or not board.slicers)
-
-    def _form(self, panel: Panel) -> Form:
-        if isinstance(panel, SummaryPanel):
-            try:
-                return self.session.folio.summary(panel.summary).phrase.form
-            except Refusal:
-                return "grid"
-        return "grid"
 
     def _lay_out(self) -> None:
         if self.board is None:

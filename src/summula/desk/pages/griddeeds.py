@@ -273,8 +273,8 @@ class GridDeeds(QObject):
     def show_rows_of(self, tag: Tag) -> None:
         """The rows behind a mark of the chart."""
         grid = self.page.grid
-        row = place_of(grid.rows, tag.by) if grid is not None else None
-        column = place_of(grid.columns, tag.across) if grid is not None else None
+        row = place_of(grid.rows, tag.members) if grid is not None else None
+        column = place_of(grid.columns, tag.members_across) if grid is not None else None
         if grid is not None and row is not None and column is not None and tag.has_rows:
             self._show_rows(grid, max(tag.measure, 0), row, column, tag.within)
 

@@ -8,15 +8,15 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
-from summula.core.charts import Look, Scene, draw
+from summula.core.charts import Canvas, Scene, chart_of, draw
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_phrase
-from summula.core.summaries.phrase import Form, Phrase
+from summula.core.summaries.phrase import Phrase
 from summula.core.summaries.starting import StartingPoint, starting_points
 from summula.core.tables.table import Table
-from summula.desk.theme import colour, font, text_width
+from summula.desk.theme import colour, font
 from summula.desk.widgets.painter import paint_scene
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS, Work
@@ -32,11 +32,10 @@ class Miniature(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.grid: Grid | None = None
-        self.form: Form = "grid"
         self._scene: tuple[QSize, Scene] | None = None
 
-    def show_answer(self, grid: Grid, form: Form) -> None:
-        self.grid, self.form, self._scene = grid, form, None
+    def show_answer(self, grid: Grid) -> None:
+        self.grid, self._scene = grid, None
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -44,7 +43,7 @@ class Miniature(QWidget):
             return
         if self._scene is None or self._scene[0] != self.size():
             room = (self.width() / _SMALL, self.height() / _SMALL)
-            self._scene = (self.size(), draw(self.grid, self.form, Look(), room, text_width))
+            self._scene = (self.size(), draw(chart_of(self.grid), Canvas(*room)))
         painter = QPainter(self)
         painter.scale(_SMALL, _SMALL)
         paint_scene(painter, self._scene[1])
@@ -71,7 +70,7 @@ class PointCard(QWidget):
         column.addWidget(self.picture)
 
     def show_answer(self, grid: Grid) -> None:
-        self.picture.show_answer(grid, self.point.phrase.form)
+        self.picture.show_answer(grid)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

@@ -1,4 +1,4 @@
-"""The margin of a summary's page: its figures and their dress, its headings, totals, levers, and second looks."""
+"""The margin of a summary's page: its figures and how they look, its headings, totals, levers, and second looks."""
 
 from __future__ import annotations
 
@@ -13,12 +13,12 @@ from summula.core.fields.heading import Heading
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_lever, with_summary, without_lever
 from summula.core.secondlook import SecondLook, mended, summary_looks
-from summula.core.summaries.dress import Dress, dress_of, dressed, with_dress
 from summula.core.summaries.editing import fields_in
 from summula.core.summaries.figures import said
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.lever import LeverSetting, levers_in
+from summula.core.summaries.measurestyle import MeasureStyle, measure_styles, styled, with_style
 from summula.core.summaries.phrase import Phrase, figures_shown
 from summula.desk.frame.margin import Block, LookBlock, Note, Pair
 from summula.desk.pages.levers import LeverRow
@@ -53,15 +53,12 @@ class SummaryMargin(QObject):
             return
         phrase, table = summary.phrase, self.session.table(summary.table)
         blocks: list[Block] = ["In this summary"]
-        figures = figures_shown(phrase)
+        figures, own = figures_shown(phrase), measure_styles(summary.measures, phrase)
         for at, measure in enumerate(figures):
-            style = dressed(grid.styles[at], dress_of(summary.dresses, at))
+            style = styled(grid.styles[at], own[at])
             pattern = "h:mm" if style.clock else f"{style.unit} {style.pattern}".strip()
             words = measure_words(measure, figures[:at])
-            if phrase.form == "grid":
-                blocks.append(Pair(words, f"{pattern} ▾", lambda beside, at=at: self._dress(at, beside)))  # type: ignore[misc]
-            else:
-                blocks.append(Pair(words, pattern))
+            blocks.append(Pair(words, f"{pattern} ▾", lambda beside, at=at: self._figure_style(at, beside)))  # type: ignore[misc]
         blocks += self._headings(grid)
         if phrase.form == "grid":
             blocks += self._layout(summary, grid)
@@ -145,7 +142,11 @@ class SummaryMargin(QObject):
     # -- levers ----------------------------------------------------------------------------------------
 
     def _lever_names(self, summary: Summary) -> list[str]:
-        named = {*levers_in(summary.phrase), *(each.goal_lever for each in summary.dresses)}
+        named = {
+            *levers_in(summary.phrase),
+            *(each.style.goal_lever for each in summary.measures),
+            summary.style.emphasis.lever,
+        }
         return [each.name for each in self.session.folio.levers if each.name in named]
 
     def _levers(self, summary: Summary) -> list[Block]:
@@ -178,9 +179,9 @@ class SummaryMargin(QObject):
 
     # -- figures ---------------------------------------------------------------------------------------
 
-    def _dress(self, measure: int, beside: QWidget) -> None:
+    def _figure_style(self, measure: int, beside: QWidget) -> None:
         """How the figures of a measure look: a popover that shows every choice at once."""
-        from summula.desk.pages.dresspopover import DressPopover
+        from summula.desk.pages.figurestylepopover import FigureStylePopover
 
         summary, grid = self.page.summary, self.page.grid
         assert summary is not None and grid is not None
@@ -188,17 +189,17 @@ class SummaryMargin(QObject):
         present = sorted(float(each) for each in figures if math.isfinite(each))
         examples = [present[0], present[len(present) // 2], present[-1]] if len(present) > 2 else present
 
-        def put(dress: Dress) -> None:
+        def put(own: MeasureStyle) -> None:
             now = self.page.summary
             assert now is not None
-            dresses = with_dress(now.dresses, measure, dress)
-            self._put(replace(now, dresses=dresses), f"Figures of {grid.names[measure]}")
+            measures = with_style(now.measures, figures_shown(now.phrase)[measure], own)
+            self._put(replace(now, measures=measures), f"Figures of {grid.names[measure]}")
 
         shown = figures_shown(summary.phrase)
         name = measure_words(shown[measure], shown[:measure])
-        style, dress = grid.styles[measure], dress_of(summary.dresses, measure)
+        style, own = grid.styles[measure], measure_styles(summary.measures, summary.phrase)[measure]
         levers = tuple(each.name for each in self.session.folio.levers)
-        self._open(DressPopover(self.page, name, style, examples, dress, put, levers), beside)
+        self._open(FigureStylePopover(self.page, name, style, examples, own, put, levers), beside)
 
     def _look(self, look: SecondLook) -> Block:
         def mend() -> None:

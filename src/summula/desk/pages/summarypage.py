@@ -12,20 +12,20 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, 
 from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.arrays import np
-from summula.core.charts import Look, draw, why_not
+from summula.core.charts import chart_of, draw, why_not
 from summula.core.charts.series import column_name
 from summula.core.folio.model import Summary
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
 from summula.core.summaries.answer import most_figures
-from summula.core.summaries.dress import with_goals
 from summula.core.summaries.editing import swap_axes, with_field
 from summula.core.summaries.figures import said
+from summula.core.summaries.fitting import suiting
+from summula.core.summaries.forms import FORMS, Form
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.lever import with_levers
-from summula.core.summaries.periods import last_part_way
-from summula.core.summaries.phrase import FORMS, Form, Phrase
+from summula.core.summaries.phrase import Phrase
 from summula.desk.board.putonboard import open_boards
 from summula.desk.frame.contents import dragged_field
 from summula.desk.frame.margin import Margin, Note
@@ -51,6 +51,8 @@ from summula.desk.work import QUICK_FIGURES, QUICK_ROWS, Work
 
 MOST_COLUMNS = 5_000
 
+
+_FORMS_SHOWN = 8  # in the strip; the word after "drawn as" opens all of them
 
 class SummaryPage(QWidget):
     """Listens to the summary in view; every change goes through the session."""
@@ -117,10 +119,11 @@ class SummaryPage(QWidget):
 
     def _tools(self) -> QWidget:
         forms = QWidget()
-        flow = FlowLayout(forms, 1, 2)
+        self._strip = FlowLayout(forms, 1, 2)
+        self._offered: tuple[Form, ...] = ()
         for form in self.forms.values():
             form.chosen.connect(self.draw_as)
-            flow.addWidget(form)
+            self._strip.addWidget(form)
         deeds = QWidget()
         row = QHBoxLayout(deeds)
         row.setContentsMargins(0, 0, 0, 0)
@@ -137,7 +140,7 @@ class SummaryPage(QWidget):
             button.clicked.connect(run)
             self.tools[key] = button
             row.addWidget(button)
-        return _Toolbar(forms, sum(form.minimumWidth() + 1 for form in self.forms.values()), deeds)
+        return _Toolbar(forms, _FORMS_SHOWN * (next(iter(self.forms.values())).minimumWidth() + 1), deeds)
 
     def for_readers(self) -> None:
         """Only what is read: no buttons."""
@@ -155,8 +158,7 @@ class SummaryPage(QWidget):
         self.trail.show_ways(summary.ways)
         table = self.session.table(summary.table)
         self.phrase.show_phrase(summary.phrase, self.session.vocabulary(summary.table))
-        for form, button in self.forms.items():
-            button.set_state(form == summary.phrase.form, why_not(summary.phrase, form))
+        self._offer_forms(summary.phrase)
         phrase = with_levers(summary.phrase, self.session.folio.levers)
         key = (id(table), phrase)
         if key == self._answered and self.grid is not None:
@@ -186,6 +188,20 @@ class SummaryPage(QWidget):
                 self._show_none("Working it out …")
             self.work.ask(lambda: answer(phrase, table), done, self._refused)
 
+    def _offer_forms(self, phrase: Phrase) -> None:
+        """The few forms that suit the phrase, best first. All of them are offered by the word after "drawn as"."""
+        suit = suiting(phrase, _FORMS_SHOWN)
+        if suit != self._offered:
+            self._offered = suit
+            while self._strip.count():
+                self._strip.takeAt(0)
+            for form, button in self.forms.items():
+                button.setVisible(form in suit)
+            for form in suit:
+                self._strip.addWidget(self.forms[form])
+        for form in suit:
+            self.forms[form].set_state(form == phrase.form, why_not(phrase, form))
+
     def _show(self, grid: Grid) -> None:
         summary = self.summary
         assert summary is not None
@@ -200,14 +216,13 @@ class SummaryPage(QWidget):
                     f"{columns:,} columns are more than can be read. Swap by and across, or keep the top few."
                 )
             else:
-                dresses = with_goals(summary.dresses, self.session.folio.levers)
-                self.pivot.show_grid(grid, summary.folded, dresses, summary.layout, summary.folded_across)
+                look = self.session.folio.look_of(summary).grid
+                self.pivot.show_grid(grid, summary.folded, look.measures, summary.layout, summary.folded_across)
             self.stack.setCurrentWidget(self.pivot)
         else:
-            part = last_part_way(self.session.table(summary.table), grid)
-            look = Look(part_way=part is not None, until=part.edge_words if part else "")
+            chart = chart_of(grid, self.session.table(summary.table), self.session.folio.look_of(summary))
             self.chart.setAccessibleName(f"{summary.name}, drawn as {form}")
-            self.chart.show_scene(lambda size, width: draw(grid, form, look, size, width))
+            self.chart.show_scene(lambda canvas: draw(chart, canvas))
             self.stack.setCurrentWidget(self.sheet)
             self.pivot.show_message("")  # nothing there is selected any more
             self._selected([])

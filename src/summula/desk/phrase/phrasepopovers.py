@@ -15,9 +15,9 @@ from PyQt6.QtWidgets import (
 from summula.core.charts import why_not
 from summula.core.refusal import Refusal
 from summula.core.summaries import editing
+from summula.core.summaries.forms import FORMS
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.phrase import (
-    FORMS,
     Aggregate,
     Measure,
     Phrase,

@@ -1,50 +1,78 @@
-"""Draws a Scene with QPainter: the one place where marks become pixels."""
+"""Draws a Scene with QPainter: the one place where marks become pixels on the screen."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QPainter, QPen, QPolygonF
+from itertools import groupby
+from typing import assert_never
 
-from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Text
-from summula.desk.theme import colour, font, text_width
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
+
+from summula.core.charts.places import wedge_points
+from summula.core.charts.scene import XY, Area, Box, Group, Ink, Line, Mark, Path, Picture, Point, Scene, Text, Wedge
+from summula.core.theme.typefaces import text_width
+from summula.desk.theme import colour, font
 
 
 def paint_scene(painter: QPainter, scene: Scene, x: float = 0, y: float = 0, *, ground: str = "sheet") -> None:
     """Paint all marks, the scene's top left corner at (x, y)."""
+    paint_marks(painter, scene.marks, x, y, ground=ground)
+
+
+def paint_marks(
+    painter: QPainter, marks: tuple[Mark, ...], x: float = 0, y: float = 0, *, ground: str = "sheet"
+) -> None:
     painter.save()
     painter.translate(x, y)
-    alike: list[Point] = []  # points of one look that follow each other, which are painted at once
-    for mark in scene.marks:
-        if isinstance(mark, Point):
-            if not mark.radius:
-                continue  # there to be asked, not to be seen
-            if alike and _look(mark) != _look(alike[0]):
-                _points(painter, alike, ground)
-                alike = []
-            alike.append(mark)
-            continue
-        if alike:
-            _points(painter, alike, ground)
-            alike = []
-        if isinstance(mark, Text):
+    for look, alike in groupby(marks, key=_look):  # points of one look that follow each other are painted at once
+        if look is not None:
+            _points(painter, [each for each in alike if isinstance(each, Point)], ground)
+        else:
+            for mark in alike:
+                _mark(painter, mark, ground)
+    painter.restore()
+
+
+def _mark(painter: QPainter, mark: Mark, ground: str) -> None:
+    match mark:
+        case Text():
             _text(painter, mark, ground)
-        elif isinstance(mark, Box):
+        case Box():
             # Sharp edges: boxes are painted without smoothing.
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-            painter.fillRect(
-                QRectF(mark.x, mark.y, mark.width, mark.height),
-                colour(mark.ink.token, mark.ink.strength, ground),
-            )
-        else:
+            painter.fillRect(QRectF(mark.x, mark.y, mark.width, mark.height), _colour(mark.ink, ground))
+        case Line():
             _line(painter, mark, ground)
-    if alike:
-        _points(painter, alike, ground)
-    painter.restore()
+        case Point():
+            _points(painter, [mark], ground)
+        case Area():
+            _fill(painter, mark.points, mark.ink, ground)
+        case Wedge():
+            _fill(painter, wedge_points(mark, every=1 / 360), mark.ink, ground)
+        case Path():
+            _path(painter, mark, ground)
+        case Picture():
+            painter.setOpacity(mark.strength)
+            painter.drawImage(QRectF(mark.x, mark.y, mark.width, mark.height), QImage.fromData(mark.data))
+            painter.setOpacity(1.0)
+        case Group():
+            painter.save()
+            painter.translate(mark.x, mark.y)
+            if mark.clip is not None:
+                painter.setClipRect(QRectF(0, 0, *mark.clip), Qt.ClipOperation.IntersectClip)
+            paint_marks(painter, mark.marks, ground=ground)
+            painter.restore()
+        case _:
+            assert_never(mark)
+
+
+def _colour(ink: Ink, ground: str) -> QColor:
+    return colour(ink.token, ink.strength, ground)
 
 
 def _text(painter: QPainter, mark: Text, ground: str) -> None:
     painter.setFont(font(mark.size, mark.weight, serif=mark.serif))
-    painter.setPen(colour(mark.ink.token, mark.ink.strength, ground))
+    painter.setPen(_colour(mark.ink, ground))
     x = mark.x
     if mark.align != "left":
         width = text_width(mark.text, mark.size, mark.weight, mark.serif)
@@ -57,7 +85,7 @@ def _line(painter: QPainter, mark: Line, ground: str) -> None:
         mark.points[0][0] == mark.points[1][0] or mark.points[0][1] == mark.points[1][1]
     )
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, not straight)
-    pen = QPen(colour(mark.ink.token, mark.ink.strength, ground), mark.width)
+    pen = QPen(_colour(mark.ink, ground), mark.width)
     pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
     pen.setCapStyle(Qt.PenCapStyle.FlatCap if straight or mark.dashed else Qt.PenCapStyle.RoundCap)
     if mark.dashed:
@@ -74,16 +102,33 @@ def _line(painter: QPainter, mark: Line, ground: str) -> None:
 _LONG, _PIECE = 40, 3  # points: a long thick line is one shape to Qt, filled in the square of the time of its pieces
 
 
-def _look(point: Point) -> tuple[Ink, float, bool]:
-    return point.ink, point.radius, point.hollow
+def _fill(painter: QPainter, points: tuple[XY, ...], ink: Ink, ground: str) -> None:
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(_colour(ink, ground))
+    painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in points]))
+
+
+def _path(painter: QPainter, mark: Path, ground: str) -> None:
+    path = QPainterPath(QPointF(*mark.start))
+    for first, second, end in mark.pieces:
+        path.cubicTo(QPointF(*first), QPointF(*second), QPointF(*end))
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.strokePath(path, QPen(_colour(mark.ink, ground), mark.width))
+
+
+def _look(mark: Mark) -> tuple[Ink, float, bool] | None:
+    return (mark.ink, mark.radius, mark.hollow) if isinstance(mark, Point) else None
 
 
 def _points(painter: QPainter, points: list[Point], ground: str) -> None:
     """Points of one look, thousands in one call. Full ones are the round ends of lines that go nowhere; of hollow ones
-    that would cover each other to the pixel, one is painted."""
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    that would cover each other to the pixel, one is painted. Those without a radius are there to be asked only."""
     look, radius = points[0], points[0].radius
-    ink = colour(look.ink.token, look.ink.strength, ground)
+    if not radius:
+        return
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    ink = _colour(look.ink, ground)
     if not look.hollow:
         painter.setPen(QPen(ink, 2 * radius, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawPoints(QPolygonF([QPointF(each.x, each.y) for each in points]))
@@ -92,43 +137,3 @@ def _points(painter: QPainter, points: list[Point], ground: str) -> None:
     painter.setBrush(QBrush(colour(ground)))
     for each in {(round(each.x), round(each.y)): each for each in points}.values():
         painter.drawEllipse(QPointF(each.x, each.y), radius, radius)
-
-
-def mark_at(scene: Scene, x: float, y: float) -> Mark | None:
-    """The topmost mark at a place that stands for something, or was cut and has more to say."""
-    for mark in reversed(scene.marks):
-        if isinstance(mark, Text):
-            if (mark.tag is not None or (mark.full and mark.full != mark.text)) and _in_text(mark, x, y):
-                return mark
-        elif mark.tag is None:
-            continue
-        elif isinstance(mark, Box):
-            # A thin mark is given a little room around it.
-            slack_x, slack_y = max(0.0, 3 - mark.width / 2), max(0.0, 3 - mark.height / 2)
-            if mark.x - slack_x <= x <= mark.x + mark.width + slack_x and (
-                mark.y - slack_y <= y <= mark.y + mark.height + slack_y
-            ):
-                return mark
-        elif isinstance(mark, Point) and (mark.x - x) ** 2 + (mark.y - y) ** 2 <= (mark.radius + 5) ** 2:
-            return mark
-    return None
-
-
-def _in_text(mark: Text, x: float, y: float) -> bool:
-    width = text_width(mark.text, mark.size, mark.weight, mark.serif)
-    left = mark.x - (width if mark.align == "right" else width / 2 if mark.align == "centre" else 0)
-    return left <= x <= left + width and mark.y - mark.size <= y <= mark.y + 3
-
-
-def bounds(mark: Mark) -> QRectF:
-    """The rectangle around a mark, for focus rings."""
-    if isinstance(mark, Box):
-        return QRectF(mark.x, mark.y, mark.width, mark.height)
-    if isinstance(mark, Point):
-        return QRectF(mark.x - mark.radius, mark.y - mark.radius, 2 * mark.radius, 2 * mark.radius)
-    if isinstance(mark, Text):
-        width = text_width(mark.text, mark.size, mark.weight, mark.serif)
-        left = mark.x - (width if mark.align == "right" else width / 2 if mark.align == "centre" else 0)
-        return QRectF(left, mark.y - mark.size, width, mark.size + 3)
-    xs, ys = [p[0] for p in mark.points], [p[1] for p in mark.points]
-    return QRectF(min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys))

@@ -8,17 +8,24 @@ from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
-from summula.core.charts.scene import Mark, Scene, Tag, Text, TextWidth
-from summula.desk.theme import colour, text_width
-from summula.desk.widgets.painter import bounds, mark_at, paint_scene
+from summula.core.charts.chart import Canvas
+from summula.core.charts.places import Bounds, bounds, mark_at
+from summula.core.charts.scene import Mark, Scene, Tag, Text
+from summula.core.theme.typefaces import text_width
+from summula.desk.theme import colour
+from summula.desk.widgets.painter import paint_scene
 
-MakeScene = Callable[[tuple[float, float], TextWidth], Scene]
+MakeScene = Callable[[Canvas], Scene]
 
 
 def tag_words(mark: Mark) -> str:
     if mark.tag is not None:
         return f"{mark.tag.title}\n{mark.tag.text}" if mark.tag.title else mark.tag.text
     return mark.full if isinstance(mark, Text) else ""
+
+
+def _rect(area: Bounds) -> QRectF:
+    return QRectF(area.left, area.top, area.right - area.left, area.bottom - area.top)
 
 
 class SceneView(QWidget):
@@ -44,7 +51,7 @@ class SceneView(QWidget):
     def scene(self) -> Scene | None:
         """What is shown, drawn when it is first looked at: laying out a page changes sizes more than once."""
         if self._drawn is None and self._make is not None:
-            self._drawn = self._make((self.width(), self.height()), text_width)
+            self._drawn = self._make(Canvas(self.width(), self.height()))
             figures = [tag_words(mark).replace("\n", ": ") for mark in self._drawn.tagged()[:24]]
             self.setAccessibleDescription("; ".join(figures))
         return self._drawn
@@ -71,14 +78,14 @@ class SceneView(QWidget):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
             painter.setPen(QPen(colour("plum"), 1.6))
             if self._at is not None and self._at < len(tagged):
-                painter.drawRoundedRect(bounds(tagged[self._at]).adjusted(-3, -3, 3, 3), 3, 3)
+                painter.drawRoundedRect(_rect(bounds(tagged[self._at], text_width)).adjusted(-3, -3, 3, 3), 3, 3)
             else:
                 painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
             scene = self.scene
-            mark = mark_at(scene, event.pos().x(), event.pos().y()) if scene else None
+            mark = mark_at(scene, event.pos().x(), event.pos().y(), text_width) if scene else None
             if mark is None:
                 QToolTip.hideText()
             else:
@@ -93,7 +100,7 @@ class SceneView(QWidget):
 
     def tag_at(self, x: float, y: float) -> Tag | None:
         scene = self.scene
-        mark = mark_at(scene, x, y) if scene else None
+        mark = mark_at(scene, x, y, text_width) if scene else None
         return mark.tag if mark is not None else None
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -111,8 +118,8 @@ class SceneView(QWidget):
         self._at = 0 if self._at is None else (self._at + step) % len(tagged)
         words = tag_words(tagged[self._at])
         self.setAccessibleDescription(words)
-        place = bounds(tagged[self._at]).bottomRight().toPoint()
-        QToolTip.showText(self.mapToGlobal(QPoint(place.x(), place.y())), words, self)
+        place = bounds(tagged[self._at], text_width)
+        QToolTip.showText(self.mapToGlobal(QPoint(int(place.right), int(place.bottom))), words, self)
         self.update()
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:

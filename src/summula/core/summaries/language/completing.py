@@ -12,12 +12,13 @@ from summula.core.fields.bands import Band
 from summula.core.fields.heading import Heading, Others, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.refusal import Refusal
+from summula.core.summaries.forms import FORMS
 from summula.core.summaries.language.lexing import Trees
 from summula.core.summaries.language.parsetable import parser
 from summula.core.summaries.language.printing import name_text, value_text
 from summula.core.summaries.language.vocabulary import OF_NUMBERS, Vocabulary
 from summula.core.summaries.language.words import PART_WORDS, UNIT_WORDS, WORD_OF
-from summula.core.summaries.phrase import FORMS, Function
+from summula.core.summaries.phrase import Function
 from summula.core.tables.field import MEASURED
 
 MOST = 40

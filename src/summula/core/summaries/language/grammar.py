@@ -9,6 +9,7 @@ from lark import Token, Tree
 from summula.core.fields.bands import LARGEST, Bands
 from summula.core.fields.heading import Heading, Part
 from summula.core.refusal import Refusal, nearest
+from summula.core.summaries.forms import FORMS, NAMES, Form
 from summula.core.summaries.language.faults import syntax_refusal
 from summula.core.summaries.language.lexing import Trees
 from summula.core.summaries.language.parsetable import parser
@@ -17,7 +18,6 @@ from summula.core.summaries.language.values import Span
 from summula.core.summaries.language.vocabulary import Vocabulary
 from summula.core.summaries.language.words import WORD_OF, Names
 from summula.core.summaries.phrase import (
-    FORMS,
     MOST_CONDITIONS,
     MOST_HEADINGS,
     MOST_MEASURES,
@@ -26,7 +26,6 @@ from summula.core.summaries.phrase import (
     Calculation,
     Comparison,
     Condition,
-    Form,
     Function,
     Keep,
     Lever,
@@ -297,13 +296,13 @@ class _Reader:
         return Order(heading=heading, sequence=values)
 
     def form(self, tree: Tree[Token]) -> Form:
-        said = " ".join(" ".join(str(child) for child in tree.children).lower().split())
+        said = " ".join(str(tree.children[0]).lower().split())
         if said in FORMS:
             return said
-        guess = nearest(said, FORMS)
+        guess = nearest(said, NAMES)
         raise Refusal(
             f"there is no form '{said}'",
-            f"did you mean '{guess}'?" if guess else "choose one of " + ", ".join(FORMS),
+            f"did you mean '{guess}'?" if guess else "choose one of " + ", ".join(NAMES),
             span=_span(tree),
             suggestion=guess,
         )

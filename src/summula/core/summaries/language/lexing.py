@@ -14,7 +14,7 @@ from lark.lexer import Lexer
 from lark.parsers.lalr_interactive_parser import InteractiveParser
 
 from summula.core.refusal import Refusal
-from summula.core.summaries.language.words import Names, Reading, readings_at
+from summula.core.summaries.language.words import Names, Reading, form_at, readings_at
 
 if TYPE_CHECKING:
     from lark import Lark
@@ -45,6 +45,7 @@ class _Standing(NamedTuple):
     at: int
     brackets: int
     terms: int
+    last: str  # the kind of the word before
 
 
 class Trees:
@@ -70,7 +71,7 @@ class Trees:
         there: choices made behind it change nothing."""
         if not self._begun:
             self._begun = True
-            found = self._read(_Standing(self._start.parser_state, 0, 0, 0))
+            found = self._read(_Standing(self._start.parser_state, 0, 0, 0, ""))
             if found is not None:
                 return found
         while self._choices and self._tries < _MOST_TRIES:
@@ -106,7 +107,8 @@ class Trees:
             standing = standing._replace(at=at)
             if at == len(text):
                 return self._ended(standing.state)
-            readings = readings_at(text, at, self.names)
+            after_drawn = standing.last == "DRAWN_AS"
+            readings = [form_at(text, at)] if after_drawn else readings_at(text, at, self.names)
             if readings[0].kind == "COMMA" and self._direction_follows(readings[0].end):
                 standing = standing._replace(at=readings[0].end)
                 continue  # not one more limit of bands, or member: the direction of an order
@@ -118,7 +120,7 @@ class Trees:
     def _fed(self, standing: _Standing, reading: Reading) -> _Standing | None:
         """The parser one token on; None where it does not take it."""
         kind, end, value = reading
-        state, at, brackets, terms = standing
+        state, at, brackets, terms, _ = standing
         brackets += (kind == "LPAR") - (kind == "RPAR")
         terms = 0 if kind in _CALCULATES and brackets <= 0 else terms + (kind in _TERMS)
         if brackets > MOST_BRACKETS:
@@ -127,7 +129,7 @@ class Trees:
             raise Refusal(f"a calculation has at most {MOST_TERMS} parts", "make it shorter", span=(at, end))
         if not self._take(state, Token(kind, value, start_pos=at, end_pos=end)):
             return None
-        return _Standing(state, end, brackets, terms)
+        return _Standing(state, end, brackets, terms, kind)
 
     def _take(self, state: ParserState[Any], token: Token) -> bool:
         try:

@@ -11,6 +11,8 @@ from collections.abc import Iterable
 from functools import cache
 from typing import NamedTuple
 
+from summula.core.summaries.forms import NAMES
+
 # Token type -> the words it stands for. Blanks in the words stand for any run of white space.
 COMPOUND: dict[str, str] = {
     "DISTINCT_COUNT": "distinct count",
@@ -47,7 +49,6 @@ COMPOUND: dict[str, str] = {
     "DRAWN_AS": "drawn as",
     "IN_BANDS_OF": "in bands of",
     "IN_BANDS_AT": "in bands at",
-    "STACKED_COLUMNS": "stacked columns",
 }
 SINGLE: dict[str, str] = {
     word.upper(): word
@@ -87,10 +88,6 @@ SINGLE: dict[str, str] = {
         "last",
         "percentile",
         "lever",
-        "grid",
-        "columns",
-        "bars",
-        "lines",
     )
 }
 PART_WORDS = (
@@ -120,6 +117,7 @@ WORD_OF: dict[str, str] = {
     **COMPOUND,
     **SINGLE,
     "NAME": "a name",
+    "FORM": "a form",
     "NUMBER": "a number",
     "PERIOD": "a date",
     "PART": "a part of a date",
@@ -172,6 +170,25 @@ _PUNCTUATION = {
     "÷": "SLASH",
     "%": "PERCENT",
 }
+
+
+@cache
+def _forms() -> re.Pattern[str]:
+    names = sorted(NAMES, key=lambda name: -len(name))
+    return re.compile(rf"(?:{'|'.join(_spaced(name) for name in names)})(?![\w-])", re.IGNORECASE)
+
+
+_WORDS_ON = re.compile(r"\S+(?:\s+\w+)*")
+
+
+def form_at(text: str, at: int) -> Reading:
+    """The form that is named at `at`, the longest name first; where there is none, the words that stand there."""
+    found = _forms().match(text, at)
+    if found:
+        return Reading("FORM", found.end(), " ".join(found.group().lower().split()))
+    words = _WORDS_ON.match(text, at)
+    end = words.end() if words else len(text)
+    return Reading("FORM", end, text[at:end])
 
 
 class Names:

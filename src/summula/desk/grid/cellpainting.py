@@ -12,11 +12,11 @@ from summula.desk.theme import colour, font
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
-def paint_dress(painter: QPainter, layout: GridLayout, row: int, column: int, area: QRectF, ink: str) -> str:
-    """Paint a cell's dress; returns the ink that its figure is written in."""
+def paint_marks(painter: QPainter, layout: GridLayout, row: int, column: int, area: QRectF, ink: str) -> str:
+    """Paint a cell's own; returns the ink that its figure is written in."""
     measure = layout.measure(row, column)
     finest = (layout.line(row).level, layout.columns[column].level) == layout.grid.finest
-    form = cell_form(layout.dresses[measure], layout.value(row, column), layout.reaches[measure], finest=finest)
+    form = cell_form(layout.measure_styles[measure], layout.value(row, column), layout.reaches[measure], finest=finest)
     if form.shade:
         strength = SHADE * abs(form.shade)
         painter.fillRect(area.adjusted(1, 1, -1, 0), colour(form.fill_token, strength, "sheet"))

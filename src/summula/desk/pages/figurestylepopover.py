@@ -7,8 +7,8 @@ from collections.abc import Callable
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QWidget
 
-from summula.core.summaries.dress import SCALES, Dress, dressed
 from summula.core.summaries.figures import FigureStyle
+from summula.core.summaries.measurestyle import SCALES, MeasureStyle, styled
 from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover
 
@@ -20,51 +20,51 @@ _PATTERNS = (
 _FILLS = (("nothing behind", ""), ("bars", "bars"), ("a shade", "shade"))
 
 
-class DressPopover(Popover):
+class FigureStylePopover(Popover):
     """`put` takes every change at once; the popover stays, so that one can try."""
 
     stays = True
 
     def __init__(
-        self, parent: QWidget, name: str, style: FigureStyle, examples: list[float], dress: Dress,
-        put: Callable[[Dress], None], levers: tuple[str, ...] = (),
+        self, parent: QWidget, name: str, style: FigureStyle, examples: list[float], own: MeasureStyle,
+        put: Callable[[MeasureStyle], None], levers: tuple[str, ...] = (),
     ) -> None:  # fmt: skip
         super().__init__(parent, f"Figures of {name}", 290)
-        self.style_, self.examples, self.dress, self._put, self.levers = style, examples, dress, put, levers
+        self.style_, self.examples, self.own, self._put, self.levers = style, examples, own, put, levers
         self.pattern = self._combo("Pattern", [text for text, _ in _PATTERNS])
-        places = [at for at, (_, each) in enumerate(_PATTERNS) if each == dress.pattern]
+        places = [at for at, (_, each) in enumerate(_PATTERNS) if each == own.pattern]
         self.pattern.setCurrentIndex(places[0] if places else -1)
         self.pattern.activated.connect(lambda at: self._written(_PATTERNS[at][1]))
-        self.line = QLineEdit(dress.pattern)
+        self.line = QLineEdit(own.pattern)
         self.line.setPlaceholderText("or write one: #,##0.0;(#,##0.0);–")
         self.line.setAccessibleName("pattern as text")
         self.line.returnPressed.connect(lambda: self._written(self.line.text().strip()))
         self.column.addWidget(self.line)
         self.scale = self._combo("Scale", ["in full", "in thousands", "in millions", "in billions"])
-        self.scale.setCurrentIndex(list(SCALES).index(dress.scale))
+        self.scale.setCurrentIndex(list(SCALES).index(own.scale))
         self.scale.activated.connect(lambda at: self._change(scale=list(SCALES)[at]))
         self.fill = self._combo("Behind the figures", [text for text, _ in _FILLS])
-        self.fill.setCurrentIndex([each for _, each in _FILLS].index(dress.fill))
+        self.fill.setCurrentIndex([each for _, each in _FILLS].index(own.fill))
         self.fill.activated.connect(lambda at: self._change(fill=_FILLS[at][1]))
         self.signs = QCheckBox("▲ ▼ and the colours of gain and loss")
-        self.signs.setChecked(dress.signs)
+        self.signs.setChecked(own.signs)
         self.signs.toggled.connect(lambda on: self._change(signs=on))
         self.column.addWidget(self.signs)
         self.course = QCheckBox("A small line over the members across")
-        self.course.setChecked(dress.course)
+        self.course.setChecked(own.course)
         self.course.toggled.connect(lambda on: self._change(course=on))
         self.column.addWidget(self.course)
         goal = QLabel("Goal (● reached, ◐ near, ○ missed)")
         goal.setFont(font(12))
         tint(goal, "muted")
         self.column.addWidget(goal)
-        self.goal = QLineEdit(dress.goal_lever or ("" if dress.goal is None else f"{dress.goal:g}"))
+        self.goal = QLineEdit(own.goal_lever or ("" if own.goal is None else f"{own.goal:g}"))
         self.goal.setPlaceholderText("a figure, such as 50000, or a lever's name")
         self.goal.setAccessibleName("goal")
         self.goal.returnPressed.connect(self._goal_written)
         self.column.addWidget(self.goal)
         self.under = QCheckBox("Less is better")
-        self.under.setChecked(dress.under)
+        self.under.setChecked(own.under)
         self.under.toggled.connect(lambda on: self._change(under=on))
         self.column.addWidget(self.under)
         self.example = QLabel()
@@ -88,7 +88,7 @@ class DressPopover(Popover):
     def _written(self, pattern: str) -> None:
         try:
             figures = not pattern or "#" in pattern or "0" in pattern
-            dressed(self.style_, Dress(pattern)).text(-1234.5)
+            styled(self.style_, MeasureStyle(pattern)).text(-1234.5)
         except ValueError:
             figures = False
         if not figures:
@@ -112,12 +112,12 @@ class DressPopover(Popover):
         self._change(goal=goal, goal_lever=lever)
 
     def _change(self, **what: object) -> None:
-        self.dress = replace(self.dress, **what)
+        self.own = replace(self.own, **what)
         self._show()
-        self._put(self.dress)
+        self._put(self.own)
 
     def _show(self) -> None:
-        style = dressed(self.style_, self.dress)
+        style = styled(self.style_, self.own)
         tint(self.example, "ink")
         texts = [style.text(value, unit=True) for value in self.examples]
         self.example.setText("For example:  " + "   ".join(texts))

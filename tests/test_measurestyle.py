@@ -12,9 +12,17 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 from summula.core.folio.file import open_folio
 from summula.core.handout.workbook import sheet_pattern
 from summula.core.summaries import Vocabulary, parse
-from summula.core.summaries.dress import Dress, dressed, reach_of, status, with_dress
 from summula.core.summaries.figures import FigureStyle
-from summula.desk.pages.dresspopover import DressPopover
+from summula.core.summaries.measurestyle import (
+    MeasureSetting,
+    MeasureStyle,
+    measure_styles,
+    reach_of,
+    status,
+    styled,
+    with_style,
+)
+from summula.desk.pages.figurestylepopover import FigureStylePopover
 from summula.desk.theme import colour
 from summula.desk.window import Window
 from tests.test_grid import shown
@@ -22,42 +30,44 @@ from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, use
 
 
 @pytest.mark.parametrize(
-    ("dress", "value", "written"),
+    ("own", "value", "written"),
     [
-        (Dress(), 1234.5, "1,234"), (Dress("#,##0.00"), -1234.5, "−1,234.50"), (Dress(scale="thousand"), 1234567, "1,235"),
-        (Dress("#,##0.0", "million"), -2_340_000, "−2.3"), (Dress("+#,##0;−#,##0;level"), 5, "+5"),
-        (Dress("+#,##0;−#,##0;level"), -5, "−5"), (Dress("+#,##0;−#,##0;level"), 0, "level"), (Dress("#,##0;(#,##0);–"), -1234, "(1,234)"),
-        (Dress("0.0%"), 0.1234, "12.3%"), (Dress("#,##0.###"), 0.5, "0.5"), (Dress("00000"), 42, "00042"), (Dress("#,##0"), float("nan"), "–"),
+        (MeasureStyle(), 1234.5, "1,234"), (MeasureStyle("#,##0.00"), -1234.5, "−1,234.50"), (MeasureStyle(scale="thousand"), 1234567, "1,235"),
+        (MeasureStyle("#,##0.0", "million"), -2_340_000, "−2.3"), (MeasureStyle("+#,##0;−#,##0;level"), 5, "+5"),
+        (MeasureStyle("+#,##0;−#,##0;level"), -5, "−5"), (MeasureStyle("+#,##0;−#,##0;level"), 0, "level"), (MeasureStyle("#,##0;(#,##0);–"), -1234, "(1,234)"),
+        (MeasureStyle("0.0%"), 0.1234, "12.3%"), (MeasureStyle("#,##0.###"), 0.5, "0.5"), (MeasureStyle("00000"), 42, "00042"), (MeasureStyle("#,##0"), float("nan"), "–"),
     ],
 )  # fmt: skip
-def test_a_figure_under_a_pattern(dress: Dress, value: float, written: str) -> None:
-    assert dressed(FigureStyle("#,##0", "£"), dress).text(value) == written
+def test_a_figure_under_a_pattern(own: MeasureStyle, value: float, written: str) -> None:
+    assert styled(FigureStyle("#,##0", "£"), own).text(value) == written
 
 
 def test_units_and_places() -> None:
-    style = dressed(FigureStyle("#,##0", "£"), Dress("€#,##0.00"))
-    assert style.text(3, unit=True) == "€3.00" and dressed(style, Dress()).unit == "€"
-    assert with_dress((), 2, Dress(signs=True)) == (Dress(), Dress(), Dress(signs=True))
+    style = styled(FigureStyle("#,##0", "£"), MeasureStyle("€#,##0.00"))
+    assert style.text(3, unit=True) == "€3.00" and styled(style, MeasureStyle()).unit == "€"
+    rows = parse("show rows").measures[0]
+    settings = with_style((), rows, MeasureStyle(signs=True))
+    assert settings == (MeasureSetting(rows, MeasureStyle(signs=True)),) and with_style(settings, rows, MeasureStyle()) == ()
 
 
 @pytest.mark.parametrize(
-    ("dress", "value", "standing"),
+    ("own", "value", "standing"),
     [
-        (Dress(goal=100), 100, "reached"), (Dress(goal=100), 90, "near"), (Dress(goal=100), 89.9, "missed"), (Dress(), 5, ""),
-        (Dress(goal=100, under=True), 100, "reached"), (Dress(goal=100, under=True), 111, "near"), (Dress(goal=100, under=True), 112, "missed"),
-        (Dress(goal=-10), -10.5, "near"), (Dress(goal=0), -1, "missed"), (Dress(goal=1), float("nan"), ""),
+        (MeasureStyle(goal=100), 100, "reached"), (MeasureStyle(goal=100), 90, "near"), (MeasureStyle(goal=100), 89.9, "missed"), (MeasureStyle(), 5, ""),
+        (MeasureStyle(goal=100, under=True), 100, "reached"), (MeasureStyle(goal=100, under=True), 111, "near"), (MeasureStyle(goal=100, under=True), 112, "missed"),
+        (MeasureStyle(goal=-10), -10.5, "near"), (MeasureStyle(goal=0), -1, "missed"), (MeasureStyle(goal=1), float("nan"), ""),
     ],
 )  # fmt: skip
-def test_how_a_figure_stands_to_its_goal(dress: Dress, value: float, standing: str) -> None:
-    assert status(dress, value) == standing
+def test_how_a_figure_stands_to_its_goal(own: MeasureStyle, value: float, standing: str) -> None:
+    assert status(own, value) == standing
 
 
 @pytest.mark.parametrize(
-    ("dress", "pattern"),
-    [(Dress(), '"£"#,##0'), (Dress("#,##0.0", "thousand"), '"£"#,##0.0,'), (Dress("0.0%"), "0.0%"), (Dress("+0;-0;level"), '"£"+0;"£"-0;"level"')],
+    ("own", "pattern"),
+    [(MeasureStyle(), '"£"#,##0'), (MeasureStyle("#,##0.0", "thousand"), '"£"#,##0.0,'), (MeasureStyle("0.0%"), "0.0%"), (MeasureStyle("+0;-0;level"), '"£"+0;"£"-0;"level"')],
 )  # fmt: skip
-def test_a_sheet_writes_figures_as_the_grid_does(dress: Dress, pattern: str) -> None:
-    assert sheet_pattern(dressed(FigureStyle("#,##0", "£"), dress)) == pattern
+def test_a_sheet_writes_figures_as_the_grid_does(own: MeasureStyle, pattern: str) -> None:
+    assert sheet_pattern(styled(FigureStyle("#,##0", "£"), own)) == pattern
 
 
 def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_path: Path) -> None:  # noqa: F811
@@ -70,7 +80,7 @@ def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_pat
     button = next(b for b in window.margin.findChildren(QPushButton) if b.accessibleName().startswith("Net") and b.isVisible())
     QTest.mouseClick(button, LEFT)
     popover = page.popover
-    assert isinstance(popover, DressPopover) and "£" in popover.example.text()
+    assert isinstance(popover, FigureStylePopover) and "£" in popover.example.text()
     layout = page.pivot.layout_
     assert layout is not None
     plain = layout.text(6, 0)
@@ -87,7 +97,7 @@ def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_pat
     assert popover.isVisible()  # it stays, so that one can try
     popover.close()
     summary = session.folio.summary("s5")
-    assert summary.dresses == (Dress("#,##0.00", "thousand", True, "bars"),)
+    assert measure_styles(summary.measures, summary.phrase) == (MeasureStyle("#,##0.00", "thousand", True, "bars"),)
     assert page.grid is not None and reach_of(page.grid, 0)[0] < 0 < reach_of(page.grid, 0)[1]
     QApplication.processEvents()
     viewport = page.pivot.viewport()
@@ -97,10 +107,10 @@ def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_pat
     inks = {picture.pixelColor(int(july.x() + at), int(july.center().y())).name() for at in range(4, int(july.width()) - 4)}
     assert colour("gain").name() in inks or colour("shape", 0.42, "sheet").name() in inks
     session.save(tmp_path / "d.summula")
-    assert open_folio(tmp_path / "d.summula").folio.summary("s5").dresses == summary.dresses
+    assert open_folio(tmp_path / "d.summula").folio.summary("s5").measures == summary.measures
     for _ in range(4):
         session.undo()
-    assert session.folio.summary("s5").dresses == ()
+    assert session.folio.summary("s5").measures == ()
 
 
 def test_the_figure_against_has_a_pattern_of_its_own(on_demo: Window) -> None:  # noqa: F811
@@ -109,7 +119,7 @@ def test_the_figure_against_has_a_pattern_of_its_own(on_demo: Window) -> None:  
     buttons = [b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Passengers")]
     QTest.mouseClick(buttons[0], LEFT)
     popover = page.popover
-    assert isinstance(popover, DressPopover)
+    assert isinstance(popover, FigureStylePopover)
     popover.scale.setCurrentIndex(1)
     popover.scale.activated.emit(1)
     popover.close()
@@ -117,4 +127,4 @@ def test_the_figure_against_has_a_pattern_of_its_own(on_demo: Window) -> None:  
     assert page.summary is not None
     more = "show sum of Takings and rows against sum of Passengers by Vessel"
     page.say(parse(more, on_demo.session.vocabulary("t1")), "one more figure")
-    assert page.summary.dresses == (Dress(), Dress(), Dress(scale="thousand"))  # it went along
+    assert measure_styles(page.summary.measures, page.summary.phrase) == (MeasureStyle(), MeasureStyle(), MeasureStyle(scale="thousand"))  # it went along

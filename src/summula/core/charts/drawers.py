@@ -1,0 +1,94 @@
+"""How each form is drawn: one row a form. `core/summaries/forms.py` tells what it needs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import msgspec
+
+from summula.core.charts.areas import draw_areas, draw_share_areas
+from summula.core.charts.bars import draw_bars, draw_share_bars, draw_stacked_bars
+from summula.core.charts.boxplot import draw_boxes
+from summula.core.charts.chart import Canvas, Chart
+from summula.core.charts.columns import draw_columns, draw_share_columns, draw_stacked_columns
+from summula.core.charts.frame import units_of
+from summula.core.charts.glyphs import (
+    AREAS,
+    BARS,
+    BOXES,
+    COLUMNS,
+    GRID,
+    HISTOGRAM,
+    LINES,
+    SCATTER,
+    SHARE_AREAS,
+    SHARE_BARS,
+    SHARE_COLUMNS,
+    STACKED_BARS,
+    STACKED_COLUMNS,
+)  # fmt: skip
+from summula.core.charts.gridform import draw_grid
+from summula.core.charts.histogram import draw_histogram
+from summula.core.charts.lines import draw_lines
+from summula.core.charts.places import settled
+from summula.core.charts.scatter import draw_scatter
+from summula.core.charts.scene import Mark, Scene, message
+from summula.core.summaries.fitting import why_not, why_not_these
+from summula.core.summaries.forms import FORMS, Form
+
+_LEAST = (40.0, 30.0)  # pixels: less shows nothing
+_ALL = ("words.note", "legend", "emphasis")
+_SCALED = ("words.figures", "words.members", "scale")
+
+
+class Drawer(msgspec.Struct, frozen=True):
+    """`listens`: the settings that the form heeds, by key or by group (see `settings.py`). `glyph`: its sign, as marks
+    in 22 by 18 pixels. `scales`: how many units it can tell apart; 0 where each mark says its own."""
+
+    draw: Callable[[Chart, Canvas], Scene]
+    glyph: tuple[Mark, ...]
+    listens: tuple[str, ...] = ()
+    scales: int = 1
+
+
+DRAWERS: dict[Form, Drawer] = {
+    "grid": Drawer(draw_grid, GRID, scales=0),
+    "columns": Drawer(draw_columns, COLUMNS, (*_ALL, *_SCALED, "labels", "colour"), scales=2),
+    "bars": Drawer(draw_bars, BARS, (*_ALL, "labels", "colour", "scale.low", "scale.high"), scales=0),
+    "stacked columns": Drawer(draw_stacked_columns, STACKED_COLUMNS, (*_ALL, *_SCALED, "labels", "colour")),
+    "stacked bars": Drawer(draw_stacked_bars, STACKED_BARS, (*_ALL, "labels", "colour")),
+    "share columns": Drawer(draw_share_columns, SHARE_COLUMNS, (*_ALL, "words", "labels", "colour")),
+    "share bars": Drawer(draw_share_bars, SHARE_BARS, (*_ALL, "labels", "colour")),
+    "lines": Drawer(draw_lines, LINES, (*_ALL, *_SCALED, "labels", "lines"), scales=2),
+    "areas": Drawer(draw_areas, AREAS, ("words", "legend", *_SCALED)),
+    "share areas": Drawer(draw_share_areas, SHARE_AREAS, ("words", "legend")),
+    "scatter": Drawer(draw_scatter, SCATTER, ("words", "legend", "scale", "labels.show"), scales=0),
+    "histogram": Drawer(draw_histogram, HISTOGRAM, ("words", "legend", "scale")),
+    "box plot": Drawer(draw_boxes, BOXES, ("words", "legend", "scale", "box plot")),
+}
+
+
+def draw(chart: Chart, canvas: Canvas) -> Scene:
+    """The scene of a chart on a canvas; where it cannot be drawn, it says why."""
+    if canvas.width < _LEAST[0] or canvas.height < _LEAST[1]:
+        return Scene(canvas.width, canvas.height, ())
+    why = why_not(chart.grid.phrase, chart.form) or why_not_these(chart.grid, chart.form) or _why_not_on_scales(chart)
+    if why:
+        return message(why, canvas.size, canvas.text_width)
+    return settled(DRAWERS[chart.form].draw(chart, canvas), canvas.text_width)
+
+
+def _why_not_on_scales(chart: Chart) -> str:
+    """Why the figures cannot share the scales of the form; empty when they can."""
+    needs, scales = FORMS[chart.form], DRAWERS[chart.form].scales
+    units = max(units_of(chart), default=0) + 1
+    if scales and units > scales:
+        if needs.additive:
+            return "Figures of two units cannot be stacked: draw columns, or take a measure away"
+        return f"{units} units want as many scales: take a measure away, or draw them as bars"
+    style = chart.style.scale
+    if style.log and scales and not needs.sampled:
+        finest = chart.grid.values[chart.grid.finest]
+        if bool((finest <= 0).any()):
+            return "A logarithmic scale has no place for nothing or less: choose a plain scale, or leave those out"
+    return ""

@@ -1,0 +1,306 @@
+"""What stands around the marks of a chart, once for all forms: legend, scales with their names, members along an axis,
+the note at the foot; and the plot area that is left for the marks."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import msgspec
+from msgspec.structs import replace
+
+from summula.core.charts.chart import Canvas, Chart
+from summula.core.charts.scale import Scale, fit, scale
+from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
+from summula.core.charts.series import Category, Series, column_name
+from summula.core.summaries.figures import FigureStyle
+
+LABEL = 11.0  # pixels: the size of what is written along axes
+_EDGE = 4.0
+_NARROWEST = 14.0  # of a group that is named below its members
+_LEAST_PLOT = (60.0, 44.0)  # below this the axes give way to the marks
+_LINE = 16.0
+_FOOT = 38.0  # below a plot: ticks and the name of the figures along the bottom
+_LEGEND_SHARE = 0.34  # of the canvas, at most
+
+
+class Frame(msgspec.Struct, eq=False):
+    """The plot area, and the marks so far. `scales` stand upright: one a unit, the first at the left, the second at the
+    right; `which` tells a measure's."""
+
+    canvas: Canvas
+    left: float
+    top: float
+    right: float
+    bottom: float
+    scales: tuple[Scale, ...]
+    which: tuple[int, ...]
+    marks: list[Mark]
+    along: Scale | None = None  # of figures along the bottom
+
+    @property
+    def x(self) -> Scale:
+        assert self.along is not None
+        return self.along
+
+    def y(self, measure: int) -> Scale:
+        return self.scales[self.which[measure] if measure < len(self.which) else 0]
+
+    @property
+    def width(self) -> float:
+        return self.right - self.left
+
+    def scene(self, left_out: int = 0) -> Scene:
+        return Scene(self.canvas.width, self.canvas.height, tuple(self.marks), left_out)
+
+
+class Extent(msgspec.Struct, frozen=True):
+    """The least and greatest figure on a scale."""
+
+    low: float
+    high: float
+
+    @classmethod
+    def of(cls, figures: Sequence[float]) -> Extent:
+        known = [each for each in figures if math.isfinite(each)]
+        return cls(min(known, default=0.0), max(known, default=0.0))
+
+
+class Along(msgspec.Struct, frozen=True):
+    """Figures along the bottom, their name, and what else is said there at the left. `exact`: the scale ends where the
+    figures do."""
+
+    extent: Extent
+    style: FigureStyle
+    name: str
+    exact: bool = False
+    note: str = ""
+
+
+def units_of(chart: Chart) -> tuple[int, ...]:
+    """Which scale each measure stands on: measures of one unit share one."""
+    seen: dict[tuple[str, bool, bool, float], int] = {}
+    styles = chart.styles[: len(chart.grid.phrase.measures)]
+    return tuple(seen.setdefault((s.unit, s.percent, s.clock, s.scale), len(seen)) for s in styles)
+
+
+def framed(
+    chart: Chart,
+    canvas: Canvas,
+    extents: Sequence[Extent],
+    *,
+    which: tuple[int, ...] = (0,),
+    cats: Sequence[Category] = (),
+    along: Along | None = None,
+    entries: Sequence[Series] = (),
+    zero: bool = True,
+    names: Sequence[str] = (),
+    style: FigureStyle | None = None,
+    above: float = 0.0,
+    below: float = 0.0,
+    beside: float = 0.0,
+    foot: float = 0.0,
+) -> Frame:
+    """The frame of a chart over these extents, one a scale. `cats` stand along the bottom; `entries` are told apart in
+    a legend; `names` are the scales', which are told where there is more than one, or a person has named it. `above`,
+    `below` the marks, `beside` them at the right, and at the `foot` the form asks for pixels of its own. `style` writes
+    the first scale's figures where they are none of the measures'."""
+    marks: list[Mark] = []
+    look, text_width = chart.style, canvas.text_width
+    top, right = legend(marks, chart, canvas, entries)
+    bottom = canvas.height - foot
+    if look.words.note:
+        text = fitted(look.words.note, canvas.width - _EDGE, LABEL, 400, text_width)
+        marks.append(Text(0, bottom - 3, text, Ink("muted"), LABEL, full=look.words.note))
+        bottom -= _LINE
+    if look.words.members and cats:
+        text = fitted(look.words.members, right - _EDGE, LABEL, 500, text_width)
+        marks.append(Text(right - _EDGE, bottom - 3, text, Ink("text"), LABEL, 500, "right", full=look.words.members))
+        bottom -= _LINE
+    grouped = any(cat.group for cat in cats)
+    tight = canvas.height - top < _LEAST_PLOT[1] + 40
+    if along is not None:
+        bottom -= _FOOT if not tight else 22.0
+    if cats:
+        bottom -= 38.0 if grouped and not tight else 20.0
+    right -= beside
+    said = _names(chart, names, len(extents), which)
+    if any(said):
+        top += _LINE
+    top = max(top, 8.0) + above
+    plots = [
+        scale(each.low, each.high, bottom - below, top, style=look.scale if at == 0 else None, zero=zero)
+        for at, each in enumerate(extents)
+    ]
+    styles = [style or chart.styles[which.index(0)], *(chart.styles[which.index(at)] for at in range(1, len(extents)))]
+    hidden = look.scale.hidden or canvas.width < 2 * _LEAST_PLOT[0] + 30
+    left = 2.0
+    if not hidden:
+        left = _tick_room(styles[0], plots[0], canvas)
+        if len(plots) > 1:
+            right -= _tick_room(styles[1], plots[1], canvas)
+    right = max(right - _EDGE, left + 20.0)
+    if not hidden:
+        _ticks(marks, styles[0], plots[0], left, right, at_right=False)
+        if len(plots) > 1:
+            _ticks(marks, styles[1], plots[1], left, right, at_right=True)
+    for at, name in enumerate(said):
+        x, align = (0.0, "left") if at == 0 else (canvas.width, "right")
+        text = fitted(name, canvas.width / max(1, len([each for each in said if each])) - 8, LABEL, 500, text_width)
+        if name:
+            marks.append(Text(x, top - above - 7, text, Ink("text"), LABEL, 500, align, full=name))  # type: ignore[arg-type]
+    frame = Frame(canvas, left, top, right, bottom, tuple(plots), which, marks)
+    if along is not None:
+        frame = replace(frame, along=_bottom_axis(frame, along, named=not tight))
+    if cats:
+        _members(frame, cats, grouped=grouped and not tight)
+    return frame
+
+
+def _bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:
+    """Ticks along the bottom; those that would touch are left out. Below them the name, and what else is said."""
+    marks, canvas, bottom = frame.marks, frame.canvas, frame.bottom
+    made = fit(along.extent.low, along.extent.high, frame.left, frame.right, every=80)
+    if along.exact:
+        ticks = tuple(tick for tick in made.ticks if along.extent.low <= tick <= along.extent.high)
+        made = Scale(along.extent.low, along.extent.high, frame.left, frame.right, ticks)
+    marks.append(Line(((frame.left, bottom), (frame.right, bottom)), Ink("ink", 0.8), 1))
+    end = -math.inf
+    for tick in made.ticks:
+        label, x = along.style.tick(tick), made(tick)
+        room = canvas.text_width(label, LABEL, 400) / 2
+        if x - room < end + 8 or x + room > canvas.width:
+            continue
+        end = x + room
+        marks.append(Line(((x, bottom), (x, bottom + 4)), Ink("muted"), 1))
+        marks.append(Text(x, bottom + 16, label, Ink("muted"), LABEL, align="centre"))
+    if not named:
+        return made
+    name = fitted(
+        along.name, (canvas.width - frame.left) * (0.5 if along.note else 1.0) - 8, LABEL, 500, canvas.text_width
+    )
+    marks.append(Text(frame.right, bottom + 33, name, Ink("text"), LABEL, 500, "right", full=along.name))
+    if along.note:
+        room = frame.right - frame.left - canvas.text_width(name, LABEL, 500) - 14
+        text = fitted(along.note, room, LABEL, 400, canvas.text_width)
+        if text != "…":
+            marks.append(Text(frame.left, bottom + 33, text, Ink("muted"), LABEL, full=along.note))
+    return made
+
+
+def _names(chart: Chart, names: Sequence[str], scales: int, which: tuple[int, ...]) -> list[str]:
+    """The name of each scale; empty where it goes without saying."""
+    said = chart.style.words.figures
+    if names:
+        return [said or names[0], *names[1:]]
+    if scales == 1:
+        own = chart.styles[0]
+        unit = f"{own.unit} {_SCALE_WORDS.get(own.scale, '')}".strip() if own.scale != 1.0 else ""
+        return [said or unit]
+    return [said if at == 0 and said else _measures_on(chart, at, which) for at in range(scales)]
+
+
+_SCALE_WORDS = {1e3: "thousand", 1e6: "million", 1e9: "billion"}
+
+
+def _measures_on(chart: Chart, at: int, which: tuple[int, ...]) -> str:
+    return ", ".join(column_name(chart.grid, measure) for measure, each in enumerate(which) if each == at)
+
+
+def _tick_room(style: FigureStyle, plot: Scale, canvas: Canvas) -> float:
+    return max((canvas.text_width(style.tick(tick), LABEL, 400) for tick in plot.ticks), default=0.0) + 8.0
+
+
+def _ticks(marks: list[Mark], style: FigureStyle, plot: Scale, left: float, right: float, *, at_right: bool) -> None:
+    """Ticks along a side; hairlines only from the first scale, so that they tell of one."""
+    written = -math.inf
+    for tick in plot.ticks:
+        y = plot(tick)
+        if not at_right:
+            marks.append(Line(((left, y), (right, y)), Ink("hairline"), 1))
+        if abs(y - written) < LABEL + 2:
+            continue
+        written = y
+        if at_right:
+            marks.append(Text(right + 8, y + 4, style.tick(tick), Ink("muted"), LABEL))
+        else:
+            marks.append(Text(left - 8, y + 4, style.tick(tick), Ink("muted"), LABEL, align="right"))
+
+
+def legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: Sequence[Series]) -> tuple[float, float]:
+    """The names of the series along the top, or down the right; returns where the drawing may begin, and end."""
+    place = chart.style.legend.place
+    if not entries or place == "none":
+        return 4.0, canvas.width
+    if place == "right":
+        return _legend_right(marks, canvas, entries)
+    text_width, room = canvas.text_width, canvas.width
+    most = max(1, int(canvas.height * _LEGEND_SHARE / _LINE))
+    x, y, line = 0.0, 12.0, 1
+    for at, each in enumerate(entries):
+        label = fitted(each.label, min(150.0, room - 16), LABEL, 400, text_width)
+        needed = 14 + text_width(label, LABEL, 400) + 14
+        last_line = line == most
+        more = f"+ {len(entries) - at}"
+        spare = text_width(more, LABEL, 400) + 8 if last_line and at < len(entries) - 1 else 0.0
+        if x and x + needed - 14 + spare > room:
+            if last_line:
+                marks.append(Text(x, y, more, Ink("muted"), LABEL, full=", ".join(e.label for e in entries[at:])))
+                break
+            x, y, line = 0.0, y + _LINE, line + 1
+        marks.append(Box(x, y - 9, 9, 9, each.ink))
+        marks.append(Text(x + 14, y, label, Ink("text"), LABEL, full=each.label))
+        x += needed
+    return y + 10, canvas.width
+
+
+def _legend_right(marks: list[Mark], canvas: Canvas, entries: Sequence[Series]) -> tuple[float, float]:
+    widest = max(canvas.text_width(each.label, LABEL, 400) for each in entries)
+    room = min(widest + 14, canvas.width * _LEGEND_SHARE)
+    left, most = canvas.width - room, max(1, int((canvas.height - 8) / _LINE))
+    shown = entries if len(entries) <= most else entries[: most - 1]
+    for at, each in enumerate(shown):
+        y = 14 + at * _LINE
+        marks.append(Box(left, y - 9, 9, 9, each.ink))
+        text = fitted(each.label, room - 14, LABEL, 400, canvas.text_width)
+        marks.append(Text(left + 14, y, text, Ink("text"), LABEL, full=each.label))
+    if len(shown) < len(entries):
+        full = ", ".join(each.label for each in entries[len(shown) :])
+        marks.append(
+            Text(left, 14 + len(shown) * _LINE, f"+ {len(entries) - len(shown)}", Ink("muted"), LABEL, full=full)
+        )
+    return 4.0, left - 10
+
+
+def _members(frame: Frame, cats: Sequence[Category], *, grouped: bool) -> None:
+    """The members along the bottom, as many as can be read; their groups in a second line."""
+    step, left, bottom = frame.width / len(cats), frame.left, frame.bottom
+    text_width = frame.canvas.text_width
+    widest = max(text_width(cat.label, LABEL, 400) for cat in cats[:400])
+    every = 1
+    if widest > step - 4:
+        short = all(len(cat.label) > 3 for cat in cats) and step >= 26
+        every = 1 if short else max(1, math.ceil((min(widest, 90) + 6) / step))
+    for place, cat in enumerate(cats):
+        if place % every == 0:
+            label = fitted(cat.label, step * every - 4, LABEL, 400, text_width)
+            if label == "…":
+                continue
+            x = left + (place + 0.5) * step
+            mark = Text(x, bottom + 15, label, Ink("muted"), LABEL, align="centre", full=cat.label, optional=every > 1)
+            frame.marks.append(mark)
+    if not grouped:
+        return
+    start = 0
+    for place in range(1, len(cats) + 1):
+        if place == len(cats) or cats[place].group != cats[start].group:
+            x0, x1 = left + start * step, left + place * step
+            if start:
+                frame.marks.append(Line(((x0, bottom + 4), (x0, bottom + 34)), Ink("hairline"), 1))
+            if x1 - x0 >= _NARROWEST:
+                full = cats[start].group
+                label = fitted(full, x1 - x0 - 6, LABEL, 600, text_width)
+                frame.marks.append(
+                    Text((x0 + x1) / 2, bottom + 31, label, Ink("text"), LABEL, 600, "centre", full=full)
+                )
+            start = place

@@ -1,0 +1,79 @@
+"""The sign of each form: a few marks in 22 by 18 pixels, in the ink "glyph" that whoever paints them chooses."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from summula.core.charts.scene import Area, Box, Ink, Line, Mark, Point
+
+_FULL, _PALE, _MIDDLE = Ink("glyph"), Ink("glyph", 0.4), Ink("glyph", 0.65)
+
+
+def inked(marks: tuple[Mark, ...], token: str, strength: float = 1.0) -> tuple[Mark, ...]:
+    """A sign in the ink of its place."""
+
+    def own(mark: Mark) -> Mark:
+        ink = getattr(mark, "ink", None)
+        return replace(mark, ink=Ink(token, ink.strength * strength)) if isinstance(ink, Ink) else mark
+
+    return tuple(map(own, marks))
+
+
+def _columns(*heights: tuple[float, ...]) -> tuple[Mark, ...]:
+    """Stacks of parts from the bottom, each part in another strength."""
+    marks: list[Mark] = []
+    for at, parts in enumerate(heights):
+        y = 17.0
+        for part, ink in zip(parts, (_FULL, _PALE, _MIDDLE), strict=False):
+            marks.append(Box(1.0 + at * 5.4, y - part, 4.0, part - 0.6, ink))
+            y -= part
+    return tuple(marks)
+
+
+def _bars(*widths: tuple[float, ...]) -> tuple[Mark, ...]:
+    marks: list[Mark] = []
+    for at, parts in enumerate(widths):
+        x = 1.0
+        for part, ink in zip(parts, (_FULL, _PALE, _MIDDLE), strict=False):
+            marks.append(Box(x, 2.0 + at * 5.4, part - 0.6, 4.0, ink))
+            x += part
+    return tuple(marks)
+
+
+GRID: tuple[Mark, ...] = (
+    Box(1, 2, 20, 3, _FULL),
+    *(Box(1 + 7 * column, 7 + 4 * row, 6, 2, _PALE) for row in range(3) for column in range(3)),
+)
+COLUMNS = _columns((8,), (14,), (6,), (11,))
+STACKED_COLUMNS = _columns((5, 4), (8, 6), (4, 3), (6, 6))
+SHARE_COLUMNS = _columns((5, 10), (9, 6), (7, 8), (11, 4))
+BARS = _bars((19,), (12,), (7,))
+STACKED_BARS = _bars((11, 8), (8, 5), (4, 4))
+SHARE_BARS = _bars((12, 8), (6, 14), (9, 11))
+LINES: tuple[Mark, ...] = (
+    Line(((1, 15), (7, 9), (13, 11), (21, 3)), _FULL, 1.6),
+    Line(((1, 11), (7, 13), (13, 7), (21, 10)), _PALE, 1.6),
+)
+AREAS: tuple[Mark, ...] = (
+    Area(((1, 17), (1, 9), (8, 4), (14, 7), (21, 2), (21, 17)), _PALE),
+    Area(((1, 17), (1, 13), (8, 10), (14, 12), (21, 9), (21, 17)), _FULL),
+)
+SHARE_AREAS: tuple[Mark, ...] = (
+    Area(((1, 17), (1, 2), (21, 2), (21, 17)), _PALE),
+    Area(((1, 17), (1, 11), (8, 7), (14, 10), (21, 6), (21, 17)), _FULL),
+)
+SCATTER: tuple[Mark, ...] = tuple(
+    Point(x, y, 1.7, _FULL, hollow=False) for x, y in ((4, 13), (8, 9), (11, 12), (14, 6), (18, 8), (17, 3))
+)
+HISTOGRAM: tuple[Mark, ...] = tuple(
+    Box(1.0 + at * 4, 17.0 - high, 3.8, high, _FULL) for at, high in enumerate((4, 10, 15, 8, 3))
+)
+BOXES: tuple[Mark, ...] = tuple(
+    mark
+    for x, top, middle, low in ((3.0, 3.0, 7.0, 12.0), (13.0, 6.0, 10.0, 15.0))
+    for mark in (
+        Line(((x + 3, top - 2), (x + 3, low + 2)), _FULL, 1.2),
+        Box(x, top + 1, 6, low - top - 2, _PALE),
+        Line(((x, middle), (x + 6, middle)), _FULL, 1.6),
+    )
+)

@@ -1,0 +1,79 @@
+"""What is written on marks: which figures, how, and in which ink they are read on the mark."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from summula.core.charts.chart import Canvas, Chart
+from summula.core.charts.plotted import Plotted, strong_ones
+from summula.core.charts.scene import Ink
+from summula.core.charts.stacking import shares
+from summula.core.summaries.figures import FigureStyle
+from summula.core.summaries.measurestyle import MeasureStyle, styled
+from summula.core.theme.tokens import contrast
+
+_SHARE = FigureStyle("0.0%", percent=True)
+_READ = 3.0  # contrast that a figure on a mark needs at least
+
+
+def figure_text(
+    chart: Chart, measure: int, figure: float, share: float, room: float, canvas: Canvas, size: float
+) -> str:
+    """A figure on its mark, as the style says it, in less figures where the room is small; empty where even that is too
+    wide."""
+    style, labels = chart.styles[measure], chart.style.labels
+    if labels.pattern:
+        style = styled(style, MeasureStyle(labels.pattern))
+    told = _SHARE.short(share) if not math.isnan(share) else ""
+    for digits in (3, 1):
+        figures = style.short(figure, unit=bool(labels.pattern), digits=digits)
+        said = {"value": figures, "share": told, "both": f"{figures} · {told}" if told else figures}[labels.says]
+        if canvas.text_width(said, size, 500) <= room:
+            return said
+    return ""
+
+
+def labelled(shown: Plotted) -> frozenset[tuple[int, int]]:
+    """The marks (category, series) that carry their figure. By themselves, those of a single series do."""
+    show = shown.chart.style.labels.show
+    every = [(at, which) for at in range(len(shown.cats)) for which in range(len(shown.series))]
+    if show == "none":
+        return frozenset()
+    if show == "all":
+        return frozenset(every)
+    if show == "strong":
+        strong = strong_ones(shown.chart.style.emphasis, shown.totals())
+        return frozenset((at, which) for at, which in every if at in strong)
+    if show == "ends":
+        found: set[tuple[int, int]] = set()
+        for which in range(len(shown.series)):
+            known = [at for at, line in enumerate(shown.figures) if not math.isnan(line[which])]
+            if known:
+                least = min(known, key=lambda at: shown.figures[at][which])
+                most = max(known, key=lambda at: shown.figures[at][which])
+                found |= {(at, which) for at in (known[0], known[-1], least, most)}
+        return frozenset(found)
+    return frozenset(every if len(shown.series) == 1 else ())
+
+
+def shares_of(shown: Plotted, *, stacked: bool) -> list[list[float]]:
+    """Each figure's share: of its stack, or of all members' figures of its series."""
+    if stacked:
+        return [shares(line) for line in shown.figures]
+    columns = [shares([line[at] for line in shown.figures]) for at in range(len(shown.series))]
+    return [[column[at] for column in columns] for at in range(len(shown.cats))]
+
+
+def ink_on(ink: Ink, canvas: Canvas) -> Ink:
+    """The ink in which a figure is read on a mark of another."""
+    ground = canvas.theme.colour(ink.token, ink.strength)
+    if contrast(canvas.theme.colour("sheet"), ground) >= _READ:
+        return Ink("sheet")
+    return Ink("ink")
+
+
+def extremes(figures: Sequence[float]) -> tuple[float, float]:
+    """The least and greatest of those that are there; nothing for both where none is."""
+    known = [each for each in figures if not math.isnan(each)]
+    return min(known, default=0.0), max(known, default=0.0)

@@ -1,0 +1,198 @@
+"""Where marks lie: their bounds, what is met at a point, and texts that must not touch."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple, assert_never
+
+from msgspec.structs import replace
+
+from summula.core.charts.scene import (
+    XY,
+    Area,
+    Box,
+    Group,
+    Line,
+    Mark,
+    Path,
+    Picture,
+    Point,
+    Scene,
+    Text,
+    TextWidth,
+    Wedge,
+    fitted,
+)
+
+_SLACK = 3.0  # pixels around a thin mark that count as it
+_REACH = 5.0  # around a point
+_ASCENT, _DESCENT = 0.80, 0.22  # of a text's size, above and below its baseline
+_LEAST_CUT = 22.0  # pixels: a text cut to less than that says nothing
+
+
+class Bounds(NamedTuple):
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+    def meets(self, other: Bounds, slack: float = 0.5) -> bool:
+        return (
+            self.left < other.right - slack
+            and other.left < self.right - slack
+            and self.top < other.bottom - slack
+            and other.top < self.bottom - slack
+        )
+
+    def holds(self, x: float, y: float, slack_x: float = 0.0, slack_y: float = 0.0) -> bool:
+        return self.left - slack_x <= x <= self.right + slack_x and self.top - slack_y <= y <= self.bottom + slack_y
+
+
+def text_bounds(mark: Text, width: TextWidth) -> Bounds:
+    wide = width(mark.text, mark.size, mark.weight)
+    left = mark.x - (wide if mark.align == "right" else wide / 2 if mark.align == "centre" else 0.0)
+    return Bounds(left, mark.y - mark.size * _ASCENT, left + wide, mark.y + mark.size * _DESCENT)
+
+
+def bounds(mark: Mark, width: TextWidth) -> Bounds:
+    """The rectangle around a mark."""
+    match mark:
+        case Box() | Picture():
+            return Bounds(mark.x, mark.y, mark.x + mark.width, mark.y + mark.height)
+        case Point():
+            return Bounds(mark.x - mark.radius, mark.y - mark.radius, mark.x + mark.radius, mark.y + mark.radius)
+        case Text():
+            return text_bounds(mark, width)
+        case Line() | Area():
+            return _around(mark.points)
+        case Path():
+            return _around((mark.start, *(point for piece in mark.pieces for point in piece)))
+        case Wedge():
+            return _around(wedge_points(mark))
+        case Group():
+            inner = [bounds(each, width) for each in mark.marks]
+            if not inner:
+                return Bounds(mark.x, mark.y, mark.x, mark.y)
+            lefts, tops, rights, bottoms = zip(*inner, strict=True)
+            found = Bounds(min(lefts) + mark.x, min(tops) + mark.y, max(rights) + mark.x, max(bottoms) + mark.y)
+            if mark.clip is None:
+                return found
+            right, bottom = mark.x + mark.clip[0], mark.y + mark.clip[1]
+            return Bounds(
+                max(found.left, mark.x), max(found.top, mark.y), min(found.right, right), min(found.bottom, bottom)
+            )
+        case _:
+            assert_never(mark)
+
+
+def _around(points: tuple[XY, ...]) -> Bounds:
+    xs, ys = [x for x, _ in points], [y for _, y in points]
+    return Bounds(min(xs), min(ys), max(xs), max(ys))
+
+
+def wedge_points(mark: Wedge, *, every: float = 1 / 90) -> tuple[XY, ...]:
+    """A wedge's outline, its arcs as short straight lines."""
+    steps = max(1, math.ceil((mark.stop - mark.start) / every))
+    turns = [mark.start + (mark.stop - mark.start) * at / steps for at in range(steps + 1)]
+    outer = [on_circle(mark.x, mark.y, mark.outer, turn) for turn in turns]
+    inner = (
+        [on_circle(mark.x, mark.y, mark.inner, turn) for turn in reversed(turns)] if mark.inner else [(mark.x, mark.y)]
+    )
+    return (*outer, *inner)
+
+
+def on_circle(x: float, y: float, radius: float, turn: float) -> XY:
+    """A place on a circle; `turn` from 0 to 1, clockwise from twelve o'clock."""
+    return x + radius * math.sin(2 * math.pi * turn), y - radius * math.cos(2 * math.pi * turn)
+
+
+def mark_at(scene: Scene, x: float, y: float, width: TextWidth) -> Mark | None:
+    """The topmost mark at a place that stands for something, or was cut and has more to say."""
+    for mark, moved_x, moved_y in reversed(list(scene.flat())):
+        asks = mark.tag is not None or (isinstance(mark, Text) and mark.full not in ("", mark.text))
+        if asks and _is_met(mark, x - moved_x, y - moved_y, width):
+            return mark
+    return None
+
+
+def _is_met(mark: Mark, x: float, y: float, width: TextWidth) -> bool:
+    match mark:
+        case Box() | Picture():  # a thin mark is given a little room around it
+            slack_x, slack_y = max(0.0, _SLACK - mark.width / 2), max(0.0, _SLACK - mark.height / 2)
+            return bounds(mark, width).holds(x, y, slack_x, slack_y)
+        case Point():
+            return math.hypot(mark.x - x, mark.y - y) <= mark.radius + _REACH
+        case Text() | Group():
+            return bounds(mark, width).holds(x, y)
+        case Area():
+            return is_inside(mark.points, x, y)
+        case Wedge():
+            radius = math.hypot(x - mark.x, y - mark.y)
+            turn = math.atan2(x - mark.x, mark.y - y) / (2 * math.pi) % 1.0
+            return mark.inner <= radius <= mark.outer and mark.start <= turn <= mark.stop
+        case Line() | Path():
+            return bounds(mark, width).holds(x, y, _SLACK, _SLACK)
+        case _:
+            assert_never(mark)
+
+
+def is_inside(points: tuple[XY, ...], x: float, y: float) -> bool:
+    """Whether a place lies inside an outline (even-odd rule)."""
+    inside = False
+    before = points[-1]
+    for point in points:
+        (x0, y0), (x1, y1) = before, point
+        if (y0 > y) != (y1 > y) and x < x0 + (y - y0) / (y1 - y0) * (x1 - x0):
+            inside = not inside
+        before = point
+    return inside
+
+
+def settled(scene: Scene, width: TextWidth) -> Scene:
+    """The scene without texts that touch others or leave it: those that stand later give way, optional ones first.
+    A text that only runs over an edge is moved in, or cut."""
+    taken: dict[tuple[int, int], list[Bounds]] = {}
+    kept: dict[int, Text] = {}
+    order = sorted(
+        (at for at, mark in enumerate(scene.marks) if isinstance(mark, Text)),
+        key=lambda at: getattr(scene.marks[at], "optional", False),
+    )
+    left_out = 0
+    for at in order:
+        mark = scene.marks[at]
+        assert isinstance(mark, Text)
+        inside = _moved_inside(mark, scene, width)
+        if inside is not None and mark.text:
+            area = text_bounds(inside, width)
+            cells = _cells(area)
+            if not any(area.meets(other) for cell in cells for other in taken.get(cell, ())):
+                for cell in cells:
+                    taken.setdefault(cell, []).append(area)
+                kept[at] = inside
+                continue
+        left_out += 1
+    marks = tuple(kept.get(at, mark) for at, mark in enumerate(scene.marks) if at in kept or not isinstance(mark, Text))
+    return replace(scene, marks=marks, left_out=scene.left_out + left_out)
+
+
+_CELL = 64.0  # pixels: texts are looked for in the squares of this width that they touch
+
+
+def _cells(area: Bounds) -> list[tuple[int, int]]:
+    columns = range(int(area.left // _CELL), int(area.right // _CELL) + 1)
+    return [(x, y) for y in range(int(area.top // _CELL), int(area.bottom // _CELL) + 1) for x in columns]
+
+
+def _moved_inside(mark: Text, scene: Scene, width: TextWidth) -> Text | None:
+    """The text inside the scene: moved along, or cut where it is too long; None where it lies above or below."""
+    area = text_bounds(mark, width)
+    if area.top < -1.0 or area.bottom > scene.height + 1.0:
+        return None
+    if area.left >= 0 and area.right <= scene.width:
+        return mark
+    if area.right - area.left <= scene.width:
+        return replace(mark, x=mark.x + (-area.left if area.left < 0 else scene.width - area.right))
+    if scene.width < _LEAST_CUT:
+        return None
+    text = fitted(mark.text, scene.width, mark.size, mark.weight, width)
+    return replace(mark, text=text, x=0.0, align="left", full=mark.full or mark.text)

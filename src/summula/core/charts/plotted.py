@@ -1,0 +1,122 @@
+"""What a chart over categories draws: its members, its series, their figures and those before slicing, once for all
+forms that need them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import msgspec
+
+from summula.core.charts.chart import Chart
+from summula.core.charts.inks import by_rank, by_sign, by_size, member_ink, numbered
+from summula.core.charts.scene import Ink
+from summula.core.charts.series import Category, Ghost, Series, categories, ghost_value, series_of, value
+from summula.core.charts.style import Emphasis
+from summula.core.fields.heading import Others
+
+Figures = list[list[float]]  # of each category, of each series; NaN for a blank
+
+
+class Plotted(msgspec.Struct, frozen=True, eq=False):
+    """`figures` and `before` (slicing) by category and series. `left_out` members had no room."""
+
+    chart: Chart
+    cats: list[Category]
+    series: list[Series]
+    figures: Figures
+    before: Figures
+    left_out: int = 0
+
+    @property
+    def has_ghost(self) -> bool:
+        return self.chart.ghost is not None
+
+    @property
+    def named(self) -> bool:
+        """Whether the series need telling apart."""
+        return len(self.series) > 1 or bool(self.series and self.series[0].path)
+
+    @property
+    def grouped(self) -> bool:
+        return any(cat.group for cat in self.cats)
+
+    def known(self, measure: int | None = None) -> list[float]:
+        """All figures of a measure (None: of all) that are there, those before slicing among them."""
+        which = [at for at, each in enumerate(self.series) if measure is None or each.measure == measure]
+        return [line[at] for line in (*self.figures, *self.before) for at in which if not math.isnan(line[at])]
+
+    def totals(self) -> list[float]:
+        """Of each category, all its series together."""
+        return [math.fsum(figure for figure in line if not math.isnan(figure)) for line in self.figures]
+
+
+def plotted(chart: Chart, most: int | None = None) -> Plotted:
+    """What is drawn of a chart, of the first `most` members. With a ghost, members that slicing has left without rows
+    stay: their ghosts tell most."""
+    grid = chart.grid
+    every = grid.rows.levels[grid.rows.depth].size
+    cats, series = categories(grid, most), series_of(grid)
+    ghost = Ghost.of(chart.ghost)
+    if ghost is not None and chart.ghost is not None:
+        cats, every = _with_ghosts(grid_cats=cats, chart=chart, most=most)
+        if not series:
+            series = [Series(-1, each.measure, each.path, each.label, each.ink) for each in series_of(chart.ghost)]
+    figures = [[value(grid, cat, each) for each in series] for cat in cats]
+    before = [[ghost_value(ghost, cat, each) for each in series] for cat in cats]
+    return Plotted(chart, cats, series, figures, before, every - len(cats))
+
+
+def _with_ghosts(grid_cats: list[Category], chart: Chart, most: int | None) -> tuple[list[Category], int]:
+    """The members of the picture before slicing: in that picture's order where it is the heading's own, after all
+    others where the figures order them. How many there are in all, too."""
+    assert chart.ghost is not None
+    every = categories(chart.ghost)
+    known = {_key(cat): cat for cat in categories(chart.grid)}
+    missing = [
+        Category(-1, cat.path, cat.label, cat.group) for cat in every if _key(cat) not in known and not cat.gathered
+    ]
+    if chart.grid.phrase.order is None and not chart.grid.phrase.keeping:
+        order = {_key(cat): at for at, cat in enumerate(every)}
+        joined = sorted([*known.values(), *missing], key=lambda cat: order.get(_key(cat), len(order)))
+    else:
+        joined = [*known.values(), *missing]
+    return joined[:most], len(joined)
+
+
+def _key(cat: Category) -> tuple[object, ...]:
+    return tuple("gathered" if isinstance(member, Others) else (member,) for member in cat.path)
+
+
+def strong_ones(emphasis: Emphasis, figures: Sequence[float]) -> frozenset[int]:
+    """The places of the members that are strong, by their figures; all of them where nothing is set off."""
+    if not emphasis.end or emphasis.number <= 0:
+        return frozenset(range(len(figures)))
+    known = [at for at, figure in enumerate(figures) if not math.isnan(figure)]
+    if emphasis.end == "latest":
+        return frozenset(known[-emphasis.number :])
+    order = sorted(known, key=lambda at: figures[at], reverse=emphasis.end == "top")
+    return frozenset(order[: emphasis.number])
+
+
+def inks(shown: Plotted) -> list[list[Ink]]:
+    """The ink of each figure, by category and series, as the style colours them."""
+    by = shown.chart.style.colour.by
+    single = len(shown.series) == 1 and not shown.series[0].path
+    if not by and single:
+        known = shown.known()
+        by = "sign" if known and min(known) < 0 < max(known) else ""
+    own = [each.ink for each in shown.series]
+    if by == "one":
+        own = [numbered(0)] * len(own)
+    plain = [list(own) for _ in shown.cats]
+    if by == "sign":
+        return [[by_sign(figure) for figure in line] for line in shown.figures]
+    if by == "member" and single:
+        axis = shown.chart.grid.rows
+        return [[member_ink(axis.headings[-1], cat.path[-1], axis.members[-1])] for cat in shown.cats]
+    if by in ("order", "size"):
+        graded = by_rank if by == "order" else by_size
+        columns = [graded([line[at] for line in shown.figures]) for at in range(len(shown.series))]
+        return [[column[at] for column in columns] for at in range(len(shown.cats))]
+    return plain

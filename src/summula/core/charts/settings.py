@@ -1,0 +1,196 @@
+"""The settings of a chart, one row each: where it stands in `ChartStyle`, its words, and what it may be.
+
+The margin lists them, a file of a style is read by them, a folio is checked by them. Which form heeds which is told in
+`drawers.py`.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any, Literal, get_type_hints
+
+import msgspec
+from msgspec.structs import replace
+
+from summula.core.charts.drawers import DRAWERS
+from summula.core.charts.style import PLAIN_STYLE, BoxesStyle, ChartStyle, LinesStyle, Own
+from summula.core.refusal import Refusal
+from summula.core.summaries.figures import checked_pattern
+from summula.core.summaries.forms import Form
+
+Editor = Literal["choice", "number", "text", "flag", "pattern", "lever"]
+Value = str | float | bool | None
+_OWN = {"lines": LinesStyle, "box plot": BoxesStyle}
+_LONGEST = 500  # letters of a text
+
+
+class Setting(msgspec.Struct, frozen=True):
+    """`key` is its group and its name there ("labels.show"); `words` name it, `hint` says it in a sentence. `choices`
+    are the values of a choice with their words; `low` and `high` the limits of a number, `blank` whether there may be
+    none; `whole`: only whole numbers."""
+
+    key: str
+    group: str
+    words: str
+    editor: Editor
+    hint: str
+    choices: tuple[tuple[str, str], ...] = ()
+    low: float = -math.inf
+    high: float = math.inf
+    blank: bool = False
+    whole: bool = False
+
+    def heeded_by(self, form: Form) -> bool:
+        """Whether a form is drawn otherwise for it."""
+        listens = DRAWERS[form].listens
+        return self.key in listens or self.key.split(".")[0] in listens
+
+
+SETTINGS: tuple[Setting, ...] = (
+    Setting("words.figures", "Words", "Name of the figures", "text", "Stands above the scale of the figures."),
+    Setting("words.members", "Words", "Name along the bottom", "text", "Stands below the members."),
+    Setting("words.note", "Words", "Note at the foot", "text", "A source or a date, in small type below the chart."),
+    Setting(
+        "labels.show", "Figures on marks", "Which", "choice", "Which marks carry their figure; none ever overlap.",
+        (("best", "where they are read best"), ("all", "all that have room"), ("ends", "first, last, highest, lowest"),
+         ("strong", "the strong ones"), ("none", "none")),
+    ),
+    Setting(
+        "labels.says", "Figures on marks", "Saying", "choice", "The figure, its share of the whole, or both.",
+        (("value", "the figure"), ("share", "its share"), ("both", "figure and share")),
+    ),
+    Setting("labels.pattern", "Figures on marks", "Pattern", "pattern", "How they are written, such as #,##0.0."),
+    Setting(
+        "legend.place", "Legend", "Where", "choice", "Where the names of the series stand.",
+        (("best", "where they are read best"), ("top", "on top"), ("right", "at the right"), ("none", "nowhere")),
+    ),
+    Setting(
+        "colour.by", "Colour", "By", "choice", "What the ink of a mark goes by.",
+        (("", "what suits"), ("member", "its member"), ("order", "its rank"), ("size", "its figure"),
+         ("sign", "gain and loss"), ("one", "one ink for all")),
+    ),
+    Setting(
+        "emphasis.end", "Emphasis", "Strong are", "choice", "A few members strong, the others paler.",
+        (("", "all"), ("top", "the largest"), ("bottom", "the smallest"), ("latest", "the latest")),
+    ),
+    Setting("emphasis.number", "Emphasis", "How many", "number", "So many are strong.", low=0, high=10_000, whole=True),
+    Setting("emphasis.lever", "Emphasis", "As many as the lever", "lever", "A lever that says how many are strong."),
+    Setting(
+        "scale.begin", "Scale", "Begins", "choice", "At nothing, or where the figures begin.",
+        (("", "as the form is best read"), ("zero", "at nothing"), ("fit", "where the figures do")),
+    ),
+    Setting("scale.low", "Scale", "From", "number", "The figure at the scale's lower end.", blank=True),
+    Setting("scale.high", "Scale", "To", "number", "The figure at the scale's upper end.", blank=True),
+    Setting("scale.step", "Scale", "Step", "number", "From one tick to the next.", low=1e-12, blank=True),
+    Setting("scale.log", "Scale", "Logarithmic", "flag", "Equal ratios take equal room."),
+    Setting("scale.reversed", "Scale", "Reversed", "flag", "The greatest figure stands at the bottom."),
+    Setting("scale.hidden", "Scale", "Hidden", "flag", "No ticks and no grid lines."),
+    Setting(
+        "lines.marks", "Lines", "Points", "choice", "Whether points stand on the lines.",
+        (("best", "where they have room"), ("all", "always"), ("none", "never")),
+    ),
+    Setting("lines.width", "Lines", "Thickness", "number", "In pixels; 0 for what suits.", low=0, high=12),
+    Setting("box plot.mean", "Boxes", "The mean as a cross", "flag", "The mean beside the median."),
+)  # fmt: skip
+BY_KEY = {each.key: each for each in SETTINGS}
+
+
+def heeded(form: Form) -> tuple[Setting, ...]:
+    """The settings that a form heeds, in their order."""
+    return tuple(each for each in SETTINGS if each.heeded_by(form))
+
+
+def value_of(style: ChartStyle, key: str) -> Value:
+    group, name = key.split(".")
+    struct = _own(style, group) if group in _OWN else getattr(style, group)
+    found: Value = getattr(struct, name)
+    return found
+
+
+def _own(style: ChartStyle, form: str) -> Own:
+    kind: Any = _OWN[form]
+    found: Own = style.own_of(kind)
+    return found
+
+
+def with_value(style: ChartStyle, key: str, value: Value) -> ChartStyle:
+    """The style with one setting changed; refuses what it cannot be."""
+    group, name = key.split(".")
+    checked = _checked(BY_KEY[key], value)
+    if group in _OWN:
+        return style.with_own(replace(_own(style, group), **{name: checked}))
+    return replace(style, **{group: replace(getattr(style, group), **{name: checked})})
+
+
+def default_of(key: str) -> Value:
+    return value_of(PLAIN_STYLE, key)
+
+
+def in_words(setting: Setting, value: Value) -> str:
+    """A value as the margin says it."""
+    if setting.editor == "choice":
+        return dict(setting.choices).get(str(value), str(value))
+    if setting.editor == "flag":
+        return "yes" if value else "no"
+    if value is None or value == "":
+        return "as it comes" if setting.blank else "none"
+    return f"{value:g}" if isinstance(value, float | int) else str(value)
+
+
+def checked_chart(style: ChartStyle) -> ChartStyle:
+    """The style, where every setting is one that can be; raises Refusal."""
+    for setting in SETTINGS:
+        _checked(setting, value_of(style, setting.key))
+    low, high = style.scale.low, style.scale.high
+    if low is not None and high is not None and low >= high:
+        raise Refusal(f"the scale goes from {low:g} to {high:g}", "write a larger end")
+    return style
+
+
+def _checked(setting: Setting, value: Value) -> Value:
+    match setting.editor:
+        case "choice":
+            if value not in dict(setting.choices):
+                raise Refusal(f"{setting.words} cannot be '{value}'", "choose " + ", ".join(dict(setting.choices)))
+        case "number":
+            if value is None and setting.blank:
+                return None
+            if not isinstance(value, float | int) or not math.isfinite(value) or abs(value) > 1e300:
+                raise Refusal(f"{setting.words} is no number", "write one")
+            if not setting.low <= value <= setting.high or (setting.whole and value != int(value)):
+                limits = f"from {setting.low:g} on"
+                if math.isfinite(setting.high):
+                    limits = f"from {setting.low:g} to {setting.high:g}"
+                raise Refusal(f"{setting.words} cannot be {value:g}", f"write a number {limits}")
+            return int(value) if setting.whole else value
+        case "pattern":
+            checked_pattern(str(value or ""))
+        case "text" | "lever":
+            if len(str(value)) > _LONGEST:
+                raise Refusal(f"{setting.words} is too long", f"at most {_LONGEST} letters")
+        case "flag":
+            pass
+    return value
+
+
+def every_field() -> set[str]:
+    """The keys of all that `ChartStyle` and the forms' own structs hold: each has a row above."""
+    keys = set()
+    for group, kind in get_type_hints(ChartStyle).items():
+        if group != "own":
+            keys |= {f"{group}.{name}" for name in get_type_hints(kind)}
+    for group, own in _OWN.items():
+        keys |= {f"{group}.{name}" for name in get_type_hints(own)}
+    return keys
+
+
+def style_from(document: Any) -> ChartStyle:
+    """A style from decoded JSON: as a folio holds it. Raises Refusal."""
+    try:
+        return checked_chart(msgspec.convert(document, ChartStyle))
+    except msgspec.ValidationError as fault:
+        raise Refusal(f"this is no style of a chart: {fault}", f"its groups are {', '.join(groups())}") from None
+
+
+def groups() -> tuple[str, ...]:
+    return tuple(name for name in get_type_hints(ChartStyle))

@@ -1,0 +1,114 @@
+"""How a chart looks, apart from its figures: one frozen value of a summary, in groups that all forms share.
+
+What only one form knows stands in a small struct of its own, kept for every form a person has touched. Every default is
+right without being touched. `settings.py` tells the words, choices and limits of each setting.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Literal, TypeVar
+
+from msgspec.structs import replace
+
+from summula.core.summaries.lever import LeverSetting
+from summula.core.summaries.phrase import Struct
+
+
+class Words(Struct, frozen=True):
+    """The names of the scales, empty for the usual ones, and a note at the foot."""
+
+    figures: str = ""
+    members: str = ""
+    note: str = ""
+
+
+class Labels(Struct, frozen=True):
+    """Figures on marks. `pattern` is a CLDR number pattern, empty for the measure's own."""
+
+    show: Literal["best", "all", "ends", "strong", "none"] = "best"
+    says: Literal["value", "share", "both"] = "value"
+    pattern: str = ""
+
+
+class Legend(Struct, frozen=True):
+    place: Literal["best", "top", "right", "none"] = "best"
+
+
+class Colour(Struct, frozen=True):
+    """By what marks are coloured; empty for what suits the form."""
+
+    by: Literal["", "member", "order", "size", "sign", "one"] = ""
+
+
+class Emphasis(Struct, frozen=True):
+    """The `number` members that are strong, all others a paler shade of their own ink. The number may be a lever's, by
+    its name."""
+
+    end: Literal["", "top", "bottom", "latest"] = ""
+    number: int = 3
+    lever: str = ""
+
+
+class ScaleStyle(Struct, frozen=True):
+    """The scale of the figures. `begin` empty: as the form is best read. `low`, `high` and `step` in the figures' own
+    units, None for round ones."""
+
+    begin: Literal["", "zero", "fit"] = ""
+    low: float | None = None
+    high: float | None = None
+    step: float | None = None
+    log: bool = False
+    reversed: bool = False
+    hidden: bool = False
+
+
+class LinesStyle(Struct, frozen=True, tag="lines"):
+    """`marks` on the lines; `width` in pixels, 0 for what suits."""
+
+    marks: Literal["best", "all", "none"] = "best"
+    width: float = 0.0
+
+
+class BoxesStyle(Struct, frozen=True, tag="box plot"):
+    """`mean`: a cross where the mean lies."""
+
+    mean: bool = False
+
+
+Own = LinesStyle | BoxesStyle
+_Own = TypeVar("_Own", LinesStyle, BoxesStyle)
+
+
+class ChartStyle(Struct, frozen=True):
+    words: Words = Words()
+    labels: Labels = Labels()
+    legend: Legend = Legend()
+    colour: Colour = Colour()
+    emphasis: Emphasis = Emphasis()
+    scale: ScaleStyle = ScaleStyle()
+    own: tuple[Own, ...] = ()
+
+    def own_of(self, kind: type[_Own]) -> _Own:
+        """What a form alone knows; its defaults where nothing has been said of it."""
+        for each in self.own:
+            if isinstance(each, kind):
+                return each
+        return kind()
+
+    def with_own(self, own: Own) -> ChartStyle:
+        others = tuple(each for each in self.own if type(each) is not type(own))
+        return replace(self, own=others if own == type(own)() else (*others, own))
+
+
+PLAIN_STYLE = ChartStyle()
+
+
+def with_emphasis(style: ChartStyle, levers: Iterable[LeverSetting]) -> ChartStyle:
+    """The style with the number that a lever sets; no emphasis where the folio lacks the lever."""
+    if not style.emphasis.lever:
+        return style
+    values = {lever.name: lever.value for lever in levers}
+    number = values.get(style.emphasis.lever)
+    emphasis = Emphasis() if number is None else replace(style.emphasis, number=max(0, round(number)))
+    return replace(style, emphasis=emphasis)

@@ -1,0 +1,80 @@
+"""The forms a summary can be drawn in, one row each: what a form needs, and what follows from that.
+
+Refusals, completion, what is offered, how values are sampled and which forms show a ghost are all told from here. How a
+form is drawn stands in `core/charts`; `../language` reads and prints the names as they stand here.
+"""
+
+from __future__ import annotations
+
+from typing import Literal, get_args
+
+import msgspec
+
+Form = Literal[
+    "grid",
+    "columns",
+    "bars",
+    "stacked columns",
+    "stacked bars",
+    "share columns",
+    "share bars",
+    "lines",
+    "areas",
+    "share areas",
+    "scatter",
+    "histogram",
+    "box plot",
+]
+Purpose = Literal["a table", "compare", "over time", "parts of a whole", "spread", "two figures"]
+Sampling = Literal["", "ranges", "spreads", "points"]
+
+
+class FormNeeds(msgspec.Struct, frozen=True):
+    """What a form needs of a phrase.
+
+    `figures`: the least and most measures. `by`, `across`: whether headings must, may or must not stand there.
+    `each_row`: whether the figures are the values themselves, which are then put together as `sampled`. `series`: two
+    or more figures stand at each member. `additive`: they must add up; `one_sign`: none of them below nothing.
+    `most_marks`: more figures cannot be told apart (0: the form itself says what it leaves out). `ghost`: the figures
+    before slicing can stand pale behind.
+    """
+
+    name: Form
+    purpose: Purpose
+    figures: tuple[int, int] = (1, 100)
+    by: Literal["must", "may", "no"] = "must"
+    across: Literal["may", "no"] = "may"
+    each_row: Literal["no", "must", "may"] = "no"
+    sampled: Sampling = ""
+    series: bool = False
+    additive: bool = False
+    one_sign: bool = False
+    most_marks: int = 3_000
+    ghost: bool = False
+
+    @property
+    def title(self) -> str:
+        """The name as the subject of a sentence: "A histogram", "Columns"."""
+        return self.name.capitalize() if self.name.endswith("s") else f"A {self.name}"
+
+
+FORMS: dict[Form, FormNeeds] = {
+    each.name: each
+    for each in (
+        FormNeeds("grid", "a table", by="may", most_marks=0, ghost=False),
+        FormNeeds("columns", "compare", ghost=True),
+        FormNeeds("bars", "compare", most_marks=0, ghost=True),
+        FormNeeds("stacked columns", "compare", series=True, additive=True),
+        FormNeeds("stacked bars", "compare", series=True, additive=True, most_marks=0),
+        FormNeeds("share columns", "parts of a whole", series=True, additive=True, one_sign=True),
+        FormNeeds("share bars", "parts of a whole", series=True, additive=True, one_sign=True, most_marks=0),
+        FormNeeds("lines", "over time", most_marks=6_000, ghost=True),
+        FormNeeds("areas", "over time", additive=True, one_sign=True, most_marks=6_000),
+        FormNeeds("share areas", "parts of a whole", series=True, additive=True, one_sign=True, most_marks=6_000),
+        FormNeeds("scatter", "two figures", figures=(2, 2), by="may", each_row="may", sampled="points"),
+        FormNeeds("histogram", "spread", figures=(1, 1), by="no", each_row="must", sampled="ranges", most_marks=0),
+        FormNeeds("box plot", "spread", figures=(1, 1), by="may", each_row="must", sampled="spreads"),
+    )
+}
+NAMES: tuple[Form, ...] = get_args(Form)
+BY_ROW_FORMS = tuple(name for name, needs in FORMS.items() if needs.each_row != "no")
