@@ -20,7 +20,8 @@ from summula.core.fields import Bands, Heading
 from summula.core.folio.model import with_lever, with_summary
 from summula.core.preparation import steps
 from summula.core.summaries import parse
-from summula.core.summaries.dress import Dress
+from summula.core.summaries.measurestyle import MeasureSetting, MeasureStyle
+from summula.core.summaries.phrase import Phrase
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.lever import LeverSetting
 from summula.demo.folio import demo_folio
@@ -87,14 +88,24 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
         'as percent change on previous year of "Sailed on" called Growth by month of "Sailed on" '
         'across year of "Sailed on"'
     )
-    dresses = (Dress("#,##0.0", "thousand", fill="bars"), Dress(fill="shade", goal=300_000), Dress(signs=True))
-    dressed = msgspec.structs.replace(summary, phrase=parse(text, session.vocabulary("t1")), dresses=dresses)
-    session.edit(with_summary(session.folio, dressed), "dress")
-    shot("summary-dressed")
+    phrase = parse(text, session.vocabulary("t1"))
+    styles = (MeasureStyle("#,##0.0", "thousand", fill="bars"), MeasureStyle(fill="shade", goal=300_000), MeasureStyle(signs=True))
+    styled = msgspec.structs.replace(summary, phrase=phrase, measures=settings(phrase, styles))
+    session.edit(with_summary(session.folio, styled), "style")
+    shot("summary-styled")
     session.undo()
     laid_out(window, shot)
     session.turn_to("s4")
     shot("summary-chart")
+    made = session.new_summary("t1", parse(
+        'show sum of Takings and rows by month of "Sailed on" drawn as columns', session.vocabulary("t1")), "Two scales")
+    settle()
+    window.summary_page.beside.set_style("Figures on marks", window.margin)
+    assert window.summary_page.popover is not None
+    window.summary_page.popover.move(window.mapToGlobal(QPoint(738, 420)))
+    shot("summary-style")
+    window.summary_page.popover.close()
+    session.remove_page(made.id)
     session.turn_to("b8")
     board = window.board_page
     board.choose("l22", ("Aldry – Fenholm", "Fenholm – Osk"))
@@ -107,6 +118,10 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     window.close()
 
 
+def settings(phrase: Phrase, styles: tuple[MeasureStyle, ...]) -> tuple[MeasureSetting, ...]:
+    return tuple(MeasureSetting(each, style) for each, style in zip(phrase.measures, styles, strict=False))
+
+
 def laid_out(window: Window, shot: Callable[[str], None]) -> None:
     """A nested grid laid out by hand, with its popover; levers, courses and goals; a member looked into;
     the values themselves."""
@@ -114,6 +129,7 @@ def laid_out(window: Window, shot: Callable[[str], None]) -> None:
 
     def shown(name: str, text: str, **what: object) -> None:
         made = session.new_summary("t1", parse(text, session.vocabulary("t1")), name)
+        what["measures"] = settings(made.phrase, what.pop("styles", ()))  # type: ignore[arg-type]
         folio = with_summary(session.folio, msgspec.structs.replace(session.folio.summary(made.id), **what))
         session.edit(folio, "lay out")
         settle()
@@ -122,7 +138,7 @@ def laid_out(window: Window, shot: Callable[[str], None]) -> None:
         "Route, vessel and quarter",
         'show sum of Takings and sum of Takings as share of column by Route then Vessel across year of "Sailed on" '
         'then quarter of "Sailed on" keeping top 3 Vessel by sum of Takings in each Route',
-        dresses=(Dress(fill="bars"), Dress()),
+        styles=(MeasureStyle(fill="bars"), MeasureStyle()),
         layout=Layout(subtotals="below", bottom_name="Net", measures="rows"),
         folded_across=(("2023",), ("2024",)),
     )
@@ -139,7 +155,7 @@ def laid_out(window: Window, shot: Callable[[str], None]) -> None:
         "If fares rose",
         'show sum of Takings * (1 + lever "Fare change") called "With the change" by Route '
         'across year of "Sailed on"',
-        dresses=(Dress(course=True, goal_lever="A vessel's year"),),
+        styles=(MeasureStyle(course=True, goal_lever="A vessel's year"),),
     )
     page.deeds.look_into(Heading("Route"), "Aldry – Fenholm", Heading("Vessel"))
     shot("levers")

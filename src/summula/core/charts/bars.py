@@ -84,11 +84,22 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
     which = units_of(chart)
     told, colours, marked = shares_of(shown, stacked=False), inks(shown), labelled(shown)
     marked = marked or (frozenset() if chart.style.labels.show == "none" else _all(shown))
-    widest = max(
-        (canvas.text_width(chart.styles[s.measure].short(line[at]), _LABEL, 500)
-         for line in shown.figures for at, s in enumerate(shown.series) if not math.isnan(line[at])), default=0.0,
-    )  # fmt: skip
-    widest = min(widest if marked else 0.0, (side.right - side.names) * 0.5)
+    texts = {
+        (at, one): figure_text(
+            chart,
+            shown.series[one].measure,
+            shown.figures[at][one],
+            told[at][one],
+            side.right,
+            canvas,
+            _SMALL,
+            unit=True,
+        )
+        for at, one in marked
+        if not math.isnan(shown.figures[at][one])
+    }
+    widest = max((canvas.text_width(text, _SMALL, 500) for text in texts.values()), default=0.0)
+    widest = min(widest, (side.right - side.names) * 0.5)
     places = []
     for one in range(max(which) + 1):
         known = [v for at, unit in enumerate(which) if unit == one for v in shown.known(at)]
@@ -113,9 +124,9 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
             ink = ink if at in side.strong and not cat.gathered else ink.pale()
             box = _bar(place(0), place(figure), top, thick, ink)
             side.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
-            if (at, which_series) not in marked:
+            text = texts.get((at, which_series), "")
+            if not text:
                 continue
-            text = figure_text(chart, each.measure, figure, told[at][which_series], side.right, canvas, _SMALL)
             left_out += thick < _LEAST_THICK
             if thick >= _LEAST_THICK:
                 reaches = [place(figure), *([] if math.isnan(before) else [place(before)])]
@@ -151,7 +162,7 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     lengths = [stacked(shares(line) if as_shares else line) for line in shown.figures]
     extent = Extent.of([0.0, *(end for line in lengths for _, end in line)])
     totals = shown.totals()
-    ends = [""] * len(totals) if as_shares else [chart.styles[0].short(total) for total in totals]
+    ends = ["" if as_shares or math.isnan(each) else chart.styles[0].short(each) for each in totals]
     if chart.style.labels.show == "none":
         ends = [""] * len(totals)
     widest = max(canvas.text_width(text, _SMALL, 400) for text in ends)

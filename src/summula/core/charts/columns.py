@@ -59,8 +59,9 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
                 text = figure_text(chart, each.measure, figure, told[at][which_series], room, canvas, LABEL)
                 left_out += not text
                 if text:
-                    ends = [figure, *([] if math.isnan(before) else [before])]
-                    y = min(map(upright.within, ends)) - 5 if figure >= 0 else max(map(upright.within, ends)) + 13
+                    tips = [upright.within(v) for v in (figure, before) if not math.isnan(v)]
+                    rises = upright.within(figure) <= upright.base
+                    y = min(tips) - 5 if rises else max(tips) + 13
                     frame.marks.append(Text(x + wide / 2, y, text, Ink("text"), LABEL, 500, "centre", optional=True))
     _base(frame)
     return frame.scene(left_out)
@@ -105,7 +106,7 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
             high = max(abs(y1 - y0) - 0.8, 0.3)
             frame.marks.append(Box(x, min(y0, y1), wide, high, ink, tag(chart, cat, each, figure)))
             if (at, which) in marked and len(shown.series) > 1:
-                text = figure_text(chart, each.measure, figure, told[at][which], wide - 4, canvas, LABEL)
+                text = figure_text(chart, each.measure, figure, told[at][which], wide, canvas, LABEL)
                 if text and high >= _LEAST_INSIDE:
                     y = min(y0, y1) + high / 2 + 4
                     on = ink_on(ink, canvas)

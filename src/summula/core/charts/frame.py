@@ -126,7 +126,7 @@ def framed(
     right -= beside
     said = _names(chart, names, len(extents), which)
     if any(said):
-        top += _LINE
+        top += _LINE + 3.0
     top = max(top, 8.0) + above
     plots = [
         scale(each.low, each.high, bottom - below, top, style=look.scale if at == 0 else None, zero=zero)
@@ -148,7 +148,7 @@ def framed(
         x, align = (0.0, "left") if at == 0 else (canvas.width, "right")
         text = fitted(name, canvas.width / max(1, len([each for each in said if each])) - 8, LABEL, 500, text_width)
         if name:
-            marks.append(Text(x, top - above - 7, text, Ink("text"), LABEL, 500, align, full=name))  # type: ignore[arg-type]
+            marks.append(Text(x, top - above - 10, text, Ink("text"), LABEL, 500, align, full=name))  # type: ignore[arg-type]
     frame = Frame(canvas, left, top, right, bottom, tuple(plots), which, marks)
     if along is not None:
         frame = replace(frame, along=_bottom_axis(frame, along, named=not tight))

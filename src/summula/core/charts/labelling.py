@@ -18,17 +18,25 @@ _READ = 3.0  # contrast that a figure on a mark needs at least
 
 
 def figure_text(
-    chart: Chart, measure: int, figure: float, share: float, room: float, canvas: Canvas, size: float
+    chart: Chart,
+    measure: int,
+    figure: float,
+    share: float,
+    room: float,
+    canvas: Canvas,
+    size: float,
+    *,
+    unit: bool = False,
 ) -> str:
     """A figure on its mark, as the style says it, in less figures where the room is small; empty where even that is too
     wide."""
     style, labels = chart.styles[measure], chart.style.labels
     if labels.pattern:
         style = styled(style, MeasureStyle(labels.pattern))
-    told = _SHARE.short(share) if not math.isnan(share) else ""
-    for digits in (3, 1):
-        figures = style.short(figure, unit=bool(labels.pattern), digits=digits)
-        said = {"value": figures, "share": told, "both": f"{figures} · {told}" if told else figures}[labels.says]
+    for digits in (3, 2):
+        told = "" if math.isnan(share) else _SHARE.short(share, digits=digits)
+        written = style.short(figure, unit=unit or bool(labels.pattern), digits=digits)
+        said = {"value": written, "share": told, "both": f"{written} · {told}" if told else written}[labels.says]
         if canvas.text_width(said, size, 500) <= room:
             return said
     return ""

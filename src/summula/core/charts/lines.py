@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from itertools import pairwise
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
@@ -11,7 +12,7 @@ from summula.core.charts.frame import LABEL, Extent, Frame, framed, units_of
 from summula.core.charts.labelling import figure_text, labelled, shares_of
 from summula.core.charts.plotted import Plotted, inks, plotted, strong_ones
 from summula.core.charts.scale import Scale
-from summula.core.charts.scene import Ink, Line, Mark, Point, Scene, Text, fitted, message
+from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Scene, Text, fitted, message
 from summula.core.charts.series import tag
 from summula.core.charts.style import LinesStyle
 
@@ -73,10 +74,33 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
     return frame.scene(left_out)
 
 
-def _run(marks: list[Mark], points: list[tuple[float, float]], upright: Scale, ink: Ink, width: float) -> None:
-    known = tuple((px, upright.within(figure)) for px, figure in points if not math.isnan(figure))
-    if len(known) > 1:
-        marks.append(Line(known, ink, width))
+def _run(marks: list[Mark], points: list[XY], upright: Scale, ink: Ink, width: float) -> None:
+    """A line through figures (of x in pixels), blanks passed over."""
+    known = [(px, upright(figure)) for px, figure in points if not math.isnan(figure)]
+    for piece in clipped(known, upright.start, upright.end):
+        marks.append(Line(piece, ink, width))
+
+
+def clipped(points: Sequence[XY], edge: float, other: float) -> list[tuple[XY, ...]]:
+    """The parts of a line that lie between two heights: where it leaves them it ends at the edge."""
+    top, bottom = min(edge, other) - 0.01, max(edge, other) + 0.01
+    pieces: list[list[XY]] = []
+    for (x0, y0), (x1, y1) in pairwise(points):
+        start, stop = 0.0, 1.0
+        if y0 != y1:
+            crossings = sorted(((top - y0) / (y1 - y0), (bottom - y0) / (y1 - y0)))
+            start, stop = max(start, crossings[0]), min(stop, crossings[1])
+        elif not top <= y0 <= bottom:
+            continue
+        if start >= stop:
+            continue
+        first = (x0 + (x1 - x0) * start, y0 + (y1 - y0) * start)
+        last = (x0 + (x1 - x0) * stop, y0 + (y1 - y0) * stop)
+        if pieces and start == 0.0 and pieces[-1][-1] == first:
+            pieces[-1].append(last)
+        else:
+            pieces.append([first, last])
+    return [tuple(piece) for piece in pieces]
 
 
 def _line(
@@ -93,20 +117,20 @@ def _line(
     chart, each = shown.chart, shown.series[at]
     own = chart.style.own_of(LinesStyle)
     upright, marks = frame.y(each.measure), frame.marks
-    placed = [(x(place), upright.within(figure)) for place, figure in points]
+    placed = [(x(place), upright(figure)) for place, figure in points]
     weight = own.width or (1.0 if len(placed) > _MANY else 2.4 if strong else 1.8)
     solid = placed[:-1] if dashed_last and len(placed) > 1 else placed
-    if len(solid) > 1:
-        marks.append(Line(tuple(solid), ink, weight))
+    marks += [Line(piece, ink, weight) for piece in clipped(solid, upright.start, upright.end)]
     if dashed_last and len(placed) > 1:
-        marks.append(Line((placed[-2], placed[-1]), ink, weight, dashed=True))
+        last = clipped(placed[-2:], upright.start, upright.end)
+        marks += [Line(piece, ink, weight, dashed=True) for piece in last]
     # Points nearer to each other than they are wide would only thicken the line: they are there to be asked, unseen.
     dense = len(placed) > 1 and abs(placed[-1][0] - placed[0][0]) < _APART * (len(placed) - 1)
     unseen = own.marks == "none" or (dense and own.marks != "all")
     radius = 0.0 if unseen and len(placed) > 1 else 3.6 if strong and len(points) <= 40 else 2.2
     told = -math.inf
     for (place, figure), (px, py) in zip(points, placed, strict=True):
-        if dense and px - told < 1.0:  # of those that share a pixel the first can be asked
+        if not upright.holds(figure) or (dense and px - told < 1.0):  # of those that share a pixel the first is asked
             continue
         told = px
         before = shown.before[place][at]
@@ -121,7 +145,7 @@ def _figures(frame: Frame, shown: Plotted, x: Callable[[int], float]) -> int:
     step = frame.width / len(shown.cats)
     for at, which in sorted(labelled(shown)):
         each, figure = shown.series[which], shown.figures[at][which]
-        if math.isnan(figure):
+        if not frame.y(each.measure).holds(figure):  # a blank is held by none
             continue
         text = figure_text(shown.chart, each.measure, figure, told[at][which], max(step, 60), frame.canvas, LABEL)
         y = frame.y(each.measure).within(figure) - 8

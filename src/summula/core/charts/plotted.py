@@ -47,8 +47,13 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
         return [line[at] for line in (*self.figures, *self.before) for at in which if not math.isnan(line[at])]
 
     def totals(self) -> list[float]:
-        """Of each category, all its series together."""
-        return [math.fsum(figure for figure in line if not math.isnan(figure)) for line in self.figures]
+        """Of each category, all its series together; NaN where it has no figure."""
+        return [_total(line) for line in self.figures]
+
+
+def _total(line: Sequence[float]) -> float:
+    known = [figure for figure in line if not math.isnan(figure)]
+    return math.fsum(known) if known else math.nan
 
 
 def plotted(chart: Chart, most: int | None = None) -> Plotted:

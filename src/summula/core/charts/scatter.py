@@ -63,8 +63,8 @@ def _of_members(chart: Chart, canvas: Canvas) -> Scene:
     points: list[tuple[float, float, str]] = []
     for cat in cats:
         for each in across:
-            if known[cat.node, each.node]:
-                up, along = float(y[cat.node, each.node]), float(x[cat.node, each.node])
+            up, along = float(y[cat.node, each.node]), float(x[cat.node, each.node])
+            if known[cat.node, each.node] and frame.scales[0].holds(up):
                 place, height = frame.x(along), frame.scales[0].within(up)
                 frame.marks.append(Point(place, height, 4.5, each.ink, False, _tag(chart, cat, each, up, along)))
                 points.append((place, height, cat.name if grid.rows.depth else each.label))
@@ -114,6 +114,8 @@ def _of_points(chart: Chart, held: Points, canvas: Canvas) -> Scene:
     across = _across(grid)
     frame = _frame(chart, canvas, _ends(held.x), _ends(held.y), across)
     for along, up, at in zip(held.x.tolist(), held.y.tolist(), held.column.tolist(), strict=True):
+        if not frame.scales[0].holds(up):
+            continue
         each = across[at]
         figures = [f"{figure_name(grid, n)} {chart.styles[n].text(v, unit=True)}" for n, v in ((0, up), (1, along))]
         limits = tuple(Limits(field_of(grid, n), v, v, figures[n], True) for n, v in ((0, up), (1, along)))

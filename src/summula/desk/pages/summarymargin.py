@@ -9,6 +9,8 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
+from summula.core.charts.settings import Setting, default_of, heeded, in_words, value_of
+from summula.core.charts.style import ChartStyle
 from summula.core.fields.heading import Heading
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_lever, with_summary, without_lever
@@ -62,6 +64,8 @@ class SummaryMargin(QObject):
         blocks += self._headings(grid)
         if phrase.form == "grid":
             blocks += self._layout(summary, grid)
+        else:
+            blocks += self._chart(summary)
         blocks += self._levers(summary)
         if phrase.where or phrase.keeping:
             blocks.append("Which rows")
@@ -85,6 +89,37 @@ class SummaryMargin(QObject):
                 first = label_of(heading, axis.members[depth][min(codes)]) if codes else ""
                 blocks.append(Pair(heading_words(heading), said(len(codes), "member") if len(codes) != 1 else first))
         return blocks
+
+    # -- the chart -------------------------------------------------------------------------------------
+
+    def _chart(self, summary: Summary) -> list[Block]:
+        """The groups of settings that the form heeds, and what is set in each."""
+        groups: dict[str, list[Setting]] = {}
+        for setting in heeded(summary.phrase.form):
+            groups.setdefault(setting.group, []).append(setting)
+        blocks: list[Block] = ["How it looks"] if groups else []
+        for name, settings in groups.items():
+            values = [(each, value_of(summary.style, each.key)) for each in settings]
+            told = [in_words(each, value) for each, value in values if value != default_of(each.key)]
+            words = _short(" · ".join(told)) if told else "what suits"
+            blocks.append(Pair(name, f"{words} ▾", lambda beside, name=name: self.set_style(name, beside)))  # type: ignore[misc]
+        return blocks
+
+    def set_style(self, group: str, beside: QWidget) -> None:
+        """A popover with one group of settings, each of which shows at once."""
+        from summula.desk.pages.stylepopover import StylePopover
+
+        summary = self.page.summary
+        assert summary is not None
+
+        def put(style: ChartStyle) -> None:
+            now = self.page.summary
+            assert now is not None
+            self._put(replace(now, style=style), group)
+
+        settings = [each for each in heeded(summary.phrase.form) if each.group == group]
+        levers = tuple(each.name for each in self.session.folio.levers)
+        self._open(StylePopover(self.page, group, settings, summary.style, put, levers), beside)
 
     # -- totals and measures ---------------------------------------------------------------------------
 

@@ -54,6 +54,7 @@ MOST_COLUMNS = 5_000
 
 _FORMS_SHOWN = 8  # in the strip; the word after "drawn as" opens all of them
 
+
 class SummaryPage(QWidget):
     """Listens to the summary in view; every change goes through the session."""
 

@@ -1,0 +1,118 @@
+"""One group of a chart's settings: every choice shows at once, and the popover stays, so that one can try."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QWidget
+
+from summula.core.charts.settings import Editor, Setting, Value, value_of, with_value
+from summula.core.charts.style import ChartStyle
+from summula.core.refusal import Refusal
+from summula.desk.theme import font, tint
+from summula.desk.widgets.popover import Popover
+
+Changed = Callable[[Value], None]
+
+
+def _choice(setting: Setting, value: Value, changed: Changed, levers: tuple[str, ...]) -> QWidget:
+    box = QComboBox()
+    box.addItems([words for _, words in setting.choices])
+    values = [each for each, _ in setting.choices]
+    box.setCurrentIndex(values.index(str(value)))
+    box.activated.connect(lambda at: changed(values[at]))
+    return box
+
+
+def _lever(setting: Setting, value: Value, changed: Changed, levers: tuple[str, ...]) -> QWidget:
+    box = QComboBox()
+    values = ["", *levers]
+    box.addItems(["none", *levers])
+    box.setCurrentIndex(values.index(str(value)) if value in values else -1)
+    box.activated.connect(lambda at: changed(values[at]))
+    return box
+
+
+def _flag(setting: Setting, value: Value, changed: Changed, levers: tuple[str, ...]) -> QWidget:
+    box = QCheckBox(setting.words)
+    box.setChecked(bool(value))
+    box.toggled.connect(changed)
+    return box
+
+
+def _line(setting: Setting, value: Value, changed: Changed, levers: tuple[str, ...]) -> QWidget:
+    line = QLineEdit("" if value is None else f"{value:g}" if isinstance(value, float | int) else str(value))
+    line.setPlaceholderText({"number": "as it comes", "pattern": "#,##0.0"}.get(setting.editor, ""))
+
+    def entered() -> None:
+        text = line.text().strip()
+        if setting.editor != "number":
+            changed(text)
+            return
+        plain = text.replace(",", "").replace("\N{MINUS SIGN}", "-")
+        try:
+            changed(float(plain) if plain else None)
+        except ValueError:
+            changed(text)  # which is refused in a sentence
+
+    line.editingFinished.connect(entered)
+    return line
+
+
+EDITORS: dict[Editor, Callable[[Setting, Value, Changed, tuple[str, ...]], QWidget]] = {
+    "choice": _choice,
+    "number": _line,
+    "text": _line,
+    "pattern": _line,
+    "flag": _flag,
+    "lever": _lever,
+}
+
+
+class StylePopover(Popover):
+    """`put` takes every change at once."""
+
+    stays = True
+
+    def __init__(
+        self, parent: QWidget, group: str, settings: list[Setting], style: ChartStyle,
+        put: Callable[[ChartStyle], None], levers: tuple[str, ...] = (),
+    ) -> None:  # fmt: skip
+        super().__init__(parent, group, 270)
+        self.style_, self._put = style, put
+        self.editors: dict[str, QWidget] = {}
+        for setting in settings:
+            if setting.editor != "flag":
+                label = QLabel(setting.words)
+                label.setFont(font(12))
+                tint(label, "muted")
+                self.column.addWidget(label)
+            editor = EDITORS[setting.editor](
+                setting, value_of(style, setting.key), lambda value, key=setting.key: self._change(key, value), levers  # type: ignore[misc]
+            )  # fmt: skip
+            editor.setAccessibleName(setting.words)
+            editor.setToolTip(setting.hint)
+            self.column.addWidget(editor)
+            self.editors[setting.key] = editor
+        self.wrong = QLabel()
+        self.wrong.setWordWrap(True)
+        tint(self.wrong, "loss")
+        self.wrong.hide()
+        self.column.addWidget(self.wrong)
+
+    def _change(self, key: str, value: Value) -> None:
+        if value == value_of(self.style_, key):
+            return
+        try:
+            self.style_ = with_value(self.style_, key, value)
+        except Refusal as refusal:
+            sentence = str(refusal)
+            self.wrong.setText(f"{sentence[:1].upper()}{sentence[1:]}.")
+            self.wrong.show()
+            return
+        self.wrong.hide()
+        self._put(self.style_)
+
+    def focus_in(self) -> None:
+        if self.editors:
+            next(iter(self.editors.values())).setFocus()
