@@ -20,10 +20,10 @@ from summula.core.fields import Bands, Heading
 from summula.core.folio.model import with_lever, with_summary
 from summula.core.preparation import steps
 from summula.core.summaries import parse
-from summula.core.summaries.measurestyle import MeasureSetting, MeasureStyle
-from summula.core.summaries.phrase import Phrase
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.lever import LeverSetting
+from summula.core.summaries.measurestyle import MeasureSetting, MeasureStyle
+from summula.core.summaries.phrase import Phrase
 from summula.demo.folio import demo_folio
 from summula.desk.app import application
 from summula.desk.preparing.bundles import BundlesPopover
@@ -89,7 +89,8 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
         'across year of "Sailed on"'
     )
     phrase = parse(text, session.vocabulary("t1"))
-    styles = (MeasureStyle("#,##0.0", "thousand", fill="bars"), MeasureStyle(fill="shade", goal=300_000), MeasureStyle(signs=True))
+    thousands = MeasureStyle("#,##0.0", "thousand", fill="bars")
+    styles = (thousands, MeasureStyle(fill="shade", goal=300_000), MeasureStyle(signs=True))
     styled = msgspec.structs.replace(summary, phrase=phrase, measures=settings(phrase, styles))
     session.edit(with_summary(session.folio, styled), "style")
     shot("summary-styled")
@@ -97,8 +98,8 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     laid_out(window, shot)
     session.turn_to("s4")
     shot("summary-chart")
-    made = session.new_summary("t1", parse(
-        'show sum of Takings and rows by month of "Sailed on" drawn as columns', session.vocabulary("t1")), "Two scales")
+    text = 'show sum of Takings and rows by month of "Sailed on" drawn as columns'
+    made = session.new_summary("t1", parse(text, session.vocabulary("t1")), "Two scales")
     settle()
     window.summary_page.beside.set_style("Figures on marks", window.margin)
     assert window.summary_page.popover is not None

@@ -15,7 +15,16 @@ from summula.core.charts import Canvas, SummaryLook, chart_of, draw, drawn_as, w
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.places import bounds, mark_at
 from summula.core.charts.scene import Box, Scene, Text
-from summula.core.charts.settings import BY_KEY, SETTINGS, Value, checked_chart, every_field, heeded, style_from, with_value
+from summula.core.charts.settings import (
+    BY_KEY,
+    SETTINGS,
+    Value,
+    checked_chart,
+    every_field,
+    heeded,
+    style_from,
+    with_value,
+)
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
