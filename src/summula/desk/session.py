@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from summula.core.boards.board import Board
+from summula.core.boards.panelkinds import Asked, is_known, kind_of
 from summula.core.boards.reckoning import Reckoning
 from summula.core.folio.history import History
 from summula.core.folio.model import (
@@ -274,8 +275,8 @@ class Session(QObject):
         measures = carried(summary.measures, summary.phrase, phrase)
         self.edit(with_summary(self.folio, replace(summary, phrase=phrase, measures=measures)), deed)
 
-    def set_board(self, board: Board, deed: str) -> None:
-        self.edit(with_board(self.folio, board), deed)
+    def set_board(self, board: Board, deed: str, *, going_on: bool = False) -> None:
+        self.edit(with_board(self.folio, board), deed, going_on=going_on)
 
     def new_summary(self, table_id: str, phrase: Phrase | None = None, name: str = "New summary") -> Summary:
         folio, summary_id = taken_id(self.folio, "s")
@@ -320,13 +321,19 @@ class Session(QObject):
 
     def reckoning(self, board: Board) -> Reckoning:
         """The board's answers; kept from one folio to the next so that only what changed is worked out."""
-        found = self._reckonings.get(board.id)
-        tables = {entry.id: self.table(entry.id) for entry in self.folio.tables}
-        if found is None:
-            found = Reckoning(tables, self.folio.phrases(), self.folio.looks(), self.folio.levers)
-            self._reckonings[board.id] = found
-        found.tables, found.phrases = tables, self.folio.phrases()
-        found.looks, found.levers = self.folio.looks(), self.folio.levers
+        phrases, levers = self.folio.phrases(), self.folio.levers
+        shown = {slicer.table for slicer in board.slicers}
+        shown |= {
+            kind_of(each).table_of(each, Asked(phrases)) for each in board.panels if is_known(each, Asked(phrases))
+        }
+        tables = {entry.id: self.table(entry.id) for entry in self.folio.tables if entry.id in shown}
+        before = self._reckonings.get(board.id)
+        looks = self.folio.looks()
+        if before is None:
+            found = Reckoning(tables, phrases, looks, levers)
+        else:
+            found = replace(before, tables=tables, phrases=phrases, looks=looks, levers=levers)
+        self._reckonings[board.id] = found
         return found
 
     def default_table(self) -> str:

@@ -7,16 +7,17 @@ from typing import Any
 from msgspec.structs import replace
 
 from summula.core.boards.board import COLUMNS, Board, Panel, Place
+from summula.core.boards.panelkinds import kind_of
 from summula.core.slicing.slicer import Slicer
 
-LEAST_WIDTH, LEAST_HEIGHT = 3, 3
 MOST_ROWS = 400
 
 
 def placed(board: Board, panel_id: str, place: Place) -> Board:
     """The board with one panel at `place` (kept inside the grid); panels in its way move down."""
-    width = min(max(place.width, LEAST_WIDTH), COLUMNS)
-    height = min(max(place.height, LEAST_HEIGHT), MOST_ROWS)
+    least = kind_of(board.panel(panel_id)).smallest
+    width = min(max(place.width, least[0]), COLUMNS)
+    height = min(max(place.height, least[1]), MOST_ROWS)
     column = min(max(place.column, 0), COLUMNS - width)
     row = min(max(place.row, 0), MOST_ROWS)
     fixed = Place(column, row, width, height)

@@ -50,7 +50,16 @@ class KeyFigurePanel(Struct, frozen=True, tag="key figure"):
     rising: Literal["gain", "loss"] = "gain"
 
 
-Panel = SummaryPanel | KeyFigurePanel
+class NotePanel(Struct, frozen=True, tag="note"):
+    """Words to read, in paragraphs."""
+
+    id: str
+    place: Place
+    text: str = ""
+    title: str = ""
+
+
+Panel = SummaryPanel | KeyFigurePanel | NotePanel
 
 
 class Board(Struct, frozen=True):

@@ -3,22 +3,19 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 import msgspec
 
-from summula.core.boards.board import Board, KeyFigurePanel, Panel, SummaryPanel
-from summula.core.boards.keyfigures import key_figure_dimensions
+from summula.core.boards.board import Board, Panel
+from summula.core.boards.panelkinds import Asked, kind_of
 from summula.core.fields.heading import Heading
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import Slicer
-from summula.core.summaries.answer import dimensions_of, with_defaults
 from summula.core.summaries.cells import Cells, Dimension, coarser, fold, unfolded
-from summula.core.summaries.phrase import Phrase
 from summula.core.tables.table import Table
 
 _MANY = 16_384  # cells: with more, adding them up takes longer than all else of an answer
-Phrases = Mapping[str, tuple[str, Phrase]]
 
 
 class TableFold(msgspec.Struct, frozen=True, eq=False):
@@ -29,7 +26,7 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
     table: Table
     slicers: tuple[Slicer, ...]  # of this table, each with its field there
     slicer_dimensions: tuple[Heading, ...]
-    phrases: Phrases
+    asked: Asked
     needed: tuple[Dimension, ...]
     known: dict[str, Cells] = msgspec.field(default_factory=dict)
 
@@ -61,10 +58,10 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
 
     def _needed(self, panel: Panel, slicers: Sequence[Slicer]) -> list[Dimension]:
         reaching = [slicer.dimension for slicer in slicers if panel.id not in slicer.spares]
-        asked = panel_dimensions(panel, self.phrases, self.table)
-        for each in asked:
+        needed = kind_of(panel).dimensions(panel, self.asked, self.table)
+        for each in needed:
             self.table.field(field_of(each))  # refuses one that is not there
-        return [*asked, *reaching]
+        return [*needed, *reaching]
 
     def of_slicers(self) -> Cells:
         """The cells that tell what the slicers' members hold."""
@@ -79,42 +76,46 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
         return fold(self.table, needed)  # all together hardly fold the rows: each for itself
 
 
-def table_fold(board: Board, table_id: str, table: Table, phrases: Phrases, last: TableFold | None) -> TableFold:
+def table_fold(board: Board, table_id: str, table: Table, asked: Asked, last: TableFold | None) -> TableFold:
     """A table's part in a board; `last` serves on where the board asks the same of the same rows as it did then."""
-    if last is not None and last.board is board and last.table is table and last.phrases is phrases:
+    if (
+        last is not None
+        and last.board is board
+        and last.table is table
+        and last.asked.phrases is asked.phrases
+        and last.asked.levers == asked.levers
+    ):
         return last
     # A slicer whose field is missing (a new file may lack it) waits and narrows nothing.
     slicers = tuple([s for s in board.slicers if s.table == table_id and table.has(s.dimension.field)])
     dimensions = tuple([slicer.dimension for slicer in slicers])
-    if last is not None and last.table is table and (last.slicer_dimensions, last.phrases) == (dimensions, phrases):
+    if (
+        last is not None
+        and last.table is table
+        and same_asked(last.asked, asked)
+        and last.slicer_dimensions == dimensions
+    ):
         reach = [slicer.spares for slicer in slicers] == [slicer.spares for slicer in last.slicers]
         if reach and last.board.panels == board.panels:
-            return TableFold(board, table, slicers, dimensions, phrases, last.needed, last.known)
+            return TableFold(board, table, slicers, dimensions, asked, last.needed, last.known)
     needed: list[Dimension] = list(dimensions)
     for panel in board.panels:
-        if panel_is_known(panel, phrases) and table_of(panel, phrases) == table_id:
-            with contextlib.suppress(Refusal):  # what a panel lacks it says itself
-                asked = panel_dimensions(panel, phrases, table)
-                if all(table.has(field_of(each)) for each in asked):
-                    needed.extend(asked)
-    return TableFold(board, table, slicers, dimensions, phrases, tuple(needed))
+        kind = kind_of(panel)
+        with contextlib.suppress(Refusal, KeyError):  # what a panel lacks it says itself
+            if kind.table_of(panel, asked) == table_id:
+                own = kind.dimensions(panel, asked, table)
+                if all(table.has(field_of(each)) for each in own):
+                    needed.extend(own)
+    return TableFold(board, table, slicers, dimensions, asked, tuple(needed))
 
 
-def table_of(panel: Panel, phrases: Phrases) -> str:
-    """The id of the table a panel asks."""
-    return panel.table if isinstance(panel, KeyFigurePanel) else phrases[panel.summary][0]
+def _is_same(first: Asked, second: Asked) -> bool:
+    return first.phrases is second.phrases and first.levers == second.levers
 
 
-def panel_is_known(panel: Panel, phrases: Phrases) -> bool:
-    return isinstance(panel, KeyFigurePanel) or panel.summary in phrases
-
-
-def panel_dimensions(panel: Panel, phrases: Phrases, table: Table) -> list[Dimension]:
-    """What a panel needs its rows folded by, beside the slicers."""
-    if isinstance(panel, SummaryPanel):
-        return dimensions_of(phrases[panel.summary][1], table)
-    phrase = with_defaults(Phrase((panel.measure,)), table)
-    return [*key_figure_dimensions(table, panel.dated), *dimensions_of(phrase, table)]
+def same_asked(first: Asked, second: Asked) -> bool:
+    """Whether two states of a folio ask the same; how it looks has no say in that."""
+    return first.phrases == second.phrases and first.levers == second.levers
 
 
 def field_of(dimension: Dimension) -> str:

@@ -40,11 +40,13 @@ class History(msgspec.Struct, frozen=True):
         return self.undone[-1].deed if self.undone else ""
 
     def did(self, folio: Folio, deed: str, *, going_on: bool = False) -> History:
-        """One step further. A deed that is `going_on` takes the place of the step before it, where that was the same:
-        a lever that is pulled through twenty places is moved once."""
+        """One step further. A deed that is `going_on` takes the place of the step before it, where that was of the same
+        sort (what stands before a colon): a lever that is pulled through twenty places is moved once, and so is a run
+        of slicing."""
         if folio == self.folio:
             return self
-        before = self.done[:-1] if going_on and len(self.done) > 1 and self.undo_deed == deed else self.done
+        same = self.undo_deed.partition(":")[0] == deed.partition(":")[0]
+        before = self.done[:-1] if going_on and len(self.done) > 1 and same else self.done
         return History((*before, Step(folio, deed))[-self.MOST :])
 
     def undo(self) -> History:

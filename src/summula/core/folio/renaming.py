@@ -7,7 +7,6 @@ from typing import Any, TypeVar
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.boards.board import KeyFigurePanel
 from summula.core.folio.model import Folio, TableEntry
 from summula.core.preparation.steps import AddLookup, Key, Rename
 
@@ -37,8 +36,7 @@ def renamed(folio: Folio, entry: TableEntry, old: str, new: str) -> Folio:
         replace(
             board,
             panels=tuple(
-                _follow(panel, old, new) if isinstance(panel, KeyFigurePanel) and panel.table == entry.id else panel
-                for panel in board.panels
+                _follow(panel, old, new) if getattr(panel, "table", "") == entry.id else panel for panel in board.panels
             ),
             slicers=tuple(
                 _follow(slicer, old, new) if slicer.table == entry.id else slicer for slicer in board.slicers

@@ -12,7 +12,8 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
-from summula.core.boards.board import COLUMNS, Board, KeyFigurePanel, Panel, Place, SummaryPanel
+from summula.core.boards.board import COLUMNS, Board, Panel, Place
+from summula.core.boards.panelkinds import kind_of
 from summula.core.charts.settings import checked_chart
 from summula.core.charts.style import ChartStyle
 from summula.core.fields.periods import days_of
@@ -29,7 +30,7 @@ from summula.core.summaries.lever import LeverSetting
 from summula.core.summaries.lever import checked as checked_lever
 from summula.core.summaries.measurestyle import MeasureSetting, MeasureStyle
 from summula.core.summaries.phrase import MOST_MEASURES, Aggregate, Measure, Phrase, figures_shown
-from summula.core.summaries.wellformed import check_conditions, check_heading, check_measure, checked_phrase
+from summula.core.summaries.wellformed import check_conditions, check_heading, checked_phrase
 from summula.core.tables.field import Field
 
 _ID = re.compile(r"[A-Za-z0-9_-]{1,40}")
@@ -295,16 +296,9 @@ def _check_place(place: Place) -> None:
 
 def _checked_panel(panel: Panel, tables: set[str]) -> Panel:
     _check_place(panel.place)
-    match panel:
-        case SummaryPanel():
-            if panel.emphasis is not None:
-                checked_chart(ChartStyle(emphasis=panel.emphasis))
-            return replace(panel, title=_short(panel.title), line=_short(panel.line))
-        case KeyFigurePanel():
-            if panel.table not in tables:
-                raise Refusal("its table is missing", "choose another")
-            check_measure(panel.measure)
-            return replace(panel, title=_short(panel.title))
+    kind_of(panel).check(panel, tables)
+    texts = {name: _short(getattr(panel, name)) for name in ("title", "line") if hasattr(panel, name)}
+    return replace(panel, **texts)
 
 
 def _checked_slicer(slicer: Slicer, tables: set[str]) -> Slicer:

@@ -24,9 +24,9 @@ def slicer_mask(slicer: Slicer, cells: Cells) -> Mask | None:
     if found is None:
         encoded = cells.encoded(slicer.dimension)
         found = looked_up(_members_through(slicer, cells), encoded.codes)
-        stale = [old for old in cells.memo if isinstance(old, tuple) and old[:2] == key[:2]]
+        stale = [old for old in list(cells.memo) if isinstance(old, tuple) and old[:2] == key[:2]]
         for old in stale[:-8]:  # the last few settings of a slicer are remembered, not every one ever made
-            del cells.memo[old]
+            cells.memo.pop(old, None)
         cells.memo[key] = found
     return found
 

@@ -27,7 +27,7 @@ def why_not(phrase: Phrase, form: Form) -> str:
         return f"To draw {form}, add a heading after 'by'"
     if needs.series and not phrase.across and len(phrase.measures) < 2:
         return f"To draw {form}, add a heading after 'across' or a second measure"
-    if needs.additive and not all(map(_adds_up, phrase.measures)):
+    if needs.additive and not all(map(adds_up, phrase.measures)):
         return "Means, medians, extremes and ranks do not add up, so they cannot be stacked: draw columns or lines"
     return ""
 
@@ -47,7 +47,7 @@ def _figures_wrong(needs: FormNeeds, count: int, by_row: list[bool]) -> str:
     return ""
 
 
-def _adds_up(measure: Measure) -> bool:
+def adds_up(measure: Measure) -> bool:
     """Whether the figures of parts add up to the figure of the whole."""
     if measure.comparison is not None:
         return measure.comparison.kind.startswith("share of") or measure.comparison.kind.startswith("change on")

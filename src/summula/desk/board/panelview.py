@@ -6,10 +6,9 @@ from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
-from summula.core.boards.board import KeyFigurePanel, Panel
-from summula.core.boards.reckoning import PanelAnswer
-from summula.core.charts import Canvas, Scene, draw
-from summula.core.charts.keyfigure import draw_key_figure
+from summula.core.boards.board import Panel
+from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_scene
+from summula.core.charts import Canvas, Scene
 from summula.core.charts.scene import message
 from summula.desk.theme import colour, font
 from summula.desk.widgets.sceneview import SceneView
@@ -27,17 +26,6 @@ _HANDLES = {
     (0.0, 1.0): (1, 0, 0, 1),
     (0.0, 0.5): (1, 0, 0, 0),
 }
-
-
-def panel_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:
-    """What a panel draws in the room below its title."""
-    if answer.refusal:
-        return message(answer.refusal, canvas.size, canvas.text_width)
-    if answer.key_figure is not None:
-        return draw_key_figure(answer.key_figure, canvas)
-    if answer.chart is None:
-        return message("", canvas.size)
-    return draw(answer.chart, canvas)
 
 
 class PanelView(QWidget):
@@ -59,7 +47,7 @@ class PanelView(QWidget):
 
     @property
     def titled(self) -> bool:
-        return not isinstance(self.panel, KeyFigurePanel)
+        return kind_of(self.panel).titled
 
     def show_panel(self, panel: Panel, answer: PanelAnswer, *, arranging: bool, selected: bool) -> None:
         same = answer is self.answer and panel == self.panel
@@ -72,7 +60,7 @@ class PanelView(QWidget):
         if not same:
             self.answer = answer
             self._lay_out()
-            self.view.show_scene(lambda canvas: panel_scene(answer, canvas))
+            self.view.show_scene(lambda canvas: panel_scene(panel, answer, canvas))
         self.update()
 
     def show_seen(self, panel: Panel, scene: Scene | None) -> None:

@@ -11,8 +11,8 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.arrangement import placed, with_slicer, without_panel, without_slicer
-from summula.core.boards.board import COLUMNS, Board, Place
-from summula.core.boards.reckoning import PanelAnswer
+from summula.core.boards.board import COLUMNS, Board, Place, SummaryPanel
+from summula.core.boards.panelkinds import PanelAnswer
 from summula.core.charts.scene import Tag
 from summula.core.folio.seen import Seen, bare
 from summula.core.refusal import Refusal
@@ -367,7 +367,7 @@ class BoardPage(QWidget):
             first, last = asked if asked is not None else (None, None)
             new = replace(slicer, first=first, last=last)
         deed = story(new) or f"Clear {slicer.dimension.field}"
-        self.session.set_board(with_slicer(board, new), f"Slice: {deed}")
+        self.session.set_board(with_slicer(board, new), f"Slice: {deed}", going_on=True)
 
     def clear_slicing(self) -> None:
         board = self._board()
@@ -387,9 +387,13 @@ class BoardPage(QWidget):
         self.session.page_changed.emit()
 
     def _open_add(self, beside: QWidget, what: str) -> None:
-        from summula.desk.board.arranging import open_add
+        from summula.desk.board.arranging import open_slicers
+        from summula.desk.board.paneleditors import add_panel
 
-        open_add(beside, self.session, self._board(), what)
+        if what == "slicer":
+            open_slicers(beside, self.session, self._board())
+        else:
+            add_panel(beside, self.session, self._board(), SummaryPanel)
 
     def _pick(self, panel_id: str) -> None:
         if panel_id != self.selected:

@@ -1,0 +1,248 @@
+"""The kinds of panels, one row each: what a kind asks of a table, what it answers, how that is drawn."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import msgspec
+from msgspec.structs import replace
+
+from summula.core.boards.board import KeyFigurePanel, NotePanel, Panel, SummaryPanel
+from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
+from summula.core.charts.chart import PLAIN, Canvas, Chart, SummaryLook, chart_of
+from summula.core.charts.drawers import draw
+from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
+from summula.core.charts.scene import Ink, Mark, Scene, Text, message, wrapped
+from summula.core.refusal import Refusal
+from summula.core.slicing.masks import joined_mask
+from summula.core.slicing.slicer import Slicer
+from summula.core.summaries.aggregates import ADDITIVE
+from summula.core.summaries.answer import answer, dimensions_of, with_defaults
+from summula.core.summaries.cells import Cells, Dimension
+from summula.core.summaries.fitting import adds_up
+from summula.core.summaries.forms import FORMS
+from summula.core.summaries.grid import Grid
+from summula.core.summaries.language.printing import print_condition
+from summula.core.summaries.lever import LeverSetting, with_levers
+from summula.core.summaries.phrase import Phrase, aggregates_of, figures_shown
+from summula.core.summaries.wellformed import check_measure
+from summula.core.tables.table import Table
+
+_MOST_NOTE = 20_000  # letters
+
+
+class Asked(msgspec.Struct, frozen=True, eq=False):
+    """What panels are answered from, beside the rows: phrases by summary (with its table's id), their looks, levers."""
+
+    phrases: Mapping[str, tuple[str, Phrase]]
+    looks: Mapping[str, SummaryLook] = {}
+    levers: tuple[LeverSetting, ...] = ()
+
+
+class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
+    """What a panel shows: a chart, a key figure (with the grid of its course), words, or why it can show nothing."""
+
+    chart: Chart | None = None
+    course: Grid | None = None
+    key_figure: KeyFigure | None = None
+    words: str = ""
+    refusal: str = ""
+
+    @property
+    def grid(self) -> Grid | None:
+        """The grid that its marks stand for figures of."""
+        return self.chart.grid if self.chart is not None else self.course
+
+
+class PanelKind(msgspec.Struct, frozen=True):
+    """`table_of`: the id of the table a panel asks, empty where it asks none; KeyError where that is not known.
+    `phrase`: what it asks, levers put in. `dimensions`: what its rows are folded by, beside the slicers. `content`:
+    what an answer depends on, beside the rows and slicers. `answer` and `scene` show it; `check` refuses what a folio
+    may not say. `titled`: whether its card shows the title. `size`: columns and rows when it is put on a board;
+    `smallest` what it can be made."""
+
+    word: str
+    titled: bool
+    size: tuple[int, int]
+    smallest: tuple[int, int]
+    table_of: Callable[[Any, Asked], str]
+    phrase: Callable[[Any, Asked], Phrase | None]
+    dimensions: Callable[[Any, Asked, Table], list[Dimension]]
+    content: Callable[[Any, Asked], Any]
+    answer: Callable[[Any, Asked, Cells, list[Slicer]], PanelAnswer]
+    scene: Callable[[PanelAnswer, Canvas], Scene]
+    check: Callable[[Any, set[str]], None]
+
+
+def kind_of(panel: Panel) -> PanelKind:
+    return PANEL_KINDS[type(panel)]
+
+
+def is_known(panel: Panel, asked: Asked) -> bool:
+    """Whether what a panel shows is in the folio."""
+    try:
+        kind_of(panel).table_of(panel, asked)
+    except KeyError:
+        return False
+    return True
+
+
+def asks_only_sums(panel: Panel, asked: Asked, table: Table) -> bool:
+    """Whether its figures are put together from parts of cells, without going to the rows."""
+    phrase = kind_of(panel).phrase(panel, asked)
+    if phrase is None:
+        return True
+    full = with_defaults(phrase, table)
+    return all(a.function in ADDITIVE for m in figures_shown(full) for a in aggregates_of(m.calculation))
+
+
+def panel_scene(panel: Panel, answer: PanelAnswer, canvas: Canvas) -> Scene:
+    """What a panel draws in the room below its title."""
+    if answer.refusal:
+        return message(answer.refusal, canvas.size, canvas.text_width)
+    return kind_of(panel).scene(answer, canvas)
+
+
+# -- summaries ------------------------------------------------------------------------------------------------
+
+
+def _summary_phrase(panel: SummaryPanel, asked: Asked) -> Phrase:
+    return asked.phrases[panel.summary][1]
+
+
+def _summary_look(panel: SummaryPanel, asked: Asked) -> SummaryLook:
+    """The summary's look, with what the panel overrules."""
+    look = asked.looks.get(panel.summary, PLAIN)
+    return look if panel.emphasis is None else replace(look, style=replace(look.style, emphasis=panel.emphasis))
+
+
+def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: list[Slicer]) -> PanelAnswer:
+    phrase, table = _summary_phrase(panel, asked), cells.table
+    mask = joined_mask(slicers, cells)
+    grid = answer(phrase, table, cells, mask)
+    if grid.empty:
+        odds = at_odds(phrase, slicers)
+        if odds:
+            return PanelAnswer(refusal=odds)
+    ghost = _ghost(phrase, table, cells) if mask is not None and FORMS[phrase.form].ghost else None
+    return PanelAnswer(chart_of(grid, table, _summary_look(panel, asked), ghost))
+
+
+def _ghost(phrase: Phrase, table: Table, cells: Cells) -> Grid | None:
+    found: Grid | None = cells.memo.get(("ghost", phrase))
+    if found is None:
+        if not all(map(adds_up, with_defaults(phrase, table).measures)):
+            return None  # a mean before slicing is no longer bar behind a shorter one
+        found = answer(phrase, table, cells)
+        cells.memo["ghost", phrase] = found
+    return found
+
+
+def at_odds(phrase: Phrase, slicers: list[Slicer]) -> str:
+    """Why nothing is left: a condition of the summary and a slicer on the same field. Empty where they agree."""
+    for condition in phrase.where:
+        for slicer in slicers:
+            if slicer.narrows and slicer.dimension.field == condition.heading.field:
+                name = condition.heading.field
+                return (
+                    f"This summary asks where {print_condition(condition)}; the slicer of {name} leaves none of it. "
+                    "Clear the slicer, or let it spare this panel (Arrange)."
+                )
+    return ""
+
+
+def _chart_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:
+    return draw(answer.chart, canvas) if answer.chart is not None else message("", canvas.size)
+
+
+def _check_summary(panel: SummaryPanel, tables: set[str]) -> None:
+    if panel.emphasis is not None:
+        from summula.core.charts.settings import checked_chart
+        from summula.core.charts.style import ChartStyle
+
+        checked_chart(ChartStyle(emphasis=panel.emphasis))
+
+
+# -- key figures ----------------------------------------------------------------------------------------------
+
+
+def _with_levers(panel: KeyFigurePanel, asked: Asked) -> KeyFigurePanel:
+    return replace(panel, measure=with_levers(Phrase((panel.measure,)), asked.levers).measures[0])
+
+
+def _key_dimensions(panel: KeyFigurePanel, asked: Asked, table: Table) -> list[Dimension]:
+    phrase = with_defaults(Phrase((_with_levers(panel, asked).measure,)), table)
+    return [*key_figure_dimensions(table, panel.dated), *dimensions_of(phrase, table)]
+
+
+def _key_answer(panel: KeyFigurePanel, asked: Asked, cells: Cells, slicers: list[Slicer]) -> PanelAnswer:
+    figure, course = key_figure(_with_levers(panel, asked), cells, slicers)
+    return PanelAnswer(course=course, key_figure=figure)
+
+
+def _key_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:
+    return draw_key_figure(answer.key_figure, canvas) if answer.key_figure is not None else message("", canvas.size)
+
+
+def _check_key(panel: KeyFigurePanel, tables: set[str]) -> None:
+    if panel.table not in tables:
+        raise Refusal("its table is missing", "choose another")
+    check_measure(panel.measure)
+
+
+# -- notes ----------------------------------------------------------------------------------------------------
+
+_SIZE, _LINE = 13.0, 20.0
+
+
+def note_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:
+    """The words in lines as wide as the panel, a blank line between paragraphs; what has no room ends
+    in an ellipsis."""
+    marks: list[Mark] = []
+    lines = [
+        line
+        for paragraph in answer.words.splitlines()
+        for line in (wrapped(paragraph, canvas.width, _SIZE, 400, canvas.text_width) if paragraph.strip() else [""])
+    ]
+    room = max(1, int(canvas.height / _LINE))
+    for at, line in enumerate(lines[:room]):
+        cut = at == room - 1 and len(lines) > room
+        text = f"{line.rstrip()} …" if cut else line
+        full = answer.words if cut else ""
+        if text:
+            marks.append(Text(0, 14 + at * _LINE, text, Ink("text"), _SIZE, full=full))
+    return Scene(canvas.width, canvas.height, tuple(marks))
+
+
+def _check_note(panel: NotePanel, tables: set[str]) -> None:
+    if len(panel.text) > _MOST_NOTE:
+        raise Refusal("a note is longer than anybody reads", f"at most {_MOST_NOTE:,} letters")
+
+
+PANEL_KINDS: dict[type, PanelKind] = {
+    SummaryPanel: PanelKind(
+        "summary", titled=True, size=(12, 9), smallest=(3, 3),
+        table_of=lambda panel, asked: asked.phrases[panel.summary][0],
+        phrase=_summary_phrase,
+        dimensions=lambda panel, asked, table: dimensions_of(_summary_phrase(panel, asked), table),
+        content=lambda panel, asked: (_summary_phrase(panel, asked), _summary_look(panel, asked)),
+        answer=_summary_answer, scene=_chart_scene, check=_check_summary,
+    ),
+    KeyFigurePanel: PanelKind(
+        "key figure", titled=False, size=(6, 4), smallest=(3, 3),
+        table_of=lambda panel, asked: panel.table,
+        phrase=lambda panel, asked: Phrase((_with_levers(panel, asked).measure,)),
+        dimensions=_key_dimensions,
+        content=lambda panel, asked: (_with_levers(panel, asked).measure, panel.dated, panel.title, panel.rising),
+        answer=_key_answer, scene=_key_scene, check=_check_key,
+    ),
+    NotePanel: PanelKind(
+        "note", titled=True, size=(6, 5), smallest=(3, 3),
+        table_of=lambda panel, asked: "",
+        phrase=lambda panel, asked: None,
+        dimensions=lambda panel, asked, table: [],
+        content=lambda panel, asked: panel.text,
+        answer=lambda panel, asked, cells, slicers: PanelAnswer(words=panel.text), scene=note_scene, check=_check_note,
+    ),
+}  # fmt: skip

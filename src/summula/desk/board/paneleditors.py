@@ -1,0 +1,184 @@
+"""The desk's side of the kinds of panels, one row each: what the margin offers, and how one is put on a board."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import msgspec
+from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QPushButton, QWidget
+
+from summula.core.boards.arrangement import free_place, with_panel, with_panel_changed
+from summula.core.boards.board import Board, KeyFigurePanel, NotePanel, Panel, Place, SummaryPanel
+from summula.core.boards.panelkinds import PANEL_KINDS
+from summula.core.charts.settings import BY_KEY
+from summula.core.charts.style import Emphasis
+from summula.core.folio.model import Folio, taken_id, with_board
+from summula.core.summaries.editing import default_aggregate
+from summula.core.summaries.phrase import Aggregate, Measure
+from summula.core.tables.field import MEASURED
+from summula.desk.frame.margin import Block, Pair
+from summula.desk.phrase.phrasewords import measure_words
+from summula.desk.phrase.popoverparts import field_choices
+from summula.desk.session import Session
+from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.popover import Popover
+
+Put = Callable[[Panel], None]
+
+
+class PanelEditor(msgspec.Struct, frozen=True):
+    """`offer`: the words of the offer in the margin. `choices`: what one can be made of, None where of nothing; `make`
+    makes it of a choice, with its id and place; `blocks`: what the margin offers for one."""
+
+    offer: str
+    choices: Callable[[Session], list[Choice] | None]
+    make: Callable[[Session, Folio, Any, str, Place], Panel]
+    blocks: Callable[[Session, Board, Any], list[Block]]
+
+
+def change_text(beside: QWidget, session: Session, board: Board, panel: Panel, what: str, title: str) -> None:
+    """A popover with one line of text."""
+    popover = Popover(beside, title, 300)
+    line = QLineEdit(getattr(panel, what))
+    line.setAccessibleName(what)
+
+    def take() -> None:
+        popover.close()
+        changed = with_panel_changed(board, panel.id, **{what: " ".join(line.text().split())})
+        session.set_board(changed, f"Change the {what}")
+
+    line.returnPressed.connect(take)
+    popover.column.addWidget(line)
+    popover.open_below(beside)
+    line.setFocus()
+    line.selectAll()
+
+
+# -- summaries ------------------------------------------------------------------------------------------------
+
+
+def _summary_choices(session: Session) -> list[Choice]:
+    return [Choice(each.name, each.id, each.phrase.form) for each in session.folio.summaries]
+
+
+def _summary(session: Session, folio: Folio, choice: str, panel_id: str, place: Place) -> Panel:
+    return SummaryPanel(panel_id, place, choice, folio.summary(choice).name)
+
+
+def _summary_blocks(session: Session, board: Board, panel: SummaryPanel) -> list[Block]:
+    shown = next((each for each in session.folio.summaries if each.id == panel.summary), None)
+    blocks: list[Block] = [
+        Pair(
+            "Line below", "change ▾", lambda at: change_text(at, session, board, panel, "line", "Line below the title")
+        ),
+        Pair("Shows", shown.name if shown is not None else "missing"),
+    ]
+    if shown is not None and BY_KEY["emphasis.end"].heeded_by(shown.phrase.form):
+        own = panel.emphasis
+        words = "as the summary" if own is None else f"top {own.number}" if own.end else "all"
+        blocks.append(Pair("Strong", f"{words} ▾", lambda beside: _change_emphasis(beside, session, board, panel)))
+    return blocks
+
+
+def _change_emphasis(beside: QWidget, session: Session, board: Board, panel: SummaryPanel) -> None:
+    popover = Popover(beside, "Drawn strong", 200)
+    tops = (Choice(f"the top {n}", Emphasis("top", n)) for n in (1, 3, 5, 10))
+    choices = [Choice("as the summary says", None), Choice("all", Emphasis()), *tops]
+    picks = PickList(choices, name="how many", search=False)
+
+    def take(emphasis: Emphasis | None) -> None:
+        popover.close()
+        session.set_board(with_panel_changed(board, panel.id, emphasis=emphasis), "What is strong")
+
+    picks.picked.connect(take)
+    popover.column.addWidget(picks)
+    popover.open_below(beside)
+    picks.focus_in()
+
+
+# -- key figures ----------------------------------------------------------------------------------------------
+
+
+def _figure_choices(session: Session) -> list[Choice]:
+    table_id = session.default_table()
+    if not table_id:
+        return []
+    return [Choice("rows", "", "how many rows"), *field_choices(session.table(table_id), (*MEASURED, "code"))]
+
+
+def _figure(session: Session, folio: Folio, choice: str, panel_id: str, place: Place) -> Panel:
+    table_id = session.default_table()
+    table = session.table(table_id)
+    measure = Measure(default_aggregate(table, choice) if choice else Aggregate("rows"))
+    dates = [field.name for field in table.fields if field.kind == "date"]
+    return KeyFigurePanel(panel_id, place, table_id, measure, dates[0] if dates else None, choice or "Rows")
+
+
+def _figure_blocks(session: Session, board: Board, panel: KeyFigurePanel) -> list[Block]:
+    return [Pair("Shows", measure_words(panel.measure, ()))]
+
+
+# -- notes ----------------------------------------------------------------------------------------------------
+
+
+def _note(session: Session, folio: Folio, choice: Any, panel_id: str, place: Place) -> Panel:
+    return NotePanel(panel_id, place, "Write here what readers should know.", "Note")
+
+
+def _note_blocks(session: Session, board: Board, panel: NotePanel) -> list[Block]:
+    return [Pair("Words", "write ▾", lambda beside: _write(beside, session, board, panel))]
+
+
+def _write(beside: QWidget, session: Session, board: Board, panel: NotePanel) -> None:
+    popover = Popover(beside, "Words of the note", 340)
+    text = QPlainTextEdit(panel.text)
+    text.setAccessibleName("words of the note")
+    text.setTabChangesFocus(True)
+    text.setMinimumHeight(160)
+    done = QPushButton("Put them on the board")
+    done.setProperty("strong", "true")
+
+    def take() -> None:
+        popover.close()
+        session.set_board(with_panel_changed(board, panel.id, text=text.toPlainText().strip()), "Write a note")
+
+    done.clicked.connect(take)
+    popover.column.addWidget(text)
+    popover.column.addWidget(done)
+    popover.open_below(beside)
+    text.setFocus()
+
+
+EDITORS: dict[type, PanelEditor] = {
+    SummaryPanel: PanelEditor("Summary or chart", _summary_choices, _summary, _summary_blocks),
+    KeyFigurePanel: PanelEditor("Key figure", _figure_choices, _figure, _figure_blocks),
+    NotePanel: PanelEditor("Note", lambda session: None, _note, _note_blocks),
+}
+
+
+def add_panel(beside: QWidget, session: Session, board: Board, kind: type) -> Popover | None:
+    """Put a panel of a kind on the board: at once, or by a popover that asks what it is made of."""
+    editor, row = EDITORS[kind], PANEL_KINDS[kind]
+
+    def put(choice: Any = None) -> None:
+        folio, panel_id = taken_id(session.folio, "p")
+        panel = editor.make(session, folio, choice, panel_id, free_place(board, *row.size))
+        session.edit(with_board(folio, with_panel(board, panel)), f"Put {panel.title} on {board.name}")
+
+    choices = editor.choices(session)
+    if choices is None:
+        put()
+        return None
+    popover = Popover(beside, editor.offer, 290)
+    picks = PickList(choices, name=row.word, search=True)
+
+    def take(choice: Any) -> None:
+        popover.close()
+        put(choice)
+
+    picks.picked.connect(take)
+    popover.column.addWidget(picks)
+    popover.open_below(beside)
+    picks.focus_in()
+    return popover
