@@ -395,7 +395,7 @@ def test_the_demo_is_made_once_and_kept(monkeypatch: pytest.MonkeyPatch, tmp_pat
         (["ask", "{source}", "show rows", "--table", "x"], "not a folio"),
         (["fields", "/proc/self/mem.csv"], "there is no file"),
         (["render", "demo", "Season at a glanc", "--to", "x.png"], "did you mean 'Season at a glance'?"),
-        (["render", "demo", "6", "--to", "x.gif"], "not a PNG"),
+        (["render", "demo", "6", "--to", "x.gif"], "in no format that can be written"),
         (["render", "demo", "6", "--to", "x.png", "--size", "big"], "is not a size"),
         (["open", "{source}.gone"], "there is no file"),
     ],

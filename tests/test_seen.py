@@ -35,7 +35,7 @@ def opened_window(qtbot: QtBot) -> Window:
 
 def board_picture(window: Window) -> QImage:
     QApplication.processEvents()
-    return window.picture().toImage()
+    return window.pages.currentWidget().grab().toImage()
 
 
 @pytest.fixture

@@ -97,7 +97,7 @@ def bars(scene: Scene) -> dict[str, float]:
 
 def picture(window: Window) -> QImage:
     QApplication.processEvents()
-    return window.picture().toImage()
+    return window.pages.currentWidget().grab().toImage()
 
 
 def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
@@ -328,7 +328,7 @@ def test_arranging_moves_resizes_and_removes(on_demo: Window) -> None:
     assert (place.column, place.width, place.height) == (1, 12, 9)
     panels = window.session.folio.board("b8").panels
     assert not any(a.place.overlaps(b.place) for a in panels for b in panels if a is not b)
-    across, down = board.canvas.unit
+    across, down = board.canvas.grid.across, board.canvas.grid.down
     board._dropped("p18", QRect(round(2 * across), round(40 * down), view.width(), view.height()))
     assert window.session.folio.board("b8").panel("p18").place.row == 40
     QTest.keyClick(view, Qt.Key.Key_Delete)

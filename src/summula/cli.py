@@ -7,7 +7,7 @@ import json
 import math
 import sys
 from pathlib import Path
-from typing import cast
+from typing import TYPE_CHECKING, Any, cast
 
 from summula import __version__
 from summula.core.fields.labels import json_member
@@ -19,13 +19,16 @@ from summula.core.summaries import Vocabulary, answer, parse, print_for
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_phrase
 from summula.core.summaries.lever import LeverSetting, with_levers
-from summula.core.summaries.phrase import is_each_row
-from summula.core.summaries.records import json_record, laid_out
+from summula.core.summaries.phrase import Phrase, is_each_row
+from summula.core.summaries.records import json_record
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.field import Kind
 from summula.core.tables.table import Table, blanks, distinct
 
-COMMANDS = ("open", "demo", "fields", "ask", "render", "refresh")
+if TYPE_CHECKING:
+    from summula.core.charts.style import ChartStyle
+
+COMMANDS = ("open", "demo", "fields", "ask", "draw", "render", "refresh")
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -75,14 +78,23 @@ def _parser() -> argparse.ArgumentParser:
     ask = commands.add_parser("ask", help="answer one phrase about a table")
     _source_options(ask)
     ask.add_argument("phrase")
-    ask.add_argument("--format", choices=("text", "csv", "json", "md", "xlsx"), default="text")
+    ask.add_argument("--format", choices=figure_formats(), default="text")
     ask.add_argument("--to", metavar="FILE", type=Path)
     ask.set_defaults(run=_ask)
+
+    drawing = commands.add_parser("draw", help="draw the answer to a phrase about a table")
+    _source_options(drawing)
+    drawing.add_argument("phrase", help="with 'drawn as' and a form at its end")
+    drawing.add_argument("--style", metavar="FILE.json", type=Path, help="how the chart looks")
+    drawing.add_argument("--size", default="900x600", help="width x height in pixels (900x600)")
+    drawing.add_argument("--title", default="", help="what stands above it (the table's name)")
+    drawing.add_argument("--to", metavar="X.svg", type=Path, required=True, help="an .svg or .png file")
+    drawing.set_defaults(run=_draw)
 
     render = commands.add_parser("render", help="draw a page of a folio as a picture")
     render.add_argument("folio", type=Path, help="a .summula file, or the word demo")
     render.add_argument("page", help="its name or its number in the Contents")
-    render.add_argument("--to", metavar="X.png", type=Path, required=True)
+    render.add_argument("--to", metavar="X.svg", type=Path, required=True, help="an .svg or .png file")
     render.add_argument("--size", default="1280x800", help="width x height in pixels (1280x800)")
     render.set_defaults(run=_render)
     refresh = commands.add_parser("refresh", help="read the sources of a folio again, and save it")
@@ -90,6 +102,13 @@ def _parser() -> argparse.ArgumentParser:
     refresh.add_argument("--table", help="only this table")
     refresh.set_defaults(run=_refresh)
     return parser
+
+
+def figure_formats() -> tuple[str, ...]:
+    """The formats of figures, plain text first."""
+    from summula.core.handout.formats import FORMATS
+
+    return tuple(sorted((each.key for each in FORMATS if each.takes == "figures"), key=lambda key: key != "text"))
 
 
 def _source_options(parser: argparse.ArgumentParser) -> None:
@@ -262,7 +281,9 @@ def _fields(options: argparse.Namespace) -> int:
         return 0
     heads = ["name", "kind", "rows", "blanks", "distinct", "min", "max"]
     rows = [["" if record[head] is None else str(record[head]) for head in heads] for record in records]
-    print(_drawn([heads, *rows], left=2), end="")
+    from summula.core.handout.plain import aligned
+
+    print(aligned([heads, *rows], left=2), end="")
     return 0
 
 
@@ -295,8 +316,10 @@ def _extremes(column: CodedColumn | NumberColumn | DateColumn) -> tuple[object, 
 _MOST_TOLD = 80  # letters of a phrase that a refusal repeats
 
 
-def _ask(options: argparse.Namespace) -> int:
-    table, levers = _table(options)
+def _answered(
+    options: argparse.Namespace, table: Table, levers: tuple[LeverSetting, ...]
+) -> tuple[Phrase, Grid, Vocabulary]:
+    """The phrase that is asked, and its answer. A refusal says at which sign."""
     notes: list[str] = []
     words = Vocabulary(table, tuple(each.name for each in levers), notes)
     try:
@@ -309,71 +332,84 @@ def _ask(options: argparse.Namespace) -> int:
         raise Refusal(refusal.wrong + place, refusal.remedy) from None
     for note in dict.fromkeys(notes):
         print(f"summula: {note}", file=sys.stderr)
+    return phrase, grid, words
+
+
+def _ask(options: argparse.Namespace) -> int:
+    from summula.core.handout.formats import FORMATS, Figures
+
+    table, levers = _table(options)
+    phrase, grid, words = _answered(options, table, levers)
     if any(is_each_row(measure.calculation) for measure in grid.phrase.measures):
-        raise Refusal("'each row' is many values, which no list holds", "render it as a picture, or use median of it")
-    if options.format == "xlsx":
-        return _ask_workbook(options, table, grid)
-    if options.format == "json":
-        record = json_record(grid, phrase, print_for(phrase, words))
-        if found := [each.sentence for each in getattr(options, "findings", ())]:
-            record["findings"] = found
-        text = json.dumps(record, ensure_ascii=False) + "\n"
-    elif options.format == "csv":
-        from summula.core.handout.delimited import csv_text
+        raise Refusal("'each row' is many values, which no list holds", "draw it, or use median of it")
 
-        text = csv_text(laid_out(grid, exact=True))
-    elif options.format == "md":
-        from summula.core.handout.markdown import markdown_text
+    def record() -> dict[str, Any]:
+        found = json_record(grid, phrase, print_for(phrase, words))
+        told = [each.sentence for each in getattr(options, "findings", ())]
+        return found | ({"findings": told} if told else {})
 
-        text = markdown_text(laid_out(grid, exact=False), labels=max(grid.rows.depth, 1))
-    else:
-        text = _drawn(laid_out(grid, exact=False), left=max(grid.rows.depth, 1))
+    way = next(each for each in FORMATS if each.key == options.format)
+    if options.to is None and not way.shown:
+        raise Refusal(f"{way.name} is not shown here", f"say where it goes, with --to FILE.{way.suffix}")
+    made = way.make(Figures(grid, table.name, print_phrase(grid.phrase), record=record))
     if options.to is None:
-        sys.stdout.write(text)
+        sys.stdout.write(made.decode("utf-8"))
         return 0
     try:
-        options.to.write_text(text, "utf-8")
+        options.to.write_bytes(made)
     except OSError as fault:
-        raise Refusal(
-            f"'{options.to}' could not be written ({fault.strerror or fault})", "choose another place"
-        ) from None
+        wrong = f"'{options.to}' could not be written ({fault.strerror or fault})"
+        raise Refusal(wrong, "choose another place") from None
     return 0
 
 
-def _ask_workbook(options: argparse.Namespace, table: Table, grid: Grid) -> int:
-    from summula.core.handout.workbook import fits, workbook_bytes
-
-    if options.to is None:
-        raise Refusal("a workbook is not shown here", "say where it goes, with --to FILE.xlsx")
-    if not fits(grid):
-        raise Refusal("a sheet cannot hold so many rows or columns", "use --format csv")
-    try:
-        options.to.write_bytes(workbook_bytes(grid, table.name, print_phrase(grid.phrase)))
-    except OSError as fault:
-        raise Refusal(
-            f"'{options.to}' could not be written ({fault.strerror or fault})", "choose another place"
-        ) from None
-    return 0
-
-
-def _drawn(rows: list[list[str]], left: int) -> str:
-    """Rows of text as aligned columns; the first `left` columns to the left, figures to the right."""
-    widths = [max(len(row[at]) for row in rows) for at in range(len(rows[0]))]
-    lines = []
-    for row in rows:
-        cells = [text.ljust(widths[at]) if at < left else text.rjust(widths[at]) for at, text in enumerate(row)]
-        lines.append("  ".join(cells).rstrip())
-    return "\n".join(lines) + "\n"
-
-
-def _render(options: argparse.Namespace) -> int:
-    width, cross, height = options.size.lower().partition("x")
+def _size(text: str) -> tuple[int, int]:
+    width, cross, height = text.lower().partition("x")
     if not (
         cross and width.isdecimal() and height.isdecimal() and 100 <= int(width) <= 8000 and 100 <= int(height) <= 8000
     ):
-        raise Refusal(f"'{options.size}' is not a size", "write it as 1280x800, each side from 100 to 8000")
-    if options.to.suffix.lower() != ".png":
-        raise Refusal(f"'{options.to.name}' is not a PNG", "give it a name that ends in .png")
+        raise Refusal(f"'{text}' is not a size", "write it as 1280x800, each side from 100 to 8000")
+    return int(width), int(height)
+
+
+def _style(path: Path) -> ChartStyle:
+    """A chart's style from a JSON file, in the groups that a folio holds it in."""
+    from summula.core.charts.settings import style_from
+
+    try:
+        document = json.loads(path.read_text("utf-8"))
+    except OSError as fault:
+        raise Refusal(f"'{path}' could not be read ({fault.strerror or fault})", "check the name") from None
+    except (ValueError, RecursionError) as fault:
+        raise Refusal(f"'{path.name}' is no JSON ({fault})", 'write it like {"legend": {"place": "right"}}') from None
+    return style_from(document)
+
+
+def _draw(options: argparse.Namespace) -> int:
+    from summula.core.charts.chart import SummaryLook, chart_of
+    from summula.core.charts.style import PLAIN_STYLE, with_emphasis
+    from summula.core.composition.composition import Foot
+    from summula.core.composition.summarypages import compose_summary
+    from summula.core.handout.formats import format_for
+    from summula.desk.pictures import ALL_FORMATS
+    from summula.desk.rendering import put
+
+    size = _size(options.size)
+    format_for(options.to.name, ALL_FORMATS, "page")  # before anything is worked out
+    style = _style(options.style) if options.style is not None else PLAIN_STYLE
+    table, levers = _table(options)
+    phrase, grid, _ = _answered(options, table, levers)
+    look = SummaryLook(style=with_emphasis(style, levers))
+    said = Foot(options.source.name, "", f"{grid.rows_used:,} of {grid.rows_read:,} rows")
+    put(
+        compose_summary(options.title or table.name, print_phrase(phrase), chart_of(grid, table, look), size, said),
+        options.to,
+    )
+    return 0
+
+
+def _render(options: argparse.Namespace) -> int:
+    size = _size(options.size)
     from summula.desk.rendering import render_page
 
     if str(options.folio) == "demo":
@@ -382,5 +418,5 @@ def _render(options: argparse.Namespace) -> int:
         opened = demo_folio()
     else:
         opened = _opened(options.folio)
-    render_page(opened, options.page, options.to, (int(width), int(height)))
+    render_page(opened, options.page, options.to, size)
     return 0

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import QMimeData, QPoint, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QPixmap, QResizeEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -101,7 +101,7 @@ class Window(QMainWindow):
         self.taking = Taking(self, self.session, self.reading, frame_parts, self.turn, self.refresh, self.open_path)
         self.saving = Saving(self, self.session, self.reading, self.status)
         self.writing = Writing(self, self.session, self.status)
-        self.handing_out = HandingOut(self, self.session, self.writing, self.picture, lambda: self.summary_page.grid)
+        self.handing_out = HandingOut(self, self.session, self.writing, self._page_size, lambda: self.summary_page.grid)
         declare(self, self.actions_)
         self.header.finder.clicked.connect(self.find_anything)
         self.contents.field_asked.connect(self.ask_field)
@@ -380,11 +380,9 @@ class Window(QMainWindow):
 
     # -- handing out -----------------------------------------------------------------------------------
 
-    def picture(self) -> QPixmap:
-        """The page in view, without the frame."""
-        page = self.pages.currentWidget()
-        assert page is not None
-        return page.grab()
+    def _page_size(self) -> tuple[float, float]:
+        """The size of the page in view, without the frame."""
+        return float(self.pages.width()), float(self.pages.height())
 
     # -- showing ---------------------------------------------------------------------------------------
 

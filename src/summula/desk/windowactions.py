@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from summula.desk.actions import Action, Actions
+from summula.desk.pictures import ALL_FORMATS
 
 if TYPE_CHECKING:
     from summula.desk.window import Window
@@ -181,21 +183,14 @@ def declare(window: Window, actions: Actions) -> None:
         "Ctrl+R",
         when=lambda: on_summary() and window.summary_page.grid is not None,
     )
-    add(
-        "xlsx",
-        "Figures of this summary (XLSX) …",
-        "",
-        window.handing_out.hand_out_xlsx,
-        when=lambda: on_summary() and window.summary_page.grid is not None,
-    )
-    add("picture", "Picture of this page (PNG) …", "", window.handing_out.hand_out_picture, when=lambda: kind() != "")
-    add(
-        "csv",
-        "Figures of this summary (CSV) …",
-        "",
-        window.handing_out.hand_out_csv,
-        when=lambda: on_summary() and window.summary_page.grid is not None,
-    )
+    for each in ALL_FORMATS:
+        add(
+            f"hand out {each.key}",
+            f"{each.words} …",
+            "",
+            partial(window.handing_out.hand_out, each),
+            when=partial(window.handing_out.can, each),
+        )
     add(
         "copy figures",
         "Copy the figures",
@@ -210,13 +205,6 @@ def declare(window: Window, actions: Actions) -> None:
         "",
         lambda: window.summary_page.pivot.copy_picture(),
         when=lambda: on_summary() and window.summary_page.pivot.layout_ is not None,
-    )
-    add(
-        "md",
-        "Figures of this summary (Markdown) …",
-        "",
-        window.handing_out.hand_out_markdown,
-        when=lambda: on_summary() and window.summary_page.grid is not None,
     )
     add(
         "lever",

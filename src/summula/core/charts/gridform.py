@@ -3,6 +3,8 @@ dressed as its summary says."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import msgspec
 
 from summula.core.charts.cellform import BAR, SHADE, CellForm, cell_form, course_of
@@ -29,6 +31,7 @@ _ROW = 22.0
 _SIZE = 12.0
 _COURSE = 96.0
 _MOST_COLUMNS = 200  # more are never in sight on a panel
+_MOST_OF_PARTS = 5_000  # columns of a grid that is cut over pages
 
 
 class _Styled(msgspec.Struct, frozen=True):
@@ -44,7 +47,7 @@ class _Styled(msgspec.Struct, frozen=True):
     reaches: tuple[tuple[float, float], ...]  # each measure's least and greatest figure
 
     @classmethod
-    def of(cls, chart: Chart) -> _Styled:
+    def of(cls, chart: Chart, most: int = _MOST_COLUMNS) -> _Styled:
         grid, look = chart.grid, chart.look.grid
         measure_styles = tuple(look.style_of(at) for at in range(len(grid.names)))
         courses = [at for at, own in enumerate(measure_styles) if own.course] if grid.columns.depth else []
@@ -52,9 +55,7 @@ class _Styled(msgspec.Struct, frozen=True):
             courses = courses[:1]
         columns = columns_of(grid, look.layout, look.folded_across)
         reaches = tuple(reach_of(grid, at) for at in range(len(grid.names)))
-        return cls(
-            grid, look.layout, measure_styles, chart.styles, columns[:_MOST_COLUMNS], courses, len(columns), reaches
-        )
+        return cls(grid, look.layout, measure_styles, chart.styles, columns[:most], courses, len(columns), reaches)
 
     def text(self, row: Row, column: Column) -> str:
         return self.styles[measure_at(row, column)].text(figure_at(self.grid, row, column)) if row.figures else ""
@@ -81,50 +82,102 @@ class _Styled(msgspec.Struct, frozen=True):
 
 def draw_grid(chart: Chart, canvas: Canvas) -> Scene:
     """As many rows and columns as fit; what does not fit is said."""
-    grid, size, width = chart.grid, canvas.size, canvas.text_width
+    grid = chart.grid
     if grid.empty:
-        return message("Nothing to show: no rows are in play", size, width)
-    shown = _Styled.of(chart)
-    every = rows_of(grid, shown.layout, chart.look.grid.folded, heads=True)
-    room = max(int((size[1] - 2 * _ROW) // _ROW), 1)
+        return message("Nothing to show: no rows are in play", canvas.size, canvas.text_width)
+    shown, every = _Styled.of(chart), lines_of(chart)
+    room = max(int((canvas.height - 2 * _ROW) // _ROW), 1)
     rows, hidden = list(every[:room]), max(0, len(every) - room)
     if hidden:  # the bottom line stays in sight, with all its measures
         bottom = [row for row in every[-len(grid.names) :] if row.level == 0 and grid.rows.depth]
         rows = [row for row in rows[: max(room - 1 - len(bottom), 1)] if row.level or not bottom] + bottom
         hidden = len(every) - len(rows)
-    labels = [shown.label(row) for row in rows]
-    widest = max(width(text, _SIZE, 600) + _indent(row) for text, row in zip(labels, rows, strict=True))
-    titles = " › ".join(row_titles(grid))
-    if len(grid.names) == 1 and grid.columns.depth:  # no head says the unit and the scale
-        scale = shown.measure_styles[0].scale if shown.styles[0].scale != 1.0 else ""
-        titles = " · ".join(part for part in (titles, f"{shown.styles[0].unit} {scale}".strip()) if part)
-    head_width = min(max(widest, width(titles, 11, 400)) + 12, size[0] * 0.45)
-    heads = [shown.head(column) for column in shown.columns]
-    heads += [("Course",) if len(shown.courses) == 1 else (f"Course of {shown.name(at)}",) for at in shown.courses]
-    lines = max(len(head) for head in heads)
-    widths = [_column_width(shown, rows, at, heads[at], width) for at in range(len(shown.columns))]
-    widths += [_COURSE] * len(shown.courses)
-    fitting = _fitting(widths, len(shown.courses), size[0] - head_width)
-    stretch = max(0.0, (size[0] - head_width - sum(widths[at] for at in fitting)) / len(fitting))
-    top = _ROW * lines
-    marks: list[Mark] = [Text(0, top - 8, fitted(titles, head_width, 11, 400, width), Ink("muted"), 11, full=titles)]
-    rights, x = {}, head_width
-    for at in fitting:
-        x += widths[at] + stretch
-        rights[at] = x
-        _head(marks, heads, at, lines, x, widths[at] + stretch, width)
-    marks.append(Line(((0, top - 2), (size[0], top - 2)), Ink("ink", 0.9)))
-    for place, row in enumerate(rows):
-        y = top + place * _ROW
-        _row(marks, shown, row, labels[place], rights, (y, head_width, size[0]), width)
-    left_out = [said(hidden, "row")] if hidden else []
+    measured = _Measured.of(shown, rows, canvas)
+    fitting = _fitting(measured.widths, len(shown.courses), canvas.width - measured.head)
+    marks, end = _drawn(shown, rows, measured, fitting, canvas)
     columns = shown.all_columns + len(shown.courses) - len(fitting)
-    if columns:
-        left_out.append(said(columns, "column"))
+    left_out = [said(hidden, "row")] if hidden else []
+    left_out += [said(columns, "column")] if columns else []
     if left_out:
         words = f"{' and '.join(left_out)} more than fit here"
-        marks.append(Text(0, top + len(rows) * _ROW + 15, words, Ink("muted"), 11))
-    return Scene(size[0], size[1], tuple(marks))
+        marks.append(Text(0, end + 15, words, Ink("muted"), 11))
+    return Scene(canvas.width, canvas.height, tuple(marks))
+
+
+def lines_of(chart: Chart) -> Sequence[Row]:
+    """The lines of a chart's grid in their order."""
+    return rows_of(chart.grid, chart.look.grid.layout, chart.look.grid.folded, heads=True)
+
+
+def grid_parts(chart: Chart, canvas: Canvas, most: int) -> list[Scene]:
+    """A grid cut into parts that each have room, at most so many: first all its columns, then on with its lines. Heads
+    stand in every part."""
+    shown, every = _Styled.of(chart, _MOST_OF_PARTS), lines_of(chart)
+    parts: list[Scene] = []
+    first = 0
+    while first < len(every) and len(parts) < most:
+        heads = 2 if shown.grid.columns.depth and len(shown.grid.names) > 1 else 1
+        room = max(int((canvas.height - (heads + 0.5) * _ROW) // _ROW), 1)
+        rows = list(every[first : first + room])
+        measured = _Measured.of(shown, rows, canvas)
+        column, columns = 0, len(measured.widths)
+        while column < columns and len(parts) < most:
+            left, stop = canvas.width - measured.head, column
+            while stop < columns and (stop == column or measured.widths[stop] <= left + 0.5):
+                left -= measured.widths[stop]
+                stop += 1
+            marks, _ = _drawn(shown, rows, measured, list(range(column, stop)), canvas)
+            parts.append(Scene(canvas.width, canvas.height, tuple(marks)))
+            column = stop
+        first += room
+    return parts
+
+
+class _Measured(msgspec.Struct, frozen=True):
+    """The labels of some lines, the heads of all columns, and how wide they are; `head`: the room of the labels."""
+
+    labels: list[str]
+    titles: str
+    heads: list[tuple[str, ...]]
+    head: float
+    widths: list[float]
+
+    @classmethod
+    def of(cls, shown: _Styled, rows: list[Row], canvas: Canvas) -> _Measured:
+        grid, width = shown.grid, canvas.text_width
+        labels = [shown.label(row) for row in rows]
+        widest = max(width(text, _SIZE, 600) + _indent(row) for text, row in zip(labels, rows, strict=True))
+        titles = " › ".join(row_titles(grid))
+        if len(grid.names) == 1 and grid.columns.depth:  # no head says the unit and the scale
+            scale = shown.measure_styles[0].scale if shown.styles[0].scale != 1.0 else ""
+            titles = " · ".join(part for part in (titles, f"{shown.styles[0].unit} {scale}".strip()) if part)
+        heads = [shown.head(column) for column in shown.columns]
+        heads += [("Course",) if len(shown.courses) == 1 else (f"Course of {shown.name(at)}",) for at in shown.courses]
+        widths = [_column_width(shown, rows, at, heads[at], width) for at in range(len(shown.columns))]
+        widths += [_COURSE] * len(shown.courses)
+        return cls(labels, titles, heads, min(max(widest, width(titles, 11, 400)) + 12, canvas.width * 0.45), widths)
+
+
+def _drawn(
+    shown: _Styled, rows: list[Row], measured: _Measured, fitting: list[int], canvas: Canvas
+) -> tuple[list[Mark], float]:
+    """The marks of these lines and columns, stretched to the width, and where they end."""
+    width, head_width, heads = canvas.text_width, measured.head, measured.heads
+    lines = max(len(head) for head in heads)
+    stretch = max(0.0, (canvas.width - head_width - sum(measured.widths[at] for at in fitting)) / len(fitting))
+    top = _ROW * lines
+    titles = fitted(measured.titles, head_width, 11, 400, width)
+    marks: list[Mark] = [Text(0, top - 8, titles, Ink("muted"), 11, full=measured.titles)]
+    rights, x = {}, head_width
+    for at in fitting:
+        x += measured.widths[at] + stretch
+        rights[at] = x
+        _head(marks, heads, at, lines, x, measured.widths[at] + stretch, width, first=at == fitting[0])
+    marks.append(Line(((0, top - 2), (canvas.width, top - 2)), Ink("ink", 0.9)))
+    for place, row in enumerate(rows):
+        y = top + place * _ROW
+        _row(marks, shown, row, measured.labels[place], rights, (y, head_width, canvas.width), width)
+    return marks, top + len(rows) * _ROW
 
 
 def _fitting(widths: list[float], courses: int, room: float) -> list[int]:
@@ -150,12 +203,20 @@ def _column_width(shown: _Styled, rows: list[Row], at: int, head: tuple[str, ...
 
 
 def _head(
-    marks: list[Mark], heads: list[tuple[str, ...]], at: int, lines: int, x: float, room: float, width: TextWidth
+    marks: list[Mark],
+    heads: list[tuple[str, ...]],
+    at: int,
+    lines: int,
+    x: float,
+    room: float,
+    width: TextWidth,
+    *,
+    first: bool,
 ) -> None:
     head = heads[at]
     for line, text in enumerate(head, start=lines - len(head)):
         lowest = line == lines - 1
-        before = heads[at - 1] if at else ()
+        before = () if first or not at else heads[at - 1]
         if not lowest and len(before) == len(head) and before[line - lines + len(head)] == text:
             continue  # said once over its columns
         shown = fitted(text, room - 6, 11, 400, width)

@@ -58,6 +58,8 @@ class Tag(msgspec.Struct, frozen=True):
 
 
 class Box(msgspec.Struct, frozen=True, tag=True):
+    """A filled rectangle; with `radius` its corners are round, with `edge` a line runs around it."""
+
     x: float
     y: float
     width: float
@@ -65,6 +67,8 @@ class Box(msgspec.Struct, frozen=True, tag=True):
     ink: Ink
     tag: Tag | None = None
     ghost: bool = False
+    radius: float = 0.0
+    edge: Ink | None = None
 
 
 class Line(msgspec.Struct, frozen=True, tag=True):
@@ -150,13 +154,15 @@ class Picture(msgspec.Struct, frozen=True, tag=True):
 
 
 class Group(msgspec.Struct, frozen=True, tag=True):
-    """Marks moved by (x, y) together; with `clip` (width, height) nothing is seen outside of it."""
+    """Marks moved by (x, y) together; with `clip` (width, height) nothing is seen outside of it. `measures` name the
+    figures that the tags within number."""
 
     x: float
     y: float
     marks: tuple[Mark, ...]
     clip: XY | None = None
     tag: Tag | None = None
+    measures: tuple[str, ...] = ()
 
 
 Mark = Box | Line | Area | Wedge | Path | Point | Text | Picture | Group

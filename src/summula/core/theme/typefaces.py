@@ -59,6 +59,17 @@ def text_width(text: str, size: float, weight: int = 400, serif: bool = False) -
     return sum(_advance(face, run) * pixels / face.units for face, run in faces)
 
 
+@lru_cache(maxsize=64)
+def subset_of(file: Path, letters: frozenset[str]) -> bytes:
+    """The face with these letters alone, as a TrueType file; letters that it lacks are left out."""
+    import uharfbuzz
+
+    wanted = uharfbuzz.SubsetInput()
+    wanted.unicode_set.update(map(ord, letters))
+    face = uharfbuzz.Face(uharfbuzz.Blob.from_file_path(str(file)))
+    return bytes(uharfbuzz.subset(face, wanted).blob.data)
+
+
 def _advance_of_plain(path: Path, text: str) -> int:
     """The advance of ASCII text: what is kerned there are pairs, which are few and met again and again."""
     pairs = _pairs(path)

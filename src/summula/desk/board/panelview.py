@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from summula.core.boards.board import Panel
-from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_scene
+from summula.core.boards.panelkinds import PanelAnswer, panel_scene
 from summula.core.charts import Canvas, Scene
 from summula.core.charts.scene import message
-from summula.desk.theme import colour, font
+from summula.core.composition.card import card, content_area
+from summula.core.theme.typefaces import text_width
+from summula.desk.theme import colour
+from summula.desk.widgets.painter import paint_marks
 from summula.desk.widgets.sceneview import SceneView
 
-_PAD = 13
 _HANDLE = 9
 # Which edges each handle pulls: (left, top, right, bottom).
 _HANDLES = {
@@ -45,10 +47,6 @@ class PanelView(QWidget):
         self._grip: tuple[QPoint, QRect, tuple[int, int, int, int]] | None = None
         self.view = SceneView(panel.title, self)
 
-    @property
-    def titled(self) -> bool:
-        return kind_of(self.panel).titled
-
     def show_panel(self, panel: Panel, answer: PanelAnswer, *, arranging: bool, selected: bool) -> None:
         same = answer is self.answer and panel == self.panel
         self.panel, self.arranging, self.selected = panel, arranging, selected
@@ -79,36 +77,17 @@ class PanelView(QWidget):
         self._lay_out()
 
     def _lay_out(self) -> None:
-        top = _PAD - 3
-        if self.titled:
-            top += 24 + (18 if getattr(self.panel, "line", "") else 0)
-        self.view.setGeometry(_PAD, top, max(self.width() - 2 * _PAD, 10), max(self.height() - top - _PAD + 4, 10))
+        left, top, width, height = content_area(self.panel, (self.width(), self.height()))
+        self.view.setGeometry(int(left), int(top), int(width), int(height))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
+        paint_marks(painter, card(self.panel, (self.width(), self.height()), text_width))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        card = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
-        painter.setPen(QPen(colour("hairline"), 1))
-        painter.setBrush(colour("sheet"))
-        painter.drawRoundedRect(card, 4, 4)
-        if self.titled:
-            room = self.width() - 2 * _PAD
-            painter.setFont(font(15, 600, serif=True))
-            painter.setPen(colour("ink"))
-            title = painter.fontMetrics().elidedText(self.panel.title, Qt.TextElideMode.ElideRight, room)
-            painter.drawText(QPointF(_PAD, 25), title)
-            line = getattr(self.panel, "line", "")
-            if line:
-                painter.setFont(font(12))
-                painter.setPen(colour("muted"))
-                painter.drawText(
-                    QPointF(_PAD, 44),
-                    painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, room),
-                )
         if self.arranging and (self.selected or self.hasFocus()):
             painter.setPen(QPen(colour("plum"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(card.adjusted(1, 1, -1, -1), 4, 4)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5), 4, 4)
             painter.setBrush(colour("sheet"))
             painter.setPen(QPen(colour("plum"), 1.2))
             for x, y in _HANDLES:

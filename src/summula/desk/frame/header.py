@@ -7,6 +7,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from summula.desk.actions import Actions
+from summula.desk.pictures import ALL_FORMATS
 from summula.desk.session import Session
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.glyphs import paint_mark
@@ -104,7 +105,7 @@ class Header(QWidget):
             self.actions_.run(key)
             return
         menu = passing_menu(self)
-        for each in ("picture", "csv", "xlsx", "md", "copy figures", "copy phrase"):
+        for each in (*(f"hand out {way.key}" for way in ALL_FORMATS), "copy figures", "copy phrase"):
             action = self.actions_[each]
             entry = menu.addAction(action.name)
             assert entry is not None

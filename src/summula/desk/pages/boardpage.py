@@ -14,6 +14,7 @@ from summula.core.boards.arrangement import placed, with_slicer, without_panel, 
 from summula.core.boards.board import COLUMNS, Board, Place, SummaryPanel
 from summula.core.boards.panelkinds import PanelAnswer
 from summula.core.charts.scene import Tag
+from summula.core.composition.boardgrid import GAP, BoardGrid
 from summula.core.folio.seen import Seen, bare
 from summula.core.refusal import Refusal
 from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, story
@@ -30,9 +31,7 @@ from summula.desk.widgets.swaparea import SwapArea
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_ROWS, Work
 
-GAP = 12
 RAIL = 200
-_LEAST_ROW, _MOST_ROW = 28, 42
 
 
 class Canvas(QWidget):
@@ -46,33 +45,21 @@ class Canvas(QWidget):
         self.setAccessibleName("Panels")
 
     @property
-    def unit(self) -> tuple[float, float]:
-        """The pixels from one grid column, and one grid row, to the next."""
-        rows = max(self.board_rows, 1)
-        tall = (self.fit_height + GAP) / rows
-        return (self.width() + GAP) / COLUMNS, min(max(tall, _LEAST_ROW), _MOST_ROW)
+    def grid(self) -> BoardGrid:
+        return BoardGrid.of(self.width(), self.fit_height, self.board_rows)
 
     def area(self, place: Place) -> QRect:
-        across, down = self.unit
-        left, top = round(place.column * across), round(place.row * down)
-        right, bottom = (
-            round((place.column + place.width) * across - GAP),
-            round((place.row + place.height) * down - GAP),
-        )
-        return QRect(left, top, right - left, bottom - top)
+        return QRect(*self.grid.area(place))
 
     def place(self, area: QRect) -> Place:
         """The nearest grid place to an area in pixels."""
-        across, down = self.unit
-        column, row = round(area.x() / across), round(area.y() / down)
-        width, height = round((area.width() + GAP) / across), round((area.height() + GAP) / down)
-        return Place(max(column, 0), max(row, 0), max(width, 1), max(height, 1))
+        return self.grid.place(area.x(), area.y(), area.width(), area.height())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if not self.arranging:
             return
         painter = QPainter(self)
-        across, _ = self.unit
+        across = self.grid.across
         for column in range(0, COLUMNS, 1):
             area = QRect(round(column * across), 0, round(across - GAP), self.height())
             painter.fillRect(area, colour("ghost", 0.45, "paper"))
@@ -328,7 +315,7 @@ class BoardPage(QWidget):
         self.canvas.board_rows = self.board.rows
         self.canvas.fit_height = viewport.height() - 14
         self.canvas.resize(viewport.width(), self.canvas.height())
-        _, down = self.canvas.unit
+        down = self.canvas.grid.down
         height = round(self.board.rows * down) + (120 if self.session.arranging else 2)
         self.canvas.resize(viewport.width(), max(height, viewport.height() if not self.board.panels else height))
         for panel in self.board.panels:

@@ -38,9 +38,7 @@ def _mark(painter: QPainter, mark: Mark, ground: str) -> None:
         case Text():
             _text(painter, mark, ground)
         case Box():
-            # Sharp edges: boxes are painted without smoothing.
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-            painter.fillRect(QRectF(mark.x, mark.y, mark.width, mark.height), _colour(mark.ink, ground))
+            _box(painter, mark, ground)
         case Line():
             _line(painter, mark, ground)
         case Point():
@@ -68,6 +66,18 @@ def _mark(painter: QPainter, mark: Mark, ground: str) -> None:
 
 def _colour(ink: Ink, ground: str) -> QColor:
     return colour(ink.token, ink.strength, ground)
+
+
+def _box(painter: QPainter, mark: Box, ground: str) -> None:
+    area = QRectF(mark.x, mark.y, mark.width, mark.height)
+    if not mark.radius and mark.edge is None:  # sharp edges: painted without smoothing
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.fillRect(area, _colour(mark.ink, ground))
+        return
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.setPen(QPen(_colour(mark.edge, ground), 1) if mark.edge is not None else Qt.PenStyle.NoPen)
+    painter.setBrush(_colour(mark.ink, ground))
+    painter.drawRoundedRect(area, mark.radius, mark.radius)
 
 
 def _text(painter: QPainter, mark: Text, ground: str) -> None:

@@ -1,0 +1,36 @@
+"""A panel's card: its frame, its title with the line below, and where its content stands. The desk paints the same."""
+
+from __future__ import annotations
+
+from summula.core.boards.board import Panel
+from summula.core.boards.panelkinds import kind_of
+from summula.core.charts.scene import XY, Box, Ink, Mark, Text, TextWidth, fitted
+
+PAD = 13.0
+_RADIUS = 4.0
+
+
+def card(panel: Panel, size: XY, width: TextWidth) -> tuple[Mark, ...]:
+    """The marks of a card of this size, without its content."""
+    marks: list[Mark] = [Box(0.5, 0.5, size[0] - 1, size[1] - 1, Ink("sheet"), radius=_RADIUS, edge=Ink("hairline"))]
+    if kind_of(panel).titled:
+        room = size[0] - 2 * PAD
+        title = fitted(panel.title, room, 15, 600, width)
+        marks.append(Text(PAD, 25, title, Ink("ink"), 15, 600, serif=True, full=panel.title))
+        line = line_of(panel)
+        if line:
+            marks.append(Text(PAD, 44, fitted(line, room, 12, 400, width), Ink("muted"), 12, full=line))
+    return tuple(marks)
+
+
+def line_of(panel: Panel) -> str:
+    """The line below the title, of those that have one."""
+    return str(getattr(panel, "line", ""))
+
+
+def content_area(panel: Panel, size: XY) -> tuple[float, float, float, float]:
+    """Where a card's content stands: left, top, width, height."""
+    top = PAD - 3
+    if kind_of(panel).titled:
+        top += 24 + (18 if line_of(panel) else 0)
+    return PAD, top, max(size[0] - 2 * PAD, 10.0), max(size[1] - top - PAD + 4, 10.0)

@@ -1,0 +1,88 @@
+"""A composition: what is handed out, page by page."""
+
+from __future__ import annotations
+
+import msgspec
+
+from summula.core.charts.scene import XY, Box, Group, Ink, Mark, Scene, Text, TextWidth, fitted, wrapped
+
+MARGIN = 22.0  # pixels around what stands on a page
+_TITLE, _LINE, _FOOT = 22.0, 12.5, 11.0  # sizes of type
+
+
+class Page(msgspec.Struct, frozen=True):
+    """`ground` is the token of the paper."""
+
+    name: str
+    scene: Scene
+    ground: str = "paper"
+
+
+class Composition(msgspec.Struct, frozen=True):
+    title: str
+    pages: tuple[Page, ...]
+
+
+class Foot(msgspec.Struct, frozen=True):
+    """What is said at the foot of a page: the source, when it was read, and the rows used."""
+
+    source: str = ""
+    read_at: str = ""
+    rows: str = ""
+
+    def words(self) -> str:
+        read = f"read {self.read_at}" if self.read_at else ""
+        return " · ".join(part for part in (self.source, read, self.rows) if part)
+
+
+def heading(title: str, lines: list[str], size: XY, width: TextWidth) -> tuple[list[Mark], float]:
+    """The title of a page and what stands below it, in as many lines as it needs; where the page goes on."""
+    room = size[0] - 2 * MARGIN
+    text = fitted(title, room, _TITLE, 600, width)
+    marks: list[Mark] = [Text(MARGIN, MARGIN + 18, text, Ink("ink"), _TITLE, 600, serif=True, full=title)]
+    y = MARGIN + 40
+    for line in lines:
+        for part in wrapped(line, room, _LINE, 400, width):
+            marks.append(Text(MARGIN, y, part, Ink("muted"), _LINE))
+            y += 18
+    return marks, y - 4
+
+
+def foot(said: Foot, number: str, size: XY, width: TextWidth) -> list[Mark]:
+    """The foot of a page, with its number where there are several."""
+    y = size[1] - 12
+    marks: list[Mark] = []
+    numbered = width(number, _FOOT, 400) + 12 if number else 0.0
+    if number:
+        marks.append(Text(size[0] - MARGIN, y, number, Ink("muted"), _FOOT, align="right"))
+    words = said.words()
+    if words:
+        text = fitted(words, size[0] - 2 * MARGIN - numbered, _FOOT, 400, width)
+        marks.append(Text(MARGIN, y, text, Ink("muted"), _FOOT, full=words))
+    return marks
+
+
+def sheet(x: float, y: float, width: float, height: float, radius: float = 0.0) -> Box:
+    """A white sheet on the paper."""
+    return Box(x, y, width, height, Ink("sheet"), radius=radius, edge=Ink("hairline"))
+
+
+_MOST_JOINED = 12  # pages that one picture holds
+
+
+def one_page(composition: Composition) -> Page:
+    """All pages below each other as one, for pictures; of very many the first, and how many more there are."""
+    first = composition.pages[0]
+    if len(composition.pages) == 1:
+        return first
+    shown = composition.pages[:_MOST_JOINED]
+    y, marks = 0.0, list[Mark]()
+    for page in shown:
+        marks.append(Group(0, y, page.scene.marks))
+        y += page.scene.height
+    more = len(composition.pages) - len(shown)
+    if more:
+        words = f"{more:,} pages more than a picture holds: hand the figures out as XLSX or CSV"
+        marks.append(Text(MARGIN, y + 14, words, Ink("muted"), _LINE))
+        y += 30
+    return Page(first.name, Scene(max(page.scene.width for page in shown), y, tuple(marks)), first.ground)

@@ -1,0 +1,69 @@
+"""From a page of a folio to its composition, with what its foot says."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from summula.core.boards.board import Board
+from summula.core.boards.reckoning import Reckoning
+from summula.core.charts.chart import chart_of
+from summula.core.charts.scene import XY
+from summula.core.composition.boardpages import compose_board
+from summula.core.composition.composition import Composition, Foot
+from summula.core.composition.summarypages import compose_summary
+from summula.core.composition.tablepages import compose_table
+from summula.core.folio.model import Folio, Summary, TableEntry
+from summula.core.refusal import Refusal, nearest
+from summula.core.slicing.slicer import Slicer
+from summula.core.summaries.answer import answer
+from summula.core.summaries.language.printing import print_phrase
+from summula.core.summaries.lever import with_levers
+from summula.core.tables.table import Table
+
+
+def page_named(folio: Folio, wanted: str) -> TableEntry | Summary | Board:
+    """The page called so, or with that number in the Contents."""
+    pages = [page for _, page in folio.pages()]
+    for number, page in enumerate(pages, start=1):
+        if wanted == str(number) or page.name.casefold() == wanted.casefold():
+            return page
+    guess = nearest(wanted, [page.name for page in pages])
+    remedy = f"did you mean '{guess}'?" if guess else f"give its name, or a number from 1 to {len(pages)}"
+    raise Refusal(f"the folio has no page '{wanted}'", remedy)
+
+
+def compose(page: TableEntry | Summary | Board, folio: Folio, tables: dict[str, Table], size: XY) -> Composition:
+    """The composition of a page of the folio; `tables` are its prepared tables by id."""
+    match page:
+        case TableEntry():
+            table = tables[page.id]
+            return compose_table(table, size, foot_of(folio, page.id, table.rows, table.rows))
+        case Summary():
+            table = tables[page.table]
+            grid = answer(with_levers(page.phrase, folio.levers), table)
+            chart = chart_of(grid, table, folio.look_of(page))
+            said = foot_of(folio, page.table, grid.rows_used, grid.rows_read)
+            return compose_summary(page.name, print_phrase(page.phrase), chart, size, said)
+        case Board():
+            reckoning = Reckoning(tables, folio.phrases(), folio.looks(), folio.levers)
+            return compose_board(page, reckoning, size, board_foot(folio, page, reckoning))
+
+
+def board_foot(folio: Folio, board: Board, reckoning: Reckoning) -> Foot:
+    """The foot of a board: of the table that its slicers, or its panels, are about."""
+    shown = _tables_of(board.slicers) or list(reckoning.tables)[:1]
+    if not shown:
+        return Foot()
+    table_id = shown[0]
+    return foot_of(folio, table_id, reckoning.rows_in_play(board, table_id), reckoning.tables[table_id].rows)
+
+
+def _tables_of(slicers: tuple[Slicer, ...]) -> list[str]:
+    return list(dict.fromkeys(slicer.table for slicer in slicers))
+
+
+def foot_of(folio: Folio, table_id: str, used: int, rows: int) -> Foot:
+    """The source by the name of its file alone: where it lies is nobody's business."""
+    source = folio.table(table_id).source
+    said = f"{rows:,} rows" if used == rows else f"{used:,} of {rows:,} rows"
+    return Foot(Path(source.place).name, source.read_at[:10], said)

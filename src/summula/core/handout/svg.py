@@ -1,0 +1,189 @@
+"""A scene as SVG: text stays text in the shipped faces, which are embedded; marks that stand for figures say so.
+
+Nothing is fetched, and nothing runs. Marks with a tag carry a `<title>` (their tooltip) and `data-by`, `data-across`,
+`data-measure`, `data-value`.
+"""
+
+from __future__ import annotations
+
+import base64
+import json
+import math
+import re
+from pathlib import Path as File
+from typing import assert_never
+from xml.sax.saxutils import escape, quoteattr
+
+from summula.core.charts.places import wedge_points
+from summula.core.charts.scene import (
+    XY,
+    Area,
+    Box,
+    Group,
+    Ink,
+    Line,
+    Mark,
+    Pair,
+    Path,
+    Picture,
+    Point,
+    Scene,
+    Tag,
+    Text,
+    Wedge,
+)
+from summula.core.fields.labels import json_member
+from summula.core.theme.tokens import LIGHT, Theme
+from summula.core.theme.typefaces import FALLBACK, SANS, SERIF, file_of, subset_of
+
+
+def svg_text(scene: Scene, title: str, *, ground: str = "paper", theme: Theme = LIGHT) -> str:
+    """The scene as one SVG document."""
+    writer = _Writer(theme)
+    body = "".join(writer.mark(mark, "sheet") for mark in scene.marks)
+    wide, high = _number(scene.width), _number(scene.height)
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide}" height="{high}" viewBox="0 0 {wide} {high}" '
+        f'role="img" aria-label={quoteattr(_clean(title))}>\n<title>{_escaped(title)}</title>\n'
+        f"<style>{writer.faces()}</style>\n"
+        f'<rect width="{wide}" height="{high}" fill="{theme.hex(ground)}"/>\n{body}</svg>\n'
+    )
+
+
+class _Writer:
+    """Marks as elements; remembers the letters of each face, so that only those are embedded."""
+
+    def __init__(self, theme: Theme) -> None:
+        self.theme = theme
+        self.measures: tuple[str, ...] = ()  # of the group that is being written
+        self.letters: dict[tuple[File, bool, int], set[str]] = {}
+        self.clips = 0
+
+    def faces(self) -> str:
+        """The faces in use, with the letters in use."""
+        rules = []
+        for (file, serif, weight), letters in sorted(self.letters.items(), key=lambda each: str(each[0])):
+            data = base64.b64encode(subset_of(file, frozenset(letters))).decode("ascii")
+            name = SERIF if serif else SANS
+            source = f"url(data:font/ttf;base64,{data})"
+            rules.append(f"@font-face{{font-family:'{name}';font-weight:{weight};src:{source}}}")
+        return "".join(rules) + f"text{{font-family:'{SANS}','{FALLBACK}',sans-serif;white-space:pre}}"
+
+    def mark(self, mark: Mark, ground: str) -> str:
+        match mark:
+            case Box():
+                edge = f' stroke="{self._ink(mark.edge, ground)}"' if mark.edge is not None else ""
+                round_ = f' rx="{_number(mark.radius)}"' if mark.radius else ""
+                place = f'x="{_number(mark.x)}" y="{_number(mark.y)}"'
+                size = f'width="{_number(mark.width)}" height="{_number(mark.height)}"'
+                return self._element(
+                    "rect", f'{place} {size}{round_} fill="{self._ink(mark.ink, ground)}"{edge}', mark.tag
+                )
+            case Line():
+                dashes = f' stroke-dasharray="{_number(1.6 * mark.width)}"' if mark.dashed else ""
+                stroke = f'stroke="{self._ink(mark.ink, ground)}" stroke-width="{_number(mark.width)}"{dashes}'
+                joins = 'fill="none" stroke-linejoin="round"'
+                return self._element("polyline", f'points="{_points(mark.points)}" {joins} {stroke}', mark.tag)
+            case Area():
+                fill = f'fill="{self._ink(mark.ink, ground)}"'
+                return self._element("polygon", f'points="{_points(mark.points)}" {fill}', mark.tag)
+            case Wedge():
+                points = _points(wedge_points(mark, every=1 / 360))
+                return self._element("polygon", f'points="{points}" fill="{self._ink(mark.ink, ground)}"', mark.tag)
+            case Path():
+                pieces = " ".join(
+                    "C" + " ".join(f"{_number(x)},{_number(y)}" for x, y in piece) for piece in mark.pieces
+                )
+                start = f"M{_number(mark.start[0])},{_number(mark.start[1])}"
+                stroke = f'stroke="{self._ink(mark.ink, ground)}" stroke-width="{_number(mark.width)}"'
+                return self._element("path", f'd="{start} {pieces}" fill="none" {stroke}', mark.tag)
+            case Point():
+                return self._point(mark, ground)
+            case Text():
+                return self._text(mark, ground)
+            case Picture():
+                data = base64.b64encode(mark.data).decode("ascii")
+                kind = "png" if mark.data.startswith(b"\x89PNG") else "jpeg"
+                place = f'x="{_number(mark.x)}" y="{_number(mark.y)}"'
+                size = (
+                    f'width="{_number(mark.width)}" height="{_number(mark.height)}" opacity="{_number(mark.strength)}"'
+                )
+                source = f'href="data:image/{kind};base64,{data}" preserveAspectRatio="none"'
+                return self._element("image", f"{place} {size} {source}", mark.tag)
+            case Group():
+                return self._group(mark, ground)
+            case _:
+                assert_never(mark)
+
+    def _group(self, mark: Group, ground: str) -> str:
+        around = self.measures
+        self.measures = mark.measures or around
+        inner = "".join(self.mark(each, ground) for each in mark.marks)
+        self.measures = around
+        moved = f'transform="translate({_number(mark.x)} {_number(mark.y)})"'
+        if mark.clip is None:
+            return f"<g {moved}>{inner}</g>\n"
+        self.clips += 1
+        wide, high = _number(mark.clip[0]), _number(mark.clip[1])
+        clip = f'<defs><clipPath id="c{self.clips}"><rect width="{wide}" height="{high}"/></clipPath></defs>'
+        return f'{clip}<g {moved}><g clip-path="url(#c{self.clips})">{inner}</g></g>\n'
+
+    def _point(self, mark: Point, ground: str) -> str:
+        place = f'cx="{_number(mark.x)}" cy="{_number(mark.y)}" r="{_number(max(mark.radius, 0.01))}"'
+        ink = self._ink(mark.ink, ground)
+        look = f'fill="{self.theme.hex("sheet")}" stroke="{ink}" stroke-width="1.8"' if mark.hollow else f'fill="{ink}"'
+        if not mark.radius:  # there to be asked, not to be seen
+            look = 'fill="none" stroke="none"'
+        return self._element("circle", f"{place} {look}", mark.tag)
+
+    def _text(self, mark: Text, ground: str) -> str:
+        file = file_of(mark.weight, serif=mark.serif)
+        weight = int(file.stem.rpartition("-")[2])
+        self.letters.setdefault((file, mark.serif, weight), set()).update(mark.text)
+        anchor = {"left": "", "right": ' text-anchor="end"', "centre": ' text-anchor="middle"'}[mark.align]
+        family = f" font-family=\"'{SERIF}',serif\"" if mark.serif else ""
+        look = f'font-size="{max(1, round(mark.size))}" font-weight="{weight}" fill="{self._ink(mark.ink, ground)}"'
+        attributes = f'x="{_number(mark.x)}" y="{_number(mark.y)}" {look}{anchor}{family}'
+        told = f"<title>{_escaped(mark.full)}</title>" if mark.tag is None and mark.full not in ("", mark.text) else ""
+        return self._element("text", attributes, mark.tag, f"{told}{_escaped(mark.text)}")
+
+    def _element(self, name: str, attributes: str, tag: Tag | None, inner: str = "") -> str:
+        if tag is not None:
+            measure = self.measures[tag.measure] if 0 <= tag.measure < len(self.measures) else ""
+            value = "" if not math.isfinite(tag.value) else repr(tag.value)
+            attributes += (
+                f" data-by={_members(tag.by)} data-across={_members(tag.across)} "
+                f'data-measure={quoteattr(_clean(measure))} data-value="{value}"'
+            )
+            words = f"{tag.title}\n{tag.text}" if tag.title else tag.text
+            inner = f"<title>{_escaped(words)}</title>{inner}"
+        return f"<{name} {attributes}>{inner}</{name}>\n" if inner else f"<{name} {attributes}/>\n"
+
+    def _ink(self, ink: Ink, ground: str) -> str:
+        return self.theme.hex(ink.token, ink.strength, ground)
+
+
+def _members(pairs: tuple[Pair, ...]) -> str:
+    members = [json_member(member) for _, member in pairs]
+    return quoteattr(_clean(json.dumps(members, ensure_ascii=False)))
+
+
+def _points(points: tuple[XY, ...]) -> str:
+    return " ".join(f"{_number(x)},{_number(y)}" for x, y in points)
+
+
+def _number(value: float) -> str:
+    """To a hundredth of a pixel, without a tail of zeros."""
+    return f"{value:.2f}".rstrip("0").rstrip(".") if value == value else "0"
+
+
+_NOT_XML = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+
+
+def _clean(text: str) -> str:
+    """Without what XML 1.0 has no place for."""
+    return _NOT_XML.sub("", text)
+
+
+def _escaped(text: str) -> str:
+    return escape(_clean(text))

@@ -1,0 +1,36 @@
+"""The one QApplication."""
+
+from __future__ import annotations
+
+import gc
+import os
+import sys
+
+from PyQt6.QtWidgets import QApplication
+
+from summula.core.refusal import Refusal
+from summula.desk.theme import apply_theme
+
+_kept: list[QApplication] = []  # Qt goes down with the last reference to its application
+
+
+def application() -> QApplication:
+    """The one QApplication, themed; made if there is none yet."""
+    present = QApplication.instance()
+    if isinstance(present, QApplication):
+        if not present.property("themed"):
+            present.setStyle("Fusion")
+            apply_theme(present)
+            present.setProperty("themed", True)
+        return present
+    if sys.platform == "linux" and not any(
+        os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    ):
+        raise Refusal("there is no screen to open a window on", "start it in a desktop session, or set DISPLAY")
+    gc.disable()  # nothing made while starting is garbage; `run` lets it begin once the window is there
+    made = QApplication(["summula", "-style", "fusion"])  # setStyle answers with a QStyle: 6 ms of enums nobody reads
+    made.setApplicationName("Summula")
+    apply_theme(made)
+    made.setProperty("themed", True)
+    _kept.append(made)
+    return made
