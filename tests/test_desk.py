@@ -20,6 +20,7 @@ from summula.core.boards import KeyFigurePanel, SummaryPanel
 from summula.core.charts.style import Emphasis
 from summula.core.summaries import parse, print_phrase
 from summula.desk.frame.contents import FieldRow, PageRow, dragged_field
+from summula.desk.pictures import ALL_FORMATS
 from summula.desk.theme import colour
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
@@ -205,7 +206,7 @@ def test_everything_is_handed_out(
     session.turn_to("t1")
     QTest.mouseClick(window.header.buttons["hand out"], LEFT)
     possible = [action.text() for action in menus[-1].actions() if action.isEnabled()]
-    assert possible == ["Picture of this page (PNG) …"]
+    assert possible == [f"{each.words} …" for each in ALL_FORMATS if each.takes == "page"]
 
 
 def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> None:  # noqa: F811

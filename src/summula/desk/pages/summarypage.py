@@ -200,8 +200,8 @@ class SummaryPage(QWidget):
                 button.setVisible(form in suit)
             for form in suit:
                 self._strip.addWidget(self.forms[form])
-        for form in suit:
-            self.forms[form].set_state(form == phrase.form, why_not(phrase, form))
+        for form, button in self.forms.items():
+            button.set_state(form == phrase.form, why_not(phrase, form))
 
     def _show(self, grid: Grid) -> None:
         summary = self.summary
