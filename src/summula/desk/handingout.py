@@ -3,16 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from summula.core.folio.model import Folio
 from summula.core.handout.formats import Figures, Format
-from summula.core.handout.pages import compose
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_phrase
+from summula.core.tables.table import Table
 from summula.desk.session import Session
 from summula.desk.writing import Writing
+
+
+def _composed(page: Any, folio: Folio, tables: dict[str, Table], size: tuple[float, float]) -> Any:
+    from summula.core.handout.pages import compose
+
+    return compose(page, folio, tables, size)
 
 
 class HandingOut:
@@ -49,7 +57,7 @@ class HandingOut:
         if way.takes == "page":
             size = self.size()
             tables = {entry.id: self.session.table(entry.id) for entry in folio.tables}
-            return lambda: compose(page[1], folio, tables, size)
+            return partial(_composed, page[1], folio, tables, size)
         if grid is None:
             return None
         summary = page[1]

@@ -10,8 +10,8 @@ from msgspec.structs import replace
 
 from summula.core.boards.board import KeyFigurePanel, NotePanel, Panel, SummaryPanel
 from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
+from summula.core.charts import draw
 from summula.core.charts.chart import PLAIN, Canvas, Chart, SummaryLook, chart_of
-from summula.core.charts.drawers import draw
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
 from summula.core.charts.scene import Ink, Mark, Scene, Text, message, wrapped
 from summula.core.refusal import Refusal

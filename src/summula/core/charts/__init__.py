@@ -5,7 +5,6 @@ carry the members and measure they stand for.
 """
 
 from summula.core.charts.chart import Canvas, Chart, SummaryLook, chart_of, drawn_as
-from summula.core.charts.drawers import draw
 from summula.core.charts.scene import Area, Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth
 from summula.core.summaries.fitting import why_not
 
@@ -28,3 +27,10 @@ __all__ = [
     "drawn_as",
     "why_not",
 ]
+
+
+def draw(chart: Chart, canvas: Canvas) -> Scene:
+    """The scene of a chart; see `drawers.draw`. The forms are read when the first is drawn."""
+    from summula.core.charts.drawers import draw as drawn
+
+    return drawn(chart, canvas)

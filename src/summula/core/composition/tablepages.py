@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from summula.core.arrays import np
 from summula.core.charts.scene import XY, Group, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading, sheet
 from summula.core.summaries.figures import said as counted
 from summula.core.tables.column import NumberColumn
 from summula.core.tables.rows import with_rows
 from summula.core.tables.table import Table
-from summula.core.tables.texts import texts_of
 from summula.core.theme.typefaces import text_width
 
 _ROW, _SIZE, _GAP = 22.0, 12.0, 18.0
@@ -30,7 +30,7 @@ def compose_table(table: Table, size: XY, said: Foot = Foot()) -> Composition:  
 
 
 def _cells(table: Table, room: XY) -> tuple[Mark, ...]:
-    from summula.core.arrays import np
+    from summula.core.tables.texts import texts_of  # polars is read when it is needed
 
     rows = min(table.rows, max(1, int((room[1] - 3 * _ROW) // _ROW)))
     first = with_rows(table, np.arange(rows, dtype=np.int64))
