@@ -171,6 +171,9 @@ class Window(QMainWindow):
         if self.pages.indexOf(page) < 0:
             self.pages.addWidget(page)
         self.pages.setCurrentWidget(page)
+        self.header.aside = True
+        self.header.refresh()
+        self.status.clear.hide()
         self.margin.setVisible(True)
 
     def may_leave(self) -> bool:
@@ -401,6 +404,9 @@ class Window(QMainWindow):
         page = self.session.page()
         value = page[1] if page is not None else None
         self.setWindowTitle(f"{self.session.folio.name} · Summula")
+        if self.header.aside:
+            self.header.aside = False
+            self.header.refresh()
         self.margin.setVisible(page is not None and (not isinstance(value, Board) or self.session.arranging))
         if not isinstance(value, Board):
             self.status.clear.hide()

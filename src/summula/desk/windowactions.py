@@ -41,7 +41,7 @@ def declare(window: Window, actions: Actions) -> None:
         return kind() == "summary"
 
     def on_board() -> bool:
-        return kind() == "board"
+        return kind() == "board" and not window.header.aside
 
     add("open", "Open a file", "a table (CSV, XLSX, Parquet, SQLite …) or a folio", window.ask_open, "Ctrl+O")
     add("paste", "Paste cells as a table", "or a copied file", window.taking.paste, "Ctrl+Shift+V")

@@ -11,7 +11,15 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.summaries.combinations import Figures, codes_of, combine, dense_for
-from summula.core.tables.column import PIECE, STRETCH, processors_for, shared, smallest_code_type, stretches
+from summula.core.tables.column import (
+    PIECE,
+    STRETCH,
+    check_places,
+    processors_for,
+    shared,
+    smallest_code_type,
+    stretches,
+)
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
@@ -83,7 +91,9 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
                 if self.known is None:
                     self._read(rows, found[rows])
                 else:
-                    np.take(self.known, self._read(rows, room), out=found[rows], mode="clip")
+                    places = self._read(rows, room)
+                    check_places(places, len(self.known))
+                    np.take(self.known, places, out=found[rows], mode="clip")
 
         shared(self.records, look_up, worth=_WORTH)
         return found

@@ -161,17 +161,28 @@ def _others() -> ThreadPoolExecutor:
 
 
 def looked_up(known: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
-    """`known[places]`, a stretch at a time: numpy widens the places to 64 bits first."""
+    """`known[places]`, a stretch at a time: numpy widens the places to 64 bits first. Raises IndexError for a place
+    that is none; negative places are none."""
     found = np.empty(len(places), dtype=known.dtype)
     look = _way_to_look_up(known, places)
+
+    checks = np.iinfo(places.dtype).max >= len(known) if places.dtype.kind in "ui" else False
 
     def look_up(start: int, stop: int) -> None:
         for part in stretches(stop - start):
             here = slice(start + part.start, start + part.stop)
+            if checks:
+                check_places(places[here], len(known))
             look(places[here], found[here])
 
     shared(len(places), look_up)
     return found
+
+
+def check_places(places: NDArray[Any], size: int) -> None:
+    """Raises IndexError where a place is none of `size`: what looks up quickly would take another in its stead."""
+    if len(places) and (int(places.max()) >= size or (places.dtype.kind == "i" and int(places.min()) < 0)):
+        raise IndexError(f"place {int(places.max())} of {size}")
 
 
 def _way_to_look_up(known: NDArray[Any], places: NDArray[Any]) -> Callable[[NDArray[Any], NDArray[Any]], object]:

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
-from PyQt6.QtWidgets import QApplication, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from summula.core.preparation.editing import derived_fields
 from summula.core.statistics.distribution import distribution
@@ -23,6 +23,9 @@ from summula.desk.widgets.swaparea import SwapArea
 FIELD_MIME = "application/x-summula-field"
 WIDE, NARROW = 216, 34
 _ROW = 25
+_SEARCHED = 14  # fields that are seen at a glance; of more, one can search
+_OF_PAGES = 0.55  # of the height, at most, where fields are listed below
+_UNBOUNDED = 16_777_215  # pixels: as high as Qt lets a widget be
 _SECTIONS = (("table", "TABLES"), ("summary", "SUMMARIES"), ("board", "BOARDS"))
 
 
@@ -34,6 +37,11 @@ class _Heading(QWidget):
         self.text = text
         self.setFixedHeight(34)
         self.setAccessibleName(text.title())
+
+    def say(self, text: str) -> None:
+        self.text = text
+        self.setAccessibleName(text.title())
+        self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -213,8 +221,8 @@ def _drag_picture(name: str) -> QPixmap:
     return picture
 
 
-class Contents(SwapArea):
-    """The left side of the frame."""
+class Contents(QWidget):
+    """The left side of the frame: the pages, and below them the fields, each of which scrolls by itself."""
 
     field_asked = pyqtSignal(str)
 
@@ -222,10 +230,29 @@ class Contents(SwapArea):
         super().__init__()
         self.session = session
         self.setObjectName("contents")
-        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
+        self.setMinimumWidth(NARROW)
         self.setAccessibleName("Contents")
         self._made_of: object = None
         self._cramped = False
+        self._narrow = False
+        self.pages, self.fields = SwapArea(), SwapArea()
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find a field")
+        self.search.setAccessibleName("find a field")
+        self.search.setClearButtonEnabled(True)
+        self.search.textChanged.connect(self._narrow_fields)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.pages)
+        self.title = _Heading("")
+        column.addWidget(self.title)
+        searching = QHBoxLayout()
+        searching.setContentsMargins(12, 0, 10, 6)
+        searching.addWidget(self.search)
+        column.addLayout(searching)
+        column.addWidget(self.fields, 1)
         session.changed.connect(self.refresh)
         session.page_changed.connect(self.refresh)
 
@@ -243,19 +270,25 @@ class Contents(SwapArea):
         table_id = "" if narrow else session.default_table()
         table = session.table(table_id) if table_id else None
         pages = [(kind, each.id, each.name) for kind, each in session.folio.pages()]
-        made_of = (narrow, pages, id(table))
-        if made_of != self._made_of:
-            self._made_of = made_of
-            self._build(pages, table, narrow)
+        of_pages = (narrow, pages)
+        if (of_pages, id(table)) != self._made_of:
+            before = self._made_of
+            self._made_of = (of_pages, id(table))
+            self._narrow = narrow
+            self.setMaximumWidth(NARROW if narrow else WIDE)
+            self.updateGeometry()
+            if not isinstance(before, tuple) or before[0] != of_pages:
+                self._build_pages(pages, narrow)
+            self._build_fields(table)
+            self._share_room()
         for row in self.page_rows():
             row.current = row.page_id == session.page_id
             row.update()
 
-    def _build(self, pages: Sequence[tuple[str, str, str]], table: Table | None, narrow: bool) -> None:
-        self.setFixedWidth(NARROW if narrow else WIDE)
+    def _build_pages(self, pages: Sequence[tuple[str, str, str]], narrow: bool) -> None:
         inner = QWidget()
         column = QVBoxLayout(inner)
-        column.setContentsMargins(0, 6 if not narrow else 14, 0, 10)
+        column.setContentsMargins(0, 6 if not narrow else 14, 0, 6)
         column.setSpacing(0)
         number = 0
         for kind, title in _SECTIONS:
@@ -268,23 +301,59 @@ class Contents(SwapArea):
                 row.chosen.connect(self.session.turn_to)
                 row.removed.connect(self.session.remove_page)
                 column.addWidget(row)
-        if table is not None:
-            name = self.session.folio.table(self.session.default_table()).name
-            column.addSpacing(6)
-            column.addWidget(_Heading(f"FIELDS · {name.upper()}"))
-            made = derived_fields(self.session.folio.table(self.session.default_table()).steps)
-            for field in table.fields:
-                if field.hidden:
-                    continue
-                field_row = FieldRow(table, field.name, derived=field.name in made)
-                field_row.asked.connect(self.field_asked)
-                column.addWidget(field_row)
         column.addStretch(1)
-        self.swap(inner)
+        self.pages.swap(inner)
+
+    def _build_fields(self, table: Table | None) -> None:
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 0, 10)
+        column.setSpacing(0)
+        shown = []
+        if table is not None:
+            entry = self.session.folio.table(self.session.default_table())
+            self.title.say(f"FIELDS · {entry.name.upper()}")
+            made = derived_fields(entry.steps)
+            shown = [field for field in table.fields if not field.hidden]
+            for field in shown:
+                row = FieldRow(table, field.name, derived=field.name in made)
+                row.asked.connect(self.field_asked)
+                column.addWidget(row)
+        column.addStretch(1)
+        self.fields.swap(inner)
+        self.title.setVisible(table is not None)
+        self.fields.setVisible(table is not None)
+        self.search.clear()
+        self.search.setVisible(len(shown) > _SEARCHED)
+
+    def _narrow_fields(self, text: str) -> None:
+        """Only the fields whose names hold all these words."""
+        words = text.casefold().split()
+        inner = self.fields.widget()
+        for row in inner.findChildren(FieldRow) if inner is not None else []:
+            row.setVisible(all(word in row.field.name.casefold() for word in words))
+
+    def _share_room(self) -> None:
+        """The pages take what they need, but leave the fields their part: both stay in sight."""
+        inner = self.pages.widget()
+        needed = inner.sizeHint().height() + 4 if inner is not None else 0
+        if self.title.isHidden():
+            self.pages.setMaximumHeight(_UNBOUNDED)
+            self.pages.setMinimumHeight(0)
+            return
+        height = min(needed, max(int(self.height() * _OF_PAGES), 4 * _ROW))
+        self.pages.setFixedHeight(height)
+
+    def resizeEvent(self, event: object) -> None:
+        self._share_room()
 
     def page_rows(self) -> list[PageRow]:
-        inner = self.widget()
+        inner = self.pages.widget()
         return inner.findChildren(PageRow) if inner is not None else []
 
     def sizeHint(self) -> QSize:
-        return QSize(WIDE, 400)
+        return QSize(NARROW if self._narrow else WIDE, 400)
+
+    def minimumSizeHint(self) -> QSize:
+        """Of its narrow state, to which it comes as the window shrinks."""
+        return QSize(NARROW, 120)

@@ -74,6 +74,7 @@ class Header(QWidget):
         self.state.setFont(font(12.5))
         tint(self.state, "muted")
         self.finder = FindField()
+        self.aside = False  # whether something else than a page of the folio is in view: a preview, rows behind
         self.buttons: dict[str, QPushButton] = {}
         row.addWidget(_Mark())
         row.addWidget(self.name)
@@ -129,10 +130,10 @@ class Header(QWidget):
             button.setToolTip(f"{word}: {deed}" if deed else f"Nothing to {word.lower()}")
         page = session.page()
         arrange = self.buttons["arrange"]
-        arrange.setVisible(page is not None and page[0] == "board")
+        arrange.setVisible(page is not None and page[0] == "board" and not self.aside)
         arrange.setText("Done" if session.arranging else "Arrange")
         arrange.setAccessibleName(arrange.text())
-        self.buttons["hand out"].setEnabled(page is not None)
+        self.buttons["hand out"].setEnabled(page is not None and not self.aside)
         self.finder.setFixedWidth(360 if self.width() > 1180 else 250 if self.width() > 980 else 150)
         self.buttons["redo"].setVisible(self.width() > 1000)
         self.buttons["refresh"].setVisible(self.width() > 900 and bool(session.folio.tables))

@@ -32,6 +32,7 @@ from summula.desk.frame.margin import Margin, Note
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.grid.copying import Cells
 from summula.desk.grid.pivotgrid import PivotGrid
+from summula.desk.pages.beginning import Beginning, asks_nothing
 from summula.desk.pages.formbutton import FormButton
 from summula.desk.pages.griddeeds import GridDeeds
 from summula.desk.pages.summarymargin import SummaryMargin
@@ -116,6 +117,9 @@ class SummaryPage(QWidget):
         column.addWidget(self.toolbar)
         column.addWidget(self.trail)
         column.addWidget(self.stack, 1)
+        self.beginning = Beginning(self.add_field, lambda phrase, name: self.say(phrase, f"Ask for {name}"))
+        self.beginning.hide()
+        column.addWidget(self.beginning, 3)
         self.veil = Veil(self.stack)
 
     def _tools(self) -> QWidget:
@@ -160,6 +164,10 @@ class SummaryPage(QWidget):
         table = self.session.table(summary.table)
         self.phrase.show_phrase(summary.phrase, self.session.vocabulary(summary.table))
         self._offer_forms(summary.phrase)
+        empty = asks_nothing(summary.phrase)
+        self.beginning.setVisible(empty)
+        if empty:
+            self.beginning.show_table(table)
         phrase = with_levers(summary.phrase, self.session.folio.levers)
         key = (id(table), phrase)
         if key == self._answered and self.grid is not None:
