@@ -1,0 +1,195 @@
+"""Around the pages: contents that scroll apart, what an empty summary offers, what a preview does not; boards under levers,
+slicing and threads."""
+
+from __future__ import annotations
+
+import threading
+from pathlib import Path
+
+import pytest
+from msgspec.structs import replace
+from PyQt6.QtCore import QPoint
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QPlainTextEdit, QPushButton
+
+from summula.core.arrays import np
+from summula.core.boards import Reckoning
+from summula.core.boards.board import Board, NotePanel
+from summula.core.boards.panelkinds import PANEL_KINDS, kind_of
+from summula.core.charts.places import bounds
+from summula.core.folio import Opened
+from summula.core.folio.model import with_lever
+from summula.core.slicing import ListSlicer
+from summula.core.summaries.lever import LeverSetting
+from summula.core.summaries.phrase import Aggregate, Arithmetic, Lever, Measure
+from summula.core.tables.column import looked_up
+from summula.core.theme import text_width
+from summula.desk.board.paneleditors import EDITORS
+from summula.desk.frame.contents import FieldRow
+from summula.desk.widgets.popover import Popover
+from summula.desk.window import Window
+from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures
+
+
+def test_fields_stay_in_sight_below_many_pages_and_are_searched(on_demo: Window) -> None:  # noqa: F811
+    window, session = on_demo, on_demo.session  # noqa: F811
+    for _ in range(30):
+        session.new_summary("t1")
+    QTest.qWait(30)
+    contents = window.contents
+    rows = {row.field.name: row for row in contents.findChildren(FieldRow)}
+    assert len(contents.page_rows()) > 30 and contents.fields.height() > contents.height() * 0.3
+    assert contents.pages.height() + contents.fields.height() <= contents.height()
+    first = rows["Sailing no."]
+    assert contents.fields.rect().contains(first.mapTo(contents.fields, QPoint(2, 2)))
+    contents.search.show()  # offered from fifteen fields on
+    QTest.keyClicks(contents.search, "on sail")
+    assert [name for name, row in rows.items() if not row.isHidden()] == ["Sailed on"]
+    contents.search.clear()
+    assert not any(row.isHidden() for row in rows.values())
+
+
+def test_an_empty_summary_says_what_to_do_next(on_demo: Window) -> None:  # noqa: F811
+    window, session = on_demo, on_demo.session  # noqa: F811
+    session.new_summary("t1")
+    QTest.qWait(30)
+    page = window.summary_page
+    assert page.beginning.isVisible()
+    offers = page.beginning.offers.findChildren(QPushButton)
+    assert len(offers) == 4 and all(button.isVisible() and button.toolTip() for button in offers)
+    QTest.mouseClick(offers[1], LEFT)
+    assert not page.beginning.isVisible() and page.summary is not None and page.summary.phrase.by
+    session.undo()
+    assert page.beginning.isVisible()
+    page.add_field("Vessel")
+    assert not page.beginning.isVisible()
+
+
+def test_a_preview_offers_nothing_of_the_board_behind_it(on_demo: Window, tmp_path: Path) -> None:  # noqa: F811
+    window, session = on_demo, on_demo.session  # noqa: F811
+    session.turn_to("b8")
+    window.board_page.choose("l22", ("Aldry – Fenholm",))
+    assert window.status.clear.isVisible() and window.header.buttons["arrange"].isVisible()
+    path = tmp_path / "boats.csv"
+    path.write_text("Boat,Fee\nAuk,3\n")
+    window.open_path(path)
+    QTest.qWait(300)
+    assert window.pages.currentWidget() is window.preview_page
+    assert not window.status.clear.isVisible() and not window.header.buttons["arrange"].isVisible()
+    assert not window.actions_["arrange"].possible() and not window.actions_["clear slicing"].possible()
+    session.turn_to("s3")
+    session.turn_to("b8")
+    assert window.header.buttons["arrange"].isVisible() and window.status.clear.isVisible()
+
+
+def test_a_run_of_slicing_is_undone_at_once(on_demo: Window) -> None:  # noqa: F811
+    window, session = on_demo, on_demo.session  # noqa: F811
+    session.turn_to("b8")
+    before = session.folio
+    for chosen in (("Aldry – Fenholm",), ("Aldry – Fenholm", "Fenholm – Osk"), ("Osk – Vaila",)):
+        window.board_page.choose("l22", chosen)
+    window.board_page.choose("l23", ("Single",))
+    session.undo()
+    assert session.folio == before
+    session.redo()
+    assert session.folio.board("b8").slicer("l23").chosen == ("Single",)  # type: ignore[union-attr]
+
+
+def test_a_key_figure_with_a_lever_and_the_rows_behind_its_course(on_demo: Window) -> None:  # noqa: F811
+    window, session = on_demo, on_demo.session  # noqa: F811
+    session.edit(with_lever(session.folio, LeverSetting("Fares", 0.1, -0.5, 0.5, 0.05)), "lever")
+    measure = Measure(Arithmetic("*", Aggregate("sum", "Takings"), Lever("Fares")))
+    board = session.folio.board("b8")
+    panels = tuple(replace(each, measure=measure) if each.id == "p11" else each for each in board.panels)
+    session.turn_to("b8")
+    session.set_board(replace(board, panels=panels), "a lever in a key figure")
+    QTest.qWait(30)
+    view = window.board_page.panels["p11"]
+    total = session.reckoning(session.folio.board("b8")).panel(session.folio.board("b8"), board.panel("p12"))
+    assert view.answer is not None and not view.answer.refusal and view.answer.key_figure is not None and total.key_figure is not None
+    tenth = view.answer.key_figure.value
+    session.edit(with_lever(session.folio, LeverSetting("Fares", 0.2, -0.5, 0.5, 0.05)), "lever", going_on=True)
+    QTest.qWait(10)
+    assert view.answer.key_figure.value == pytest.approx(2 * tenth)
+    scene = view.view.scene
+    assert scene is not None
+    month = next(mark for mark in scene.tagged() if mark.tag is not None and mark.tag.by)
+    area = bounds(month, text_width)
+    QTest.mouseDClick(view.view, LEFT, pos=QPoint(int((area.left + area.right) / 2), int(area.bottom) - 1))
+    behind = window.rows_behind_page
+    assert window.pages.currentWidget() is behind and behind.rows is not None
+    days = session.table("t1").column("Sailed on").days  # type: ignore[union-attr]
+    assert behind.rows.model() is not None and 0 < behind.rows.model().rowCount() < len(days) / 20
+
+
+def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:  # noqa: F811
+    window, session = on_demo, on_demo.session  # noqa: F811
+    session.turn_to("b8")
+    window.board_page.set_arranging(True)
+    QTest.qWait(10)
+
+    def press(name: str) -> None:
+        button = next(b for b in window.margin.findChildren(QPushButton) if b.isVisible() and b.accessibleName().startswith(name))
+        QTest.mouseClick(button, LEFT)
+
+    press("Note")
+    note = next(each for each in session.folio.board("b8").panels if isinstance(each, NotePanel))
+    QTest.qWait(10)
+    window.board_page._pick(note.id)
+    press("Words")
+    popover = next(each for each in window.findChildren(Popover) if each.isVisible())
+    text = popover.findChild(QPlainTextEdit)
+    assert text is not None
+    text.setPlainText("Fog in March.\n\nFewer sailings.")
+    QTest.mouseClick(popover.findChildren(QPushButton)[-1], LEFT)
+    QTest.qWait(10)
+    scene = window.board_page.panels[note.id].view.scene
+    assert scene is not None and scene.texts() == ["Fog in March.", "Fewer sailings."]
+    assert set(EDITORS) == set(PANEL_KINDS) and all(kind_of(each).word for each in session.folio.board("b8").panels)
+
+
+def test_boards_are_asked_by_several_threads_at_once(demo: Opened) -> None:
+    """What is kept beside a board is changed under nobody's hands; every thread gets the figures of its own slicing."""
+    board = demo.folio.boards[0]
+    tables = demo.prepared()
+    shared = Reckoning(tables, demo.folio.phrases(), demo.folio.looks(), demo.folio.levers)
+    routes = list(tables["t1"].column("Route").members)  # type: ignore[union-attr]
+
+    def sliced(route: str) -> Board:
+        slicers = tuple(replace(each, chosen=(route,)) if isinstance(each, ListSlicer) and each.heading.field == "Route" else each for each in board.slicers)
+        return replace(board, slicers=slicers)
+
+    def figures(reckoning: Reckoning, one: Board) -> list[float]:
+        answers = [reckoning.panel(one, panel) for panel in one.panels]
+        return [each.key_figure.value for each in answers if each.key_figure is not None]
+
+    expected = {route: figures(replace(shared, _last={}, _last_held={}, _folds={}), sliced(route)) for route in routes}
+    wrong: list[object] = []
+
+    def work(start: int) -> None:
+        try:
+            for at in range(60):
+                route = routes[(start + at) % len(routes)]
+                mine = replace(shared, looks=demo.folio.looks())  # a newer state, which shares what is kept
+                if figures(mine, sliced(route)) != expected[route]:
+                    wrong.append(route)
+        except Exception as fault:
+            wrong.append(fault)
+
+    threads = [threading.Thread(target=work, args=(start,)) for start in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join(120)
+    assert wrong == []
+
+
+def test_a_wrong_code_is_no_figure() -> None:
+    known = np.array([1.0, 2.0, 3.0])
+    assert looked_up(known, np.array([2, 0], dtype=np.uint8)).tolist() == [3.0, 1.0]
+    for codes in (np.array([3], dtype=np.uint8), np.array([-1], dtype=np.int64), np.array([70_000], dtype=np.uint32)):
+        for values in (known, known.astype(np.uint8), known > 1):
+            with pytest.raises(IndexError):
+                looked_up(values, codes)
+
+
