@@ -411,11 +411,11 @@ class Window(QMainWindow):
         if not isinstance(value, Board):
             self.status.clear.hide()
         if isinstance(value, TableEntry):
+            self.table_page.show_table(value)  # before it is seen: what is hidden is laid out once
             self.pages.setCurrentWidget(self.table_page)
-            self.table_page.show_table(value)
         elif isinstance(value, Summary):
-            self.pages.setCurrentWidget(self.summary_page)
             self.summary_page.show_summary(value)
+            self.pages.setCurrentWidget(self.summary_page)
         elif isinstance(value, Board):
             self.pages.setCurrentWidget(self.board_page)
             self.status.select("")

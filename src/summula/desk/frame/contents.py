@@ -59,17 +59,21 @@ class PageRow(QWidget):
     chosen = pyqtSignal(str)
     removed = pyqtSignal(str)
 
-    def __init__(self, number: int, page_id: str, name: str, *, narrow: bool, removable: bool) -> None:
+    def __init__(self, number: int, page_id: str, name: str, *, removable: bool) -> None:
         super().__init__()
-        self.number, self.page_id, self.name, self.narrow = number, page_id, name, narrow
+        self.number, self.page_id, self.name, self.narrow = number, page_id, name, False
         self.removable = removable
         self.current = False
         self.setFixedHeight(_ROW)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"Page {number}: {name}")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        if narrow or text_width(name, 13, 600) > WIDE - 56:
-            self.setToolTip(name)
+
+    def show_narrow(self, narrow: bool) -> None:
+        """Its number only, or its name beside it."""
+        self.narrow = narrow
+        self.setToolTip(self.name if narrow or text_width(self.name, 13, 600) > WIDE - 56 else "")
+        self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -233,9 +237,10 @@ class Contents(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
         self.setMinimumWidth(NARROW)
         self.setAccessibleName("Contents")
-        self._made_of: object = None
-        self._cramped = False
-        self._narrow = False
+        self._pages: list[tuple[str, str, str]] | None = None  # that the rows were built of
+        self._table: Table | None = None  # likewise
+        self._shown: tuple[bool, bool] | None = None  # narrow, with fields
+        self._cramped = self._narrow = self._many = False
         self.pages, self.fields = SwapArea(), SwapArea()
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a field")
@@ -267,64 +272,81 @@ class Contents(QWidget):
         session = self.session
         page = session.page()
         narrow = self._cramped or (page is not None and page[0] == "board")
+        pages: list[tuple[str, str, str]] = [(kind, each.id, each.name) for kind, each in session.folio.pages()]
+        rebuilt = pages != self._pages
+        if rebuilt:
+            self._pages = pages
+            self._build_pages(pages)
         table_id = "" if narrow else session.default_table()
-        table = session.table(table_id) if table_id else None
-        pages = [(kind, each.id, each.name) for kind, each in session.folio.pages()]
-        of_pages = (narrow, pages)
-        if (of_pages, id(table)) != self._made_of:
-            before = self._made_of
-            self._made_of = (of_pages, id(table))
-            self._narrow = narrow
-            self.setMaximumWidth(NARROW if narrow else WIDE)
-            self.updateGeometry()
-            if not isinstance(before, tuple) or before[0] != of_pages:
-                self._build_pages(pages, narrow)
-            self._build_fields(table)
-            self._share_room()
+        if table_id:
+            table = session.table(table_id)
+            if table is not self._table:
+                self._table = table
+                self._build_fields(table, table_id)
+        shown = (narrow, bool(table_id))
+        if rebuilt or shown != self._shown:
+            self._shown = shown
+            self._show_narrow(narrow, fields=bool(table_id))
         for row in self.page_rows():
             row.current = row.page_id == session.page_id
             row.update()
 
-    def _build_pages(self, pages: Sequence[tuple[str, str, str]], narrow: bool) -> None:
+    def _show_narrow(self, narrow: bool, *, fields: bool) -> None:
+        """Numbers only, or names under their headings and the fields below."""
+        self._narrow = narrow
+        self.setMaximumWidth(NARROW if narrow else WIDE)
+        self.updateGeometry()
+        inner = self.pages.widget()
+        if inner is not None:
+            for heading in inner.findChildren(_Heading):
+                heading.setVisible(not narrow)
+            column = inner.layout()
+            if column is not None:
+                column.setContentsMargins(0, 6 if not narrow else 14, 0, 6)
+                column.activate()
+        for row in self.page_rows():
+            row.show_narrow(narrow)
+        self.title.setVisible(fields)
+        self.fields.setVisible(fields)
+        self.search.setVisible(fields and self._many)
+        self._share_room()
+
+    def _build_pages(self, pages: Sequence[tuple[str, str, str]]) -> None:
         inner = QWidget()
         column = QVBoxLayout(inner)
-        column.setContentsMargins(0, 6 if not narrow else 14, 0, 6)
         column.setSpacing(0)
         number = 0
         for kind, title in _SECTIONS:
             of_kind = [(page_id, name) for page_kind, page_id, name in pages if page_kind == kind]
-            if of_kind and not narrow:
+            if of_kind:
                 column.addWidget(_Heading(title))
             for page_id, name in of_kind:
                 number += 1
-                row = PageRow(number, page_id, name, narrow=narrow, removable=kind != "table")
+                row = PageRow(number, page_id, name, removable=kind != "table")
                 row.chosen.connect(self.session.turn_to)
                 row.removed.connect(self.session.remove_page)
                 column.addWidget(row)
         column.addStretch(1)
         self.pages.swap(inner)
 
-    def _build_fields(self, table: Table | None) -> None:
+    def _build_fields(self, table: Table, table_id: str) -> None:
         inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 0, 10)
         column.setSpacing(0)
-        shown = []
-        if table is not None:
-            entry = self.session.folio.table(self.session.default_table())
-            self.title.say(f"FIELDS · {entry.name.upper()}")
-            made = derived_fields(entry.steps)
-            shown = [field for field in table.fields if not field.hidden]
-            for field in shown:
-                row = FieldRow(table, field.name, derived=field.name in made)
-                row.asked.connect(self.field_asked)
-                column.addWidget(row)
+        entry = self.session.folio.table(table_id)
+        self.title.say(f"FIELDS · {entry.name.upper()}")
+        made = derived_fields(entry.steps)
+        shown = [field for field in table.fields if not field.hidden]
+        for field in shown:
+            row = FieldRow(table, field.name, derived=field.name in made)
+            row.asked.connect(self.field_asked)
+            column.addWidget(row)
         column.addStretch(1)
         self.fields.swap(inner)
-        self.title.setVisible(table is not None)
-        self.fields.setVisible(table is not None)
         self.search.clear()
-        self.search.setVisible(len(shown) > _SEARCHED)
+        self._many = len(shown) > _SEARCHED
+        self._shown = None
 
     def _narrow_fields(self, text: str) -> None:
         """Only the fields whose names hold all these words."""

@@ -205,7 +205,8 @@ class SummaryPage(QWidget):
             while self._strip.count():
                 self._strip.takeAt(0)
             for form, button in self.forms.items():
-                button.setVisible(form in suit)
+                if button.isHidden() == (form in suit):
+                    button.setVisible(form in suit)
             for form in suit:
                 self._strip.addWidget(self.forms[form])
         for form, button in self.forms.items():
