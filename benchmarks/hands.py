@@ -53,14 +53,14 @@ class Watcher(threading.Thread):
         super().__init__(daemon=True)
         self.main = threading.main_thread().ident
         self.since = 0.0  # when the present deed began; 0 between deeds
-        self.seen: list[str] = []
+        self.snapshot: list[str] = []
         self.places: Counter[str] = Counter()
 
     def run(self) -> None:
         while True:
             time.sleep(0.01)
             if self.since and time.monotonic() - self.since > _LOOK and self.main is not None:
-                self.seen.append(_ours(self.main))
+                self.snapshot.append(_ours(self.main))
 
 
 def _ours(thread: int) -> str:
@@ -101,7 +101,7 @@ def main(minutes: float, seed: int) -> int:
         print(faults[-1], flush=True)
 
     sys.excepthook = tell
-    session.told.connect(lambda sentence, wrong: faults.append(sentence) if "went wrong" in sentence else None)
+    session.notice.connect(lambda sentence, wrong: faults.append(sentence) if "went wrong" in sentence else None)
     watcher = Watcher()
     watcher.start()
     QFileDialog.getOpenFileName = QFileDialog.getSaveFileName = lambda *_, **__: ("", "")  # type: ignore[method-assign,assignment]
@@ -172,38 +172,38 @@ def main(minutes: float, seed: int) -> int:
     def slice_() -> None:
         session.turn_to(session.folio.boards[0].id if session.folio.boards else session.page_id)
 
-    deeds: list[Callable[[], object]] = [
+    grid_actions: list[Callable[[], object]] = [
         click, click, click, double_click, drag, key, key, write, popover, popover, turn, slice_, session.undo, session.redo,
         lambda: window.resize(dice.randrange(900, 1500), dice.randrange(600, 900)), window.grab,
     ]  # fmt: skip
-    begun, told, done = time.monotonic(), time.monotonic(), 0
+    begun, notice, done = time.monotonic(), time.monotonic(), 0
     stalls: list[tuple[float, float, str]] = []  # how long, how long of it at work, at what
     sizes = []
     while time.monotonic() - begun < minutes * 60:
-        deed = dice.choice(deeds)
+        edit_name = dice.choice(grid_actions)
         aim()
-        watcher.seen.clear()
+        watcher.snapshot.clear()
         watcher.since, worked = time.monotonic(), time.thread_time()
-        deed()
+        edit_name()
         app.processEvents()
         took, watcher.since = time.monotonic() - watcher.since, 0.0
         worked = time.thread_time() - worked
         QTest.qWait(1)
         done += 1
-        if took > STALL and deed != window.grab and waited[0] < time.monotonic() - took - 0.05:
-            places = list(watcher.seen)
+        if took > STALL and edit_name != window.grab and waited[0] < time.monotonic() - took - 0.05:
+            places = list(watcher.snapshot)
             watcher.places.update(set(places))
             where = places[len(places) // 2] if places else "?"
-            stalls.append((took, worked, f"{getattr(deed, '__name__', deed)}: {where}"))
-        if not session.folio.tables or len(session.folio.summaries) < 3 or time.monotonic() - told > 60:
-            told = time.monotonic()
+            stalls.append((took, worked, f"{getattr(edit_name, '__name__', edit_name)}: {where}"))
+        if not session.folio.tables or len(session.folio.summaries) < 3 or time.monotonic() - notice > 60:
+            notice = time.monotonic()
             session.adopt(demo_folio())
             QTest.qWait(200)  # what the folio before left behind is let go
             sizes.append(_resident())
             for text in _PHRASES:
                 session.new_summary("t1", parse(text, words), "Trial")
             QTest.qWait(200)
-            print(f"{(told - begun) / 60:4.1f} min  {done:,} deeds  {sizes[-1]} MB  {len(stalls)} stalls", flush=True)
+            print(f"{(notice - begun) / 60:4.1f} min  {done:,} deeds  {sizes[-1]} MB  {len(stalls)} stalls", flush=True)
     third = max(len(sizes) // 3, 1)
     means = [sum(part) / len(part) for part in (sizes[third : 2 * third], sizes[-third:]) if part]
     print(f"{done:,} deeds in {minutes:g} minutes; {len(faults)} exceptions")

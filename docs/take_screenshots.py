@@ -57,13 +57,13 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     window.table_page.choose_field("Sailing no.")
     shot("table")
     preparing(window, shot)
-    while session.history.undo_deed:
+    while session.history.undo_name:
         session.undo()
     session.turn_to("s3")
     window.summary_page.pivot.select((1, 2), (3, 2))
     shot("summary-grid")
     window.summary_page.pivot.select((1, 0), (1, 0))
-    window.summary_page.deeds.show_rows_behind()
+    window.summary_page.grid_actions.show_rows_behind()
     shot("rows-behind")
     window.refresh()
     window.summary_page.phrase.show_text()
@@ -156,15 +156,15 @@ def laid_out(window: Window, shot: Callable[[str], None]) -> None:
         "If fares rose",
         'show sum of Takings * (1 + lever "Fare change") called "With the change" by Route '
         'across year of "Sailed on"',
-        styles=(MeasureStyle(course=True, goal_lever="A vessel's year"),),
+        styles=(MeasureStyle(sparkline=True, goal_lever="A vessel's year"),),
     )
-    page.deeds.look_into(Heading("Route"), "Aldry – Fenholm", Heading("Vessel"))
+    page.grid_actions.look_into(Heading("Route"), "Aldry – Fenholm", Heading("Vessel"))
     shot("levers")
     shown("How late", 'show each row of "Delay (min)" by Weather across year of "Sailed on" drawn as box plot')
     shot("summary-boxes")
     shown("Takings and passengers", "show each row of Takings against each row of Passengers drawn as scatter")
     shot("summary-scatter")
-    while session.history.undo_deed:
+    while session.history.undo_name:
         session.undo()
 
 
@@ -195,8 +195,8 @@ def preparing(window: Window, shot: Callable[[str], None]) -> None:
         shot("table-refused")
         page.put_steps((steps.Tidy(), steps.FillBlanks("Pier", above=True)), "tidy")
         page.choose_field("Vessel")
-        page.making.make(steps.AddBundles, page.strip, "Vessel")
-        bundles = page.making.popover
+        page.step_maker.make(steps.AddBundles, page.strip, "Vessel")
+        bundles = page.step_maker.popover
         assert isinstance(bundles, BundlesPopover)
         for member in ("Gull", "Tern"):
             bundles.bundle_of[member] = "small boats"
@@ -204,8 +204,8 @@ def preparing(window: Window, shot: Callable[[str], None]) -> None:
         bundles.later()
         shot("bundles")
         bundles.confirm()
-        page.making.make(steps.AddFormula, page.strip)
-        formula = page.making.popover
+        page.step_maker.make(steps.AddFormula, page.strip)
+        formula = page.step_maker.popover
         assert isinstance(formula, FormulaPopover)
         formula.called.setText("Fee a day")
         formula.text.setPlainText('ROUND("Fee" / "Day", 2)')
@@ -218,13 +218,13 @@ def preparing(window: Window, shot: Callable[[str], None]) -> None:
             (*page.entry().steps, steps.AddBands("Fee", Bands(at=(100.0,)), "Size", ("small", "large"))), "+ Size"
         )
         settle()
-        page.making.change(2, page.strip.chips()[3])
+        page.step_maker.change(2, page.strip.chips()[3])
         shot("steps")
         popover = QApplication.activePopupWidget()
         assert popover is not None
         popover.close()
         source.write_text(BERTHS + "61;Auk;05/06/2024;2;80,00;N\n", "utf-8")
-        window.taking.read_again()
+        window.importing.read_again()
         settle(500)
         shot("refresh")
         window.news.hide()

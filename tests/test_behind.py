@@ -28,7 +28,7 @@ from summula.core.handout.rows import rows_text
 from summula.core.handout.workbook import workbook_bytes
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
-from summula.core.summaries.behind import place_of, rows_behind, story
+from summula.core.summaries.behind import explanation, place_of, rows_behind
 from summula.core.tables.encoding import series_of
 from summula.core.tables.table import Table
 from summula.core.theme import text_width
@@ -75,7 +75,7 @@ def test_the_rows_behind_a_figure_add_up_to_it(records: list[dict[str, object]],
                     figure = grid.figure(0, (i, row), (j, column))
                     present = fees[found][~np.isnan(fees[found])]
                     assert math.isnan(figure) if len(present) == 0 else figure == pytest.approx(present.sum(), abs=1e-9)
-    words = story(grid, table, 0, (0, 0), (0, 0), rows_behind(grid, table, 0, (0, 0), (0, 0)))
+    words = explanation(grid, table, 0, (0, 0), (0, 0), rows_behind(grid, table, 0, (0, 0), (0, 0)))
     assert words[0].startswith("sum of fee is") and "worked out from" in " ".join(words)
 
 
@@ -101,7 +101,7 @@ def test_the_rows_behind_a_range_are_those_it_counts(records: list[dict[str, obj
             row, column = place_of(grid.rows, tag.members), place_of(grid.columns, tag.members_across)
             assert row is not None and column is not None
             rows = rows_behind(grid, table, 0, row, column, within=tag.within)
-            words = story(grid, table, 0, row, column, rows, tag.within)
+            words = explanation(grid, table, 0, row, column, rows, tag.within)
             assert words[0].startswith("fee ") and f"from {len(rows)} row" in " ".join(words)
             if "histogram" in text:
                 assert len(rows) == tag.value and not set(rows.tolist()) & set(seen)
@@ -262,7 +262,7 @@ def test_members_are_looked_into_and_heads_order(on_demo: Window) -> None:  # no
     assert phrase() == 'show sum of Takings and rows by year of "Sailed on"'
     page.pivot.select((0, 0), (0, 0))
     heading = page.grid.rows.headings[0]
-    page.deeds.look_into(heading, page.grid.rows.path(1, 0)[0], parse("show rows by Weather").by[0])
+    page.grid_actions.look_into(heading, page.grid.rows.path(1, 0)[0], parse("show rows by Weather").by[0])
     assert phrase() == 'show sum of Takings and rows by Weather where year of "Sailed on" is 2023'
     # A double click on a measure's head: largest first, smallest first, own order.
     head = QPoint(int(page.pivot.cell_rect(0, 1).center().x()), 10)

@@ -15,13 +15,13 @@ from summula.core.boards import Board, Reckoning
 from summula.core.boards.arrangement import with_slicer
 from summula.core.fields import Heading
 from summula.core.folio import Opened
-from summula.core.slicing import ListSlicer, PeriodSlicer, story
+from summula.core.slicing import ListSlicer, PeriodSlicer, slicer_words
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.summaries.answer import dimensions_of, with_defaults
 from summula.core.summaries.cells import coarser, fold
 from summula.core.summaries.covering import covering
 from summula.core.summaries.phrase import Condition, aggregates_of
-from summula.core.tables.column import looked_up
+from summula.core.tables.column import take_at
 from summula.demo.company import ROUTES, TICKETS, sailings
 
 ROWS = sailings()
@@ -136,17 +136,17 @@ def test_a_key_figure_compares_the_same_days(demo: Opened, reckoning: Reckoning)
         assert figure.change == pytest.approx((takings(*now) - takings(*then)) / takings(*then))
     first_year = reckoning.panel(sliced(board, (), (), "2023-01", "2023-12"), panel).key_figure
     assert first_year is not None and first_year.change != first_year.change  # nothing to compare with
-    assert len(first_year.course) == 12
+    assert len(first_year.sparkline) == 12
 
 
 def test_slicers_say_what_they_do(demo: Opened) -> None:
     board = demo.folio.boards[0]
     period, route = board.slicer("l21"), board.slicer("l22")
     assert isinstance(period, PeriodSlicer) and isinstance(route, ListSlicer)
-    assert story(period) == story(route) == ""
-    assert story(msgspec.structs.replace(period, first="2024-01", last="2025-11")) == "Jan 2024 – Nov 2025"
-    assert story(msgspec.structs.replace(period, first="2024-02", last="2024-02")) == "Feb 2024"
-    assert story(msgspec.structs.replace(route, chosen=("a", "b", "c", "d", None))) == "Route is a or b or c or 2 more"
+    assert slicer_words(period) == slicer_words(route) == ""
+    assert slicer_words(msgspec.structs.replace(period, first="2024-01", last="2025-11")) == "Jan 2024 – Nov 2025"
+    assert slicer_words(msgspec.structs.replace(period, first="2024-02", last="2024-02")) == "Feb 2024"
+    assert slicer_words(msgspec.structs.replace(route, chosen=("a", "b", "c", "d", None))) == "Route is a or b or c or 2 more"
 
 
 def test_a_fold_that_would_not_shrink_the_rows_is_not_made(demo: Opened) -> None:
@@ -228,8 +228,8 @@ def test_looking_up_is_indexing(data: st.DataObject) -> None:
     rng = np.random.default_rng(data.draw(st.integers(0, 99)))
     known = rng.integers(0, data.draw(st.sampled_from([1, 2, 250])), size).astype(of)
     places = rng.integers(0, size, data.draw(st.sampled_from([0, 1, 1000]))).astype(kind)
-    np.testing.assert_array_equal(looked_up(known, places), known[places])
+    np.testing.assert_array_equal(take_at(known, places), known[places])
     few = np.zeros(size, dtype=np.bool_)
     few[: data.draw(st.integers(0, 6))] = True
     for marks in (few, ~few):
-        np.testing.assert_array_equal(looked_up(marks, places), marks[places])
+        np.testing.assert_array_equal(take_at(marks, places), marks[places])

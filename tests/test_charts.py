@@ -228,7 +228,7 @@ def test_key_figures_say_gain_and_loss_with_a_sign(demo: Opened) -> None:
 
 def test_a_grid_on_a_board_is_laid_out_dressed_and_folded(demo: Opened) -> None:
     grid = asked(demo, 'show sum of Takings and rows by Route then Vessel across year of "Sailed on"')
-    measure_styles = (MeasureStyle("#,##0.0", "thousand", fill="bars", goal=100_000, course=True), MeasureStyle())
+    measure_styles = (MeasureStyle("#,##0.0", "thousand", fill="bars", goal=100_000, sparkline=True), MeasureStyle())
     layout = Layout(subtotals="below", bottom_name="Net", across_name="Three years")
     look = SummaryLook(GridLook(layout, measure_styles, frozenset({("Aldry – Fenholm",)})))
     scene = drawn(grid, size=(1400, 1200), look=look)

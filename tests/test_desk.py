@@ -57,7 +57,7 @@ def person(monkeypatch: pytest.MonkeyPatch) -> Person:
     return here
 
 
-def told(window: Window) -> str:  # noqa: F811
+def notice(window: Window) -> str:  # noqa: F811
     return window.status.selection.text()
 
 
@@ -75,13 +75,13 @@ def test_a_folio_is_saved_left_and_opened_again(on_demo: Window, qtbot: QtBot, p
     person.decision = QMessageBox.StandardButton.Save
     assert not window.close() and person.asked[-1] == "Save the folio"  # and no place was chosen
     person.path = tmp_path / "no folder" / "ferries.summula"
-    assert not window.close() and "no folder" in told(window) and session.unsaved
+    assert not window.close() and "no folder" in notice(window) and session.unsaved
 
     person.path = tmp_path / "ferries"
     QTest.keyClick(window, Key.Key_S, CONTROL)
     kept = tmp_path / "ferries.summula"
     qtbot.waitUntil(lambda: state.text() == "all changes kept", timeout=10_000)
-    assert session.path == kept and kept.exists() and told(window) == "Saved as ferries.summula"
+    assert session.path == kept and kept.exists() and notice(window) == "Saved as ferries.summula"
     asked = len(person.asked)
     session.rename(made, "Rows of the fleet")
     QTest.keyClick(window, Key.Key_S, CONTROL)
@@ -93,7 +93,7 @@ def test_a_folio_is_saved_left_and_opened_again(on_demo: Window, qtbot: QtBot, p
     person.path, person.decision = kept, QMessageBox.StandardButton.Discard
     QTest.keyClick(window, Key.Key_O, CONTROL)
     qtbot.waitUntil(lambda: session.folio == saved, timeout=10_000)
-    assert not session.unsaved and not session.history.undo_deed and state.text() == "all changes kept"
+    assert not session.unsaved and not session.history.undo_name and state.text() == "all changes kept"
     assert [row.name for row in window.contents.page_rows()] == [page.name for _, page in saved.pages()]
 
     session.rename(made, "Kept on leaving")
@@ -129,7 +129,7 @@ def test_contents_by_keys_and_a_field_drawn_out_of_them(
     assert len(session.folio.tables) == 2
     QTest.keyClick(row(name), Key.Key_Delete)
     assert name not in [each.name for each in window.contents.page_rows()] and session.page_id == order[0]
-    assert session.history.undo_deed == f"Remove {name}"
+    assert session.history.undo_name == f"Remove {name}"
     QTest.keyClick(window, Key.Key_Z, CONTROL)
     QTest.keyClick(row(name), Key.Key_Return)
     assert session.page_id == session.folio.summaries[1].id
@@ -173,23 +173,23 @@ def test_everything_is_handed_out(
     entries = {action.text(): action for action in menus[-1].actions()}
     assert all(action.isEnabled() for action in entries.values())
 
-    def hand_out(kind: str) -> Path:
+    def export(kind: str) -> Path:
         person.path = tmp_path / f"out.{kind.lower()}"
         next(action for text, action in entries.items() if f"({kind}" in text).trigger()
         qtbot.waitUntil(lambda: person.path.exists() and not window.writing.work.waits, timeout=10_000)
-        assert kind == "PNG" or told(window) == f"Written to {person.path.name}"
+        assert kind == "PNG" or notice(window) == f"Written to {person.path.name}"
         assert not window.status.taken.text().endswith("…") and not window.status.cancel.isVisible()
         return person.path
 
-    rows = list(csv.reader(io.StringIO(hand_out("CSV").read_text("utf-8"))))
+    rows = list(csv.reader(io.StringIO(export("CSV").read_text("utf-8"))))
     assert rows[0][:2] == ["Ticket", "Weather"]
     assert float(rows[-1][2]) == pytest.approx(grid.bottom_line()) and float(rows[-1][3]) == grid.rows_used
-    lines = hand_out("Markdown").read_text("utf-8").splitlines()
+    lines = export("Markdown").read_text("utf-8").splitlines()
     assert lines[0].startswith("| Ticket") and len(lines) == len(rows) + 1  # and the line below the heads
-    sheet = load_workbook(hand_out("XLSX")).active
+    sheet = load_workbook(export("XLSX")).active
     figures = [cell.value for line in sheet.iter_rows() for cell in line if isinstance(cell.value, int | float)]
     assert any(value == pytest.approx(grid.bottom_line()) for value in figures)
-    picture = QImage(str(hand_out("PNG")))
+    picture = QImage(str(export("PNG")))
     assert picture.width() == page.width() and not picture.isNull()
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None
@@ -202,7 +202,7 @@ def test_everything_is_handed_out(
         window.status.tell("", False)
         person.path = tmp_path / "gone" / "x"
         next(action for text, action in entries.items() if f"({kind}" in text).trigger()
-        qtbot.waitUntil(lambda: "could not be written" in told(window), timeout=10_000)
+        qtbot.waitUntil(lambda: "could not be written" in notice(window), timeout=10_000)
     session.turn_to("t1")
     QTest.mouseClick(window.header.buttons["hand out"], LEFT)
     possible = [action.text() for action in menus[-1].actions() if action.isEnabled()]
@@ -271,7 +271,7 @@ def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> N
     click("Take this panel away")
     assert figure.id not in page.panels
     while session.folio != before:
-        assert session.history.undo_deed, "everything done here is undone"
+        assert session.history.undo_name, "everything done here is undone"
         session.undo()
     QTest.keyClick(window, Key.Key_E, CONTROL)
     assert not session.arranging
@@ -299,9 +299,9 @@ def test_the_focus_is_seen_wherever_it_is_and_hides_nothing(on_demo: Window) -> 
             before = _pixels(each)
             each.setFocus(Qt.FocusReason.TabFocusReason)
             if each.hasFocus():
-                after, told = _pixels(each), f"{type(each).__name__} {each.accessibleName()} on {page.name}"
-                assert not np.array_equal(before, after), f"no focus is seen: {told}"
+                after, notice = _pixels(each), f"{type(each).__name__} {each.accessibleName()} on {page.name}"
+                assert not np.array_equal(before, after), f"no focus is seen: {notice}"
                 if not isinstance(each, QLineEdit):  # their text is selected
-                    assert (after == plum).mean() < (before == plum).mean() + 0.2, f"it hides what is there: {told}"
+                    assert (after == plum).mean() < (before == plum).mean() + 0.2, f"it hides what is there: {notice}"
                 reached += 1
     assert reached > 100

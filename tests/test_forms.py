@@ -109,11 +109,11 @@ def test_a_form_makes_its_step_and_shows_it_again(
     form = popup(FormPopover)
     for label, wanted in answers.items():
         fill(form, label, wanted)
-    qtbot.waitUntil(lambda: bool(form.told.text().strip()), timeout=5_000)  # what it would do is told before it is done
+    qtbot.waitUntil(lambda: bool(form.notice.text().strip()), timeout=5_000)  # what it would do is told before it is done
     assert session.folio == begun
-    told = form.told.text()
+    notice = form.notice.text()
     QTest.mouseClick(form.take, LEFT)
-    assert not form.isVisible(), told
+    assert not form.isVisible(), notice
     assert holds(session.table("t1"), lambda name: values(session, name))
     (step,) = session.folio.table("t1").steps
 
@@ -125,6 +125,6 @@ def test_a_form_makes_its_step_and_shows_it_again(
     assert again.step() == step and again.take.text() == "Change it"
     done = session.history
     QTest.mouseClick(again.take, LEFT)
-    assert session.folio.table("t1").steps == (step,) and session.history.undo_deed == done.undo_deed
+    assert session.folio.table("t1").steps == (step,) and session.history.undo_name == done.undo_name
     session.undo()
     assert session.folio == begun and shown_steps(window) == ["rows as they were given"]

@@ -22,7 +22,7 @@ from summula.core.folio.model import with_lever
 from summula.core.slicing import ListSlicer
 from summula.core.summaries.lever import LeverSetting
 from summula.core.summaries.phrase import Aggregate, Arithmetic, Lever, Measure
-from summula.core.tables.column import looked_up
+from summula.core.tables.column import take_at
 from summula.core.theme import text_width
 from summula.desk.board.paneleditors import EDITORS
 from summula.desk.frame.contents import FieldRow
@@ -186,10 +186,10 @@ def test_boards_are_asked_by_several_threads_at_once(demo: Opened) -> None:
 
 def test_a_wrong_code_is_no_figure() -> None:
     known = np.array([1.0, 2.0, 3.0])
-    assert looked_up(known, np.array([2, 0], dtype=np.uint8)).tolist() == [3.0, 1.0]
+    assert take_at(known, np.array([2, 0], dtype=np.uint8)).tolist() == [3.0, 1.0]
     for codes in (np.array([3], dtype=np.uint8), np.array([-1], dtype=np.int64), np.array([70_000], dtype=np.uint32)):
         for values in (known, known.astype(np.uint8), known > 1):
             with pytest.raises(IndexError):
-                looked_up(values, codes)
+                take_at(values, codes)
 
 

@@ -224,18 +224,18 @@ def test_many_cells_are_copied_by_a_worker_and_too_many_refused(
 ) -> None:
     page, clipboard = shown(on_demo, 'show rows by "Sailed on" across Route'), QGuiApplication.clipboard()
     qtbot.waitUntil(lambda: page.pivot.layout_ is not None and len(page.pivot.layout_.rows) > 1000)
-    layout, told = layout_of(page), on_demo.status.selection
+    layout, notice = layout_of(page), on_demo.status.selection
     assert clipboard is not None
     clipboard.clear()
     page.pivot.copy()
     assert not clipboard.text()  # nothing stands still meanwhile
-    qtbot.waitUntil(lambda: told.text().endswith("cells on the clipboard"), timeout=10_000)
-    assert told.text().startswith(f"{len(layout.rows) * len(layout.columns):,} cells")
+    qtbot.waitUntil(lambda: notice.text().endswith("cells on the clipboard"), timeout=10_000)
+    assert notice.text().startswith(f"{len(layout.rows) * len(layout.columns):,} cells")
     lines = clipboard.text().splitlines()
     assert len(lines) == len(layout.heads) + len(layout.rows) and lines[-1].split("\t")[-1] == str(on_demo.session.table("t1").rows)
     monkeypatch.setattr(copying, "MOST_CELLS", 100)
     page.pivot.copy()
-    assert "more than a clipboard" in told.text()
+    assert "more than a clipboard" in notice.text()
 
 
 def test_totals_and_measures_are_laid_out_in_a_popover(on_demo: Window) -> None:  # noqa: F811
@@ -277,7 +277,7 @@ def test_looking_in_goes_along_a_path_and_back(on_demo: Window) -> None:  # noqa
     QTest.mouseDClick(page.pivot.view(), LEFT, pos=place)
     assert said(page).startswith("show sum of Takings by Weather where Vessel is Dunlin and Ticket is")
     QTest.mouseDClick(page.pivot.view(), LEFT, pos=place)
-    assert len(page.summary.ways) == 2  # the path ends here
+    assert len(page.summary.drilled) == 2  # the path ends here
     # What is changed meanwhile stays; the trail leads all the way back.
     session.set_phrase(page.summary, msgspec.structs.replace(page.summary.phrase, totals=False), "no totals")
     QTest.qWait(10)
@@ -286,7 +286,7 @@ def test_looking_in_goes_along_a_path_and_back(on_demo: Window) -> None:  # noqa
     QTest.mouseClick(steps[0], LEFT)
     assert said(page) == "show sum of Takings by Vessel without totals" and not page.trail.isVisible()
     session.undo()
-    assert len(page.summary.ways) == 2
+    assert len(page.summary.drilled) == 2
 
 
 def test_levers_are_made_used_and_moved(on_demo: Window) -> None:  # noqa: F811
@@ -320,14 +320,14 @@ def test_levers_are_made_used_and_moved(on_demo: Window) -> None:  # noqa: F811
     # A goal that a lever sets, and a lever that is gone.
     session.edit(with_lever(session.folio, LeverSetting("Aim", 1e6, 0, 2e6, 1e5)), "lever")
     assert page.summary is not None
-    page.beside._figure_style(0, page)
+    page.summary_margin._figure_style(0, page)
     own = page.popover
     assert isinstance(own, FigureStylePopover)
     own.goal.setText("aim")
     QTest.keyClick(own.goal, Qt.Key.Key_Return)
-    own.course.click()
+    own.sparkline.click()
     own.close()
-    assert measure_styles(page.summary.measures, page.summary.phrase) == (MeasureStyle(goal_lever="Aim", course=True),)
+    assert measure_styles(page.summary.measures, page.summary.phrase) == (MeasureStyle(goal_lever="Aim", sparkline=True),)
     assert layout_of(page).measure_styles[0].goal == 1e6
     session.edit(msgspec.structs.replace(session.folio, levers=()), "no levers")
     assert "No lever 'Fare change'" in page.pivot.message
@@ -335,21 +335,21 @@ def test_levers_are_made_used_and_moved(on_demo: Window) -> None:  # noqa: F811
 
 def test_a_line_over_the_members_across(on_demo: Window) -> None:  # noqa: F811
     page = shown(
-        on_demo, 'show sum of Takings by Vessel across year-month of "Sailed on"', measure_styles=(MeasureStyle(course=True),)
+        on_demo, 'show sum of Takings by Vessel across year-month of "Sailed on"', measure_styles=(MeasureStyle(sparkline=True),)
     )
     layout = layout_of(page)
-    course = layout.first_course
-    assert layout.heads[-1][-1].text == "Course" and len(layout.columns) == course + 1
-    assert len(layout.course(0, course)) == 35 and layout.text(0, course) == "" and "from" in layout.words(0, course)
+    sparkline = layout.first_course
+    assert layout.heads[-1][-1].text == "Course" and len(layout.columns) == sparkline + 1
+    assert len(layout.sparkline(0, sparkline)) == 35 and layout.text(0, sparkline) == "" and "from" in layout.words(0, sparkline)
     page.pivot.horizontalScrollBar().setValue(10**6)  # type: ignore[union-attr]
     picture = page.pivot.view().grab().toImage()
-    area = page.pivot.cell_rect(4, course)
+    area = page.pivot.cell_rect(4, sparkline)
     inks = {
         picture.pixelColor(int(area.x() + x), int(area.y() + y)).name()
         for x in range(4, int(area.width()) - 4) for y in range(3, 24)
     }  # fmt: skip
     assert len(inks) > 3  # a line is drawn there
-    page.pivot.select((0, 0), (3, course))
+    page.pivot.select((0, 0), (3, sparkline))
     assert "Selected" in on_demo.status.selection.text()  # figures; a course is none
 
 

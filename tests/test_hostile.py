@@ -150,14 +150,14 @@ def put_sheets(path: Path, *sheets: str, texts: str = "") -> None:
     main, office = "http://schemas.openxmlformats.org/spreadsheetml/2006/main", "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
     package = "http://schemas.openxmlformats.org/package/2006/relationships"
     names = "".join(f'<sheet name="S{at}" sheetId="{at}" r:id="r{at}"/>' for at in range(1, len(sheets) + 1))
-    ways = "".join(f'<Relationship Id="r{at}" Type="{office}/worksheet" Target="worksheets/s{at}.xml"/>' for at in range(1, len(sheets) + 1))
+    drilled = "".join(f'<Relationship Id="r{at}" Type="{office}/worksheet" Target="worksheets/s{at}.xml"/>' for at in range(1, len(sheets) + 1))
     if texts:
-        ways += f'<Relationship Id="t" Type="{office}/sharedStrings" Target="sharedStrings.xml"/>'
+        drilled += f'<Relationship Id="t" Type="{office}/sharedStrings" Target="sharedStrings.xml"/>'
     with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("[Content_Types].xml", '<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="xml" ContentType="application/xml"/></Types>')
         archive.writestr("_rels/.rels", f'<Relationships xmlns="{package}"><Relationship Id="b" Type="{office}/officeDocument" Target="xl/workbook.xml"/></Relationships>')
         archive.writestr("xl/workbook.xml", f'<workbook xmlns="{main}" xmlns:r="{office}"><sheets>{names}</sheets></workbook>')
-        archive.writestr("xl/_rels/workbook.xml.rels", f'<Relationships xmlns="{package}">{ways}</Relationships>')
+        archive.writestr("xl/_rels/workbook.xml.rels", f'<Relationships xmlns="{package}">{drilled}</Relationships>')
         if texts:
             archive.writestr("xl/sharedStrings.xml", f'<sst xmlns="{main}">{texts}</sst>')
         for at, sheet in enumerate(sheets, start=1):

@@ -21,7 +21,7 @@ from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import Phrase, Vocabulary, answer, parse, print_phrase
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import Layout, columns_of, figure_at, path_labels, rows_of
-from summula.core.summaries.members import Way, deeper, looked_back, looked_into, moved, next_way, with_members
+from summula.core.summaries.members import DrillStep, deeper, looked_back, looked_into, moved, next_way, with_members
 from summula.core.summaries.records import laid_out
 from summula.core.tables import Table
 
@@ -223,7 +223,7 @@ def test_a_step_into_a_member_is_taken_back_whatever_changed_since(text: str) ->
         assert back == same
     edited = msgspec.structs.replace(inside, totals=False)
     assert not looked_back(edited, way).totals and Heading("Route") in (*back.by, *back.across)
-    assert isinstance(way, Way) and looked_into(start, Heading("Route"), Others(2), "2 others", by) is None
+    assert isinstance(way, DrillStep) and looked_into(start, Heading("Route"), Others(2), "2 others", by) is None
 
 
 def test_the_path_a_person_has_laid_comes_first() -> None:
@@ -236,16 +236,16 @@ def test_the_path_a_person_has_laid_comes_first() -> None:
 
 
 @given(st.permutations(list("abcdef")), st.sampled_from("abcdef"), st.sampled_from("abcdef"), st.booleans())
-def test_an_order_made_by_hand_is_the_one_that_is_shown(shown: list[str], member: str, beside: str, after: bool) -> None:
+def test_an_order_made_by_hand_is_the_one_that_is_shown(shown: list[str], member: str, anchor: str, after: bool) -> None:
     """However few members are listed, all stand where the hand left them."""
     table = table_from_frame("T", pl.DataFrame({"w": list("abcdef")}))
     phrase = parse("show rows by w")
-    changed = moved(phrase, Heading("w"), list("abcdef"), shown, member, beside, after=after)
-    if member == beside:
+    changed = moved(phrase, Heading("w"), list("abcdef"), shown, member, anchor, after=after)
+    if member == anchor:
         assert changed is None
         return
     assert changed is not None
     wanted = [each for each in shown if each != member]
-    wanted.insert(wanted.index(beside) + after, member)
+    wanted.insert(wanted.index(anchor) + after, member)
     grid = answer(changed, table)
     assert [grid.rows.path(1, node)[0] for node in range(6)] == wanted

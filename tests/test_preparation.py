@@ -122,15 +122,15 @@ def test_steps_changed_in_any_order_come_to_what_doing_them_anew_comes_to(steps:
     kept, now = prepare(TABLE, tuple(steps), others), tuple(steps)
     for _ in range(data.draw(st.integers(1, 5))):
         at = data.draw(st.integers(0, max(len(now) - 1, 0)))
-        deed = data.draw(st.sampled_from(["put", "without", "moved", "switched", "more"]))
-        if deed == "more" or not now:
+        edit_name = data.draw(st.sampled_from(["put", "without", "moved", "switched", "more"]))
+        if edit_name == "more" or not now:
             now = (*now, data.draw(ANY_STEP))
-        elif deed == "put":
+        elif edit_name == "put":
             now = editing.put(now, at, data.draw(ANY_STEP))
-        elif deed == "moved":
+        elif edit_name == "moved":
             now = editing.moved(now, at, data.draw(st.sampled_from([-1, 1])))
         else:
-            now = {"without": editing.without, "switched": editing.switched}[deed](now, at)
+            now = {"without": editing.without, "switched": editing.switched}[edit_name](now, at)
         kept = prepare(TABLE, now, others, kept)
         anew = prepare(TABLE, now, others)
         assert kept.effects == anew.effects and len(kept.effects) == len(now)
@@ -162,7 +162,7 @@ def test_what_a_step_lacks_is_told_and_the_others_go_on() -> None:
     )  # fmt: skip
     prepared = prepare(TABLE, steps, others)
     assert "no field 'Fee'" in prepared.effects[1].lacks and "no such table" in prepared.effects[4].lacks
-    assert prepared.table.has("Half") and not prepared.table.has("Net") and prepared.effects[3].told == "switched off"
+    assert prepared.table.has("Half") and not prepared.table.has("Net") and prepared.effects[3].notice == "switched off"
     # Only what comes after a change is done again.
     again = prepare(TABLE, (*steps[:3], s.Tidy(("Vessel",))), others, prepared)
     assert all(a is b for a, b in zip(again.stages[:3], prepared.stages[:3], strict=True)) and again.effects[3].cells == 1
@@ -203,9 +203,9 @@ def test_a_formula_that_does_not_work_says_why(text: str, told: str, at: str) ->
 def test_a_look_up_tells_who_found_none_or_several() -> None:
     step = s.AddLookup("prices", (s.Key("Vessel", "Ship"),), ("Berth",))
     effect = prepare(TABLE, (step,), others).effects[0]
-    assert effect.told == "3 rows found a partner · 3 found none · 1 found several, and took the first"
+    assert effect.notice == "3 rows found a partner · 3 found none · 1 found several, and took the first"
     lost = prepare(TABLE, (s.Append("more", "more.csv"),), others).effects[0]
-    assert "1 rows added · only there: Crew · not there: Pier, Cost, Jan, Feb" in lost.told
+    assert "1 rows added · only there: Crew · not there: Pier, Cost, Jan, Feb" in lost.notice
 
 
 def test_day_and_month_change_places() -> None:

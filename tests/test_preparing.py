@@ -249,7 +249,7 @@ def test_a_totals_row_at_the_end_of_a_long_file_is_told_when_it_has_been_read(
     QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.news.isVisible(), timeout=10_000)
     assert f"1 total (“Grand total” in row {count + 1:,})" in window.news.text.text()
-    QTest.mouseClick(window.news.deed, LEFT)
+    QTest.mouseClick(window.news.edit_name, LEFT)
     qtbot.waitUntil(lambda: window.session.folio.tables[0].source.read_as.leave_totals, timeout=10_000)
     assert len(values(window.session, "Fee")) == count
     window.session.undo()
@@ -262,14 +262,14 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
 
     new_step(window, "Tidy text")
     form = popup(FormPopover)
-    qtbot.waitUntil(lambda: "changes nothing" in form.told.text().lower(), timeout=5_000)
+    qtbot.waitUntil(lambda: "changes nothing" in form.notice.text().lower(), timeout=5_000)
     QTest.mouseClick(form.take, LEFT)
     assert shown_steps(window)[1:] == ["trim spaces"]
 
     new_step(window, "Formula")
     formula = popup(FormulaPopover)
     QTest.keyClicks(formula.text, '"Fee" / 0.5 - Fuel')
-    assert "No field 'Fuel'" in formula.told.text() and formula.text.extraSelections()
+    assert "No field 'Fuel'" in formula.notice.text() and formula.text.extraSelections()
     formula.text.selectAll()
     QTest.keyClicks(formula.text, '"Fee" * 2')
     QTest.keyClicks(formula.called, "Double")
@@ -300,7 +300,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     where = form.findChildren(QLineEdit)[0]
     QTest.keyClicks(where, 'Pier is "Q"')
     QTest.keyClick(where, Qt.Key.Key_Return)
-    assert form.isVisible() and "Q" in form.told.text()  # a member that is not there is refused, the form stays
+    assert form.isVisible() and "Q" in form.notice.text()  # a member that is not there is refused, the form stays
     where.selectAll()
     QTest.keyClicks(where, 'Pier is "N"')
     QTest.keyClick(where, Qt.Key.Key_Return)
@@ -442,7 +442,7 @@ def test_rows_and_fields_come_from_other_files(
     assert lookup.keys[0][0].currentText() == "Boat" == lookup.keys[0][1].currentText()
     lookup.fields.put(("Length",))
     lookup.later()
-    qtbot.waitUntil(lambda: "partner" in lookup.told.text(), timeout=5_000)
+    qtbot.waitUntil(lambda: "partner" in lookup.notice.text(), timeout=5_000)
     QTest.mouseClick(lookup.take, LEFT)
     assert {float(str(v)) for v in values(session, "Length") if v is not None} == {7.5, 9.0}  # of several the first
     # What was looked up keeps its name when the other table and its fields are called otherwise.
@@ -469,7 +469,7 @@ def test_rows_and_fields_come_from_other_files(
             session.path is not None
             and session.path.name == "kept.summula"
             and not session.unsaved
-            and session.history.undo_deed == ""
+            and session.history.undo_name == ""
         ),
         timeout=10_000,
     )
@@ -481,9 +481,9 @@ def test_rows_and_fields_come_from_other_files(
 def test_a_source_that_changes_offers_itself_or_is_read_by_itself(boats: Window, qtbot: QtBot, tmp_path: Path) -> None:
     window, session, source = boats, boats.session, tmp_path / "boats.csv"  # noqa: F811
     source.write_text(BOATS + "101;Auk;06/05/2024;9;N\n")
-    window.taking.freshness.look()
+    window.importing.freshness.look()
     assert window.news.isVisible() and "boats.csv has changed" in window.news.text.text()
-    QTest.mouseClick(window.news.deed, LEFT)
+    QTest.mouseClick(window.news.edit_name, LEFT)
     qtbot.waitUntil(lambda: session.table("t1").rows == 101, timeout=10_000)
     assert "+1 row ·" in window.news.text.text() and "new in Boat: Auk" in window.news.text.text()
     QTest.mouseClick(window.news.away, LEFT)
@@ -493,7 +493,7 @@ def test_a_source_that_changes_offers_itself_or_is_read_by_itself(boats: Window,
     by_itself.click()
     assert session.folio.table("t1").fresh == "again"
     source.write_text(BOATS)
-    window.taking.freshness.look()
+    window.importing.freshness.look()
     qtbot.waitUntil(lambda: session.table("t1").rows == 100, timeout=10_000)
     session.undo()
     assert session.table("t1").rows == 101
@@ -505,7 +505,7 @@ def test_a_source_that_changes_offers_itself_or_is_read_by_itself(boats: Window,
 def test_reading_can_be_cancelled(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
     source = tmp_path / "large.csv"
     source.write_text("a,b\n" + "1,x\n" * 4_000_000)
-    window.taking.take_path(source)
+    window.importing.take_path(source)
     qtbot.waitUntil(lambda: "rows so far" in window.status.taken.text(), timeout=10_000)
     assert window.status.cancel.isVisible()
     QTest.mouseClick(window.status.cancel, LEFT)

@@ -40,7 +40,7 @@ def test_random_hands_break_nothing(seed: int, on_demo: Window) -> None:  # noqa
     dice, session = random.Random(seed), on_demo.session
     session.edit(with_lever(session.folio, LeverSetting("L", 0.04, -0.3, 0.3, 0.02)), "lever")
     for text in TEXTS:
-        measure_styles = (MeasureStyle(course=dice.random() < 0.5, signs=dice.random() < 0.5, goal_lever="L"),)
+        measure_styles = (MeasureStyle(sparkline=dice.random() < 0.5, signs=dice.random() < 0.5, goal_lever="L"),)
         layout = Layout(dice.choice(["above", "below"]), across=dice.choice(["after", "before"]), measures=dice.choice(["rows", "columns"]))
         page = shown(on_demo, text, measure_styles=measure_styles, layout=layout)
     summaries = [each.id for each in session.folio.summaries if each.name.startswith("Trial")]
@@ -73,12 +73,12 @@ def test_random_hands_break_nothing(seed: int, on_demo: Window) -> None:  # noqa
         other = msgspec.structs.replace(page.summary.layout, measures=dice.choice(["rows", "columns"]))
         session.edit(with_summary(session.folio, msgspec.structs.replace(page.summary, layout=other)), "lay out")
 
-    deeds = [
+    grid_actions = [
         lambda: QTest.mouseClick(view, LEFT, dice.choice(MODIFIERS), somewhere(view)),
         lambda: drag(view, somewhere(view), somewhere(view), somewhere(view)),
         lambda: QTest.mouseDClick(view, LEFT, pos=somewhere(view)),
         lambda: QTest.keyClick(grid, dice.choice(KEYS), dice.choice(MODIFIERS)),
-        menu, word, lay_out, session.undo, session.redo, page.deeds.back, page.swap, page.deeds.fold_all,
+        menu, word, lay_out, session.undo, session.redo, page.grid_actions.back, page.swap, page.grid_actions.fold_all,
         lambda: page.draw_as(dice.choice(["grid", "grid", "lines", "bars"])),  # type: ignore[arg-type]
     ]  # fmt: skip
     for _ in range(220):
@@ -87,12 +87,12 @@ def test_random_hands_break_nothing(seed: int, on_demo: Window) -> None:  # noqa
         popover = QApplication.activePopupWidget()
         if popover is not None:
             popover.close()
-        dice.choice(deeds)()
+        dice.choice(grid_actions)()
         QApplication.processEvents()
     # Whatever came of it can be read, and goes back all the way.
     for summary in session.folio.summaries:
         words = session.vocabulary(summary.table)
         assert parse(print_phrase(summary.phrase), words) == summary.phrase
-    while session.history.undo_deed:
+    while session.history.undo_name:
         session.undo()
     assert not session.folio.levers

@@ -459,16 +459,16 @@ def test_a_cell_of_ten_megabytes_is_kept(tmp_path: Path) -> None:
     assert len(str(values(table, "a")[0])) == 10_000_000 and values(table, "b") == [1, 2]
 
 
-@pytest.mark.parametrize("deed", ["grow", "vanish", "shrink"])
-def test_a_file_that_changes_while_it_is_read_is_refused(deed: str, tmp_path: Path) -> None:
+@pytest.mark.parametrize("edit_name", ["grow", "vanish", "shrink"])
+def test_a_file_that_changes_while_it_is_read_is_refused(edit_name: str, tmp_path: Path) -> None:
     path = put(tmp_path / "t.csv", "a,b\n" + "1,2\n" * 3_000_000)
 
     def change(rows: int) -> None:
         if rows < 100_000:
-            if deed == "grow":
+            if edit_name == "grow":
                 with path.open("ab") as stream:
                     stream.write(b"3,4\n")
-            elif deed == "vanish":
+            elif edit_name == "vanish":
                 path.unlink(missing_ok=True)
             else:
                 os.truncate(path, 1000)

@@ -27,7 +27,7 @@ from tests.test_window import on_demo, take_in, window  # noqa: F401  fixtures, 
 
 
 @pytest.mark.parametrize(
-    ("text", "deed", "told", "after"),
+    ("text", "edit_name", "notice", "after"),
     [
         ('show sum of Takings by month of "Sailed on" across year of "Sailed on"', "same days", "holds 315 of 365 days",
          'show sum of Takings by month of "Sailed on" across year of "Sailed on" where month-day of "Sailed on" is at most "11-11"'),
@@ -45,23 +45,23 @@ from tests.test_window import on_demo, take_in, window  # noqa: F401  fixtures, 
         ("show rows by Route where Ticket is Single and Ticket is Child", "without second condition", "at odds", "show rows by Route where Ticket is Single"),
     ],
 )  # fmt: skip
-def test_a_second_look_and_its_remedy(text: str, deed: str, told: str, after: str, demo: Opened) -> None:
+def test_a_second_look_and_its_remedy(text: str, edit_name: str, notice: str, after: str, demo: Opened) -> None:
     table = demo.tables["t1"]
     phrase = parse(text, Vocabulary(table))
     grid = answer(phrase, table)
-    looks = {look.deed: look for look in summary_looks(phrase, table, grid)}
-    assert told in f"{looks[deed].title} {looks[deed].text}" and looks[deed].remedy
-    changed = mended(deed, phrase, table, grid)
+    looks = {look.edit_name: look for look in summary_looks(phrase, table, grid)}
+    assert notice in f"{looks[edit_name].title} {looks[edit_name].text}" and looks[edit_name].remedy
+    changed = mended(edit_name, phrase, table, grid)
     assert print_phrase(changed) == after
     again = summary_looks(changed, table, answer(changed, table))
-    assert deed not in {look.deed for look in again}
+    assert edit_name not in {look.edit_name for look in again}
 
 
 @pytest.mark.parametrize("text", ["show sum of Takings by Route", "show rows by Route across Weather", "show mean of Takings by Route"])
 def test_what_is_in_order_gets_no_second_look(text: str, demo: Opened) -> None:
     table = demo.tables["t1"]
     phrase = parse(text, Vocabulary(table))
-    assert not [look for look in summary_looks(phrase, table, answer(phrase, table)) if look.deed]
+    assert not [look for look in summary_looks(phrase, table, answer(phrase, table)) if look.edit_name]
 
 
 def test_a_remedy_is_one_click_away(on_demo: Window) -> None:  # noqa: F811
@@ -80,7 +80,7 @@ def test_late_beginnings_and_summed_codes() -> None:
     table = table_from_frame("T", frame, {"Docket": "number", "Paid": "number"})
     words = Vocabulary(table)
     phrase = parse("show sum of Docket and sum of Paid by year of On", words)
-    looks = {look.deed: look for look in summary_looks(phrase, table, answer(phrase, table))}
+    looks = {look.edit_name: look for look in summary_looks(phrase, table, answer(phrase, table))}
     assert set(looks) == {"without first period", "count codes"}
     assert "149 of 365 days" in looks["without first period"].text
     grid = answer(phrase, table)
@@ -100,7 +100,7 @@ def test_what_is_averaged_hardly_adds_up() -> None:
     words = Vocabulary(table)
     phrase = parse('show sum of "Highest temperature" and sum of Takings by Route', words)
     grid = answer(phrase, table)
-    look = next(each for each in summary_looks(phrase, table, grid) if each.deed == "mean")
+    look = next(each for each in summary_looks(phrase, table, grid) if each.edit_name == "mean")
     assert "hardly adds up" in look.title
     assert print_phrase(mended("mean", phrase, table, grid)) == 'show mean of "Highest temperature" and sum of Takings by Route'
     assert not any("sum of" in print_phrase(point.phrase) and "temperature" in print_phrase(point.phrase).split(" by ")[0].replace("sum of Takings", "") for point in starting_points(table))
@@ -124,11 +124,11 @@ def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: P
     }.items():
         phrase = parse(text, words)
         grid = answer(phrase, table)
-        looks = {look.deed: look for look in summary_looks(phrase, table, grid)}
+        looks = {look.edit_name: look for look in summary_looks(phrase, table, grid)}
         assert "holds years" in looks["by years"].title
         assert print_phrase(mended("by years", phrase, table, grid)) == print_phrase(parse(mended_text, words))
     mean = parse("show mean of Built and sum of Paid", words)
-    assert not [look for look in summary_looks(mean, table, answer(mean, table)) if look.deed == "by years"]
+    assert not [look for look in summary_looks(mean, table, answer(mean, table)) if look.edit_name == "by years"]
 
     frame.write_csv(tmp_path / "boats.csv")
     take_in(window, qtbot, tmp_path / "boats.csv")
@@ -169,5 +169,5 @@ def test_a_slicer_at_odds_with_a_condition_is_told_in_the_panel(on_demo: Window)
     )
     session.set_board(msgspec.structs.replace(board, slicers=sliced), "slice")
     board = session.folio.boards[0]
-    told = session.reckoning(board).panel(board, panel)
-    assert str(one) in told.refusal and heading.field in told.refusal and "slicer" in told.refusal
+    notice = session.reckoning(board).panel(board, panel)
+    assert str(one) in notice.refusal and heading.field in notice.refusal and "slicer" in notice.refusal

@@ -69,12 +69,12 @@ def harm(folio: Any, dice: random.Random, canary: Path, port: int) -> Any:
         inside = folio
         for key in path[:-1]:
             inside = inside[key]
-        deed = dice.random()
-        if deed < 0.6:
+        edit_name = dice.random()
+        if edit_name < 0.6:
             inside[path[-1]] = copy.deepcopy(dice.choice(HOSTILE))
-        elif deed < 0.75 and isinstance(inside, list):
+        elif edit_name < 0.75 and isinstance(inside, list):
             inside[path[-1] : path[-1]] = [inside[path[-1]]] * dice.choice([1, 300])
-        elif deed < 0.85:
+        elif edit_name < 0.85:
             del inside[path[-1]]
         elif isinstance(inside, dict) and isinstance(inside[path[-1]], int | float):
             inside[path[-1]] = dice.choice([-1, 0, 10**9, -(10**9), 1e300])

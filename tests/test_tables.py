@@ -20,7 +20,7 @@ from summula.core.reading.readers import read_table, table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import distribution
 from summula.core.tables import natural
-from summula.core.tables.column import CodedColumn, looked_up, smallest_code_type, tallied
+from summula.core.tables.column import CodedColumn, smallest_code_type, take_at, tallied
 from summula.core.tables.encoding import series_of
 from summula.core.tables.natural import natural_order, natural_sorted
 from summula.core.tables.table import Table, blanks, distinct
@@ -212,7 +212,7 @@ def test_tallies_and_look_ups_of_codes_of_every_width(size: int, rows: int) -> N
     assert tallied(codes, size).tolist() == np.bincount(codes, minlength=size).tolist()
     assert tallied(codes[::2], size).tolist() == np.bincount(codes[::2], minlength=size).tolist()
     for known in (np.arange(size) * 0.5, np.arange(size)[::-1].astype(codes.dtype), np.arange(size) % 3 == 0):
-        assert np.array_equal(looked_up(known, codes), known[codes])
+        assert np.array_equal(take_at(known, codes), known[codes])
 
 
 def test_running_numbers_and_references_of_many_rows(tmp_path: Path) -> None:

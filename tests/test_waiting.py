@@ -17,7 +17,7 @@ from summula.core.preparation.steps import Rows
 from summula.core.reading import previewing, readers
 from summula.core.summaries import parse
 from summula.core.tables import finding
-from summula.desk.pages import boardpage, griddeeds, summarypage, tablepage
+from summula.desk.pages import boardpage, gridactions, summarypage, tablepage
 from summula.desk.window import Window
 from tests.test_grid import said, shown
 from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
@@ -113,7 +113,7 @@ def test_rows_behind_a_figure_do_not_cost_the_answer(
     gate: threading.Event,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    monkeypatch.setattr(griddeeds, "QUICK_ROWS", 0)
+    monkeypatch.setattr(gridactions, "QUICK_ROWS", 0)
     gate.set()
     page = shown(on_demo, FIRST)
     qtbot.waitUntil(lambda: page.grid is not None and not page.work.waits)
@@ -184,7 +184,7 @@ def test_a_table_is_looked_through_and_prepared_aside(
     assert desk.pages.currentWidget() is desk.preview_page
     QTest.mouseClick(status.cancel, LEFT)
     assert desk.pages.currentWidget() is page and not status.cancel.isVisible()
-    desk.taking.take_path(path)
+    desk.importing.take_path(path)
     assert status.taken.text() == "reading few.csv …"
     QTest.mouseClick(status.cancel, LEFT)
     gate.set()

@@ -200,7 +200,7 @@ def test_one_figure_against_another_and_the_values_themselves(on_demo: Window) -
     assert said(page) == "show sum of Takings against rows by Vessel drawn as scatter"
     QTest.mouseClick(page.forms["grid"], LEFT)  # a grid shows it as one more column, which orders the lines too
     QTest.qWait(50)
-    page.deeds.order_by(1, "largest")
+    page.grid_actions.order_by(1, "largest")
     assert said(page) == "show sum of Takings against rows by Vessel ordered by rows, largest first"
     against()
     press("Take away")
@@ -239,7 +239,7 @@ def test_what_more_can_be_said_is_picked(on_demo: Window) -> None:  # noqa: F811
         assert said(page) == start
     for words in ("with every member", "without subtotals", "without totals"):
         more(words)
-        assert said(page) == f"{start} {words}" and session.history.undo_deed == words
+        assert said(page) == f"{start} {words}" and session.history.undo_name == words
         opened(page, "option")
         press("Take away")
         assert said(page) == start

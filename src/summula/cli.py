@@ -192,14 +192,14 @@ def _demo(options: argparse.Namespace) -> int:
 def _levers(options: argparse.Namespace, known: tuple[LeverSetting, ...]) -> tuple[LeverSetting, ...]:
     """The folio's levers, those that are said here moved; a table file has no others than these."""
     levers = {each.name: each for each in known}
-    for said in options.lever:
-        name, _, value = said.rpartition("=")
+    for stated in options.lever:
+        name, _, value = stated.rpartition("=")
         try:
             number = float(value)
         except ValueError:
             number = math.nan
         if not name or not math.isfinite(number):
-            raise Refusal(f"'{said}' does not say where a lever stands", 'write it as --lever "NAME=0.1"')
+            raise Refusal(f"'{stated}' does not say where a lever stands", 'write it as --lever "NAME=0.1"')
         if known and name not in levers:
             guess = nearest(name, levers)
             raise Refusal(f"no lever '{name}'", f"did you mean '{guess}'?" if guess else "see the folio's levers")
@@ -218,10 +218,10 @@ def _opened(path: Path) -> Opened:
 def _table(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting, ...]]:
     """The table that is asked, and the levers that may be named."""
     kinds = {}
-    for said in options.kind:
-        name, equals, kind = said.rpartition("=")
+    for stated in options.kind:
+        name, equals, kind = stated.rpartition("=")
         if not equals:
-            raise Refusal(f"'{said}' does not say a kind", 'write it as --kind "FIELD=KIND"')
+            raise Refusal(f"'{stated}' does not say a kind", 'write it as --kind "FIELD=KIND"')
         kinds[name] = cast(Kind, kind)
     from summula.core.reading.findings import findings
     from summula.core.reading.readas import ReadAs
@@ -327,8 +327,8 @@ def _answered(
         grid = answer(phrase, table)
     except Refusal as refusal:
         start, stop = refusal.span or (0, len(options.phrase))
-        said = options.phrase[start:stop]
-        place = f" (at '{said if len(said) <= _MOST_TOLD else said[:_MOST_TOLD] + '…'}', sign {start + 1})"
+        stated = options.phrase[start:stop]
+        place = f" (at '{stated if len(stated) <= _MOST_TOLD else stated[:_MOST_TOLD] + '…'}', sign {start + 1})"
         raise Refusal(refusal.wrong + place, refusal.remedy) from None
     for note in dict.fromkeys(notes):
         print(f"summula: {note}", file=sys.stderr)
@@ -345,8 +345,8 @@ def _ask(options: argparse.Namespace) -> int:
 
     def record() -> dict[str, Any]:
         found = json_record(grid, phrase, print_for(phrase, words))
-        told = [each.sentence for each in getattr(options, "findings", ())]
-        return found | ({"findings": told} if told else {})
+        notice = [each.sentence for each in getattr(options, "findings", ())]
+        return found | ({"findings": notice} if notice else {})
 
     way = next(each for each in FORMATS if each.key == options.format)
     if options.to is None and not way.shown:
@@ -400,9 +400,9 @@ def _draw(options: argparse.Namespace) -> int:
     table, levers = _table(options)
     phrase, grid, _ = _answered(options, table, levers)
     look = SummaryLook(style=with_emphasis(style, levers))
-    said = Foot(options.source.name, "", f"{grid.rows_used:,} of {grid.rows_read:,} rows")
+    stated = Foot(options.source.name, "", f"{grid.rows_used:,} of {grid.rows_read:,} rows")
     put(
-        compose_summary(options.title or table.name, print_phrase(phrase), chart_of(grid, table, look), size, said),
+        compose_summary(options.title or table.name, print_phrase(phrase), chart_of(grid, table, look), size, stated),
         options.to,
     )
     return 0

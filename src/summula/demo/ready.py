@@ -13,7 +13,7 @@ import msgspec
 from summula.core.folio.kept import keep, open_kept
 from summula.core.folio.model import Folio
 from summula.core.folio.opened import Opened
-from summula.core.folio.seen import own_folder
+from summula.core.folio.snapshot import own_folder
 
 
 def ready_folio() -> Opened:
@@ -33,7 +33,7 @@ def ready_folio() -> Opened:
     return opened
 
 
-def seen_place() -> Path:
+def snapshot_place() -> Path:
     """Where the sight of the demo's board is kept, beside its folio."""
     return _kept() / "seen.json"
 

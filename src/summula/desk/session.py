@@ -27,7 +27,7 @@ from summula.core.folio.model import (
 )
 from summula.core.folio.opened import Opened, entry_of
 from summula.core.folio.preparing import Preparing
-from summula.core.folio.seen import Seen
+from summula.core.folio.snapshot import Snapshot
 from summula.core.preparation import Prepared
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs, Watch, unwatched
@@ -55,7 +55,7 @@ class Session(QObject):
 
     changed = pyqtSignal()  # the folio, while the page stays
     page_changed = pyqtSignal()  # the page in view, and perhaps the folio with it
-    told = pyqtSignal(str, bool)  # a sentence for the status line; whether it is a refusal
+    notice = pyqtSignal(str, bool)  # a sentence for the status line; whether it is a refusal
     reread = pyqtSignal(list)  # sentences on what new readings brought
     totalled = pyqtSignal(object, str)  # a table just taken in whose last row adds up the others, and why it seems so
     picked = pyqtSignal(object)  # what is selected on the page, for the margin
@@ -72,7 +72,7 @@ class Session(QObject):
         self._reckonings: dict[str, Reckoning] = {}
         self._vocabularies: dict[tuple[int, tuple[str, ...]], Vocabulary] = {}
         self.problems: dict[str, list[str]] = {}  # what was set aside when the folio was opened, by page ("": of none)
-        self.seen: Seen | None = None  # what the board showed last, until its rows are there
+        self.snapshot: Snapshot | None = None  # what the board showed last, until its rows are there
 
     def _fresh_preparing(self) -> Preparing:
         return Preparing(lambda source: self.readings[source.id, source.reading])
@@ -97,12 +97,12 @@ class Session(QObject):
     @property
     def untouched(self) -> bool:
         """Whether nothing is open, and nothing has been done."""
-        return self.path is None and not self.folio.tables and not self.unsaved and self.seen is None
+        return self.path is None and not self.folio.tables and not self.unsaved and self.snapshot is None
 
-    def foresee(self, seen: Seen | None) -> None:
+    def show_snapshot(self, seen: Snapshot | None) -> None:
         """Show a folio's board as it was seen last, while its rows are being read (`adopt` then takes its place); or
         (None) nothing again, where they cannot be read."""
-        self.seen = seen
+        self.snapshot = seen
         folio, self.page_id = (seen.folio, seen.board) if seen is not None else (Folio("New folio"), "")
         self.history = History.begun(folio)
         self._saved = folio
@@ -110,7 +110,7 @@ class Session(QObject):
 
     def adopt(self, opened: Opened, path: Path | None = None) -> None:
         """Make this folio the present one, with a fresh history."""
-        self.seen = None
+        self.snapshot = None
         self.history = History.begun(opened.folio)
         sources = [source for entry in opened.folio.tables for source in entry.sources()]
         self.readings = {(source.id, source.reading): opened.tables[source.id] for source in sources}
@@ -208,16 +208,16 @@ class Session(QObject):
 
     def _wrote(self, path: Path, folio: Folio) -> None:
         self.path, self._saved = path, folio
-        self.told.emit(f"Saved as {path.name}", False)
+        self.notice.emit(f"Saved as {path.name}", False)
         self.changed.emit()
 
     # -- edits --------------------------------------------------------------------------------------
 
-    def edit(self, folio: Folio, deed: str, *, going_on: bool = False) -> None:
+    def edit(self, folio: Folio, edit_name: str, *, going_on: bool = False) -> None:
         """The present folio becomes `folio`; `deed` says what was done, for undo. One that is `going_on` is undone
         together with the same deed before it."""
         before = self.history
-        self.history = before.did(folio, deed, going_on=going_on)
+        self.history = before.did(folio, edit_name, going_on=going_on)
         if self.history is not before:
             self._settle()
 
@@ -271,12 +271,12 @@ class Session(QObject):
                 return kind, page
         return None
 
-    def set_phrase(self, summary: Summary, phrase: Phrase, deed: str) -> None:
+    def set_phrase(self, summary: Summary, phrase: Phrase, edit_name: str) -> None:
         measures = carried(summary.measures, summary.phrase, phrase)
-        self.edit(with_summary(self.folio, replace(summary, phrase=phrase, measures=measures)), deed)
+        self.edit(with_summary(self.folio, replace(summary, phrase=phrase, measures=measures)), edit_name)
 
-    def set_board(self, board: Board, deed: str, *, going_on: bool = False) -> None:
-        self.edit(with_board(self.folio, board), deed, going_on=going_on)
+    def set_board(self, board: Board, edit_name: str, *, going_on: bool = False) -> None:
+        self.edit(with_board(self.folio, board), edit_name, going_on=going_on)
 
     def new_summary(self, table_id: str, phrase: Phrase | None = None, name: str = "New summary") -> Summary:
         folio, summary_id = taken_id(self.folio, "s")
@@ -357,4 +357,4 @@ class Session(QObject):
 
     def refuse(self, refusal: Refusal) -> None:
         sentence = str(refusal)
-        self.told.emit(sentence[:1].upper() + sentence[1:] + ".", True)
+        self.notice.emit(sentence[:1].upper() + sentence[1:] + ".", True)

@@ -23,7 +23,7 @@ from summula.core.folio.model import (
 )
 from summula.core.folio.opened import source_of
 from summula.core.folio.renaming import renamed
-from summula.core.folio.rereading import Reread, read_again, read_like, settled, told
+from summula.core.folio.rereading import Reread, read_again, read_like, reading_account, settled
 from summula.core.preparation.editing import bundled
 from summula.core.preparation.steps import AnyStep, Append
 from summula.core.reading.readas import ReadAs, Watch, unwatched
@@ -93,7 +93,7 @@ class TableWork:
 
         return read
 
-    def _changing(self, change: Callable[[Folio], Folio], deed: str) -> Callable[[], None]:
+    def _changing(self, change: Callable[[Folio], Folio], edit_name: str) -> Callable[[], None]:
         """A change of tables prepared (in a worker); returns what does it. It is done to the folio of that moment: what
         has been edited meanwhile stays, and the preparations made here are at hand then."""
         before = self.session.folio
@@ -101,7 +101,7 @@ class TableWork:
         for entry in after.tables:
             if entry not in before.tables:
                 describe(self.session.preparing.table(after, entry.id))
-        return lambda: self.session.edit(self._settled(change(self.session.folio)), deed)
+        return lambda: self.session.edit(self._settled(change(self.session.folio)), edit_name)
 
     def _settled(self, folio: Folio) -> Folio:
         """The folio with the rows and fields that its preparations come to: of all tables, as one may look up in
@@ -111,7 +111,7 @@ class TableWork:
         return folio
 
     def _keeping(
-        self, reread: list[Reread], deed: str, refused: Sequence[str] = (), steps: Sequence[Append] = ()
+        self, reread: list[Reread], edit_name: str, refused: Sequence[str] = (), steps: Sequence[Append] = ()
     ) -> Callable[[], None]:
         """The rows of newly read sources kept and prepared (in a worker); returns what makes them the tables. `steps`
         are put in as well, where they append sources that are new."""
@@ -137,7 +137,7 @@ class TableWork:
                 folio = with_table(folio, changed)
             return folio
 
-        do = self._changing(change, deed)
+        do = self._changing(change, edit_name)
 
         def take() -> None:
             def present() -> list[tuple[TableEntry, Table]]:
@@ -145,8 +145,8 @@ class TableWork:
 
             before = present()
             do()
-            sentences = [told(was, now) for was, now in zip(before, present(), strict=True)]
-            self.session.told.emit(" · ".join(sentences), False)
+            sentences = [reading_account(was, now) for was, now in zip(before, present(), strict=True)]
+            self.session.notice.emit(" · ".join(sentences), False)
             self.session.reread.emit([f"{sentence}." for sentence in [*sentences, *refused]])
 
         return take
@@ -180,7 +180,7 @@ class TableWork:
 
         return read
 
-    def stepping(self, table_id: str, steps: tuple[AnyStep, ...], deed: str) -> Callable[[], Callable[[], None]]:
+    def stepping(self, table_id: str, steps: tuple[AnyStep, ...], edit_name: str) -> Callable[[], Callable[[], None]]:
         """Does a table's preparation with other steps (call this in a worker); returns what takes it in."""
         used = {step.part for step in steps if isinstance(step, Append)}
 
@@ -189,7 +189,7 @@ class TableWork:
             appended = tuple(each for each in entry.appended if each.id in used)
             return with_table(folio, replace(entry, steps=steps, appended=appended))
 
-        return lambda: self._changing(change, deed)
+        return lambda: self._changing(change, edit_name)
 
     def bundling(
         self, summary: Summary, heading: Heading, name: str, members: Sequence[str]

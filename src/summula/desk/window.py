@@ -23,23 +23,23 @@ from PyQt6.QtWidgets import (
 from summula.core.boards.board import Board
 from summula.core.folio.history import History
 from summula.core.folio.model import SUFFIX, Summary, TableEntry
-from summula.core.folio.seen import Seen, keep_seen, place_for, seen_at
+from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snapshot_at
 from summula.core.refusal import Refusal
 from summula.desk.actions import Actions
+from summula.desk.exporting import Exporting
+from summula.desk.filewriting import FileWriting
 from summula.desk.frame.contents import Contents, dragged_field
 from summula.desk.frame.header import Header
 from summula.desk.frame.margin import Margin
 from summula.desk.frame.newsbar import NewsBar
 from summula.desk.frame.statusline import StatusLine
-from summula.desk.handingout import HandingOut
+from summula.desk.importing import Importing
 from summula.desk.pages.emptypage import EmptyPage
 from summula.desk.saving import Saving
 from summula.desk.session import Session, warm_up
-from summula.desk.taking import Taking
 from summula.desk.widgets.popover import Popover
 from summula.desk.windowactions import declare
 from summula.desk.work import Work
-from summula.desk.writing import Writing
 
 if TYPE_CHECKING:
     import numpy as np
@@ -98,10 +98,12 @@ class Window(QMainWindow):
         column.addWidget(self.status)
         self.setCentralWidget(frame)
         frame_parts = (self.margin, self.status, self.news)
-        self.taking = Taking(self, self.session, self.reading, frame_parts, self.turn, self.refresh, self.open_path)
+        self.importing = Importing(
+            self, self.session, self.reading, frame_parts, self.turn, self.refresh, self.open_path
+        )
         self.saving = Saving(self, self.session, self.reading, self.status)
-        self.writing = Writing(self, self.session, self.status)
-        self.handing_out = HandingOut(self, self.session, self.writing, self._page_size, lambda: self.summary_page.grid)
+        self.writing = FileWriting(self, self.session, self.status)
+        self.exporting = Exporting(self, self.session, self.writing, self._page_size, lambda: self.summary_page.grid)
         declare(self, self.actions_)
         self.header.finder.clicked.connect(self.find_anything)
         self.contents.field_asked.connect(self.ask_field)
@@ -109,11 +111,11 @@ class Window(QMainWindow):
         self.status.cancelled.connect(self.cancel)
         self.empty.opened.connect(lambda: self.actions_.run("open"))
         self.empty.demo.connect(self.open_demo)
-        self.actions_.asleep = lambda: self.session.seen is not None
+        self.actions_.asleep = lambda: self.session.snapshot is not None
         self._told = ""  # the last sentences on what was set aside
         self._once_painted: Callable[[], None] | None = None
         self.status.attend(self.reading, "reading …")
-        self.session.told.connect(self.status.tell)
+        self.session.notice.connect(self.status.tell)
         self.session.changed.connect(self.refresh)
         self.session.page_changed.connect(self._turn)
         self.session.page_changed.connect(self._awake)
@@ -129,8 +131,8 @@ class Window(QMainWindow):
         from summula.desk.pages.tablepage import TablePage
 
         page = self._added(TablePage(self.session, self.margin, self.status))
-        page.preview_asked.connect(self.taking.preview_again)
-        page.again_asked.connect(self.taking.read_again)
+        page.preview_asked.connect(self.importing.preview_again)
+        page.again_asked.connect(self.importing.read_again)
         return page
 
     @cached_property
@@ -164,7 +166,7 @@ class Window(QMainWindow):
 
     @property
     def preview_page(self) -> PreviewPage:
-        return self.taking.preview_page
+        return self.importing.preview_page
 
     def turn(self, page: QWidget) -> None:
         """Show a page that is none of the folio's, with the margin beside it."""
@@ -222,14 +224,14 @@ class Window(QMainWindow):
             self.table_page.choose_field(name)
 
     def cancel(self) -> None:
-        self.taking.cancel()
-        if self.session.seen is not None:
-            self.session.foresee(None)
+        self.importing.cancel()
+        if self.session.snapshot is not None:
+            self.session.show_snapshot(None)
         self.writing.work.cancel()
         for name in ("table_page", "summary_page", "board_page"):
             if name in self.__dict__:  # made already
                 getattr(self, name).cancel()
-        self.session.told.emit("Cancelled", False)
+        self.session.notice.emit("Cancelled", False)
 
     # -- files -----------------------------------------------------------------------------------------
 
@@ -245,11 +247,11 @@ class Window(QMainWindow):
         """A folio is opened in a worker, asking first if the present one is unsaved; a table is previewed."""
         if path.suffix.lower() == SUFFIX:
             if self.may_leave():
-                seen = seen_at(place_for(path)) if self.session.untouched else None
+                seen = snapshot_at(place_for(path)) if self.session.untouched else None
                 read = partial(self._read_folio, lambda: self.session.opening(path), f"reading {path.name} …")
                 self._show_until(seen, read)
             return
-        self.taking.preview(path)
+        self.importing.preview(path)
 
     def warm_up(self) -> None:
         """Read in what the first deeds will need, in a worker: the parser, and the pages not turned to yet."""
@@ -258,8 +260,8 @@ class Window(QMainWindow):
             warm_up()
             for page in ("tablepage", "summarypage", "previewpage"):
                 importlib.import_module(f"summula.desk.pages.{page}")
-            for deed in ("reading.readers", "preparation.doing"):  # a quarter of a second, for polars
-                importlib.import_module(f"summula.core.{deed}")
+            for edit_name in ("reading.readers", "preparation.doing"):  # a quarter of a second, for polars
+                importlib.import_module(f"summula.core.{edit_name}")
             importlib.import_module("summula.core.preparation.formula").growth("1")
 
         self._warming.ask(warm, lambda _: None, self.session.refuse)
@@ -272,41 +274,41 @@ class Window(QMainWindow):
 
     def open_demo(self) -> None:
         """The demo's folio; at the start its board is there at once, as it was seen last."""
-        from summula.demo.ready import ready_folio, seen_place
+        from summula.demo.ready import ready_folio, snapshot_place
 
         def read() -> Callable[[], None]:
             opened = ready_folio()
             return lambda: self.session.adopt(opened)
 
-        seen = seen_at(seen_place()) if self.session.untouched else None
+        seen = snapshot_at(snapshot_place()) if self.session.untouched else None
         self._show_until(seen, partial(self._read_folio, read, "reading the demo …"))
         QTimer.singleShot(_FILES_AFTER, self.put_demo_files)
 
     # -- a board as it was seen last ------------------------------------------------------------------------
 
-    def _show_until(self, seen: Seen | None, read: Callable[[], None]) -> None:
+    def _show_until(self, seen: Snapshot | None, read: Callable[[], None]) -> None:
         """Show what was seen last, if anything, and `read` the rows then."""
         if seen is None:
             read()
         elif self.isVisible():
-            self.session.foresee(seen)
+            self.session.show_snapshot(seen)
             self.repaint()
             read()
         else:
             self._once_painted = read
-            self.session.foresee(seen)
+            self.session.show_snapshot(seen)
 
-    def _read_folio(self, opening: Callable[[], Callable[[], None]], told: str) -> None:
+    def _read_folio(self, opening: Callable[[], Callable[[], None]], notice: str) -> None:
         def taken(take: Callable[[], None]) -> None:
             take()
-            QTimer.singleShot(_SEEN_AFTER, self.keep_sight)
+            QTimer.singleShot(_SEEN_AFTER, self.keep_snapshot_now)
 
         def refused(refusal: Refusal) -> None:
-            if self.session.seen is not None:
-                self.session.foresee(None)
+            if self.session.snapshot is not None:
+                self.session.show_snapshot(None)
             self.session.refuse(refusal)
 
-        self.status.begin(told)
+        self.status.begin(notice)
         self.reading.ask(opening, taken, refused)
 
     def go_to(self, history: History) -> None:
@@ -318,23 +320,23 @@ class Window(QMainWindow):
             self.status.begin("preparing the table as it was …")
             self.reading.ask(prepare, lambda go: go(), self.session.refuse)
 
-    def keep_sight(self) -> None:
+    def keep_snapshot_now(self) -> None:
         """Keep what the board shows for the next start, in a worker; nothing of a folio with unsaved changes."""
         if self.session.unsaved or "board_page" not in self.__dict__:
             return
         if self.session.path is not None:
             place = place_for(self.session.path)
         else:
-            from summula.demo.ready import is_ready, seen_place
+            from summula.demo.ready import is_ready, snapshot_place
 
-            place = seen_place() if is_ready(self.session.folio) else None
-        sight = self.board_page.sight()
+            place = snapshot_place() if is_ready(self.session.folio) else None
+        sight = self.board_page.snapshot()
         if sight is not None and place is not None:
-            self._warming.ask(lambda: keep_seen(place, sight), lambda _: None, lambda _: None)
+            self._warming.ask(lambda: keep_snapshot(place, sight), lambda _: None, lambda _: None)
 
     def _awake(self) -> None:
         """What is only seen cannot be used (but cancelled, in the status line); it can once its rows are there."""
-        awake = self.session.seen is None
+        awake = self.session.snapshot is None
         if self.pages.isEnabled() == awake:
             return
         for part in (self.header, self.news, self.contents, self.pages, self.margin):
@@ -364,13 +366,13 @@ class Window(QMainWindow):
             super().keyPressEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        mime = event.mimeData() if event is not None and self.session.seen is None else None
+        mime = event.mimeData() if event is not None and self.session.snapshot is None else None
         if event is not None and mime is not None and (mime.hasUrls() or _holds_cells(mime)):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         """A file is opened; cells become a table of their own, with a preview first."""
-        mime = event.mimeData() if event is not None and self.session.seen is None else None
+        mime = event.mimeData() if event is not None and self.session.snapshot is None else None
         if event is None or mime is None:
             return
         event.acceptProposedAction()
@@ -379,7 +381,7 @@ class Window(QMainWindow):
                 self.open_path(Path(url.toLocalFile()))
                 return
         if _holds_cells(mime):
-            self.taking.take_cells(mime.text())
+            self.importing.take_cells(mime.text())
 
     # -- handing out -----------------------------------------------------------------------------------
 

@@ -44,9 +44,9 @@ def declare(window: Window, actions: Actions) -> None:
         return kind() == "board" and not window.header.aside
 
     add("open", "Open a file", "a table (CSV, XLSX, Parquet, SQLite …) or a folio", window.ask_open, "Ctrl+O")
-    add("paste", "Paste cells as a table", "or a copied file", window.taking.paste, "Ctrl+Shift+V")
-    add("again", "Read this table again", "from its source", window.taking.read_again, "F5", when=has_table)
-    add("refresh", "Refresh all tables", "from their sources", window.taking.refresh_all, "Shift+F5", when=has_table)
+    add("paste", "Paste cells as a table", "or a copied file", window.importing.paste, "Ctrl+Shift+V")
+    add("again", "Read this table again", "from its source", window.importing.read_again, "F5", when=has_table)
+    add("refresh", "Refresh all tables", "from their sources", window.importing.refresh_all, "Shift+F5", when=has_table)
     add(
         "starting points",
         "Summaries worth asking for",
@@ -60,7 +60,7 @@ def declare(window: Window, actions: Actions) -> None:
         "add step",
         "Add a step to the preparation …",
         "",
-        lambda: window.table_page.making.choose(window.table_page.strip),
+        lambda: window.table_page.step_maker.choose(window.table_page.strip),
         "Ctrl+Shift+P",
         when=on_table,
     )
@@ -69,7 +69,7 @@ def declare(window: Window, actions: Actions) -> None:
         "describe",
         "Load descriptions of fields …",
         "a data dictionary",
-        window.taking.load_descriptions,
+        window.importing.load_descriptions,
         when=on_table,
     )
     add("save", "Save the folio", "", window.saving.save, "Ctrl+S")
@@ -80,7 +80,7 @@ def declare(window: Window, actions: Actions) -> None:
         "take back the last change",
         lambda: window.go_to(session.history.undo()),
         "Ctrl+Z",
-        when=lambda: bool(session.history.undo_deed),
+        when=lambda: bool(session.history.undo_name),
     )
     add(
         "redo",
@@ -89,7 +89,7 @@ def declare(window: Window, actions: Actions) -> None:
         lambda: window.go_to(session.history.redo()),
         "Ctrl+Shift+Z",
         "Ctrl+Y",
-        when=lambda: bool(session.history.redo_deed),
+        when=lambda: bool(session.history.redo_name),
     )
     add("find", "Find anything", "fields, pages, actions", window.find_anything, "Ctrl+K")
     add(
@@ -129,17 +129,17 @@ def declare(window: Window, actions: Actions) -> None:
         "look out",
         "Back out of the member looked into",
         "",
-        lambda: window.summary_page.deeds.back(),
+        lambda: window.summary_page.grid_actions.back(),
         "Alt+Left",
-        when=lambda: on_summary() and bool(window.summary_page.deeds.ways()),
+        when=lambda: on_summary() and bool(window.summary_page.grid_actions.drilled()),
     )
-    add("fold all", "Fold all", "", lambda: window.summary_page.deeds.fold_all(), when=on_summary)
-    add("unfold all", "Unfold all", "", lambda: window.summary_page.deeds.unfold_all(), when=on_summary)
+    add("fold all", "Fold all", "", lambda: window.summary_page.grid_actions.fold_all(), when=on_summary)
+    add("unfold all", "Unfold all", "", lambda: window.summary_page.grid_actions.unfold_all(), when=on_summary)
     add(
         "largest first",
         "Largest first",
         "order by the first figure",
-        lambda: window.summary_page.deeds.largest_first(),
+        lambda: window.summary_page.grid_actions.largest_first(),
         when=on_summary,
     )
     add("swap", "Swap by and across", "", lambda: window.summary_page.swap(), when=on_summary)
@@ -179,7 +179,7 @@ def declare(window: Window, actions: Actions) -> None:
         "rows behind",
         "Rows behind this figure",
         "",
-        lambda: window.summary_page.deeds.show_rows_behind(),
+        lambda: window.summary_page.grid_actions.show_rows_behind(),
         "Ctrl+R",
         when=lambda: on_summary() and window.summary_page.grid is not None,
     )
@@ -188,8 +188,8 @@ def declare(window: Window, actions: Actions) -> None:
             f"hand out {each.key}",
             f"{each.words} …",
             "",
-            partial(window.handing_out.hand_out, each),
-            when=partial(window.handing_out.can, each),
+            partial(window.exporting.export, each),
+            when=partial(window.exporting.can, each),
         )
     add(
         "copy figures",
@@ -210,20 +210,20 @@ def declare(window: Window, actions: Actions) -> None:
         "lever",
         "Make a lever",
         "a number to move, for what if",
-        lambda: window.summary_page.beside.change_lever(None, window.header.finder),
+        lambda: window.summary_page.summary_margin.change_lever(None, window.header.finder),
         when=on_summary,
     )
     add(
         "totals",
         "Totals and measures",
         "above, below, renamed; as lines",
-        lambda: window.summary_page.beside.arrange(window.summary_page.toolbar),
+        lambda: window.summary_page.summary_margin.arrange(window.summary_page.toolbar),
         when=on_summary,
     )
     add(
         "path",
         "What members are looked into by",
         "the path of a double click",
-        lambda: window.summary_page.beside.lay_path(window.summary_page.toolbar),
+        lambda: window.summary_page.summary_margin.lay_path(window.summary_page.toolbar),
         when=on_summary,
     )

@@ -59,11 +59,11 @@ def _done(number: int, work: Task) -> _Outcome:
     except Refusal as refusal:
         return _Outcome(number, work, refusal=refusal)
     except MemoryError:
-        told = Refusal("there is not enough memory for this", "ask for less, or close other programs")
-        return _Outcome(number, work, refusal=told)
+        notice = Refusal("there is not enough memory for this", "ask for less, or close other programs")
+        return _Outcome(number, work, refusal=notice)
     except BaseException as fault:  # a defect of ours, or a library's panic, told rather than swallowed
-        told = Refusal(f"something went wrong here ({type(fault).__name__}: {fault})", "please report it")
-        return _Outcome(number, work, refusal=told)
+        notice = Refusal(f"something went wrong here ({type(fault).__name__}: {fault})", "please report it")
+        return _Outcome(number, work, refusal=notice)
 
 
 class Work(QObject):

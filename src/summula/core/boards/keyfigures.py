@@ -18,7 +18,7 @@ from summula.core.summaries.answer import answer
 from summula.core.summaries.cells import Cells, Dimension
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.phrase import Condition, Measure, Phrase
-from summula.core.tables.column import DateColumn, Mask, date_of, looked_up
+from summula.core.tables.column import DateColumn, Mask, date_of, take_at
 from summula.core.tables.table import Table
 
 
@@ -77,15 +77,15 @@ def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Slicer]) -> tu
     grid = answer(Phrase((measure,), by=by), table, cells, mask)
     value = grid.bottom_line()
     before = _unsliced(measure, cells) if mask is not None else value
-    change, against, course = math.nan, "", []
+    change, against, sparkline = math.nan, "", []
     if dated is not None:
         block = grid.values[1, 0][0, :, 0]
         months = [grid.rows.path(1, node)[0] for node in range(len(block))]
-        course = [
+        sparkline = [
             ((month, m), label_of(month, m), float(v)) for m, v in zip(months, block, strict=True) if m is not None
         ]
         change, against = _change(measure, dated, cells, slicers)
-    figure = KeyFigure(panel.title, value, grid.styles[0], change, against, tuple(course), before, panel.rising)
+    figure = KeyFigure(panel.title, value, grid.styles[0], change, against, tuple(sparkline), before, panel.rising)
     return figure, grid
 
 
@@ -120,9 +120,9 @@ def _change(measure: Measure, dated: str, cells: Cells, slicers: list[Slicer]) -
 
     def total(low: str, high: str) -> float:
         inside = np.array([*[low <= month <= high for month in known], False], dtype=np.bool_)
-        mask: Mask = looked_up(inside, months.codes)
+        mask: Mask = take_at(inside, months.codes)
         if until_day and stop.day is not None:
-            last_month = looked_up(np.array([*[month == high for month in known], False]), months.codes)
+            last_month = take_at(np.array([*[month == high for month in known], False]), months.codes)
             mask &= ~last_month | cells.passes(_same_days(dated, stop.day))
         if base is not None:
             mask &= base

@@ -44,7 +44,7 @@ class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
     """What a panel shows: a chart, a key figure (with the grid of its course), words, or why it can show nothing."""
 
     chart: Chart | None = None
-    course: Grid | None = None
+    sparkline: Grid | None = None
     key_figure: KeyFigure | None = None
     words: str = ""
     refusal: str = ""
@@ -52,7 +52,7 @@ class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
     @property
     def grid(self) -> Grid | None:
         """The grid that its marks stand for figures of."""
-        return self.chart.grid if self.chart is not None else self.course
+        return self.chart.grid if self.chart is not None else self.sparkline
 
 
 class PanelKind(msgspec.Struct, frozen=True):
@@ -177,8 +177,8 @@ def _key_dimensions(panel: KeyFigurePanel, asked: Asked, table: Table) -> list[D
 
 
 def _key_answer(panel: KeyFigurePanel, asked: Asked, cells: Cells, slicers: list[Slicer]) -> PanelAnswer:
-    figure, course = key_figure(_with_levers(panel, asked), cells, slicers)
-    return PanelAnswer(course=course, key_figure=figure)
+    figure, sparkline = key_figure(_with_levers(panel, asked), cells, slicers)
+    return PanelAnswer(sparkline=sparkline, key_figure=figure)
 
 
 def _key_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:

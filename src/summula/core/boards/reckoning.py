@@ -19,9 +19,8 @@ from summula.core.charts.scene import Tag
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import Holding, holdings
 from summula.core.slicing.masks import joined_mask
-from summula.core.slicing.slicer import Slicer
-from summula.core.slicing.slicer import story as slicer_words
-from summula.core.summaries.behind import place_of, rows_behind, story
+from summula.core.slicing.slicer import Slicer, slicer_words
+from summula.core.summaries.behind import explanation, place_of, rows_behind
 from summula.core.summaries.cells import Cells, is_folded
 from summula.core.summaries.lever import LeverSetting
 from summula.core.summaries.phrase import Phrase
@@ -136,7 +135,7 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
             return joined_mask(slicers, cells)
 
         rows = rows_behind(grid, table, measure, row, column, sliced, narrow, tag.within)
-        words = story(grid, table, measure, row, column, rows, tag.within)
+        words = explanation(grid, table, measure, row, column, rows, tag.within)
         words[2:2] = [f"sliced: {slicer_words(slicer)}" for slicer in slicers]
         return table, rows, words
 

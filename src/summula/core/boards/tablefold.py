@@ -31,7 +31,7 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
     known: dict[str, Cells] = msgspec.field(default_factory=dict)
 
     @property
-    def shared(self) -> Cells:
+    def whole(self) -> Cells:
         """The cells of everything the board asks."""
         found = self.known.get("")
         if found is None:
@@ -71,8 +71,8 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
         return found
 
     def _least(self, needed: Sequence[Dimension]) -> Cells:
-        if self.shared.folded:
-            return coarser(self.shared, needed)
+        if self.whole.folded:
+            return coarser(self.whole, needed)
         return fold(self.table, needed)  # all together hardly fold the rows: each for itself
 
 

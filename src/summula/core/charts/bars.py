@@ -82,14 +82,14 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
         return message(NOTHING, canvas.size)
     side = _Side(shown, canvas, len(shown.series))
     which = units_of(chart)
-    told, colours, marked = shares_of(shown, stacked=False), inks(shown), labelled(shown)
+    share, colours, marked = shares_of(shown, stacked=False), inks(shown), labelled(shown)
     marked = marked or (frozenset() if chart.style.labels.show == "none" else _all(shown))
     texts = {
         (at, one): figure_text(
             chart,
             shown.series[one].measure,
             shown.figures[at][one],
-            told[at][one],
+            share[at][one],
             side.right,
             canvas,
             _SMALL,
@@ -169,7 +169,7 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     place = _place(
         extent.low, extent.high, side.names, max(side.right - (widest + 10 if widest else 4), side.names + 8)
     )
-    told, colours = shares_of(shown, stacked=True), inks(shown)
+    share, colours = shares_of(shown, stacked=True), inks(shown)
     inside = labelled(shown)
     left_out = 0
     for at, cat in enumerate(shown.cats):
@@ -185,7 +185,7 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
             wide = max(x1 - x0 - 0.8, 0.3)
             side.marks.append(Box(x0, top, wide, max(thick - 1, 1), ink, tag(chart, cat, each, figure)))
             if (at, which) in inside and len(shown.series) > 1:
-                text = figure_text(chart, each.measure, figure, told[at][which], wide - 4, canvas, 11.0)
+                text = figure_text(chart, each.measure, figure, share[at][which], wide - 4, canvas, 11.0)
                 left_out += not text or thick < 13
                 if text and thick >= 13:
                     on = ink_on(ink, canvas)

@@ -11,7 +11,7 @@ from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, T
 from summula.core.charts.series import Category, Series, categories, figure_name, pairs, series_of
 from summula.core.charts.stacking import side_by_side
 from summula.core.charts.style import BoxesStyle
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.summaries.samples import Boxes, Spread
 
 _EDGE = 1.5  # far values are shown as far out as so many lengths of all whiskers together
@@ -82,7 +82,7 @@ def _box(marks: list[Mark], chart: Chart, cat: Category, each: Series, found: Sp
     title = " · ".join(name for name in (cat.group, cat.label, each.label if each.path else "") if name)
     text = (
         f"median {words(found.median)}, half from {words(found.quarter)} to {words(found.three_quarters)}; "
-        f"{said(found.count, 'value')}, {len(found.beyond):,} far out"
+        f"{plural(found.count, 'value')}, {len(found.beyond):,} far out"
     )
     tag = Tag(by, across, 0, found.median, title, text)
     for end, side in ((found.low, found.quarter), (found.high, found.three_quarters)):
@@ -109,7 +109,7 @@ def _box(marks: list[Mark], chart: Chart, cat: Category, each: Series, found: Sp
     for word, values, edge, y in ends:
         if len(values):
             farthest = float(values[0])
-            told = f"{said(len(values), 'value')} {word} {words(edge)}, as far as {words(farthest)}"
-            tag = Tag(by, across, -1, farthest, title, told)
+            words_beyond = f"{plural(len(values), 'value')} {word} {words(edge)}, as far as {words(farthest)}"
+            tag = Tag(by, across, -1, farthest, title, words_beyond)
             mark = Text(middle, y, f"+{len(values):,}", Ink("muted"), 10.5, align="centre", tag=tag, optional=True)
             marks.append(mark)

@@ -64,7 +64,7 @@ def cell_form(own: MeasureStyle, value: float, reach: tuple[float, float], *, fi
     return CellForm(bar, zero, shade)
 
 
-class Course(msgspec.Struct, frozen=True):
+class Sparkline(msgspec.Struct, frozen=True):
     """A small line: its unbroken runs of points, and where nothing lies where figures lie on both sides of it. x from 0
     to 1 over the members, y from 0 (least) to 1 (greatest)."""
 
@@ -72,15 +72,15 @@ class Course(msgspec.Struct, frozen=True):
     zero: float | None = None
 
 
-def course_of(figures: NDArray[np.float64]) -> Course:
+def sparkline_of(figures: NDArray[np.float64]) -> Sparkline:
     """A line's figures from its own least to its own greatest; a gap where there is none."""
     known = np.flatnonzero(np.isfinite(figures))
     if len(known) == 0:
-        return Course(())
+        return Sparkline(())
     low, high = float(figures[known].min()), float(figures[known].max())
     wide = max(len(figures) - 1, 1)
     heights = (figures - low) / (high - low) if high > low else np.full(len(figures), 0.5)
     runs = np.split(known, np.flatnonzero(np.diff(known) > 1) + 1)
     alone = len(figures) == 1
     points = tuple(tuple((0.5 if alone else at / wide, float(heights[at])) for at in run.tolist()) for run in runs)
-    return Course(points, -low / (high - low) if low < 0 < high else None)
+    return Sparkline(points, -low / (high - low) if low < 0 < high else None)

@@ -38,7 +38,7 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
     )  # fmt: skip
     step = frame.width / len(shown.cats)
     strong, colours, marked = strong_ones(chart.style.emphasis, shown.totals()), inks(shown), labelled(shown)
-    told = shares_of(shown, stacked=False)
+    share = shares_of(shown, stacked=False)
     left_out = 0
     for at, cat in enumerate(shown.cats):
         first, wide = side_by_side(len(shown.series), step)
@@ -56,7 +56,7 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
             frame.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
             if (at, which_series) in marked:
                 room = step - 5 if len(shown.series) == 1 else wide + 6
-                text = figure_text(chart, each.measure, figure, told[at][which_series], room, canvas, LABEL)
+                text = figure_text(chart, each.measure, figure, share[at][which_series], room, canvas, LABEL)
                 left_out += not text
                 if text:
                     tips = [upright.within(v) for v in (figure, before) if not math.isnan(v)]
@@ -91,7 +91,7 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     upright = frame.scales[0]
     step = frame.width / len(shown.cats)
     strong, colours, marked = strong_ones(chart.style.emphasis, shown.totals()), inks(shown), labelled(shown)
-    told = shares_of(shown, stacked=True)
+    share = shares_of(shown, stacked=True)
     left_out = 0
     for at, cat in enumerate(shown.cats):
         x, wide = frame.left + (at + (1 - _STACK) / 2) * step, step * _STACK
@@ -106,7 +106,7 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
             high = max(abs(y1 - y0) - 0.8, 0.3)
             frame.marks.append(Box(x, min(y0, y1), wide, high, ink, tag(chart, cat, each, figure)))
             if (at, which) in marked and len(shown.series) > 1:
-                text = figure_text(chart, each.measure, figure, told[at][which], wide, canvas, LABEL)
+                text = figure_text(chart, each.measure, figure, share[at][which], wide, canvas, LABEL)
                 if text and high >= _LEAST_INSIDE:
                     y = min(y0, y1) + high / 2 + 4
                     on = ink_on(ink, canvas)

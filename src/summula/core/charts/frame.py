@@ -124,8 +124,8 @@ def framed(
     if cats:
         bottom -= 38.0 if grouped and not tight else 20.0
     right -= beside
-    said = _names(chart, names, len(extents), which)
-    if any(said):
+    stated = _names(chart, names, len(extents), which)
+    if any(stated):
         top += _LINE + 3.0
     top = max(top, 8.0) + above
     plots = [
@@ -144,9 +144,9 @@ def framed(
         _ticks(marks, styles[0], plots[0], left, right, at_right=False)
         if len(plots) > 1:
             _ticks(marks, styles[1], plots[1], left, right, at_right=True)
-    for at, name in enumerate(said):
+    for at, name in enumerate(stated):
         x, align = (0.0, "left") if at == 0 else (canvas.width, "right")
-        text = fitted(name, canvas.width / max(1, len([each for each in said if each])) - 8, LABEL, 500, text_width)
+        text = fitted(name, canvas.width / max(1, len([each for each in stated if each])) - 8, LABEL, 500, text_width)
         if name:
             marks.append(Text(x, top - above - 10, text, Ink("text"), LABEL, 500, align, full=name))  # type: ignore[arg-type]
     frame = Frame(canvas, left, top, right, bottom, tuple(plots), which, marks)
@@ -190,14 +190,14 @@ def _bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:
 
 def _names(chart: Chart, names: Sequence[str], scales: int, which: tuple[int, ...]) -> list[str]:
     """The name of each scale; empty where it goes without saying."""
-    said = chart.style.words.figures
+    stated = chart.style.words.figures
     if names:
-        return [said or names[0], *names[1:]]
+        return [stated or names[0], *names[1:]]
     if scales == 1:
         own = chart.styles[0]
         unit = f"{own.unit} {_SCALE_WORDS.get(own.scale, '')}".strip() if own.scale != 1.0 else ""
-        return [said or unit]
-    return [said if at == 0 and said else _measures_on(chart, at, which) for at in range(scales)]
+        return [stated or unit]
+    return [stated if at == 0 and stated else _measures_on(chart, at, which) for at in range(scales)]
 
 
 _SCALE_WORDS = {1e3: "thousand", 1e6: "million", 1e9: "billion"}

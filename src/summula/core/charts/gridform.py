@@ -7,11 +7,11 @@ from collections.abc import Sequence
 
 import msgspec
 
-from summula.core.charts.cellform import BAR, SHADE, CellForm, cell_form, course_of
+from summula.core.charts.cellform import BAR, SHADE, CellForm, cell_form, sparkline_of
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth, fitted, message
 from summula.core.charts.series import head_name, pairs
-from summula.core.summaries.figures import FigureStyle, said
+from summula.core.summaries.figures import FigureStyle, plural
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import (
     Column,
@@ -29,7 +29,7 @@ from summula.core.summaries.measurestyle import MeasureStyle, reach_of
 
 _ROW = 22.0
 _SIZE = 12.0
-_COURSE = 96.0
+_SPARKLINE = 96.0
 _MOST_COLUMNS = 200  # more are never in sight on a panel
 _MOST_OF_PARTS = 5_000  # columns of a grid that is cut over pages
 
@@ -42,7 +42,7 @@ class _Styled(msgspec.Struct, frozen=True):
     measure_styles: tuple[MeasureStyle, ...]
     styles: tuple[FigureStyle, ...]
     columns: list[Column]
-    courses: list[int]  # the measures whose course is drawn
+    sparklines: list[int]  # the measures whose course is drawn
     all_columns: int
     reaches: tuple[tuple[float, float], ...]  # each measure's least and greatest figure
 
@@ -50,12 +50,12 @@ class _Styled(msgspec.Struct, frozen=True):
     def of(cls, chart: Chart, most: int = _MOST_COLUMNS) -> _Styled:
         grid, look = chart.grid, chart.look.grid
         measure_styles = tuple(look.style_of(at) for at in range(len(grid.names)))
-        courses = [at for at, own in enumerate(measure_styles) if own.course] if grid.columns.depth else []
+        sparklines = [at for at, own in enumerate(measure_styles) if own.sparkline] if grid.columns.depth else []
         if as_rows(grid, look.layout):
-            courses = courses[:1]
+            sparklines = sparklines[:1]
         columns = columns_of(grid, look.layout, look.folded_across)
         reaches = tuple(reach_of(grid, at) for at in range(len(grid.names)))
-        return cls(grid, look.layout, measure_styles, chart.styles, columns[:most], courses, len(columns), reaches)
+        return cls(grid, look.layout, measure_styles, chart.styles, columns[:most], sparklines, len(columns), reaches)
 
     def text(self, row: Row, column: Column) -> str:
         return self.styles[measure_at(row, column)].text(figure_at(self.grid, row, column)) if row.figures else ""
@@ -93,11 +93,11 @@ def draw_grid(chart: Chart, canvas: Canvas) -> Scene:
         rows = [row for row in rows[: max(room - 1 - len(bottom), 1)] if row.level or not bottom] + bottom
         hidden = len(every) - len(rows)
     measured = _Measured.of(shown, rows, canvas)
-    fitting = _fitting(measured.widths, len(shown.courses), canvas.width - measured.head)
+    fitting = _fitting(measured.widths, len(shown.sparklines), canvas.width - measured.head)
     marks, end = _drawn(shown, rows, measured, fitting, canvas)
-    columns = shown.all_columns + len(shown.courses) - len(fitting)
-    left_out = [said(hidden, "row")] if hidden else []
-    left_out += [said(columns, "column")] if columns else []
+    columns = shown.all_columns + len(shown.sparklines) - len(fitting)
+    left_out = [plural(hidden, "row")] if hidden else []
+    left_out += [plural(columns, "column")] if columns else []
     if left_out:
         words = f"{' and '.join(left_out)} more than fit here"
         marks.append(Text(0, end + 15, words, Ink("muted"), 11))
@@ -152,9 +152,11 @@ class _Measured(msgspec.Struct, frozen=True):
             scale = shown.measure_styles[0].scale if shown.styles[0].scale != 1.0 else ""
             titles = " · ".join(part for part in (titles, f"{shown.styles[0].unit} {scale}".strip()) if part)
         heads = [shown.head(column) for column in shown.columns]
-        heads += [("Course",) if len(shown.courses) == 1 else (f"Course of {shown.name(at)}",) for at in shown.courses]
+        heads += [
+            ("Course",) if len(shown.sparklines) == 1 else (f"Course of {shown.name(at)}",) for at in shown.sparklines
+        ]
         widths = [_column_width(shown, rows, at, heads[at], width) for at in range(len(shown.columns))]
-        widths += [_COURSE] * len(shown.courses)
+        widths += [_SPARKLINE] * len(shown.sparklines)
         return cls(labels, titles, heads, min(max(widest, width(titles, 11, 400)) + 12, canvas.width * 0.45), widths)
 
 
@@ -180,14 +182,14 @@ def _drawn(
     return marks, top + len(rows) * _ROW
 
 
-def _fitting(widths: list[float], courses: int, room: float) -> list[int]:
+def _fitting(widths: list[float], sparklines: int, room: float) -> list[int]:
     """The columns that fit, one at least; courses, which stand last, before all others."""
-    room -= sum(widths[len(widths) - courses :])
+    room -= sum(widths[len(widths) - sparklines :])
     fits = 0
-    while fits < len(widths) - courses and widths[fits] <= room + 0.5:
+    while fits < len(widths) - sparklines and widths[fits] <= room + 0.5:
         room -= widths[fits]
         fits += 1
-    return [*range(max(fits, 1)), *range(len(widths) - courses, len(widths))]
+    return [*range(max(fits, 1)), *range(len(widths) - sparklines, len(widths))]
 
 
 def _indent(row: Row) -> float:
@@ -246,7 +248,7 @@ def _row(
     for at, end in rights.items():
         left, x = x, end
         if at >= len(shown.columns):
-            _course(marks, shown, row, shown.courses[at - len(shown.columns)], (left, y, x))
+            _sparkline(marks, shown, row, shown.sparklines[at - len(shown.columns)], (left, y, x))
             continue
         if not row.figures:
             continue
@@ -281,20 +283,20 @@ def _form(marks: list[Mark], form: CellForm, area: tuple[float, float, float]) -
         marks.append(Text(x, y + 15, form.mark, Ink(form.mark_token), 9 if form.token else 11))
 
 
-def _course(marks: list[Mark], shown: _Styled, row: Row, measure: int, area: tuple[float, float, float]) -> None:
+def _sparkline(marks: list[Mark], shown: _Styled, row: Row, measure: int, area: tuple[float, float, float]) -> None:
     """A line's course, between a left and a right edge."""
     measure = row.measure if row.measure is not None else measure
-    if not row.figures or not shown.measure_styles[measure].course:
+    if not row.figures or not shown.measure_styles[measure].sparkline:
         return
     left, y, right = area
-    course = course_of(shown.grid.values[row.level, shown.grid.columns.depth][measure, row.node])
+    sparkline = sparkline_of(shown.grid.values[row.level, shown.grid.columns.depth][measure, row.node])
 
     def place(point: tuple[float, float]) -> tuple[float, float]:
         return left + 14 + (right - left - 20) * point[0], y + _ROW - 6 - (_ROW - 11) * point[1]
 
-    for run in course.runs:
+    for run in sparkline.runs:
         points = tuple(place(point) for point in run)
         marks.append(Line(points if len(points) > 1 else (points[0], points[0]), Ink("series 0"), 1.3))
-    if course.runs:
-        x, bottom = place(course.runs[-1][-1])
+    if sparkline.runs:
+        x, bottom = place(sparkline.runs[-1][-1])
         marks.append(Point(x, bottom, 2.0, Ink("series 0"), hollow=False))

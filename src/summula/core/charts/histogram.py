@@ -11,7 +11,7 @@ from summula.core.charts.frame import Along, Extent, framed
 from summula.core.charts.scene import Box, Ink, Scene, Tag, message
 from summula.core.charts.series import field_of, figure_name, pairs, series_of
 from summula.core.charts.stacking import stacked
-from summula.core.summaries.figures import FigureStyle, said
+from summula.core.summaries.figures import FigureStyle, plural
 from summula.core.summaries.samples import Limits, Ranges
 
 if TYPE_CHECKING:
@@ -26,7 +26,7 @@ def draw_histogram(chart: Chart, canvas: Canvas) -> Scene:
     edges, below, above, counts = held.edges, held.below, held.above, held.counts
     last = len(edges) - 2
     series, style, field = series_of(grid), chart.styles[0], field_of(grid, 0)
-    name = figure_name(grid, 0) + (f" · {said(held.blank, 'blank')} left out" if held.blank else "")
+    name = figure_name(grid, 0) + (f" · {plural(held.blank, 'blank')} left out" if held.blank else "")
     along = Along(
         Extent(float(edges[0]), float(edges[-1])), style, chart.style.words.members or name, exact=True,
         note=_tails(style, edges, below, above),
@@ -49,7 +49,7 @@ def draw_histogram(chart: Chart, canvas: Canvas) -> Scene:
             low, high = float(edges[at]) if at else -inf, float(edges[at + 1]) if at < last else inf
             limits = Limits(field, low, high, f"{field} {words}")
             count = end - start
-            tag = Tag((), pairs(grid.columns, each.path), -1, count, title, said(int(count), "row"), (limits,))
+            tag = Tag((), pairs(grid.columns, each.path), -1, count, title, plural(int(count), "row"), (limits,))
             ink = ink.pale() if open_range else ink
             frame.marks.append(Box(x0 + 0.5, min(y0, y1), max(x1 - x0 - 1, 0.5), abs(y0 - y1), ink, tag))
     return frame.scene()

@@ -22,7 +22,7 @@ class KeyFigure(msgspec.Struct, frozen=True):
     style: FigureStyle
     change: float = math.nan
     against: str = ""
-    course: Sequence[tuple[Pair, str, float]] = ()
+    sparkline: Sequence[tuple[Pair, str, float]] = ()
     before: float = math.nan
     rising: Literal["gain", "loss"] = "gain"
 
@@ -47,7 +47,7 @@ def draw_key_figure(figure: KeyFigure, canvas: Canvas) -> Scene:
         rest = f"{'with' if change == 'level' else 'on'} {figure.against}"
         marks.append(Text(x, y, fitted(rest, size[0] - x, 12, 400, width), Ink("muted"), 12, full=rest))
     start = width(written, large * 1.12, 600) + 14
-    _course(marks, figure, start, size[0], 18 if cramped else 22, baseline)
+    _sparkline(marks, figure, start, size[0], 18 if cramped else 22, baseline)
     return Scene(size[0], size[1], tuple(marks))
 
 
@@ -70,12 +70,12 @@ def _words(figure: KeyFigure) -> str:
     return words
 
 
-def _course(marks: list[Mark], figure: KeyFigure, left: float, right: float, top: float, bottom: float) -> None:
-    known = [value for _, _, value in figure.course if not math.isnan(value)]
+def _sparkline(marks: list[Mark], figure: KeyFigure, left: float, right: float, top: float, bottom: float) -> None:
+    known = [value for _, _, value in figure.sparkline if not math.isnan(value)]
     room = min(right - left, 76.0)
     if len(known) < 2 or room < 24:
         return
-    shown = list(figure.course)[-int(room // 3.2) :]
+    shown = list(figure.sparkline)[-int(room // 3.2) :]
     left = right - room
     step = room / len(shown)
     low, high = min(0.0, *known), max(0.0, *known)

@@ -34,11 +34,15 @@ def figure_text(
     if labels.pattern:
         style = styled(style, MeasureStyle(labels.pattern))
     for digits in (3, 2):
-        told = "" if math.isnan(share) else _SHARE.short(share, digits=digits)
+        share_text = "" if math.isnan(share) else _SHARE.short(share, digits=digits)
         written = style.short(figure, unit=unit or bool(labels.pattern), digits=digits)
-        said = {"value": written, "share": told, "both": f"{written} · {told}" if told else written}[labels.says]
-        if canvas.text_width(said, size, 500) <= room:
-            return said
+        stated = {
+            "value": written,
+            "share": share_text,
+            "both": f"{written} · {share_text}" if share_text else written,
+        }[labels.says]
+        if canvas.text_width(stated, size, 500) <= room:
+            return stated
     return ""
 
 

@@ -128,11 +128,13 @@ def _line(
     dense = len(placed) > 1 and abs(placed[-1][0] - placed[0][0]) < _APART * (len(placed) - 1)
     unseen = own.marks == "none" or (dense and own.marks != "all")
     radius = 0.0 if unseen and len(placed) > 1 else 3.6 if strong and len(points) <= 40 else 2.2
-    told = -math.inf
+    last_asked = -math.inf
     for (place, figure), (px, py) in zip(points, placed, strict=True):
-        if not upright.holds(figure) or (dense and px - told < 1.0):  # of those that share a pixel the first is asked
+        if not upright.holds(figure) or (
+            dense and px - last_asked < 1.0
+        ):  # of those that share a pixel the first is asked
             continue
-        told = px
+        last_asked = px
         before = shown.before[place][at]
         marks.append(Point(px, py, radius, ink, tag=tag(chart, shown.cats[place], each, figure, before)))
 
@@ -141,13 +143,13 @@ def _figures(frame: Frame, shown: Plotted, x: Callable[[int], float]) -> int:
     """Figures over the points that carry them; how many had no room."""
     if shown.chart.style.labels.show == "best":
         return 0
-    told, left_out = shares_of(shown, stacked=False), 0
+    share, left_out = shares_of(shown, stacked=False), 0
     step = frame.width / len(shown.cats)
     for at, which in sorted(labelled(shown)):
         each, figure = shown.series[which], shown.figures[at][which]
         if not frame.y(each.measure).holds(figure):  # a blank is held by none
             continue
-        text = figure_text(shown.chart, each.measure, figure, told[at][which], max(step, 60), frame.canvas, LABEL)
+        text = figure_text(shown.chart, each.measure, figure, share[at][which], max(step, 60), frame.canvas, LABEL)
         y = frame.y(each.measure).within(figure) - 8
         left_out += not text
         if text:

@@ -14,7 +14,7 @@ from summula.core.charts.inks import member_ink
 from summula.core.charts.scene import Box, Ink, Line, Point, Scene, Tag, Text, message
 from summula.core.charts.series import Category, Series, categories, field_of, figure_name, pairs
 from summula.core.fields.labels import label_of
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.samples import Density, Limits, Points
 
@@ -130,7 +130,7 @@ def _ends(values: Figures) -> Extent:
 
 def _of_density(chart: Chart, held: Density, canvas: Canvas) -> Scene:
     """Rows counted in small squares: so many of the fine parts together that a square can be seen."""
-    note = f"{said(int(held.counts.sum()), 'row')}: darker where more lie"
+    note = f"{plural(int(held.counts.sum()), 'row')}: darker where more lie"
     frame = _frame(chart, canvas, Extent(*held.x), Extent(*held.y), [], note)
     upright, along_scale = frame.scales[0], frame.x
     high, wide = held.counts.shape
@@ -150,7 +150,7 @@ def _of_density(chart: Chart, held: Density, canvas: Canvas) -> Scene:
     for i, j in zip(*(each.tolist() for each in np.nonzero(counts)), strict=True):
         count = int(counts[i, j])
         strength = 0.18 + 0.82 * math.log1p(count) / math.log1p(most)
-        tag = Tag((), (), -1, float(count), said(count, "row"), f"{upward[i]}; {beside[j]}")
+        tag = Tag((), (), -1, float(count), plural(count, "row"), f"{upward[i]}; {beside[j]}")
         x, y = places[j], min(heights[i], heights[i + 1])
         wide_box, high_box = places[j + 1] - x - 0.6, abs(heights[i] - heights[i + 1]) - 0.6
         frame.marks.append(Box(x, y, max(wide_box, 0.4), max(high_box, 0.4), Ink("series 0", strength), tag))

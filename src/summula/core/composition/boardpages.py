@@ -10,13 +10,13 @@ from summula.core.charts.scene import XY, Group, Mark, Scene
 from summula.core.composition.boardgrid import BoardGrid
 from summula.core.composition.card import card, content_area
 from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading
-from summula.core.slicing.slicer import story
+from summula.core.slicing.slicer import slicer_words
 from summula.core.theme.typefaces import text_width
 
 
-def compose_board(board: Board, reckoning: Reckoning, size: XY, said: Foot = Foot()) -> Composition:  # noqa: B008
+def compose_board(board: Board, reckoning: Reckoning, size: XY, stated: Foot = Foot()) -> Composition:  # noqa: B008
     """One page, as wide as asked and at least as high; a tall board makes a taller page, and loses nothing."""
-    stories = [story(slicer) for slicer in board.slicers if slicer.narrows]
+    stories = [slicer_words(slicer) for slicer in board.slicers if slicer.narrows]
     lines = [" · ".join(stories)] if stories else []
     marks, top = heading(board.name, lines, size, text_width)
     below = 34.0
@@ -33,5 +33,5 @@ def compose_board(board: Board, reckoning: Reckoning, size: XY, said: Foot = Foo
             Group(inner[0], inner[1], content.marks, clip=(inner[2], inner[3]), measures=names),
         )
         marks.append(Group(MARGIN + left, top + y, parts))
-    marks += foot(said, "", (size[0], height), text_width)
+    marks += foot(stated, "", (size[0], height), text_width)
     return Composition(board.name, (Page(board.name, Scene(size[0], height, tuple(marks))),))

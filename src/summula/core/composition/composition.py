@@ -48,14 +48,14 @@ def heading(title: str, lines: list[str], size: XY, width: TextWidth) -> tuple[l
     return marks, y - 4
 
 
-def foot(said: Foot, number: str, size: XY, width: TextWidth) -> list[Mark]:
+def foot(stated: Foot, number: str, size: XY, width: TextWidth) -> list[Mark]:
     """The foot of a page, with its number where there are several."""
     y = size[1] - 12
     marks: list[Mark] = []
     numbered = width(number, _FOOT, 400) + 12 if number else 0.0
     if number:
         marks.append(Text(size[0] - MARGIN, y, number, Ink("muted"), _FOOT, align="right"))
-    words = said.words()
+    words = stated.words()
     if words:
         text = fitted(words, size[0] - 2 * MARGIN - numbered, _FOOT, 400, width)
         marks.append(Text(MARGIN, y, text, Ink("muted"), _FOOT, full=words))

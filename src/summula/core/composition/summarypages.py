@@ -13,7 +13,7 @@ _PAD = 16.0
 _MOST_PAGES = 500
 
 
-def compose_summary(name: str, phrase: str, chart: Chart, size: XY, said: Foot = Foot()) -> Composition:  # noqa: B008
+def compose_summary(name: str, phrase: str, chart: Chart, size: XY, stated: Foot = Foot()) -> Composition:  # noqa: B008
     """`phrase` is said below the name. A grid is cut where a page is full, its heads on every page."""
     head, top = heading(name, [phrase], size, text_width)
     area = (MARGIN, top + 4, size[0] - 2 * MARGIN, max(size[1] - top - 38, 60.0))
@@ -27,7 +27,7 @@ def compose_summary(name: str, phrase: str, chart: Chart, size: XY, said: Foot =
             *head,
             sheet(*area),
             Group(area[0] + _PAD, area[1] + _PAD, scene.marks, clip=canvas.size, measures=chart.grid.names),
-            *foot(said, number, size, text_width),
+            *foot(stated, number, size, text_width),
         )
         pages.append(Page(name, Scene(size[0], size[1], marks)))
     return Composition(name, tuple(pages))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from summula.core.arrays import np
 from summula.core.charts.scene import XY, Group, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading, sheet
-from summula.core.summaries.figures import said as counted
+from summula.core.summaries.figures import plural as counted
 from summula.core.tables.column import NumberColumn
 from summula.core.tables.rows import with_rows
 from summula.core.tables.table import Table
@@ -16,7 +16,7 @@ _WIDEST = 240.0
 _PAD = 16.0
 
 
-def compose_table(table: Table, size: XY, said: Foot = Foot()) -> Composition:  # noqa: B008
+def compose_table(table: Table, size: XY, plural: Foot = Foot()) -> Composition:  # noqa: B008
     """As many rows and fields as have room on one page; what has none is said."""
     words = f"{counted(table.rows, 'row')}, {counted(len(table.fields), 'field')}"
     marks, top = heading(table.name, [words], size, text_width)
@@ -25,7 +25,7 @@ def compose_table(table: Table, size: XY, said: Foot = Foot()) -> Composition:  
         sheet(*area),
         Group(area[0] + _PAD, area[1] + _PAD, _cells(table, (area[2] - 2 * _PAD, area[3] - 2 * _PAD))),
     ]
-    marks += foot(said, "", size, text_width)
+    marks += foot(plural, "", size, text_width)
     return Composition(table.name, (Page(table.name, Scene(size[0], size[1], tuple(marks))),))
 
 

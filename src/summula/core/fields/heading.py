@@ -19,10 +19,10 @@ from summula.core.tables.column import (
     DateColumn,
     NumberColumn,
     date_of,
-    looked_up,
-    shared,
+    in_parallel,
     smallest_code_type,
     stretches,
+    take_at,
 )
 from summula.core.tables.table import Table
 
@@ -151,7 +151,7 @@ def _encode_part(table: Table, heading: Heading, column: DateColumn) -> Encoded:
 def coarsen(fine: Encoded, part: str, begins: int) -> Encoded:
     """A part of encoded days or months of years; `begins` is the fiscal year's first month."""
     of_fine, members = _parts_of(fine.members, part, begins)
-    return Encoded(looked_up(of_fine, fine.codes), members)
+    return Encoded(take_at(of_fine, fine.codes), members)
 
 
 @lru_cache(maxsize=32)
@@ -189,7 +189,7 @@ def _dense_whole(values: "NDArray[Any]", blank: "NDArray[np.bool_] | None") -> "
             seen[(present(slice(start + part.start, start + part.stop)) - first).astype(np.intp)] = True
         return seen
 
-    occurring = np.flatnonzero(np.logical_or.reduce(shared(len(values), see, max(PIECE, size))))
+    occurring = np.flatnonzero(np.logical_or.reduce(in_parallel(len(values), see, max(PIECE, size))))
     kind = smallest_code_type(len(occurring))
     code_of = np.zeros(size, dtype=kind)
     code_of[occurring] = np.arange(len(occurring), dtype=kind)
@@ -201,7 +201,7 @@ def _dense_whole(values: "NDArray[Any]", blank: "NDArray[np.bool_] | None") -> "
             near = values[rows] if blank is None else np.clip(values[rows], low, high)  # a blank's value may be any
             np.take(code_of, (near - first).astype(np.intp), out=codes[rows], mode="clip")
 
-    shared(len(values), look_up)
+    in_parallel(len(values), look_up)
     if blank is not None:
         codes[blank] = len(occurring)
     return (occurring + first).astype(values.dtype), codes

@@ -39,9 +39,9 @@ def described_by(entry: TableEntry, path: Path) -> tuple[TableEntry, str]:
         fields.append(replace(field, description=text) if text else field)
     if not found:
         raise Refusal(f"'{path.name}' describes none of the fields", "one of its columns should hold their names")
-    told = f"{found} of {len(entry.fields)} fields are described now"
+    notice = f"{found} of {len(entry.fields)} fields are described now"
     return replace(entry, fields=tuple(fields)), (
-        f"{told}, by the column '{table.fields[meaning].name}'" if len(columns) > 2 else told
+        f"{notice}, by the column '{table.fields[meaning].name}'" if len(columns) > 2 else notice
     )
 
 

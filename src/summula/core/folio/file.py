@@ -96,11 +96,12 @@ def sweep(path: Path) -> None:
 def _placed(folio: Folio, place: Callable[[str], str]) -> Folio:
     """The folio with the places of its sources told otherwise."""
 
-    def told(source: Source) -> Source:
+    def with_place(source: Source) -> Source:
         return replace(source, place=place(source.place))
 
     entries = tuple(
-        replace(entry, source=told(entry.source), appended=tuple(map(told, entry.appended))) for entry in folio.tables
+        replace(entry, source=with_place(entry.source), appended=tuple(map(with_place, entry.appended)))
+        for entry in folio.tables
     )
     return replace(folio, tables=entries)
 
@@ -282,8 +283,8 @@ def _read_table(archive: zipfile.ZipFile, entry: TableEntry, source: Source, nam
     except (KeyboardInterrupt, SystemExit, Refusal):
         raise
     except BaseException as fault:  # a stranger's rows: whatever a library makes of them, its panics too
-        told = (str(fault).splitlines() or [type(fault).__name__])[0][:160]
-        raise Refusal(f"{what} are damaged ({told})", "open an earlier copy of it") from None
+        notice = (str(fault).splitlines() or [type(fault).__name__])[0][:160]
+        raise Refusal(f"{what} are damaged ({notice})", "open an earlier copy of it") from None
 
 
 def _without_rows(entry: TableEntry, source: Source) -> Table:

@@ -11,7 +11,7 @@ class Step(msgspec.Struct, frozen=True):
     """A folio, and in words what made it from the one before ("Slice by Route")."""
 
     folio: Folio
-    deed: str
+    edit_name: str
 
 
 class History(msgspec.Struct, frozen=True):
@@ -31,23 +31,23 @@ class History(msgspec.Struct, frozen=True):
         return self.done[-1].folio
 
     @property
-    def undo_deed(self) -> str:
+    def undo_name(self) -> str:
         """What undo would take back; empty when there is nothing."""
-        return self.done[-1].deed if len(self.done) > 1 else ""
+        return self.done[-1].edit_name if len(self.done) > 1 else ""
 
     @property
-    def redo_deed(self) -> str:
-        return self.undone[-1].deed if self.undone else ""
+    def redo_name(self) -> str:
+        return self.undone[-1].edit_name if self.undone else ""
 
-    def did(self, folio: Folio, deed: str, *, going_on: bool = False) -> History:
+    def did(self, folio: Folio, edit_name: str, *, going_on: bool = False) -> History:
         """One step further. A deed that is `going_on` takes the place of the step before it, where that was of the same
         sort (what stands before a colon): a lever that is pulled through twenty places is moved once, and so is a run
         of slicing."""
         if folio == self.folio:
             return self
-        same = self.undo_deed.partition(":")[0] == deed.partition(":")[0]
+        same = self.undo_name.partition(":")[0] == edit_name.partition(":")[0]
         before = self.done[:-1] if going_on and len(self.done) > 1 and same else self.done
-        return History((*before, Step(folio, deed))[-self.MOST :])
+        return History((*before, Step(folio, edit_name))[-self.MOST :])
 
     def undo(self) -> History:
         if len(self.done) < 2:

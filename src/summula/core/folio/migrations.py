@@ -25,14 +25,21 @@ def _with_charts(document: Document) -> Document:
     if not isinstance(folio, dict):
         return document
     for summary in _listed(folio, "summaries"):
+        if "ways" in summary:
+            summary["drilled"] = summary.pop("ways")
         places = summary.pop("dresses", None)
         phrase = summary.get("phrase")
         if not isinstance(places, list) or not isinstance(phrase, dict):
             continue
         figures = [*_listed(phrase, "measures"), *_listed({"against": [phrase.get("against")]}, "against")]
-        said = [{"measure": figure, "style": style} for figure, style in zip(figures, places, strict=False) if style]
-        if said:
-            summary["measures"] = said
+        settings = []
+        for figure, style in zip(figures, places, strict=False):
+            if isinstance(style, dict) and style:
+                if "course" in style:
+                    style["sparkline"] = style.pop("course")
+                settings.append({"measure": figure, "style": style})
+        if settings:
+            summary["measures"] = settings
     for board in _listed(folio, "boards"):
         for panel in _listed(board, "panels"):
             count = panel.pop("strong", 0)

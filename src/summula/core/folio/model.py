@@ -16,7 +16,7 @@ from summula.core.summaries.gridlook import GridLook
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.lever import LeverSetting, with_levers
 from summula.core.summaries.measurestyle import MeasureSetting, measure_styles
-from summula.core.summaries.members import Way
+from summula.core.summaries.members import DrillStep
 from summula.core.summaries.phrase import Phrase, Struct
 from summula.core.tables.field import Field, Sensed
 
@@ -77,7 +77,7 @@ class Summary(Struct, frozen=True):
     measures: tuple[MeasureSetting, ...] = ()
     folded_across: tuple[tuple[str, ...], ...] = ()
     layout: Layout = Layout()
-    ways: tuple[Way, ...] = ()
+    drilled: tuple[DrillStep, ...] = ()
     path: tuple[Heading, ...] = ()
     style: ChartStyle = ChartStyle()
 

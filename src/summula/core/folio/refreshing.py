@@ -9,7 +9,7 @@ from pathlib import Path
 from summula.core.folio.model import with_table
 from summula.core.folio.opened import Opened
 from summula.core.folio.preparing import Preparing
-from summula.core.folio.rereading import read_again, settled, told
+from summula.core.folio.rereading import read_again, reading_account, settled
 
 
 def refreshed(opened: Opened, table_ids: Sequence[str], path: Path) -> tuple[Opened, list[str]]:
@@ -29,7 +29,7 @@ def refreshed(opened: Opened, table_ids: Sequence[str], path: Path) -> tuple[Ope
     for entry in folio.tables:  # other tables may look up in those that were read
         folio = with_table(folio, settled(folio, entry, preparing))
     sentences = [
-        told((opened.folio.table(each), before[each]), (folio.table(each), preparing.table(folio, each)))
+        reading_account((opened.folio.table(each), before[each]), (folio.table(each), preparing.table(folio, each)))
         for each in table_ids
     ]
     return Opened(folio, tables), sentences

@@ -13,7 +13,7 @@ from summula.core.folio.opened import source_of
 from summula.core.folio.preparing import Preparing
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.tables.column import CodedColumn
 from summula.core.tables.field import Field, Sensed
 from summula.core.tables.table import Table
@@ -104,22 +104,22 @@ def settled(folio: Folio, entry: TableEntry, preparing: Preparing) -> TableEntry
     """The entry with the rows and fields that its preparation comes to. Fields keep what was said of them; a field that
     is missing now is remembered, behind the others, for when it comes back."""
     table = preparing.prepared(with_table(folio, entry), entry).table
-    said = {field.name: field for field in entry.fields}
+    plural = {field.name: field for field in entry.fields}
     there = {field.name for field in table.fields}
-    fields = tuple(_kept(field, said.get(field.name)) for field in table.fields)
+    fields = tuple(_kept(field, plural.get(field.name)) for field in table.fields)
     missing = tuple(field for field in entry.fields if field.name not in there)
     return replace(entry, fields=fields + missing, rows=table.rows)
 
 
-def _kept(field: Field, said: Field | None) -> Field:
-    return field if said is None else replace(said, kind=field.kind)
+def _kept(field: Field, plural: Field | None) -> Field:
+    return field if plural is None else replace(plural, kind=field.kind)
 
 
-def told(was: tuple[TableEntry, Table], now: tuple[TableEntry, Table]) -> str:
+def reading_account(was: tuple[TableEntry, Table], now: tuple[TableEntry, Table]) -> str:
     """What a new reading changed, in one sentence: of a table as it was and as it is now."""
     before, after = was[1], now[1]
     gained = after.rows - before.rows
-    parts = [f"{'+' if gained > 0 else ''}{said(gained, 'row')}" if gained else "as many rows as before"]
+    parts = [f"{'+' if gained > 0 else ''}{plural(gained, 'row')}" if gained else "as many rows as before"]
     old, new = [field.name for field in before.fields], [field.name for field in after.fields]
     added, missing = [each for each in new if each not in old], [each for each in old if each not in new]
     if added:
@@ -154,7 +154,7 @@ def _other_readings(was: Source, now: Source) -> list[str]:
 
 def _more_refused(before: Table, after: Table, name: str) -> str:
     more = len(after.column(name).refused) - len(before.column(name).refused)
-    return f"{said(more, 'more value')} of {name} refused" if more > 0 else ""
+    return f"{plural(more, 'more value')} of {name} refused" if more > 0 else ""
 
 
 def _new_members(before: Table, after: Table, name: str) -> str:

@@ -19,7 +19,7 @@ from summula.core.charts.style import ChartStyle
 from summula.core.fields.periods import days_of
 from summula.core.folio.model import Folio, Source, Summary, TableEntry
 from summula.core.folio.opened import Problem
-from summula.core.preparation import steps as said
+from summula.core.preparation import steps as step_types
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.heads import MOST_FIELDS
 from summula.core.refusal import Refusal
@@ -198,8 +198,8 @@ class _Checking:
                 measures.append(MeasureSetting(each.measure, style))
         folded, across = summary.folded[:_MOST_FOLDED], summary.folded_across[:_MOST_FOLDED]
 
-        def ways() -> bool:
-            for way in summary.ways:
+        def drilled() -> bool:
+            for way in summary.drilled:
                 check_heading(way.heading)
                 check_heading(way.by)
                 check_conditions((*way.conditions, *way.removed))
@@ -208,7 +208,7 @@ class _Checking:
                 check_heading(heading)
             return True
 
-        sound_ways = self.tried(page, "The way back out of what was looked into", ways, False)
+        sound_ways = self.tried(page, "The way back out of what was looked into", drilled, False)
         return replace(
             summary,
             name=_short(summary.name),
@@ -218,7 +218,7 @@ class _Checking:
             folded=folded,
             folded_across=across,
             layout=self.tried(page, "The layout", lambda: _checked_layout(summary.layout), Layout()),
-            ways=summary.ways[:100] if sound_ways else (),
+            drilled=summary.drilled[:100] if sound_ways else (),
             path=summary.path[:100] if sound_ways else (),
         )
 
@@ -248,18 +248,18 @@ def _short(name: str) -> str:
 
 def _check_step(step: AnyStep, tables: set[str], parts: set[str]) -> None:
     match step:
-        case said.Rows():
+        case step_types.Rows():
             check_conditions(step.where)
-        case said.AddPart():
+        case step_types.AddPart():
             if not 1 <= step.starts <= 12:
                 raise Refusal(f"a year does not begin with month {step.starts}", "write 1 to 12")
-        case said.AddBands():
+        case step_types.AddBands():
             if len(step.labels) > 10_000:
                 raise Refusal("it names too many bands")
-        case said.Append():
+        case step_types.Append():
             if step.part not in parts:
                 raise Refusal(f"the rows of '{_short(step.name)}' are missing", "append the file again")
-        case said.AddLookup():
+        case step_types.AddLookup():
             if step.table not in tables:
                 raise Refusal("the table to look up in is missing", "choose another")
             if step.called and len(step.called) != len(step.fields):

@@ -42,8 +42,8 @@ def compose(page: TableEntry | Summary | Board, folio: Folio, tables: dict[str, 
             table = tables[page.table]
             grid = answer(with_levers(page.phrase, folio.levers), table)
             chart = chart_of(grid, table, folio.look_of(page))
-            said = foot_of(folio, page.table, grid.rows_used, grid.rows_read)
-            return compose_summary(page.name, print_phrase(page.phrase), chart, size, said)
+            stated = foot_of(folio, page.table, grid.rows_used, grid.rows_read)
+            return compose_summary(page.name, print_phrase(page.phrase), chart, size, stated)
         case Board():
             reckoning = Reckoning(tables, folio.phrases(), folio.looks(), folio.levers)
             return compose_board(page, reckoning, size, board_foot(folio, page, reckoning))
@@ -65,5 +65,5 @@ def _tables_of(slicers: tuple[Slicer, ...]) -> list[str]:
 def foot_of(folio: Folio, table_id: str, used: int, rows: int) -> Foot:
     """The source by the name of its file alone: where it lies is nobody's business."""
     source = folio.table(table_id).source
-    said = f"{rows:,} rows" if used == rows else f"{used:,} of {rows:,} rows"
-    return Foot(Path(source.place).name, source.read_at[:10], said)
+    stated = f"{rows:,} rows" if used == rows else f"{used:,} of {rows:,} rows"
+    return Foot(Path(source.place).name, source.read_at[:10], stated)

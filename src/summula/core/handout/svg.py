@@ -144,8 +144,10 @@ class _Writer:
         family = f" font-family=\"'{SERIF}',serif\"" if mark.serif else ""
         look = f'font-size="{max(1, round(mark.size))}" font-weight="{weight}" fill="{self._ink(mark.ink, ground)}"'
         attributes = f'x="{_number(mark.x)}" y="{_number(mark.y)}" {look}{anchor}{family}'
-        told = f"<title>{_escaped(mark.full)}</title>" if mark.tag is None and mark.full not in ("", mark.text) else ""
-        return self._element("text", attributes, mark.tag, f"{told}{_escaped(mark.text)}")
+        notice = (
+            f"<title>{_escaped(mark.full)}</title>" if mark.tag is None and mark.full not in ("", mark.text) else ""
+        )
+        return self._element("text", attributes, mark.tag, f"{notice}{_escaped(mark.text)}")
 
     def _element(self, name: str, attributes: str, tag: Tag | None, inner: str = "") -> str:
         if tag is not None:

@@ -108,8 +108,8 @@ def add_bundles(table: Table, step: AddBundles, others: Tables) -> Done:
     codes = np.array([*lookup, len(names)]).astype(smallest_code_type(len(names)))[column.codes]
     made = CodedColumn(codes, tuple(names))
     missing = [member for member in bundle_of if member not in set(column.members)]
-    told = f"not in the table any more: {', '.join(missing[:4])}" if missing else ""
-    return Done(with_added(table, Field(step.name, "category"), made), table.rows - blanks(made), told)
+    notice = f"not in the table any more: {', '.join(missing[:4])}" if missing else ""
+    return Done(with_added(table, Field(step.name, "category"), made), table.rows - blanks(made), notice)
 
 
 def add_formula(table: Table, step: AddFormula, others: Tables) -> Done:

@@ -12,6 +12,6 @@ class Effect(msgspec.Struct, frozen=True):
     before: int
     after: int
     cells: int = 0
-    told: str = ""
+    notice: str = ""
     lacks: str = ""
     doubt: bool = False

@@ -109,19 +109,19 @@ def check_tokens(text: str) -> None:
     while at < len(text):
         found = _TOKEN.match(text, at)
         kind = found.lastgroup if found else None
-        said = found.group() if found else text[at]
-        span = (at, at + len(said))
+        stated = found.group() if found else text[at]
+        span = (at, at + len(stated))
         if kind == "space":
             at = span[1]
             continue
         if kind is None:
-            if said in "'\"":
+            if stated in "'\"":
                 raise Refusal("a quotation mark in the formula is never closed", "close it", span=span)
-            raise Refusal(f"'{said}' means nothing in a formula", "write fields, figures and + - * /", span=span)
+            raise Refusal(f"'{stated}' means nothing in a formula", "write fields, figures and + - * /", span=span)
         if kind == "comment":
             raise Refusal("a formula holds no remarks", "take it away", span=span)
         if kind == "word":
-            word = said.upper()
+            word = stated.upper()
             calls = text[span[1] :].lstrip()[:1] == "("
             cases += (word == "CASE") - (word == "END")
             if word == "SELECT":
@@ -129,7 +129,7 @@ def check_tokens(text: str) -> None:
             inside = bool(opened) and opened[-1] in _TAKES_FROM
             if word in _OF_QUERIES and not (word == "FROM" and inside):
                 raise Refusal(
-                    f"'{said}' belongs to queries, not to formulas", "put quotes around a field's name", span=span
+                    f"'{stated}' belongs to queries, not to formulas", "put quotes around a field's name", span=span
                 )
             if calls and word in _OF_ALL_ROWS:
                 raise Refusal(
@@ -138,14 +138,14 @@ def check_tokens(text: str) -> None:
                     span=span,
                 )
             if calls and word not in FUNCTIONS and word not in _KEYWORDS and word not in _TYPES:
-                raise Refusal(f"there is no function '{said}'", "see the list of functions", span=span)
-        if said == "(":
+                raise Refusal(f"there is no function '{stated}'", "see the list of functions", span=span)
+        if stated == "(":
             opened.append(before)
-        elif said == ")" and opened:
+        elif stated == ")" and opened:
             opened.pop()
         if len(opened) > MOST_NESTED or cases > MOST_NESTED:
             raise Refusal("the formula goes too deep", f"nest at most {MOST_NESTED} brackets", span=span)
-        before = said.upper() if kind == "word" else ""
+        before = stated.upper() if kind == "word" else ""
         count += 1
         if count > MOST_TOKENS:
             raise Refusal("the formula is too long", f"use at most {MOST_TOKENS:,} words and signs", span=span)

@@ -39,12 +39,12 @@ def add_lookup(table: Table, step: AddLookup, others: Tables) -> Done:
         new = Field(_free(called, table, other), field.kind, field.description, field.pattern, field.total)
         table = with_added(table, new, _gathered(other.column(name), rows))
     alone = int(np.count_nonzero(rows < 0))
-    told = [f"{table.rows - alone:,} rows found a partner"]
+    notice = [f"{table.rows - alone:,} rows found a partner"]
     if alone:
-        told.append(f"{alone:,} found none")
+        notice.append(f"{alone:,} found none")
     if several:
-        told.append(f"{several:,} found several, and took the first")
-    return Done(table, (table.rows - alone) * len(step.fields), " · ".join(told), doubt=bool(alone or several))
+        notice.append(f"{several:,} found several, and took the first")
+    return Done(table, (table.rows - alone) * len(step.fields), " · ".join(notice), doubt=bool(alone or several))
 
 
 def named(step: AddLookup, table: Table, other: Table, before: AddLookup | None = None) -> AddLookup:

@@ -21,7 +21,7 @@ class Done(msgspec.Struct, frozen=True):
 
     table: Table
     cells: int = 0
-    told: str = ""
+    notice: str = ""
     doubt: bool = False
 
 

@@ -63,11 +63,11 @@ def drop_duplicates(table: Table, step: DropDuplicates, others: Tables) -> Done:
     for at, place in enumerate(places):
         column = table.columns[place]
         if column.refused:  # what does not fit is not alike for being counted as blank
-            told = np.zeros(table.rows, dtype=np.int64)
+            notice = np.zeros(table.rows, dtype=np.int64)
             marks = {text: mark for mark, text in enumerate(sorted({each.text for each in column.refused}), start=1)}
             for each in column.refused:
-                told[each.row] = marks[each.text]
-            keys[f"{at} refused"] = told
+                notice[each.row] = marks[each.text]
+            keys[f"{at} refused"] = notice
     frame = pl.DataFrame(keys).with_row_index("row")
     first = frame.unique(subset=list(keys), keep="first", maintain_order=True)["row"].to_numpy().astype(np.int64)
     return Done(with_rows(table, first))
@@ -103,11 +103,11 @@ def append(table: Table, step: Append, others: Tables) -> Done:
     for name in extra:
         fields.append(other.field(name))
         columns.append(_above(table.rows, other.column(name)))
-    told = [f"{other.rows:,} rows added"]
+    notice = [f"{other.rows:,} rows added"]
     if extra:
-        told.append("only there: " + ", ".join(extra[:4]))
+        notice.append("only there: " + ", ".join(extra[:4]))
     if missing:
-        told.append("not there: " + ", ".join(missing[:4]))
+        notice.append("not there: " + ", ".join(missing[:4]))
     ragged = table.ragged + tuple(replace(each, row=each.row + table.rows) for each in other.ragged)
     grown = replace(
         table,
@@ -118,7 +118,7 @@ def append(table: Table, step: Append, others: Tables) -> Done:
         ragged=ragged,
         memo={},
     )
-    return Done(grown, other.rows * len(mine), " · ".join(told))
+    return Done(grown, other.rows * len(mine), " · ".join(notice))
 
 
 def _above(rows: int, column: Column) -> Column:

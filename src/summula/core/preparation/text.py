@@ -42,9 +42,9 @@ def set_kind(table: Table, step: SetKind, others: Tables) -> Done:
     else:
         new = encoded_as(step.field, texts_of(step.field, column), step.kind, step.reading)
     lost = len(new.refused)
-    told = f"{lost:,} values do not fit" if lost > 1 else "1 value does not fit" if lost else ""
+    notice = f"{lost:,} values do not fit" if lost > 1 else "1 value does not fit" if lost else ""
     field = Field(old.name, step.kind, old.description, old.pattern, old.total, old.hidden)
-    return Done(with_column(table, step.field, new, field), table.rows - blanks(column), told, doubt=bool(lost))
+    return Done(with_column(table, step.field, new, field), table.rows - blanks(column), notice, doubt=bool(lost))
 
 
 def _day_and_month_changed(column: DateColumn, reading: str) -> DateColumn:
@@ -85,7 +85,7 @@ def encoded_as(name: str, texts: pl.Series, kind: Kind, reading: str = "") -> Co
 
 def tidy(table: Table, step: Tidy, others: Tables) -> Done:
     names = step.fields or tuple(field.name for field in table.fields if field.kind == "category")
-    ways: dict[str, Callable[[str], str]] = {
+    functions: dict[str, Callable[[str], str]] = {
         "spaces": lambda text: " ".join(text.split()),
         "lower": str.lower,
         "upper": str.upper,
@@ -93,7 +93,7 @@ def tidy(table: Table, step: Tidy, others: Tables) -> Done:
     }
     cells = 0
     for name in names:
-        column, changed = _changed(_text_column(table, name), ways[step.how])
+        column, changed = _changed(_text_column(table, name), functions[step.how])
         if changed:
             table = with_column(table, name, column)
             cells += changed
@@ -184,8 +184,8 @@ def _filled_from_above(table: Table, name: str, blank: NDArray[np.bool_]) -> Don
             filled = DateColumn(column.days[source], left, None if column.seconds is None else column.seconds[source])
     cells = int(blank.sum()) - int(still.sum())
     left_over = int(still.sum())
-    told = f"{left_over:,} at the top have nothing above them" if left_over else ""
-    return Done(with_column(table, name, filled), cells, told)
+    notice = f"{left_over:,} at the top have nothing above them" if left_over else ""
+    return Done(with_column(table, name, filled), cells, notice)
 
 
 def split(table: Table, step: Split, others: Tables) -> Done:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from summula.core.fields.labels import heading_name
-from summula.core.preparation import steps as said
+from summula.core.preparation import steps as step_types
 from summula.core.preparation.effect import Effect
 from summula.core.preparation.steps import AnyStep
 from summula.core.summaries.language.printing import print_condition
@@ -20,57 +20,57 @@ def _some(names: tuple[str, ...]) -> str:
 
 def _words(step: AnyStep) -> str:
     match step:
-        case said.SetKind():
+        case step_types.SetKind():
             reading = f"{step.reading.replace(' ', '-')} " if step.reading in ("day first", "month first") else ""
             return f"{step.field} is a {reading}{step.kind}"
-        case said.Rename():
+        case step_types.Rename():
             return f"{step.field} is called {step.name}"
-        case said.DropFields():
+        case step_types.DropFields():
             return f"without {_some(step.fields)}"
-        case said.KeepFields():
+        case step_types.KeepFields():
             return f"only {_some(step.fields)}"
-        case said.Tidy():
+        case step_types.Tidy():
             what = {"spaces": "trim spaces", "lower": "small letters", "upper": "capital letters", "title": "capitals"}
             return what[step.how] + (f" in {_some(step.fields)}" if step.fields else "")
-        case said.Replace():
+        case step_types.Replace():
             return (
                 f"{step.field}: “{step.find}” becomes “{step.put}”" if step.put else f"{step.field}: no “{step.find}”"
             )
-        case said.FillBlanks():
+        case step_types.FillBlanks():
             return f"fill {step.field} " + ("from above" if step.above else f"with {step.value}")
-        case said.Split():
+        case step_types.Split():
             return f"split {step.field} at “{step.at}”"
-        case said.Join():
+        case step_types.Join():
             return f"+ {step.name} from {_some(step.fields)}"
-        case said.Rows():
+        case step_types.Rows():
             where = " and ".join(print_condition(each) for each in step.where)
             return ("only rows where " if step.keep else "no rows where ") + where
-        case said.DropDuplicates():
+        case step_types.DropDuplicates():
             return "drop duplicates" + (f" in {_some(step.fields)}" if step.fields else "")
-        case said.Append():
+        case step_types.Append():
             return f"add rows of {step.name}"
-        case said.Unpivot():
+        case step_types.Unpivot():
             return f"{len(step.fields)} fields as rows: {step.name}, {step.value}"
-        case said.AddLookup():
+        case step_types.AddLookup():
             return f"look up {_some(step.fields)}"
-        case said.AddPart() | said.AddBands() | said.AddBundles() | said.AddFormula():
+        case step_types.AddPart() | step_types.AddBands() | step_types.AddBundles() | step_types.AddFormula():
             return f"+ {step.name}"
 
 
 def explained(step: AnyStep) -> str:
     """A step in full, for a tooltip or a screen reader."""
     match step:
-        case said.AddFormula():
+        case step_types.AddFormula():
             return f"{step.name} = {step.text}"
-        case said.AddPart():
+        case step_types.AddPart():
             return f"{step.name}: {step.part} of {step.field}"
-        case said.AddBands():
+        case step_types.AddBands():
             from summula.core.fields.heading import Heading
 
             return f"{step.name}: {heading_name(Heading(step.field, bands=step.bands))}"
-        case said.AddBundles():
+        case step_types.AddBundles():
             return "\n".join(f"{each.name}: {', '.join(each.members)}" for each in step.bundles)
-        case said.AddLookup():
+        case step_types.AddLookup():
             keys = ", ".join(f"{key.mine} = {key.theirs}" for key in step.keys)
             return f"{', '.join(step.fields)} by {keys}"
         case _:
@@ -87,6 +87,6 @@ def effect_words(effect: Effect) -> str:
         parts.append(f"{abs(gained):,} {'row' if abs(gained) == 1 else 'rows'} {'more' if gained > 0 else 'fewer'}")
     if effect.cells:
         parts.append(f"{effect.cells:,} {'cell' if effect.cells == 1 else 'cells'}")
-    if effect.told:
-        parts.append(effect.told)
+    if effect.notice:
+        parts.append(effect.notice)
     return " · ".join(parts) or "changes nothing here"

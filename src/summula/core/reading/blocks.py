@@ -142,9 +142,9 @@ def parse(lines: Lines, shape: Shape, skip: int, growing: Sequence[Growing]) -> 
     laid = None if skip else laid_out(lines, shape.delimiter, shape.width)
     if laid is not None:
         with contextlib.suppress(UnicodeDecodeError):  # then it is no UTF-8, which the parser finds too
-            told = parts_told(laid, growing)
-            if told is not None:
-                return Block(laid.rows, told, [])
+            notice = parts_told(laid, growing)
+            if notice is not None:
+                return Block(laid.rows, notice, [])
     frame, ragged = _frame(lines.text, shape, skip)
     return Block(frame.height, parts_of(frame, growing), ragged)
 

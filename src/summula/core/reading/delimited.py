@@ -71,8 +71,8 @@ def read_delimited(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: W
             with opened_text(path, encoding, why) as text:
                 before = b"".join(text.chunks(_BLOCK))[: unclosed.place]
             line = before.count(b"\n") + 1
-            told = f"a quotation mark in line {line:,} of '{path.name}' is never closed"
-            raise Refusal(told, "close it, or take it out") from None
+            notice = f"a quotation mark in line {line:,} of '{path.name}' is never closed"
+            raise Refusal(notice, "close it, or take it out") from None
 
 
 def preview_delimited(path: Path, read_as: ReadAs) -> tuple[Raw, bool]:
@@ -103,8 +103,8 @@ def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
     if head:  # of the lines that hold something; a blank one means the next
         head = next((at for at, number in enumerate(numbers, start=1) if number >= head), None)
         if head is None:
-            told = f"there is no row {read_as.head:,} among the first {numbers[-1]:,}"
-            raise Refusal(told, "choose another row for the heads")
+            notice = f"there is no row {read_as.head:,} among the first {numbers[-1]:,}"
+            raise Refusal(notice, "choose another row for the heads")
     heads = find_heads(filled, head, read_as.head_rows, even=False)
     settings = (
         Setting(
@@ -112,7 +112,7 @@ def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
             text.encoding.upper(),
             text.why,
             tuple((each.upper(), each) for each in CODECS),
-            told=_zeros_told(text),
+            notice=_zeros_told(text),
         ),
         Setting("delimiter", DELIMITERS.get(delimiter, delimiter), why, tuple((n, d) for d, n in DELIMITERS.items())),
         head_setting(heads, numbers),
@@ -141,8 +141,8 @@ def head_setting(heads: Heads, numbers: Sequence[int]) -> Setting:
         rows = f"rows {rows}"
     choices = (("none", 0), *((f"row {number:,}", number) for number in numbers[:_CHOICES]))
     titles = "; ".join(heads.titles)
-    told = f"above the heads stands “{titles[:80]}{'…' if len(titles) > 80 else ''}”" if titles else ""
-    return Setting("head", rows, heads.why, choices, told=told)
+    notice = f"above the heads stands “{titles[:80]}{'…' if len(titles) > 80 else ''}”" if titles else ""
+    return Setting("head", rows, heads.why, choices, notice=notice)
 
 
 def _parsed(look: str, delimiter: str, *, whole: bool) -> tuple[list[tuple[int, list[str]]], bool]:
@@ -271,20 +271,20 @@ def _read_whole(text: TextFile, layout: Layout, kinds: dict[str, Kind], signs: S
     return Raw(layout.heads.names, fields, frame.height, tuple(ragged), layout.settings, signs, units=units)
 
 
-def _sensed(sample: list[pl.Series], said: Signs, delimiter: str) -> list[Sensed]:
+def _sensed(sample: list[pl.Series], stated: Signs, delimiter: str) -> list[Sensed]:
     """How the fields look from the first rows. A decimal comma that some field proves holds for those that leave it
     open; where none does, so does a semicolon between values, which people use because they write decimal commas."""
-    sensed = [sense_series(series.name, series, said) for series in sample]
-    if _settled_comma(sensed, said, delimiter):
+    sensed = [sense_series(series.name, series, stated) for series in sample]
+    if _settled_comma(sensed, stated, delimiter):
         sensed = [replace(each, reading="comma") if each.kind == "number" and each.doubt else each for each in sensed]
     return sensed
 
 
-def _settled_comma(sensed: Sequence[Sensed], said: Signs, delimiter: str) -> bool:
+def _settled_comma(sensed: Sequence[Sensed], stated: Signs, delimiter: str) -> bool:
     """Whether the fields that leave their decimal sign open have a comma."""
     numbers = [each for each in sensed if each.kind == "number" and each.why]
     proved = {each.reading for each in numbers if not each.doubt}
-    return not said.decimal and (proved == {"comma"} or (not proved and bool(numbers) and delimiter == ";"))
+    return not stated.decimal and (proved == {"comma"} or (not proved and bool(numbers) and delimiter == ";"))
 
 
 def _blocks(text: TextFile, layout: Layout, growing: list[Growing]) -> Iterator[Block]:

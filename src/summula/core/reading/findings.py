@@ -22,12 +22,12 @@ class Finding(msgspec.Struct, frozen=True):
 
 def findings(table: Table, settings: Sequence[Setting]) -> tuple[Finding, ...]:
     """Everything that was found out about a file and its table, the table as a whole first."""
-    found = [Finding(_of_setting(each)) for each in settings if each.doubt or each.told]
+    found = [Finding(_of_setting(each)) for each in settings if each.doubt or each.notice]
     whys = {each.why for each in settings if each.doubt}
     if table.ragged:
         row = table.ragged[0].row + 1
-        told = f"{len(table.ragged):,} rows have" if len(table.ragged) > 1 else "1 row has"
-        found.append(Finding(f"{told} too many or too few values, first row {row:,}; what is too many is kept"))
+        notice = f"{len(table.ragged):,} rows have" if len(table.ragged) > 1 else "1 row has"
+        found.append(Finding(f"{notice} too many or too few values, first row {row:,}; what is too many is kept"))
     for at, field in enumerate(table.fields):
         column = table.columns[at]
         if column.refused and not all(
@@ -35,8 +35,8 @@ def findings(table: Table, settings: Sequence[Setting]) -> tuple[Finding, ...]:
         ):  # formulas are told as such
             some = ", ".join(f"'{each.text[:40]}'" for each in column.refused[:_TOLD])
             count = len(column.refused)
-            told = f"{count:,} values of '{field.name}' do" if count > 1 else f"1 value of '{field.name}' does"
-            found.append(Finding(f"{told} not fit a {field.kind} ({some}); counted as blank", field.name))
+            notice = f"{count:,} values of '{field.name}' do" if count > 1 else f"1 value of '{field.name}' does"
+            found.append(Finding(f"{notice} not fit a {field.kind} ({some}); counted as blank", field.name))
         sensed = table.sensed[at] if at < len(table.sensed) else None
         if sensed is None or not sensed.why or f"{field.name}: {sensed.why}" in whys:
             continue
@@ -51,7 +51,7 @@ _TOLD_READINGS = frozenset(("marked", "quarter", "half", "month", "week", "compa
 
 
 def _of_setting(setting: Setting) -> str:
-    if setting.told:
-        return setting.told
+    if setting.notice:
+        return setting.notice
     doubt = ", in doubt" if setting.doubt else ""
     return f"{setting.name.replace('_', ' ')}: {setting.value}{doubt} ({setting.why})"

@@ -46,11 +46,11 @@ def find_heads(rows: Rows, head: int | None = None, head_rows: int | None = None
     _check(width)
     if head == 0:
         return Heads(tuple(clear_names([""] * width)), None, 0, "as you said")
-    said = head is not None
+    stated = head is not None
     at = head - 1 if head else _likely_head(rows, usual)
     if at is None:
         return Heads(tuple(clear_names([""] * width)), None, 0, "the first row holds values like those below it")
-    upper, count = _span_of_heads(rows, at, head_rows, said=said)
+    upper, count = _span_of_heads(rows, at, head_rows, stated=stated)
     first = upper + count
     names = _joined(rows[upper:first])
     units = _units(rows, names, first) if head_rows is None else ()
@@ -59,7 +59,7 @@ def find_heads(rows: Rows, head: int | None = None, head_rows: int | None = None
     _check(width)
     names = [*names, *[""] * (width - len(names))][:width]
     titles = tuple(" ".join(cell for cell in row if cell.strip()) for row in rows[:upper])
-    why = "as you said" if said else _why(upper, count, bool(units), [title for title in titles if title])
+    why = "as you said" if stated else _why(upper, count, bool(units), [title for title in titles if title])
     shown = tuple(title for title in titles if title)
     return Heads(
         tuple(clear_names(names)),
@@ -71,17 +71,17 @@ def find_heads(rows: Rows, head: int | None = None, head_rows: int | None = None
     )
 
 
-def _span_of_heads(rows: Rows, at: int, head_rows: int | None, *, said: bool) -> tuple[int, int]:
+def _span_of_heads(rows: Rows, at: int, head_rows: int | None, *, stated: bool) -> tuple[int, int]:
     """The first row of heads, and how many there are: groups may stand in one or two rows above the fields' names."""
     if head_rows is not None:
         return at, head_rows
     if _is_pair(rows, at):
         upper, count = at, 2
-    elif not said and at > 0 and _is_pair(rows, at - 1):
+    elif not stated and at > 0 and _is_pair(rows, at - 1):
         upper, count = at - 1, 2
     else:
         return at, 1
-    if not said and upper > 0 and _are_groups(rows[upper - 1], rows[upper]):
+    if not stated and upper > 0 and _are_groups(rows[upper - 1], rows[upper]):
         return upper - 1, 3
     return upper, count
 
@@ -121,8 +121,8 @@ def _units(rows: Rows, names: Sequence[str], first: int) -> tuple[str, ...]:
             return ()
         known += found is not None and is_unit(found[1])
         units.append(found[1] if found else "")
-    said = sum(map(bool, units))
-    return tuple(units) if said and known * 2 >= said else ()
+    stated = sum(map(bool, units))
+    return tuple(units) if stated and known * 2 >= stated else ()
 
 
 def _check(width: int) -> None:

@@ -44,8 +44,8 @@ def refuse_far_old_cells(path: Path, watch: Watch) -> None:
             if kind in cells:
                 row, column = pair(stream, at + 4)
                 if column >= _MOST_COLUMNS:
-                    told = f"a cell of '{path.name}' stands in column {column + 1:,}; there are {_MOST_COLUMNS}"
-                    raise Refusal(told, "open it where it was made and save it anew")
+                    notice = f"a cell of '{path.name}' stands in column {column + 1:,}; there are {_MOST_COLUMNS}"
+                    raise Refusal(notice, "open it where it was made and save it anew")
                 if row != now:
                     now, rows = row, rows + 1
                     if rows % _TOLD == 0:

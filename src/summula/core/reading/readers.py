@@ -67,10 +67,10 @@ def read_found(
 ) -> tuple[Table, tuple[Setting, ...]]:
     """The table, and every setting as it was used or found."""
     read_as = read_as or ReadAs()
-    said = dict(kinds or {})
-    _check_known(said)
-    raw = reading(path, lambda reader, inner: reader(inner, read_as, said, watch))
-    return finish(name_of(path, read_as), raw, said, read_as, str(path), watch)
+    stated = dict(kinds or {})
+    _check_known(stated)
+    raw = reading(path, lambda reader, inner: reader(inner, read_as, stated, watch))
+    return finish(name_of(path, read_as), raw, stated, read_as, str(path), watch)
 
 
 def reading(path: Path, read: Callable[[Reader, Path], Raw]) -> Raw:
@@ -163,11 +163,11 @@ def finish(
     if apart:
         words = "left out" if read_as.leave_totals else "kept"
         why = told_of(apart)
-        told = f"{'left out' if read_as.leave_totals else 'kept as rows'}: {why}"
+        notice = f"{'left out' if read_as.leave_totals else 'kept as rows'}: {why}"
         offer = "Keep them" if read_as.leave_totals else "Leave them out"
         shown = () if read_as.leave_totals else tuple(each.row for each in apart)
         choices = (("kept", False), ("left out", True))
-        settings.append(Setting("leave_totals", words, why, choices, True, told, offer, shown))
+        settings.append(Setting("leave_totals", words, why, choices, True, notice, offer, shown))
     wide = period_fields(table)
     if wide:
         settings.append(_periods_setting(table, wide, read_as))
@@ -246,8 +246,8 @@ def _periods_setting(table: Table, wide: list[int], read_as: ReadAs) -> Setting:
     what = f"{len(names)} fields are called by {period_word(names)}s, from {names[0]} to {names[-1]}"
     value = "rows" if read_as.periods else "fields"
     offer = "Leave them side by side" if read_as.periods else "Turn them into rows"
-    told = f"{what}: turned into rows" if read_as.periods else f"{what}; the preview can turn them into rows"
-    return Setting("periods", value, what, (("fields", False), ("rows", True)), told=told, offer=offer)
+    notice = f"{what}: turned into rows" if read_as.periods else f"{what}; the preview can turn them into rows"
+    return Setting("periods", value, what, (("fields", False), ("rows", True)), notice=notice, offer=offer)
 
 
 def _turned(table: Table, wide: list[int]) -> Table:
@@ -274,21 +274,23 @@ def _values_found(table: Table, read_as: ReadAs) -> list[Setting]:
     if short:
         centuries = sorted({each.century for _, each in short} | set(_CENTURIES))
         field, sensed = short[0]
-        told = f"{sensed.century} to {sensed.century + 99}"
+        notice = f"{sensed.century} to {sensed.century + 99}"
         why = "as you said" if read_as.century else f"{field.name}: years have two figures"
         choices = tuple((f"{each} to {each + 99}", each) for each in centuries)
-        said = f"years of two figures, as in '{field.name}', are those from {told}"
-        settings.append(Setting("century", told, why, choices, told=said))
+        stated = f"years of two figures, as in '{field.name}', are those from {notice}"
+        settings.append(Setting("century", notice, why, choices, notice=stated))
     marked = [(field, each) for field, each in zip(table.fields, table.sensed, strict=True) if each.markers]
     if marked or read_as.markers:
         kept = read_as.markers == "text"
         seen = sorted({marker for _, each in marked for marker in each.markers})
         where = ", ".join(field.name for field, _ in marked[:3]) + (" and more" if len(marked) > 3 else "")
         why = f"{', '.join(f'“{each}”' for each in seen[:4])} in {where}" if marked else "as you said"
-        ways = (("blank", "blank"), ("kept as text", "text"))
+        marker_choices = (("blank", "blank"), ("kept as text", "text"))
         offer = "Take them for blanks" if kept else "Keep them as text"
-        said = "" if kept else f"{why} {'are' if len(seen) > 1 else 'is'} taken for blanks"
-        settings.append(Setting("markers", "kept as text" if kept else "blank", why, ways, told=said, offer=offer))
+        stated = "" if kept else f"{why} {'are' if len(seen) > 1 else 'is'} taken for blanks"
+        settings.append(
+            Setting("markers", "kept as text" if kept else "blank", why, marker_choices, notice=stated, offer=offer)
+        )
     return settings
 
 

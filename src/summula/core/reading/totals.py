@@ -115,8 +115,8 @@ class _Look:
     def _is_note(self, at: int, text: str, count: int) -> bool:
         if at != 0 or self.usual < 2:
             return False
-        said = bool(NOTE.search(folded(text)))
-        if said and count <= max(self.usual // 2, 1):
+        stated = bool(NOTE.search(folded(text)))
+        if stated and count <= max(self.usual // 2, 1):
             return True
         sentence = len(text.split()) >= 4 and len(text) > 24
         return count == 1 and self.usual >= 3 and sentence and not TOTAL.search(folded(text))
@@ -184,8 +184,8 @@ class _Look:
             stop = starts[place + 1] if place + 1 < len(starts) else last + 1
             whole = sums.add_up(row, self.first, row)
             adds = whole or sums.add_up(row, begin, row) or sums.add_up(row, row + 1, stop)
-            said = row >= ending and self._is_short(row) and bool(TOTAL_ALONE.match(folded(name)))
-            if (adds and at == label and not often) or alone or said:
+            stated = row >= ending and self._is_short(row) and bool(TOTAL_ALONE.match(folded(name)))
+            if (adds and at == label and not often) or alone or stated:
                 found.append((row, name, "total" if row == last or (whole and begin > self.first) else "subtotal"))
             begin = row + 1
         return found

@@ -50,9 +50,9 @@ def read_html(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch)
         pl.Series(name, [row[at].strip() or None if at < width else None for row in body], dtype=pl.String)
         for at, name in enumerate(heads.names)
     ]
-    told = "" if read_as.sheet or len(tables) == 1 else f"read '{wanted}' of the {len(tables)} tables on the page"
+    notice = "" if read_as.sheet or len(tables) == 1 else f"read '{wanted}' of the {len(tables)} tables on the page"
     why = f"one of {len(tables)} on the page" if len(tables) > 1 else "the only one"
-    setting = Setting("sheet", wanted, why, tuple((name, name) for name in names[:_SHOWN]), told=told)
+    setting = Setting("sheet", wanted, why, tuple((name, name) for name in names[:_SHOWN]), notice=notice)
     return Raw(heads.names, fields, len(body), settings=(setting,), signs=signs_of(read_as))
 
 
@@ -92,8 +92,8 @@ class _Tables(HTMLParser):
             self._end_cell()
             if not self._open[-1]:
                 self._open[-1].append([])
-            said = dict(attrs)
-            self._across, self._down = _span(said.get("colspan")), _span(said.get("rowspan"))
+            stated = dict(attrs)
+            self._across, self._down = _span(stated.get("colspan")), _span(stated.get("rowspan"))
             self._cell = []
         elif tag in ("br", "p", "div") and self._cell is not None:
             self._cell.append(" ")
@@ -170,8 +170,8 @@ def read_json(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch)
     for each in records:
         names.update(dict.fromkeys(map(str, each)))
         if len(names) > MOST_FIELDS:
-            told = f"'{path.name}' has more than {MOST_FIELDS:,} fields, the most a table can hold"
-            raise Refusal(told, "choose a part of it")
+            notice = f"'{path.name}' has more than {MOST_FIELDS:,} fields, the most a table can hold"
+            raise Refusal(notice, "choose a part of it")
     if not names:
         raise Refusal(f"'{path.name}' holds records without fields", "choose a file with records in it")
     columns = [_series(name, [each.get(name) for each in records]) for name in names]

@@ -136,8 +136,8 @@ def _sheet_setting(names: Names, sheet: str, read_as: ReadAs) -> Setting:
     some = ", ".join(others[:_MOST_TOLD]) + (
         f" and {len(others) - _MOST_TOLD:,} more" if len(others) > _MOST_TOLD else ""
     )
-    told = "" if read_as.sheet else f"read the sheet '{sheet}'; the file also has {some}"
-    return Setting("sheet", sheet, f"one of {len(names)} in the file", choices, told=told)
+    notice = "" if read_as.sheet else f"read the sheet '{sheet}'; the file also has {some}"
+    return Setting("sheet", sheet, f"one of {len(names)} in the file", choices, notice=notice)
 
 
 def _areas_setting(found: Found) -> list[Setting]:
@@ -145,9 +145,9 @@ def _areas_setting(found: Found) -> list[Setting]:
     if not found.areas:
         return []
     shown = [area.replace(str(LAST_ROW), "…") for area in found.areas]
-    told = f"the sheet holds {len(shown)} tables ({', '.join(shown[:_MOST_TOLD])}); the first is read"
+    notice = f"the sheet holds {len(shown)} tables ({', '.join(shown[:_MOST_TOLD])}); the first is read"
     choices = tuple(zip(shown[:_SHOWN_AREAS], found.areas, strict=False))
-    return [Setting("area", shown[0], f"one of {len(found.areas)} tables on the sheet", choices, True, told)]
+    return [Setting("area", shown[0], f"one of {len(found.areas)} tables on the sheet", choices, True, notice)]
 
 
 def _merged_setting(found: Found, read_as: ReadAs) -> list[Setting]:
@@ -162,9 +162,9 @@ def _merged_setting(found: Found, read_as: ReadAs) -> list[Setting]:
     some = _some(names)
     value = "filled down" if read_as.merged else "left blank"
     choices = (("filled down", True), ("left blank", False))
-    told, offer = f"merged cells of {some} are {value}", "Leave them blank" if read_as.merged else "Fill them down"
+    notice, offer = f"merged cells of {some} are {value}", "Leave them blank" if read_as.merged else "Fill them down"
     why = f"cells of {some} are merged"
-    return [Setting("merged", value, why, choices, told=told, offer=offer, fields=tuple(names))]
+    return [Setting("merged", value, why, choices, notice=notice, offer=offer, fields=tuple(names))]
 
 
 def _formulas_told(found: Found) -> list[Setting]:
@@ -174,10 +174,10 @@ def _formulas_told(found: Found) -> list[Setting]:
         return []
     places = ", ".join(f"{letters_of(each.column)}{each.row + 1}" for each in cells[:_MOST_TOLD])
     more = f" and {len(cells) - _MOST_TOLD:,} more" if len(cells) > _MOST_TOLD else ""
-    told = (
+    notice = (
         f"the workbook holds formulas not yet worked out ({places}{more}): open it where it was made, and save it there"
     )
-    return [Setting("formulas", f"{len(cells):,} without a value", told[0].upper() + told[1:], told=told)]
+    return [Setting("formulas", f"{len(cells):,} without a value", notice[0].upper() + notice[1:], notice=notice)]
 
 
 def _some(names: list[str]) -> str:
@@ -242,8 +242,8 @@ def _no_cells(path: Path, read_as: ReadAs, names: Names) -> Refusal:
     if read_as.sheet and len(names) > 1:
         return Refusal(f"the sheet '{read_as.sheet}' of '{path.name}' is empty", "choose another sheet")
     if len(names) > _MOST_LOOKED_INTO:
-        told = f"the first {_MOST_LOOKED_INTO} of the {len(names):,} sheets of '{path.name}' are empty"
-        return Refusal(told, "say which sheet to read")
+        notice = f"the first {_MOST_LOOKED_INTO} of the {len(names):,} sheets of '{path.name}' are empty"
+        return Refusal(notice, "say which sheet to read")
     return Refusal(f"'{path.name}' is empty", "choose a workbook with a row of heads")
 
 
@@ -303,8 +303,8 @@ def _heads(look: Look, area: Area, read_as: ReadAs) -> tuple[Heads, int]:
         raise Refusal(f"'{read_as.area}' holds no cells", "choose another block of cells")
     rows = [list(row) for row in text.select(pl.all().fill_null("")).rows()]
     if read_as.head and not 0 < read_as.head - look.top <= len(rows):
-        told = f"there is no row {read_as.head:,} among the rows {look.top + 1:,} to {look.top + len(rows):,}"
-        raise Refusal(told, "choose another row for the heads")
+        notice = f"there is no row {read_as.head:,} among the rows {look.top + 1:,} to {look.top + len(rows):,}"
+        raise Refusal(notice, "choose another row for the heads")
     return find_heads(rows, read_as.head - look.top if read_as.head else read_as.head, read_as.head_rows), left
 
 
@@ -323,8 +323,8 @@ def _found(heads: Heads, top: int, left: int, area: Area, rows: Rows) -> Found:
     begin = max(area.left, min({left, *used}))
     end = min(area.right + 1, max({left + len(heads.names), *(at + 1 for at in used)}))
     if end - begin > MOST_FIELDS:
-        told = f"the table has {end - begin:,} fields, more than the {MOST_FIELDS:,} that can be held"
-        raise Refusal(told, "choose a part of it")
+        notice = f"the table has {end - begin:,} fields, more than the {MOST_FIELDS:,} that can be held"
+        raise Refusal(notice, "choose a part of it")
     units = (*[""] * (left - begin), *heads.units)[: end - begin] if heads.units else ()
     names = clear_names([*[""] * (left - begin), *heads.names, *[""] * (end - left - len(heads.names))][: end - begin])
     blank = pl.Series("", [None], dtype=pl.String).new_from_index(0, frame.height)

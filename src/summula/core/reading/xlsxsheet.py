@@ -279,8 +279,8 @@ class XlsxSheet:
             return
         start, number, begun = found.start(), before, 0
         for each in tags.row.finditer(rows):
-            said = tags.numbered.match(rows, each.start())
-            now = int(said[1]) if said else number + 1
+            stated = tags.numbered.match(rows, each.start())
+            now = int(stated[1]) if stated else number + 1
             if begun and now - number > _GAP:
                 yield XlsxCut(self, tags, rows[start : each.start()], begun, number)
                 start, begun = each.start(), 0
@@ -291,8 +291,8 @@ class XlsxSheet:
         """A cut without its rows before `first` (from 0)."""
         number = cut.first - 1
         for each in cut.tags.row.finditer(cut.rows):
-            said = cut.tags.numbered.match(cut.rows, each.start())
-            number = int(said[1]) if said else number + 1
+            stated = cut.tags.numbered.match(cut.rows, each.start())
+            number = int(stated[1]) if stated else number + 1
             if number > first:
                 return XlsxCut(self, cut.tags, cut.rows[each.start() :], number, cut.last)
         return cut
@@ -310,8 +310,8 @@ def _entries_of(archive: zipfile.ZipFile) -> dict[str, bytes]:
             kept[f"xl/{kind}.xml"] = archive.read(entry)
             parts.append((kind.encode(), f"{kind}.xml".encode()))
     relation = b'<Relationship Id="r%d" Type="%b/%b" Target="%b"/>'
-    told = b"".join(relation % (at, _OFFICE, kind, target) for at, (kind, target) in enumerate(parts, start=1))
-    kept[_RELATIONS] = b'<Relationships xmlns="%b">%b</Relationships>' % (_PACKAGE, told)
+    notice = b"".join(relation % (at, _OFFICE, kind, target) for at, (kind, target) in enumerate(parts, start=1))
+    kept[_RELATIONS] = b'<Relationships xmlns="%b">%b</Relationships>' % (_PACKAGE, notice)
     top = b'<Relationship Id="r1" Type="%b/officeDocument" Target="xl/workbook.xml"/>' % _OFFICE
     kept["_rels/.rels"] = b'<Relationships xmlns="%b">%b</Relationships>' % (_PACKAGE, top)
     days = b'<workbookPr date1904="1"/>' if _OLD_DAYS.search(_beginning(archive, _BOOK)) else b""
@@ -356,7 +356,7 @@ def _beginning(archive: zipfile.ZipFile, name: str) -> bytes:
 def _relations(archive: zipfile.ZipFile) -> Iterator[tuple[bytes, str, str]]:
     """Each part of the workbook: what it is called there, what it is, and its entry."""
     for found in _RELATION.findall(_beginning(archive, _RELATIONS)):
-        said = dict(re.findall(rb'\b(Id|Type|Target)="([^"]*)"', found))
-        target = said.get(b"Target", b"").decode("utf-8", "replace")
+        stated = dict(re.findall(rb'\b(Id|Type|Target)="([^"]*)"', found))
+        target = stated.get(b"Target", b"").decode("utf-8", "replace")
         entry = target.lstrip("/") if target.startswith("/") else f"xl/{target}"
-        yield said.get(b"Id", b""), said.get(b"Type", b"").decode("utf-8", "replace").rpartition("/")[2], entry
+        yield stated.get(b"Id", b""), stated.get(b"Type", b"").decode("utf-8", "replace").rpartition("/")[2], entry

@@ -12,4 +12,4 @@ class SecondLook(msgspec.Struct, frozen=True):
     title: str
     text: str
     remedy: str = ""
-    deed: str = ""
+    edit_name: str = ""

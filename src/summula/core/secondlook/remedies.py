@@ -19,28 +19,28 @@ from summula.core.summaries.phrase import (
 from summula.core.tables.table import Table
 
 
-def mended(deed: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
+def mended(edit_name: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
     """The phrase with the remedy of one of its second looks done."""
-    if deed in ("without last period", "without first period"):
-        part = last_part_way(table, grid) if "last" in deed else first_part_way(table, grid)
+    if edit_name in ("without last period", "without first period"):
+        part = last_part_way(table, grid) if "last" in edit_name else first_part_way(table, grid)
         if part is not None:
             return with_members(phrase, part.heading, [part.member], only=False) or phrase
-    elif deed == "same days":
+    elif edit_name == "same days":
         part = last_part_way(table, grid)
         condition = same_days_condition(part, table.year_begins) if part is not None else None
         if condition is not None:
             return replace(phrase, where=(*phrase.where, condition))
-    elif deed == "count codes":
+    elif edit_name == "count codes":
         return _counted_codes(phrase, table)
-    elif deed == "by years":
+    elif edit_name == "by years":
         return _by_years(phrase, table)
-    elif deed == "gather":
+    elif edit_name == "gather":
         keeps = tuple(replace(each, gather=True) for each in phrase.keeping)
         return replace(phrase, keeping=keeps)
-    elif deed == "median":
+    elif edit_name == "median":
         measures = tuple(replace(each, calculation=_with_medians(each.calculation)) for each in phrase.measures)
         return replace(phrase, measures=measures)
-    elif deed == "no shares":
+    elif edit_name == "no shares":
         measures = tuple(
             replace(each, comparison=None)
             if each.comparison is not None and each.comparison.kind.startswith("share")
@@ -48,11 +48,11 @@ def mended(deed: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
             for each in phrase.measures
         )
         return replace(phrase, measures=tuple(dict.fromkeys(measures)))
-    elif deed == "mean":
+    elif edit_name == "mean":
         return _averaged(phrase, table)
-    elif deed == "rows":
+    elif edit_name == "rows":
         return replace(phrase, measures=(*phrase.measures, Measure(Aggregate("rows"))))
-    elif deed == "without second condition":
+    elif edit_name == "without second condition":
         headings = [each.heading for each in phrase.where]
         second = next(at for at, heading in enumerate(headings) if heading in headings[:at])
         return replace(phrase, where=phrase.where[:second] + phrase.where[second + 1 :])

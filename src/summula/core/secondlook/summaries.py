@@ -7,7 +7,7 @@ from summula.core.fields.heading import Heading
 from summula.core.secondlook.fields import sensed_of
 from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition
 from summula.core.summaries.periods import PartPeriod, first_part_way, last_part_way
@@ -36,7 +36,7 @@ def _part_way_period(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | N
     means = "lower than a full one would be" if adds_up else "a full one may turn out otherwise"
     return SecondLook(
         f"{part.label} is part-way through.",
-        f"It holds {part.held:,} of {said(part.days, 'day')}, up to {part.edge_words}: {means}.",
+        f"It holds {part.held:,} of {plural(part.days, 'day')}, up to {part.edge_words}: {means}.",
         "Compare the same days" if comparable else "Leave it out",
         "same days" if comparable else "without last period",
     )
@@ -48,7 +48,7 @@ def _late_period(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
         return None
     return SecondLook(
         f"{part.label} begins late.",
-        f"Its rows begin on {part.edge_words}: it holds {part.held:,} of {said(part.days, 'day')}.",
+        f"Its rows begin on {part.edge_words}: it holds {part.held:,} of {plural(part.days, 'day')}.",
         "Leave it out",
         "without first period",
     )
@@ -187,9 +187,9 @@ def _mixed_shares(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None
 
 def _few_rows(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     """Means, medians and the like of a handful of rows."""
-    told = {"mean", "median", "percentile", "standard deviation", "variance"}
+    notice = {"mean", "median", "percentile", "standard deviation", "variance"}
     functions = {a.function for measure in phrase.measures for a in aggregates_of(measure.calculation)}
-    if not functions & told or any(
+    if not functions & notice or any(
         a == Aggregate("rows") for m in phrase.measures for a in aggregates_of(m.calculation)
     ):
         return None

@@ -2,7 +2,7 @@
 
 from summula.core.slicing.holdings import Holding, holdings
 from summula.core.slicing.masks import joined_mask, slicer_mask
-from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer, story
+from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer, slicer_words
 
 __all__ = [
     "Holding",
@@ -12,5 +12,5 @@ __all__ = [
     "holdings",
     "joined_mask",
     "slicer_mask",
-    "story",
+    "slicer_words",
 ]

@@ -9,7 +9,7 @@ from summula.core.slicing.slicer import ListSlicer, Slicer
 from summula.core.summaries.cells import Cells
 from summula.core.summaries.conditions import holds_by_member
 from summula.core.summaries.phrase import Condition
-from summula.core.tables.column import Mask, looked_up
+from summula.core.tables.column import Mask, take_at
 
 
 def slicer_mask(slicer: Slicer, cells: Cells) -> Mask | None:
@@ -23,7 +23,7 @@ def slicer_mask(slicer: Slicer, cells: Cells) -> Mask | None:
     found: Mask | None = cells.memo.get(key)
     if found is None:
         encoded = cells.encoded(slicer.dimension)
-        found = looked_up(_members_through(slicer, cells), encoded.codes)
+        found = take_at(_members_through(slicer, cells), encoded.codes)
         stale = [old for old in list(cells.memo) if isinstance(old, tuple) and old[:2] == key[:2]]
         for old in stale[:-8]:  # the last few settings of a slicer are remembered, not every one ever made
             cells.memo.pop(old, None)

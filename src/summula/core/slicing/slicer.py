@@ -57,7 +57,7 @@ def cleared(slicer: Slicer) -> Slicer:
     return PeriodSlicer(slicer.id, slicer.table, slicer.field, None, None, slicer.spares)
 
 
-def story(slicer: Slicer) -> str:
+def slicer_words(slicer: Slicer) -> str:
     """What a slicer says now, in words: "Route is Osk – Brannay or Osk – Vaila", "Jan 2024 – Nov 2025"."""
     if not slicer.narrows:
         return ""

@@ -11,7 +11,7 @@ from summula.core.fields.labels import heading_name, label_of
 from summula.core.summaries.answer import dimensions_of, laid, with_defaults
 from summula.core.summaries.axis import Axis, RawAxis, level_codes
 from summula.core.summaries.cells import Cells, fold
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_condition, print_keep, print_measure
 from summula.core.summaries.phrase import Condition, Phrase, aggregates_of
@@ -89,7 +89,7 @@ def _cells_at(raw: RawAxis, axis: Axis, place: Place) -> Mask:
     return np.isin(nodes, found)
 
 
-def story(
+def explanation(
     grid: Grid,
     table: Table,
     measure: int,
@@ -113,12 +113,12 @@ def story(
     said_so.append("of " + ", ".join(members) if members else "of all members together")
     said_so += [f"where {print_condition(each)}" for each in phrase.where]
     said_so += [f"keeping {print_keep(each)}" for each in phrase.keeping]
-    said_so.append(f"worked out from {said(len(rows), 'row')} of {table.rows:,}")
+    said_so.append(f"worked out from {plural(len(rows), 'row')} of {table.rows:,}")
     for name in dict.fromkeys(a.field for a in aggregates_of(phrase.measures[measure].calculation) if a.field):
         blank = table.column(name).blank
         lost = int(np.count_nonzero(blank[rows])) if blank is not None and blanks(table.column(name)) else 0
         if lost:
-            said_so.append(f"{said(lost, 'blank')} of {name} left out")
+            said_so.append(f"{plural(lost, 'blank')} of {name} left out")
     return said_so
 
 

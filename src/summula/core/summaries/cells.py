@@ -18,7 +18,7 @@ from summula.core.summaries.combinations import Figures, combine, counted
 from summula.core.summaries.conditions import holds_by_member, holds_by_row
 from summula.core.summaries.joined import Joined, Packed, fold_rows
 from summula.core.summaries.phrase import Condition
-from summula.core.tables.column import Mask, looked_up
+from summula.core.tables.column import Mask, take_at
 from summula.core.tables.exact import Splitting, limb, splitting_of
 from summula.core.tables.table import Table
 
@@ -73,7 +73,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
                 assert self.finer is not None and self.of_finer is not None
                 places = self.finer.cell_of_row
                 assert places is not None
-                found = looked_up(self.of_finer, places)
+                found = take_at(self.of_finer, places)
             self.memo["cell of row"] = found
         return found
 
@@ -107,7 +107,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
                 found = row_mask(self.table, condition)
             else:
                 encoded = self.encoded(condition.heading)
-                found = looked_up(holds_by_member(condition, encoded, self.table), encoded.codes)
+                found = take_at(holds_by_member(condition, encoded, self.table), encoded.codes)
             self.memo[condition] = found
         return found
 
@@ -208,7 +208,7 @@ def row_mask(table: Table, condition: Condition) -> Mask:
         by_row = holds_by_row(condition, table)
         if by_row is None:
             encoded = encode_heading(table, condition.heading)
-            by_row = looked_up(holds_by_member(condition, encoded, table), encoded.codes)
+            by_row = take_at(holds_by_member(condition, encoded, table), encoded.codes)
         found = by_row
         forget_oldest(table.memo, "mask", _MOST_FOLDS)
         table.memo["mask", condition] = found

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple, TypeAlias
 
 from summula.core.arrays import np
-from summula.core.tables.column import PIECE, STRETCH, looked_up, shared, smallest_code_type, stretches
+from summula.core.tables.column import PIECE, STRETCH, in_parallel, smallest_code_type, stretches, take_at
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -29,7 +29,7 @@ def counted(places: NDArray[Any], size: int, weights: Figures | None = None) -> 
             total += np.bincount(here[part], weights=None if weigh is None else weigh[part], minlength=size)
         return total
 
-    return sum(shared(len(places), count, max(PIECE, size)), np.zeros(size))
+    return sum(in_parallel(len(places), count, max(PIECE, size)), np.zeros(size))
 
 
 class Combined(NamedTuple):
@@ -105,7 +105,7 @@ def _settle(ids: NDArray[Any], size: int, settled: NDArray[np.int64], pending: l
         else:
             renumbered = np.zeros(size, dtype=kind)
             renumbered[present] = np.arange(len(present), dtype=kind)
-            compact = looked_up(renumbered, ids)
+            compact = take_at(renumbered, ids)
     else:
         present, inverse, whole = np.unique(ids, return_inverse=True, return_counts=True)
         counts = whole.astype(np.float64)

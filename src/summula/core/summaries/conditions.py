@@ -14,7 +14,7 @@ from summula.core.fields.labels import label_of
 from summula.core.fields.periods import NUMBERED, days_of, number_of_part
 from summula.core.refusal import Refusal
 from summula.core.summaries.phrase import Condition, Value
-from summula.core.tables.column import EPOCH, DateColumn, Mask, NumberColumn, date_of, looked_up
+from summula.core.tables.column import EPOCH, DateColumn, Mask, NumberColumn, date_of, take_at
 from summula.core.tables.natural import folded
 from summula.core.tables.table import Table
 
@@ -247,6 +247,6 @@ def rows_meeting(conditions: tuple[Condition, ...], table: Table) -> Mask:
         by_row = holds_by_row(condition, table)
         if by_row is None:
             encoded = encode_heading(table, condition.heading)
-            by_row = looked_up(holds_by_member(condition, encoded, table), encoded.codes)
+            by_row = take_at(holds_by_member(condition, encoded, table), encoded.codes)
         met &= by_row
     return met

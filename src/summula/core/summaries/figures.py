@@ -102,7 +102,7 @@ def _rounded(size: float, digits: int) -> str:
     return text.split(".")[0] if places and not text.split(".")[1].strip("0") else text
 
 
-def said(number: int, thing: str) -> str:
+def plural(number: int, thing: str) -> str:
     """A number of things: "1 row", "2,310 rows", "3 categories"."""
     if abs(number) != 1:
         thing = f"{thing[:-1]}ies" if thing[-1] == "y" and thing[-2] not in "aeiou" else f"{thing}s"
@@ -144,8 +144,8 @@ _MOST_SIGNS, _MOST_FIGURES = 80, 40  # of a pattern
 
 def checked_pattern(pattern: str) -> str:
     """The pattern, where numbers can be written by it; raises Refusal where they cannot."""
-    said = pattern if len(pattern) <= 24 else f"{pattern[:24]}…"
-    wrong = Refusal(f"'{said}' is no pattern for numbers", "write it like #,##0.00")
+    plural = pattern if len(pattern) <= 24 else f"{pattern[:24]}…"
+    wrong = Refusal(f"'{plural}' is no pattern for numbers", "write it like #,##0.00")
     if len(pattern) > _MOST_SIGNS or sum(pattern.count(sign) for sign in "#0@") > _MOST_FIGURES:
         raise wrong
     try:

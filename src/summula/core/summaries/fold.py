@@ -13,7 +13,7 @@ from summula.core.summaries.axis import RawAxis
 from summula.core.summaries.cells import Cells, Part, forget_oldest
 from summula.core.summaries.combinations import counted
 from summula.core.summaries.phrase import Aggregate
-from summula.core.tables.column import Mask, looked_up
+from summula.core.tables.column import Mask, take_at
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -162,7 +162,7 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
         if mask is not None:
             of_cell[~mask] = -1
         cell_of_row = self.cells.cell_of_row
-        return (of_cell if cell_of_row is None else looked_up(of_cell, cell_of_row)), shape
+        return (of_cell if cell_of_row is None else take_at(of_cell, cell_of_row)), shape
 
 
 def chosen_cells(cells: Cells, mask: Mask) -> NDArray[np.intp]:

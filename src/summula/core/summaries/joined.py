@@ -15,8 +15,8 @@ from summula.core.tables.column import (
     PIECE,
     STRETCH,
     check_places,
+    in_parallel,
     processors_for,
-    shared,
     smallest_code_type,
     stretches,
 )
@@ -95,7 +95,7 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
                     check_places(places, len(self.known))
                     np.take(self.known, places, out=found[rows], mode="clip")
 
-        shared(self.records, look_up, worth=_WORTH)
+        in_parallel(self.records, look_up, worth=_WORTH)
         return found
 
     def counted(self) -> Figures:
@@ -109,7 +109,7 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
                 total += np.bincount(self._read(rows, room), minlength=size)
             return total
 
-        return sum(shared(self.records, count, max(PIECE, size), _WORTH), np.zeros(size))
+        return sum(in_parallel(self.records, count, max(PIECE, size), _WORTH), np.zeros(size))
 
     def summed(self, packed: Packed) -> tuple[Figures, Figures]:
         """How many records fall on each place, and the sums of their weights."""
@@ -131,7 +131,7 @@ class Joined(msgspec.Struct, frozen=True, eq=False):
                 found[1] += (both - counts * one).sum(axis=0)
             return found
 
-        counts, sums = sum(shared(self.records, count, worth=_WORTH), np.zeros((2, size)))
+        counts, sums = sum(in_parallel(self.records, count, worth=_WORTH), np.zeros((2, size)))
         return counts, sums
 
     def _room(self, records: int) -> NDArray[Any]:
@@ -201,4 +201,4 @@ def _greatest_whole(values: Figures) -> float:
             found = max(found, float(here.max()), -float(here.min()))
         return found
 
-    return max(shared(len(values), greatest))
+    return max(in_parallel(len(values), greatest))

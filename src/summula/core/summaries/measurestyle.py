@@ -30,7 +30,7 @@ class MeasureStyle(Struct, frozen=True):
     goal: float | None = None
     under: bool = False
     goal_lever: str = ""
-    course: bool = False
+    sparkline: bool = False
 
 
 PLAIN = MeasureStyle()
@@ -73,9 +73,9 @@ def measure_styles(
 ) -> tuple[MeasureStyle, ...]:
     """A style for each figure of the phrase, in their order, with the goals that levers set; no goal where the folio
     lacks the lever."""
-    said = {each.measure: each.style for each in settings}
+    stated = {each.measure: each.style for each in settings}
     values = {lever.name: lever.value for lever in levers}
-    found = (said.get(measure, PLAIN) for measure in figures_shown(phrase))
+    found = (stated.get(measure, PLAIN) for measure in figures_shown(phrase))
     return tuple(replace(each, goal=values.get(each.goal_lever)) if each.goal_lever else each for each in found)
 
 

@@ -158,7 +158,7 @@ def deeper(phrase: Phrase, table: Table, heading: Heading) -> list[Heading]:
     return found
 
 
-class Way(Struct, frozen=True):
+class DrillStep(Struct, frozen=True):
     """A step into a member: its heading, the heading that took its place, the conditions that came, and what had to go
     for them. With it the step can be taken back, whatever has been changed since."""
 
@@ -171,7 +171,9 @@ class Way(Struct, frozen=True):
     order: Order | None = None
 
 
-def looked_into(phrase: Phrase, heading: Heading, member: Member, label: str, by: Heading) -> tuple[Phrase, Way] | None:
+def looked_into(
+    phrase: Phrase, heading: Heading, member: Member, label: str, by: Heading
+) -> tuple[Phrase, DrillStep] | None:
     """The phrase for one member alone, with another heading in the place of its own, and the way back. None for a
     gathered member."""
     only = with_members(phrase, heading, [member], only=True)
@@ -186,10 +188,10 @@ def looked_into(phrase: Phrase, heading: Heading, member: Member, label: str, by
         order=only.order if order is None else None,
     )
     removed = tuple(each for each in phrase.where if each not in only.where)
-    return changed, Way(heading, label, by, added, removed, keeping, order)
+    return changed, DrillStep(heading, label, by, added, removed, keeping, order)
 
 
-def looked_back(phrase: Phrase, way: Way) -> Phrase:
+def looked_back(phrase: Phrase, way: DrillStep) -> Phrase:
     """The phrase with a step into a member taken back."""
     back = exchanged(phrase, way.by, way.heading)
     return replace(
@@ -221,5 +223,5 @@ def next_way(phrase: Phrase, table: Table, heading: Heading, path: tuple[Heading
         rest = path[path.index(heading) + 1 :] if heading in path else path
         used = {*phrase.by, *phrase.across}
         return next((each for each in rest if each not in used and table.has(each.field)), None)
-    ways = deeper(phrase, table, heading)
-    return ways[0] if ways else None
+    headings = deeper(phrase, table, heading)
+    return headings[0] if headings else None

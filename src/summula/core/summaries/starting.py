@@ -122,10 +122,10 @@ def _measures(table: Table) -> list[tuple[str, str]]:
             continue
         text = name_text(field.name)
         averaged = field.total == "mean"
-        said = f"mean of {text}" if averaged else f"sum of {text}"
+        stated = f"mean of {text}" if averaged else f"sum of {text}"
         title = f"Mean {field.name}" if averaged else field.name
-        ranked.append((averaged, not field.pattern, float(np.ptp(values)) == 0, at, said, title))
-    return [(said, title) for *_, said, title in sorted(ranked)]
+        ranked.append((averaged, not field.pattern, float(np.ptp(values)) == 0, at, stated, title))
+    return [(stated, title) for *_, stated, title in sorted(ranked)]
 
 
 def _dates(table: Table) -> list[tuple[str, int, int]]:

@@ -122,7 +122,7 @@ def processors_for(rows: int, worth: int = WORTH_THREADS) -> int:
     return min(os.cpu_count() or 1, 4) if rows >= worth else 1
 
 
-def shared(
+def in_parallel(
     rows: int, work: Callable[[int, int], _Result], piece: int = PIECE, worth: int = WORTH_THREADS
 ) -> list[_Result]:
     """`work(start, stop)` of so many rows: of all, or for many of one piece after another by each processor, at once.
@@ -160,7 +160,7 @@ def _others() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(3, thread_name_prefix="rows")
 
 
-def looked_up(known: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
+def take_at(known: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
     """`known[places]`, a stretch at a time: numpy widens the places to 64 bits first. Raises IndexError for a place
     that is none; negative places are none."""
     found = np.empty(len(places), dtype=known.dtype)
@@ -175,7 +175,7 @@ def looked_up(known: NDArray[Any], places: NDArray[Any]) -> NDArray[Any]:
                 check_places(places[here], len(known))
             look(places[here], found[here])
 
-    shared(len(places), look_up)
+    in_parallel(len(places), look_up)
     return found
 
 

@@ -68,9 +68,9 @@ def days_from_text(texts: pl.Series, reading: str, century: int = 0) -> pl.Serie
         if plain.null_count() == texts.null_count():
             return plain.alias(texts.name)
     texts = in_plain_signs(texts)
-    ways = {"compact": (_compact,), "day first": (_slashed,), "month first": (_slashed,)}.get(reading, ())
+    readers = {"compact": (_compact,), "day first": (_slashed,), "month first": (_slashed,)}.get(reading, ())
     found = pl.Series(texts.name, [None], dtype=pl.Date).new_from_index(0, len(texts))
-    for way in (*ways, _iso, _worded):
+    for way in (*readers, _iso, _worded):
         missing = found.is_null() & texts.is_not_null()
         if not bool(missing.any()):
             break

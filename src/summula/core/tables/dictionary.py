@@ -16,8 +16,8 @@ from summula.core.tables.column import (
     DateColumn,
     NumberColumn,
     Refused,
-    looked_up,
     smallest_code_type,
+    take_at,
     tallied,
 )
 from summula.core.tables.encoding import clean_text, encode, reading_for
@@ -95,17 +95,17 @@ def _spread(column: Column, codes: NDArray[Any]) -> Column:
     refused = _refused_rows(column.refused, codes)
     if isinstance(column, CodedColumn):
         blank = np.array([len(column.members)], dtype=smallest_code_type(len(column.members)))
-        return CodedColumn(looked_up(np.concatenate([blank, column.codes]), codes), column.members, refused)
+        return CodedColumn(take_at(np.concatenate([blank, column.codes]), codes), column.members, refused)
     known = None
     if column.blank is not None or not codes.all():
         lacking = np.zeros(column.rows, dtype=np.bool_) if column.blank is None else column.blank
-        blanks = looked_up(np.append(True, lacking), codes)
+        blanks = take_at(np.append(True, lacking), codes)
         known = blanks if blanks.any() else None
     if isinstance(column, NumberColumn):
-        values = looked_up(np.append(0.0, column.values), codes)
+        values = take_at(np.append(0.0, column.values), codes)
         return NumberColumn(values, column.decimals, known, refused, column.per)
-    seconds = None if column.seconds is None else looked_up(np.append(np.int32(0), column.seconds), codes)
-    return DateColumn(looked_up(np.append(np.int32(0), column.days), codes), known, seconds, refused)
+    seconds = None if column.seconds is None else take_at(np.append(np.int32(0), column.seconds), codes)
+    return DateColumn(take_at(np.append(np.int32(0), column.days), codes), known, seconds, refused)
 
 
 def _refused_rows(refused: tuple[Refused, ...], codes: NDArray[Any]) -> tuple[Refused, ...]:

@@ -23,7 +23,7 @@ from summula.core.tables.names import averages, identifies, is_called, measures,
 from summula.core.tables.natural import natural_sorted
 from summula.core.tables.numerals import may_be_number
 from summula.core.tables.script import UNSEEN
-from summula.core.tables.sensing import FIT, ISO_WHY, READ_SO, Signs, values_have
+from summula.core.tables.sensing import FIT, ISO_WHY, READ_SO, Signs, may_be_months, values_have
 
 MOST = 2_000  # values
 _DIGIT = re.compile(r"\d")
@@ -101,6 +101,8 @@ def _measured(name: str, values: Values, present: list[str], joined: str, signs:
     if _WHOLES.fullmatch(joined):
         return _wholes(name, values, present)
     if _POINTED.fullmatch(joined):
+        if may_be_months(present):
+            return None
         if all(text.endswith(".0") or "." not in text for text in present) and _may_be_codes(name, present):
             return None
         pointed = len(present) - len(_AS_COMMA.findall(joined))

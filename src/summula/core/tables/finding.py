@@ -6,7 +6,7 @@ import re
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
-from summula.core.tables.column import CodedColumn, Column, DateColumn, Mask, NumberColumn, looked_up
+from summula.core.tables.column import CodedColumn, Column, DateColumn, Mask, NumberColumn, take_at
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
@@ -35,7 +35,7 @@ def rows_with(table: Table, text: str) -> Mask:
 def _with_word(column: Column, word: str) -> Mask:
     if isinstance(column, CodedColumn):
         met = np.array([*(word in member.casefold() for member in column.members), False], dtype=np.bool_)
-        return looked_up(met, column.codes)
+        return take_at(met, column.codes)
     none = np.zeros(column.rows, dtype=np.bool_)
     present = none if column.blank is None else column.blank
     if isinstance(column, NumberColumn):

@@ -36,20 +36,20 @@ def meaning_of(distinct: list[str], *, gaps: bool) -> Meaning:
         return ""
     words = {_plain(each) for each in distinct}
     digits = words & {"0", "1"}
-    said = words - digits
-    if not said:
+    stated = words - digits
+    if not stated:
         return ""
-    if len(said) == 1 and not digits:
-        word = next(iter(said))
+    if len(stated) == 1 and not digits:
+        word = next(iter(stated))
         if gaps and word in _MARKED:
             return "marked"
         return "words" if word in _ALONE else ""
-    together = said in _KNOWN or (len(said) == 1 and said < _ALONE)
-    if not together and said <= (_TRUE | _FALSE):
+    together = stated in _KNOWN or (len(stated) == 1 and stated < _ALONE)
+    if not together and stated <= (_TRUE | _FALSE):
         # Several ways of saying the same in one field: Y, yes, TRUE.
-        letters = {each for each in said if len(each) == 1}
-        together = len(said) > 2 and bool(said & _FALSE) and bool(said & _TRUE) and any(
-            pair <= said for pair in _KNOWN
+        letters = {each for each in stated if len(each) == 1}
+        together = len(stated) > 2 and bool(stated & _FALSE) and bool(stated & _TRUE) and any(
+            pair <= stated for pair in _KNOWN
         ) and not letters - {"y", "n", "t", "f", "j"}  # fmt: skip
     return "words" if together else ""
 

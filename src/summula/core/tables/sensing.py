@@ -7,7 +7,7 @@ and told, never guessed at. Digits that identify (running numbers, post codes) a
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING, NamedTuple, TypeAlias
 
@@ -75,6 +75,7 @@ _STEPS_OF_ONE, _LEAST_RUN = 0.9, 20  # of a running number; so many values of on
 _LEAST_CALLED = 5  # digits of a telephone's number
 _YEARS = (1800, 2100)
 _LONG_CODE, _FEW_CODES = 9, 3  # digits, all alike; so many different values
+_MONTH_LENGTH, _LAST_MONTH = 7, "12"  # of 2024.01
 _FEW = 2_000  # values; so many are looked at one by one in less time than it takes to set out
 _LOOKED_AT = 50_000  # of values that hardly repeat, so many are looked at; encoding meets the others
 _FIRST_LOOK, _HOPELESS = 400, 0.7  # where fewer of the first values fit, the others are not asked
@@ -159,6 +160,11 @@ def _flag(meaning: str) -> Sensed:
     return Sensed("flag", why="values that mean no and yes")
 
 
+def may_be_months(texts: Iterable[str]) -> bool:
+    """Whether numbers with two decimals (2024.01) may all be months of a year: then it takes a closer look."""
+    return all(len(text) == _MONTH_LENGTH and text[4] == "." and text[5:] <= _LAST_MONTH for text in texts)
+
+
 def _sense_plainly(name: str, texts: list[str | None], signs: Signs, *, repeating: bool, gaps: bool) -> Sensed | None:
     """Yes and no, words without any digit, and days or numbers all written alike, told at once; None where it takes a
     closer look."""
@@ -180,6 +186,8 @@ def _sense_plainly(name: str, texts: list[str | None], signs: Signs, *, repeatin
         running = not repeating and all(int(one) < int(next) for one, next in pairwise(values))
         return None if running or identifies(name) else Sensed("number", "point")
     if not repeating and all(_POINTED.match(text) for text in values):
+        if may_be_months(values):
+            return None
         pointed = sum("." in text and not text.endswith(".0") for text in values)
         if pointed > (1 - FIT) * len(values):  # the others could be read with a comma as well, or be whole
             return Sensed("number", "point", f"100 % {READ_SO}")
@@ -265,7 +273,7 @@ def _periods(looked: Values, kind: str) -> str:
     years, months = (pairs.field(part).cast(pl.Int64, strict=False) for part in ("1", "2"))
     if years.null_count() < len(texts) and bool(((years + 1) % 100 == months).drop_nulls().all()) and len(texts) > 1:
         return ""
-    if bool(texts.str.contains(r"^\d{6}$").any()):
+    if bool(texts.str.contains(r"^\d{4}\.?\d{2}$").any()):
         likely = texts.str.slice(0, 4).cast(pl.Int64, strict=False).is_between(1900, 2100)
         if texts.n_unique() < 2 * _MONTHS or looked.share(likely) < 1.0:
             return ""

@@ -14,7 +14,7 @@ from summula.core.slicing import ListSlicer, Slicer
 from summula.core.tables.field import MEASURED
 from summula.desk.board.paneleditors import EDITORS, add_panel, change_text
 from summula.desk.board.putonboard import add_slicer
-from summula.desk.frame.margin import Block, Deed, Note, Pair
+from summula.desk.frame.margin import ActionBlock, Block, Note, Pair
 from summula.desk.phrase.popoverparts import field_choices
 from summula.desk.session import Session
 from summula.desk.widgets.picklist import PickList
@@ -29,10 +29,10 @@ def arranging_blocks(session: Session, board: Board, panel_id: str, remove: Call
     else:
         blocks += _panel_blocks(session, board, panel)
         blocks += _reach_blocks(session, board, panel)
-        blocks.append(Deed("Take this panel away", lambda: remove(panel.id)))
+        blocks.append(ActionBlock("Take this panel away", lambda: remove(panel.id)))
     blocks.append("Put on the board")
     blocks += [Pair(each.offer, "+", _adder(session, board, kind)) for kind, each in EDITORS.items()]
-    blocks.append(Pair("Slicer or period ruler", "+", lambda beside: _slice_by(beside, session, board)))
+    blocks.append(Pair("Slicer or period ruler", "+", lambda anchor: _slice_by(anchor, session, board)))
     return blocks
 
 
@@ -42,7 +42,7 @@ def _panel_blocks(session: Session, board: Board, panel: Panel) -> list[Block]:
         f"Selected · {panel.title}",
         Pair("Place", f"column {place.column + 1}, row {place.row + 1}"),
         Pair("Size", f"{place.width} × {place.height}"),
-        Pair("Title", "change ▾", lambda beside: change_text(beside, session, board, panel, "title", "Title")),
+        Pair("Title", "change ▾", lambda anchor: change_text(anchor, session, board, panel, "title", "Title")),
         *EDITORS[type(panel)].blocks(session, board, panel),
     ]
 
@@ -67,13 +67,13 @@ def _reach_blocks(session: Session, board: Board, panel: Panel) -> list[Block]:
     return blocks
 
 
-def _slice_by(beside: QWidget, session: Session, board: Board) -> None:
-    open_slicers(beside, session, board)
+def _slice_by(anchor: QWidget, session: Session, board: Board) -> None:
+    open_slicers(anchor, session, board)
 
 
 def _adder(session: Session, board: Board, kind: type) -> Callable[[QWidget], None]:
-    def add(beside: QWidget) -> None:
-        add_panel(beside, session, board, kind)
+    def add(anchor: QWidget) -> None:
+        add_panel(anchor, session, board, kind)
 
     return add
 
@@ -84,16 +84,16 @@ def _toggler(session: Session, board: Board, slicer: Slicer, panel: Panel) -> Ca
 
 def _toggle(session: Session, board: Board, slicer: Slicer, panel: Panel) -> None:
     if panel.id in slicer.spares:
-        spares, deed = tuple(each for each in slicer.spares if each != panel.id), "reaches"
+        spares, edit_name = tuple(each for each in slicer.spares if each != panel.id), "reaches"
     else:
-        spares, deed = (*slicer.spares, panel.id), "spares"
+        spares, edit_name = (*slicer.spares, panel.id), "spares"
     new = replace(slicer, spares=spares)
-    session.set_board(with_slicer(board, new), f"{slicer.dimension.field} {deed} {panel.title}")
+    session.set_board(with_slicer(board, new), f"{slicer.dimension.field} {edit_name} {panel.title}")
 
 
-def open_slicers(beside: QWidget, session: Session, board: Board) -> Popover:
+def open_slicers(anchor: QWidget, session: Session, board: Board) -> Popover:
     """The popover that puts a slicer on the board."""
-    popover = Popover(beside, "Slice by", 290)
+    popover = Popover(anchor, "Slice by", 290)
     table_id = session.default_table()
     taken = {s.heading.field for s in board.slicers if isinstance(s, ListSlicer)}
     kinds = ("category", "flag", "date", *MEASURED)
@@ -106,6 +106,6 @@ def open_slicers(beside: QWidget, session: Session, board: Board) -> Popover:
 
     picks.picked.connect(put)
     popover.column.addWidget(picks)
-    popover.open_below(beside)
+    popover.open_below(anchor)
     picks.focus_in()
     return popover

@@ -37,9 +37,9 @@ class PanelEditor(msgspec.Struct, frozen=True):
     blocks: Callable[[Session, Board, Any], list[Block]]
 
 
-def change_text(beside: QWidget, session: Session, board: Board, panel: Panel, what: str, title: str) -> None:
+def change_text(anchor: QWidget, session: Session, board: Board, panel: Panel, what: str, title: str) -> None:
     """A popover with one line of text."""
-    popover = Popover(beside, title, 300)
+    popover = Popover(anchor, title, 300)
     line = QLineEdit(getattr(panel, what))
     line.setAccessibleName(what)
 
@@ -50,7 +50,7 @@ def change_text(beside: QWidget, session: Session, board: Board, panel: Panel, w
 
     line.returnPressed.connect(take)
     popover.column.addWidget(line)
-    popover.open_below(beside)
+    popover.open_below(anchor)
     line.setFocus()
     line.selectAll()
 
@@ -77,12 +77,12 @@ def _summary_blocks(session: Session, board: Board, panel: SummaryPanel) -> list
     if shown is not None and BY_KEY["emphasis.end"].heeded_by(shown.phrase.form):
         own = panel.emphasis
         words = "as the summary" if own is None else f"top {own.number}" if own.end else "all"
-        blocks.append(Pair("Strong", f"{words} ▾", lambda beside: _change_emphasis(beside, session, board, panel)))
+        blocks.append(Pair("Strong", f"{words} ▾", lambda anchor: _change_emphasis(anchor, session, board, panel)))
     return blocks
 
 
-def _change_emphasis(beside: QWidget, session: Session, board: Board, panel: SummaryPanel) -> None:
-    popover = Popover(beside, "Drawn strong", 200)
+def _change_emphasis(anchor: QWidget, session: Session, board: Board, panel: SummaryPanel) -> None:
+    popover = Popover(anchor, "Drawn strong", 200)
     tops = (Choice(f"the top {n}", Emphasis("top", n)) for n in (1, 3, 5, 10))
     choices = [Choice("as the summary says", None), Choice("all", Emphasis()), *tops]
     picks = PickList(choices, name="how many", search=False)
@@ -93,7 +93,7 @@ def _change_emphasis(beside: QWidget, session: Session, board: Board, panel: Sum
 
     picks.picked.connect(take)
     popover.column.addWidget(picks)
-    popover.open_below(beside)
+    popover.open_below(anchor)
     picks.focus_in()
 
 
@@ -127,11 +127,11 @@ def _note(session: Session, folio: Folio, choice: Any, panel_id: str, place: Pla
 
 
 def _note_blocks(session: Session, board: Board, panel: NotePanel) -> list[Block]:
-    return [Pair("Words", "write ▾", lambda beside: _write(beside, session, board, panel))]
+    return [Pair("Words", "write ▾", lambda anchor: _write(anchor, session, board, panel))]
 
 
-def _write(beside: QWidget, session: Session, board: Board, panel: NotePanel) -> None:
-    popover = Popover(beside, "Words of the note", 340)
+def _write(anchor: QWidget, session: Session, board: Board, panel: NotePanel) -> None:
+    popover = Popover(anchor, "Words of the note", 340)
     text = QPlainTextEdit(panel.text)
     text.setAccessibleName("words of the note")
     text.setTabChangesFocus(True)
@@ -146,7 +146,7 @@ def _write(beside: QWidget, session: Session, board: Board, panel: NotePanel) ->
     done.clicked.connect(take)
     popover.column.addWidget(text)
     popover.column.addWidget(done)
-    popover.open_below(beside)
+    popover.open_below(anchor)
     text.setFocus()
 
 
@@ -157,7 +157,7 @@ EDITORS: dict[type, PanelEditor] = {
 }
 
 
-def add_panel(beside: QWidget, session: Session, board: Board, kind: type) -> Popover | None:
+def add_panel(anchor: QWidget, session: Session, board: Board, kind: type) -> Popover | None:
     """Put a panel of a kind on the board: at once, or by a popover that asks what it is made of."""
     editor, row = EDITORS[kind], PANEL_KINDS[kind]
 
@@ -170,7 +170,7 @@ def add_panel(beside: QWidget, session: Session, board: Board, kind: type) -> Po
     if choices is None:
         put()
         return None
-    popover = Popover(beside, editor.offer, 290)
+    popover = Popover(anchor, editor.offer, 290)
     picks = PickList(choices, name=row.word, search=True)
 
     def take(choice: Any) -> None:
@@ -179,6 +179,6 @@ def add_panel(beside: QWidget, session: Session, board: Board, kind: type) -> Po
 
     picks.picked.connect(take)
     popover.column.addWidget(picks)
-    popover.open_below(beside)
+    popover.open_below(anchor)
     picks.focus_in()
     return popover

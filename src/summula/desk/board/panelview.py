@@ -61,7 +61,7 @@ class PanelView(QWidget):
             self.view.show_scene(lambda canvas: panel_scene(panel, answer, canvas))
         self.update()
 
-    def show_seen(self, panel: Panel, scene: Scene | None) -> None:
+    def show_snapshot(self, panel: Panel, scene: Scene | None) -> None:
         """Shows the panel as it was seen last, if it has the same size now."""
         self.panel, self.answer = panel, None
         self._lay_out()

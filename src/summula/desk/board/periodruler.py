@@ -11,7 +11,7 @@ from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEven
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from summula.core.fields.labels import MONTHS
-from summula.core.slicing import Holding, PeriodSlicer, story
+from summula.core.slicing import Holding, PeriodSlicer, slicer_words
 from summula.desk.theme import colour, font
 
 HEIGHT = 74
@@ -72,7 +72,7 @@ class PeriodRuler(QWidget):
             ]
         else:
             self.months = []
-        self.setAccessibleDescription(story(slicer) or "all periods")
+        self.setAccessibleDescription(slicer_words(slicer) or "all periods")
         self.update()
 
     def sizeHint(self) -> QSize:

@@ -16,8 +16,8 @@ from summula.desk.widgets.popover import Popover
 _SIZE = (12, 9)
 
 
-def open_boards(beside: QWidget, session: Session, summary: Summary) -> Popover:
-    popover = Popover(beside, "Put on a board", 260)
+def open_boards(anchor: QWidget, session: Session, summary: Summary) -> Popover:
+    popover = Popover(anchor, "Put on a board", 260)
     choices = [Choice(board.name, board.id, f"{len(board.panels)} panels") for board in session.folio.boards]
     choices.append(Choice("A new board", "", "begins with this summary"))
     picks = PickList(choices, name="boards", search=False)
@@ -28,7 +28,7 @@ def open_boards(beside: QWidget, session: Session, summary: Summary) -> Popover:
 
     picks.picked.connect(put)
     popover.column.addWidget(picks)
-    popover.open_below(beside)
+    popover.open_below(anchor)
     picks.focus_in()
     return popover
 

@@ -124,10 +124,10 @@ class Header(QWidget):
         state = "changes not saved yet" if session.unsaved else kept
         self.state.setText(state if self.width() > 1020 else "")
         history = session.history
-        for key, word, deed in (("undo", "Undo", history.undo_deed), ("redo", "Redo", history.redo_deed)):
+        for key, word, edit_name in (("undo", "Undo", history.undo_name), ("redo", "Redo", history.redo_name)):
             button = self.buttons[key]
-            button.setEnabled(bool(deed))
-            button.setToolTip(f"{word}: {deed}" if deed else f"Nothing to {word.lower()}")
+            button.setEnabled(bool(edit_name))
+            button.setToolTip(f"{word}: {edit_name}" if edit_name else f"Nothing to {word.lower()}")
         page = session.page()
         arrange = self.buttons["arrange"]
         arrange.setVisible(page is not None and page[0] == "board" and not self.aside)

@@ -41,7 +41,7 @@ class Note(msgspec.Struct, frozen=True):
     text: str
 
 
-class Deed(msgspec.Struct, frozen=True):
+class ActionBlock(msgspec.Struct, frozen=True):
     """Something to do about what is selected."""
 
     text: str
@@ -71,7 +71,7 @@ class Shape(msgspec.Struct, frozen=True):
     chosen: Callable[[int], None] | None = None
 
 
-Block = LookBlock | Offer | Shape | str | Pair | Note | Deed | SecondLook | Distribution | QWidget
+Block = LookBlock | Offer | Shape | str | Pair | Note | ActionBlock | SecondLook | Distribution | QWidget
 
 
 class ShapeView(QWidget):
@@ -168,7 +168,7 @@ class Margin(SwapArea):
                 column.addWidget(_pair(block))
             elif isinstance(block, Note):
                 column.addWidget(_note(block.text))
-            elif isinstance(block, Deed):
+            elif isinstance(block, ActionBlock):
                 column.addSpacing(6)
                 button = QPushButton(block.text)
                 button.clicked.connect(block.run)

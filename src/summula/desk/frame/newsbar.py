@@ -23,22 +23,22 @@ class NewsBar(QWidget):
         self.text.setTextFormat(Qt.TextFormat.PlainText)
         self.text.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         row.addWidget(self.text, 1)
-        self.deed = QPushButton()
-        self.deed.setProperty("strong", "true")
-        self.deed.clicked.connect(self._do)
-        row.addWidget(self.deed)
+        self.edit_name = QPushButton()
+        self.edit_name.setProperty("strong", "true")
+        self.edit_name.clicked.connect(self._do)
+        row.addWidget(self.edit_name)
         self.away = QPushButton("Dismiss")
         self.away.clicked.connect(self.hide)
         row.addWidget(self.away)
         self._run: Callable[[], None] | None = None
         self.hide()
 
-    def tell(self, sentence: str, deed: str = "", run: Callable[[], None] | None = None) -> None:
+    def tell(self, sentence: str, edit_name: str = "", run: Callable[[], None] | None = None) -> None:
         """Show a sentence, and a button where something can be done about it."""
         self.text.setText(sentence)
         self.setAccessibleDescription(sentence)
-        self.deed.setText(deed)
-        self.deed.setVisible(bool(deed))
+        self.edit_name.setText(edit_name)
+        self.edit_name.setVisible(bool(edit_name))
         self._run = run
         self.show()
 

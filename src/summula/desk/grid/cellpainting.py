@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from summula.core.charts.cellform import BAR, SHADE, cell_form, course_of
+from summula.core.charts.cellform import BAR, SHADE, cell_form, sparkline_of
 from summula.desk.grid.gridlayout import GridLayout
 from summula.desk.theme import colour, font
 
@@ -36,11 +36,11 @@ def paint_marks(painter: QPainter, layout: GridLayout, row: int, column: int, ar
     return form.token or ink
 
 
-def paint_course(painter: QPainter, layout: GridLayout, row: int, column: int, area: QRectF) -> None:
+def paint_sparkline(painter: QPainter, layout: GridLayout, row: int, column: int, area: QRectF) -> None:
     """A line's figures over the members across. The last is marked; a faint rule stands at nothing where figures lie on
     both sides of it."""
-    course = course_of(layout.course(row, column))
-    if not course.runs:
+    sparkline = sparkline_of(layout.sparkline(row, column))
+    if not sparkline.runs:
         return
     room = area.adjusted(10, 6, -12, -6)
 
@@ -48,16 +48,16 @@ def paint_course(painter: QPainter, layout: GridLayout, row: int, column: int, a
         return QPointF(room.x() + room.width() * x, room.bottom() - room.height() * y)
 
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    if course.zero is not None:
+    if sparkline.zero is not None:
         painter.setPen(QPen(colour("hairline"), 1))
-        painter.drawLine(place(0, course.zero), place(1, course.zero))
+        painter.drawLine(place(0, sparkline.zero), place(1, sparkline.zero))
     painter.setPen(QPen(colour("series 0"), 1.4))
-    for run in course.runs:
+    for run in sparkline.runs:
         painter.drawPolyline(QPolygonF([place(*point) for point in run]))
         if len(run) == 1:
             painter.drawPoint(place(*run[0]))
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour("series 0"))
-    painter.drawEllipse(place(*course.runs[-1][-1]), 2.3, 2.3)
+    painter.drawEllipse(place(*sparkline.runs[-1][-1]), 2.3, 2.3)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)

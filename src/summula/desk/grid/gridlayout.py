@@ -10,7 +10,7 @@ import msgspec
 from summula.core.arrays import np
 from summula.core.charts.series import head_name
 from summula.core.fields.labels import heading_name
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import (
     PLAIN,
@@ -36,7 +36,7 @@ if TYPE_CHECKING:
 ROW = 27
 HEAD = 27
 LEAST_WIDTH = 30
-COURSE_WIDTH = 104
+SPARKLINE_WIDTH = 104
 INDENT = 16
 _FITTED_ALONE = 300  # columns; with more, they are fitted by samples
 
@@ -102,19 +102,19 @@ class GridLayout:
 
     def _courses(self) -> list[Column]:
         """Columns for small lines over the across axis, behind all others: one, or one a measure."""
-        measures = [at for at, own in enumerate(self.measure_styles) if own.course]
+        measures = [at for at, own in enumerate(self.measure_styles) if own.sparkline]
         if not measures or not self.grid.columns.depth:
             return []
         return [Column(0, 0, (), None if self.below else at) for at in (measures[:1] if self.below else measures)]
 
-    def is_course(self, column: int) -> bool:
+    def is_sparkline(self, column: int) -> bool:
         return column >= self.first_course
 
-    def course(self, row: int, column: int) -> NDArray[np.float64]:
+    def sparkline(self, row: int, column: int) -> NDArray[np.float64]:
         """The figures of a line over the finest members across, in their order; none where it has no course."""
         line = self.line(row)
         measure = measure_at(line, self.columns[column])
-        if not line.figures or not self.measure_styles[measure].course:
+        if not line.figures or not self.measure_styles[measure].sparkline:
             return np.zeros(0)
         figures: NDArray[np.float64] = self.grid.values[line.level, self.grid.columns.depth][measure, line.node]
         return figures
@@ -129,14 +129,14 @@ class GridLayout:
             previous: object = None
             for at, column in enumerate(columns):
                 inside = level < len(column.path)
-                course = self.is_course(at)
-                key = (column.path[: level + 1], column.place if not inside else None, course)
+                sparkline = self.is_sparkline(at)
+                key = (column.path[: level + 1], column.place if not inside else None, sparkline)
                 if key == previous:
                     spans[-1] = HeadSpan(
                         spans[-1].start, at + 1, spans[-1].text, spans[-1].path, spans[-1].foldable, spans[-1].folded
                     )
                 else:
-                    text = "" if course else column_label(self.grid, self.layout, column, level)
+                    text = "" if sparkline else column_label(self.grid, self.layout, column, level)
                     path = column.path[: level + 1] if inside else ()
                     foldable = inside and level + 1 < self.grid.columns.depth
                     folded = foldable and column.folded and len(column.path) == level + 1
@@ -148,7 +148,7 @@ class GridLayout:
         elif self.first_course < len(columns):
             lowest = levels[-1]
             levels[-1] = [
-                HeadSpan(each.start, each.stop, "Course") if self.is_course(each.start) else each for each in lowest
+                HeadSpan(each.start, each.stop, "Course") if self.is_sparkline(each.start) else each for each in lowest
             ]
         return levels
 
@@ -161,7 +161,7 @@ class GridLayout:
 
     def _lowest(self, at: int) -> str:
         measure = self.columns[at].measure
-        if self.is_course(at):
+        if self.is_sparkline(at):
             return f"Course of {self.names[measure or 0]}"
         return self.names[measure] if measure is not None else "Figures"
 
@@ -198,14 +198,14 @@ class GridLayout:
 
     def width_key(self, at: int) -> Labels:
         """The labels by which a column's width is kept."""
-        return ("course",) if self.is_course(at) else self.columns[at].path
+        return ("course",) if self.is_sparkline(at) else self.columns[at].path
 
     def fitting_width(self, at: int) -> float:
         """The width that a column's texts need."""
         span = self._lowest_span.get(at)
         head = text_width(span.text, 13, 600) if span is not None else 0.0
-        if self.is_course(at):
-            return float(min(max(COURSE_WIDTH, head + 20), 260))
+        if self.is_sparkline(at):
+            return float(min(max(SPARKLINE_WIDTH, head + 20), 260))
         widest = max(text_width(text, 13, 600 if total else 500) for text, total in self._widest_texts(at))
         worn = self.measure_styles if self.below else (self.measure_styles[self.columns[at].measure or 0],)
         marked = 18 if any(own.signs or own.goal is not None for own in worn) else 0
@@ -261,12 +261,12 @@ class GridLayout:
 
     def can_order(self, column: int) -> bool:
         """Whether lines can be ordered by a column."""
-        return bool(self.grid.rows.depth) and not self.is_course(column) and self.column_measure(column) is not None
+        return bool(self.grid.rows.depth) and not self.is_sparkline(column) and self.column_measure(column) is not None
 
     def order_sign(self, column: int) -> str:
         """▾ where the lines stand by this column, its largest figure first; ▴ the other way round."""
         order = self.grid.phrase.order
-        if order is None or order.measure is None or self.is_course(column):
+        if order is None or order.measure is None or self.is_sparkline(column):
             return ""
         mine = self.column_measure(column)
         if mine is None or mine.calculation != order.measure.calculation:
@@ -277,12 +277,12 @@ class GridLayout:
         return measure_at(self.line(row), self.columns[column])
 
     def value(self, row: int, column: int) -> float:
-        return float("nan") if self.is_course(column) else figure_at(self.grid, self.line(row), self.columns[column])
+        return float("nan") if self.is_sparkline(column) else figure_at(self.grid, self.line(row), self.columns[column])
 
     def figures(self, rows: range, columns: range) -> list[tuple[int, NDArray[np.float64]]]:
         """The figures of a part of the grid that are not blank, by measure; courses are none."""
         levels, nodes, measures = self.rows.places(rows.start, rows.stop)
-        chosen = [self.columns[at] for at in columns if not self.is_course(at)]
+        chosen = [self.columns[at] for at in columns if not self.is_sparkline(at)]
         found: dict[int, list[NDArray[np.float64]]] = {}
         for level, measure in sorted(set(zip(levels.tolist(), measures.tolist(), strict=True))):
             lines = nodes[(levels == level) & (measures == measure)]
@@ -295,7 +295,7 @@ class GridLayout:
 
     def text(self, row: int, column: int) -> str:
         line, place = self.line(row), self.columns[column]
-        if not line.figures or self.is_course(column):
+        if not line.figures or self.is_sparkline(column):
             return ""
         value = figure_at(self.grid, line, place)
         if value == 0 and self.rows_behind(row, column) == 0:
@@ -314,7 +314,7 @@ class GridLayout:
         return str(int(value)) if value == int(value) and abs(value) < 2**53 else repr(value)
 
     def column_words(self, row: int, column: int) -> str:
-        labels = ["course"] if self.is_course(column) else list(self.columns[column].path)
+        labels = ["course"] if self.is_sparkline(column) else list(self.columns[column].path)
         return " · ".join([*labels, self.names[self.measure(row, column)]])
 
     def words(self, row: int, column: int) -> str:
@@ -326,15 +326,15 @@ class GridLayout:
             return ""
         line = self.line(row)
         where = " › ".join(line.path) or "All"
-        if self.is_course(column):
-            figures = self.course(row, column)
+        if self.is_sparkline(column):
+            figures = self.sparkline(row, column)
             known = figures[np.isfinite(figures)]
             style = self.styles[self.measure(row, column)]
             ends = f": from {style.text(known[0])} to {style.text(known[-1])}" if len(known) > 1 else ""
             return f"{where} · {self.column_words(row, column)}{ends}\nEach line from its own least to its own greatest"
         if not line.figures:
             return where
-        counted = said(self.rows_behind(row, column), "row")
+        counted = plural(self.rows_behind(row, column), "row")
         standing = status(self.measure_styles[self.measure(row, column)], self.value(row, column))
         goal = {"reached": " · reaches the goal", "near": " · near the goal", "missed": " · misses the goal"}.get(
             standing, ""

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QMenu
 
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.summaries.layout import path_labels
 from summula.desk.widgets.menu import passing_menu
 
@@ -38,7 +38,7 @@ def member_menu(grid: PivotGrid, menu: QMenu) -> None:
     axis = layout.grid.columns if chosen.across else layout.grid.rows
     label = path_labels(axis, chosen.level, chosen.nodes[0])[-1]
     several = len(chosen.nodes) > 1
-    name = f"these {said(len(chosen.nodes), 'member')}" if several else label
+    name = f"these {plural(len(chosen.nodes), 'member')}" if several else label
     menu.addSeparator()
     add(menu, f"Only {name}", lambda: grid.member_asked.emit("only"))
     add(menu, f"Without {name}", lambda: grid.member_asked.emit("not"))
@@ -73,7 +73,7 @@ def head_menu(grid: PivotGrid, column: int) -> QMenu:
     add(menu, "Wider", lambda: grid.width_set.emit(column, width + 24))
     add(menu, "Narrower", lambda: grid.width_set.emit(column, max(width - 24, 30)))
     add(menu, "As wide as it needs", lambda: grid.width_set.emit(column, 0))
-    if not layout.is_course(column):
+    if not layout.is_sparkline(column):
         member_menu(grid, menu)
     menu.addSeparator()
     copy_menu(grid, menu)

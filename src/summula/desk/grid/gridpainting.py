@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from summula.core.summaries.measurestyle import PLAIN
-from summula.desk.grid.cellpainting import paint_course, paint_marks
+from summula.desk.grid.cellpainting import paint_marks, paint_sparkline
 from summula.desk.grid.gridlayout import ROW, GridLayout
 from summula.desk.grid.headpainting import paint_column_heads, paint_corner, paint_row_heads, paint_rules
 from summula.desk.theme import colour, font
@@ -72,8 +72,8 @@ def _paint_figures(
             is_chosen = chosen(row, column)
             if is_chosen:
                 painter.fillRect(area, colour("plum wash"))
-            if layout.is_course(column):
-                paint_course(painter, layout, row, column, area)
+            if layout.is_sparkline(column):
+                paint_sparkline(painter, layout, row, column, area)
             elif line.figures:
                 total = line.level < layout.grid.rows.depth
                 ink = "plum" if is_chosen else "ink" if total or layout.grid.rows.depth < 2 else "muted"

@@ -266,7 +266,7 @@ class PivotGrid(QAbstractScrollArea):
             return None
         if self._head_level >= 0:
             axis, level = layout.grid.columns, self._head_level + 1
-            columns = [layout.columns[at] for at in range(span[1], span[3] + 1) if not layout.is_course(at)]
+            columns = [layout.columns[at] for at in range(span[1], span[3] + 1) if not layout.is_sparkline(at)]
             nodes = [ancestor(axis, each.level, each.node, level) for each in columns]
         else:
             level = layout.line(self.cursor_[0]).level
@@ -355,9 +355,9 @@ class PivotGrid(QAbstractScrollArea):
             return
         axis = layout.grid.columns if chosen.across else layout.grid.rows
         level = axis.levels[chosen.level]
-        node, beside = chosen.nodes[0], chosen.nodes[0] + step
-        if 0 <= beside < level.size and level.parent[beside] == level.parent[node]:
-            self.member_moved.emit(chosen.across, chosen.level, node, beside, step > 0)
+        node, anchor = chosen.nodes[0], chosen.nodes[0] + step
+        if 0 <= anchor < level.size and level.parent[anchor] == level.parent[node]:
+            self.member_moved.emit(chosen.across, chosen.level, node, anchor, step > 0)
 
     # -- menus and tooltips ----------------------------------------------------------------------------
 

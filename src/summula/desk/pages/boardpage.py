@@ -15,11 +15,11 @@ from summula.core.boards.board import COLUMNS, Board, Place, SummaryPanel
 from summula.core.boards.panelkinds import PanelAnswer
 from summula.core.charts.scene import Tag
 from summula.core.composition.boardgrid import GAP, BoardGrid
-from summula.core.folio.seen import Seen, bare
+from summula.core.folio.snapshot import Snapshot, bare
 from summula.core.refusal import Refusal
-from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, story
+from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, slicer_words
 from summula.core.slicing.slicer import cleared
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.desk.board.panelview import PanelView
 from summula.desk.board.periodruler import PeriodRuler
 from summula.desk.board.slicerlist import SlicerList
@@ -84,9 +84,9 @@ class BoardPage(QWidget):
         self._built: object = None
         self.work = Work(self)
         self.work.busy.connect(self._busy)
-        self.errand = Work(self)  # for what is asked beside the answer: rows behind a figure
+        self.side_work = Work(self)  # for what is asked beside the answer: rows behind a figure
         status.attend(self.work, "folding the rows …")
-        status.attend(self.errand, "working …")
+        status.attend(self.side_work, "working …")
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 12, 0, 0)
         row.setSpacing(20)
@@ -147,8 +147,8 @@ class BoardPage(QWidget):
         if built != self._built:
             self._build(board)
             self._built = built
-        if self.session.seen is not None:
-            self._show_seen(board, self.session.seen)
+        if self.session.snapshot is not None:
+            self._show_snapshot(board, self.session.snapshot)
             return
         started = time.perf_counter()
         reckoning = self.session.reckoning(board)
@@ -171,21 +171,21 @@ class BoardPage(QWidget):
         else:
             self.work.ask(work_out, done, self._refused)
 
-    def _show_seen(self, board: Board, seen: Seen) -> None:
+    def _show_snapshot(self, board: Board, seen: Snapshot) -> None:
         self.work.cancel()
         self._shown = None
         self._lay_out()
         for panel in board.panels:
-            self.panels[panel.id].show_seen(panel, seen.scenes.get(panel.id))
+            self.panels[panel.id].show_snapshot(panel, seen.scenes.get(panel.id))
         self._show_slicers(board, seen.held, arranging=False)
         self.status.say(seen.words, "reading the rows …")
 
-    def sight(self) -> Seen | None:
+    def snapshot(self) -> Snapshot | None:
         """The board as it is painted now; None where it is not (or not yet) what is asked, or is being arranged."""
-        if self._shown is None or self._shown is not self.board or self.session.arranging or self.session.seen:
+        if self._shown is None or self._shown is not self.board or self.session.arranging or self.session.snapshot:
             return None
         scenes = {key: bare(view.view.scene) for key, view in self.panels.items() if view.view.scene is not None}
-        return Seen(self.session.folio, self._shown.id, scenes, self._held, self.status.account.text())
+        return Snapshot(self.session.folio, self._shown.id, scenes, self._held, self.status.account.text())
 
     def _busy(self, busy: bool) -> None:
         same = self.board is not None and self._shown is not None and self._shown.id == self.board.id
@@ -193,7 +193,7 @@ class BoardPage(QWidget):
 
     def cancel(self) -> None:
         """Stop working out the figures, and go back to the board whose figures are shown."""
-        self.errand.cancel()
+        self.side_work.cancel()
         if not self.work.waits:
             return
         self.work.cancel()
@@ -277,7 +277,7 @@ class BoardPage(QWidget):
         if self.session.table(reckoning.table_of(panel)).rows <= QUICK_ROWS:
             shown(reckoning.rows_behind(board, panel, tag))
         else:
-            self.errand.ask(lambda: reckoning.rows_behind(board, panel, tag), shown, self._refused)
+            self.side_work.ask(lambda: reckoning.rows_behind(board, panel, tag), shown, self._refused)
 
     def _show(self, answers: dict[str, PanelAnswer], held: dict[str, list[Holding]], in_play: dict[str, int]) -> None:
         board, arranging = self._board(), self.session.arranging
@@ -337,8 +337,8 @@ class BoardPage(QWidget):
             self.status.clear.hide()
             return
         counts = [f"{rows:,} of {self.session.folio.table(table).rows:,} rows" for table, rows in in_play.items()]
-        stories = [story(slicer) for slicer in board.slicers if slicer.narrows]
-        panels = said(len(board.panels), "panel")
+        stories = [slicer_words(slicer) for slicer in board.slicers if slicer.narrows]
+        panels = plural(len(board.panels), "panel")
         self.status.say(" · ".join([*counts, *stories]), f"{panels} redrawn in {seconds * 1000:.0f} ms")
         self.status.clear.setVisible(bool(stories))
 
@@ -353,8 +353,8 @@ class BoardPage(QWidget):
         else:
             first, last = asked if asked is not None else (None, None)
             new = replace(slicer, first=first, last=last)
-        deed = story(new) or f"Clear {slicer.dimension.field}"
-        self.session.set_board(with_slicer(board, new), f"Slice: {deed}", going_on=True)
+        edit_name = slicer_words(new) or f"Clear {slicer.dimension.field}"
+        self.session.set_board(with_slicer(board, new), f"Slice: {edit_name}", going_on=True)
 
     def clear_slicing(self) -> None:
         board = self._board()
@@ -373,14 +373,14 @@ class BoardPage(QWidget):
             self.selected = self._board().panels[0].id
         self.session.page_changed.emit()
 
-    def _open_add(self, beside: QWidget, what: str) -> None:
+    def _open_add(self, anchor: QWidget, what: str) -> None:
         from summula.desk.board.arranging import open_slicers
         from summula.desk.board.paneleditors import add_panel
 
         if what == "slicer":
-            open_slicers(beside, self.session, self._board())
+            open_slicers(anchor, self.session, self._board())
         else:
-            add_panel(beside, self.session, self._board(), SummaryPanel)
+            add_panel(anchor, self.session, self._board(), SummaryPanel)
 
     def _pick(self, panel_id: str) -> None:
         if panel_id != self.selected:
@@ -409,8 +409,8 @@ class BoardPage(QWidget):
         board = self._board()
         old = board.panel(panel_id).place
         place = Place(old.column + columns, old.row + rows, old.width + wider, old.height + taller)
-        deed = "Resize" if wider or taller else "Move"
-        self.session.set_board(placed(board, panel_id, place), f"{deed} {board.panel(panel_id).title}")
+        edit_name = "Resize" if wider or taller else "Move"
+        self.session.set_board(placed(board, panel_id, place), f"{edit_name} {board.panel(panel_id).title}")
 
     def remove_panel(self, panel_id: str) -> None:
         board = self._board()

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QPushButton, QWidget
 
-from summula.core.preparation import steps as said
+from summula.core.preparation import steps as step_types
 from summula.core.refusal import Refusal
 from summula.core.secondlook import SecondLook, field_looks, table_looks
 from summula.core.statistics.distribution import distribution
@@ -49,7 +49,7 @@ class FieldMargin(QObject):
         rename: Callable[[str, str], None],
         show_bar: Callable[[str, int], None],
         show_row: Callable[[str, bool], None],
-        make: Callable[[type[said.Step], QWidget, str], None],
+        make: Callable[[type[step_types.Step], QWidget, str], None],
         remedy: Callable[[str, str], None],
         order: Callable[[str, str], None],
         year: Callable[[int], None],
@@ -67,26 +67,26 @@ class FieldMargin(QObject):
         kind = KIND_WORDS[field.kind].split(":")[0].capitalize()
         blocks: list[Block] = [
             f"Selected · {name}",
-            Pair("Kind", f"{kind} ▾", lambda beside: self._kind(field, beside)),
+            Pair("Kind", f"{kind} ▾", lambda anchor: self._kind(field, anchor)),
             Pair(
-                "Called", f"{name if len(name) <= 20 else name[:19] + '…'} ▾", lambda beside: self._name(field, beside)
+                "Called", f"{name if len(name) <= 20 else name[:19] + '…'} ▾", lambda anchor: self._name(field, anchor)
             ),
         ]
         if field.kind in MEASURED:
             total = {"sum": "Summed ▾", "mean": "Averaged ▾"}[field.total]
-            blocks.append(Pair("When summarised", total, lambda beside: self._total(field, beside)))
+            blocks.append(Pair("When summarised", total, lambda anchor: self._total(field, anchor)))
         else:
             blocks.append(Pair("When summarised", "Counted"))
         if field.kind == "number":  # lengths of time are always hours and minutes
             pattern = next((text for text, each in PATTERNS if each == field.pattern), field.pattern)
-            blocks.append(Pair("Pattern", f"{pattern} ▾", lambda beside: self._pattern(field, beside)))
+            blocks.append(Pair("Pattern", f"{pattern} ▾", lambda anchor: self._pattern(field, anchor)))
         if field.kind == "date":
             month = _MONTHS[table.year_begins - 1]
             blocks.append(Pair("Fiscal year begins", f"{month} ▾", self._year))
         blocks.append(Pair("In lists", "hidden ▾" if field.hidden else "shown ▾", lambda _: self._hide(field)))
-        blocks.append(Pair("Rows", "in an order ▾", lambda beside: self._order(field, beside)))
+        blocks.append(Pair("Rows", "in an order ▾", lambda anchor: self._order(field, anchor)))
         describe = "change ▾" if field.description else "write ▾"
-        blocks.append(Pair("Description", describe, lambda beside: self._meaning(field, beside)))
+        blocks.append(Pair("Description", describe, lambda anchor: self._meaning(field, anchor)))
         if field.description:
             blocks.append(Note(field.description))
         blocks += ["Make a field from it", *self._offers(field)]
@@ -118,27 +118,27 @@ class FieldMargin(QObject):
         return lambda _: self.show_bar(name, bar)
 
     def _look(self, look: SecondLook, name: str) -> Block:
-        return LookBlock(look, lambda: self.remedy(look.deed, name))
+        return LookBlock(look, lambda: self.remedy(look.edit_name, name))
 
     def _offers(self, field: Field) -> list[Block]:
-        def offer(text: str, glyph: Kind, step: type[said.Step], hint: str) -> Offer:
-            return Offer(text, glyph, lambda beside: self.make(step, beside, field.name), hint)
+        def offer(text: str, glyph: Kind, step: type[step_types.Step], hint: str) -> Offer:
+            return Offer(text, glyph, lambda anchor: self.make(step, anchor, field.name), hint)
 
         offers: list[Block] = []
         if field.kind == "date":
-            offers.append(offer("Date part", "date", said.AddPart, "a year, quarter, month … as a field"))
+            offers.append(offer("Date part", "date", step_types.AddPart, "a year, quarter, month … as a field"))
         if field.kind in MEASURED:
-            offers.append(offer("Bands, or a label by a limit", "number", said.AddBands, "ranges of this number"))
+            offers.append(offer("Bands, or a label by a limit", "number", step_types.AddBands, "ranges of this number"))
         if field.kind in ("category", "code"):
-            offers.append(offer("Bundles of values", "category", said.AddBundles, "values grouped by hand"))
-            offers.append(offer("Parts of its text", "category", said.Split, "split wherever a sign stands"))
-        offers.append(offer("Formula", "number", said.AddFormula, "worked out in each row"))
-        offers.append(offer("Look up from another table", "code", said.AddLookup, "by key fields"))
+            offers.append(offer("Bundles of values", "category", step_types.AddBundles, "values grouped by hand"))
+            offers.append(offer("Parts of its text", "category", step_types.Split, "split wherever a sign stands"))
+        offers.append(offer("Formula", "number", step_types.AddFormula, "worked out in each row"))
+        offers.append(offer("Look up from another table", "code", step_types.AddLookup, "by key fields"))
         return offers
 
     # -- what can be said of it ----------------------------------------------------------------------
 
-    def _pick(self, title: str, choices: list[Choice], beside: QWidget, chosen: Callable[[object], None]) -> None:
+    def _pick(self, title: str, choices: list[Choice], anchor: QWidget, chosen: Callable[[object], None]) -> None:
         popover = Popover(self.page, title, 250)
         picks = PickList(choices, name=title.lower(), search=False)
 
@@ -148,73 +148,73 @@ class FieldMargin(QObject):
 
         picks.picked.connect(pick)
         popover.column.addWidget(picks)
-        popover.open_below(beside)
+        popover.open_below(anchor)
         picks.focus_in()
 
-    def _kind(self, field: Field, beside: QWidget) -> None:
+    def _kind(self, field: Field, anchor: QWidget) -> None:
         choices = [Choice(("✓ " if kind == field.kind else "    ") + words, kind) for kind, words in KIND_WORDS.items()]
 
         def change(kind: Kind) -> None:
             self.put(replace(field, kind=kind), f"{field.name} is a {kind}")
 
-        self._pick("Kind", choices, beside, change)  # type: ignore[arg-type]
+        self._pick("Kind", choices, anchor, change)  # type: ignore[arg-type]
 
-    def _total(self, field: Field, beside: QWidget) -> None:
+    def _total(self, field: Field, anchor: QWidget) -> None:
         choices = [Choice("Summed", "sum", "a bare name means its sum"), Choice("Averaged", "mean", "its mean")]
 
         def change(total: Literal["sum", "mean"]) -> None:
             self.put(replace(field, total=total), f"{field.name}: {total} by default")
 
-        self._pick("When summarised", choices, beside, change)  # type: ignore[arg-type]
+        self._pick("When summarised", choices, anchor, change)  # type: ignore[arg-type]
 
-    def _order(self, field: Field, beside: QWidget) -> None:
+    def _order(self, field: Field, anchor: QWidget) -> None:
         choices = [
             Choice("As they came", "", ""), Choice("Smallest first", "smallest", "or A to Z, or earliest"),
             Choice("Largest first", "largest", "or Z to A, or latest"),
         ]  # fmt: skip
-        self._pick("Order of the rows", choices, beside, lambda how: self.order(field.name, str(how)))
+        self._pick("Order of the rows", choices, anchor, lambda how: self.order(field.name, str(how)))
 
-    def _year(self, beside: QWidget) -> None:
+    def _year(self, anchor: QWidget) -> None:
         choices = [
             Choice(month, at, "" if at > 1 else "the calendar year") for at, month in enumerate(_MONTHS, start=1)
         ]
-        self._pick("Fiscal year begins in", choices, beside, lambda month: self.year(int(str(month))))
+        self._pick("Fiscal year begins in", choices, anchor, lambda month: self.year(int(str(month))))
 
     def _hide(self, field: Field) -> None:
-        deed = f"{'Show' if field.hidden else 'Hide'} {field.name}"
-        self.put(replace(field, hidden=not field.hidden), deed)
+        edit_name = f"{'Show' if field.hidden else 'Hide'} {field.name}"
+        self.put(replace(field, hidden=not field.hidden), edit_name)
 
     def _line(
-        self, title: str, text: str, hint: str, beside: QWidget, take: Callable[[str], str | None], below: str = ""
+        self, title: str, text: str, hint: str, anchor: QWidget, take: Callable[[str], str | None], below: str = ""
     ) -> Popover:
         """A line to write in; `take` gives a sentence where it refuses."""
         popover = Popover(self.page, title, 320)
         line = QLineEdit(text)
         line.setAccessibleName(title.lower())
         line.setPlaceholderText(hint)
-        told = QLabel(below)
-        told.setWordWrap(True)
-        told.setFont(font(12))
-        tint(told, "muted")
+        notice = QLabel(below)
+        notice.setWordWrap(True)
+        notice.setFont(font(12))
+        tint(notice, "muted")
 
         def done() -> None:
             refused = take(" ".join(line.text().split()))
             if refused is None:
                 popover.close()
             else:
-                told.setText(refused)
-                tint(told, "loss")
+                notice.setText(refused)
+                tint(notice, "loss")
                 popover.adjustSize()
 
         line.returnPressed.connect(done)
         popover.column.addWidget(line)
-        popover.column.addWidget(told)
-        popover.open_below(beside)
+        popover.column.addWidget(notice)
+        popover.open_below(anchor)
         line.setFocus()
         line.selectAll()
         return popover
 
-    def _name(self, field: Field, beside: QWidget) -> None:
+    def _name(self, field: Field, anchor: QWidget) -> None:
         def take(name: str) -> str | None:
             if not name:
                 return "A field needs a name."
@@ -226,9 +226,9 @@ class FieldMargin(QObject):
                     return f"{text[:1].upper()}{text[1:]}."
             return None
 
-        self._line("Called", field.name, "", beside, take, "Summaries, boards and slicers follow.")
+        self._line("Called", field.name, "", anchor, take, "Summaries, boards and slicers follow.")
 
-    def _pattern(self, field: Field, beside: QWidget) -> None:
+    def _pattern(self, field: Field, anchor: QWidget) -> None:
         popover = Popover(self.page, "Pattern", 270)
         picks = PickList([Choice(text, each, each) for text, each in PATTERNS], name="patterns", search=False)
 
@@ -241,26 +241,26 @@ class FieldMargin(QObject):
         line = QLineEdit(field.pattern)
         line.setPlaceholderText("or write one: #,##0.0;(#,##0.0)")
         line.setAccessibleName("pattern as text")
-        told = QLabel("A Unicode (CLDR) number pattern.")
-        told.setFont(font(12))
-        told.setWordWrap(True)
+        notice = QLabel("A Unicode (CLDR) number pattern.")
+        notice.setFont(font(12))
+        notice.setWordWrap(True)
 
         def written() -> None:
             try:
                 checked_pattern(line.text().strip())
             except Refusal:
-                told.setText("This is not a number pattern: it has # and 0 for figures, as #,##0.00 has.")
-                tint(told, "loss")
+                notice.setText("This is not a number pattern: it has # and 0 for figures, as #,##0.00 has.")
+                tint(notice, "loss")
                 return
             take(line.text().strip())
 
         line.returnPressed.connect(written)
         popover.column.addWidget(line)
-        popover.column.addWidget(told)
-        popover.open_below(beside)
+        popover.column.addWidget(notice)
+        popover.open_below(anchor)
         picks.focus_in()
 
-    def _meaning(self, field: Field, beside: QWidget) -> None:
+    def _meaning(self, field: Field, anchor: QWidget) -> None:
         popover = Popover(self.page, "What it means", 320)
         text = QPlainTextEdit(field.description)
         text.setAccessibleName("what the field means")
@@ -277,5 +277,5 @@ class FieldMargin(QObject):
 
         take.clicked.connect(keep)
         popover.column.addWidget(take)
-        popover.open_below(beside)
+        popover.open_below(anchor)
         text.setFocus()

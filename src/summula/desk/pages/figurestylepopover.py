@@ -50,10 +50,10 @@ class FigureStylePopover(Popover):
         self.signs.setChecked(own.signs)
         self.signs.toggled.connect(lambda on: self._change(signs=on))
         self.column.addWidget(self.signs)
-        self.course = QCheckBox("A small line over the members across")
-        self.course.setChecked(own.course)
-        self.course.toggled.connect(lambda on: self._change(course=on))
-        self.column.addWidget(self.course)
+        self.sparkline = QCheckBox("A small line over the members across")
+        self.sparkline.setChecked(own.sparkline)
+        self.sparkline.toggled.connect(lambda on: self._change(sparkline=on))
+        self.column.addWidget(self.sparkline)
         goal = QLabel("Goal (● reached, ◐ near, ○ missed)")
         goal.setFont(font(12))
         tint(goal, "muted")
@@ -99,14 +99,14 @@ class FigureStylePopover(Popover):
         self._change(pattern=pattern)
 
     def _goal_written(self) -> None:
-        said = " ".join(self.goal.text().split())
-        lever = next((name for name in self.levers if name.casefold() == said.casefold()), "")
-        text = said.replace(",", "").replace(" ", "")
+        stated = " ".join(self.goal.text().split())
+        lever = next((name for name in self.levers if name.casefold() == stated.casefold()), "")
+        text = stated.replace(",", "").replace(" ", "")
         try:
             goal = float(text) if text and not lever else None
         except ValueError:
             known = f" The levers are {', '.join(self.levers)}." if self.levers else ""
-            self.example.setText(f"“{said}” is neither a figure nor a lever.{known}")
+            self.example.setText(f"“{stated}” is neither a figure nor a lever.{known}")
             tint(self.example, "loss")
             return
         self._change(goal=goal, goal_lever=lever)

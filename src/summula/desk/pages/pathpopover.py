@@ -29,11 +29,11 @@ class PathPopover(Popover):
     ) -> None:
         super().__init__(parent, "Looked into by", 290)
         self.path, self.table, self._put = list(path), table, put
-        self.told = QLabel("A double click on a member goes on to the next of these. Without any: to what suits.")
-        self.told.setWordWrap(True)
-        self.told.setFont(font(12))
-        tint(self.told, "muted")
-        self.column.addWidget(self.told)
+        self.notice = QLabel("A double click on a member goes on to the next of these. Without any: to what suits.")
+        self.notice.setWordWrap(True)
+        self.notice.setFont(font(12))
+        tint(self.notice, "muted")
+        self.column.addWidget(self.notice)
         self.list = QListWidget()
         self.list.setAccessibleName("path")
         self.list.setFont(font(13))

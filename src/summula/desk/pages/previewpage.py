@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLa
 
 from summula.core.reading.readas import ReadAs, Setting
 from summula.core.refusal import Refusal
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.tables.table import Table
 from summula.desk.frame.margin import Block, Margin, Note
 from summula.desk.frame.statusline import StatusLine
@@ -158,11 +158,11 @@ class PreviewPage(QWidget):
             for field in table.fields:
                 word = KIND_WORDS[field.kind].split(":")[0]
                 counts[word] = counts.get(word, 0) + 1
-            blocks.append(Note(" · ".join(said(count, word) for word, count in counts.items())))
-            told = {setting.why for setting in self.settings}
+            blocks.append(Note(" · ".join(plural(count, word) for word, count in counts.items())))
+            notice = {setting.why for setting in self.settings}
             by_why: dict[str, list[str]] = {}
             for field, sensed in zip(table.fields, table.sensed, strict=False):
-                if sensed.why and f"{field.name}: {sensed.why}" not in told and "of the values" not in sensed.why:
+                if sensed.why and f"{field.name}: {sensed.why}" not in notice and "of the values" not in sensed.why:
                     by_why.setdefault(sensed.why, []).append(field.name)
             whys = [f"{_some(names)}: {why}" for why, names in by_why.items()]
             for field, column in zip(table.fields, table.columns, strict=True):
@@ -241,10 +241,10 @@ class _SettingRow(QWidget):
         else:  # nothing to choose: it is told, not offered
             self.button.setParent(self)
             self.button.hide()
-            told = QLabel(setting.value)
-            told.setFont(font(13, 600))
-            tint(told, "muted")
-            row.addWidget(told)
+            notice = QLabel(setting.value)
+            notice.setFont(font(13, 600))
+            tint(notice, "muted")
+            row.addWidget(notice)
         column.addLayout(row)
         if setting.why:
             why = QLabel(setting.why)

@@ -12,15 +12,15 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBox
 from summula.core.arrays import np
 from summula.core.handout.rows import rows_text
 from summula.core.refusal import Refusal
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.tables.table import Table
+from summula.desk.filewriting import FileWriting
 from summula.desk.frame.margin import Block, Margin, Note
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.grid.copying import MOST_CELLS
 from summula.desk.grid.rowsview import RowsView, TableModel
 from summula.desk.session import Session
 from summula.desk.theme import font, tint
-from summula.desk.writing import Writing
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 class RowsBehindPage(QWidget):
     left = pyqtSignal()
 
-    def __init__(self, session: Session, margin: Margin, status: StatusLine, writing: Writing) -> None:
+    def __init__(self, session: Session, margin: Margin, status: StatusLine, writing: FileWriting) -> None:
         super().__init__()
         self.session, self.margin, self.status, self.writing = session, margin, status, writing
         self.setObjectName("page")
@@ -48,7 +48,7 @@ class RowsBehindPage(QWidget):
         self.copy = QPushButton("Copy the rows")
         self.copy.clicked.connect(self.copy_all)
         self.out = QPushButton("Rows as CSV …")
-        self.out.clicked.connect(self.hand_out)
+        self.out.clicked.connect(self.export)
         top = QHBoxLayout()
         top.setContentsMargins(0, 0, 20, 0)
         top.addWidget(self.title, 1)
@@ -72,7 +72,7 @@ class RowsBehindPage(QWidget):
         self.about.setText(" · ".join(words[:2]))
         blocks: list[Block] = ["Where the figure comes from", *(Note(each) for each in words)]
         self.margin.show_blocks(blocks)
-        self._rows_words = said(len(rows), "row")
+        self._rows_words = plural(len(rows), "row")
         self.status.say(f"{self._rows_words} of {table.rows:,}")
         self.status.select("")
         self.status.clear.hide()
@@ -94,7 +94,7 @@ class RowsBehindPage(QWidget):
             return
         self.writing.copy(lambda: made("\t"), f"{self._rows_words} on the clipboard")
 
-    def hand_out(self) -> None:
+    def export(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Rows behind the figure", "rows.csv", "CSV (*.csv)")
         if name:
             made, _ = self._shown()

@@ -16,7 +16,7 @@ from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_lever, with_summary, without_lever
 from summula.core.secondlook import SecondLook, mended, summary_looks
 from summula.core.summaries.editing import fields_in
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import Layout
 from summula.core.summaries.lever import LeverSetting, levers_in
@@ -60,7 +60,7 @@ class SummaryMargin(QObject):
             style = styled(grid.styles[at], own[at])
             pattern = "h:mm" if style.clock else f"{style.unit} {style.pattern}".strip()
             words = measure_words(measure, figures[:at])
-            blocks.append(Pair(words, f"{pattern} ▾", lambda beside, at=at: self._figure_style(at, beside)))  # type: ignore[misc]
+            blocks.append(Pair(words, f"{pattern} ▾", lambda anchor, at=at: self._figure_style(at, anchor)))  # type: ignore[misc]
         blocks += self._headings(grid)
         if phrase.form == "grid":
             blocks += self._layout(summary, grid)
@@ -87,7 +87,7 @@ class SummaryMargin(QObject):
             for depth, heading in enumerate(axis.headings):
                 codes = set(axis.levels[axis.depth].codes[:, depth].tolist())
                 first = label_of(heading, axis.members[depth][min(codes)]) if codes else ""
-                blocks.append(Pair(heading_words(heading), said(len(codes), "member") if len(codes) != 1 else first))
+                blocks.append(Pair(heading_words(heading), plural(len(codes), "member") if len(codes) != 1 else first))
         return blocks
 
     # -- the chart -------------------------------------------------------------------------------------
@@ -100,12 +100,12 @@ class SummaryMargin(QObject):
         blocks: list[Block] = ["How it looks"] if groups else []
         for name, settings in groups.items():
             values = [(each, value_of(summary.style, each.key)) for each in settings]
-            told = [in_words(each, value) for each, value in values if value != default_of(each.key)]
-            words = _short(" · ".join(told)) if told else "what suits"
-            blocks.append(Pair(name, f"{words} ▾", lambda beside, name=name: self.set_style(name, beside)))  # type: ignore[misc]
+            notice = [in_words(each, value) for each, value in values if value != default_of(each.key)]
+            words = _short(" · ".join(notice)) if notice else "what suits"
+            blocks.append(Pair(name, f"{words} ▾", lambda anchor, name=name: self.set_style(name, anchor)))  # type: ignore[misc]
         return blocks
 
-    def set_style(self, group: str, beside: QWidget) -> None:
+    def set_style(self, group: str, anchor: QWidget) -> None:
         """A popover with one group of settings, each of which shows at once."""
         from summula.desk.pages.stylepopover import StylePopover
 
@@ -119,7 +119,7 @@ class SummaryMargin(QObject):
 
         settings = [each for each in heeded(summary.phrase.form) if each.group == group]
         levers = tuple(each.name for each in self.session.folio.levers)
-        self._open(StylePopover(self.page, group, settings, summary.style, put, levers), beside)
+        self._open(StylePopover(self.page, group, settings, summary.style, put, levers), anchor)
 
     # -- totals and measures ---------------------------------------------------------------------------
 
@@ -141,7 +141,7 @@ class SummaryMargin(QObject):
             blocks.append(Pair("Looked into by", f"{_short(path)} ▾", self.lay_path))
         return ["Laid out", *blocks] if blocks else []
 
-    def arrange(self, beside: QWidget) -> None:
+    def arrange(self, anchor: QWidget) -> None:
         from summula.desk.pages.layoutpopover import LayoutPopover
 
         assert self.page.summary is not None
@@ -153,9 +153,9 @@ class SummaryMargin(QObject):
             kept = replace(layout, widths=now.layout.widths, head_width=now.layout.head_width)
             self._put(replace(now, layout=kept, phrase=said_now), "Totals and measures")
 
-        self._open(LayoutPopover(self.page, self.page.summary.layout, self.page.summary.phrase, put), beside)
+        self._open(LayoutPopover(self.page, self.page.summary.layout, self.page.summary.phrase, put), anchor)
 
-    def lay_path(self, beside: QWidget) -> None:
+    def lay_path(self, anchor: QWidget) -> None:
         from summula.desk.pages.pathpopover import PathPopover
 
         summary = self.page.summary
@@ -165,13 +165,13 @@ class SummaryMargin(QObject):
             assert self.page.summary is not None
             self._put(replace(self.page.summary, path=path), "What members are looked into by")
 
-        self._open(PathPopover(self.page, summary.path, self.session.table(summary.table), put), beside)
+        self._open(PathPopover(self.page, summary.path, self.session.table(summary.table), put), anchor)
 
-    def _put(self, summary: Summary, deed: str) -> None:
-        self.session.edit(with_summary(self.session.folio, summary), deed)
+    def _put(self, summary: Summary, edit_name: str) -> None:
+        self.session.edit(with_summary(self.session.folio, summary), edit_name)
 
-    def _open(self, popover: Popover, beside: QWidget) -> None:
-        popover.open_below(beside)
+    def _open(self, popover: Popover, anchor: QWidget) -> None:
+        popover.open_below(anchor)
         self.page.popover = popover
 
     # -- levers ----------------------------------------------------------------------------------------
@@ -197,24 +197,24 @@ class SummaryMargin(QObject):
     def _move_lever(self, lever: LeverSetting) -> None:
         self.session.edit(with_lever(self.session.folio, lever), f"Move {lever.name}", going_on=True)
 
-    def change_lever(self, lever: LeverSetting | None, beside: QWidget) -> None:
+    def change_lever(self, lever: LeverSetting | None, anchor: QWidget) -> None:
         """A popover that makes a lever, or changes one."""
         from summula.desk.pages.levers import LeverPopover
 
         def put(new: LeverSetting) -> None:
-            deed = f"Lever {new.name}" if lever is None else f"Change {new.name}"
-            self.session.edit(with_lever(self.session.folio, new), deed)
+            edit_name = f"Lever {new.name}" if lever is None else f"Change {new.name}"
+            self.session.edit(with_lever(self.session.folio, new), edit_name)
             if lever is None:
-                self.session.told.emit(f"{new.name} can be used in figures now: pick one and see “What if”.", False)
+                self.session.notice.emit(f"{new.name} can be used in figures now: pick one and see “What if”.", False)
 
         def remove(name: str) -> None:
             self.session.edit(without_lever(self.session.folio, name), f"Take {name} away")
 
-        self._open(LeverPopover(self.page, lever, put, remove), beside)
+        self._open(LeverPopover(self.page, lever, put, remove), anchor)
 
     # -- figures ---------------------------------------------------------------------------------------
 
-    def _figure_style(self, measure: int, beside: QWidget) -> None:
+    def _figure_style(self, measure: int, anchor: QWidget) -> None:
         """How the figures of a measure look: a popover that shows every choice at once."""
         from summula.desk.pages.figurestylepopover import FigureStylePopover
 
@@ -234,15 +234,15 @@ class SummaryMargin(QObject):
         name = measure_words(shown[measure], shown[:measure])
         style, own = grid.styles[measure], measure_styles(summary.measures, summary.phrase)[measure]
         levers = tuple(each.name for each in self.session.folio.levers)
-        self._open(FigureStylePopover(self.page, name, style, examples, own, put, levers), beside)
+        self._open(FigureStylePopover(self.page, name, style, examples, own, put, levers), anchor)
 
     def _look(self, look: SecondLook) -> Block:
         def mend() -> None:
             assert self.page.summary is not None and self.page.grid is not None
             table = self.session.table(self.page.summary.table)
-            self.page.say(mended(look.deed, self.page.phrase_now(), table, self.page.grid), look.remedy)
+            self.page.say(mended(look.edit_name, self.page.phrase_now(), table, self.page.grid), look.remedy)
 
-        return LookBlock(look, mend if look.deed else None)
+        return LookBlock(look, mend if look.edit_name else None)
 
 
 def _short(text: str) -> str:

@@ -19,7 +19,7 @@ from summula.core.refusal import Refusal
 from summula.core.summaries import answer
 from summula.core.summaries.answer import most_figures
 from summula.core.summaries.editing import swap_axes, with_field
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.summaries.fitting import suiting
 from summula.core.summaries.forms import FORMS, Form
 from summula.core.summaries.grid import Grid
@@ -34,7 +34,7 @@ from summula.desk.grid.copying import Cells
 from summula.desk.grid.pivotgrid import PivotGrid
 from summula.desk.pages.beginning import Beginning, asks_nothing
 from summula.desk.pages.formbutton import FormButton
-from summula.desk.pages.griddeeds import GridDeeds
+from summula.desk.pages.gridactions import GridActions
 from summula.desk.pages.summarymargin import SummaryMargin
 from summula.desk.pages.title import Title
 from summula.desk.pages.trail import Trail
@@ -72,9 +72,9 @@ class SummaryPage(QWidget):
         self.popover: Popover | None = None  # the one opened last
         self.work = Work(self)
         self.work.busy.connect(self._busy)
-        self.errand = Work(self)  # for what is asked beside the answer: rows behind a figure, a bundle
+        self.side_work = Work(self)  # for what is asked beside the answer: rows behind a figure, a bundle
         status.attend(self.work, "working it out …")
-        status.attend(self.errand, "working …")
+        status.attend(self.side_work, "working …")
         self.title = Title(session)
         self.phrase = PhraseBar()
         self.phrase.phrase_said.connect(self.say)
@@ -87,13 +87,13 @@ class SummaryPage(QWidget):
         self.pivot.field_dropped.connect(self.add_field)
         self.pivot.refused.connect(lambda wrong, remedy: session.refuse(Refusal(wrong, remedy)))
         self.pivot.phrase_asked.connect(self.copy_phrase)
-        self.pivot.cells_asked.connect(lambda make: self.errand.ask(make, self._copied, session.refuse))
-        self.deeds = GridDeeds(self)
-        self.beside = SummaryMargin(self)
+        self.pivot.cells_asked.connect(lambda make: self.side_work.ask(make, self._copied, session.refuse))
+        self.grid_actions = GridActions(self)
+        self.summary_margin = SummaryMargin(self)
         self.trail = Trail()
-        self.trail.asked.connect(self.deeds.back)
+        self.trail.asked.connect(self.grid_actions.back)
         self.chart = SceneView("Chart")
-        self.chart.asked.connect(self.deeds.show_rows_of)
+        self.chart.asked.connect(self.grid_actions.show_rows_of)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.pivot)
         self.sheet = _Sheet(self.chart)
@@ -129,15 +129,15 @@ class SummaryPage(QWidget):
         for form in self.forms.values():
             form.chosen.connect(self.draw_as)
             self._strip.addWidget(form)
-        deeds = QWidget()
-        row = QHBoxLayout(deeds)
+        grid_actions = QWidget()
+        row = QHBoxLayout(grid_actions)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
         self.tools: dict[str, QPushButton] = {}
         for key, text, hint, run in (
-            ("fold", "Fold", "Show only the outermost members", self.deeds.fold_all),
-            ("unfold", "Unfold", "Show every member", self.deeds.unfold_all),
-            ("largest", "Largest first", "Order by the first figure", self.deeds.largest_first),
+            ("fold", "Fold", "Show only the outermost members", self.grid_actions.fold_all),
+            ("unfold", "Unfold", "Show every member", self.grid_actions.unfold_all),
+            ("largest", "Largest first", "Order by the first figure", self.grid_actions.largest_first),
             ("swap", "Swap axes", "Put what stands by across, and the other way round", self.swap),
         ):
             button = QPushButton(text)
@@ -145,7 +145,7 @@ class SummaryPage(QWidget):
             button.clicked.connect(run)
             self.tools[key] = button
             row.addWidget(button)
-        return _Toolbar(forms, _FORMS_SHOWN * (next(iter(self.forms.values())).minimumWidth() + 1), deeds)
+        return _Toolbar(forms, _FORMS_SHOWN * (next(iter(self.forms.values())).minimumWidth() + 1), grid_actions)
 
     def for_readers(self) -> None:
         """Only what is read: no buttons."""
@@ -160,7 +160,7 @@ class SummaryPage(QWidget):
             self.phrase.show_words()
         self.summary = summary
         self.title.show_name(summary.id, summary.name)
-        self.trail.show_ways(summary.ways)
+        self.trail.show_drilled(summary.drilled)
         table = self.session.table(summary.table)
         self.phrase.show_phrase(summary.phrase, self.session.vocabulary(summary.table))
         self._offer_forms(summary.phrase)
@@ -248,8 +248,8 @@ class SummaryPage(QWidget):
         self.tools["unfold"].setVisible(form == "grid")
         used = f" · {grid.rows_used:,} after “where” and “keeping”" if grid.rows_used != grid.rows_read else ""
         took = getattr(self, "took", 0.0)
-        self.status.say(f"{said(grid.rows_read, 'row')} read{used}", f"worked out in {_duration(took)}")
-        self.beside.show(grid)
+        self.status.say(f"{plural(grid.rows_read, 'row')} read{used}", f"worked out in {_duration(took)}")
+        self.summary_margin.show(grid)
 
     def _refused(self, refusal: Refusal) -> None:
         words = f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}.\n{refusal.remedy[:1].upper()}{refusal.remedy[1:]}."
@@ -262,7 +262,7 @@ class SummaryPage(QWidget):
 
     def cancel(self) -> None:
         """Stop working out the answer, and go back to the question whose answer is shown."""
-        self.errand.cancel()
+        self.side_work.cancel()
         if not self.work.waits:
             return
         self.work.cancel()
@@ -289,7 +289,7 @@ class SummaryPage(QWidget):
         total, median = math.fsum(figures), float(np.median(figures))
         of = "" if sum(len(each) for _, each in chosen) == len(figures) else f" of {column_name(grid, measure)}"
         account = f"sum {write(total)} · mean {write(total / len(figures))} · median {write(median)}"
-        self.status.select(f"Selected {said(len(figures), 'cell')}{of}: {account}")
+        self.status.select(f"Selected {plural(len(figures), 'cell')}{of}: {account}")
 
     # -- edits -----------------------------------------------------------------------------------------
 
@@ -297,9 +297,9 @@ class SummaryPage(QWidget):
         assert self.summary is not None
         return self.summary.phrase
 
-    def say(self, phrase: Phrase, deed: str) -> None:
+    def say(self, phrase: Phrase, edit_name: str) -> None:
         if self.summary is not None:
-            self.session.set_phrase(self.summary, phrase, deed)
+            self.session.set_phrase(self.summary, phrase, edit_name)
 
     def _open_word(self, button: WordButton) -> None:
         assert self.summary is not None
@@ -325,34 +325,34 @@ class SummaryPage(QWidget):
 
     def _copied(self, cells: Cells) -> None:
         cells.put()
-        self.session.told.emit(f"{cells.cells:,} cells on the clipboard", False)
+        self.session.notice.emit(f"{cells.cells:,} cells on the clipboard", False)
 
     def copy_phrase(self) -> None:
         clipboard = QGuiApplication.clipboard()
         if clipboard is not None and self.summary is not None:
             clipboard.setText(print_phrase(self.summary.phrase))
-            self.session.told.emit("The phrase is on the clipboard", False)
+            self.session.notice.emit("The phrase is on the clipboard", False)
 
 
 class _Toolbar(QWidget):
     """The forms and what else can be done: beside each other, or below where there is no room."""
 
-    def __init__(self, forms: QWidget, width: int, deeds: QWidget) -> None:
+    def __init__(self, forms: QWidget, width: int, grid_actions: QWidget) -> None:
         super().__init__()
-        self._width, self._deeds = width, deeds
+        self._width, self._deeds = width, grid_actions
         self._row = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
         self._row.setContentsMargins(0, 0, 4, 0)
         self._row.setSpacing(8)
         self._row.addWidget(forms, 1)
-        self._row.addWidget(deeds, 0, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+        self._row.addWidget(grid_actions, 0, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
 
     def minimumSizeHint(self) -> QSize:
         return QSize(self._deeds.minimumSizeHint().width() + 4, super().minimumSizeHint().height())
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         fits = self.width() >= self._width + self._deeds.sizeHint().width() + 12
-        ways = QBoxLayout.Direction
-        self._row.setDirection(ways.LeftToRight if fits else ways.TopToBottom)
+        directions = QBoxLayout.Direction
+        self._row.setDirection(directions.LeftToRight if fits else directions.TopToBottom)
 
 
 class _Sheet(QWidget):

@@ -18,7 +18,7 @@ from summula.core.preparation.steps import AnyStep, Replace, Step
 from summula.core.refusal import Refusal
 from summula.core.secondlook.fields import alike_members
 from summula.core.statistics.distribution import distribution, rows_of_bar
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.summaries.phrase import Phrase
 from summula.core.tables import finding
 from summula.core.tables.field import Field
@@ -27,8 +27,8 @@ from summula.desk.frame.margin import Margin
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.grid.rowsview import RowsView
 from summula.desk.pages.fieldmargin import FieldMargin
-from summula.desk.preparing.making import Making
 from summula.desk.preparing.sourcepopover import source_popover
+from summula.desk.preparing.stepmaker import StepMaker
 from summula.desk.preparing.stepstrip import StepStrip
 from summula.desk.session import Session
 from summula.desk.theme import colour, tint
@@ -75,9 +75,9 @@ class TablePage(QWidget):
         top.setContentsMargins(0, 0, 20, 0)
         self.column.addLayout(top)
         self.strip = StepStrip()
-        self.making = Making(self, session, self.put_steps, self.ask_rows)
-        self.strip.new_asked.connect(self.making.choose)
-        self.strip.step_asked.connect(self.making.change)
+        self.step_maker = StepMaker(self, session, self.put_steps, self.ask_rows)
+        self.strip.new_asked.connect(self.step_maker.choose)
+        self.strip.step_asked.connect(self.step_maker.change)
         self.strip.source_asked.connect(self._ask_source)
         strip = QHBoxLayout()
         strip.setContentsMargins(0, 0, 20, 0)
@@ -136,7 +136,7 @@ class TablePage(QWidget):
         table = self.session.table(entry.id)
         source = entry.source.place.rsplit("/", 1)[-1]
         read = f" · read {_day_and_time(entry.source.read_at)}" if entry.source.read_at else ""
-        size = f"{said(table.rows, 'row')} · {said(len(table.fields), 'field')}"
+        size = f"{plural(table.rows, 'row')} · {plural(len(table.fields), 'field')}"
         about = f"{source + ' · ' if source else ''}{size}{read}"
         about = about.replace(" ", "\u00a0").replace("·\u00a0", "· ")  # where it must break, between its parts
         self.title.setText(
@@ -148,8 +148,8 @@ class TablePage(QWidget):
         if table is not self._shown:
             self._show_rows_of(table)
         refused, lacking = table.refused_count(), sum(1 for effect in effects if effect.lacks)
-        trouble = f" · {said(lacking, 'step')} lacking something" if lacking else ""
-        self.status.say(f"{size} · {said(refused, 'value')} refused{trouble}")
+        trouble = f" · {plural(lacking, 'step')} lacking something" if lacking else ""
+        self.status.say(f"{size} · {plural(refused, 'value')} refused{trouble}")
         self.status.select("")
         self._margin()
 
@@ -239,7 +239,11 @@ class TablePage(QWidget):
                 return
             self._found = words
             self.rows.show_rows(rows)
-            some = f"{len(rows):,} of {said(table.rows, 'row')}" if len(rows) != table.rows else said(table.rows, "row")
+            some = (
+                f"{len(rows):,} of {plural(table.rows, 'row')}"
+                if len(rows) != table.rows
+                else plural(table.rows, "row")
+            )
             self.account.setText(f"{some} {words}" if len(rows) else f"No row {words}")
             self.all_rows.show()
 
@@ -288,36 +292,36 @@ class TablePage(QWidget):
 
     # -- what is worth a second look ---------------------------------------------------------------------
 
-    def remedy(self, deed: str, name: str) -> None:
+    def remedy(self, edit_name: str, name: str) -> None:
         table = self._shown
         assert table is not None
-        if deed == "blank":
+        if edit_name == "blank":
             self._find(lambda: np.flatnonzero(finding.blank_rows(table, name)), f"where {name} is blank")
-        elif deed == "refused":
+        elif edit_name == "refused":
             kind = table.field(name).kind
             self._find(lambda: np.flatnonzero(finding.refused_rows(table, name)), f"where {name} is no {kind}")
-        elif deed == "ragged":
+        elif edit_name == "ragged":
             self._find(lambda: np.flatnonzero(finding.ragged_rows(table)), "with too many or too few values")
-        elif deed == "largest":
+        elif edit_name == "largest":
             self.order_by(name, "largest")
-        elif deed in ("number", "code"):
-            self._put_field(replace(table.field(name), kind=deed), f"{name} is a {deed}")
-        elif deed in ("day first", "month first"):
-            self.put_steps(with_kind(self._entry().steps, name, "date", deed), f"{name} is read {deed}")
-        elif deed == "alike":
+        elif edit_name in ("number", "code"):
+            self._put_field(replace(table.field(name), kind=edit_name), f"{name} is a {edit_name}")
+        elif edit_name in ("day first", "month first"):
+            self.put_steps(with_kind(self._entry().steps, name, "date", edit_name), f"{name} is read {edit_name}")
+        elif edit_name == "alike":
             alike = alike_members(table, name)
             put = tuple(Replace(name, each, kept, whole=True) for kept, others in alike for each in others)
             self.put_steps((*self._entry().steps, *put[:_MOST_PUT]), f"values of {name} made one")
-        elif deed == "preview":
+        elif edit_name == "preview":
             self.preview_asked.emit(self._entry())
 
-    def _ask_source(self, beside: QWidget) -> None:
+    def _ask_source(self, anchor: QWidget) -> None:
         entry = self._entry()
         source_popover(
             self,
             self.session,
             entry,
-            beside,
+            anchor,
             self.again_asked.emit,
             self.read_from,
             lambda: self.preview_asked.emit(entry),
@@ -365,25 +369,25 @@ class TablePage(QWidget):
         entry: TableEntry = page[1]
         return entry
 
-    def make(self, step: type[Step], beside: QWidget, field: str) -> None:
-        self.making.make(step, beside, field)
+    def make(self, step: type[Step], anchor: QWidget, field: str) -> None:
+        self.step_maker.make(step, anchor, field)
 
     def begin_year(self, month: int) -> None:
         """The fiscal year of the whole folio begins with another month."""
         folio = replace(self.session.folio, year_begins=month)
         self.session.edit(folio, f"The fiscal year begins in month {month}")
 
-    def _put_field(self, new: Field, deed: str) -> None:
+    def _put_field(self, new: Field, edit_name: str) -> None:
         """A field described otherwise; a kind of its own is a step of the preparation."""
         entry = self._entry()
         assert self._shown is not None
         if new.kind != self._shown.field(new.name).kind:
-            self.put_steps(with_kind(entry.steps, new.name, new.kind), deed)
+            self.put_steps(with_kind(entry.steps, new.name, new.kind), edit_name)
             return
         fields = tuple(new if field.name == new.name else field for field in entry.fields)
-        self.session.edit(with_table(self.session.folio, replace(entry, fields=fields)), deed)
+        self.session.edit(with_table(self.session.folio, replace(entry, fields=fields)), edit_name)
 
-    def put_steps(self, steps: tuple[AnyStep, ...], deed: str) -> None:
+    def put_steps(self, steps: tuple[AnyStep, ...], edit_name: str) -> None:
         """The table prepared by other steps; in a worker where there are many rows."""
         known = {field.name for field in self._shown.fields} if self._shown is not None else set()
 
@@ -395,7 +399,7 @@ class TablePage(QWidget):
                 if self.rows is not None:
                     self.rows.scrollTo(self.rows.currentIndex())
 
-        self._do(self.session.tables.stepping(self._entry().id, steps, deed), take)
+        self._do(self.session.tables.stepping(self._entry().id, steps, edit_name), take)
 
     def rename(self, old: str, new: str) -> None:
         """Call a field otherwise; refuses a name that is taken."""

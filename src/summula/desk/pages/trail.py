@@ -6,7 +6,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from summula.core.fields.labels import all_name, heading_name
-from summula.core.summaries.members import Way
+from summula.core.summaries.members import DrillStep
 from summula.desk.theme import font, tint
 
 
@@ -21,30 +21,30 @@ class Trail(QWidget):
         self.row = QHBoxLayout(self)
         self.row.setContentsMargins(0, 0, 0, 0)
         self.row.setSpacing(4)
-        self.ways: tuple[Way, ...] = ()
+        self.drilled: tuple[DrillStep, ...] = ()
         self.hide()
 
-    def show_ways(self, ways: tuple[Way, ...]) -> None:
-        if ways == self.ways:
+    def show_drilled(self, drilled: tuple[DrillStep, ...]) -> None:
+        if drilled == self.drilled:
             return
-        self.ways = ways
+        self.drilled = drilled
         while self.row.count():
             item = self.row.takeAt(0)
             widget = item.widget() if item is not None else None
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
-        for at, way in enumerate(ways):
-            before = QPushButton(all_name(way.heading) if at == 0 else ways[at - 1].label)
+        for at, way in enumerate(drilled):
+            before = QPushButton(all_name(way.heading) if at == 0 else drilled[at - 1].label)
             before.setProperty("quiet", "true")
             before.setToolTip("Back to here (Alt+Left goes one step back)")
             before.clicked.connect(lambda _, at=at: self.asked.emit(at))
             self.row.addWidget(before)
             self.row.addWidget(_sign("›"))
-        if ways:
-            self.row.addWidget(_sign(f"{ways[-1].label}, by {heading_name(ways[-1].by)}", strong=True))
+        if drilled:
+            self.row.addWidget(_sign(f"{drilled[-1].label}, by {heading_name(drilled[-1].by)}", strong=True))
         self.row.addStretch(1)
-        self.setVisible(bool(ways))
+        self.setVisible(bool(drilled))
 
 
 def _sign(text: str, *, strong: bool = False) -> QLabel:

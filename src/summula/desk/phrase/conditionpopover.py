@@ -54,9 +54,9 @@ def tests_for(table: Table, heading: Heading) -> tuple[str, ...]:
     return ("is", "is not", *(_TEXTS if kind != "flag" else ()), *_BLANKS)
 
 
-def condition_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+def condition_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     condition = phrase.where[word.at]
-    popover = Popover(beside, f"Only rows where {condition.heading.field}", 310)
+    popover = Popover(anchor, f"Only rows where {condition.heading.field}", 310)
 
     def read(text: str) -> Phrase:
         new = parse(f"show rows where {text}", vocabulary).where
@@ -65,7 +65,7 @@ def condition_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: V
 
     form = ConditionForm(condition, vocabulary.table)
     popover.column.addWidget(form)
-    told = trouble_label()
+    notice = trouble_label()
     take = QPushButton("Take it")
     take.setProperty("strong", "true")
 
@@ -73,13 +73,13 @@ def condition_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: V
         try:
             changed = read(form.text())
         except Refusal as refusal:
-            tell(told, refusal, popover)
+            tell(notice, refusal, popover)
             return
         done(popover, say, changed, f"where {form.text()}")
 
     form.entered = taken
     take.clicked.connect(taken)
-    popover.column.addWidget(told)
+    popover.column.addWidget(notice)
     popover.column.addWidget(take)
     typed(popover, print_condition(condition), "the condition as text", read, say, "Change a condition")
     foot(popover, word, phrase, say, len(phrase.where))

@@ -22,11 +22,11 @@ from summula.desk.widgets.picklist import Choice, PickList
 from summula.desk.widgets.popover import Popover, small_heading
 
 
-def heading_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+def heading_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     clause = cast(editing.Clause, word.clause)
     headings: tuple[Heading, ...] = getattr(phrase, clause)
     heading, table = headings[word.at], vocabulary.table
-    popover = Popover(beside, heading.field, 290)
+    popover = Popover(anchor, heading.field, 290)
     kind = table.field(heading.field).kind
 
     def change(new: Heading) -> None:
@@ -79,26 +79,26 @@ class _BandsForm(QWidget):
             grid.addWidget(line, row, 1)
         self.lines["at"].setText(", ".join(f"{limit:g}" for limit in bands.at))
         self.lines["at"].setPlaceholderText("limits, such as 0, 15, 60")
-        self.told = trouble_label()
+        self.notice = trouble_label()
         take = QPushButton("Take these bands")
         take.clicked.connect(lambda: self.take(at=bool(self.lines["at"].isModified() and self.lines["at"].text())))
-        grid.addWidget(self.told, 4, 0, 1, 2)
+        grid.addWidget(self.notice, 4, 0, 1, 2)
         grid.addWidget(take, 5, 0, 1, 2)
 
     def take(self, *, at: bool) -> None:
         text = {what: " ".join(line.text().split()) for what, line in self.lines.items()}
         name = name_text(self.heading.field)
         if at:
-            said = f"{name} in bands at {text['at']}"
+            stated = f"{name} in bands at {text['at']}"
         else:
-            said = f"{name} in bands of {text['width']}"
-            said += "".join(f" {word} {text[word]}" for word in ("from", "to") if text[word])
+            stated = f"{name} in bands of {text['width']}"
+            stated += "".join(f" {word} {text[word]}" for word in ("from", "to") if text[word])
         try:
-            made = parse(f"show rows by {said}", self.vocabulary).by[0]
+            made = parse(f"show rows by {stated}", self.vocabulary).by[0]
         except Refusal as refusal:
             known = "bands" in refusal.wrong
             numbers = "Write plain numbers, with commas between limits."
-            self.told.setText(f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}." if known else numbers)
-            self.told.show()
+            self.notice.setText(f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}." if known else numbers)
+            self.notice.show()
             return
         self._change(made)

@@ -25,9 +25,9 @@ from summula.desk.widgets.picklist import Choice, PickList
 from summula.desk.widgets.popover import Popover
 
 
-def keep_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+def keep_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     keep, table = phrase.keeping[word.at], vocabulary.table
-    popover = Popover(beside, "Keeping", 320)
+    popover = Popover(anchor, "Keeping", 320)
     row = QHBoxLayout()
     end = QComboBox()
     end.setAccessibleName("top or bottom")
@@ -117,8 +117,8 @@ def order_choices(phrase: Phrase) -> list[Choice]:
     return list({choice.text: choice for choice in choices}.values())
 
 
-def order_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
-    popover = Popover(beside, "Ordered", 300)
+def order_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+    popover = Popover(anchor, "Ordered", 300)
     picks = PickList(order_choices(phrase), name="orders", search=False)
     picks.picked.connect(lambda order: done(popover, say, replace(phrase, order=order), "Change the order"))
     popover.column.addWidget(picks)

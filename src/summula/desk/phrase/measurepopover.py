@@ -31,25 +31,25 @@ _MOST_MEMBERS = 500
 Change = Callable[[Measure, str], None]
 
 
-def measure_popover(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+def measure_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     clause = cast(editing.Clause, word.clause)
     words = editing.words_in(phrase, clause)
     measure: Measure = words[word.at]
-    popover = Popover(beside, "Figure", 300)
+    popover = Popover(anchor, "Figure", 300)
     aggregate = measure.calculation if isinstance(measure.calculation, Aggregate) else None
 
-    def change(new: Measure, deed: str) -> None:
-        done(popover, say, editing.put(phrase, clause, word.at, new), deed)
+    def change(new: Measure, edit_name: str) -> None:
+        done(popover, say, editing.put(phrase, clause, word.at, new), edit_name)
 
-    def change_later(new: Measure, deed: str) -> None:  # from a popover that came after this one
-        say(editing.put(phrase, clause, word.at, new), deed)
+    def change_later(new: Measure, edit_name: str) -> None:  # from a popover that came after this one
+        say(editing.put(phrase, clause, word.at, new), edit_name)
 
     if aggregate is not None:
         _functions(popover, measure, aggregate, vocabulary, change)
     popover.column.addWidget(small_heading("Shown as"))
-    popover.column.addWidget(_comparisons(popover, beside, measure, phrase, vocabulary, change, change_later))
+    popover.column.addWidget(_comparisons(popover, anchor, measure, phrase, vocabulary, change, change_later))
     if aggregate is not None:
-        popover.column.addWidget(_only_for(popover, beside, measure, aggregate, vocabulary, change, change_later))
+        popover.column.addWidget(_only_for(popover, anchor, measure, aggregate, vocabulary, change, change_later))
     if vocabulary.levers:
         popover.column.addWidget(small_heading("What if"))
         popover.column.addWidget(_what_if(measure, vocabulary.levers, change))
@@ -114,7 +114,7 @@ def _functions(
 
 def _comparisons(
     popover: Popover,
-    beside: QWidget,
+    anchor: QWidget,
     measure: Measure,
     phrase: Phrase,
     vocabulary: Vocabulary,
@@ -152,7 +152,7 @@ def _comparisons(
         data = shown.itemData(at)
         if isinstance(data, tuple):
             popover.close()
-            QTimer.singleShot(0, lambda: _against_member(beside, measure, data[0], data[1], vocabulary, later))
+            QTimer.singleShot(0, lambda: _against_member(anchor, measure, data[0], data[1], vocabulary, later))
         else:
             change(replace(measure, comparison=data), shown.itemText(at))
 
@@ -161,11 +161,11 @@ def _comparisons(
 
 
 def _against_member(
-    beside: QWidget, measure: Measure, percent: bool, heading: Heading, vocabulary: Vocabulary, change: Change
+    anchor: QWidget, measure: Measure, percent: bool, heading: Heading, vocabulary: Vocabulary, change: Change
 ) -> None:
     """The member that all others are set against."""
     members = encode_heading(vocabulary.table, heading).members[:_MOST_MEMBERS]
-    picking = Popover(beside, f"Change on one {heading_words(heading)}", 280)
+    picking = Popover(anchor, f"Change on one {heading_words(heading)}", 280)
     picks = PickList([Choice(label_of(heading, each), each) for each in members], name="members", search=True)
 
     def take(member: object) -> None:
@@ -176,13 +176,13 @@ def _against_member(
 
     picks.picked.connect(take)
     picking.column.addWidget(picks)
-    picking.open_below(beside)
+    picking.open_below(anchor)
     picks.focus_in()
 
 
 def _only_for(
     popover: Popover,
-    beside: QWidget,
+    anchor: QWidget,
     measure: Measure,
     aggregate: Aggregate,
     vocabulary: Vocabulary,
@@ -193,23 +193,23 @@ def _only_for(
     inside = QWidget()
     row = QHBoxLayout(inside)
     row.setContentsMargins(0, 0, 0, 0)
-    said = " and ".join(condition_words(each) for each in aggregate.where)
-    more = QPushButton("Only where …" if not said else "And only where …")
+    stated = " and ".join(condition_words(each) for each in aggregate.where)
+    more = QPushButton("Only where …" if not stated else "And only where …")
     more.setProperty("quiet", "true")
 
     def ask() -> None:
         popover.close()
-        QTimer.singleShot(0, lambda: _ask_field(beside, measure, aggregate, vocabulary, later))
+        QTimer.singleShot(0, lambda: _ask_field(anchor, measure, aggregate, vocabulary, later))
 
     more.clicked.connect(ask)
     row.addWidget(more)
     row.addStretch(1)
-    if said:
-        told = QLabel(f"only where {said}")
-        told.setWordWrap(True)
-        told.setFont(font(12))
-        tint(told, "muted")
-        popover.column.addWidget(told)
+    if stated:
+        notice = QLabel(f"only where {stated}")
+        notice.setWordWrap(True)
+        notice.setFont(font(12))
+        tint(notice, "muted")
+        popover.column.addWidget(notice)
         every = QPushButton("Of all rows")
         every.setProperty("quiet", "true")
         plain = replace(aggregate, where=())
@@ -218,26 +218,26 @@ def _only_for(
     return inside
 
 
-def _ask_field(beside: QWidget, measure: Measure, aggregate: Aggregate, vocabulary: Vocabulary, change: Change) -> None:
-    picking = Popover(beside, "Only rows where", 290)
+def _ask_field(anchor: QWidget, measure: Measure, aggregate: Aggregate, vocabulary: Vocabulary, change: Change) -> None:
+    picking = Popover(anchor, "Only rows where", 290)
     picks = PickList(field_choices(vocabulary.table), name="fields", search=True)
 
     def chosen(name: str) -> None:
         picking.close()
-        QTimer.singleShot(0, lambda: _ask_condition(beside, measure, aggregate, name, vocabulary, change))
+        QTimer.singleShot(0, lambda: _ask_condition(anchor, measure, aggregate, name, vocabulary, change))
 
     picks.picked.connect(chosen)
     picking.column.addWidget(picks)
-    picking.open_below(beside)
+    picking.open_below(anchor)
     picks.focus_in()
 
 
 def _ask_condition(
-    beside: QWidget, measure: Measure, aggregate: Aggregate, name: str, vocabulary: Vocabulary, change: Change
+    anchor: QWidget, measure: Measure, aggregate: Aggregate, name: str, vocabulary: Vocabulary, change: Change
 ) -> None:
-    asking = Popover(beside, f"Only rows where {name}", 300)
+    asking = Popover(anchor, f"Only rows where {name}", 300)
     form = ConditionForm(editing.default_condition(vocabulary.table, name), vocabulary.table)
-    told = trouble_label()
+    notice = trouble_label()
     take = QPushButton("Take it")
     take.setProperty("strong", "true")
 
@@ -245,7 +245,7 @@ def _ask_condition(
         try:
             condition = parse(f"show rows where {form.text()}", vocabulary).where[0]
         except Refusal as refusal:
-            tell(told, refusal, asking)
+            tell(notice, refusal, asking)
             return
         asking.close()
         new = replace(aggregate, where=(*aggregate.where, condition))
@@ -253,9 +253,9 @@ def _ask_condition(
 
     form.entered = taken
     take.clicked.connect(taken)
-    for widget in (form, told, take):
+    for widget in (form, notice, take):
         asking.column.addWidget(widget)
-    asking.open_below(beside)
+    asking.open_below(anchor)
 
 
 def _what_if(measure: Measure, levers: tuple[str, ...], change: Change) -> PickList:

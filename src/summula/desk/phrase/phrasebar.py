@@ -283,10 +283,10 @@ def _meant(word: Word, phrase: Phrase, vocabulary: Vocabulary) -> str:
     """What the fields of a word mean, as far as somebody has written it down."""
     if word.role not in ("measures", "by", "across", "where", "keeping"):
         return ""
-    said = words_in(phrase, cast(Clause, word.clause))
-    if word.at >= len(said):
+    stated = words_in(phrase, cast(Clause, word.clause))
+    if word.at >= len(stated):
         return ""
-    word_said = said[word.at]
+    word_said = stated[word.at]
     if word.role == "measures":
         text = print_phrase(Phrase((word_said,)))
     else:

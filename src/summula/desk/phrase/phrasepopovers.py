@@ -32,7 +32,7 @@ from summula.desk.widgets.picklist import Choice, PickList
 from summula.desk.widgets.popover import Popover
 
 
-def open_word(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+def open_word(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     """The popover of a word, shown below it. `say` takes the changed phrase and what was done."""
     makers: dict[str, Callable[..., Popover]] = {
         "measures": measure_popover,
@@ -46,15 +46,15 @@ def open_word(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabular
         "add": _add,
     }
     try:
-        popover = makers[word.role](beside, word, phrase, vocabulary, say)
+        popover = makers[word.role](anchor, word, phrase, vocabulary, say)
     except Refusal as refusal:  # a field that the table lacks now: the word can at least be taken away
-        popover = _lacking(beside, word, phrase, say, refusal)
-    popover.open_below(beside)
+        popover = _lacking(anchor, word, phrase, say, refusal)
+    popover.open_below(anchor)
     return popover
 
 
-def _form(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
-    popover = Popover(beside, "Drawn as", 300)
+def _form(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+    popover = Popover(anchor, "Drawn as", 300)
     picks = PickList([Choice(form, form, why_not(phrase, form)) for form in FORMS], name="forms", search=False)
     picks.picked.connect(lambda form: done(popover, say, replace(phrase, form=form), f"Draw as {form}"))
     popover.column.addWidget(picks)
@@ -62,16 +62,16 @@ def _form(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, s
     return popover
 
 
-def _option(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
-    popover = Popover(beside, word.text, 200)
+def _option(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+    popover = Popover(anchor, word.text, 200)
     remove = QPushButton("Take away")
     remove.clicked.connect(lambda: taken_away(popover, word, phrase, say))
     popover.column.addWidget(remove)
     return popover
 
 
-def _lacking(beside: QWidget, word: Word, phrase: Phrase, say: Say, refusal: Refusal) -> Popover:
-    popover = Popover(beside, word.text, 260)
+def _lacking(anchor: QWidget, word: Word, phrase: Phrase, say: Say, refusal: Refusal) -> Popover:
+    popover = Popover(anchor, word.text, 260)
     reason = QLabel(str(refusal))
     reason.setWordWrap(True)
     remove = QPushButton("Take away")
@@ -81,12 +81,12 @@ def _lacking(beside: QWidget, word: Word, phrase: Phrase, say: Say, refusal: Ref
     return popover
 
 
-def _add(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+def _add(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     table = vocabulary.table
     if word.clause == "more":
-        return _more(beside, phrase, vocabulary, say)
+        return _more(anchor, phrase, vocabulary, say)
     titles = {"measures": "Show also", "by": "By", "across": "Across", "where": "Only rows where", "against": "Against"}
-    popover = Popover(beside, titles[word.clause], 290)
+    popover = Popover(anchor, titles[word.clause], 290)
     choices = field_choices(table)
     if word.clause in ("measures", "against"):
         choices.insert(0, Choice("rows", None, "how many rows"))
@@ -112,8 +112,8 @@ def _add(beside: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, sa
     return popover
 
 
-def _more(beside: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
-    popover = Popover(beside, "Add to the phrase", 270)
+def _more(anchor: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
+    popover = Popover(anchor, "Add to the phrase", 270)
     keep = editing.default_keep(phrase, vocabulary.table)
     choices = [
         Choice("where …", "where", "only some rows"),
@@ -129,11 +129,11 @@ def _more(beside: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> 
     def add(what: str) -> None:
         popover.close()
         if what == "where":
-            _add(beside, Word("add", "+", "where"), phrase, vocabulary, say).open_below(beside)
+            _add(anchor, Word("add", "+", "where"), phrase, vocabulary, say).open_below(anchor)
         elif what == "against":
-            _add(beside, Word("add", "+", "against"), phrase, vocabulary, say).open_below(beside)
+            _add(anchor, Word("add", "+", "against"), phrase, vocabulary, say).open_below(anchor)
         elif what == "order":
-            order_popover(beside, Word("order", "", "order"), phrase, vocabulary, say).open_below(beside)
+            order_popover(anchor, Word("order", "", "order"), phrase, vocabulary, say).open_below(anchor)
         elif what == "keeping":
             say(editing.put(phrase, "keeping", None, keep), "Keep the top 5")
         else:

@@ -50,12 +50,12 @@ def words_of(phrase: Phrase) -> list[Word]:
             words.append(Word("keeping", keep_words(keep), "keeping", at))
     if phrase.order is not None:
         words += [Word("said", "ordered"), Word("order", order_words(phrase.order), "order")]
-    for said, text in (
+    for stated, text in (
         (phrase.every_member, "with every member"),
         (not phrase.subtotals, "without subtotals"),
         (not phrase.totals, "without totals"),
     ):
-        if said:
+        if stated:
             words.append(Word("option", text, text))
     words += [Word("said", "drawn as"), Word("form", phrase.form, "form")]
     words.append(Word("add", "+ more", "more"))

@@ -72,9 +72,9 @@ def taken_away(popover: Popover, word: Word, phrase: Phrase, say: Say) -> None:
     remove_word(word, phrase, say)
 
 
-def done(popover: Popover, say: Say, phrase: Phrase, deed: str) -> None:
+def done(popover: Popover, say: Say, phrase: Phrase, edit_name: str) -> None:
     popover.close()
-    say(phrase, deed)
+    say(phrase, edit_name)
 
 
 def trouble_label() -> QLabel:
@@ -94,7 +94,7 @@ def tell(label: QLabel, refusal: Refusal, popover: Popover) -> None:
     popover.adjustSize()
 
 
-def typed(popover: Popover, text: str, name: str, read: Callable[[str], Phrase], say: Say, deed: str) -> QLineEdit:
+def typed(popover: Popover, text: str, name: str, read: Callable[[str], Phrase], say: Say, edit_name: str) -> QLineEdit:
     """A line in which the word can be typed; a fault is told below it."""
     line = QLineEdit(text)
     line.setAccessibleName(name)
@@ -108,7 +108,7 @@ def typed(popover: Popover, text: str, name: str, read: Callable[[str], Phrase],
             trouble.show()
             popover.adjustSize()
             return
-        done(popover, say, changed, deed)
+        done(popover, say, changed, edit_name)
 
     line.returnPressed.connect(take)
     popover.column.addWidget(small_heading("As text"))

@@ -42,9 +42,9 @@ class Carrying:
         self.bar.update()
         if self.landing is None and self._is_out(place):
             clause = self._clause_elsewhere(button, place)
-            told = f"Let go to move it to {clause}" if clause else "Let go to take it away"
+            notice = f"Let go to move it to {clause}" if clause else "Let go to take it away"
             button.setCursor(Qt.CursorShape.ClosedHandCursor if clause else Qt.CursorShape.ForbiddenCursor)
-            QToolTip.showText(place, told, self.bar)
+            QToolTip.showText(place, notice, self.bar)
         else:
             QToolTip.hideText()
 

@@ -15,7 +15,7 @@ from summula.desk.widgets.popover import Popover
 
 
 def source_popover(
-    page: QWidget, session: Session, entry: TableEntry, beside: QWidget,
+    page: QWidget, session: Session, entry: TableEntry, anchor: QWidget,
     again: Callable[[], None], read_from: Callable[[Path], None], preview: Callable[[], None],
 ) -> Popover:  # fmt: skip
     """`again` reads it as it is, `read_from` from another file, `preview` shows how it is read."""
@@ -24,9 +24,9 @@ def source_popover(
     place.setWordWrap(True)
     place.setToolTip(entry.source.place)
     popover.column.addWidget(place)
-    told = QLabel(f"{entry.source.rows:,} rows of {len(entry.source.fields)} fields, read {entry.source.read_at}")
-    tint(told, "muted")
-    popover.column.addWidget(told)
+    notice = QLabel(f"{entry.source.rows:,} rows of {len(entry.source.fields)} fields, read {entry.source.read_at}")
+    tint(notice, "muted")
+    popover.column.addWidget(notice)
 
     def button(text: str, hint: str, run: Callable[[], object], enabled: bool = True) -> None:
         made = QPushButton(text)
@@ -56,10 +56,10 @@ def source_popover(
     def change(by_itself: bool) -> None:
         popover.close()
         changed = replace(entry, fresh="again" if by_itself else "offers")
-        deed = f"{entry.name} is read again {'by itself' if by_itself else 'when asked'}"
-        session.edit(with_table(session.folio, changed), deed)
+        edit_name = f"{entry.name} is read again {'by itself' if by_itself else 'when asked'}"
+        session.edit(with_table(session.folio, changed), edit_name)
 
     fresh.toggled.connect(change)
     popover.column.addWidget(fresh)
-    popover.open_below(beside)
+    popover.open_below(anchor)
     return popover

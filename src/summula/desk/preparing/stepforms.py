@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 
 from summula.core.fields.labels import MONTHS
-from summula.core.preparation import steps as said
+from summula.core.preparation import steps as step_types
 from summula.core.preparation.steps import AnyStep, Step
 from summula.core.tables.field import KINDS
 from summula.desk.preparing.formparts import (
@@ -59,7 +59,7 @@ def made(form: Form, values: dict[str, Any]) -> AnyStep:
 
 FORMS: tuple[Form, ...] = (
     Form(
-        said.Tidy, "Tidy text", "spaces and letters made even",
+        step_types.Tidy, "Tidy text", "spaces and letters made even",
         lambda: [
             ChoicePart("how", "What to do", (("trim spaces", "spaces"), ("small letters", "lower"),
                                             ("capital letters", "upper"), ("Each Word With A Capital", "title"))),
@@ -67,61 +67,61 @@ FORMS: tuple[Form, ...] = (
         ],
     ),
     Form(
-        said.Replace, "Replace text", "in the values of a field",
+        step_types.Replace, "Replace text", "in the values of a field",
         lambda: [
             FieldPart("field", "Field", TEXTUAL), TextPart("find", "Look for"), TextPart("put", "Put instead"),
             TickPart("whole", "Only where it is the whole value"),
         ],
     ),
     Form(
-        said.FillBlanks, "Fill blanks", "with a value, or from the row above",
+        step_types.FillBlanks, "Fill blanks", "with a value, or from the row above",
         lambda: [
             FieldPart("field", "Field"), TextPart("value", "With"), TickPart("above", "From the row above instead"),
         ],
     ),
     Form(
-        said.Rows, "Keep or drop rows", "those that meet a condition",
+        step_types.Rows, "Keep or drop rows", "those that meet a condition",
         lambda: [
             ChoicePart("keep", "Rows that meet it are", (("kept", True), ("dropped", False))),
             WherePart("where", "Condition"),
         ],
     ),
     Form(
-        said.DropDuplicates, "Drop duplicates", "of rows alike, only the first stays",
+        step_types.DropDuplicates, "Drop duplicates", "of rows alike, only the first stays",
         lambda: [FieldsPart("fields", "Alike in these fields (none: in all)")],
     ),
     Form(
-        said.SetKind, "Change a kind", "what a field holds, and how it is read",
+        step_types.SetKind, "Change a kind", "what a field holds, and how it is read",
         lambda: [
             FieldPart("field", "Field"), ChoicePart("kind", "Kind", _KINDS), ChoicePart("reading", "Read", READINGS),
         ],
     ),
-    Form(said.Rename, "Rename a field", "", lambda: [FieldPart("field", "Field"), TextPart("name", "Called")]),
+    Form(step_types.Rename, "Rename a field", "", lambda: [FieldPart("field", "Field"), TextPart("name", "Called")]),
     Form(
-        said.DropFields, "Drop fields", "they come back when the step goes",
+        step_types.DropFields, "Drop fields", "they come back when the step goes",
         lambda: [FieldsPart("fields", "Without")],
     ),
     Form(
-        said.KeepFields, "Choose and order fields", "tick the ones to keep, drag them into order",
+        step_types.KeepFields, "Choose and order fields", "tick the ones to keep, drag them into order",
         lambda: [FieldsPart("fields", "Only these, in this order", all_at_first=True)],
     ),
     Form(
-        said.Split, "Split text", "one field into several",
+        step_types.Split, "Split text", "one field into several",
         lambda: [FieldPart("field", "Field", TEXTUAL), TextPart("at", "Wherever this stands"),
                  NamesPart("names", "Into fields called", "From, To")],
     ),
     Form(
-        said.Join, "Join text", "several fields into one",
+        step_types.Join, "Join text", "several fields into one",
         lambda: [FieldsPart("fields", "Fields, in this order"), TextPart("between", "Between them"),
                  NamePart(lambda values: " and ".join(values.get("fields", ())[:2]))],
     ),
     Form(
-        said.Unpivot, "Turn wide fields into rows", "months side by side, one below the other",
+        step_types.Unpivot, "Turn wide fields into rows", "months side by side, one below the other",
         lambda: [FieldsPart("fields", "The wide fields"), TextPart("name", "Their names go into"),
                  TextPart("value", "Their values go into"), TickPart("blanks", "Keep rows without a value")],
     ),
     Form(
-        said.AddPart, "Date part", "a year, quarter, month … as a field",
+        step_types.AddPart, "Date part", "a year, quarter, month … as a field",
         lambda: [
             FieldPart("field", "Date", ("date",)), ChoicePart("part", "Part", PARTS),
             ChoicePart("starts", "The year begins in", [(name, at) for at, name in enumerate(MONTHS, start=1)]),
@@ -129,7 +129,7 @@ FORMS: tuple[Form, ...] = (
         ],
     ),
     Form(
-        said.AddBands, "Bands of numbers", "ranges, or a label by a limit",
+        step_types.AddBands, "Bands of numbers", "ranges, or a label by a limit",
         lambda: [
             FieldPart("field", "Number", ("number",)),
             LimitsPart("bands", "Limits", "20   or   5, 10, 20   or   every 10"),

@@ -33,12 +33,12 @@ class StepPopover(Popover):
         self.body = QVBoxLayout()
         self.body.setSpacing(5)
         self.column.addLayout(self.body)
-        self.told = QLabel(" ")
-        self.told.setWordWrap(True)
-        self.told.setFont(font(12))
-        self.told.setMinimumHeight(34)
-        self.told.setAccessibleName("what the step does")
-        self.column.addWidget(self.told)
+        self.notice = QLabel(" ")
+        self.notice.setWordWrap(True)
+        self.notice.setFont(font(12))
+        self.notice.setMinimumHeight(34)
+        self.notice.setAccessibleName("what the step does")
+        self.column.addWidget(self.notice)
         row = QHBoxLayout()
         row.addStretch(1)
         self.take = QPushButton("Do it")
@@ -82,9 +82,9 @@ class StepPopover(Popover):
         """What more a form shows of a step that has been tried out."""
 
     def tell(self, words: str, token: str) -> None:
-        self.told.setText(words[:1].upper() + words[1:])
-        tint(self.told, token)
-        self.told.setToolTip(words)
+        self.notice.setText(words[:1].upper() + words[1:])
+        tint(self.notice, token)
+        self.notice.setToolTip(words)
 
     def confirm(self) -> None:
         try:

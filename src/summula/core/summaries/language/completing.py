@@ -169,10 +169,10 @@ def _heading_before(prefix: str, vocabulary: Vocabulary) -> Heading | None:
 
     starts = [found.end() for found in _CLAUSE.finditer(prefix)]
     for at in reversed(starts):
-        said = re.split(r"\s+(?:is|contains|starts with|ends with)\b", prefix[at:], maxsplit=1, flags=re.IGNORECASE)
-        if len(said) == 2:
+        stated = re.split(r"\s+(?:is|contains|starts with|ends with)\b", prefix[at:], maxsplit=1, flags=re.IGNORECASE)
+        if len(stated) == 2:
             try:
-                return parse(f"show rows by {said[0]}", vocabulary).by[0]
+                return parse(f"show rows by {stated[0]}", vocabulary).by[0]
             except Refusal:
                 continue
     return None

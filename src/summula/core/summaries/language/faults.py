@@ -77,11 +77,11 @@ def meant_at(text: str, start: int, end: int) -> Refusal | None:
             if found.start() > end or (found.end() < start and text[found.end() : start].strip()):
                 continue  # somewhere else
             meant = found.expand(word)
-            said = found.group().strip()
-            if said.casefold() == meant.casefold():
+            stated = found.group().strip()
+            if stated.casefold() == meant.casefold():
                 continue
-            span = (found.start(), found.start() + len(said))
-            return Refusal(f"'{said}' does not fit here", remedy or f"write '{meant}'", span=span, suggestion=meant)
+            span = (found.start(), found.start() + len(stated))
+            return Refusal(f"'{stated}' does not fit here", remedy or f"write '{meant}'", span=span, suggestion=meant)
     return None
 
 

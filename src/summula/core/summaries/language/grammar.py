@@ -296,12 +296,12 @@ class _Reader:
         return Order(heading=heading, sequence=values)
 
     def form(self, tree: Tree[Token]) -> Form:
-        said = " ".join(str(tree.children[0]).lower().split())
-        if said in FORMS:
-            return said
-        guess = nearest(said, NAMES)
+        stated = " ".join(str(tree.children[0]).lower().split())
+        if stated in FORMS:
+            return stated
+        guess = nearest(stated, NAMES)
         raise Refusal(
-            f"there is no form '{said}'",
+            f"there is no form '{stated}'",
             f"did you mean '{guess}'?" if guess else "choose one of " + ", ".join(NAMES),
             span=_span(tree),
             suggestion=guess,

@@ -154,8 +154,8 @@ def _number(table: Table, heading: Heading, value: Value, written: str, span: Sp
     if isinstance(value, str) and table.field(heading.field).kind == "duration":
         hours = _hours(value)
         if hours is None:
-            told = f"'{heading.field}' holds lengths of time, not '{written}'"
-            raise Refusal(told, "write hours and minutes, as in 1:30, or hours, as in 1.5", span=span)
+            notice = f"'{heading.field}' holds lengths of time, not '{written}'"
+            raise Refusal(notice, "write hours and minutes, as in 1:30, or hours, as in 1.5", span=span)
         return hours
     if isinstance(value, str):
         raise Refusal(f"'{heading.field}' holds numbers, not '{written}'", "write a number", span=span)

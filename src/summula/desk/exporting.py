@@ -13,8 +13,8 @@ from summula.core.handout.formats import Figures, Format
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.language.printing import print_phrase
 from summula.core.tables.table import Table
+from summula.desk.filewriting import FileWriting
 from summula.desk.session import Session
-from summula.desk.writing import Writing
 
 
 def _composed(page: Any, folio: Folio, tables: dict[str, Table], size: tuple[float, float]) -> Any:
@@ -23,14 +23,14 @@ def _composed(page: Any, folio: Folio, tables: dict[str, Table], size: tuple[flo
     return compose(page, folio, tables, size)
 
 
-class HandingOut:
+class Exporting:
     """Works for one window; `size` gives the page in view's size, `grid` the answer of the summary in view."""
 
     def __init__(
         self,
         window: QWidget,
         session: Session,
-        writing: Writing,
+        writing: FileWriting,
         size: Callable[[], tuple[float, float]],
         grid: Callable[[], Grid | None],
     ) -> None:
@@ -41,7 +41,7 @@ class HandingOut:
         page = self.session.page()
         return page is not None and (way.takes == "page" or (page[0] == "summary" and self.grid() is not None))
 
-    def hand_out(self, way: Format) -> None:
+    def export(self, way: Format) -> None:
         """Ask where to, and write it there."""
         content = self._content(way)
         name = self._ask_place(way) if content is not None else ""

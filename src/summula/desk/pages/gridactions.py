@@ -15,13 +15,13 @@ from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import with_summary
 from summula.core.refusal import Refusal
-from summula.core.summaries.behind import Place, place_of, rows_behind, story
+from summula.core.summaries.behind import Place, explanation, place_of, rows_behind
 from summula.core.summaries.editing import ordered_by
-from summula.core.summaries.figures import said
+from summula.core.summaries.figures import plural
 from summula.core.summaries.grid import Grid
 from summula.core.summaries.layout import Labels, path_labels
 from summula.core.summaries.members import (
-    Way,
+    DrillStep,
     deeper,
     looked_back,
     looked_into,
@@ -44,7 +44,7 @@ if TYPE_CHECKING:
     from summula.desk.pages.summarypage import SummaryPage
 
 
-class GridDeeds(QObject):
+class GridActions(QObject):
     """Listens to the grid of a summary's page; every change goes through the session."""
 
     def __init__(self, page: SummaryPage) -> None:
@@ -60,10 +60,10 @@ class GridDeeds(QObject):
         pivot.width_set.connect(self.set_width)
         pivot.menu_asked.connect(self.add_ways_in)
 
-    def _change(self, deed: str, **what: object) -> None:
+    def _change(self, edit_name: str, **what: object) -> None:
         if self.page.summary is not None:
             changed = replace(self.page.summary, **what)
-            self.session.edit(with_summary(self.session.folio, changed), deed)
+            self.session.edit(with_summary(self.session.folio, changed), edit_name)
 
     # -- folding -----------------------------------------------------------------------------------------
 
@@ -71,8 +71,8 @@ class GridDeeds(QObject):
         assert self.page.summary is not None
         name = "folded_across" if across else "folded"
         folded = set(getattr(self.page.summary, name))
-        deed = "Unfold" if path in folded else "Fold"
-        self._change(f"{deed} {path[-1]}", **{name: tuple(sorted(folded ^ {path}))})
+        edit_name = "Unfold" if path in folded else "Fold"
+        self._change(f"{edit_name} {path[-1]}", **{name: tuple(sorted(folded ^ {path}))})
 
     def fold_level(self, level: int, across: bool, fold: bool) -> None:
         """Fold every member of a level, or unfold them all."""
@@ -83,8 +83,8 @@ class GridDeeds(QObject):
         paths = {path_labels(axis, level, node) for node in range(axis.levels[level].size)}
         name = "folded_across" if across else "folded"
         folded = set(getattr(summary, name))
-        deed = f"{'Fold' if fold else 'Unfold'} every {axis.headings[level - 1].field}"
-        self._change(deed, **{name: tuple(sorted(folded | paths if fold else folded - paths))})
+        edit_name = f"{'Fold' if fold else 'Unfold'} every {axis.headings[level - 1].field}"
+        self._change(edit_name, **{name: tuple(sorted(folded | paths if fold else folded - paths))})
 
     def fold_all(self) -> None:
         """Only the outermost members, on both axes."""
@@ -121,7 +121,7 @@ class GridDeeds(QObject):
         phrase = self.page.phrase_now()
         self.page.say(ordered_by(phrase, phrase.measures[0], largest=True), "Largest first")
 
-    def move_member(self, across: bool, level: int, node: int, beside: int, after: bool) -> None:
+    def move_member(self, across: bool, level: int, node: int, anchor: int, after: bool) -> None:
         """Another order of a heading's members, made by hand."""
         grid = self.page.grid
         if grid is None:
@@ -133,10 +133,10 @@ class GridDeeds(QObject):
         shown = [
             axis.members[level - 1][code] for code in dict.fromkeys([*siblings.tolist(), *np.unique(codes).tolist()])
         ]
-        member, other = axis.path(level, node)[-1], axis.path(level, beside)[-1]
+        member, other = axis.path(level, node)[-1], axis.path(level, anchor)[-1]
         changed = moved(self.page.phrase_now(), heading, axis.members[level - 1], shown, member, other, after=after)
         if changed is None:
-            self.session.told.emit(
+            self.session.notice.emit(
                 "Blank and gathered members stay last; bands and very long lists keep their order.", True
             )
             return
@@ -172,10 +172,10 @@ class GridDeeds(QObject):
         elif which == "bundle":
             self._ask_bundle(heading, members)
         else:
-            name = label_of(heading, members[0]) if len(members) == 1 else said(len(members), "member")
+            name = label_of(heading, members[0]) if len(members) == 1 else plural(len(members), "member")
             changed = with_members(self.page.phrase_now(), heading, members, only=which == "only")
             if changed is None:
-                self.session.told.emit(
+                self.session.notice.emit(
                     "No condition says this: gathered members, blanks among others and bands apart are not chosen so.",
                     True,
                 )
@@ -191,21 +191,21 @@ class GridDeeds(QObject):
         found = looked_into(summary.phrase, heading, member, label, by) if by is not None else None
         if found is None or by is None:
             end = "The path ends here." if summary.path else "There is nothing more to look into it by."
-            self.session.told.emit(end, True)
+            self.session.notice.emit(end, True)
             return
         phrase, way = found
-        self._change(f"Look into {label} by {heading_words(by)}", phrase=phrase, ways=(*summary.ways, way))
+        self._change(f"Look into {label} by {heading_words(by)}", phrase=phrase, drilled=(*summary.drilled, way))
 
     def back(self, to: int = -1) -> None:
         """Out of the member that was looked into last, or of all from the step `to` on."""
         summary = self.page.summary
-        if summary is None or not summary.ways:
+        if summary is None or not summary.drilled:
             return
-        to = to % len(summary.ways)
+        to = to % len(summary.drilled)
         phrase = summary.phrase
-        for way in reversed(summary.ways[to:]):
+        for way in reversed(summary.drilled[to:]):
             phrase = looked_back(phrase, way)
-        self._change(f"Back out of {summary.ways[to].label}", phrase=phrase, ways=summary.ways[:to])
+        self._change(f"Back out of {summary.drilled[to].label}", phrase=phrase, drilled=summary.drilled[:to])
 
     def add_ways_in(self, menu: QMenu) -> None:
         """The headings that the chosen member can be looked into by."""
@@ -222,9 +222,9 @@ class GridDeeds(QObject):
         """A name for a bundle of the chosen members; the bundles' field takes the heading's place."""
         texts = [member for member in members if isinstance(member, str)]
         if heading.part is not None or heading.bands is not None or len(texts) != len(members):
-            self.session.told.emit("Bundles are made of texts: of a category's members, without blanks.", True)
+            self.session.notice.emit("Bundles are made of texts: of a category's members, without blanks.", True)
             return
-        popover = Popover(self.page, f"Bundle of {said(len(texts), 'member')}", 300)
+        popover = Popover(self.page, f"Bundle of {plural(len(texts), 'member')}", 300)
         who = QLabel(", ".join(texts[:6]) + (" …" if len(texts) > 6 else ""))
         who.setWordWrap(True)
         who.setFont(font(12))
@@ -259,7 +259,7 @@ class GridDeeds(QObject):
             except Refusal as refusal:
                 self.session.refuse(refusal)
         else:
-            self.page.errand.ask(work, lambda take: take(), self.session.refuse)
+            self.page.side_work.ask(work, lambda take: take(), self.session.refuse)
 
     # -- behind a figure -----------------------------------------------------------------------------------
 
@@ -289,16 +289,16 @@ class GridDeeds(QObject):
         if table.rows <= QUICK_ROWS:
             self.page.rows_found.emit(*work())
         else:
-            self.page.errand.ask(work, lambda found: self.page.rows_found.emit(*found), self.session.refuse)
+            self.page.side_work.ask(work, lambda found: self.page.rows_found.emit(*found), self.session.refuse)
 
     # -- where one has looked into -------------------------------------------------------------------------
 
-    def ways(self) -> tuple[Way, ...]:
-        return self.page.summary.ways if self.page.summary is not None else ()
+    def drilled(self) -> tuple[DrillStep, ...]:
+        return self.page.summary.drilled if self.page.summary is not None else ()
 
 
 def _behind(
     grid: Grid, table: Table, measure: int, row: Place, column: Place, within: Sequence[Limits] = ()
 ) -> tuple[Table, Any, list[str]]:
     rows = rows_behind(grid, table, measure, row, column, within=within)
-    return table, rows, story(grid, table, measure, row, column, rows, within)
+    return table, rows, explanation(grid, table, measure, row, column, rows, within)

@@ -16,9 +16,9 @@ from pytestqt.qtbot import QtBot
 
 from summula.core.charts import Scene
 from summula.core.charts.scene import Box, Ink, Line, Point, Tag, Text
-from summula.core.folio import Opened, seen
+from summula.core.folio import Opened, snapshot
 from summula.core.folio.file import save_folio
-from summula.core.folio.seen import Seen, keep_seen, place_for, seen_at
+from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snapshot_at
 from summula.core.slicing import Holding
 from summula.desk.app import application
 from summula.desk.session import Session
@@ -52,11 +52,11 @@ def seen_before(path: Path, qtbot: QtBot) -> QImage:
     window.open_path(path)
     qtbot.waitUntil(lambda: window.session.path == path, timeout=20_000)
     looks = board_picture(window)
-    window.keep_sight()
+    window.keep_snapshot_now()
     place = place_for(path)
     assert place is not None
     qtbot.waitUntil(place.exists, timeout=5_000)
-    qtbot.waitUntil(lambda: seen_at(place) is not None, timeout=5_000)
+    qtbot.waitUntil(lambda: snapshot_at(place) is not None, timeout=5_000)
     assert place.stat().st_mode & 0o077 == 0  # for its owner's eyes
     return looks
 
@@ -75,7 +75,7 @@ def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtB
     window.open_path(path)
     window.show()
     qtbot.waitUntil(lambda: window.reading.waits, timeout=5_000)
-    assert window.session.seen is not None and window.windowTitle() == "Harbour · Summula"
+    assert window.session.snapshot is not None and window.windowTitle() == "Harbour · Summula"
     assert board_picture(window) == looks
     assert "24," in window.status.account.text() and "reading" in window.status.taken.text()
 
@@ -89,17 +89,17 @@ def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtB
     mime.setUrls([QUrl.fromLocalFile(str(path))])
     drop = QDropEvent(QPointF(QPoint(300, 300)), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
     window.dropEvent(drop)
-    assert window.session.folio is folio and window.session.seen is not None and not window.session.arranging
+    assert window.session.folio is folio and window.session.snapshot is not None and not window.session.arranging
 
     go_on.set()
-    qtbot.waitUntil(lambda: window.session.seen is None, timeout=20_000)
+    qtbot.waitUntil(lambda: window.session.snapshot is None, timeout=20_000)
     assert window.session.path == path
     assert board_picture(window) == looks  # pixel for pixel what was foreseen
     QTest.mouseClick(rows, Qt.MouseButton.LeftButton, pos=rows.row_centre(1))
     assert window.board_page.is_sliced and board_picture(window) != looks
-    window.keep_sight()  # sliced is not as it was saved
+    window.keep_snapshot_now()  # sliced is not as it was saved
     QApplication.processEvents()
-    assert seen_at(place_for(path)) is not None and seen_at(place_for(path)).folio == folio  # type: ignore[union-attr]
+    assert snapshot_at(place_for(path)) is not None and snapshot_at(place_for(path)).folio == folio  # type: ignore[union-attr]
 
 
 def test_what_cannot_be_read_after_all_leaves_nothing_behind(path: Path, qtbot: QtBot) -> None:
@@ -113,15 +113,15 @@ def test_what_cannot_be_read_after_all_leaves_nothing_behind(path: Path, qtbot: 
     window = opened_window(qtbot)
     window.open_path(path)
     window.show()
-    assert window.session.seen is not None
-    qtbot.waitUntil(lambda: window.session.seen is None, timeout=20_000)
+    assert window.session.snapshot is not None
+    qtbot.waitUntil(lambda: window.session.snapshot is None, timeout=20_000)
     assert not window.session.folio.tables and window.pages.currentWidget() is window.empty
     assert "harbour.summula" in window.status.selection.text() and window.pages.isEnabled() and window.header.isEnabled()
 
     os.utime(path)  # another state of the file: what was seen of the last one is not shown
     again = opened_window(qtbot)
     again.open_path(path)
-    assert again.session.seen is None
+    assert again.session.snapshot is None
 
 
 def test_cancelling_what_is_only_seen_goes_back_to_nothing(path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -132,11 +132,11 @@ def test_cancelling_what_is_only_seen_goes_back_to_nothing(path: Path, qtbot: Qt
     window.show()
     window.open_path(path)
     qtbot.waitUntil(lambda: window.reading.waits, timeout=5_000)
-    assert window.session.seen is not None
+    assert window.session.snapshot is not None
     qtbot.waitUntil(window.status.cancel.isVisible, timeout=5_000)
     QTest.mouseClick(window.status.cancel, Qt.MouseButton.LeftButton)
     go_on.set()
-    assert window.session.seen is None and window.pages.currentWidget() is window.empty
+    assert window.session.snapshot is None and window.pages.currentWidget() is window.empty
     qtbot.wait(50)
     assert not window.session.folio.tables and window.session.untouched
 
@@ -146,24 +146,24 @@ def test_the_demo_starts_with_what_it_showed(qtbot: QtBot, monkeypatch: pytest.M
     first = opened_window(qtbot)
     first.open_demo()
     first.show()
-    assert first.session.seen is None  # nothing was seen yet
+    assert first.session.snapshot is None  # nothing was seen yet
     qtbot.waitUntil(lambda: bool(first.session.folio.tables), timeout=30_000)
     looks = board_picture(first)
-    first.keep_sight()
+    first.keep_snapshot_now()
     qtbot.wait(300)
     second = opened_window(qtbot)
     second.open_demo()
-    assert second.session.seen is not None
+    assert second.session.snapshot is not None
     second.show()
     assert board_picture(second) == looks
-    qtbot.waitUntil(lambda: second.session.seen is None, timeout=30_000)
+    qtbot.waitUntil(lambda: second.session.snapshot is None, timeout=30_000)
     assert board_picture(second) == looks
     second.session.rename(second.session.page_id, "Another name")
-    second.keep_sight()  # no longer the demo as it is kept
+    second.keep_snapshot_now()  # no longer the demo as it is kept
     qtbot.wait(100)
     third = opened_window(qtbot)
     third.open_demo()
-    assert third.session.seen is not None and third.session.seen.folio == first.session.folio
+    assert third.session.snapshot is not None and third.session.snapshot.folio == first.session.folio
 
 
 def test_a_sight_is_kept_and_read_again(demo: Opened, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -173,25 +173,25 @@ def test_a_sight_is_kept_and_read_again(demo: Opened, tmp_path: Path, monkeypatc
         Point(1, 2, 3, Ink("series 1")), Text(5, 6, "Ösk", full="Ösk – Vaila", tag=tag),
     )  # fmt: skip
     board = demo.folio.boards[0].id
-    sight = Seen(demo.folio, board, {"p1": seen.bare(Scene(100.5, 20, marks))}, {"l1": [Holding(None, "no route", 3, 9), Holding(1.5, "1.5", 0, 2)]}, "9 rows")
+    sight = Snapshot(demo.folio, board, {"p1": snapshot.bare(Scene(100.5, 20, marks))}, {"l1": [Holding(None, "no route", 3, 9), Holding(1.5, "1.5", 0, 2)]}, "9 rows")
     place = tmp_path / "deep" / "seen.json"
-    keep_seen(place, sight)
-    found = seen_at(place)
+    keep_snapshot(place, sight)
+    found = snapshot_at(place)
     assert found == sight and found is not None
-    told = [mark.tag for mark in found.scenes["p1"].marks if mark.tag is not None]
-    assert [(each.title, each.text, each.measure, each.by) for each in told] == [("Osk", "12", -1, ())] * 3
+    notice = [mark.tag for mark in found.scenes["p1"].marks if mark.tag is not None]
+    assert [(each.title, each.text, each.measure, each.by) for each in notice] == [("Osk", "12", -1, ())] * 3
 
-    assert seen_at(None) is None and seen_at(tmp_path / "none.json") is None
+    assert snapshot_at(None) is None and snapshot_at(tmp_path / "none.json") is None
     for rubbish in (b"", b"{}", b"\xff\xfe", place.read_bytes()[:-9]):
         (tmp_path / "rubbish.json").write_bytes(rubbish)
-        assert seen_at(tmp_path / "rubbish.json") is None
-    keep_seen(tmp_path / "rubbish.json", replace(sight, board="b-none"))  # of a board that the folio lacks
-    assert (tmp_path / "rubbish.json").stat().st_size > 1000 and seen_at(tmp_path / "rubbish.json") is None
-    keep_seen(Path("/proc/none/seen.json"), sight)  # does no harm
+        assert snapshot_at(tmp_path / "rubbish.json") is None
+    keep_snapshot(tmp_path / "rubbish.json", replace(sight, board="b-none"))  # of a board that the folio lacks
+    assert (tmp_path / "rubbish.json").stat().st_size > 1000 and snapshot_at(tmp_path / "rubbish.json") is None
+    keep_snapshot(Path("/proc/none/seen.json"), sight)  # does no harm
 
-    monkeypatch.setattr(seen, "_MOST", 3)
+    monkeypatch.setattr(snapshot, "_MOST", 3)
     for at in range(6):
-        keep_seen(tmp_path / "seen" / f"{at}.json", sight)
+        keep_snapshot(tmp_path / "seen" / f"{at}.json", sight)
         os.utime(tmp_path / "seen" / f"{at}.json", ns=(at, at))
-    keep_seen(tmp_path / "seen" / "last.json", sight)
+    keep_snapshot(tmp_path / "seen" / "last.json", sight)
     assert sorted(each.stem for each in (tmp_path / "seen").iterdir()) == ["4", "5", "last"]

@@ -22,7 +22,7 @@ _MOST = 24  # kept at a time
 _LARGEST = 8 * 1024**2  # bytes
 
 
-class Seen(msgspec.Struct, frozen=True):
+class Snapshot(msgspec.Struct, frozen=True):
     """A folio, the board that is in view, and what it showed: each panel's scene, what each slicer's members held, and
     the words of the status line."""
 
@@ -36,12 +36,12 @@ class Seen(msgspec.Struct, frozen=True):
 def bare(scene: Scene) -> Scene:
     """The scene without what its marks stand for: only their words stay."""
 
-    def told(mark: Mark) -> Mark:
+    def bare_mark(mark: Mark) -> Mark:
         if isinstance(mark, Group):
-            mark = replace(mark, marks=tuple(map(told, mark.marks)))
+            mark = replace(mark, marks=tuple(map(bare_mark, mark.marks)))
         return mark if mark.tag is None else replace(mark, tag=Tag((), (), -1, 0.0, mark.tag.title, mark.tag.text))
 
-    return replace(scene, marks=tuple(map(told, scene.marks)))
+    return replace(scene, marks=tuple(map(bare_mark, scene.marks)))
 
 
 def own_folder(variable: str, otherwise: str) -> Path:
@@ -61,7 +61,7 @@ def place_for(path: Path) -> Path | None:
     return own_folder("XDG_CACHE_HOME", ".cache") / "seen" / name
 
 
-def keep_seen(place: Path, seen: Seen) -> None:
+def keep_snapshot(place: Path, seen: Snapshot) -> None:
     """Keep it for its owner's eyes only; the oldest of many go. A cache that cannot be written does no harm."""
     with contextlib.suppress(OSError):
         place.parent.mkdir(parents=True, exist_ok=True)
@@ -73,13 +73,13 @@ def keep_seen(place: Path, seen: Seen) -> None:
                 each.unlink(missing_ok=True)
 
 
-def seen_at(place: Path | None) -> Seen | None:
+def snapshot_at(place: Path | None) -> Snapshot | None:
     """What was kept there; None where nothing was, or nothing that can be used."""
     if place is None:
         return None
     with contextlib.suppress(OSError, msgspec.MsgspecError):
         if place.stat().st_size <= _LARGEST:
-            seen = msgspec.json.decode(place.read_bytes(), type=Seen)
+            seen = msgspec.json.decode(place.read_bytes(), type=Snapshot)
             if any(board.id == seen.board for board in seen.folio.boards):
                 return seen
     return None

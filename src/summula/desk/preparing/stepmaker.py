@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from summula.core.folio.model import TableEntry
 from summula.core.preparation import editing
-from summula.core.preparation import steps as said
+from summula.core.preparation import steps as step_types
 from summula.core.preparation.steps import AnyStep, Step
 from summula.core.preparation.wording import effect_words, explained, words
 from summula.core.tables.table import Table
@@ -22,7 +22,7 @@ from summula.desk.widgets.popover import Popover
 Take = Callable[[tuple[AnyStep, ...], str], None]
 
 
-class Making:
+class StepMaker:
     """Makes and changes the steps of the table in view. `take` is handed all steps, and what was done."""
 
     def __init__(self, page: QWidget, session: Session, take: Take, ask_rows: Callable[[], None]) -> None:
@@ -37,31 +37,31 @@ class Making:
 
     # -- a new step --------------------------------------------------------------------------------
 
-    def choose(self, beside: QWidget) -> None:
+    def choose(self, anchor: QWidget) -> None:
         """The kinds of steps, to pick one."""
         from summula.desk.preparing.stepforms import FORMS
 
         popover = Popover(self.page, "Add a step", 360)
         choices: list[Choice] = [Choice(form.title, form.step, form.hint) for form in FORMS]
-        choices[-2:-2] = [Choice("Add rows of other files", said.Append, "by field name")]
+        choices[-2:-2] = [Choice("Add rows of other files", step_types.Append, "by field name")]
         choices += [
-            Choice("Bundles of values", said.AddBundles, "picked and named by hand"),
-            Choice("Formula", said.AddFormula, "worked out in each row"),
-            Choice("Look up from another table", said.AddLookup, "by one or more key fields"),
+            Choice("Bundles of values", step_types.AddBundles, "picked and named by hand"),
+            Choice("Formula", step_types.AddFormula, "worked out in each row"),
+            Choice("Look up from another table", step_types.AddLookup, "by one or more key fields"),
         ]
         picks = PickList(choices, name="steps", most_rows=18, search=True)
 
         def chosen(step: type[Step]) -> None:
-            self._after(popover, lambda: self.make(step, beside))
+            self._after(popover, lambda: self.make(step, anchor))
 
         picks.picked.connect(chosen)
         popover.column.addWidget(picks)
-        self._open(popover, beside)
+        self._open(popover, anchor)
         picks.focus_in()
 
-    def make(self, kind: type[Step], beside: QWidget, field: str = "") -> None:
+    def make(self, kind: type[Step], anchor: QWidget, field: str = "") -> None:
         """The popover for a new step of this kind, about `field` where one is selected."""
-        if kind is said.Append:
+        if kind is step_types.Append:
             self.ask_rows()
             return
         entry, table = self._entry(), self.session.table(self._entry().id)
@@ -69,9 +69,9 @@ class Making:
         def put(step: AnyStep) -> None:
             self.take((*entry.steps, step), _deed(step))
 
-        self._show(kind, beside, table, put, field=field)
+        self._show(kind, anchor, table, put, field=field)
 
-    def change(self, at: int, beside: QWidget) -> None:
+    def change(self, at: int, anchor: QWidget) -> None:
         """The popover of a step that is there: its effect, its place, its form."""
         entry = self._entry()
         step = entry.steps[at]
@@ -81,10 +81,10 @@ class Making:
         title.setWordWrap(True)
         title.setFont(font(13, 600))
         popover.column.addWidget(title)
-        told = QLabel(effect_words(effect))
-        told.setWordWrap(True)
-        tint(told, "loss" if effect.lacks else "amber" if effect.doubt else "muted")
-        popover.column.addWidget(told)
+        notice = QLabel(effect_words(effect))
+        notice.setWordWrap(True)
+        tint(notice, "loss" if effect.lacks else "amber" if effect.doubt else "muted")
+        popover.column.addWidget(notice)
         row = QHBoxLayout()
         for text, by, possible in (("← Earlier", -1, at > 0), ("Later →", 1, at < len(entry.steps) - 1)):
             button = QPushButton(text)
@@ -96,10 +96,10 @@ class Making:
         row.addStretch(1)
         popover.column.addLayout(row)
         row = QHBoxLayout()
-        if not isinstance(step, said.Append):
+        if not isinstance(step, step_types.Append):
             change = QPushButton("Change …")
             change.setProperty("strong", "true")
-            change.clicked.connect(lambda: self._change(popover, at, beside))
+            change.clicked.connect(lambda: self._change(popover, at, anchor))
             row.addWidget(change)
         switch = QPushButton("Switch on" if step.off else "Switch off")
         switch.clicked.connect(
@@ -111,17 +111,17 @@ class Making:
         away.clicked.connect(lambda: self._done(popover, editing.without(entry.steps, at), f"Take out: {words(step)}"))
         row.addWidget(away)
         popover.column.addLayout(row)
-        self._open(popover, beside)
+        self._open(popover, anchor)
 
-    def _change(self, popover: Popover, at: int, beside: QWidget) -> None:
-        self._after(popover, lambda: self._change_now(at, beside))
+    def _change(self, popover: Popover, at: int, anchor: QWidget) -> None:
+        self._after(popover, lambda: self._change_now(at, anchor))
 
     def _after(self, popover: Popover, run: Callable[[], None]) -> None:
         """Close a popover, then open another: not at once, or the closing of the first takes the second along."""
         popover.close()
         QTimer.singleShot(0, run)
 
-    def _change_now(self, at: int, beside: QWidget) -> None:
+    def _change_now(self, at: int, anchor: QWidget) -> None:
         entry = self._entry()
         prepared = self.session.prepared(entry.id)
         before = prepared.stages[at - 1] if at else prepared.raw
@@ -129,33 +129,33 @@ class Making:
         def put(step: AnyStep) -> None:
             self.take(editing.put(entry.steps, at, step), f"Change: {words(step)}")
 
-        self._show(type(entry.steps[at]), beside, before, put, step=entry.steps[at])
+        self._show(type(entry.steps[at]), anchor, before, put, step=entry.steps[at])
 
-    def _done(self, popover: Popover, steps: tuple[AnyStep, ...], deed: str) -> None:
+    def _done(self, popover: Popover, steps: tuple[AnyStep, ...], edit_name: str) -> None:
         popover.close()
-        self.take(steps, deed)
+        self.take(steps, edit_name)
 
     def _show(
-        self, kind: type[Step], beside: QWidget, table: Table, put: Callable[[AnyStep], None],
+        self, kind: type[Step], anchor: QWidget, table: Table, put: Callable[[AnyStep], None],
         step: Any = None, field: str = "",
     ) -> None:  # fmt: skip
         entry = self._entry()
         others = self.session.preparing.others(self.session.folio, entry)
-        if kind is said.AddFormula:
+        if kind is step_types.AddFormula:
             from summula.desk.preparing.formula import FormulaPopover
 
             begin = f'"{field}" ' if field else ""
             popover: Any = FormulaPopover(self.page, table, others, put, step, begin)
-        elif kind is said.AddBundles:
+        elif kind is step_types.AddBundles:
             from summula.desk.preparing.bundles import BundlesPopover
 
             texts = [each.name for each in table.fields if each.kind in ("category", "code", "flag")]
             name = step.field if step is not None else field if field in texts else texts[0] if texts else ""
             if not name or not table.has(name):
-                self.session.told.emit("The table has no field with values to bundle.", True)
+                self.session.notice.emit("The table has no field with values to bundle.", True)
                 return
             popover = BundlesPopover(self.page, name, table, others, put, step)
-        elif kind is said.AddLookup:
+        elif kind is step_types.AddLookup:
             from summula.desk.preparing.lookup import LookupPopover
 
             tables = [(each.id, each.name) for each in self.session.folio.tables if each.id != entry.id]
@@ -168,12 +168,12 @@ class Making:
             assert form is not None
             first = {"field": field, "fields": (field,)} if field else None
             popover = FormPopover(self.page, form, table, others, put, step, first)
-        self._open(popover, beside)
+        self._open(popover, anchor)
         popover.focus_in()
 
-    def _open(self, popover: Popover, beside: QWidget) -> None:
+    def _open(self, popover: Popover, anchor: QWidget) -> None:
         self.popover = popover
-        popover.open_below(beside if beside.isVisible() else self.page)
+        popover.open_below(anchor if anchor.isVisible() else self.page)
 
 
 def _deed(step: AnyStep) -> str:

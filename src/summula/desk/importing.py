@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from summula.desk.pages.previewpage import Pending, PreviewPage
 
 
-class Taking:
+class Importing:
     """Works for one window: `turn` shows a page that is no page of the folio, `refresh` the one that is; `open_path`
     opens whatever a path leads to."""
 
@@ -179,7 +179,7 @@ class Taking:
 
         def take(found: tuple[TableEntry, str]) -> None:
             self.session.edit(with_table(self.session.folio, found[0]), f"Describe the fields of {entry.name}")
-            self.session.told.emit(found[1], False)
+            self.session.notice.emit(found[1], False)
 
         self.reading.ask(lambda: described_by(entry, Path(name)), take, self.session.refuse)
 

@@ -14,7 +14,7 @@ from summula.desk.session import Session
 from summula.desk.work import Work
 
 
-class Writing(QObject):
+class FileWriting(QObject):
     """Works for one window."""
 
     def __init__(self, window: QObject, session: Session, status: StatusLine) -> None:
@@ -35,16 +35,16 @@ class Writing(QObject):
             except OSError as fault:
                 raise unwritten(name, fault) from None
 
-        self.work.ask(write, lambda _: self.session.told.emit(f"Written to {path.name}", False), self.session.refuse)
+        self.work.ask(write, lambda _: self.session.notice.emit(f"Written to {path.name}", False), self.session.refuse)
 
-    def copy(self, make: Callable[[], str], told: str) -> None:
+    def copy(self, make: Callable[[], str], notice: str) -> None:
         """Put what `make` makes (in the worker) on the clipboard; `told` says so."""
 
         def put(text: str) -> None:
             clipboard = QGuiApplication.clipboard()
             if clipboard is not None:
                 clipboard.setText(text)
-                self.session.told.emit(told, False)
+                self.session.notice.emit(notice, False)
 
         self.work.ask(make, put, self.session.refuse)
 
