@@ -10,8 +10,8 @@ import polars as pl
 
 from benchmarks.board import board_of, reckoning_of
 from benchmarks.timing import in_turn
+from summula.core.engine.cells import Cells
 from summula.core.summaries import Vocabulary, answer, parse
-from summula.core.summaries.cells import Cells
 from summula.core.tables.table import Table
 
 Report = Callable[[str, float, dict[str, float], str], None]

@@ -18,12 +18,12 @@ from PyQt6.QtWidgets import QApplication
 
 from summula.core.fields import Bands, Heading
 from summula.core.folio.model import with_lever, with_summary
+from summula.core.grids.layout import Layout
+from summula.core.grids.measurestyle import MeasureSetting, MeasureStyle
+from summula.core.phrases.lever import LeverSetting
+from summula.core.phrases.phrase import Phrase
 from summula.core.preparation import steps
 from summula.core.summaries import parse
-from summula.core.summaries.layout import Layout
-from summula.core.summaries.lever import LeverSetting
-from summula.core.summaries.measurestyle import MeasureSetting, MeasureStyle
-from summula.core.summaries.phrase import Phrase
 from summula.demo.folio import demo_folio
 from summula.desk.app import application
 from summula.desk.preparing.bundles import BundlesPopover

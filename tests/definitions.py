@@ -14,7 +14,7 @@ from fractions import Fraction
 from typing import Any, NamedTuple
 
 from summula.core.fields import Bands, Heading
-from summula.core.summaries.phrase import (
+from summula.core.phrases.phrase import (
     Aggregate,
     Arithmetic,
     Calculation,

@@ -9,8 +9,8 @@ from typing import Any
 import duckdb
 import pandas as pd
 
+from summula.core.engine.grid import Grid
 from summula.core.fields import Heading, json_member
-from summula.core.summaries.grid import Grid
 
 Path = tuple[Any, ...]
 Answer = dict[tuple[Path, Path], list[float | None]]

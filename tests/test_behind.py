@@ -23,12 +23,12 @@ from pytestqt.qtbot import QtBot
 from summula.core.charts import Canvas, chart_of, draw
 from summula.core.charts.places import bounds
 from summula.core.charts.scene import Mark
+from summula.core.engine.behind import explanation, place_of, rows_behind
 from summula.core.folio import Opened
 from summula.core.handout.rows import rows_text
 from summula.core.handout.workbook import workbook_bytes
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
-from summula.core.summaries.behind import explanation, place_of, rows_behind
 from summula.core.tables.encoding import series_of
 from summula.core.tables.table import Table
 from summula.core.theme import text_width

@@ -13,14 +13,14 @@ from hypothesis import strategies as st
 
 from summula.core.boards import Board, Reckoning
 from summula.core.boards.arrangement import with_slicer
+from summula.core.engine.answer import dimensions_of, with_defaults
+from summula.core.engine.cells import coarser, fold
+from summula.core.engine.covering import covering
 from summula.core.fields import Heading
 from summula.core.folio import Opened
+from summula.core.phrases.phrase import Condition, aggregates_of
 from summula.core.slicing import ListSlicer, PeriodSlicer, slicer_words
 from summula.core.summaries import Vocabulary, answer, parse
-from summula.core.summaries.answer import dimensions_of, with_defaults
-from summula.core.summaries.cells import coarser, fold
-from summula.core.summaries.covering import covering
-from summula.core.summaries.phrase import Condition, aggregates_of
 from summula.core.tables.column import take_at
 from summula.demo.company import ROUTES, TICKETS, sailings
 

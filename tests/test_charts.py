@@ -15,18 +15,18 @@ from summula.core.charts.places import text_bounds
 from summula.core.charts.scale import scale
 from summula.core.charts.series import column_name
 from summula.core.charts.style import ChartStyle, Emphasis
+from summula.core.engine.grid import Grid
+from summula.core.engine.periods import last_part_way
+from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import Heading
 from summula.core.folio import Opened
+from summula.core.grids.gridlook import GridLook
+from summula.core.grids.layout import Layout
+from summula.core.grids.measurestyle import MeasureStyle
+from summula.core.phrases.forms import Form
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse
-from summula.core.summaries.figures import FigureStyle
-from summula.core.summaries.forms import Form
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.gridlook import GridLook
-from summula.core.summaries.layout import Layout
-from summula.core.summaries.measurestyle import MeasureStyle
-from summula.core.summaries.periods import last_part_way
 from summula.core.theme import text_width
 from summula.demo.company import sailings
 

@@ -14,15 +14,15 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from summula.core.engine.cells import unfolded
+from summula.core.engine.joined import Joined, Packed
 from summula.core.fields import Heading
 from summula.core.folio import Opened
+from summula.core.grids.records import laid_out
+from summula.core.phrases.phrase import Aggregate, Measure
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Phrase, Vocabulary, answer, parse
-from summula.core.summaries.cells import unfolded
-from summula.core.summaries.joined import Joined, Packed
-from summula.core.summaries.phrase import Aggregate, Measure
-from summula.core.summaries.records import laid_out
 from summula.core.tables import Table
 from tests.oracle import (
     SQL_AGGREGATE,

@@ -19,9 +19,9 @@ from summula.core.boards.panelkinds import PANEL_KINDS, kind_of
 from summula.core.charts.places import bounds
 from summula.core.folio import Opened
 from summula.core.folio.model import with_lever
+from summula.core.phrases.lever import LeverSetting
+from summula.core.phrases.phrase import Aggregate, Arithmetic, Lever, Measure
 from summula.core.slicing import ListSlicer
-from summula.core.summaries.lever import LeverSetting
-from summula.core.summaries.phrase import Aggregate, Arithmetic, Lever, Measure
 from summula.core.tables.column import take_at
 from summula.core.theme import text_width
 from summula.desk.board.paneleditors import EDITORS

@@ -11,12 +11,12 @@ from PyQt6.QtWidgets import QApplication, QMenu, QPushButton
 from pytestqt.qtbot import QtBot
 
 from summula.core.folio.model import with_lever, with_summary
+from summula.core.grids.layout import Width
+from summula.core.grids.measurestyle import MeasureSetting, MeasureStyle, measure_styles
+from summula.core.phrases.lever import LeverSetting
+from summula.core.phrases.phrase import figures_shown
 from summula.core.preparation.steps import AddBundles
 from summula.core.summaries import parse, print_phrase
-from summula.core.summaries.layout import Width
-from summula.core.summaries.lever import LeverSetting
-from summula.core.summaries.measurestyle import MeasureSetting, MeasureStyle, measure_styles
-from summula.core.summaries.phrase import figures_shown
 from summula.desk.grid import copying
 from summula.desk.grid.gridlayout import GridLayout
 from summula.desk.pages.figurestylepopover import FigureStylePopover

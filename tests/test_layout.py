@@ -13,16 +13,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from summula.core.engine.grid import Grid
 from summula.core.fields import Heading
 from summula.core.fields.heading import Others
+from summula.core.grids.layout import Layout, columns_of, figure_at, path_labels, rows_of
+from summula.core.grids.records import laid_out
 from summula.core.handout.markdown import markdown_text
 from summula.core.handout.workbook import workbook_bytes
+from summula.core.phrases.members import DrillStep, deeper, looked_back, looked_into, moved, next_way, with_members
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import Phrase, Vocabulary, answer, parse, print_phrase
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.layout import Layout, columns_of, figure_at, path_labels, rows_of
-from summula.core.summaries.members import DrillStep, deeper, looked_back, looked_into, moved, next_way, with_members
-from summula.core.summaries.records import laid_out
 from summula.core.tables import Table
 
 FIELDS = ("a", "b", "c")

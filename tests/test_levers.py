@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 
 from summula.cli import main
 from summula.core.folio import Opened
+from summula.core.phrases.lever import LeverSetting, checked, levers_in, with_levers
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
-from summula.core.summaries.lever import LeverSetting, checked, levers_in, with_levers
 
 FARES = LeverSetting("Fare change", 0.1, -0.3, 0.3, 0.02, "0%")
 SAID = "show sum of Takings and sum of Takings * (1 + Fare change) called New by Route"

@@ -9,11 +9,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
+from summula.core.fields.figures import FigureStyle
 from summula.core.folio.file import open_folio
-from summula.core.handout.workbook import sheet_pattern
-from summula.core.summaries import Vocabulary, parse
-from summula.core.summaries.figures import FigureStyle
-from summula.core.summaries.measurestyle import (
+from summula.core.grids.measurestyle import (
     MeasureSetting,
     MeasureStyle,
     measure_styles,
@@ -22,6 +20,8 @@ from summula.core.summaries.measurestyle import (
     styled,
     with_style,
 )
+from summula.core.handout.workbook import sheet_pattern
+from summula.core.summaries import Vocabulary, parse
 from summula.desk.pages.figurestylepopover import FigureStylePopover
 from summula.desk.theme import colour
 from summula.desk.window import Window

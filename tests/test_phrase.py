@@ -16,11 +16,8 @@ from hypothesis import strategies as st
 
 from summula.cli import main
 from summula.core.fields import Bands, Heading
-from summula.core.reading.readers import table_from_frame
-from summula.core.refusal import Refusal
-from summula.core.summaries import FORMS, Phrase, Vocabulary, parse, print_phrase
-from summula.core.summaries.language.parsetable import digest
-from summula.core.summaries.phrase import (
+from summula.core.language.parsetable import digest
+from summula.core.phrases.phrase import (
     Aggregate,
     Arithmetic,
     Comparison,
@@ -32,6 +29,9 @@ from summula.core.summaries.phrase import (
     Number,
     Order,
 )
+from summula.core.reading.readers import table_from_frame
+from summula.core.refusal import Refusal
+from summula.core.summaries import FORMS, Phrase, Vocabulary, parse, print_phrase
 
 names = st.one_of(
     st.sampled_from(
@@ -174,8 +174,8 @@ def test_faults_are_told_at_their_place(
 
 
 def test_the_stored_parse_table_is_of_this_grammar() -> None:
-    """After a change of the grammar: python -m summula.core.summaries.language.parsetable."""
-    stored = files("summula.core.summaries.language").joinpath("phrase.table").read_bytes()
+    """After a change of the grammar: python -m summula.core.language.parsetable."""
+    stored = files("summula.core.language").joinpath("phrase.table").read_bytes()
     assert msgspec.msgpack.decode(stored)["digest"] == digest()
 
 

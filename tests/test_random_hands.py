@@ -11,10 +11,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from summula.core.folio.model import with_lever, with_summary
+from summula.core.grids.layout import Layout
+from summula.core.grids.measurestyle import MeasureStyle
+from summula.core.phrases.lever import LeverSetting
 from summula.core.summaries import parse, print_phrase
-from summula.core.summaries.layout import Layout
-from summula.core.summaries.lever import LeverSetting
-from summula.core.summaries.measurestyle import MeasureStyle
 from summula.desk.window import Window
 from tests.test_grid import shown
 from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names

@@ -12,13 +12,13 @@ import polars as pl
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from summula.core.engine.cells import unfolded
+from summula.core.engine.grid import Grid
 from summula.core.fields import Bands, Heading, json_member
+from summula.core.phrases.phrase import Aggregate, Arithmetic, Comparison, Condition, Keep, Measure, Number
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Phrase, Vocabulary, answer, parse, print_for
-from summula.core.summaries.cells import unfolded
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.phrase import Aggregate, Arithmetic, Comparison, Condition, Keep, Measure, Number
 from summula.core.tables.table import Table
 from tests.definitions import Asked, Rest, decimal
 

@@ -26,13 +26,13 @@ from summula.core.charts.settings import (
     with_value,
 )
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle
+from summula.core.engine.behind import place_of
+from summula.core.engine.grid import Grid
+from summula.core.phrases.fitting import suiting
+from summula.core.phrases.forms import FORMS, NAMES, Form
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse
-from summula.core.summaries.behind import place_of
-from summula.core.summaries.fitting import suiting
-from summula.core.summaries.forms import FORMS, NAMES, Form
-from summula.core.summaries.grid import Grid
 from summula.core.tables.table import Table
 from summula.core.theme import text_width
 

@@ -13,12 +13,12 @@ from pytestqt.qtbot import QtBot
 from summula.core.boards.board import SummaryPanel
 from summula.core.fields import encode_heading
 from summula.core.folio import Opened
+from summula.core.language.starting import starting_points
+from summula.core.phrases.members import with_members
 from summula.core.reading.readers import table_from_frame
 from summula.core.secondlook import mended, summary_looks
 from summula.core.slicing.slicer import ListSlicer
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
-from summula.core.summaries.members import with_members
-from summula.core.summaries.starting import starting_points
 from summula.core.tables.years import holds_years
 from summula.desk.grid.rowsview import head_words
 from summula.desk.window import Window

@@ -12,11 +12,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from summula.core.folio import Opened
+from summula.core.language.completing import complete
+from summula.core.language.starting import MOST, starting_points
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
-from summula.core.summaries.language.completing import complete
-from summula.core.summaries.starting import MOST, starting_points
 from summula.demo.folio import SUMMARIES
 from summula.desk.pages.startingpoints import PointCard
 from summula.desk.window import Window

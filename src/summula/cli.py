@@ -10,17 +10,17 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, cast
 
 from summula import __version__
+from summula.core.engine.grid import Grid
 from summula.core.fields.labels import json_member
 from summula.core.folio.file import open_folio
 from summula.core.folio.model import SUFFIX, TableEntry
 from summula.core.folio.opened import Opened
+from summula.core.grids.records import json_record
+from summula.core.phrases.lever import LeverSetting, with_levers
+from summula.core.phrases.phrase import Phrase, is_each_row
+from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal, nearest
 from summula.core.summaries import Vocabulary, answer, parse, print_for
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.language.printing import print_phrase
-from summula.core.summaries.lever import LeverSetting, with_levers
-from summula.core.summaries.phrase import Phrase, is_each_row
-from summula.core.summaries.records import json_record
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.field import Kind
 from summula.core.tables.table import Table, blanks, distinct

@@ -12,10 +12,10 @@ from summula.core.charts.style import Emphasis
 from summula.core.fields.heading import Heading
 from summula.core.folio.model import Folio, Summary
 from summula.core.folio.opened import Opened, entry_of
+from summula.core.phrases.phrase import Measure
 from summula.core.reading.readers import table_from_frame
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
 from summula.core.summaries import Vocabulary, parse
-from summula.core.summaries.phrase import Measure
 from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 from summula.demo.company import sailings, targets

@@ -8,10 +8,10 @@ from typing import Any
 
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from summula.core.engine.grid import Grid
 from summula.core.folio.model import Folio
 from summula.core.handout.formats import Figures, Format
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.language.printing import print_phrase
+from summula.core.phrases.printing import print_phrase
 from summula.core.tables.table import Table
 from summula.desk.filewriting import FileWriting
 from summula.desk.session import Session

@@ -28,14 +28,14 @@ from summula.core.folio.model import (
 from summula.core.folio.opened import Opened, entry_of
 from summula.core.folio.preparing import Preparing
 from summula.core.folio.snapshot import Snapshot
+from summula.core.grids.measurestyle import carried
+from summula.core.language.vocabulary import Vocabulary
+from summula.core.phrases.phrase import Aggregate, Measure, Phrase
 from summula.core.preparation import Prepared
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
-from summula.core.summaries.language.vocabulary import Vocabulary
-from summula.core.summaries.measurestyle import carried
-from summula.core.summaries.phrase import Aggregate, Measure, Phrase
 from summula.core.tables.table import Table
 from summula.desk.work import QUICK_ROWS
 
@@ -45,7 +45,7 @@ if TYPE_CHECKING:
 
 def warm_up() -> None:
     """Make the parser ready (call this in a worker): the first phrase then need not wait for it."""
-    from summula.core.summaries.language.parsetable import parser
+    from summula.core.language.parsetable import parser
 
     parser()
 

@@ -24,12 +24,12 @@ from summula.core.folio.model import (
 from summula.core.folio.opened import source_of
 from summula.core.folio.renaming import renamed
 from summula.core.folio.rereading import Reread, read_again, read_like, reading_account, settled
+from summula.core.phrases.members import exchanged
 from summula.core.preparation.editing import bundled
 from summula.core.preparation.steps import AnyStep, Append
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
-from summula.core.summaries.members import exchanged
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:

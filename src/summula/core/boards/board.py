@@ -3,8 +3,8 @@
 from typing import Literal
 
 from summula.core.charts.style import Emphasis
+from summula.core.phrases.phrase import Measure, Struct
 from summula.core.slicing.slicer import Slicer
-from summula.core.summaries.phrase import Measure, Struct
 
 COLUMNS = 24
 

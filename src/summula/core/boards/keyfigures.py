@@ -9,15 +9,15 @@ import msgspec
 from summula.core.arrays import np
 from summula.core.boards.board import KeyFigurePanel
 from summula.core.charts.keyfigure import KeyFigure
+from summula.core.engine.answer import answer
+from summula.core.engine.cells import Cells, Dimension
+from summula.core.engine.grid import Grid
 from summula.core.fields.heading import Heading
 from summula.core.fields.labels import label_of
 from summula.core.fields.periods import days_of
+from summula.core.phrases.phrase import Condition, Measure, Phrase
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import PeriodSlicer, Slicer
-from summula.core.summaries.answer import answer
-from summula.core.summaries.cells import Cells, Dimension
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.phrase import Condition, Measure, Phrase
 from summula.core.tables.column import DateColumn, Mask, date_of, take_at
 from summula.core.tables.table import Table
 

@@ -14,19 +14,19 @@ from summula.core.charts import draw
 from summula.core.charts.chart import PLAIN, Canvas, Chart, SummaryLook, chart_of
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
 from summula.core.charts.scene import Ink, Mark, Scene, Text, message, wrapped
+from summula.core.engine.aggregates import ADDITIVE
+from summula.core.engine.answer import answer, dimensions_of, with_defaults
+from summula.core.engine.cells import Cells, Dimension
+from summula.core.engine.grid import Grid
+from summula.core.phrases.fitting import adds_up
+from summula.core.phrases.forms import FORMS
+from summula.core.phrases.lever import LeverSetting, with_levers
+from summula.core.phrases.phrase import Phrase, aggregates_of, figures_shown
+from summula.core.phrases.printing import print_condition
+from summula.core.phrases.wellformed import check_measure
 from summula.core.refusal import Refusal
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Slicer
-from summula.core.summaries.aggregates import ADDITIVE
-from summula.core.summaries.answer import answer, dimensions_of, with_defaults
-from summula.core.summaries.cells import Cells, Dimension
-from summula.core.summaries.fitting import adds_up
-from summula.core.summaries.forms import FORMS
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.language.printing import print_condition
-from summula.core.summaries.lever import LeverSetting, with_levers
-from summula.core.summaries.phrase import Phrase, aggregates_of, figures_shown
-from summula.core.summaries.wellformed import check_measure
 from summula.core.tables.table import Table
 
 _MOST_NOTE = 20_000  # letters

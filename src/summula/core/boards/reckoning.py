@@ -16,14 +16,14 @@ from summula.core.boards.panelkinds import Asked, PanelAnswer, asks_only_sums, i
 from summula.core.boards.tablefold import TableFold, table_fold
 from summula.core.charts.chart import SummaryLook
 from summula.core.charts.scene import Tag
+from summula.core.engine.behind import explanation, place_of, rows_behind
+from summula.core.engine.cells import Cells, is_folded
+from summula.core.phrases.lever import LeverSetting
+from summula.core.phrases.phrase import Phrase
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import Holding, holdings
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Slicer, slicer_words
-from summula.core.summaries.behind import explanation, place_of, rows_behind
-from summula.core.summaries.cells import Cells, is_folded
-from summula.core.summaries.lever import LeverSetting
-from summula.core.summaries.phrase import Phrase
 from summula.core.tables.column import Mask
 from summula.core.tables.table import Table
 

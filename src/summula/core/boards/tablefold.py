@@ -9,10 +9,10 @@ import msgspec
 
 from summula.core.boards.board import Board, Panel
 from summula.core.boards.panelkinds import Asked, kind_of
+from summula.core.engine.cells import Cells, Dimension, coarser, fold, unfolded
 from summula.core.fields.heading import Heading
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import Slicer
-from summula.core.summaries.cells import Cells, Dimension, coarser, fold, unfolded
 from summula.core.tables.table import Table
 
 _MANY = 16_384  # cells: with more, adding them up takes longer than all else of an answer

@@ -6,7 +6,7 @@ carry the members and measure they stand for.
 
 from summula.core.charts.chart import Canvas, Chart, SummaryLook, chart_of, drawn_as
 from summula.core.charts.scene import Area, Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth
-from summula.core.summaries.fitting import why_not
+from summula.core.phrases.fitting import why_not
 
 __all__ = [
     "Area",

@@ -11,8 +11,8 @@ from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, T
 from summula.core.charts.series import Category, Series, categories, figure_name, pairs, series_of
 from summula.core.charts.stacking import side_by_side
 from summula.core.charts.style import BoxesStyle
-from summula.core.summaries.figures import plural
-from summula.core.summaries.samples import Boxes, Spread
+from summula.core.engine.samples import Boxes, Spread
+from summula.core.fields.figures import plural
 
 _EDGE = 1.5  # far values are shown as far out as so many lengths of all whiskers together
 _MOST_BEYOND = 60  # points drawn on either side of a box, the farthest

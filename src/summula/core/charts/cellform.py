@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.summaries.measurestyle import MeasureStyle, status
+from summula.core.grids.measurestyle import MeasureStyle, status
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

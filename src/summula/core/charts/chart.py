@@ -7,12 +7,12 @@ from msgspec.structs import replace
 
 from summula.core.charts.scene import XY, TextWidth
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle
-from summula.core.summaries.figures import FigureStyle
-from summula.core.summaries.forms import Form
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.gridlook import PLAIN_LOOK, GridLook
-from summula.core.summaries.measurestyle import styled
-from summula.core.summaries.periods import last_part_way
+from summula.core.engine.grid import Grid
+from summula.core.engine.periods import last_part_way
+from summula.core.fields.figures import FigureStyle
+from summula.core.grids.gridlook import PLAIN_LOOK, GridLook
+from summula.core.grids.measurestyle import styled
+from summula.core.phrases.forms import Form
 from summula.core.tables.table import Table
 from summula.core.theme.tokens import LIGHT, Theme
 from summula.core.theme.typefaces import text_width as shipped_width

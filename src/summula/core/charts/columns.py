@@ -13,7 +13,7 @@ from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Scene, Text, message
 from summula.core.charts.series import tag
 from summula.core.charts.stacking import shares, side_by_side, stacked
-from summula.core.summaries.figures import FigureStyle
+from summula.core.fields.figures import FigureStyle
 
 _STACK = 0.68  # of a step that a stack takes
 _LEAST_INSIDE = 13.0  # pixels: a box less high holds no figure

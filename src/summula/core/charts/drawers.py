@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 import msgspec
 
+from summula.core.arrays import np
 from summula.core.charts.areas import draw_areas, draw_share_areas
 from summula.core.charts.bars import draw_bars, draw_share_bars, draw_stacked_bars
 from summula.core.charts.boxplot import draw_boxes
@@ -33,8 +34,9 @@ from summula.core.charts.lines import draw_lines
 from summula.core.charts.places import settled
 from summula.core.charts.scatter import draw_scatter
 from summula.core.charts.scene import Mark, Scene, message
-from summula.core.summaries.fitting import why_not, why_not_these
-from summula.core.summaries.forms import FORMS, Form
+from summula.core.engine.grid import Grid
+from summula.core.phrases.fitting import why_not
+from summula.core.phrases.forms import FORMS, Form
 
 _LEAST = (40.0, 30.0)  # pixels: less shows nothing
 _ALL = ("words.note", "legend", "emphasis")
@@ -72,10 +74,20 @@ def draw(chart: Chart, canvas: Canvas) -> Scene:
     """The scene of a chart on a canvas; where it cannot be drawn, it says why."""
     if canvas.width < _LEAST[0] or canvas.height < _LEAST[1]:
         return Scene(canvas.width, canvas.height, ())
-    why = why_not(chart.grid.phrase, chart.form) or why_not_these(chart.grid, chart.form) or _why_not_on_scales(chart)
+    why = why_not(chart.grid.phrase, chart.form) or _why_not_these(chart.grid, chart.form) or _why_not_on_scales(chart)
     if why:
         return message(why, canvas.size, canvas.text_width)
     return settled(DRAWERS[chart.form].draw(chart, canvas), canvas.text_width)
+
+
+def _why_not_these(grid: Grid, form: Form) -> str:
+    """Why an answer cannot be drawn in a form, though its phrase could; empty when it can."""
+    needs, finest = FORMS[form], grid.values[grid.finest]
+    if needs.most_marks and finest.size > needs.most_marks:
+        return f"{finest.size:,} marks are too many to read: keep the top few, or use a coarser heading"
+    if needs.one_sign and bool(np.any(finest < 0)):
+        return f"Some figures are below nothing, and {form} show parts of a whole: draw stacked columns or lines"
+    return ""
 
 
 def _why_not_on_scales(chart: Chart) -> str:

@@ -13,7 +13,7 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.scale import Scale, fit, scale
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.charts.series import Category, Series, column_name
-from summula.core.summaries.figures import FigureStyle
+from summula.core.fields.figures import FigureStyle
 
 LABEL = 11.0  # pixels: the size of what is written along axes
 _EDGE = 4.0

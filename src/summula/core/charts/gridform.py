@@ -11,9 +11,9 @@ from summula.core.charts.cellform import BAR, SHADE, CellForm, cell_form, sparkl
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth, fitted, message
 from summula.core.charts.series import head_name, pairs
-from summula.core.summaries.figures import FigureStyle, plural
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.layout import (
+from summula.core.engine.grid import Grid
+from summula.core.fields.figures import FigureStyle, plural
+from summula.core.grids.layout import (
     Column,
     Layout,
     Row,
@@ -25,7 +25,7 @@ from summula.core.summaries.layout import (
     row_titles,
     rows_of,
 )
-from summula.core.summaries.measurestyle import MeasureStyle, reach_of
+from summula.core.grids.measurestyle import MeasureStyle, reach_of
 
 _ROW = 22.0
 _SIZE = 12.0

@@ -11,8 +11,8 @@ from summula.core.charts.frame import Along, Extent, framed
 from summula.core.charts.scene import Box, Ink, Scene, Tag, message
 from summula.core.charts.series import field_of, figure_name, pairs, series_of
 from summula.core.charts.stacking import stacked
-from summula.core.summaries.figures import FigureStyle, plural
-from summula.core.summaries.samples import Limits, Ranges
+from summula.core.engine.samples import Limits, Ranges
+from summula.core.fields.figures import FigureStyle, plural
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

@@ -10,7 +10,7 @@ import msgspec
 
 from summula.core.charts.chart import Canvas
 from summula.core.charts.scene import Box, Ink, Mark, Pair, Scene, Tag, Text, fitted
-from summula.core.summaries.figures import FigureStyle
+from summula.core.fields.figures import FigureStyle
 
 
 class KeyFigure(msgspec.Struct, frozen=True):

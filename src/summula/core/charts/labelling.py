@@ -9,8 +9,8 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.plotted import Plotted, strong_ones
 from summula.core.charts.scene import Ink
 from summula.core.charts.stacking import shares
-from summula.core.summaries.figures import FigureStyle
-from summula.core.summaries.measurestyle import MeasureStyle, styled
+from summula.core.fields.figures import FigureStyle
+from summula.core.grids.measurestyle import MeasureStyle, styled
 from summula.core.theme.tokens import contrast
 
 _SHARE = FigureStyle("0.0%", percent=True)

@@ -7,7 +7,7 @@ import math
 import msgspec
 
 from summula.core.charts.style import ScaleStyle
-from summula.core.summaries.figures import round_step
+from summula.core.fields.figures import round_step
 
 _MOST_TICKS = 60
 _LEAST = 1e-300

@@ -13,10 +13,10 @@ from summula.core.charts.frame import LABEL, Along, Extent, Frame, framed
 from summula.core.charts.inks import member_ink
 from summula.core.charts.scene import Box, Ink, Line, Point, Scene, Tag, Text, message
 from summula.core.charts.series import Category, Series, categories, field_of, figure_name, pairs
+from summula.core.engine.grid import Grid
+from summula.core.engine.samples import Density, Limits, Points
+from summula.core.fields.figures import plural
 from summula.core.fields.labels import label_of
-from summula.core.summaries.figures import plural
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.samples import Density, Limits, Points
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

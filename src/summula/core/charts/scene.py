@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
 
-from summula.core.summaries.samples import Limits
+from summula.core.engine.samples import Limits
 
 if TYPE_CHECKING:
     from summula.core.fields.heading import Heading, Member

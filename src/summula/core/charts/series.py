@@ -10,13 +10,13 @@ import msgspec
 from summula.core.charts.chart import Chart
 from summula.core.charts.inks import member_ink, numbered
 from summula.core.charts.scene import Ink, Pair, Tag
+from summula.core.engine.axis import Axis
+from summula.core.engine.grid import Grid
+from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import Member, Others
 from summula.core.fields.labels import label_of
-from summula.core.summaries.axis import Axis
-from summula.core.summaries.figures import FigureStyle
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.measurestyle import MeasureStyle
-from summula.core.summaries.phrase import Aggregate, Measure, figures_shown
+from summula.core.grids.measurestyle import MeasureStyle
+from summula.core.phrases.phrase import Aggregate, Measure, figures_shown
 
 
 class Category(msgspec.Struct, frozen=True):

@@ -14,9 +14,9 @@ from msgspec.structs import replace
 
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.style import PLAIN_STYLE, BoxesStyle, ChartStyle, LinesStyle, Own
+from summula.core.fields.figures import checked_pattern
+from summula.core.phrases.forms import Form
 from summula.core.refusal import Refusal
-from summula.core.summaries.figures import checked_pattern
-from summula.core.summaries.forms import Form
 
 Editor = Literal["choice", "number", "text", "flag", "pattern", "lever"]
 Value = str | float | bool | None

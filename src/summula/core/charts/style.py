@@ -11,8 +11,8 @@ from typing import Literal, TypeVar
 
 from msgspec.structs import replace
 
-from summula.core.summaries.lever import LeverSetting
-from summula.core.summaries.phrase import Struct
+from summula.core.phrases.lever import LeverSetting
+from summula.core.phrases.phrase import Struct
 
 
 class Words(Struct, frozen=True):

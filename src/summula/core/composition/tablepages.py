@@ -5,7 +5,7 @@ from __future__ import annotations
 from summula.core.arrays import np
 from summula.core.charts.scene import XY, Group, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading, sheet
-from summula.core.summaries.figures import plural as counted
+from summula.core.fields.figures import plural as counted
 from summula.core.tables.column import NumberColumn
 from summula.core.tables.rows import with_rows
 from summula.core.tables.table import Table

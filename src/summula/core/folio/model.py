@@ -9,15 +9,15 @@ from summula.core.boards.board import Board
 from summula.core.charts.chart import SummaryLook
 from summula.core.charts.style import ChartStyle, with_emphasis
 from summula.core.fields.heading import Heading
+from summula.core.grids.gridlook import GridLook
+from summula.core.grids.layout import Layout
+from summula.core.grids.measurestyle import MeasureSetting, measure_styles
+from summula.core.phrases.lever import LeverSetting, with_levers
+from summula.core.phrases.members import DrillStep
+from summula.core.phrases.phrase import Phrase, Struct
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
-from summula.core.summaries.gridlook import GridLook
-from summula.core.summaries.layout import Layout
-from summula.core.summaries.lever import LeverSetting, with_levers
-from summula.core.summaries.measurestyle import MeasureSetting, measure_styles
-from summula.core.summaries.members import DrillStep
-from summula.core.summaries.phrase import Phrase, Struct
 from summula.core.tables.field import Field, Sensed
 
 FORMAT = 3

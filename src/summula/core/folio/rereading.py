@@ -8,12 +8,12 @@ from pathlib import Path
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.fields.figures import plural
 from summula.core.folio.model import Folio, Source, TableEntry, with_table
 from summula.core.folio.opened import source_of
 from summula.core.folio.preparing import Preparing
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
-from summula.core.summaries.figures import plural
 from summula.core.tables.column import CodedColumn
 from summula.core.tables.field import Field, Sensed
 from summula.core.tables.table import Table

@@ -16,21 +16,21 @@ from summula.core.boards.board import COLUMNS, Board, Panel, Place
 from summula.core.boards.panelkinds import kind_of
 from summula.core.charts.settings import checked_chart
 from summula.core.charts.style import ChartStyle
+from summula.core.fields.figures import checked_pattern
 from summula.core.fields.periods import days_of
 from summula.core.folio.model import Folio, Source, Summary, TableEntry
 from summula.core.folio.opened import Problem
+from summula.core.grids.layout import Layout
+from summula.core.grids.measurestyle import MeasureSetting, MeasureStyle
+from summula.core.phrases.lever import LeverSetting
+from summula.core.phrases.lever import checked as checked_lever
+from summula.core.phrases.phrase import MOST_MEASURES, Aggregate, Measure, Phrase, figures_shown
+from summula.core.phrases.wellformed import check_conditions, check_heading, checked_phrase
 from summula.core.preparation import steps as step_types
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.heads import MOST_FIELDS
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer
-from summula.core.summaries.figures import checked_pattern
-from summula.core.summaries.layout import Layout
-from summula.core.summaries.lever import LeverSetting
-from summula.core.summaries.lever import checked as checked_lever
-from summula.core.summaries.measurestyle import MeasureSetting, MeasureStyle
-from summula.core.summaries.phrase import MOST_MEASURES, Aggregate, Measure, Phrase, figures_shown
-from summula.core.summaries.wellformed import check_conditions, check_heading, checked_phrase
 from summula.core.tables.field import Field
 
 _ID = re.compile(r"[A-Za-z0-9_-]{1,40}")

@@ -11,9 +11,9 @@ import msgspec
 
 from summula.core.charts.chart import PLAIN, SummaryLook
 from summula.core.composition.composition import Composition, one_page
+from summula.core.engine.grid import Grid
+from summula.core.grids.measurestyle import styled
 from summula.core.refusal import Refusal
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.measurestyle import styled
 
 Takes = Literal["page", "figures"]
 
@@ -53,7 +53,7 @@ def _svg(composition: Composition) -> bytes:
 
 
 def _rows(figures: Figures, *, exact: bool) -> list[list[str]]:
-    from summula.core.summaries.records import laid_out
+    from summula.core.grids.records import laid_out
 
     look, grid = figures.look.grid, figures.grid
     styles = tuple(styled(own, look.style_of(at)) for at, own in enumerate(grid.styles))
@@ -61,7 +61,7 @@ def _rows(figures: Figures, *, exact: bool) -> list[list[str]]:
 
 
 def _labels(figures: Figures) -> int:
-    from summula.core.summaries.layout import as_rows
+    from summula.core.grids.layout import as_rows
 
     return max(figures.grid.rows.depth, 1) + as_rows(figures.grid, figures.look.grid.layout)
 
@@ -85,7 +85,7 @@ def _text(figures: Figures) -> bytes:
 
 
 def _json(figures: Figures) -> bytes:
-    from summula.core.summaries.records import json_record
+    from summula.core.grids.records import json_record
 
     record = figures.record() if figures.record is not None else json_record(figures.grid, figures.grid.phrase)
     return (json.dumps(record, ensure_ascii=False) + "\n").encode("utf-8")

@@ -12,12 +12,12 @@ from summula.core.composition.boardpages import compose_board
 from summula.core.composition.composition import Composition, Foot
 from summula.core.composition.summarypages import compose_summary
 from summula.core.composition.tablepages import compose_table
+from summula.core.engine.answer import answer
 from summula.core.folio.model import Folio, Summary, TableEntry
+from summula.core.phrases.lever import with_levers
+from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal, nearest
 from summula.core.slicing.slicer import Slicer
-from summula.core.summaries.answer import answer
-from summula.core.summaries.language.printing import print_phrase
-from summula.core.summaries.lever import with_levers
 from summula.core.tables.table import Table
 
 

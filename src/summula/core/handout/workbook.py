@@ -13,10 +13,10 @@ from typing import Any
 import xlsxwriter
 
 from summula.core.arrays import np
+from summula.core.engine.grid import Grid
+from summula.core.fields.figures import CURRENCY_MARKS, FigureStyle
 from summula.core.fields.labels import heading_name
-from summula.core.summaries.figures import CURRENCY_MARKS, FigureStyle
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.layout import (
+from summula.core.grids.layout import (
     PLAIN,
     Column,
     Layout,
@@ -28,8 +28,8 @@ from summula.core.summaries.layout import (
     row_titles,
     rows_of,
 )
-from summula.core.summaries.measurestyle import MeasureStyle, style_at, styled
-from summula.core.summaries.records import total_label
+from summula.core.grids.measurestyle import MeasureStyle, style_at, styled
+from summula.core.grids.records import total_label
 
 _MOST_ROWS, _MOST_COLUMNS = 1_048_576, 16_384
 

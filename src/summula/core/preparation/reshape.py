@@ -8,11 +8,11 @@ import polars as pl
 from msgspec.structs import replace
 
 from summula.core.arrays import np
+from summula.core.engine.conditions import rows_meeting
 from summula.core.preparation.outcome import Done, Tables, places_of, with_only
 from summula.core.preparation.steps import Append, DropDuplicates, DropFields, KeepFields, Rename, Rows, Unpivot
 from summula.core.preparation.text import encoded_as
 from summula.core.refusal import Refusal
-from summula.core.summaries.conditions import rows_meeting
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, Refused, smallest_code_type
 from summula.core.tables.field import Field
 from summula.core.tables.natural import natural_sorted

@@ -6,7 +6,7 @@ import msgspec
 
 from summula.core.fields.bands import Bands
 from summula.core.fields.heading import Part
-from summula.core.summaries.phrase import Condition
+from summula.core.phrases.phrase import Condition
 from summula.core.tables.field import Kind
 
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from summula.core.fields.labels import heading_name
+from summula.core.phrases.printing import print_condition
 from summula.core.preparation import steps as step_types
 from summula.core.preparation.effect import Effect
 from summula.core.preparation.steps import AnyStep
-from summula.core.summaries.language.printing import print_condition
 
 
 def words(step: AnyStep) -> str:

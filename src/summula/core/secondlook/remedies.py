@@ -4,18 +4,18 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from summula.core.engine.grid import Grid
+from summula.core.engine.periods import first_part_way, last_part_way
 from summula.core.fields.heading import Heading
-from summula.core.secondlook.summaries import TOTALS, looks_like_a_code, same_days_condition, years_summed
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.members import with_members
-from summula.core.summaries.periods import first_part_way, last_part_way
-from summula.core.summaries.phrase import (
+from summula.core.phrases.members import with_members
+from summula.core.phrases.phrase import (
     Aggregate,
     Arithmetic,
     Calculation,
     Measure,
     Phrase,
 )
+from summula.core.secondlook.summaries import TOTALS, looks_like_a_code, same_days_condition, years_summed
 from summula.core.tables.table import Table
 
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from summula.core.arrays import np
+from summula.core.engine.grid import Grid
+from summula.core.engine.periods import PartPeriod, first_part_way, last_part_way
+from summula.core.fields.figures import plural
 from summula.core.fields.heading import Heading
+from summula.core.phrases.phrase import Aggregate, Condition, Measure, Phrase, aggregates_of
+from summula.core.phrases.printing import print_condition
 from summula.core.secondlook.fields import sensed_of
 from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
-from summula.core.summaries.figures import plural
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.language.printing import print_condition
-from summula.core.summaries.periods import PartPeriod, first_part_way, last_part_way
-from summula.core.summaries.phrase import Aggregate, Condition, Measure, Phrase, aggregates_of
 from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 from summula.core.tables.years import holds_years

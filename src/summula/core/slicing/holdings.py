@@ -6,13 +6,13 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from summula.core.arrays import np
+from summula.core.engine.cells import Cells
+from summula.core.engine.combinations import counted
+from summula.core.engine.fold import chosen_cells, chosen_weights
 from summula.core.fields.heading import Member
 from summula.core.fields.labels import label_of
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Choice, Slicer
-from summula.core.summaries.cells import Cells
-from summula.core.summaries.combinations import counted
-from summula.core.summaries.fold import chosen_cells, chosen_weights
 
 
 class Holding(NamedTuple):

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from summula.core.arrays import np
+from summula.core.engine.cells import Cells
+from summula.core.engine.conditions import holds_by_member
+from summula.core.phrases.phrase import Condition
 from summula.core.slicing.slicer import ListSlicer, Slicer
-from summula.core.summaries.cells import Cells
-from summula.core.summaries.conditions import holds_by_member
-from summula.core.summaries.phrase import Condition
 from summula.core.tables.column import Mask, take_at
 
 

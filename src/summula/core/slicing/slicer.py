@@ -2,7 +2,7 @@
 
 from summula.core.fields.heading import Heading
 from summula.core.fields.labels import BLANK, MONTHS
-from summula.core.summaries.phrase import Struct
+from summula.core.phrases.phrase import Struct
 
 Choice = str | float | None  # a member as the phrase spells it; None is the blank member
 

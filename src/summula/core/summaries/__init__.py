@@ -1,15 +1,14 @@
-"""The pivot: a phrase, the fold that answers it, and the grid of its figures.
+"""The pivot as the rest of the house asks it: parse a phrase, answer it, print it.
 
-`grammar` reads a phrase from text and `printing` writes it; `cells` folds rows by the headings in use;
-`aggregates`, `keeping` and `comparisons` work the figures out at every level; `answer` puts it together.
+`phrases` holds phrases as data, `language` reads them from text, `engine` answers them, `grids` presents the answers.
 """
 
-from summula.core.summaries.answer import answer, dimensions_of
-from summula.core.summaries.forms import FORMS, Form
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.language.printing import print_phrase
-from summula.core.summaries.language.vocabulary import Vocabulary
-from summula.core.summaries.phrase import Phrase
+from summula.core.engine.answer import answer, dimensions_of
+from summula.core.engine.grid import Grid
+from summula.core.language.vocabulary import Vocabulary
+from summula.core.phrases.forms import FORMS, Form
+from summula.core.phrases.phrase import Phrase
+from summula.core.phrases.printing import print_phrase
 
 __all__ = [
     "FORMS",
@@ -27,13 +26,13 @@ __all__ = [
 
 def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:
     """The phrase that `text` says; see `grammar.parse`, which is imported when first asked."""
-    from summula.core.summaries.language.grammar import parse as read
+    from summula.core.language.grammar import parse as read
 
     return read(text, vocabulary)
 
 
 def print_for(phrase: Phrase, vocabulary: Vocabulary) -> str:
     """The phrase as text that reads back as itself where these names are known; see `grammar.print_for`."""
-    from summula.core.summaries.language.grammar import print_for as print_faithfully
+    from summula.core.language.grammar import print_for as print_faithfully
 
     return print_faithfully(phrase, vocabulary)

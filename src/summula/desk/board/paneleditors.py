@@ -14,8 +14,8 @@ from summula.core.boards.panelkinds import PANEL_KINDS
 from summula.core.charts.settings import BY_KEY
 from summula.core.charts.style import Emphasis
 from summula.core.folio.model import Folio, taken_id, with_board
-from summula.core.summaries.editing import default_aggregate
-from summula.core.summaries.phrase import Aggregate, Measure
+from summula.core.phrases.editing import default_aggregate
+from summula.core.phrases.phrase import Aggregate, Measure
 from summula.core.tables.field import MEASURED
 from summula.desk.frame.margin import Block, Pair
 from summula.desk.phrase.phrasewords import measure_words

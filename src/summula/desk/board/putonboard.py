@@ -65,6 +65,6 @@ def add_slicer(session: Session, board: Board, table_id: str, name: str) -> None
 
 
 def slicer_heading(session: Session, table_id: str, name: str) -> Heading:
-    from summula.core.summaries.editing import default_heading
+    from summula.core.phrases.editing import default_heading
 
     return default_heading(session.table(table_id), name)

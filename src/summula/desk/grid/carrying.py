@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 from PyQt6.QtCore import QPoint
 
-from summula.core.summaries.axis import Axis
+from summula.core.engine.axis import Axis
 from summula.desk.grid.gridlayout import LEAST_WIDTH, ROW, GridLayout
 
 MOST_WIDTH = 900

@@ -9,10 +9,10 @@ import msgspec
 
 from summula.core.arrays import np
 from summula.core.charts.series import head_name
+from summula.core.engine.grid import Grid
+from summula.core.fields.figures import plural
 from summula.core.fields.labels import heading_name
-from summula.core.summaries.figures import plural
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.layout import (
+from summula.core.grids.layout import (
     PLAIN,
     Column,
     Labels,
@@ -25,9 +25,9 @@ from summula.core.summaries.layout import (
     measure_at,
     rows_of,
 )
-from summula.core.summaries.measurestyle import MeasureStyle, reach_of, status, style_at, styled
-from summula.core.summaries.members import of_members
-from summula.core.summaries.phrase import Measure
+from summula.core.grids.measurestyle import MeasureStyle, reach_of, status, style_at, styled
+from summula.core.phrases.members import of_members
+from summula.core.phrases.phrase import Measure
 from summula.desk.theme import text_width
 
 if TYPE_CHECKING:

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QMenu
 
-from summula.core.summaries.figures import plural
-from summula.core.summaries.layout import path_labels
+from summula.core.fields.figures import plural
+from summula.core.grids.layout import path_labels
 from summula.desk.widgets.menu import passing_menu
 
 if TYPE_CHECKING:

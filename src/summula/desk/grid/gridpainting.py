@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from summula.core.summaries.measurestyle import PLAIN
+from summula.core.grids.measurestyle import PLAIN
 from summula.desk.grid.cellpainting import paint_marks, paint_sparkline
 from summula.desk.grid.gridlayout import ROW, GridLayout
 from summula.desk.grid.headpainting import paint_column_heads, paint_corner, paint_row_heads, paint_rules

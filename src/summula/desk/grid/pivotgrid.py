@@ -27,11 +27,11 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
-from summula.core.summaries.behind import Place
-from summula.core.summaries.editing import Clause
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.layout import PLAIN, Labels, Layout
-from summula.core.summaries.measurestyle import MeasureStyle
+from summula.core.engine.behind import Place
+from summula.core.engine.grid import Grid
+from summula.core.grids.layout import PLAIN, Labels, Layout
+from summula.core.grids.measurestyle import MeasureStyle
+from summula.core.phrases.editing import Clause
 from summula.desk.frame.contents import dragged_field
 from summula.desk.grid import copying
 from summula.desk.grid.carrying import Carried, Landing, ancestor, edge_place

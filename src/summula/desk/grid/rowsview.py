@@ -17,9 +17,9 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.arrays import np
+from summula.core.fields.figures import FigureStyle, plain_pattern, split_unit
 from summula.core.fields.labels import MONTHS
 from summula.core.statistics.distribution import distribution
-from summula.core.summaries.figures import FigureStyle, plain_pattern, split_unit
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.core.tables.table import Table
 from summula.desk.grid.copying import MOST_CELLS

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
-from summula.core.summaries.phrase import Aggregate, Phrase
-from summula.core.summaries.starting import starting_points
+from summula.core.language.starting import starting_points
+from summula.core.phrases.phrase import Aggregate, Phrase
 from summula.core.tables.table import Table
 from summula.desk.frame.contents import dragged_field
 from summula.desk.theme import font, tint

@@ -15,11 +15,11 @@ from summula.core.boards.board import COLUMNS, Board, Place, SummaryPanel
 from summula.core.boards.panelkinds import PanelAnswer
 from summula.core.charts.scene import Tag
 from summula.core.composition.boardgrid import GAP, BoardGrid
+from summula.core.fields.figures import plural
 from summula.core.folio.snapshot import Snapshot, bare
 from summula.core.refusal import Refusal
 from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, slicer_words
 from summula.core.slicing.slicer import cleared
-from summula.core.summaries.figures import plural
 from summula.desk.board.panelview import PanelView
 from summula.desk.board.periodruler import PeriodRuler
 from summula.desk.board.slicerlist import SlicerList

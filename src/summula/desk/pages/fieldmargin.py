@@ -9,11 +9,11 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QPushButton, QWidget
 
+from summula.core.fields.figures import FigureStyle, checked_pattern
 from summula.core.preparation import steps as step_types
 from summula.core.refusal import Refusal
 from summula.core.secondlook import SecondLook, field_looks, table_looks
 from summula.core.statistics.distribution import distribution
-from summula.core.summaries.figures import FigureStyle, checked_pattern
 from summula.core.tables.field import MEASURED, Field, Kind
 from summula.core.tables.table import Table
 from summula.desk.frame.margin import Block, LookBlock, Note, Offer, Pair, Shape

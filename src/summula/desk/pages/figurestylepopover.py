@@ -7,8 +7,8 @@ from collections.abc import Callable
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QWidget
 
-from summula.core.summaries.figures import FigureStyle
-from summula.core.summaries.measurestyle import SCALES, MeasureStyle, styled
+from summula.core.fields.figures import FigureStyle
+from summula.core.grids.measurestyle import SCALES, MeasureStyle, styled
 from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover
 

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.glyphs import inked
-from summula.core.summaries.forms import Form
+from summula.core.phrases.forms import Form
 from summula.desk.theme import colour, font
 from summula.desk.widgets.painter import paint_marks
 

@@ -11,16 +11,16 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
 
 from summula.core.arrays import np
 from summula.core.charts.scene import Tag
+from summula.core.engine.behind import Place, explanation, place_of, rows_behind
+from summula.core.engine.grid import Grid
+from summula.core.engine.samples import Limits
+from summula.core.fields.figures import plural
 from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import with_summary
-from summula.core.refusal import Refusal
-from summula.core.summaries.behind import Place, explanation, place_of, rows_behind
-from summula.core.summaries.editing import ordered_by
-from summula.core.summaries.figures import plural
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.layout import Labels, path_labels
-from summula.core.summaries.members import (
+from summula.core.grids.layout import Labels, path_labels
+from summula.core.phrases.editing import ordered_by
+from summula.core.phrases.members import (
     DrillStep,
     deeper,
     looked_back,
@@ -30,8 +30,8 @@ from summula.core.summaries.members import (
     of_members,
     with_members,
 )
-from summula.core.summaries.phrase import figures_shown
-from summula.core.summaries.samples import Limits
+from summula.core.phrases.phrase import figures_shown
+from summula.core.refusal import Refusal
 from summula.core.tables.table import Table
 from summula.desk.grid.gridmenu import add
 from summula.desk.grid.pivotgrid import Chosen

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
-from summula.core.summaries.layout import Layout
-from summula.core.summaries.phrase import Phrase
+from summula.core.grids.layout import Layout
+from summula.core.phrases.phrase import Phrase
 from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover
 

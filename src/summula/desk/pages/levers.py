@@ -17,8 +17,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from summula.core.phrases.lever import LeverSetting, checked
 from summula.core.refusal import Refusal
-from summula.core.summaries.lever import LeverSetting, checked
 from summula.desk.theme import font, text_width, tint
 from summula.desk.widgets.popover import Popover
 

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QWidget
 
 from summula.core.fields.heading import Heading
-from summula.core.summaries.editing import default_heading
+from summula.core.phrases.editing import default_heading
 from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 from summula.desk.phrase.phrasewords import heading_words

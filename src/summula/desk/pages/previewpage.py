@@ -12,9 +12,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from summula.core.fields.figures import plural
 from summula.core.reading.readas import ReadAs, Setting
 from summula.core.refusal import Refusal
-from summula.core.summaries.figures import plural
 from summula.core.tables.table import Table
 from summula.desk.frame.margin import Block, Margin, Note
 from summula.desk.frame.statusline import StatusLine

@@ -10,9 +10,9 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.arrays import np
+from summula.core.fields.figures import plural
 from summula.core.handout.rows import rows_text
 from summula.core.refusal import Refusal
-from summula.core.summaries.figures import plural
 from summula.core.tables.table import Table
 from summula.desk.filewriting import FileWriting
 from summula.desk.frame.margin import Block, Margin, Note

@@ -9,12 +9,12 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.charts import Canvas, Scene, chart_of, draw
+from summula.core.engine.grid import Grid
+from summula.core.language.starting import StartingPoint, starting_points
+from summula.core.phrases.phrase import Phrase
+from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.language.printing import print_phrase
-from summula.core.summaries.phrase import Phrase
-from summula.core.summaries.starting import StartingPoint, starting_points
 from summula.core.tables.table import Table
 from summula.desk.theme import colour, font
 from summula.desk.widgets.painter import paint_scene

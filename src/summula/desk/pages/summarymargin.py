@@ -11,17 +11,17 @@ from PyQt6.QtWidgets import QWidget
 
 from summula.core.charts.settings import Setting, default_of, heeded, in_words, value_of
 from summula.core.charts.style import ChartStyle
+from summula.core.engine.grid import Grid
+from summula.core.fields.figures import plural
 from summula.core.fields.heading import Heading
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_lever, with_summary, without_lever
+from summula.core.grids.layout import Layout
+from summula.core.grids.measurestyle import MeasureStyle, measure_styles, styled, with_style
+from summula.core.phrases.editing import fields_in
+from summula.core.phrases.lever import LeverSetting, levers_in
+from summula.core.phrases.phrase import Phrase, figures_shown
 from summula.core.secondlook import SecondLook, mended, summary_looks
-from summula.core.summaries.editing import fields_in
-from summula.core.summaries.figures import plural
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.layout import Layout
-from summula.core.summaries.lever import LeverSetting, levers_in
-from summula.core.summaries.measurestyle import MeasureStyle, measure_styles, styled, with_style
-from summula.core.summaries.phrase import Phrase, figures_shown
 from summula.desk.frame.margin import Block, LookBlock, Note, Pair
 from summula.desk.pages.levers import LeverRow
 from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words

@@ -14,18 +14,18 @@ from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QStackedWidget
 from summula.core.arrays import np
 from summula.core.charts import chart_of, draw, why_not
 from summula.core.charts.series import column_name
+from summula.core.engine.answer import most_figures
+from summula.core.engine.grid import Grid
+from summula.core.fields.figures import plural
 from summula.core.folio.model import Summary
+from summula.core.phrases.editing import swap_axes, with_field
+from summula.core.phrases.fitting import suiting
+from summula.core.phrases.forms import FORMS, Form
+from summula.core.phrases.lever import with_levers
+from summula.core.phrases.phrase import Phrase
+from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
-from summula.core.summaries.answer import most_figures
-from summula.core.summaries.editing import swap_axes, with_field
-from summula.core.summaries.figures import plural
-from summula.core.summaries.fitting import suiting
-from summula.core.summaries.forms import FORMS, Form
-from summula.core.summaries.grid import Grid
-from summula.core.summaries.language.printing import print_phrase
-from summula.core.summaries.lever import with_levers
-from summula.core.summaries.phrase import Phrase
 from summula.desk.board.putonboard import open_boards
 from summula.desk.frame.contents import dragged_field
 from summula.desk.frame.margin import Margin, Note

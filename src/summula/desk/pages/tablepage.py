@@ -12,14 +12,14 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.arrays import np
+from summula.core.fields.figures import plural
 from summula.core.folio.model import TableEntry, with_table
+from summula.core.phrases.phrase import Phrase
 from summula.core.preparation.editing import with_kind
 from summula.core.preparation.steps import AnyStep, Replace, Step
 from summula.core.refusal import Refusal
 from summula.core.secondlook.fields import alike_members
 from summula.core.statistics.distribution import distribution, rows_of_bar
-from summula.core.summaries.figures import plural
-from summula.core.summaries.phrase import Phrase
 from summula.core.tables import finding
 from summula.core.tables.field import Field
 from summula.core.tables.table import Table

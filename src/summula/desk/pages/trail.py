@@ -6,7 +6,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from summula.core.fields.labels import all_name, heading_name
-from summula.core.summaries.members import DrillStep
+from summula.core.phrases.members import DrillStep
 from summula.desk.theme import font, tint
 
 

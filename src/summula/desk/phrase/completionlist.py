@@ -6,8 +6,8 @@ from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
 from PyQt6.QtGui import QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPlainTextEdit
 
-from summula.core.summaries.language.completing import Completion, Completions, complete
-from summula.core.summaries.language.vocabulary import Vocabulary
+from summula.core.language.completing import Completion, Completions, complete
+from summula.core.language.vocabulary import Vocabulary
 from summula.desk.theme import font
 
 _ROWS, _WIDTH = 8, 300

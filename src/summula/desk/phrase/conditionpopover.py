@@ -21,12 +21,12 @@ from PyQt6.QtWidgets import (
 
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import label_of
+from summula.core.language.vocabulary import Vocabulary
+from summula.core.phrases.phrase import Condition, Phrase, Value
+from summula.core.phrases.printing import name_text, print_condition, print_heading, value_text
+from summula.core.phrases.words import UNIT_WORDS
 from summula.core.refusal import Refusal
 from summula.core.summaries import parse
-from summula.core.summaries.language.printing import name_text, print_condition, print_heading, value_text
-from summula.core.summaries.language.vocabulary import Vocabulary
-from summula.core.summaries.language.words import UNIT_WORDS
-from summula.core.summaries.phrase import Condition, Phrase, Value
 from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 from summula.desk.phrase.phrasewords import Word

@@ -9,11 +9,12 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QPushButton, QWidget
 
 from summula.core.fields.bands import Bands
 from summula.core.fields.heading import PARTS, Heading
+from summula.core.language.vocabulary import Vocabulary
+from summula.core.phrases import editing
+from summula.core.phrases.phrase import Phrase
+from summula.core.phrases.printing import name_text
 from summula.core.refusal import Refusal
-from summula.core.summaries import editing, parse
-from summula.core.summaries.language.printing import name_text
-from summula.core.summaries.language.vocabulary import Vocabulary
-from summula.core.summaries.phrase import Phrase
+from summula.core.summaries import parse
 from summula.core.tables.column import DateColumn
 from summula.core.tables.field import MEASURED
 from summula.desk.phrase.phrasewords import Word, heading_words

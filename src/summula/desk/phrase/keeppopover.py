@@ -16,9 +16,9 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.fields.heading import Heading
-from summula.core.summaries import editing
-from summula.core.summaries.language.vocabulary import Vocabulary
-from summula.core.summaries.phrase import Aggregate, Keep, Measure, Order, Phrase
+from summula.core.language.vocabulary import Vocabulary
+from summula.core.phrases import editing
+from summula.core.phrases.phrase import Aggregate, Keep, Measure, Order, Phrase
 from summula.desk.phrase.phrasewords import Word, heading_words, measure_words
 from summula.desk.phrase.popoverparts import Say, done, foot
 from summula.desk.widgets.picklist import Choice, PickList

@@ -11,12 +11,13 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButt
 
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import label_of
+from summula.core.language.vocabulary import Vocabulary
+from summula.core.phrases import editing
+from summula.core.phrases.members import value_of_member
+from summula.core.phrases.phrase import Aggregate, Arithmetic, Comparison, Lever, Measure, Number, Phrase
+from summula.core.phrases.printing import print_measure
 from summula.core.refusal import Refusal
-from summula.core.summaries import editing, parse
-from summula.core.summaries.language.printing import print_measure
-from summula.core.summaries.language.vocabulary import Vocabulary
-from summula.core.summaries.members import value_of_member
-from summula.core.summaries.phrase import Aggregate, Arithmetic, Comparison, Lever, Measure, Number, Phrase
+from summula.core.summaries import parse
 from summula.desk.phrase.conditionpopover import ConditionForm
 from summula.desk.phrase.phrasewords import Word, condition_words, heading_words
 from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, tell, trouble_label, typed

@@ -18,12 +18,12 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from summula.core.language.vocabulary import Vocabulary
+from summula.core.phrases.editing import Clause, with_field, words_in
+from summula.core.phrases.phrase import Phrase
+from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
 from summula.core.summaries import parse, print_for
-from summula.core.summaries.editing import Clause, with_field, words_in
-from summula.core.summaries.language.printing import print_phrase
-from summula.core.summaries.language.vocabulary import Vocabulary
-from summula.core.summaries.phrase import Phrase
 from summula.desk.frame.contents import dragged_field
 from summula.desk.phrase.phrasetext import PhraseText, Underline
 from summula.desk.phrase.phrasewords import Word, words_of
@@ -209,7 +209,7 @@ class PhraseBar(QWidget):
         refusal = self._refusal
         if refusal is None or refusal.span is None or refusal.suggestion is None:
             return
-        from summula.core.summaries.language.printing import name_text
+        from summula.core.phrases.printing import name_text
 
         text, (start, end) = self.text.toPlainText(), refusal.span
         known = self.vocabulary is not None and self.vocabulary.table.has(refusal.suggestion)

@@ -13,15 +13,15 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.charts import why_not
-from summula.core.refusal import Refusal
-from summula.core.summaries import editing
-from summula.core.summaries.forms import FORMS
-from summula.core.summaries.language.vocabulary import Vocabulary
-from summula.core.summaries.phrase import (
+from summula.core.language.vocabulary import Vocabulary
+from summula.core.phrases import editing
+from summula.core.phrases.forms import FORMS
+from summula.core.phrases.phrase import (
     Aggregate,
     Measure,
     Phrase,
 )
+from summula.core.refusal import Refusal
 from summula.desk.phrase.conditionpopover import condition_popover
 from summula.desk.phrase.headingpopover import heading_popover
 from summula.desk.phrase.keeppopover import keep_popover, order_popover

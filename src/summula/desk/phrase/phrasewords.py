@@ -5,8 +5,8 @@ from __future__ import annotations
 import msgspec
 
 from summula.core.fields.heading import Heading
-from summula.core.summaries.language.printing import print_calculation, print_condition, print_order
-from summula.core.summaries.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase
+from summula.core.phrases.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase
+from summula.core.phrases.printing import print_calculation, print_condition, print_order
 
 
 class Word(msgspec.Struct, frozen=True):

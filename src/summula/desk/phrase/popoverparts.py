@@ -13,9 +13,9 @@ from PyQt6.QtWidgets import (
     QPushButton,
 )
 
+from summula.core.phrases import editing
+from summula.core.phrases.phrase import Phrase
 from summula.core.refusal import Refusal
-from summula.core.summaries import editing
-from summula.core.summaries.phrase import Phrase
 from summula.core.tables.table import Table
 from summula.desk.phrase.phrasewords import Word
 from summula.desk.theme import font, tint

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QToolTip
 
-from summula.core.summaries.editing import Clause, moved_word
+from summula.core.phrases.editing import Clause, moved_word
 from summula.desk.phrase.wordbutton import WordButton
 from summula.desk.theme import colour
 

@@ -1,0 +1,160 @@
+"""Keeping the top or bottom members, and gathering the rest into one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, TypeAlias
+
+import msgspec
+
+from summula.core.arrays import np
+from summula.core.engine.cells import Cells
+from summula.core.engine.grid import Grid
+from summula.core.fields.heading import Heading, Others
+from summula.core.phrases.phrase import (
+    Aggregate,
+    Arithmetic,
+    Calculation,
+    Keep,
+    Lever,
+    Measure,
+    Number,
+    Phrase,
+)
+from summula.core.phrases.printing import print_measure
+from summula.core.refusal import Refusal
+from summula.core.tables.column import Mask
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Ask: TypeAlias = "Callable[[Phrase, Cells, Mask | None], Grid]"
+
+
+class Gathered(msgspec.Struct, frozen=True, eq=False):
+    """The members of a heading that are gathered into one: which cells moved there, and which were in play then."""
+
+    moved: Mask
+    in_play: Mask | None
+    each: Heading | None
+    name: str | None
+
+    def others(self, codes: NDArray[np.integer]) -> Others:
+        """The gathered member of all cells; `codes` (one a cell) tell the heading's own members."""
+        return Others(len(np.unique(codes[self._moved()])), self.name)
+
+    def others_by(self, codes: NDArray[np.integer], groups: NDArray[np.integer], size: int) -> list[Others]:
+        """One gathered member for each of `size` groups, that counts its own; `groups` has one entry a cell."""
+        moved = self._moved()
+        pairs = np.unique(np.column_stack([groups[moved], codes[moved]]), axis=0)
+        return [Others(int(count), self.name) for count in np.bincount(pairs[:, 0].astype(np.intp), minlength=size)]
+
+    def _moved(self) -> Mask:
+        return self.moved if self.in_play is None else self.moved & self.in_play
+
+
+class Kept(msgspec.Struct, frozen=True, eq=False):
+    """What keeping leaves: the cells still in play, what was gathered of which headings, and the headings whose
+    members keeping has chosen, each with the heading that it was chosen within."""
+
+    mask: Mask | None
+    gathered: dict[Heading, Gathered]
+    limited: dict[Heading, Heading | None]
+
+
+def keep(keeps: tuple[Keep, ...], cells: Cells, mask: Mask | None, ask: Ask) -> Kept:
+    """Each keep in turn, worked out on what `where` and the keeps before it left."""
+    gathered: dict[Heading, Gathered] = {}
+    for each in keeps:
+        kept, dropped = _kept_cells(each, cells, mask, ask)
+        if each.gather:
+            if dropped:
+                gathered[each.heading] = Gathered(~kept, mask, each.each, each.gathered_name)
+        else:
+            mask = kept if mask is None else mask & kept
+    return Kept(mask, gathered, {each.heading: each.each for each in keeps})
+
+
+def _kept_cells(keep: Keep, cells: Cells, mask: Mask | None, ask: Ask) -> tuple[Mask, bool]:
+    """Which cells belong to kept members, and whether some members do not. Members without rows (empty bands) are
+    none to choose from."""
+    by = (keep.heading,) if keep.each is None else (keep.each, keep.heading)
+    grid = ask(Phrase(measures=(keep.measure,), by=by), cells, mask)
+    level = grid.rows.levels[len(by)]
+    figures = grid.values[len(by), 0][0, :, 0]
+    occurs = grid.cell_rows[len(by), 0][:, 0] > 0
+    chosen: list[int] = []
+    if keep.each is None:
+        chosen.extend(_choose(keep, figures, np.flatnonzero(occurs)))
+    else:
+        for parent in range(grid.rows.levels[1].size):
+            chosen.extend(_choose(keep, figures, np.flatnonzero(occurs & (level.parent == parent))))
+    encoded = [cells.encoded(heading) for heading in by]
+    size = encoded[-1].size
+    kept = np.zeros(encoded[0].size * size if keep.each is not None else size, dtype=np.bool_)
+    codes = level.codes[np.array(chosen, dtype=np.intp)]
+    dropped = len(chosen) < int(np.count_nonzero(occurs))
+    if keep.each is None:
+        kept[codes[:, 0]] = True
+        return kept[encoded[0].codes], dropped
+    kept[codes[:, 0] * size + codes[:, 1]] = True
+    pairs = encoded[0].codes.astype(np.int64) * size + encoded[1].codes
+    return kept[pairs], dropped
+
+
+def adds_up(measure: Measure) -> bool:
+    """Whether the members' figures add up to that of all: then a share of them means something."""
+    return _adds_up(measure.calculation) and (
+        measure.comparison is None or measure.comparison.kind in ("share of all", "share of everything")
+    )
+
+
+def _adds_up(calculation: Calculation) -> bool:
+    if isinstance(calculation, Aggregate):
+        return calculation.function in ("rows", "count", "sum", "default")
+    if isinstance(calculation, Number | Lever):
+        return False
+    left, right = calculation.left, calculation.right
+    if calculation.operator in ("+", "-"):
+        return _adds_up(left) and _adds_up(right)
+    if calculation.operator == "*" and _adds_up(right):
+        return _is_plain(left)
+    return _adds_up(left) and _is_plain(right)
+
+
+def _is_plain(calculation: Calculation) -> bool:
+    """Whether it is made of numbers alone."""
+    if isinstance(calculation, Arithmetic):
+        return _is_plain(calculation.left) and _is_plain(calculation.right)
+    return isinstance(calculation, Number | Lever)
+
+
+def check_keep(keep: Keep) -> None:
+    """Refuses a share of a figure that does not add up. The measure is one said in full."""
+    if keep.percent and not adds_up(keep.measure):
+        raise Refusal(
+            f"{print_measure(keep.measure)} does not add up, so no members reach {keep.number:g}% of it",
+            "take a sum or a count, or keep a number of members",
+        )
+
+
+def _choose(keep: Keep, figures: NDArray[np.float64], nodes: NDArray[np.intp]) -> list[int]:
+    """The kept ones among `nodes` (in their own order). Ties go to the first; blanks come last."""
+    values = figures[nodes]
+    keys = np.where(np.isnan(values), np.inf, -values if keep.end == "top" else values)
+    order = nodes[np.argsort(keys, kind="stable")]
+    if not keep.percent:
+        return [int(node) for node in order[: int(keep.number)]]
+    if len(values) and np.nanmin(np.append(values, 0.0)) < 0:
+        raise Refusal(
+            f"{print_measure(keep.measure)} is negative for some members, so no share of it can be reached",
+            "keep a number of members instead",
+        )
+    running = np.cumsum(np.nan_to_num(figures[order]))
+    if len(running) == 0:
+        return []
+    # The fewest whose figures together reach the share; a hair of rounding must not ask for one more.
+    goal = running[-1] * keep.number / 100
+    reached = np.flatnonzero(running >= goal - abs(goal) * 1e-12)
+    count = int(reached[0]) + 1 if len(reached) else len(order)
+    return [int(node) for node in order[:count]]

@@ -1,0 +1,196 @@
+"""Order statistics: percentiles of every figure, from the rows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any, TypeAlias, cast
+
+import msgspec
+
+from summula.core.arrays import np
+from summula.core.engine.cells import Cells
+from summula.core.engine.combinations import counted
+from summula.core.engine.fold import Block, Fold, Groups
+from summula.core.phrases.phrase import Aggregate
+from summula.core.tables.column import EXACT, STRETCH, NumberColumn, stretches
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+
+def percentile(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:
+    """Linear interpolation between order statistics: at (n-1)·p/100 (numpy's default method)."""
+    assert aggregate.field is not None
+    column = fold.cells.table.number(aggregate.field)
+    shape = (len(fold.rows.starts[level[0]]), len(fold.columns.starts[level[1]]))
+    spread = whole_units(fold.cells, aggregate.field)
+    if spread is not None and spread.span * fold.rows.nodes * fold.columns.nodes < _MOST_KEYS:
+        pick, count = _picked_from_runs(fold, aggregate, level, column, spread)
+    else:
+        groups, _ = fold.row_groups(aggregate, level)
+        order = value_order(fold.cells, aggregate.field)
+        pick, count = _picked_by_order(groups, column, shape[0] * shape[1], order)
+    if not count.any():
+        return np.full(shape, np.nan)
+    share = 0.5 if aggregate.function == "median" else (aggregate.percentile or 0.0) / 100
+    place = np.maximum(count - 1, 0) * share
+    lower = np.floor(place).astype(np.int64)
+    low = pick(lower)
+    high = pick(np.minimum(lower + 1, np.maximum(count - 1, 0)))
+    figures = low + (high - low) * (place - lower)
+    return np.where(count > 0, figures / column.unit, np.nan).reshape(shape)
+
+
+_MOST_KEYS = 2**62
+_Pick: TypeAlias = "Callable[[NDArray[np.int64]], Block]"
+"""For each group the value at a place among its ascending ones; any value where a group has none."""
+
+
+class WholeUnits(msgspec.Struct, frozen=True, eq=False):
+    """A number field as whole numbers from 0 to `span` - 1, beginning with its least value `low`; 0 where blank."""
+
+    units: NDArray[np.signedinteger]
+    low: float
+    span: int
+
+
+class _Runs(msgspec.Struct, frozen=True, eq=False):
+    """Each group's values in their order, one group's run after another's: as unit + group * span. A group's run begins
+    at `start` and holds `count`."""
+
+    keys: NDArray[Any]
+    start: NDArray[np.int64]
+    count: NDArray[np.int64]
+
+    @classmethod
+    def of(cls, groups: Groups, column: NumberColumn, size: int, whole: WholeUnits) -> _Runs:
+        """Units and their group make one whole number, so that one plain sort does it all."""
+        kind: type[np.signedinteger] = np.int32 if whole.span * size < 2**31 else np.int64
+        keys: NDArray[Any] = np.empty(len(groups), dtype=kind)
+        count, end = np.zeros(size, dtype=np.int64), 0
+        for part in stretches(len(groups), max(STRETCH, size)):
+            chosen, units = groups[part], whole.units[part]
+            inside = chosen >= 0 if column.blank is None else (chosen >= 0) & ~column.blank[part]
+            if not inside.all():
+                chosen, units = chosen[inside], units[inside]
+            here = keys[end : end + len(chosen)]
+            here[:] = chosen
+            here *= kind(whole.span)
+            here += units.astype(kind, copy=False)
+            count += np.bincount(chosen, minlength=size)
+            end += len(chosen)
+        keys = keys[:end]
+        keys.sort()
+        return cls(keys, np.cumsum(count) - count, count)
+
+
+_WORTH = 64  # rows a run, from which on runs are searched rather than rows sorted anew
+
+
+def _picked_from_runs(
+    fold: Fold, aggregate: Aggregate, level: tuple[int, int], column: NumberColumn, whole: WholeUnits
+) -> tuple[_Pick, NDArray[np.int64]]:
+    """The finest figures' values are sorted once; coarser figures find theirs among the runs that they cover."""
+    finest = (fold.rows.depth, fold.columns.depth)
+    size = fold.rows.nodes * fold.columns.nodes
+    key = ("runs", aggregate.field, aggregate.where)
+    runs: _Runs | None = fold.memo.get(key)
+    if runs is None:
+        runs = fold.memo[key] = _Runs.of(fold.row_groups(aggregate, finest)[0], column, size, whole)
+    if level != finest and size * _WORTH <= len(runs.keys):
+        rows, columns = fold.rows.node_of_finest(level[0]), fold.columns.node_of_finest(level[1])
+        owners = (rows[:, None] * len(fold.columns.starts[level[1]]) + columns).ravel()
+        return _searched(runs, owners, len(fold.rows.starts[level[0]]) * len(fold.columns.starts[level[1]]), whole)
+    if level != finest:
+        groups, shape = fold.row_groups(aggregate, level)
+        size = shape[0] * shape[1]
+        runs = _Runs.of(groups, column, size, whole)
+    base = np.arange(size, dtype=np.int64) * whole.span
+    found = runs
+
+    def pick(place: NDArray[np.int64]) -> Block:
+        values: Block = found.keys[np.minimum(found.start + place, len(found.keys) - 1)] - base + whole.low
+        return values
+
+    return pick, runs.count
+
+
+def _searched(runs: _Runs, owners: NDArray[np.intp], size: int, whole: WholeUnits) -> tuple[_Pick, NDArray[np.int64]]:
+    """Order statistics of groups that each own several runs, by halving the range of values: how many of a group's
+    values lie at or below one is told by a search in each of its runs."""
+    base = np.arange(len(runs.count), dtype=np.int64) * whole.span
+    count = np.bincount(owners, weights=runs.count, minlength=size).astype(np.int64)
+
+    def pick(place: NDArray[np.int64]) -> Block:
+        low, high = np.zeros(size, dtype=np.int64), np.full(size, whole.span - 1, dtype=np.int64)
+        while np.any(low < high):
+            middle = (low + high) // 2
+            wanted = (base + middle[owners]).astype(runs.keys.dtype)
+            below = np.searchsorted(runs.keys, wanted, side="right") - runs.start
+            enough = np.bincount(owners, weights=below, minlength=size) > place
+            low, high = np.where(enough, low, np.minimum(middle + 1, high)), np.where(enough, middle, high)
+        return low.astype(np.float64) + whole.low
+
+    return pick, count
+
+
+def _picked_by_order(
+    groups: Groups, column: NumberColumn, size: int, order: NDArray[np.intp]
+) -> tuple[_Pick, NDArray[np.int64]]:
+    """The same for any numbers: by the order of all values, remembered from figure to figure."""
+    grouped = groups[order]
+    inside = grouped >= 0
+    if not inside.all():
+        order, grouped = order[inside], grouped[inside]
+    # A stable sort by group leaves each group's values ascending; 16-bit keys sort by radix.
+    narrow = grouped.astype(np.uint16) if size <= 0xFFFF else grouped
+    values = column.values[order[np.argsort(narrow, kind="stable")]]
+    count = counted(narrow, size).astype(np.int64)
+    start = np.cumsum(count) - count
+
+    def pick(place: NDArray[np.int64]) -> Block:
+        found: Block = values[np.minimum(start + place, len(values) - 1)]
+        return found
+
+    return pick, count
+
+
+def whole_units(cells: Cells, name: str) -> WholeUnits | None:
+    """A number field as small whole numbers; None where its values are not whole units. Remembered by the table."""
+    memo = cells.table.memo
+    key = ("order", name, "units")
+    if key not in memo:
+        column = cells.table.number(name)
+        memo[key] = _as_whole_units(column)
+    return cast("WholeUnits | None", memo[key])
+
+
+def _as_whole_units(column: NumberColumn) -> WholeUnits | None:
+    low, high = np.inf, -np.inf
+    for part in stretches(column.rows):
+        here = column.values[part] if column.blank is None else column.values[part][~column.blank[part]]
+        if not np.array_equal(here, np.rint(here)):
+            return None
+        if len(here):
+            low, high = min(low, float(here.min())), max(high, float(here.max()))
+    if low > high or max(abs(low), abs(high)) >= EXACT:
+        return None
+    span = int(high - low) + 1
+    units: NDArray[np.signedinteger] = np.empty(column.rows, dtype=np.int32 if span < 2**31 else np.int64)
+    for part in stretches(column.rows):
+        here = column.values[part]
+        units[part] = (here if column.blank is None else np.where(column.blank[part], low, here)) - low
+    return WholeUnits(units, low, span)
+
+
+def value_order(cells: Cells, name: str) -> NDArray[np.intp]:
+    """Row numbers by ascending value of a number field, blanks left out; remembered by the table."""
+    memo = cells.table.memo
+    found = memo.get(("order", name))
+    if found is None:
+        column = cells.table.number(name)
+        found = np.argsort(column.values, kind="stable")
+        if column.blank is not None:
+            found = found[~column.blank[found]]
+        memo["order", name] = found
+    return cast("NDArray[np.intp]", found)

@@ -1,0 +1,246 @@
+"""Which members stand on the axes of a summary, in which order: those with rows, every one, or the bands between."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from functools import lru_cache
+from typing import TYPE_CHECKING, TypeAlias
+
+from summula.core.arrays import np
+from summula.core.engine import comparisons
+from summula.core.engine.axis import (
+    MOST_NODES,
+    Axis,
+    Level,
+    Placed,
+    RawAxis,
+    finished,
+    level_codes,
+    plain,
+    raw_axis,
+    widened,
+)
+from summula.core.engine.cells import Cells, forget_oldest
+from summula.core.engine.fold import Fold
+from summula.core.engine.grid import Block, LevelPair
+from summula.core.engine.keeping import Gathered, Kept
+from summula.core.fields.heading import Heading, Member, Others
+from summula.core.phrases.phrase import Order, Phrase
+from summula.core.refusal import Refusal
+from summula.core.tables.column import smallest_code_type
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+# Of each level's shown nodes, which raw node each is; None: the same ones.
+Nodes: TypeAlias = "list[NDArray[np.intp] | None]"
+
+
+def axis_of(headings: tuple[Heading, ...], cells: Cells, kept: Kept, every_member: bool) -> RawAxis:
+    """The axis of these headings over the cells, gathered members in their place, members without rows where they are
+    wanted. Raises Refusal where there are too many to lay out."""
+    recoded = bool(kept.gathered) and any(heading in kept.gathered for heading in headings)
+    key = ("axis", headings)
+    axis: RawAxis | None = None if recoded else cells.memo.get(key)
+    if axis is None:
+        placed: list[Placed] = []
+        for heading in headings:
+            encoded = cells.encoded(heading)
+            members: tuple[Member, ...] = (*encoded.members, None)
+            codes: NDArray[np.integer] = encoded.codes
+            gathered = kept.gathered.get(heading)
+            if gathered is not None:
+                members, codes = _gathered(gathered, members, codes, placed)
+            placed.append(Placed(heading, codes, members))
+        axis = raw_axis(placed, cells.size)
+        if not recoded:
+            cells.memo[key] = axis
+    if every_member or axis.banded:
+        axis = _with_empty(axis, cells, kept, every_member)
+    return axis
+
+
+def _gathered(
+    gathered: Gathered, members: tuple[Member, ...], codes: NDArray[np.integer], outer: Sequence[Placed]
+) -> tuple[tuple[Member, ...], NDArray[np.integer]]:
+    """A heading's members and codes with the gathered member last; within an outer heading that it was chosen in each
+    member of, one for each of them."""
+    within = next((each for each in outer if each.heading == gathered.each), None)
+    size = len(members)
+    if within is None:
+        members = (*members, gathered.others(codes))
+        moved_to: NDArray[np.integer] | int = size
+    else:
+        members = (*members, *gathered.others_by(codes, within.codes, len(within.members)))
+        moved_to = size + within.codes.astype(np.int64)
+    recoded = np.where(gathered.moved, moved_to, codes.astype(np.int64))
+    return members, recoded.astype(smallest_code_type(len(members)))
+
+
+def _with_empty(axis: RawAxis, cells: Cells, kept: Kept, every_member: bool) -> RawAxis:
+    """The axis with members that have no cells: every member, or the bands between those that occur. Of members that
+    keeping has chosen, those kept."""
+    in_play = kept.mask if kept.mask is not None else np.ones(cells.size, dtype=np.bool_)
+    live = np.zeros(axis.nodes, dtype=np.bool_)
+    live[axis.node_of_cell[in_play]] = True
+    if not every_member and not live.any():
+        return axis
+    paths: list[tuple[int, ...]] = [()]
+    for depth, heading in enumerate(axis.headings):
+        blank = cells.encoded(heading).size - 1
+        within = kept.limited.get(heading)
+        among = axis.headings.index(within) if within in axis.headings[:depth] else None
+        longer: list[tuple[int, ...]] = []
+        for path in paths:
+            here = live & np.all(axis.codes[:, :depth] == np.array(path, dtype=np.int64), axis=1)
+            present = set(axis.codes[here, depth].tolist())
+            if every_member and heading in kept.limited:
+                chosen = live if among is None else live & (axis.codes[:, among] == path[among])
+                wanted = {code for code in axis.codes[chosen, depth].tolist() if code < blank} | present
+            elif every_member:
+                wanted = set(range(len(cells.encoded(heading).members))) | present
+            elif heading.bands is not None and heading not in kept.limited and present - {blank}:
+                bands = sorted(present - {blank})
+                wanted = set(range(bands[0], bands[-1] + 1)) | present
+            else:
+                wanted = present or {0}  # every node needs a finest one below it; it stays hidden
+            longer.extend((*path, code) for code in sorted(wanted or {0}))
+        if len(longer) > MOST_NODES:
+            raise Refusal("every member of every heading together is too many to lay out", "take a heading away")
+        paths = longer
+    return widened(axis, np.array(paths, dtype=np.int64).reshape(len(paths), axis.depth))
+
+
+def finish(
+    axis: RawAxis, folded: Fold, phrase: Phrase, by_measure: dict[LevelPair, Block] | None, *, on_rows: bool
+) -> tuple[Axis, Nodes]:
+    """Leave out what no row stands behind, and put the rest in order."""
+    if axis.depth == 0:
+        return _total_alone()
+    if by_measure is not None and phrase.order is not None:
+        ranks = _ranks_by_figure(axis, by_measure, phrase.order, on_rows=on_rows)
+        return _without_same(axis, *finished(axis, _shown(axis, folded, phrase, on_rows=on_rows), ranks))
+    # In its own order an axis depends only on what has rows: slicing back and forth finds it again.
+    memo = folded.cells.memo
+    lasting = memo.get(("axis", axis.headings)) is axis
+    key: tuple[object, ...] = ()
+    if lasting:
+        occurs = folded.row_counts[(axis.depth, 0) if on_rows else (0, axis.depth)] > 0
+        key = ("finished", axis.headings, phrase.order, phrase.every_member, occurs.tobytes())
+    found: tuple[Axis, Nodes] | None = memo.get(key) if lasting else None
+    if found is None:
+        if lasting and axis.depth == 1 and phrase.order is None and occurs.all():
+            found = (plain(axis), [None, None])
+        else:
+            shown = _shown(axis, folded, phrase, on_rows=on_rows)
+            found = _without_same(axis, *finished(axis, shown, _own_ranks_of(axis, phrase.order)))
+        if lasting:
+            forget_oldest(memo, "finished")
+            memo[key] = found
+    return found
+
+
+@lru_cache(maxsize=1)
+def _total_alone() -> tuple[Axis, Nodes]:
+    return Axis((), (), (Level(np.zeros((1, 0), dtype=np.int64), np.zeros(1, dtype=np.intp)),)), [None]
+
+
+def _without_same(raw: RawAxis, axis: Axis, nodes: Sequence[NDArray[np.intp]]) -> tuple[Axis, Nodes]:
+    sizes = [len(starts) for starts in raw.starts]
+    return axis, [
+        None if len(each) == size and np.array_equal(each, np.arange(size)) else each
+        for each, size in zip(nodes, sizes, strict=True)
+    ]
+
+
+def _shown(axis: RawAxis, folded: Fold, phrase: Phrase, *, on_rows: bool) -> list[NDArray[np.bool_]]:
+    """Which nodes of each level are shown: none without the node above it."""
+    shown: list[NDArray[np.bool_]] = []
+    keeps_empty = phrase.every_member or axis.banded
+    limited = {each.heading: each.each for each in phrase.keeping}
+    for level in range(axis.depth + 1):
+        counts = folded.row_counts[(level, 0) if on_rows else (0, level)].reshape(-1)
+        if keeps_empty and level:
+            here = _shown_empty(axis, level, counts, phrase.every_member, limited)
+            parents = axis.node_of_finest(level - 1)[axis.starts[level]]
+            shown.append(here & shown[-1][parents])
+        else:
+            shown.append(counts > 0 if level else np.ones(len(counts), dtype=np.bool_))
+    return shown
+
+
+def _ranks_by_figure(
+    axis: RawAxis, by_measure: dict[LevelPair, Block], order: Order, *, on_rows: bool
+) -> list[NDArray[np.float64]]:
+    ranks = [np.zeros(1)]
+    for level in range(1, axis.depth + 1):
+        figures = by_measure[(level, 0) if on_rows else (0, level)].reshape(-1)
+        codes = level_codes(axis, level)[:, -1]
+        ranks.append(_figure_ranks(figures, codes, axis.members[level - 1], order.largest))
+    return ranks
+
+
+def _own_ranks_of(axis: RawAxis, order: Order | None) -> list[NDArray[np.float64]]:
+    ranks = [np.zeros(1)]
+    for level in range(1, axis.depth + 1):
+        codes = level_codes(axis, level)[:, -1]
+        ranks.append(_own_ranks(codes, axis.headings[level - 1], axis.members[level - 1], order))
+    return ranks
+
+
+def _shown_empty(
+    axis: RawAxis, level: int, counts: Block, every_member: bool, limited: Mapping[Heading, Heading | None]
+) -> NDArray[np.bool_]:
+    heading, members = axis.headings[level - 1], axis.members[level - 1]
+    codes = level_codes(axis, level)
+    shown = np.asarray(counts > 0)
+    if every_member:
+        # A blank is no member: it is shown only with rows of its own; so are members that are gathered.
+        plain = np.array([member is not None and not isinstance(member, Others) for member in members], dtype=np.bool_)
+        empty = plain[codes[:, -1]]
+        if heading in limited:  # of members that keeping has chosen, those kept: they have rows somewhere
+            among = limited[heading]
+            keys = codes[:, -1]
+            if among in axis.headings[: level - 1]:
+                keys = keys + codes[:, axis.headings.index(among)] * len(members)
+            empty &= np.isin(keys, keys[shown])
+        return np.asarray(shown | empty)
+    # Bands: an empty one is shown only between its own siblings that have rows; one that keeping left out never.
+    if heading.bands is None or heading in limited:
+        return shown
+    blank = len(members) - 1
+    parents = axis.node_of_finest(level - 1)[axis.starts[level]]
+    for parent in np.unique(parents[shown]):
+        siblings = parents == parent
+        live = codes[siblings & shown & (codes[:, -1] != blank), -1]
+        if len(live):
+            shown |= siblings & (codes[:, -1] >= live.min()) & (codes[:, -1] <= live.max())
+    return shown
+
+
+def _figure_ranks(
+    figures: Block, codes: NDArray[np.int64], members: tuple[Member, ...], largest: bool
+) -> NDArray[np.float64]:
+    keys = np.where(np.isnan(figures), np.inf, -figures if largest else figures)
+    gathered = np.array([isinstance(members[code], Others) for code in codes], dtype=np.bool_)
+    order = np.lexsort((codes, keys, gathered))
+    ranks = np.empty(len(order))
+    ranks[order] = np.arange(len(order))
+    return ranks
+
+
+def _own_ranks(
+    codes: NDArray[np.int64], heading: Heading, members: tuple[Member, ...], order: Order | None
+) -> NDArray[np.float64]:
+    ranks = codes.astype(np.float64)
+    if order is None or order.heading != heading:
+        return ranks
+    last = np.array([members[code] is None or isinstance(members[code], Others) for code in codes], dtype=np.bool_)
+    if order.backwards:
+        return np.where(last, ranks, -ranks - 1)
+    place: dict[int, float] = {}
+    for at, value in enumerate(order.sequence):
+        code = comparisons.code_of_value(heading, members, value)
+        if code >= 0:
+            place[code] = at - len(order.sequence)
+    return np.array([place.get(int(code), float(code)) for code in codes], dtype=np.float64)

@@ -1,0 +1,214 @@
+"""The values themselves, put together as histograms, box plots and scatters of rows draw them. That is done where the
+rows are asked, so that drawing need not look at a million of them."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, TypeAlias
+
+import msgspec
+
+from summula.core.arrays import np
+from summula.core.engine.fold import Fold
+from summula.core.fields.figures import round_step
+from summula.core.phrases.forms import BY_ROW_FORMS, FORMS
+from summula.core.phrases.phrase import Aggregate, Calculation, Phrase, aggregates_of, figures_shown, is_each_row
+from summula.core.refusal import Refusal
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+Nodes: TypeAlias = "NDArray[np.intp] | None"
+
+
+_RANGES = 24
+_TAIL = 0.5  # percent of the values on either side that may share an open range
+_REACH = 1.5  # whiskers end at the last value within so many lengths of the box (Tukey, 1977)
+_MOST_POINTS = 3000
+_FINE = (240, 480)  # the squares, upward and along, that more rows are counted in
+
+
+class Limits(msgspec.Struct, frozen=True):
+    """A part of a field's values: from `low` on, up to `high` (that one too where `closed`); `words` say it."""
+
+    field: str
+    low: float
+    high: float
+    words: str
+    closed: bool = False
+
+
+class Ranges(msgspec.Struct, frozen=True, eq=False):
+    """How many values lie in equal ranges of round width: `counts` (column nodes, ranges), between `edges`; a range
+    holds its lower limit, not its upper. The first or last may be open, since a long tail would leave all other values
+    in one range. `blank` rows have no value."""
+
+    edges: NDArray[np.float64]
+    below: bool
+    above: bool
+    counts: NDArray[np.float64]
+    blank: int
+
+
+class Spread(msgspec.Struct, frozen=True):
+    """Six figures of some values; quartiles by linear interpolation, as percentiles are. `beyond` lie outside the
+    whiskers, ascending."""
+
+    count: int
+    low: float
+    quarter: float
+    median: float
+    three_quarters: float
+    high: float
+    mean: float
+    beyond: NDArray[np.float64]
+
+
+class Boxes(msgspec.Struct, frozen=True, eq=False):
+    """The spread of each finest figure, row by row; None where it has no values."""
+
+    spreads: tuple[Spread | None, ...]
+
+
+class Points(msgspec.Struct, frozen=True, eq=False):
+    """A point a row that has both values, with the column node it belongs to."""
+
+    column: NDArray[np.intp]
+    x: NDArray[np.float64]
+    y: NDArray[np.float64]
+
+
+class Density(msgspec.Struct, frozen=True, eq=False):
+    """Too many points to draw: `counts` (upward, along) of the rows in small equal parts of both extents."""
+
+    counts: NDArray[np.float64]
+    x: tuple[float, float]
+    y: tuple[float, float]
+
+
+Samples = Ranges | Boxes | Points | Density
+
+
+def check(phrase: Phrase) -> None:
+    """Refuse `each row` where one figure is needed."""
+    figures = figures_shown(phrase)
+    others = [each.measure for each in phrase.keeping]
+    if phrase.order is not None and phrase.order.measure is not None:
+        others.append(phrase.order.measure)
+    for measure in (*figures, *others):
+        if all(aggregate.function != "each row" for aggregate in aggregates_of(measure.calculation)):
+            continue
+        if not is_each_row(measure.calculation) or measure.comparison is not None or measure in others:
+            raise Refusal(
+                "'each row' is many values, and no single figure to reckon, compare or order with",
+                "use mean or median of it",
+            )
+        if phrase.form not in BY_ROW_FORMS:
+            raise Refusal(
+                f"'each row' is many values, which drawn as {phrase.form} have no place",
+                f"draw it as {' or '.join(BY_ROW_FORMS)}, or use median of it",
+            )
+
+
+def samples(fold: Fold, phrase: Phrase, row_nodes: Nodes, column_nodes: Nodes) -> Samples | None:
+    """The values of the rows in play, as the phrase's form draws them; None when it asks for none, or has no values.
+    `row_nodes` and `column_nodes` tell which raw node each node shown is (None: the same)."""
+    sampled = FORMS[phrase.form].sampled
+    if not sampled:
+        return None
+    asked = [measure.calculation for measure in figures_shown(phrase)]
+    if not asked or not all(is_each_row(each) for each in asked) or len(asked) != FORMS[phrase.form].figures[0]:
+        return None
+    places, shape = fold.row_groups(Aggregate("rows"), (fold.rows.depth, fold.columns.depth))
+    rows = np.flatnonzero(places >= 0)
+    values = [_values(fold, each, rows) for each in asked]
+    known = ~np.isnan(values[0])
+    for each in values[1:]:
+        known &= ~np.isnan(each)
+    if not known.any():
+        return None
+    raw_row, raw_column = np.divmod(places[rows[known]].astype(np.intp), shape[1])
+    row, column = _shown(raw_row, row_nodes, shape[0]), _shown(raw_column, column_nodes, shape[1])
+    y = values[0][known]
+    across = shape[1] if column_nodes is None else len(column_nodes)
+    if sampled == "ranges":
+        return ranges(y, column, across, len(rows) - len(y))
+    if sampled == "spreads":
+        down = shape[0] if row_nodes is None else len(row_nodes)
+        return _boxes(y, row * across + column, down * across)
+    x = values[1][known]
+    return Points(column, x, y) if len(x) <= _MOST_POINTS else _density(x, y)
+
+
+def _values(fold: Fold, calculation: Calculation, rows: NDArray[np.intp]) -> NDArray[np.float64]:
+    """A field's values in true units, NaN where blank."""
+    assert isinstance(calculation, Aggregate) and calculation.field is not None
+    source = fold.cells.table.number(calculation.field)
+    found = source.values[rows] / source.unit
+    if source.blank is not None:
+        found[source.blank[rows]] = np.nan
+    return found
+
+
+def ranges(values: NDArray[np.float64], column: NDArray[np.intp], columns: int, blank: int = 0) -> Ranges:
+    """Values counted in about two dozen ranges."""
+    low, high = float(values.min()), float(values.max())
+    inner_low, inner_high = (float(each) for each in np.percentile(values, (_TAIL, 100 - _TAIL)))
+    below = high > low and inner_low - low > 0.25 * (inner_high - inner_low)
+    above = high > low and high - inner_high > 0.25 * (inner_high - inner_low)
+    start, stop = inner_low if below else low, inner_high if above else high
+    if stop - start < max(1e-300, 1e-12 * abs(stop)):
+        start, stop = start - 0.5 * (abs(start) or 1.0), stop + 0.5 * (abs(stop) or 1.0)
+    step = round_step((stop - start) / _RANGES)
+    if np.array_equal(values, np.rint(values)):
+        step = max(step, 1.0)
+    first, last = math.floor(start / step + 1e-9), math.floor(stop / step + 1e-9) + 1
+    edges = np.arange(first, last + 1, dtype=np.float64) * step
+    size = len(edges) - 1
+    place = np.clip(np.searchsorted(edges, values, side="right") - 1, 0, size - 1)
+    counts = np.bincount(column * size + place, minlength=columns * size).astype(np.float64)
+    return Ranges(edges, below, above, counts.reshape(columns, size), blank)
+
+
+def _boxes(values: NDArray[np.float64], places: NDArray[np.intp], size: int) -> Boxes:
+    order = np.argsort(places, kind="stable")
+    values = values[order]
+    ends = np.searchsorted(places[order], np.arange(size + 1))
+    return Boxes(tuple(spread(values[ends[at] : ends[at + 1]]) for at in range(size)))
+
+
+def spread(values: NDArray[np.float64]) -> Spread | None:
+    """The spread of values without blanks; None of no values."""
+    if len(values) == 0:
+        return None
+    quarter, median, three = (float(each) for each in np.percentile(values, (25, 50, 75)))
+    reach = _REACH * (three - quarter)
+    inside = (values >= quarter - reach) & (values <= three + reach)
+    within = values[inside]
+    beyond = np.sort(values[~inside])
+    return Spread(
+        len(values), float(within.min()), quarter, median, three, float(within.max()), float(values.mean()), beyond
+    )
+
+
+def _density(x: NDArray[np.float64], y: NDArray[np.float64]) -> Density:
+    """Counted a value at a time in whole parts of the extents; the greatest value lies in the last part."""
+    extents = []
+    parts = []
+    for values, size in ((y, _FINE[0]), (x, _FINE[1])):
+        low, high = float(values.min()), float(values.max())
+        if high - low < max(1e-300, 1e-12 * abs(high)):
+            low, high = low - 0.5 * (abs(low) or 1.0), high + 0.5 * (abs(high) or 1.0)
+        extents.append((low, high))
+        parts.append(np.minimum(((values - low) * (size / (high - low))).astype(np.intp), size - 1))
+    counts = np.bincount(parts[0] * _FINE[1] + parts[1], minlength=_FINE[0] * _FINE[1]).astype(np.float64)
+    return Density(counts.reshape(_FINE), extents[1], extents[0])
+
+
+def _shown(raw: NDArray[np.intp], nodes: Nodes, size: int) -> NDArray[np.intp]:
+    """From raw nodes to their places among those shown."""
+    if nodes is None:
+        return raw
+    place = np.full(size, -1, dtype=np.intp)
+    place[nodes] = np.arange(len(nodes))
+    return place[raw]

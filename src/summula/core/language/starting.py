@@ -1,0 +1,154 @@
+"""Starting points: a handful of phrases worth asking of a table, chosen from kinds, members and dates."""
+
+from __future__ import annotations
+
+import msgspec
+
+from summula.core.arrays import np
+from summula.core.language.grammar import parse
+from summula.core.language.vocabulary import Vocabulary
+from summula.core.phrases.phrase import Phrase
+from summula.core.phrases.printing import name_text
+from summula.core.refusal import Refusal
+from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
+from summula.core.tables.field import MEASURED
+from summula.core.tables.table import Table
+from summula.core.tables.years import holds_years
+
+_FEW, _MANY = 2, 60  # members that a heading is readable with
+_LONG = 10  # members beyond which the rest is gathered
+MOST = 6
+
+
+class StartingPoint(msgspec.Struct, frozen=True):
+    """A name for the summary, and its phrase."""
+
+    name: str
+    phrase: Phrase
+
+
+def starting_points(table: Table) -> list[StartingPoint]:
+    """The likeliest questions first; only what the table can answer. Never a total of codes, or of years."""
+    words = Vocabulary(table)
+    found: list[StartingPoint] = []
+    for name, text in _asked(table):
+        try:
+            point = StartingPoint(name, parse(text, words))
+        except Refusal:
+            continue
+        if all(point.phrase != other.phrase for other in found):
+            found.append(point)
+    return found[:MOST]
+
+
+def _asked(table: Table) -> list[tuple[str, str]]:
+    measures, dates, groups = _measures(table), _dates(table), _groups(table)
+    first, title = measures[0] if measures else ("rows", "Rows")
+    asked = []
+    if dates:
+        name, months, years = dates[0]
+        quoted = name_text(name)
+        if years > 1:
+            asked.append(
+                (
+                    f"{title}, month by month",
+                    f"show {first} by month of {quoted} across year of {quoted} drawn as lines",
+                )
+            )
+        elif months > 1:
+            asked.append((f"{title}, month by month", f"show {first} by year-month of {quoted} drawn as columns"))
+        else:
+            asked.append((f"{title} by day", f"show {first} by {quoted} drawn as columns"))
+    for group, members in groups[:2]:
+        keeping = _keeping(group, first) if members > _LONG + 1 else ""
+        asked.append(
+            (
+                f"{title} by {group}",
+                f"show {first} by {name_text(group)}{keeping} ordered by {first}, largest first drawn as bars",
+            )
+        )
+    if len(groups) > 1:
+        (rows, many), (columns, few) = sorted(groups[:2], key=lambda each: -each[1])
+        keeping = _keeping(rows, first) if many > _LONG + 1 else ""
+        if few <= _LONG + 2:
+            asked.append(
+                (
+                    f"{title}: {rows} and {columns}",
+                    f"show {first} by {name_text(rows)} across {name_text(columns)}{keeping}",
+                )
+            )
+    if dates and groups:
+        name, _, years = dates[0]
+        small = min(groups, key=lambda each: abs(each[1] - 5))
+        part = "year" if years > 2 else "year-quarter"
+        keeping = f" keeping top 5 {name_text(small[0])} by {first} gathering the rest" if small[1] > 6 else ""
+        asked.append(
+            (
+                f"{small[0]} by {part.replace('year-', '')}",
+                f"show {first} by {part} of {name_text(name)} across {name_text(small[0])}{keeping} "
+                "drawn as stacked columns",
+            )
+        )
+    if len(measures) > 1 and groups:
+        second, other = measures[1]
+        group = groups[-1][0]
+        asked.append(
+            (
+                f"{other} by {group}",
+                f"show {second} by {name_text(group)} ordered by {second}, largest first drawn as bars",
+            )
+        )
+    if groups:
+        group = groups[0][0]
+        share = f"show {first} and {first} as share of all by {name_text(group)} ordered by {first}, largest first"
+        asked.append((f"Share of {title.lower()} by {group}", share))
+    return asked or [(f"All {title.lower()}", f"show {first}")]
+
+
+def _keeping(group: str, measure: str) -> str:
+    return f" keeping top {_LONG} {name_text(group)} by {measure} gathering the rest"
+
+
+def _measures(table: Table) -> list[tuple[str, str]]:
+    """Figures in words, money and what varies most first; a field that is averaged by default stands last."""
+    ranked = []
+    for at, (field, column) in enumerate(zip(table.fields, table.columns, strict=True)):
+        if field.kind not in MEASURED or field.hidden or not isinstance(column, NumberColumn):
+            continue
+        if holds_years(table, field.name):
+            continue
+        values = column.present()
+        if len(values) == 0:
+            continue
+        text = name_text(field.name)
+        averaged = field.total == "mean"
+        stated = f"mean of {text}" if averaged else f"sum of {text}"
+        title = f"Mean {field.name}" if averaged else field.name
+        ranked.append((averaged, not field.pattern, float(np.ptp(values)) == 0, at, stated, title))
+    return [(stated, title) for *_, stated, title in sorted(ranked)]
+
+
+def _dates(table: Table) -> list[tuple[str, int, int]]:
+    """Date fields with how many months and years they reach over."""
+    found = []
+    for field, column in zip(table.fields, table.columns, strict=True):
+        if isinstance(column, DateColumn) and not field.hidden:
+            days = column.days if column.blank is None else column.days[~column.blank]
+            if len(days):
+                low, high = (np.datetime64(int(day), "D") for day in (days.min(), days.max()))
+                months = int(high.astype("datetime64[M]") - low.astype("datetime64[M]")) + 1
+                years = int(high.astype("datetime64[Y]") - low.astype("datetime64[Y]")) + 1
+                found.append((field.name, months, years))
+    return found
+
+
+def _groups(table: Table) -> list[tuple[str, int]]:
+    """Categories of a readable number of members, in the table's order."""
+    return [
+        (field.name, len(column.members))
+        for field, column in zip(table.fields, table.columns, strict=True)
+        if field.kind in ("category", "flag")
+        and not field.hidden
+        and isinstance(column, CodedColumn)
+        and _FEW <= len(column.members) <= _MANY
+    ]

@@ -1,0 +1,74 @@
+"""Whether a phrase fits a form, which forms suit it, and which one fits a phrase that has been changed."""
+
+from __future__ import annotations
+
+from summula.core.phrases.forms import BY_ROW_FORMS, FORMS, Form, FormNeeds, Purpose
+from summula.core.phrases.phrase import Aggregate, Measure, Phrase, figures_shown, is_each_row
+
+# What cannot be added: the mean of means is no mean.
+_NO_PARTS = ("mean", "median", "min", "max", "range", "percentile", "standard deviation", "variance", "distinct count")
+
+
+def why_not(phrase: Phrase, form: Form) -> str:
+    """Why a phrase cannot be drawn in a form, with the remedy; empty when it can."""
+    needs, figures = FORMS[form], figures_shown(phrase)
+    by_row = [is_each_row(measure.calculation) for measure in figures]
+    wrong = _figures_wrong(needs, len(figures), by_row)
+    if wrong:
+        return wrong
+    if phrase.by and (needs.by == "no" or (needs.sampled == "points" and any(by_row))):
+        rows = " of rows" if needs.sampled == "points" else ""
+        return f"{needs.title}{rows} has no place for 'by': put the heading after 'across', where it is told by colour"
+    if needs.sampled == "points" and not any(by_row) and not (phrase.by or phrase.across):
+        return f"{needs.title} needs a heading after 'by', for a point each member; or 'each row' of both figures"
+    if needs.by == "must" and not phrase.by:
+        return f"To draw {form}, add a heading after 'by'"
+    if needs.series and not phrase.across and len(phrase.measures) < 2:
+        return f"To draw {form}, add a heading after 'across' or a second measure"
+    if needs.additive and not all(map(adds_up, phrase.measures)):
+        return "Means, medians, extremes and ranks do not add up, so they cannot be stacked: draw columns or lines"
+    return ""
+
+
+def _figures_wrong(needs: FormNeeds, count: int, by_row: list[bool]) -> str:
+    least, most = needs.figures
+    if needs.sampled == "points" and count != 2:
+        return f"{needs.title} sets one figure against another: show two, or one 'against' one"
+    if needs.each_row == "must" and by_row != [True]:
+        return f"{needs.title} shows the values themselves: show one figure, 'each row' of a number"
+    if needs.each_row == "may" and any(by_row) and not all(by_row):
+        return f"{needs.title} of rows needs 'each row' in both figures"
+    if needs.each_row == "no" and any(by_row):
+        return "'each row' is many values: draw a histogram, a box plot or a scatter, or use median of it"
+    if not least <= count <= most:
+        return f"{needs.title} shows {least if least == most else f'{least} to {most}'} figures: show so many"
+    return ""
+
+
+def adds_up(measure: Measure) -> bool:
+    """Whether the figures of parts add up to the figure of the whole."""
+    if measure.comparison is not None:
+        return measure.comparison.kind.startswith("share of") or measure.comparison.kind.startswith("change on")
+    calculation = measure.calculation
+    return not isinstance(calculation, Aggregate) or calculation.function not in _NO_PARTS
+
+
+def fitting_form(phrase: Phrase) -> Form:
+    """The phrase's form; another where its figures have just become the values themselves, or no longer are."""
+    figures = figures_shown(phrase)
+    by_row = any(is_each_row(measure.calculation) for measure in figures)
+    if by_row and phrase.form not in BY_ROW_FORMS:
+        return "scatter" if len(figures) > 1 else "box plot" if phrase.by else "histogram"
+    return "grid" if not by_row and FORMS[phrase.form].each_row == "must" else phrase.form
+
+
+def suiting(phrase: Phrase, most: int = 8) -> tuple[Form, ...]:
+    """The forms that suit a phrase, the likeliest first; the one it has among them."""
+    dated = bool(phrase.by) and phrase.by[-1].part is not None
+    first: tuple[Purpose, ...] = ("over time", "compare") if dated else ("compare", "parts of a whole")
+    order = [each for each in FORMS.values() if not why_not(phrase, each.name)]
+    order.sort(key=lambda each: (each.purpose != "a table", first.index(each.purpose) if each.purpose in first else 9))
+    names = [each.name for each in order[:most]]
+    if phrase.form not in names:
+        names[-1:] = [phrase.form]
+    return tuple(names)
