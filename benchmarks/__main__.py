@@ -177,7 +177,7 @@ def start_up() -> None:
     print(f"    and its figures live {live:8.2f} ms   ratio {live / empty:6.3f}")
 
 
-PARTS = ("reading", "summaries", "growth", "start")
+PARTS = ("reading", "summaries", "growth", "drawing", "start")
 
 
 def main() -> None:
@@ -193,6 +193,10 @@ def main() -> None:
         summaries()
     if "growth" in asked:
         growth(encoded(frame(1_000_000)), encoded(frame(10_000_000)))
+    if "drawing" in asked:
+        from benchmarks.drawing import drawing
+
+        drawing(report)
     if "start" in asked:
         start_up()
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from typing import TYPE_CHECKING
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -12,6 +13,12 @@ from hypothesis import settings
 
 from summula.core.folio import Opened
 from summula.demo.folio import demo_folio
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QApplication
+    from pytestqt.qtbot import QtBot
+
+    from summula.desk.window import Window
 
 settings.register_profile("steady", deadline=None, max_examples=60, print_blob=True)
 settings.load_profile("steady")
@@ -28,3 +35,38 @@ def own_cache(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
 @pytest.fixture(scope="session")
 def demo() -> Opened:
     return demo_folio()
+
+
+@pytest.fixture
+def window(qtbot: QtBot, qapp: QApplication) -> Window:
+    """The real window, empty, at 1280x800."""
+    from summula.desk.application import application
+    from summula.desk.window import Window
+
+    application()
+    made = Window()
+    made.may_leave = lambda: True  # type: ignore[method-assign]  # nobody is there to be asked
+    qtbot.addWidget(made)
+    made.resize(1280, 800)
+    made.show()
+    return made
+
+
+@pytest.fixture
+def on_demo(window: Window, demo: Opened) -> Window:
+    """The window with the demo's folio."""
+    window.session.adopt(demo)
+    return window
+
+
+_WINDOWED = {"qtbot", "qapp", "window", "on_demo"}
+_SLOW = ("test_random", "test_strangers", "test_hostile", "test_corpus", "test_reading")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """`-m "not qt"` runs what needs no window, `-m "not slow"` what takes a moment."""
+    for item in items:
+        if _WINDOWED & set(getattr(item, "fixturenames", ())):
+            item.add_marker("qt")
+        if item.path.stem.startswith(_SLOW):
+            item.add_marker("slow")

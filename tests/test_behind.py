@@ -35,7 +35,7 @@ from summula.core.theme import text_width
 from summula.desk.board.putonboard import add_slicer, put_on_board
 from summula.desk.grid import rowsview
 from summula.desk.window import Window
-from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
+from tests.hands import LEFT
 
 PHRASES = (
     "show sum of fee and sum of fee for (pier is N) by boat then pier across year of on",
@@ -113,8 +113,8 @@ def test_the_rows_behind_a_range_are_those_it_counts(records: list[dict[str, obj
         assert sorted(set(seen)) == inside
 
 
-def test_a_column_of_a_histogram_opens_its_rows(on_demo: Window) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_a_column_of_a_histogram_opens_its_rows(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
     session.new_summary("t1", parse('show each row of "Delay (min)" where Weather is Fog drawn as histogram'))
     page = window.summary_page
     QGuiApplication.processEvents()
@@ -179,12 +179,12 @@ def test_rows_are_handed_out_in_full_and_harmless() -> None:
 
 
 def test_from_a_figure_to_its_rows_and_back(
-    on_demo: Window,  # noqa: F811
+    on_demo: Window,
     qtbot: QtBot,
     monkeypatch: pytest.MonkeyPatch,
     tmp_path: Path,
 ) -> None:
-    window, session = on_demo, on_demo.session  # noqa: F811
+    window, session = on_demo, on_demo.session
     session.turn_to("s6")
     page = window.summary_page
     session.set_phrase(page.summary, parse("show sum of Takings by Vessel", Vocabulary(session.table("t1"))), "as a grid")  # type: ignore[arg-type]
@@ -241,8 +241,8 @@ def test_from_a_figure_to_its_rows_and_back(
     assert openpyxl.load_workbook(sheet).active is not None
 
 
-def test_members_are_looked_into_and_heads_order(on_demo: Window) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_members_are_looked_into_and_heads_order(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
     session.turn_to("s6")
     page = window.summary_page
     words = Vocabulary(session.table("t1"))
@@ -273,8 +273,8 @@ def test_members_are_looked_into_and_heads_order(on_demo: Window) -> None:  # no
     assert orders == ["by rows, largest first", "by rows, smallest first", ""]
 
 
-def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
     board = session.folio.boards[0]
     session.turn_to(board.id)
     QTest.qWait(30)

@@ -24,7 +24,7 @@ from summula.desk.pictures import ALL_FORMATS
 from summula.desk.theme import colour
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.test_window import LEFT, bars, on_demo, phrase_text, pick, scene_of, window  # noqa: F401  fixtures
+from tests.hands import LEFT, bars, phrase_text, pick, scene_of
 
 Key = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -57,12 +57,12 @@ def person(monkeypatch: pytest.MonkeyPatch) -> Person:
     return here
 
 
-def notice(window: Window) -> str:  # noqa: F811
+def notice(window: Window) -> str:
     return window.status.selection.text()
 
 
-def test_a_folio_is_saved_left_and_opened_again(on_demo: Window, qtbot: QtBot, person: Person, tmp_path: Path) -> None:  # noqa: F811
-    window, session, state = on_demo, on_demo.session, on_demo.header.state  # noqa: F811
+def test_a_folio_is_saved_left_and_opened_again(on_demo: Window, qtbot: QtBot, person: Person, tmp_path: Path) -> None:
+    window, session, state = on_demo, on_demo.session, on_demo.header.state
     del window.may_leave  # here somebody is
     assert state.text() == "not saved yet" and window.may_leave()  # nothing has changed
     session.turn_to("s3")
@@ -105,10 +105,10 @@ def test_a_folio_is_saved_left_and_opened_again(on_demo: Window, qtbot: QtBot, p
 
 
 def test_contents_by_keys_and_a_field_drawn_out_of_them(
-    on_demo: Window,  # noqa: F811
+    on_demo: Window,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    window, session = on_demo, on_demo.session  # noqa: F811
+    window, session = on_demo, on_demo.session
 
     def row(name: str) -> PageRow:
         return next(each for each in window.contents.page_rows() if each.name == name)
@@ -154,13 +154,13 @@ def test_contents_by_keys_and_a_field_drawn_out_of_them(
 
 
 def test_everything_is_handed_out(
-    on_demo: Window,  # noqa: F811
+    on_demo: Window,
     qtbot: QtBot,
     person: Person,
     monkeypatch: pytest.MonkeyPatch,
     tmp_path: Path,
 ) -> None:
-    window, session = on_demo, on_demo.session  # noqa: F811
+    window, session = on_demo, on_demo.session
     phrase = parse("show sum of Takings and rows by Ticket then Weather", session.vocabulary("t1"))
     session.new_summary("t1", phrase, "Tickets / weather")
     page = window.summary_page
@@ -209,8 +209,8 @@ def test_everything_is_handed_out(
     assert possible == [f"{each.words} …" for each in ALL_FORMATS if each.takes == "page"]
 
 
-def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> None:  # noqa: F811
-    window, session, page = on_demo, on_demo.session, on_demo.board_page  # noqa: F811
+def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> None:
+    window, session, page = on_demo, on_demo.session, on_demo.board_page
     session.turn_to("b8")
     QTest.keyClick(window, Key.Key_E, CONTROL)
     before = session.folio
@@ -285,7 +285,7 @@ def _pixels(widget: QWidget) -> np.ndarray[tuple[int, ...], np.dtype[np.uint32]]
     return np.frombuffer(bits, np.uint32).reshape(image.height(), -1).copy()  # type: ignore[call-overload,no-any-return]
 
 
-def test_the_focus_is_seen_wherever_it_is_and_hides_nothing(on_demo: Window) -> None:  # noqa: F811
+def test_the_focus_is_seen_wherever_it_is_and_hides_nothing(on_demo: Window) -> None:
     """On every page of the demo, each widget that can be reached by Tab."""
     on_demo.activateWindow()
     plum, reached = colour("plum").rgb(), 0

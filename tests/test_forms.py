@@ -19,8 +19,8 @@ from summula.desk.preparing.stepforms import FORMS
 from summula.desk.preparing.steppopover import FormPopover
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
+from tests.hands import LEFT
 from tests.test_preparing import click, new_step, popup, shown_steps, values
-from tests.test_window import LEFT, window  # noqa: F401  the fixture is used by its name
 
 ROWS = pl.DataFrame(
     {
@@ -97,7 +97,7 @@ def test_every_form_is_tried() -> None:
 
 @pytest.mark.parametrize(("title", "answers", "holds"), CASES)
 def test_a_form_makes_its_step_and_shows_it_again(
-    window: Window, qtbot: QtBot, title: str, answers: dict[str, Any], holds: Check  # noqa: F811
+    window: Window, qtbot: QtBot, title: str, answers: dict[str, Any], holds: Check
 ) -> None:  # fmt: skip
     session = window.session
     session.take_table(table_from_frame("Boats", ROWS))

@@ -28,11 +28,11 @@ from summula.desk.board.paneleditors import EDITORS
 from summula.desk.frame.contents import FieldRow
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures
+from tests.hands import LEFT
 
 
-def test_fields_stay_in_sight_below_many_pages_and_are_searched(on_demo: Window) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_fields_stay_in_sight_below_many_pages_and_are_searched(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
     for _ in range(30):
         session.new_summary("t1")
     QTest.qWait(30)
@@ -49,8 +49,8 @@ def test_fields_stay_in_sight_below_many_pages_and_are_searched(on_demo: Window)
     assert not any(row.isHidden() for row in rows.values())
 
 
-def test_an_empty_summary_says_what_to_do_next(on_demo: Window) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_an_empty_summary_says_what_to_do_next(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
     session.new_summary("t1")
     QTest.qWait(30)
     page = window.summary_page
@@ -65,8 +65,8 @@ def test_an_empty_summary_says_what_to_do_next(on_demo: Window) -> None:  # noqa
     assert not page.beginning.isVisible()
 
 
-def test_a_preview_offers_nothing_of_the_board_behind_it(on_demo: Window, tmp_path: Path) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_a_preview_offers_nothing_of_the_board_behind_it(on_demo: Window, tmp_path: Path) -> None:
+    window, session = on_demo, on_demo.session
     session.turn_to("b8")
     window.board_page.choose("l22", ("Aldry – Fenholm",))
     assert window.status.clear.isVisible() and window.header.buttons["arrange"].isVisible()
@@ -82,8 +82,8 @@ def test_a_preview_offers_nothing_of_the_board_behind_it(on_demo: Window, tmp_pa
     assert window.header.buttons["arrange"].isVisible() and window.status.clear.isVisible()
 
 
-def test_a_run_of_slicing_is_undone_at_once(on_demo: Window) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_a_run_of_slicing_is_undone_at_once(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
     session.turn_to("b8")
     before = session.folio
     for chosen in (("Aldry – Fenholm",), ("Aldry – Fenholm", "Fenholm – Osk"), ("Osk – Vaila",)):
@@ -95,8 +95,8 @@ def test_a_run_of_slicing_is_undone_at_once(on_demo: Window) -> None:  # noqa: F
     assert session.folio.board("b8").slicer("l23").chosen == ("Single",)  # type: ignore[union-attr]
 
 
-def test_a_key_figure_with_a_lever_and_the_rows_behind_its_course(on_demo: Window) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_a_key_figure_with_a_lever_and_the_rows_behind_its_course(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
     session.edit(with_lever(session.folio, LeverSetting("Fares", 0.1, -0.5, 0.5, 0.05)), "lever")
     measure = Measure(Arithmetic("*", Aggregate("sum", "Takings"), Lever("Fares")))
     board = session.folio.board("b8")
@@ -122,8 +122,8 @@ def test_a_key_figure_with_a_lever_and_the_rows_behind_its_course(on_demo: Windo
     assert behind.rows.model() is not None and 0 < behind.rows.model().rowCount() < len(days) / 20
 
 
-def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
     session.turn_to("b8")
     window.board_page.set_arranging(True)
     QTest.qWait(10)

@@ -10,15 +10,13 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMenu, QPushButton
 from pytestqt.qtbot import QtBot
 
-from summula.core.folio.model import with_lever, with_summary
+from summula.core.folio.model import with_lever
 from summula.core.grids.layout import Width
-from summula.core.grids.measurestyle import MeasureSetting, MeasureStyle, measure_styles
+from summula.core.grids.measurestyle import MeasureStyle, measure_styles
 from summula.core.phrases.lever import LeverSetting
-from summula.core.phrases.phrase import figures_shown
 from summula.core.preparation.steps import AddBundles
 from summula.core.summaries import parse, print_phrase
 from summula.desk.grid import copying
-from summula.desk.grid.gridlayout import GridLayout
 from summula.desk.pages.figurestylepopover import FigureStylePopover
 from summula.desk.pages.layoutpopover import LayoutPopover
 from summula.desk.pages.levers import LeverPopover, LeverRow
@@ -26,33 +24,9 @@ from summula.desk.pages.pathpopover import PathPopover
 from summula.desk.pages.summarypage import SummaryPage
 from summula.desk.widgets.picklist import PickList
 from summula.desk.window import Window
-from tests.test_window import LEFT, on_demo, pick, window  # noqa: F401  fixtures, used by their names
+from tests.hands import LEFT, layout_of, pick, said, shown
 
 NESTED = 'show sum of Takings by Route then Vessel across year of "Sailed on" then quarter of "Sailed on"'
-
-
-def shown(window: Window, text: str, **what: object) -> SummaryPage:  # noqa: F811
-    """A new summary with this phrase, in view."""
-    session = window.session
-    made = session.new_summary("t1", parse(text, session.vocabulary("t1")), "Trial")
-    if what:
-        if "measure_styles" in what:
-            figures = figures_shown(made.phrase)
-            said = zip(figures, what.pop("measure_styles"), strict=False)  # type: ignore[call-overload]
-            what["measures"] = tuple(MeasureSetting(measure, style) for measure, style in said if style != MeasureStyle())
-        changed = msgspec.structs.replace(session.folio.summary(made.id), **what)
-        session.edit(with_summary(session.folio, changed), "set")
-    return window.summary_page
-
-
-def layout_of(page: SummaryPage) -> GridLayout:
-    assert page.pivot.layout_ is not None
-    return page.pivot.layout_
-
-
-def said(page: SummaryPage) -> str:
-    assert page.summary is not None
-    return print_phrase(page.summary.phrase)
 
 
 def labels(page: SummaryPage, level: int = 1) -> list[str]:
@@ -80,7 +54,7 @@ def entry(menu: QMenu, text: str) -> None:
     found[0].trigger()
 
 
-def test_columns_are_pulled_and_fit_again(on_demo: Window) -> None:  # noqa: F811
+def test_columns_are_pulled_and_fit_again(on_demo: Window) -> None:
     page = shown(on_demo, 'show sum of Takings by Vessel across year of "Sailed on"')
     layout = layout_of(page)
     wide = layout.widths[1]
@@ -101,7 +75,7 @@ def test_columns_are_pulled_and_fit_again(on_demo: Window) -> None:  # noqa: F81
     assert layout_of(page).widths[1] == int(wide) + 36
 
 
-def test_members_are_carried_into_another_order(on_demo: Window) -> None:  # noqa: F811
+def test_members_are_carried_into_another_order(on_demo: Window) -> None:
     page = shown(on_demo, 'show sum of Takings by Vessel across year of "Sailed on"')
     assert labels(page)[:3] == ["Dunlin", "Godwit", "Guillemot"]
     places = [page.pivot.cell_rect(row, -1).center().toPoint() for row in range(9)]
@@ -125,7 +99,7 @@ def test_members_are_carried_into_another_order(on_demo: Window) -> None:  # noq
     assert labels(page)[:3] == ["Dunlin", "Godwit", "Guillemot"]
 
 
-def test_folding_one_a_level_and_columns(on_demo: Window) -> None:  # noqa: F811
+def test_folding_one_a_level_and_columns(on_demo: Window) -> None:
     page = shown(on_demo, NESTED)
     whole, wide = len(layout_of(page).rows), len(layout_of(page).columns)
     press(page, QPoint(int(layout_of(page).head_width + 12), 13))  # the mark of 2023
@@ -160,7 +134,7 @@ def test_folding_one_a_level_and_columns(on_demo: Window) -> None:  # noqa: F811
     assert layout_of(page).text(0, 0) == "" and page.pivot.copied().splitlines()[2].startswith("Aldry – Fenholm\t\t")
 
 
-def test_several_members_are_kept_left_out_and_bundled(on_demo: Window) -> None:  # noqa: F811
+def test_several_members_are_kept_left_out_and_bundled(on_demo: Window) -> None:
     page, session = shown(on_demo, "show sum of Takings by Vessel"), on_demo.session
     places = [page.pivot.cell_rect(row, -1).center().toPoint() for row in range(9)]
     press(page, places[1])
@@ -197,7 +171,7 @@ def test_several_members_are_kept_left_out_and_bundled(on_demo: Window) -> None:
     assert said(page) == "show sum of Takings by Vessel" and not session.folio.table("t1").steps
 
 
-def test_what_is_copied_is_text_a_table_and_a_picture(on_demo: Window) -> None:  # noqa: F811
+def test_what_is_copied_is_text_a_table_and_a_picture(on_demo: Window) -> None:
     page = shown(on_demo, 'show sum of Takings and rows by Vessel across year of "Sailed on"', measure_styles=(MeasureStyle(scale="thousand"),))
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None
@@ -218,7 +192,7 @@ def test_what_is_copied_is_text_a_table_and_a_picture(on_demo: Window) -> None: 
 
 
 def test_many_cells_are_copied_by_a_worker_and_too_many_refused(
-    on_demo: Window,  # noqa: F811
+    on_demo: Window,
     qtbot: QtBot,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
@@ -238,7 +212,7 @@ def test_many_cells_are_copied_by_a_worker_and_too_many_refused(
     assert "more than a clipboard" in notice.text()
 
 
-def test_totals_and_measures_are_laid_out_in_a_popover(on_demo: Window) -> None:  # noqa: F811
+def test_totals_and_measures_are_laid_out_in_a_popover(on_demo: Window) -> None:
     page = shown(on_demo, NESTED.replace("Takings by", "Takings and rows by"))
     on_demo.actions_.run("totals")
     popover = page.popover
@@ -260,7 +234,7 @@ def test_totals_and_measures_are_laid_out_in_a_popover(on_demo: Window) -> None:
     popover.close()
 
 
-def test_looking_in_goes_along_a_path_and_back(on_demo: Window) -> None:  # noqa: F811
+def test_looking_in_goes_along_a_path_and_back(on_demo: Window) -> None:
     page, session = shown(on_demo, "show sum of Takings by Vessel"), on_demo.session
     on_demo.actions_.run("path")
     popover = page.popover
@@ -289,7 +263,7 @@ def test_looking_in_goes_along_a_path_and_back(on_demo: Window) -> None:  # noqa
     assert len(page.summary.drilled) == 2
 
 
-def test_levers_are_made_used_and_moved(on_demo: Window) -> None:  # noqa: F811
+def test_levers_are_made_used_and_moved(on_demo: Window) -> None:
     page, session = shown(on_demo, "show sum of Takings by Route"), on_demo.session
     on_demo.actions_.run("lever")
     popover = page.popover
@@ -333,7 +307,7 @@ def test_levers_are_made_used_and_moved(on_demo: Window) -> None:  # noqa: F811
     assert "No lever 'Fare change'" in page.pivot.message
 
 
-def test_a_line_over_the_members_across(on_demo: Window) -> None:  # noqa: F811
+def test_a_line_over_the_members_across(on_demo: Window) -> None:
     page = shown(
         on_demo, 'show sum of Takings by Vessel across year-month of "Sailed on"', measure_styles=(MeasureStyle(sparkline=True),)
     )
@@ -353,7 +327,7 @@ def test_a_line_over_the_members_across(on_demo: Window) -> None:  # noqa: F811
     assert "Selected" in on_demo.status.selection.text()  # figures; a course is none
 
 
-def test_the_fiscal_year_is_said_at_a_date(on_demo: Window) -> None:  # noqa: F811
+def test_the_fiscal_year_is_said_at_a_date(on_demo: Window) -> None:
     session = on_demo.session
     session.turn_to("t1")
     on_demo.table_page.choose_field("Sailed on")
@@ -383,7 +357,7 @@ def carry(page: SummaryPage, word: str, at: int, place: QPoint) -> None:
     QTest.mouseRelease(button, LEFT, pos=to)
 
 
-def test_words_are_carried_between_clauses_and_out(on_demo: Window) -> None:  # noqa: F811
+def test_words_are_carried_between_clauses_and_out(on_demo: Window) -> None:
     text = 'show sum of Takings and rows by Route then Vessel across year of "Sailed on" where Ticket is not Group'
     page, session = shown(on_demo, text, measure_styles=(MeasureStyle(signs=True), MeasureStyle())), on_demo.session
     QTest.qWait(10)
@@ -427,7 +401,7 @@ def test_words_are_carried_between_clauses_and_out(on_demo: Window) -> None:  # 
     assert page.summary is not None and measure_styles(page.summary.measures, page.summary.phrase) == (MeasureStyle(signs=True), MeasureStyle())
 
 
-def test_lines_are_ordered_by_any_column(on_demo: Window) -> None:  # noqa: F811
+def test_lines_are_ordered_by_any_column(on_demo: Window) -> None:
     page = shown(on_demo, 'show sum of Takings and rows by Vessel across year of "Sailed on" then quarter of "Sailed on"')
     layout = layout_of(page)
     column = next(at for at, each in enumerate(layout.columns) if each.path == ("2023", "Q2") and each.measure == 0)

@@ -25,8 +25,7 @@ from summula.core.summaries import Vocabulary, parse
 from summula.desk.pages.figurestylepopover import FigureStylePopover
 from summula.desk.theme import colour
 from summula.desk.window import Window
-from tests.test_grid import shown
-from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
+from tests.hands import LEFT, shown
 
 
 @pytest.mark.parametrize(
@@ -70,8 +69,8 @@ def test_a_sheet_writes_figures_as_the_grid_does(own: MeasureStyle, pattern: str
     assert sheet_pattern(styled(FigureStyle("#,##0", "£"), own)) == pattern
 
 
-def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_path: Path) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_path: Path) -> None:
+    window, session = on_demo, on_demo.session
     session.turn_to("s5")
     page = window.summary_page
     text = 'show sum of Takings - sum of "Running cost" called Net by month of "Sailed on"'
@@ -113,7 +112,7 @@ def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_pat
     assert session.folio.summary("s5").measures == ()
 
 
-def test_the_figure_against_has_a_pattern_of_its_own(on_demo: Window) -> None:  # noqa: F811
+def test_the_figure_against_has_a_pattern_of_its_own(on_demo: Window) -> None:
     page = shown(on_demo, "show sum of Takings against sum of Passengers by Vessel")
     QTest.qWait(20)
     buttons = [b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Passengers")]

@@ -28,7 +28,7 @@ from summula.desk.preparing.steppopover import FormPopover
 from summula.desk.session import Session
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.test_window import LEFT, pick, take_in, window  # noqa: F401  the fixture is used by its name
+from tests.hands import LEFT, pick, take_in
 
 W = TypeVar("W", bound=QWidget)
 BOATS = (
@@ -39,7 +39,7 @@ BOATS = (
 
 
 @pytest.fixture
-def boats(window: Window, qtbot: QtBot, tmp_path: Path) -> Window:  # noqa: F811
+def boats(window: Window, qtbot: QtBot, tmp_path: Path) -> Window:
     source = tmp_path / "boats.csv"
     source.write_text(BOATS)
     take_in(window, qtbot, source)
@@ -74,18 +74,18 @@ def values(session: Session, name: str) -> list[object]:
     return series_of(name, table.column(name)).to_list()
 
 
-def shown_steps(window: Window) -> list[str]:  # noqa: F811
+def shown_steps(window: Window) -> list[str]:
     return [chip.words for chip in window.table_page.strip.chips()]
 
 
-def new_step(window: Window, title: str) -> None:  # noqa: F811
+def new_step(window: Window, title: str) -> None:
     click(window.table_page.strip, "add a step")
     QTest.qWait(30)  # as long as nobody is quicker
     pick(popup(Popover), title)
     QTest.qWait(30)  # the form opens when the list has closed
 
 
-def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
+def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     source = tmp_path / "boats.csv"
     source.write_text(BOATS)
     window.open_path(source)
@@ -133,7 +133,7 @@ REPORT = "Region,Route,Jan 2024,Feb 2024,Mar 2024\nNorth,Osk,1,2,4\nNorth,Tern,3
 
 
 def test_totals_and_periods_are_settled_at_a_click_before_a_file_is_taken_in(
-    window: Window, qtbot: QtBot, tmp_path: Path  # noqa: F811
+    window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
     source = tmp_path / "report.csv"
     source.write_text(REPORT)
@@ -167,7 +167,7 @@ def test_totals_and_periods_are_settled_at_a_click_before_a_file_is_taken_in(
     qtbot.waitUntil(lambda: len(values(window.session, "Month")) == 7, timeout=10_000)
 
 
-def test_merged_cells_are_a_step_that_can_be_switched_off(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
+def test_merged_cells_are_a_step_that_can_be_switched_off(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     book = openpyxl.Workbook()
     sheet = book.active
     assert sheet is not None
@@ -188,7 +188,7 @@ def test_merged_cells_are_a_step_that_can_be_switched_off(window: Window, qtbot:
     qtbot.waitUntil(lambda: values(window.session, "Route") == ["Osk", "Osk", "Hesta", "Hesta", "Hesta"], timeout=10_000)
 
 
-def test_values_that_differ_in_case_alone_are_made_one(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
+def test_values_that_differ_in_case_alone_are_made_one(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     source = tmp_path / "boats.csv"
     source.write_text("Boat,Fee\nTern,1\ntern,2\nTern,3\nGull,4\nTERN,5\n")
     window.session.load(source)()
@@ -198,7 +198,7 @@ def test_values_that_differ_in_case_alone_are_made_one(window: Window, qtbot: Qt
     assert "tern" in values(window.session, "Boat")
 
 
-def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:  # noqa: F811
+def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None
     clipboard.setText("Boat\tFee\nTern\t1,250\nGull\t3\n")
@@ -231,7 +231,7 @@ def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:  # n
 
 @pytest.mark.parametrize(("titles", "count"), [(0, 12_000), (4, 197), (4, 190)])
 def test_a_totals_row_at_the_end_of_a_long_file_is_told_when_it_has_been_read(
-    titles: int, count: int, window: Window, qtbot: QtBot, tmp_path: Path  # noqa: F811
+    titles: int, count: int, window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
     """One of a short file has been shown before; titles above the heads make it no shorter."""
     path = tmp_path / "long.csv"
@@ -257,7 +257,7 @@ def test_a_totals_row_at_the_end_of_a_long_file_is_told_when_it_has_been_read(
 
 
 def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) -> None:
-    window, session, page = boats, boats.session, boats.table_page  # noqa: F811
+    window, session, page = boats, boats.session, boats.table_page
     assert shown_steps(window) == ["read boats.csv"] and "1 value refused" in window.status.account.text()
 
     new_step(window, "Tidy text")
@@ -335,7 +335,7 @@ def test_many_rows_are_prepared_aside_when_a_change_is_taken_back(
     boats: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """A preparation that is no longer remembered is done in a worker; what is edited meanwhile wins."""
-    window, session = boats, boats.session  # noqa: F811
+    window, session = boats, boats.session
     monkeypatch.setattr("summula.desk.session.QUICK_ROWS", 10)
     monkeypatch.setattr("summula.core.folio.preparing._KEPT", 2)
     for limit in (50, 70, 90):
@@ -354,7 +354,7 @@ def test_many_rows_are_prepared_aside_when_a_change_is_taken_back(
 
 
 def test_what_names_a_field_follows_its_new_name(boats: Window) -> None:
-    window, session = boats, boats.session  # noqa: F811
+    window, session = boats, boats.session
     summary = session.new_summary("t1", parse("show sum of Fee by Boat where Fee is over 10"), "Fees")
     put_on_board(session, summary)
     add_slicer(session, session.folio.boards[0], "t1", "Boat")
@@ -377,7 +377,7 @@ def test_what_names_a_field_follows_its_new_name(boats: Window) -> None:
 
 
 def test_rows_are_found_and_second_looks_have_remedies(boats: Window, qtbot: QtBot) -> None:
-    window, page = boats, boats.table_page  # noqa: F811
+    window, page = boats, boats.table_page
 
     def shown() -> int:
         assert page.rows is not None
@@ -422,7 +422,7 @@ def test_rows_are_found_and_second_looks_have_remedies(boats: Window, qtbot: QtB
 def test_rows_and_fields_come_from_other_files(
     boats: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    window, session = boats, boats.session  # noqa: F811
+    window, session = boats, boats.session
     more, prices, words = tmp_path / "more.csv", tmp_path / "prices.xlsx", tmp_path / "words.csv"
     more.write_text("No.;Boat;Fee;Crew\n200;Tern;1,5;4\n")
     pl.DataFrame({"Boat": ["Tern", "Skua", "Skua"], "Length": [7.5, 9.0, 10.0]}).write_excel(prices)
@@ -479,7 +479,7 @@ def test_rows_and_fields_come_from_other_files(
 
 
 def test_a_source_that_changes_offers_itself_or_is_read_by_itself(boats: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    window, session, source = boats, boats.session, tmp_path / "boats.csv"  # noqa: F811
+    window, session, source = boats, boats.session, tmp_path / "boats.csv"
     source.write_text(BOATS + "101;Auk;06/05/2024;9;N\n")
     window.importing.freshness.look()
     assert window.news.isVisible() and "boats.csv has changed" in window.news.text.text()
@@ -502,7 +502,7 @@ def test_a_source_that_changes_offers_itself_or_is_read_by_itself(boats: Window,
     qtbot.waitUntil(lambda: session.table("t1").rows == 102, timeout=10_000)
 
 
-def test_reading_can_be_cancelled(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
+def test_reading_can_be_cancelled(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     source = tmp_path / "large.csv"
     source.write_text("a,b\n" + "1,x\n" * 4_000_000)
     window.importing.take_path(source)

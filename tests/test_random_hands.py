@@ -16,8 +16,7 @@ from summula.core.grids.measurestyle import MeasureStyle
 from summula.core.phrases.lever import LeverSetting
 from summula.core.summaries import parse, print_phrase
 from summula.desk.window import Window
-from tests.test_grid import shown
-from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
+from tests.hands import LEFT, shown
 
 TEXTS = (
     'show sum of Takings by Route then Vessel across year of "Sailed on" then quarter of "Sailed on"',
@@ -36,7 +35,7 @@ MODIFIERS = (
 
 
 @pytest.mark.parametrize("seed", [5, 6])
-def test_random_hands_break_nothing(seed: int, on_demo: Window) -> None:  # noqa: F811
+def test_random_hands_break_nothing(seed: int, on_demo: Window) -> None:
     dice, session = random.Random(seed), on_demo.session
     session.edit(with_lever(session.folio, LeverSetting("L", 0.04, -0.3, 0.3, 0.02)), "lever")
     for text in TEXTS:

@@ -22,8 +22,8 @@ from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.core.tables.years import holds_years
 from summula.desk.grid.rowsview import head_words
 from summula.desk.window import Window
+from tests.hands import take_in
 from tests.test_preparing import click
-from tests.test_window import on_demo, take_in, window  # noqa: F401  fixtures, used by their names
 
 
 @pytest.mark.parametrize(
@@ -64,8 +64,8 @@ def test_what_is_in_order_gets_no_second_look(text: str, demo: Opened) -> None:
     assert not [look for look in summary_looks(phrase, table, answer(phrase, table)) if look.edit_name]
 
 
-def test_a_remedy_is_one_click_away(on_demo: Window) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_a_remedy_is_one_click_away(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
     session.turn_to("s4")
     click(window.margin, "Compare the same days")
     assert 'month-day of "Sailed on" is at most "11-11"' in print_phrase(session.folio.summary("s4").phrase)
@@ -106,7 +106,7 @@ def test_what_is_averaged_hardly_adds_up() -> None:
     assert not any("sum of" in print_phrase(point.phrase) and "temperature" in print_phrase(point.phrase).split(" by ")[0].replace("sum of Takings", "") for point in starting_points(table))
 
 
-def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: Path) -> None:  # noqa: F811
+def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     """Told by the name, or by what the numbers are; the remedies group by them, or make them codes."""
     years = [2019 + n % 5 for n in range(60)]
     frame = pl.DataFrame({"Built": years, "Berths": [1900 + n for n in range(60)], "Fee": [2000.5] * 60, "Season year": [2024] * 60, "Paid": range(60)})
@@ -153,7 +153,7 @@ def test_codes_are_compared_with_numbers_by_their_digits() -> None:
         assert answer(parse(f"show sum of n where No {text}", words), table).bottom_line() == expected, text
 
 
-def test_a_slicer_at_odds_with_a_condition_is_told_in_the_panel(on_demo: Window) -> None:  # noqa: F811
+def test_a_slicer_at_odds_with_a_condition_is_told_in_the_panel(on_demo: Window) -> None:
     session = on_demo.session
     board = session.folio.boards[0]
     panel = next(each for each in board.panels if isinstance(each, SummaryPanel))

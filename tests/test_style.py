@@ -12,11 +12,10 @@ from summula.core.charts.scene import Box, Text
 from summula.core.folio.file import open_folio
 from summula.desk.pages.stylepopover import StylePopover
 from summula.desk.window import Window
-from tests.test_grid import shown
-from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures
+from tests.hands import LEFT, shown
 
 
-def opened(window: Window, group: str) -> StylePopover:  # noqa: F811
+def opened(window: Window, group: str) -> StylePopover:
     QTest.qWait(20)
     button = next(b for b in window.margin.findChildren(QPushButton) if b.accessibleName().startswith(group) and b.isVisible())
     QTest.mouseClick(button, LEFT)
@@ -25,7 +24,7 @@ def opened(window: Window, group: str) -> StylePopover:  # noqa: F811
     return popover
 
 
-def test_a_chart_is_styled_in_the_margin_and_keeps_it(on_demo: Window, tmp_path: Path) -> None:  # noqa: F811
+def test_a_chart_is_styled_in_the_margin_and_keeps_it(on_demo: Window, tmp_path: Path) -> None:
     page = shown(on_demo, 'show sum of Takings by Vessel across Ticket where Ticket is Single or Group drawn as columns')
     session = on_demo.session
     plain = page.summary
@@ -70,7 +69,7 @@ def test_a_chart_is_styled_in_the_margin_and_keeps_it(on_demo: Window, tmp_path:
     assert page.summary.style == plain.style
 
 
-def test_a_pattern_of_a_measure_holds_in_its_chart(on_demo: Window) -> None:  # noqa: F811
+def test_a_pattern_of_a_measure_holds_in_its_chart(on_demo: Window) -> None:
     page = shown(on_demo, "show sum of Takings by Vessel drawn as bars")
     QTest.qWait(20)
     button = next(b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Takings") and b.isVisible())

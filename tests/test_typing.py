@@ -20,7 +20,7 @@ from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.demo.folio import SUMMARIES
 from summula.desk.pages.startingpoints import PointCard
 from summula.desk.window import Window
-from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
+from tests.hands import LEFT
 
 PHRASES = [text for _, text in SUMMARIES] + [
     "show percentile 90 of Takings as change on previous weekday of \"Booked on\" by weekday of \"Booked on\" without totals",
@@ -82,8 +82,8 @@ def test_every_word_of_a_phrase_is_offered_at_its_place(phrase: str, words: Voca
             assert inside or compound, (begun, rest, [choice.text for choice in offered])
 
 
-def test_a_phrase_is_typed_with_tab(on_demo: Window) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_a_phrase_is_typed_with_tab(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
     window.activateWindow()
     session.turn_to("s3")
     page = window.summary_page
@@ -107,8 +107,8 @@ def test_a_phrase_is_typed_with_tab(on_demo: Window) -> None:  # noqa: F811
     assert print_phrase(session.folio.summary("s3").phrase) == 'show median of Takings by Weather where Ticket is "Islander pass" or Child'
 
 
-def test_starting_points_are_begun_with_a_click(on_demo: Window) -> None:  # noqa: F811
-    window, session = on_demo, on_demo.session  # noqa: F811
+def test_starting_points_are_begun_with_a_click(on_demo: Window) -> None:
+    window, session = on_demo, on_demo.session
     session.turn_to("t1")
     window.activateWindow()
     QTest.qWait(30)

@@ -19,8 +19,7 @@ from summula.core.summaries import parse
 from summula.core.tables import finding
 from summula.desk.pages import boardpage, gridactions, summarypage, tablepage
 from summula.desk.window import Window
-from tests.test_grid import said, shown
-from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
+from tests.hands import LEFT, said, shown
 
 FIRST = "show sum of Takings by Route"
 
@@ -48,7 +47,7 @@ def gate(monkeypatch: pytest.MonkeyPatch) -> Iterator[threading.Event]:
     opened.set()
 
 
-def test_a_slow_answer_is_waited_for_or_cancelled(on_demo: Window, qtbot: QtBot, gate: threading.Event) -> None:  # noqa: F811
+def test_a_slow_answer_is_waited_for_or_cancelled(on_demo: Window, qtbot: QtBot, gate: threading.Event) -> None:
     session = on_demo.session
     gate.set()
     page = shown(on_demo, FIRST)
@@ -89,7 +88,7 @@ def test_a_slow_answer_is_waited_for_or_cancelled(on_demo: Window, qtbot: QtBot,
     gate.set()
 
 
-def test_a_slow_board_goes_back_to_its_figures(on_demo: Window, qtbot: QtBot, gate: threading.Event) -> None:  # noqa: F811
+def test_a_slow_board_goes_back_to_its_figures(on_demo: Window, qtbot: QtBot, gate: threading.Event) -> None:
     session = on_demo.session
     gate.set()
     session.turn_to("b8")
@@ -108,7 +107,7 @@ def test_a_slow_board_goes_back_to_its_figures(on_demo: Window, qtbot: QtBot, ga
 
 
 def test_rows_behind_a_figure_do_not_cost_the_answer(
-    on_demo: Window,  # noqa: F811
+    on_demo: Window,
     qtbot: QtBot,
     gate: threading.Event,
     monkeypatch: pytest.MonkeyPatch,
@@ -132,7 +131,7 @@ def test_rows_behind_a_figure_do_not_cost_the_answer(
 
 
 def test_a_table_is_looked_through_and_prepared_aside(
-    on_demo: Window,  # noqa: F811
+    on_demo: Window,
     qtbot: QtBot,
     monkeypatch: pytest.MonkeyPatch,
     tmp_path: Path,

@@ -7,92 +7,24 @@ from pathlib import Path
 import msgspec
 import polars as pl
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, QRect, Qt
-from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QGuiApplication, QImage
+from PyQt6.QtCore import QPoint, QRect, Qt
+from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QPlainTextEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QApplication, QPlainTextEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
-from summula.core.charts import Box, Scene
-from summula.core.folio import Opened
+from summula.core.charts import Box
 from summula.core.reading.readers import table_from_frame
-from summula.core.summaries import parse, print_phrase
+from summula.core.summaries import parse
 from summula.demo.company import sailings
 from summula.desk import theme
-from summula.desk.app import application
 from summula.desk.board.putonboard import add_slicer, put_on_board
-from summula.desk.frame.contents import FieldRow, field_mime
+from summula.desk.frame.contents import FieldRow
 from summula.desk.theme import contrast
 from summula.desk.widgets import veil
-from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-
-LEFT = Qt.MouseButton.LeftButton
-
-
-@pytest.fixture
-def window(qtbot: QtBot, qapp: QApplication) -> Window:
-    application()
-    made = Window()
-    made.may_leave = lambda: True  # type: ignore[method-assign]  # nobody is there to be asked
-    qtbot.addWidget(made)
-    made.resize(1280, 800)
-    made.show()
-    return made
-
-
-@pytest.fixture
-def on_demo(window: Window, demo: Opened) -> Window:
-    window.session.adopt(demo)
-    return window
-
-
-def take_in(window: Window, qtbot: QtBot, source: Path) -> None:
-    """Open a table file: it is previewed, and Enter takes it in."""
-    window.open_path(source)
-    qtbot.waitUntil(lambda: window.pages.currentWidget() is window.preview_page and window.preview_page.take.isEnabled(), timeout=10_000)
-    qtbot.waitUntil(lambda: window.preview_page.rows is not None, timeout=10_000)
-    QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
-
-
-def drop(target: QWidget, place: QPoint, field: str) -> None:
-    """Drag a field onto a place of a widget and let go, as Qt tells it."""
-    mime, none = field_mime(field), Qt.KeyboardModifier.NoModifier
-    QApplication.sendEvent(target, QDragEnterEvent(place, Qt.DropAction.CopyAction, mime, LEFT, none))
-    QApplication.sendEvent(target, QDragMoveEvent(place, Qt.DropAction.CopyAction, mime, LEFT, none))
-    QApplication.sendEvent(target, QDropEvent(QPointF(place), Qt.DropAction.CopyAction, mime, LEFT, none))
-
-
-def pick(popover: Popover, text: str) -> None:
-    """Type into an open popover's list and take what is found."""
-    picks = popover.findChild(PickList)
-    assert picks is not None
-    if picks.search.isVisible():
-        QTest.keyClicks(picks.search, text)
-        QTest.keyClick(picks.search, Qt.Key.Key_Return)
-    else:
-        rows = [picks.list.item(at) for at in range(picks.list.count())]
-        picks.list.setCurrentItem(next(row for row in rows if row is not None and text in row.text()))
-        QTest.keyClick(picks.list, Qt.Key.Key_Return)
-
-
-def phrase_text(window: Window) -> str:
-    page = window.session.page()
-    assert page is not None
-    return print_phrase(page[1].phrase)
-
-
-def scene_of(window: Window, title: str) -> Scene:
-    view = next(v for v in window.board_page.panels.values() if v.panel.title == title)
-    assert view.view.scene is not None
-    return view.view.scene
-
-
-def bars(scene: Scene) -> dict[str, float]:
-    return {
-        mark.tag.title: mark.tag.value for mark in scene.marks if isinstance(mark, Box) and mark.tag and not mark.ghost
-    }
+from tests.hands import LEFT, bars, drop, phrase_text, pick, scene_of, take_in
 
 
 def picture(window: Window) -> QImage:

@@ -14,8 +14,7 @@ from summula.core.summaries import parse, print_phrase
 from summula.desk.pages.summarypage import SummaryPage
 from summula.desk.widgets.picklist import PickList
 from summula.desk.window import Window
-from tests.test_grid import said, shown
-from tests.test_window import LEFT, on_demo, window  # noqa: F401  fixtures, used by their names
+from tests.hands import LEFT, said, shown
 
 W = TypeVar("W", bound=QWidget)
 
@@ -64,7 +63,7 @@ def opened(page: SummaryPage, role: str, at: int = 0) -> None:
     QTest.mouseClick(page.phrase.button(role, at), LEFT)
 
 
-def test_a_figure_in_every_way(on_demo: Window) -> None:  # noqa: F811
+def test_a_figure_in_every_way(on_demo: Window) -> None:
     page = shown(on_demo, 'show sum of Takings by Route then Vessel across year of "Sailed on"')
     tail = ' by Route then Vessel across year of "Sailed on"'
 
@@ -121,7 +120,7 @@ def test_a_figure_in_every_way(on_demo: Window) -> None:  # noqa: F811
     assert figure() == 'last of Takings called "A day\'s takings"'
 
 
-def test_headings_conditions_and_keeping_in_every_way(on_demo: Window) -> None:  # noqa: F811
+def test_headings_conditions_and_keeping_in_every_way(on_demo: Window) -> None:
     page = shown(on_demo, 'show rows by Route then "Delay (min)" in bands of 10 where Ticket is not Group and Takings is over 1 and "Sailed on" is not blank keeping top 5 Route by rows')
 
     def clause(word: str, until: str) -> str:
@@ -171,7 +170,7 @@ def test_headings_conditions_and_keeping_in_every_way(on_demo: Window) -> None: 
 
 
 @pytest.mark.parametrize("part_of", ["fiscal quarter", "weekday", "month-day", "each day"])
-def test_parts_of_dates_are_picked(part_of: str, on_demo: Window) -> None:  # noqa: F811
+def test_parts_of_dates_are_picked(part_of: str, on_demo: Window) -> None:
     page = shown(on_demo, 'show rows by year of "Sailed on"')
     opened(page, "by")
     take("part of the date", part_of)
@@ -179,7 +178,7 @@ def test_parts_of_dates_are_picked(part_of: str, on_demo: Window) -> None:  # no
     assert said(page) == f"show rows by {expected}"
 
 
-def test_one_figure_against_another_and_the_values_themselves(on_demo: Window) -> None:  # noqa: F811
+def test_one_figure_against_another_and_the_values_themselves(on_demo: Window) -> None:
     page = shown(on_demo, "show sum of Takings by Vessel")
     QTest.mouseClick(page.phrase.button("add", clause="more"), LEFT)
     take("clauses", "against …")
@@ -221,7 +220,7 @@ def test_one_figure_against_another_and_the_values_themselves(on_demo: Window) -
     assert said(page) == "show each row of Takings by Vessel drawn as box plot"
 
 
-def test_what_more_can_be_said_is_picked(on_demo: Window) -> None:  # noqa: F811
+def test_what_more_can_be_said_is_picked(on_demo: Window) -> None:
     page = shown(on_demo, 'show sum of Takings by Route across year of "Sailed on"')
     start, session = said(page), on_demo.session
 
@@ -259,7 +258,7 @@ def test_what_more_can_be_said_is_picked(on_demo: Window) -> None:  # noqa: F811
     assert not page.phrase.text.isVisible() and said(page) == start
 
 
-def test_a_word_whose_field_is_gone_says_so_and_can_be_taken_away(on_demo: Window) -> None:  # noqa: F811
+def test_a_word_whose_field_is_gone_says_so_and_can_be_taken_away(on_demo: Window) -> None:
     page = shown(on_demo, "show sum of Takings by Weather then Route where Weather is not Fog")
     session, summary = on_demo.session, on_demo.session.page_id
     session.tables.stepping("t1", (DropFields(("Weather",)),), "Drop Weather")()()

@@ -64,6 +64,11 @@ CRAMPED = 1080  # pixels of width, below which the contents narrow to numbers
 class Window(QMainWindow):
     """One folio on one desk."""
 
+    session: Session
+    header: Header
+    importing: Importing
+    saving: Saving
+
     def __init__(self, session: Session | None = None) -> None:
         super().__init__()
         self.session = session or Session()

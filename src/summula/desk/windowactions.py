@@ -1,10 +1,10 @@
-"""Every action of the window, declared once: its name, hint, key and condition."""
+"""Every action of the window, a row each in a table a page: its name, hint, what it does, its keys and condition."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from summula.desk.actions import Action, Actions
 from summula.desk.pictures import ALL_FORMATS
@@ -12,218 +12,123 @@ from summula.desk.pictures import ALL_FORMATS
 if TYPE_CHECKING:
     from summula.desk.window import Window
 
+Asks = Callable[["Window"], bool]
+
+
+def _always(window: Window) -> bool:
+    return True
+
+
+def _kind(window: Window) -> str:
+    page = window.session.page()
+    return page[0] if page is not None else ""
+
+
+def _has_table(window: Window) -> bool:
+    return bool(window.session.folio.tables)
+
+
+def _on_page(window: Window) -> bool:
+    return _kind(window) != ""
+
+
+def _on_table(window: Window) -> bool:
+    return _kind(window) == "table"
+
+
+def _on_summary(window: Window) -> bool:
+    return _kind(window) == "summary"
+
+
+def _on_board(window: Window) -> bool:
+    return _kind(window) == "board" and not window.header.aside
+
+
+def _answered(window: Window) -> bool:
+    return _on_summary(window) and window.summary_page.grid is not None
+
+
+def _shows_grid(window: Window) -> bool:
+    return _on_summary(window) and window.summary_page.pivot.layout_ is not None
+
+
+class _Row(NamedTuple):
+    """`run` and `when` ask the window when they are asked themselves: its pages are made late."""
+
+    key: str
+    name: str
+    hint: str
+    run: Callable[[Window], object]
+    keys: tuple[str, ...] = ()
+    when: Asks = _always
+
+
+FOLIO = (
+    _Row("open", "Open a file", "a table (CSV, XLSX, Parquet, SQLite …) or a folio", lambda w: w.ask_open(), ("Ctrl+O",)),
+    _Row("paste", "Paste cells as a table", "or a copied file", lambda w: w.importing.paste(), ("Ctrl+Shift+V",)),
+    _Row("refresh", "Refresh all tables", "from their sources", lambda w: w.importing.refresh_all(), ("Shift+F5",), _has_table),
+    _Row("save", "Save the folio", "", lambda w: w.saving.save(), ("Ctrl+S",)),
+    _Row("save as", "Save the folio as …", "under another name", lambda w: w.saving.save_as(), ("Ctrl+Shift+S",)),
+    _Row("undo", "Undo", "take back the last change", lambda w: w.go_to(w.session.history.undo()), ("Ctrl+Z",),
+         lambda w: bool(w.session.history.undo_name)),
+    _Row("redo", "Redo", "do again what was taken back", lambda w: w.go_to(w.session.history.redo()), ("Ctrl+Shift+Z", "Ctrl+Y"),
+         lambda w: bool(w.session.history.redo_name)),
+    _Row("find", "Find anything", "fields, pages, actions", lambda w: w.find_anything(), ("Ctrl+K",)),
+    _Row("new summary", "New summary", "of the table in view", lambda w: w.session.new_summary(w.session.default_table()),
+         ("Ctrl+N",), _has_table),
+    _Row("new board", "New board", "an empty one", lambda w: w.session.new_board(), ("Ctrl+Shift+N",), _has_table),
+    _Row("remove page", "Remove this page", "a summary or board", lambda w: w.session.remove_page(w.session.page_id),
+         when=lambda w: _kind(w) in ("summary", "board")),
+    _Row("next page", "Next page", "", lambda w: w.step_page(1), ("Ctrl+PgDown",), _on_page),
+    _Row("previous page", "Previous page", "", lambda w: w.step_page(-1), ("Ctrl+PgUp",), _on_page),
+)  # fmt: skip
+TABLE = (
+    _Row("again", "Read this table again", "from its source", lambda w: w.importing.read_again(), ("F5",), _has_table),
+    _Row("starting points", "Summaries worth asking for", "of the table in view", lambda w: w.table_page.show_starting_points(),
+         ("Ctrl+Shift+A",), _on_table),
+    _Row("add rows", "Add rows of other files …", "", lambda w: w.table_page.ask_rows(), when=_on_table),
+    _Row("add step", "Add a step to the preparation …", "", lambda w: w.table_page.step_maker.choose(w.table_page.strip),
+         ("Ctrl+Shift+P",), _on_table),
+    _Row("search rows", "Search the rows", "", lambda w: w.table_page.search.setFocus(), ("Ctrl+F",), _on_table),
+    _Row("describe", "Load descriptions of fields …", "a data dictionary", lambda w: w.importing.load_descriptions(), when=_on_table),
+)  # fmt: skip
+SUMMARY = (
+    _Row("type phrase", "Type the phrase", "as text", lambda w: w.summary_page.phrase.show_text(), ("F2",), _on_summary),
+    _Row("look out", "Back out of the member looked into", "", lambda w: w.summary_page.grid_actions.back(), ("Alt+Left",),
+         lambda w: _on_summary(w) and bool(w.summary_page.grid_actions.drilled())),
+    _Row("fold all", "Fold all", "", lambda w: w.summary_page.grid_actions.fold_all(), when=_on_summary),
+    _Row("unfold all", "Unfold all", "", lambda w: w.summary_page.grid_actions.unfold_all(), when=_on_summary),
+    _Row("largest first", "Largest first", "order by the first figure", lambda w: w.summary_page.grid_actions.largest_first(),
+         when=_on_summary),
+    _Row("swap", "Swap by and across", "", lambda w: w.summary_page.swap(), when=_on_summary),
+    _Row("put on board", "Put this summary on a board", "", lambda w: w.summary_page.put_on_board(), ("Ctrl+B",), _on_summary),
+    _Row("rows behind", "Rows behind this figure", "", lambda w: w.summary_page.grid_actions.show_rows_behind(), ("Ctrl+R",),
+         _answered),
+    _Row("copy figures", "Copy the figures", "as cells", lambda w: w.summary_page.pivot.copy(), when=_shows_grid),
+    _Row("copy phrase", "Copy the phrase", "as text", lambda w: w.summary_page.copy_phrase(), when=_on_summary),
+    _Row("copy picture", "Copy the grid as a picture", "", lambda w: w.summary_page.pivot.copy_picture(), when=_shows_grid),
+    _Row("lever", "Make a lever", "a number to move, for what if",
+         lambda w: w.summary_page.summary_margin.change_lever(None, w.header.finder), when=_on_summary),
+    _Row("totals", "Totals and measures", "above, below, renamed; as lines",
+         lambda w: w.summary_page.summary_margin.arrange(w.summary_page.toolbar), when=_on_summary),
+    _Row("path", "What members are looked into by", "the path of a double click",
+         lambda w: w.summary_page.summary_margin.lay_path(w.summary_page.toolbar), when=_on_summary),
+)  # fmt: skip
+BOARD = (
+    _Row("arrange", "Arrange the board", "or be done with it", lambda w: w.board_page.set_arranging(not w.session.arranging),
+         ("Ctrl+E",), _on_board),
+    _Row("read", "Read the board", "", lambda w: w.board_page.set_arranging(False), ("Escape",),
+         lambda w: _on_board(w) and w.session.arranging),
+    _Row("clear slicing", "Clear slicing", "let all rows through", lambda w: w.board_page.clear_slicing(), ("Ctrl+Shift+X",),
+         lambda w: _on_board(w) and w.board_page.is_sliced),
+)  # fmt: skip
+
 
 def declare(window: Window, actions: Actions) -> None:
-    """Declares them; what they ask of a page is asked when they run, for pages are made late."""
-    session = window.session
-
-    def kind() -> str:
-        page = session.page()
-        return page[0] if page is not None else ""
-
-    def add(
-        key: str,
-        name: str,
-        hint: str,
-        run: Callable[[], object],
-        *keys: str,
-        when: Callable[[], bool] = lambda: True,
-    ) -> None:
-        actions.declare(Action(key, name, hint, run, keys, when))
-
-    def has_table() -> bool:
-        return bool(session.folio.tables)
-
-    def on_table() -> bool:
-        return kind() == "table"
-
-    def on_summary() -> bool:
-        return kind() == "summary"
-
-    def on_board() -> bool:
-        return kind() == "board" and not window.header.aside
-
-    add("open", "Open a file", "a table (CSV, XLSX, Parquet, SQLite …) or a folio", window.ask_open, "Ctrl+O")
-    add("paste", "Paste cells as a table", "or a copied file", window.importing.paste, "Ctrl+Shift+V")
-    add("again", "Read this table again", "from its source", window.importing.read_again, "F5", when=has_table)
-    add("refresh", "Refresh all tables", "from their sources", window.importing.refresh_all, "Shift+F5", when=has_table)
-    add(
-        "starting points",
-        "Summaries worth asking for",
-        "of the table in view",
-        lambda: window.table_page.show_starting_points(),
-        "Ctrl+Shift+A",
-        when=on_table,
-    )
-    add("add rows", "Add rows of other files …", "", lambda: window.table_page.ask_rows(), when=on_table)
-    add(
-        "add step",
-        "Add a step to the preparation …",
-        "",
-        lambda: window.table_page.step_maker.choose(window.table_page.strip),
-        "Ctrl+Shift+P",
-        when=on_table,
-    )
-    add("search rows", "Search the rows", "", lambda: window.table_page.search.setFocus(), "Ctrl+F", when=on_table)
-    add(
-        "describe",
-        "Load descriptions of fields …",
-        "a data dictionary",
-        window.importing.load_descriptions,
-        when=on_table,
-    )
-    add("save", "Save the folio", "", window.saving.save, "Ctrl+S")
-    add("save as", "Save the folio as …", "under another name", window.saving.save_as, "Ctrl+Shift+S")
-    add(
-        "undo",
-        "Undo",
-        "take back the last change",
-        lambda: window.go_to(session.history.undo()),
-        "Ctrl+Z",
-        when=lambda: bool(session.history.undo_name),
-    )
-    add(
-        "redo",
-        "Redo",
-        "do again what was taken back",
-        lambda: window.go_to(session.history.redo()),
-        "Ctrl+Shift+Z",
-        "Ctrl+Y",
-        when=lambda: bool(session.history.redo_name),
-    )
-    add("find", "Find anything", "fields, pages, actions", window.find_anything, "Ctrl+K")
-    add(
-        "new summary",
-        "New summary",
-        "of the table in view",
-        lambda: session.new_summary(session.default_table()),
-        "Ctrl+N",
-        when=has_table,
-    )
-    add("new board", "New board", "an empty one", session.new_board, "Ctrl+Shift+N", when=has_table)
-    add(
-        "remove page",
-        "Remove this page",
-        "a summary or board",
-        lambda: session.remove_page(session.page_id),
-        when=lambda: kind() in ("summary", "board"),
-    )
-    add("next page", "Next page", "", lambda: window.step_page(1), "Ctrl+PgDown", when=lambda: kind() != "")
-    add(
-        "previous page",
-        "Previous page",
-        "",
-        lambda: window.step_page(-1),
-        "Ctrl+PgUp",
-        when=lambda: kind() != "",
-    )
-    add(
-        "type phrase",
-        "Type the phrase",
-        "as text",
-        lambda: window.summary_page.phrase.show_text(),
-        "F2",
-        when=on_summary,
-    )
-    add(
-        "look out",
-        "Back out of the member looked into",
-        "",
-        lambda: window.summary_page.grid_actions.back(),
-        "Alt+Left",
-        when=lambda: on_summary() and bool(window.summary_page.grid_actions.drilled()),
-    )
-    add("fold all", "Fold all", "", lambda: window.summary_page.grid_actions.fold_all(), when=on_summary)
-    add("unfold all", "Unfold all", "", lambda: window.summary_page.grid_actions.unfold_all(), when=on_summary)
-    add(
-        "largest first",
-        "Largest first",
-        "order by the first figure",
-        lambda: window.summary_page.grid_actions.largest_first(),
-        when=on_summary,
-    )
-    add("swap", "Swap by and across", "", lambda: window.summary_page.swap(), when=on_summary)
-    add(
-        "put on board",
-        "Put this summary on a board",
-        "",
-        lambda: window.summary_page.put_on_board(),
-        "Ctrl+B",
-        when=on_summary,
-    )
-    add(
-        "arrange",
-        "Arrange the board",
-        "or be done with it",
-        lambda: window.board_page.set_arranging(not session.arranging),
-        "Ctrl+E",
-        when=on_board,
-    )
-    add(
-        "read",
-        "Read the board",
-        "",
-        lambda: window.board_page.set_arranging(False),
-        "Escape",
-        when=lambda: on_board() and session.arranging,
-    )
-    add(
-        "clear slicing",
-        "Clear slicing",
-        "let all rows through",
-        lambda: window.board_page.clear_slicing(),
-        "Ctrl+Shift+X",
-        when=lambda: on_board() and window.board_page.is_sliced,
-    )
-    add(
-        "rows behind",
-        "Rows behind this figure",
-        "",
-        lambda: window.summary_page.grid_actions.show_rows_behind(),
-        "Ctrl+R",
-        when=lambda: on_summary() and window.summary_page.grid is not None,
-    )
-    for each in ALL_FORMATS:
-        add(
-            f"hand out {each.key}",
-            f"{each.words} …",
-            "",
-            partial(window.exporting.export, each),
-            when=partial(window.exporting.can, each),
-        )
-    add(
-        "copy figures",
-        "Copy the figures",
-        "as cells",
-        lambda: window.summary_page.pivot.copy(),
-        when=lambda: on_summary() and window.summary_page.pivot.layout_ is not None,
-    )
-    add("copy phrase", "Copy the phrase", "as text", lambda: window.summary_page.copy_phrase(), when=on_summary)
-    add(
-        "copy picture",
-        "Copy the grid as a picture",
-        "",
-        lambda: window.summary_page.pivot.copy_picture(),
-        when=lambda: on_summary() and window.summary_page.pivot.layout_ is not None,
-    )
-    add(
-        "lever",
-        "Make a lever",
-        "a number to move, for what if",
-        lambda: window.summary_page.summary_margin.change_lever(None, window.header.finder),
-        when=on_summary,
-    )
-    add(
-        "totals",
-        "Totals and measures",
-        "above, below, renamed; as lines",
-        lambda: window.summary_page.summary_margin.arrange(window.summary_page.toolbar),
-        when=on_summary,
-    )
-    add(
-        "path",
-        "What members are looked into by",
-        "the path of a double click",
-        lambda: window.summary_page.summary_margin.lay_path(window.summary_page.toolbar),
-        when=on_summary,
-    )
+    """Declares all actions of a window, those that hand out among them."""
+    for row in (*FOLIO, *TABLE, *SUMMARY, *BOARD):
+        run, when = partial(row.run, window), partial(row.when, window)
+        actions.declare(Action(row.key, row.name, row.hint, run, row.keys, when))
+    for way in ALL_FORMATS:
+        export, can = partial(window.exporting.export, way), partial(window.exporting.can, way)
+        actions.declare(Action(f"hand out {way.key}", f"{way.words} …", "", export, (), can))
