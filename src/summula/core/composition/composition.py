@@ -62,7 +62,7 @@ def foot(stated: Foot, number: str, size: XY, width: TextWidth) -> list[Mark]:
     return marks
 
 
-def sheet(x: float, y: float, width: float, height: float, radius: float = 0.0) -> Box:
+def white_sheet(x: float, y: float, width: float, height: float, radius: float = 0.0) -> Box:
     """A white sheet on the paper."""
     return Box(x, y, width, height, Ink("sheet"), radius=radius, edge=Ink("hairline"))
 

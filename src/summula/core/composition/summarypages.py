@@ -6,7 +6,7 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.drawers import draw
 from summula.core.charts.gridform import grid_parts
 from summula.core.charts.scene import XY, Group, Mark, Scene
-from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading, sheet
+from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading, white_sheet
 from summula.core.theme.typefaces import text_width
 
 _PAD = 16.0
@@ -25,7 +25,7 @@ def compose_summary(name: str, phrase: str, chart: Chart, size: XY, stated: Foot
         number = f"{at + 1} of {len(scenes)}" if len(scenes) > 1 else ""
         marks: tuple[Mark, ...] = (
             *head,
-            sheet(*area),
+            white_sheet(*area),
             Group(area[0] + _PAD, area[1] + _PAD, scene.marks, clip=canvas.size, measures=chart.grid.names),
             *foot(stated, number, size, text_width),
         )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from summula.core.arrays import np
 from summula.core.charts.scene import XY, Group, Ink, Line, Mark, Scene, Text, fitted
-from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading, sheet
+from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading, white_sheet
 from summula.core.fields.figures import plural as counted
 from summula.core.tables.column import NumberColumn
 from summula.core.tables.rows import with_rows
@@ -22,7 +22,7 @@ def compose_table(table: Table, size: XY, plural: Foot = Foot()) -> Composition:
     marks, top = heading(table.name, [words], size, text_width)
     area = (MARGIN, top + 4, size[0] - 2 * MARGIN, max(size[1] - top - 38, 60.0))
     marks += [
-        sheet(*area),
+        white_sheet(*area),
         Group(area[0] + _PAD, area[1] + _PAD, _cells(table, (area[2] - 2 * _PAD, area[3] - 2 * _PAD))),
     ]
     marks += foot(plural, "", size, text_width)

@@ -11,10 +11,10 @@ from summula.core.fields.figures import FigureStyle, split_unit
 from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.phrase import Measure, Phrase, Struct, figures_shown
 
-Scale = Literal["", "thousand", "million", "billion"]
+Magnitude = Literal["", "thousand", "million", "billion"]
 Fill = Literal["", "bars", "shade"]
 Status = Literal["", "reached", "near", "missed"]
-SCALES: dict[Scale, float] = {"": 1.0, "thousand": 1e3, "million": 1e6, "billion": 1e9}
+SCALES: dict[Magnitude, float] = {"": 1.0, "thousand": 1e3, "million": 1e6, "billion": 1e9}
 
 
 class MeasureStyle(Struct, frozen=True):
@@ -24,7 +24,7 @@ class MeasureStyle(Struct, frozen=True):
     The goal may be a lever's, by its name. `course` draws a small line over the across axis, beside the figures."""
 
     pattern: str = ""
-    scale: Scale = ""
+    scale: Magnitude = ""
     signs: bool = False
     fill: Fill = ""
     goal: float | None = None

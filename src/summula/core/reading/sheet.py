@@ -123,28 +123,6 @@ def column_number(letters: str) -> int:
     return number
 
 
-def opened_sheet(path: Path, sheet: str, archive: zipfile.ZipFile, *, chosen: bool) -> Sheet:
-    """The sheet of an XLSX or ODS file that is open as an archive, `chosen` where a block of its cells is wanted.
-    NotCut where it is of another make."""
-    from summula.core.reading.odssheet import OdsSheet
-    from summula.core.reading.xlsxsheet import XlsxSheet
-
-    try:
-        if "content.xml" in archive.namelist():
-            return OdsSheet(path, sheet, archive)
-        return XlsxSheet(path, sheet, archive, chosen=chosen)
-    except (KeyError, ValueError, NotImplementedError):
-        raise NotCut from None
-
-
-def sheet_names(path: Path, archive: zipfile.ZipFile) -> list[tuple[str, bool]]:
-    """The sheets of an XLSX or ODS file that hold cells, in their order, and whether each is hidden."""
-    from summula.core.reading.odssheet import table_names
-    from summula.core.reading.xlsxsheet import worksheet_names
-
-    return table_names(archive) if "content.xml" in archive.namelist() else worksheet_names(archive)
-
-
 def refuse_far_cells(path: Path) -> None:
     """Refuse an archive whose sheets have cells so far apart that the room between them would not fit into memory."""
     broken = (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError)

@@ -21,16 +21,8 @@ from summula.core.reading.heads import MOST_FIELDS, Heads, clear_names, find_hea
 from summula.core.reading.oldsheet import old_sheet_cells, refuse_far_old_cells
 from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Setting, Watch, unwatched
-from summula.core.reading.sheet import (
-    Cut,
-    Merged,
-    NotCut,
-    Sheet,
-    column_number,
-    opened_sheet,
-    refuse_far_cells,
-    sheet_names,
-)
+from summula.core.reading.sheet import Cut, Merged, NotCut, Sheet, column_number, refuse_far_cells
+from summula.core.reading.sheetfiles import opened_sheet, sheet_names
 from summula.core.reading.sheetrows import (
     Look,
     Rows,

@@ -42,7 +42,7 @@ def _part_name(values: dict[str, Any]) -> str:
     return f"{str(values.get('part', '')).replace('-', ' ').capitalize()} of {values.get('field', '')}"
 
 
-class Form(msgspec.Struct, frozen=True):
+class StepForm(msgspec.Struct, frozen=True):
     """A title, a line that says what the step is for, and its parts, made anew for every popover."""
 
     step: type[Step]
@@ -51,14 +51,14 @@ class Form(msgspec.Struct, frozen=True):
     parts: Callable[[], list[Part]]
 
 
-def made(form: Form, values: dict[str, Any]) -> AnyStep:
+def made(form: StepForm, values: dict[str, Any]) -> AnyStep:
     """The step that a form's values stand for."""
     step: AnyStep = form.step(**values)  # type: ignore[assignment]
     return step
 
 
-FORMS: tuple[Form, ...] = (
-    Form(
+FORMS: tuple[StepForm, ...] = (
+    StepForm(
         step_types.Tidy, "Tidy text", "spaces and letters made even",
         lambda: [
             ChoicePart("how", "What to do", (("trim spaces", "spaces"), ("small letters", "lower"),
@@ -66,61 +66,61 @@ FORMS: tuple[Form, ...] = (
             FieldsPart("fields", "In these fields (none: in all that hold text)", TEXTUAL),
         ],
     ),
-    Form(
+    StepForm(
         step_types.Replace, "Replace text", "in the values of a field",
         lambda: [
             FieldPart("field", "Field", TEXTUAL), TextPart("find", "Look for"), TextPart("put", "Put instead"),
             TickPart("whole", "Only where it is the whole value"),
         ],
     ),
-    Form(
+    StepForm(
         step_types.FillBlanks, "Fill blanks", "with a value, or from the row above",
         lambda: [
             FieldPart("field", "Field"), TextPart("value", "With"), TickPart("above", "From the row above instead"),
         ],
     ),
-    Form(
+    StepForm(
         step_types.Rows, "Keep or drop rows", "those that meet a condition",
         lambda: [
             ChoicePart("keep", "Rows that meet it are", (("kept", True), ("dropped", False))),
             WherePart("where", "Condition"),
         ],
     ),
-    Form(
+    StepForm(
         step_types.DropDuplicates, "Drop duplicates", "of rows alike, only the first stays",
         lambda: [FieldsPart("fields", "Alike in these fields (none: in all)")],
     ),
-    Form(
+    StepForm(
         step_types.SetKind, "Change a kind", "what a field holds, and how it is read",
         lambda: [
             FieldPart("field", "Field"), ChoicePart("kind", "Kind", _KINDS), ChoicePart("reading", "Read", READINGS),
         ],
     ),
-    Form(step_types.Rename, "Rename a field", "", lambda: [FieldPart("field", "Field"), TextPart("name", "Called")]),
-    Form(
+    StepForm(step_types.Rename, "Rename a field", "", lambda: [FieldPart("field", "Field"), TextPart("name", "Called")]),
+    StepForm(
         step_types.DropFields, "Drop fields", "they come back when the step goes",
         lambda: [FieldsPart("fields", "Without")],
     ),
-    Form(
+    StepForm(
         step_types.KeepFields, "Choose and order fields", "tick the ones to keep, drag them into order",
         lambda: [FieldsPart("fields", "Only these, in this order", all_at_first=True)],
     ),
-    Form(
+    StepForm(
         step_types.Split, "Split text", "one field into several",
         lambda: [FieldPart("field", "Field", TEXTUAL), TextPart("at", "Wherever this stands"),
                  NamesPart("names", "Into fields called", "From, To")],
     ),
-    Form(
+    StepForm(
         step_types.Join, "Join text", "several fields into one",
         lambda: [FieldsPart("fields", "Fields, in this order"), TextPart("between", "Between them"),
                  NamePart(lambda values: " and ".join(values.get("fields", ())[:2]))],
     ),
-    Form(
+    StepForm(
         step_types.Unpivot, "Turn wide fields into rows", "months side by side, one below the other",
         lambda: [FieldsPart("fields", "The wide fields"), TextPart("name", "Their names go into"),
                  TextPart("value", "Their values go into"), TickPart("blanks", "Keep rows without a value")],
     ),
-    Form(
+    StepForm(
         step_types.AddPart, "Date part", "a year, quarter, month … as a field",
         lambda: [
             FieldPart("field", "Date", ("date",)), ChoicePart("part", "Part", PARTS),
@@ -128,7 +128,7 @@ FORMS: tuple[Form, ...] = (
             NamePart(_part_name),
         ],
     ),
-    Form(
+    StepForm(
         step_types.AddBands, "Bands of numbers", "ranges, or a label by a limit",
         lambda: [
             FieldPart("field", "Number", ("number",)),
@@ -140,5 +140,5 @@ FORMS: tuple[Form, ...] = (
 )  # fmt: skip
 
 
-def form_for(step: type[Step]) -> Form | None:
+def form_for(step: type[Step]) -> StepForm | None:
     return next((form for form in FORMS if form.step is step), None)

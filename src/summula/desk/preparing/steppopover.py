@@ -15,7 +15,7 @@ from summula.core.preparation.wording import effect_words
 from summula.core.refusal import Refusal
 from summula.core.tables.table import Table
 from summula.desk.preparing.formparts import FieldPart, FieldsPart, NamePart, TextPart, TickPart
-from summula.desk.preparing.stepforms import Form, made
+from summula.desk.preparing.stepforms import StepForm, made
 from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS, Work
@@ -107,7 +107,7 @@ class FormPopover(StepPopover):
     """A step by its form."""
 
     def __init__(
-        self, parent: QWidget, form: Form, table: Table, others: Tables, put: Put,
+        self, parent: QWidget, form: StepForm, table: Table, others: Tables, put: Put,
         step: AnyStep | None = None, first: dict[str, Any] | None = None,
     ) -> None:  # fmt: skip
         super().__init__(parent, form.title, table, others, put)
