@@ -308,7 +308,7 @@ def test_text_can_be_read_through_the_veil(monkeypatch: pytest.MonkeyPatch) -> N
     theme.colour.cache_clear()
 
 
-def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window) -> None:
+def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window, qtbot: QtBot) -> None:
     window, session = on_demo, on_demo.session
 
     def button(name: str) -> QPushButton:
@@ -332,7 +332,7 @@ def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window) ->
     session.turn_to("t1")
     QTest.mouseClick(button("Kind"), LEFT)
     pick(popup(), "code")
-    assert session.table("t1").field("Passengers").kind == "code"
+    qtbot.waitUntil(lambda: session.table("t1").field("Passengers").kind == "code", timeout=10_000)  # in a worker: many rows
     session.turn_to("s7")  # shows a sum of passengers, which now means nothing: said, not thrown away
     assert "does not hold numbers" in window.summary_page.pivot.message
     session.turn_to("b8")

@@ -13,6 +13,8 @@ from summula.core.reading.readas import Stopped
 from summula.core.refusal import Refusal
 
 QUICK_FIGURES = 40_000  # so many are worked out and laid out as soon
+QUICK_STEP_ROWS = 20_000  # so many are prepared as soon: a kind may be told anew, of texts that are all different
+QUICK_TEXTS = 4_000  # so many are looked through as soon
 QUICK_ROWS = 150_000  # an answer about so many rows takes well under 50 ms, and needs no worker
 
 Task = Callable[[], Any]

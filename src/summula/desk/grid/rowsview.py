@@ -239,6 +239,17 @@ def date_of_any(value: Any) -> str:
     return f"{value.day} {MONTHS[value.month - 1]} {value.year}"
 
 
+class RowNumbers(QHeaderView):
+    """The rows' numbers, as wide as the last: Qt would measure hundreds of them at each change."""
+
+    def __init__(self, table: Table, parent: QWidget) -> None:
+        super().__init__(Qt.Orientation.Vertical, parent)
+        self._width = int(text_width(f" {table.rows:,}  ", 11)) + 18
+
+    def sizeHint(self) -> QSize:
+        return QSize(self._width, super().minimumSizeHint().height())
+
+
 class RowsView(QTableView):
     """The rows. Ctrl+C copies what is selected, every value in full."""
 
@@ -247,8 +258,8 @@ class RowsView(QTableView):
 
     def __init__(self, table: Table, apart: frozenset[int] = frozenset()) -> None:
         super().__init__()
-        vertical = self.verticalHeader()
-        assert vertical is not None
+        vertical = RowNumbers(table, self)
+        self.setVerticalHeader(vertical)
         vertical.setVisible(False)
         vertical.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         vertical.setDefaultSectionSize(_ROW)

@@ -21,6 +21,7 @@ from summula.core.refusal import Refusal
 from summula.core.secondlook.fields import alike_members
 from summula.core.statistics.distribution import distribution, rows_of_bar
 from summula.core.tables import finding
+from summula.core.tables.column import CodedColumn
 from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 from summula.desk.frame.margin import Margin
@@ -32,7 +33,7 @@ from summula.desk.preparing.stepmaker import StepMaker
 from summula.desk.preparing.stepstrip import StepStrip
 from summula.desk.session import Session
 from summula.desk.theme import colour, tint
-from summula.desk.work import QUICK_ROWS, Work
+from summula.desk.work import QUICK_ROWS, QUICK_STEP_ROWS, QUICK_TEXTS, Work
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -247,7 +248,8 @@ class TablePage(QWidget):
             self.account.setText(f"{some} {words}" if len(rows) else f"No row {words}")
             self.all_rows.show()
 
-        if table.rows <= QUICK_ROWS:
+        texts = sum(len(each.members) for each in table.columns if isinstance(each, CodedColumn))
+        if table.rows <= QUICK_ROWS and texts <= QUICK_TEXTS:
             show(work())
         else:
             self.status.begin("looking through the rows …")
@@ -407,7 +409,7 @@ class TablePage(QWidget):
 
     def _do(self, work: Callable[[], Callable[[], None]], take: Callable[[Callable[[], None]], None]) -> None:
         entry = self._entry()
-        if max(entry.rows, entry.source.rows) <= QUICK_ROWS:
+        if max(entry.rows, entry.source.rows) <= QUICK_STEP_ROWS:
             try:
                 take(work())
             except Refusal as refusal:

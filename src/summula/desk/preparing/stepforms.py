@@ -96,7 +96,9 @@ FORMS: tuple[StepForm, ...] = (
             FieldPart("field", "Field"), ChoicePart("kind", "Kind", _KINDS), ChoicePart("reading", "Read", READINGS),
         ],
     ),
-    StepForm(step_types.Rename, "Rename a field", "", lambda: [FieldPart("field", "Field"), TextPart("name", "Called")]),
+    StepForm(
+        step_types.Rename, "Rename a field", "", lambda: [FieldPart("field", "Field"), TextPart("name", "Called")]
+    ),
     StepForm(
         step_types.DropFields, "Drop fields", "they come back when the step goes",
         lambda: [FieldsPart("fields", "Without")],
