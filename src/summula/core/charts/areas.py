@@ -13,6 +13,8 @@ from summula.core.charts.series import tag
 from summula.core.charts.stacking import shares, stacked
 
 _FILL = 0.78  # of full strength
+_PIXELS = 2.0  # members nearer to each other share a place of the outline
+_ASKED_APART = 2.0  # pixels between points that can be asked: a hand aims no finer
 
 
 def draw_areas(chart: Chart, canvas: Canvas) -> Scene:
@@ -41,19 +43,34 @@ def _drawn(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     if len(xs) == 1:  # one lone member is drawn as wide as its place
         xs, places = [frame.left + step * 0.16, frame.left + step * 0.84], [places[0], places[0]]
     colours = inks(shown)[0]
+    drawn = _worth_drawing(xs, [line[-1][1] for line in places])
     for at, each in enumerate(shown.series):
         ink = Ink(colours[at].token, colours[at].strength * _FILL)
-        upper = [(x, upright.within(line[at][1])) for x, line in zip(xs, places, strict=True)]
-        lower = [(x, upright.within(line[at][0])) for x, line in zip(xs, places, strict=True)]
-        frame.marks.append(Area((*upper, *reversed(lower)), ink))
-        frame.marks.append(Line(tuple(upper), each.ink, 1.4))
+        upper = [(xs[place], upright.within(places[place][at][1])) for place in drawn]
+        lower = [(xs[place], upright.within(places[place][at][0])) for place in reversed(drawn)]
+        frame.marks.append(Area((*upper, *lower), ink))
+        frame.marks.append(Line(tuple(upper), each.ink, 1.0))
     for at, each in enumerate(shown.series):
+        asked = -math.inf
         for place, cat in enumerate(shown.cats):
             figure = shown.figures[place][at]
-            if not math.isnan(figure):
-                y = upright.within(places[place][at][1])
-                x = frame.left + (place + 0.5) * step
-                frame.marks.append(Point(x, y, 0.0, each.ink, tag=tag(chart, cat, each, figure)))
+            x = frame.left + (place + 0.5) * step
+            if math.isnan(figure) or x - asked < min(_ASKED_APART, step):
+                continue
+            asked = x
+            y = upright.within(places[place][at][1])
+            frame.marks.append(Point(x, y, 0.0, each.ink, tag=tag(chart, cat, each, figure)))
     base = upright.base
     frame.marks.append(Line(((frame.left, base), (frame.right, base)), Ink("ink", 0.8), 1))
     return frame.scene()
+
+
+def _worth_drawing(xs: list[float], totals: list[float]) -> list[int]:
+    """The places that are drawn: of those that share two pixels, the one with the greatest total."""
+    chosen: dict[int, int] = {}
+    for place, x in enumerate(xs):
+        column = int(x // _PIXELS)
+        if column not in chosen or totals[place] > totals[chosen[column]]:
+            chosen[column] = place
+    ends = {0, len(xs) - 1}  # as far as the members go
+    return sorted(ends | set(chosen.values()))

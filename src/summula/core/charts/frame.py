@@ -21,6 +21,7 @@ _NARROWEST = 14.0  # of a group that is named below its members
 _LEAST_PLOT = (60.0, 44.0)  # below this the axes give way to the marks
 _LINE = 16.0
 _FOOT = 38.0  # below a plot: ticks and the name of the figures along the bottom
+_MEASURED = 80  # labels, by which it is seen how many have room
 _LEGEND_SHARE = 0.34  # of the canvas, at most
 
 
@@ -276,7 +277,8 @@ def _members(frame: Frame, cats: Sequence[Category], *, grouped: bool) -> None:
     """The members along the bottom, as many as can be read; their groups in a second line."""
     step, left, bottom = frame.width / len(cats), frame.left, frame.bottom
     text_width = frame.canvas.text_width
-    widest = max(text_width(cat.label, LABEL, 400) for cat in cats[:400])
+    measured = cats[:: max(1, len(cats) // _MEASURED)]
+    widest = max(text_width(cat.label, LABEL, 400) for cat in measured)
     every = 1
     if widest > step - 4:
         short = all(len(cat.label) > 3 for cat in cats) and step >= 26

@@ -18,6 +18,7 @@ from summula.core.charts.style import LinesStyle
 
 _NAME = 11.5
 _APART = 5.0  # pixels between points that are shown
+_ASKED_APART = 2.0  # pixels between points that can be asked: a hand aims no finer
 _MANY = 400  # points, which a thick line would run together
 _NAMES = 0.28  # of the width, at most
 
@@ -131,8 +132,8 @@ def _line(
     last_asked = -math.inf
     for (place, figure), (px, py) in zip(points, placed, strict=True):
         if not upright.holds(figure) or (
-            dense and px - last_asked < 1.0
-        ):  # of those that share a pixel the first is asked
+            dense and px - last_asked < _ASKED_APART
+        ):  # of those that share two pixels the first is asked
             continue
         last_asked = px
         before = shown.before[place][at]

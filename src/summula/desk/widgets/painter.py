@@ -113,10 +113,22 @@ _LONG, _PIECE = 40, 3  # points: a long thick line is one shape to Qt, filled in
 
 
 def _fill(painter: QPainter, points: tuple[XY, ...], ink: Ink, ground: str) -> None:
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(_colour(ink, ground))
-    painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in points]))
+    corners = [QPointF(x, y) for x, y in points]
+    half = len(corners) // 2
+    upper, lower = corners[:half], corners[: half - 1 : -1]
+    if len(corners) <= _MANY_CORNERS or any(one.x() != other.x() for one, other in zip(upper, lower, strict=False)):
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        painter.drawPolygon(QPolygonF(corners))
+        return
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)  # its pieces leave no seams so
+    for at in range(0, half - 1, _PIECE_CORNERS):
+        piece = slice(at, at + _PIECE_CORNERS + 1)
+        painter.drawPolygon(QPolygonF([*upper[piece], *reversed(lower[piece])]))
+
+
+_MANY_CORNERS, _PIECE_CORNERS = 200, 12  # a band of many corners is filled in pieces: whole, in the square of the time
 
 
 def _path(painter: QPainter, mark: Path, ground: str) -> None:
