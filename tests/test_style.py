@@ -81,3 +81,28 @@ def test_a_pattern_of_a_measure_holds_in_its_chart(on_demo: Window) -> None:
     QTest.keyClick(line, Qt.Key.Key_Return)
     assert page.chart.scene is not None and any(text[-3:-2] == "." for text in page.chart.scene.texts())
     popover.close()
+
+
+def test_a_popover_that_stays_changes_what_it_was_opened_for(on_demo: Window) -> None:
+    """The summary, and its measure, of which it was opened: whatever has come into view meanwhile."""
+    session = on_demo.session
+    page = shown(on_demo, "show rows and sum of Takings by Vessel drawn as bars")
+    first = page.summary
+    assert first is not None
+    page.summary_margin._figure_style(1, page)
+    figures = page.popover
+    popover = opened(on_demo, "Legend")
+    other = session.folio.summary("s7")
+    session.turn_to("s7")
+    page.say(first.phrase, "another phrase there")
+    where = popover.editors["legend.place"]
+    assert isinstance(where, QComboBox) and figures is not None
+    where.activated.emit(2)
+    signs = next(each for each in figures.findChildren(QCheckBox) if "gain" in each.text())
+    signs.click()
+    now = session.folio.summary(first.id)
+    assert now.style.legend.place == "right" and [each.style.signs for each in now.measures] == [True]
+    assert now.measures[0].measure == first.phrase.measures[1] and session.folio.summary("s7").style == other.style
+    session.remove_page(first.id)
+    signs.click()  # there is nothing left to change: nothing happens
+    assert first.id not in [each.id for each in session.folio.summaries]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -113,9 +114,7 @@ class SummaryMargin(QObject):
         assert summary is not None
 
         def put(style: ChartStyle) -> None:
-            now = self.page.summary
-            assert now is not None
-            self._put(replace(now, style=style), group)
+            self._change(summary.id, lambda now: replace(now, style=style), group)
 
         settings = [each for each in heeded(summary.phrase.form) if each.group == group]
         levers = tuple(each.name for each in self.session.folio.levers)
@@ -146,14 +145,17 @@ class SummaryMargin(QObject):
 
         assert self.page.summary is not None
 
-        def put(layout: Layout, phrase: Phrase) -> None:
-            now = self.page.summary
-            assert now is not None
-            said_now = replace(now.phrase, subtotals=phrase.subtotals, totals=phrase.totals)
-            kept = replace(layout, widths=now.layout.widths, head_width=now.layout.head_width)
-            self._put(replace(now, layout=kept, phrase=said_now), "Totals and measures")
+        summary = self.page.summary
 
-        self._open(LayoutPopover(self.page, self.page.summary.layout, self.page.summary.phrase, put), anchor)
+        def put(layout: Layout, phrase: Phrase) -> None:
+            def laid_out(now: Summary) -> Summary:
+                stated = replace(now.phrase, subtotals=phrase.subtotals, totals=phrase.totals)
+                kept = replace(layout, widths=now.layout.widths, head_width=now.layout.head_width)
+                return replace(now, layout=kept, phrase=stated)
+
+            self._change(summary.id, laid_out, "Totals and measures")
+
+        self._open(LayoutPopover(self.page, summary.layout, summary.phrase, put), anchor)
 
     def lay_path(self, anchor: QWidget) -> None:
         from summula.desk.pages.pathpopover import PathPopover
@@ -162,13 +164,15 @@ class SummaryMargin(QObject):
         assert summary is not None
 
         def put(path: tuple[Heading, ...]) -> None:
-            assert self.page.summary is not None
-            self._put(replace(self.page.summary, path=path), "What members are looked into by")
+            self._change(summary.id, lambda now: replace(now, path=path), "What members are looked into by")
 
         self._open(PathPopover(self.page, summary.path, self.session.table(summary.table), put), anchor)
 
-    def _put(self, summary: Summary, edit_name: str) -> None:
-        self.session.edit(with_summary(self.session.folio, summary), edit_name)
+    def _change(self, summary_id: str, change: Callable[[Summary], Summary], edit_name: str) -> None:
+        """Change the summary that a popover was opened for: it may stay open while another comes into view."""
+        now = next((each for each in self.session.folio.summaries if each.id == summary_id), None)
+        if now is not None:
+            self.session.edit(with_summary(self.session.folio, change(now)), edit_name)
 
     def _open(self, popover: Popover, anchor: QWidget) -> None:
         popover.open_below(anchor)
@@ -224,11 +228,13 @@ class SummaryMargin(QObject):
         present = sorted(float(each) for each in figures if math.isfinite(each))
         examples = [present[0], present[len(present) // 2], present[-1]] if len(present) > 2 else present
 
+        meant = figures_shown(summary.phrase)[measure]
+
         def put(own: MeasureStyle) -> None:
-            now = self.page.summary
-            assert now is not None
-            measures = with_style(now.measures, figures_shown(now.phrase)[measure], own)
-            self._put(replace(now, measures=measures), f"Figures of {grid.names[measure]}")
+            def styled_now(now: Summary) -> Summary:
+                return replace(now, measures=with_style(now.measures, meant, own))
+
+            self._change(summary.id, styled_now, f"Figures of {grid.names[measure]}")
 
         shown = figures_shown(summary.phrase)
         name = measure_words(shown[measure], shown[:measure])
