@@ -44,12 +44,13 @@ def _drawn(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
         xs, places = [frame.left + step * 0.16, frame.left + step * 0.84], [places[0], places[0]]
     colours = inks(shown)[0]
     drawn = _worth_drawing(xs, [line[-1][1] for line in places])
+    lower = [(xs[place], upright.within(0.0)) for place in drawn]
     for at, each in enumerate(shown.series):
         ink = Ink(colours[at].token, colours[at].strength * _FILL)
         upper = [(xs[place], upright.within(places[place][at][1])) for place in drawn]
-        lower = [(xs[place], upright.within(places[place][at][0])) for place in reversed(drawn)]
-        frame.marks.append(Area((*upper, *lower), ink))
+        frame.marks.append(Area((*upper, *reversed(lower)), ink))
         frame.marks.append(Line(tuple(upper), each.ink, 1.0))
+        lower = upper  # the next one stands on it
     for at, each in enumerate(shown.series):
         asked = -math.inf
         for place, cat in enumerate(shown.cats):

@@ -66,7 +66,9 @@ def plotted(chart: Chart, most: int | None = None) -> Plotted:
     if ghost is not None and chart.ghost is not None:
         cats, every = _with_ghosts(grid_cats=cats, chart=chart, most=most)
         if not series:
-            series = [Series(-1, each.measure, each.path, each.label, each.ink) for each in series_of(chart.ghost)]
+            series = [
+                Series(-1, each.measure, each.path, each.label, each.ink, each.pairs) for each in series_of(chart.ghost)
+            ]
     figures = [[value(grid, cat, each) for each in series] for cat in cats]
     before = [[ghost_value(ghost, cat, each) for each in series] for cat in cats]
     return Plotted(chart, cats, series, figures, before, every - len(cats))
@@ -79,7 +81,9 @@ def _with_ghosts(grid_cats: list[Category], chart: Chart, most: int | None) -> t
     every = categories(chart.ghost)
     known = {_key(cat): cat for cat in categories(chart.grid)}
     missing = [
-        Category(-1, cat.path, cat.label, cat.group) for cat in every if _key(cat) not in known and not cat.gathered
+        Category(-1, cat.path, cat.label, cat.group, cat.pairs)
+        for cat in every
+        if _key(cat) not in known and not cat.gathered
     ]
     if chart.grid.phrase.order is None and not chart.grid.phrase.keeping:
         order = {_key(cat): at for at, cat in enumerate(every)}

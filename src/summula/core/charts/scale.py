@@ -32,7 +32,11 @@ class Scale(msgspec.Struct, frozen=True):
 
     def within(self, value: float) -> float:
         """The place of a figure, of one beyond the scale its edge."""
-        return self(min(max(value, self.low), self.high))
+        low, high = self.low, self.high
+        value = low if value < low else high if value > high else value
+        if self.log:
+            return self(value)
+        return self.start + (value - low) / (high - low) * (self.end - self.start)
 
     def holds(self, value: float) -> bool:
         return self.low <= value <= self.high

@@ -27,6 +27,7 @@ class Category(msgspec.Struct, frozen=True):
     path: tuple[Member, ...]
     label: str
     group: str
+    pairs: tuple[Pair, ...] = ()  # the path's members, each with its heading
 
     @property
     def gathered(self) -> bool:
@@ -45,6 +46,7 @@ class Series(msgspec.Struct, frozen=True):
     path: tuple[Member, ...]
     label: str
     ink: Ink
+    pairs: tuple[Pair, ...] = ()
 
 
 def categories(grid: Grid, most: int | None = None) -> list[Category]:
@@ -56,7 +58,7 @@ def categories(grid: Grid, most: int | None = None) -> list[Category]:
 def _category(axis: Axis, node: int) -> Category:
     path = axis.path(axis.depth, node)
     labels = [label_of(h, m) for h, m in zip(axis.headings, path, strict=True)]
-    return Category(node, path, labels[-1] if labels else "All", " · ".join(labels[:-1]))
+    return Category(node, path, labels[-1] if labels else "All", " · ".join(labels[:-1]), pairs(axis, path))
 
 
 def series_of(grid: Grid) -> list[Series]:
@@ -72,7 +74,7 @@ def series_of(grid: Grid) -> list[Series]:
             else:
                 ink = member_ink(axis.headings[-1], path[-1], axis.members[-1])
             name = [short_name(each, grid.names[measure])] if several or not labels else []
-            found.append(Series(node, measure, path, " · ".join(labels + name), ink))
+            found.append(Series(node, measure, path, " · ".join(labels + name), ink, pairs(axis, path)))
     return found
 
 
@@ -150,8 +152,7 @@ def tag(chart: Chart, category: Category, series: Series, figure: float, ghost: 
     text = f"{name} {style.text(figure, unit=True)}"
     if not math.isnan(ghost) and abs(ghost - figure) > 1e-9 * max(abs(ghost), 1):
         text += f" · before slicing {style.text(ghost, unit=True)}"
-    by, across = pairs(grid.rows, category.path), pairs(grid.columns, series.path)
-    return Tag(by, across, series.measure, figure, " · ".join(names), text)
+    return Tag(category.pairs, series.pairs, series.measure, figure, " · ".join(names), text)
 
 
 def head_name(grid: Grid, measure: int, own: MeasureStyle, style: FigureStyle) -> str:

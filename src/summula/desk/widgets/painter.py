@@ -91,6 +91,14 @@ def _text(painter: QPainter, mark: Text, ground: str) -> None:
 
 
 def _line(painter: QPainter, mark: Line, ground: str) -> None:
+    if len(mark.points) == 2 and not mark.dashed:
+        (x0, y0), (x1, y1) = mark.points
+        straight = x0 == x1 or y0 == y1
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, not straight)
+        cap = Qt.PenCapStyle.FlatCap if straight else Qt.PenCapStyle.RoundCap
+        painter.setPen(QPen(QBrush(_colour(mark.ink, ground)), mark.width, Qt.PenStyle.SolidLine, cap))
+        painter.drawLine(QPointF(x0, y0), QPointF(x1, y1))
+        return
     straight = len(mark.points) == 2 and (
         mark.points[0][0] == mark.points[1][0] or mark.points[0][1] == mark.points[1][1]
     )
@@ -128,7 +136,7 @@ def _fill(painter: QPainter, points: tuple[XY, ...], ink: Ink, ground: str) -> N
         painter.drawPolygon(QPolygonF([*upper[piece], *reversed(lower[piece])]))
 
 
-_MANY_CORNERS, _PIECE_CORNERS = 200, 12  # a band of many corners is filled in pieces: whole, in the square of the time
+_MANY_CORNERS, _PIECE_CORNERS = 48, 12  # a band of many corners is filled in pieces: whole, in the square of the time
 
 
 def _path(painter: QPainter, mark: Path, ground: str) -> None:
