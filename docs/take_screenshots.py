@@ -101,7 +101,7 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     text = 'show sum of Takings and rows by month of "Sailed on" drawn as columns'
     made = session.new_summary("t1", parse(text, session.vocabulary("t1")), "Two scales")
     settle()
-    window.summary_page.beside.set_style("Figures on marks", window.margin)
+    window.summary_page.summary_margin.set_style("Figures on marks", window.margin)
     assert window.summary_page.popover is not None
     window.summary_page.popover.move(window.mapToGlobal(QPoint(738, 420)))
     shot("summary-style")
@@ -144,7 +144,7 @@ def laid_out(window: Window, shot: Callable[[str], None]) -> None:
         folded_across=(("2023",), ("2024",)),
     )
     page = window.summary_page
-    page.beside.arrange(window.margin)
+    page.summary_margin.arrange(window.margin)
     assert page.popover is not None
     page.popover.move(window.mapToGlobal(QPoint(716, 230)))
     shot("summary-layout")

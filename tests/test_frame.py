@@ -168,7 +168,7 @@ def test_boards_are_asked_by_several_threads_at_once(demo: Opened) -> None:
 
     def work(start: int) -> None:
         try:
-            for at in range(60):
+            for at in range(25):
                 route = routes[(start + at) % len(routes)]
                 mine = replace(shared, looks=demo.folio.looks())  # a newer state, which shares what is kept
                 if figures(mine, sliced(route)) != expected[route]:
