@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from summula.core.boards.reckoning import Reckoning
@@ -189,3 +190,21 @@ def test_a_table_is_looked_through_and_prepared_aside(
     gate.set()
     QTest.qWait(150)
     assert len(session.folio.tables) == 2 and not status.taken.text().endswith("…")
+
+
+def test_while_an_answer_is_waited_for_nothing_of_the_last_page_is_offered(on_demo: Window, qtbot: QtBot, gate: threading.Event) -> None:
+    session = on_demo.session
+    gate.set()
+    page = shown(on_demo, FIRST)
+    qtbot.waitUntil(lambda: not page.work.waits)
+    summary = session.page_id
+    session.turn_to("t1")
+    assert "Kind" in " ".join(button.accessibleName() for button in on_demo.margin.findChildren(QPushButton) if button.isVisible())
+    session.edit(session.folio, "nothing")
+    page._answered = page.grid = page._shown = None
+    gate.clear()
+    session.turn_to(summary)
+    QTest.qWait(20)
+    assert not any(button.accessibleName().startswith("Kind") for button in on_demo.margin.findChildren(QPushButton) if button.isVisible())
+    gate.set()
+    qtbot.waitUntil(lambda: page.grid is not None)

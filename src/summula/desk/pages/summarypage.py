@@ -195,6 +195,7 @@ class SummaryPage(QWidget):
             self.status.say(f"{table.rows:,} rows", "")
             if self._shown is None or self._shown.id != summary.id:  # another summary's answer would mislead
                 self._show_none("Working it out …")
+                self.margin.show_blocks(["This summary", Note("Working it out …")])  # not what the last page offered
             self.work.ask(lambda: answer(phrase, table), done, self._refused)
 
     def _offer_forms(self, phrase: Phrase) -> None:
