@@ -20,6 +20,7 @@ from benchmarks.growth import growth
 from benchmarks.reading import reading, refresh
 from benchmarks.timing import in_turn
 from summula.core.boards import Board
+from summula.core.engine.cells import FOLDED, ROW_MASKS
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.tables.table import Table
 
@@ -41,8 +42,8 @@ def one_sum(rows: pl.DataFrame, table: Table) -> None:
     phrase = parse(PHRASE, words)
 
     def forget() -> None:
-        for key in [k for k in table.memo if isinstance(k, tuple) and k[0] in ("cells", "mask")]:
-            del table.memo[key]
+        for kind in (FOLDED, ROW_MASKS):
+            kind.forget(table.memo)
 
     def by_polars() -> None:
         kept = rows.lazy().filter(pl.col("Ticket") != "Staff pass")

@@ -10,7 +10,8 @@ import polars as pl
 
 from benchmarks.board import board_of, reckoning_of
 from benchmarks.timing import in_turn
-from summula.core.engine.cells import Cells
+from summula.core.engine.cells import COARSER, FOLDED, ROW_MASKS
+from summula.core.engine.percentiles import ORDERS, UNITS
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.tables.table import Table
 
@@ -34,8 +35,8 @@ def figures(rows: pl.DataFrame, table: Table, report: Report) -> None:
     pandas = pd.DataFrame({name: rows[name].to_pandas() for name in ("Route", "Vessel", "Passengers", "Takings")})
 
     def forget() -> None:
-        for key in [k for k in table.memo if isinstance(k, tuple) and k[0] in ("cells", "mask", "order")]:
-            del table.memo[key]
+        for kind in (FOLDED, ROW_MASKS, ORDERS, UNITS):
+            kind.forget(table.memo)
 
     def by_polars(expression: pl.Expr) -> Callable[[], object]:
         lazy = rows.lazy()
@@ -119,10 +120,9 @@ def figures(rows: pl.DataFrame, table: Table, report: Report) -> None:
         reckoning.panel(board, panel)
     for slicer in board.slicers:
         reckoning.held(board, slicer)
-    known = dict(table.memo)
-    folded = [each for key, each in known.items() if isinstance(key, tuple) and key[0] == "cells"]
-    folded += [each for cells in folded for each in cells.memo.values() if isinstance(each, Cells)]
-    of_cells = [(cells, dict(cells.memo)) for cells in folded]
+    folded = list(FOLDED.all(table.memo))
+    folded += [each for cells in folded for each in COARSER.all(cells.memo)]
+    known = [(memory, memory.copy()) for memory in (table.memo, *(cells.memo for cells in folded))]
 
     def polars_typed() -> None:
         kept = (
@@ -134,9 +134,8 @@ def figures(rows: pl.DataFrame, table: Table, report: Report) -> None:
         ])  # fmt: skip
 
     def forget_phrase() -> None:  # everything but what drawing the board has left
-        for memo, before in ((table.memo, known), *((cells.memo, memo) for cells, memo in of_cells)):
-            memo.clear()
-            memo.update(before)
+        for memory, before in known:
+            memory.back_to(before)
 
     report(
         f"A typed phrase on a board's folded table, {table.rows:,} rows",

@@ -23,12 +23,11 @@ ASKED = {
 
 def _forgetful(*tables: Table) -> Callable[[], None]:
     """Forgets all that earlier questions left, so that each begins with the encoded table alone."""
-    lasting = [(table.memo, set(table.memo)) for table in tables]
+    lasting = [(table.memo, table.memo.copy()) for table in tables]
 
     def forget() -> None:
-        for memo, kept in lasting:
-            for key in [each for each in memo if each not in kept]:
-                del memo[key]
+        for memory, before in lasting:
+            memory.back_to(before)
 
     return forget
 

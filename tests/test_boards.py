@@ -18,6 +18,7 @@ from summula.core.engine.cells import coarser, fold
 from summula.core.engine.covering import covering
 from summula.core.fields import Heading
 from summula.core.folio import Opened
+from summula.core.memory import Memory
 from summula.core.phrases.phrase import Condition, aggregates_of
 from summula.core.slicing import ListSlicer, PeriodSlicer, slicer_words
 from summula.core.summaries import Vocabulary, answer, parse
@@ -196,8 +197,8 @@ def test_cells_folded_once_more_answer_as_the_rows_do(demo: Opened, function: st
     ],
 )
 def test_what_a_board_has_folded_answers_a_new_phrase_as_the_rows_do(demo: Opened, asked: str, covered: bool) -> None:
-    table = msgspec.structs.replace(demo.tables["t1"], memo={})
-    apart = msgspec.structs.replace(table, memo={})
+    table = msgspec.structs.replace(demo.tables["t1"], memo=Memory())
+    apart = msgspec.structs.replace(table, memo=Memory())
     phrase = with_defaults(parse(f"show {asked}", Vocabulary(table)), table)
     needed = dimensions_of(phrase, table)
     aggregates = [a for m in phrase.measures for a in aggregates_of(m.calculation)]

@@ -15,6 +15,7 @@ from summula.core.engine.grid import Grid
 from summula.core.fields.heading import Heading
 from summula.core.fields.labels import label_of
 from summula.core.fields.periods import days_of
+from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Condition, Measure, Phrase
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import PeriodSlicer, Slicer
@@ -29,13 +30,13 @@ class PartWay(msgspec.Struct, frozen=True):
     day: int | None  # None: the month is full
 
 
+_PART_WAY: Remembered[str, PartWay | None] = Remembered("part way", of_columns=True)
+_UNSLICED: Remembered[Measure, float] = Remembered("before slicing")
+
+
 def part_way(table: Table, field: str) -> PartWay | None:
     """Where the dates of a field stop; None when it has none. Remembered by the table."""
-    key = ("part way", field)
-    if key not in table.memo:
-        table.memo[key] = _part_way(table, field)
-    found: PartWay | None = table.memo[key]
-    return found
+    return _PART_WAY.of(table.memo, field, lambda: _part_way(table, field))
 
 
 def _part_way(table: Table, field: str) -> PartWay | None:
@@ -91,10 +92,7 @@ def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Slicer]) -> tu
 
 def _unsliced(measure: Measure, cells: Cells) -> float:
     """The figure before any slicing; remembered with the cells."""
-    key = ("unsliced", measure)
-    if key not in cells.memo:
-        cells.memo[key] = answer(Phrase((measure,)), cells.table, cells).bottom_line()
-    return float(cells.memo[key])
+    return _UNSLICED.of(cells.memo, measure, lambda: answer(Phrase((measure,)), cells.table, cells).bottom_line())
 
 
 def _change(measure: Measure, dated: str, cells: Cells, slicers: list[Slicer]) -> tuple[float, str]:

@@ -18,6 +18,7 @@ from summula.core.engine.aggregates import ADDITIVE
 from summula.core.engine.answer import answer, dimensions_of, with_defaults
 from summula.core.engine.cells import Cells, Dimension
 from summula.core.engine.grid import Grid
+from summula.core.memory import Remembered
 from summula.core.phrases.fitting import adds_up
 from summula.core.phrases.forms import FORMS
 from summula.core.phrases.lever import LeverSetting, with_levers
@@ -129,13 +130,16 @@ def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: li
     return PanelAnswer(chart_of(grid, table, _summary_look(panel, asked), ghost))
 
 
+_GHOSTS: Remembered[Phrase, Grid] = Remembered("ghosts", most=24)
+
+
 def _ghost(phrase: Phrase, table: Table, cells: Cells) -> Grid | None:
-    found: Grid | None = cells.memo.get(("ghost", phrase))
+    found = _GHOSTS.get(cells.memo, phrase)
     if found is None:
         if not all(map(adds_up, with_defaults(phrase, table).measures)):
             return None  # a mean before slicing is no longer bar behind a shorter one
         found = answer(phrase, table, cells)
-        cells.memo["ghost", phrase] = found
+        _GHOSTS.put(cells.memo, phrase, found)
     return found
 
 

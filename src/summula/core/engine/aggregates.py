@@ -13,7 +13,8 @@ from summula.core.engine.cells import LIMBS, Part, exact_splitting
 from summula.core.engine.fold import Block, Fold, Groups, Levels
 from summula.core.engine.percentiles import percentile
 from summula.core.fields.heading import Heading, encode_heading
-from summula.core.phrases.phrase import Aggregate
+from summula.core.memory import Remembered
+from summula.core.phrases.phrase import Aggregate, Condition
 from summula.core.tables.column import STRETCH, CodedColumn, Mask, NumberColumn, stretches
 from summula.core.tables.exact import joined
 
@@ -21,13 +22,14 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
+_FIGURES: Remembered[Aggregate, Levels] = Remembered("figures", most=500)
+_SPREADS: Remembered[tuple[str | None, tuple[Condition, ...]], tuple[Block, Block, Block]] = Remembered("spreads")
+
+
 def figures(fold: Fold, aggregate: Aggregate) -> Levels:
     """The aggregate at every level pair, in true units; NaN where blank. Remembered by the fold."""
-    found: Levels | None = fold.memo.get(aggregate)
-    if found is None:
-        work = _ADDITIVE.get(aggregate.function) or _BY_ROW[aggregate.function]
-        found = fold.memo[aggregate] = work(fold, aggregate)
-    return found
+    work = _ADDITIVE.get(aggregate.function) or _BY_ROW[aggregate.function]
+    return _FIGURES.of(fold.memo, aggregate, lambda: work(fold, aggregate))
 
 
 def _number(fold: Fold, aggregate: Aggregate) -> NumberColumn:
@@ -126,8 +128,8 @@ def _variance(fold: Fold, aggregate: Aggregate) -> Levels:
 
 def _spread(fold: Fold, aggregate: Aggregate, column: NumberColumn) -> tuple[Block, Block, Block]:
     """Of each finest figure: how many values, their mean, and the sum of their squares about it; remembered."""
-    key = ("spread", aggregate.field, aggregate.where)
-    found: tuple[Block, Block, Block] | None = fold.memo.get(key)
+    key = (aggregate.field, aggregate.where)
+    found = _SPREADS.get(fold.memo, key)
     if found is None:
         groups, shape = fold.row_groups(aggregate, (fold.rows.depth, fold.columns.depth))
         size = shape[0] * shape[1]
@@ -148,7 +150,7 @@ def _spread(fold: Fold, aggregate: Aggregate, column: NumberColumn) -> tuple[Blo
         for here, values in parts():
             squares += np.bincount(here, weights=(values - origin[here] - mean[here]) ** 2, minlength=size)
         found = (count.reshape(shape), (origin + mean).reshape(shape), squares.reshape(shape))
-        fold.memo[key] = found
+        _SPREADS.put(fold.memo, key, found)
     return found
 
 

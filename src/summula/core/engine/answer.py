@@ -13,7 +13,7 @@ from summula.core.engine.aggregates import ADDITIVE, figures
 from summula.core.engine.axis import (
     raw_axis,
 )
-from summula.core.engine.cells import Cells, Dimension, fold, forget_oldest
+from summula.core.engine.cells import Cells, Dimension, fold
 from summula.core.engine.covering import covering
 from summula.core.engine.figurestyle import style_of
 from summula.core.engine.fold import Fold, Levels
@@ -22,6 +22,7 @@ from summula.core.engine.keeping import Kept, check_keep, keep
 from summula.core.engine.placing import Nodes, axis_of, finish
 from summula.core.engine.samples import check, samples
 from summula.core.fields.heading import encode_heading
+from summula.core.memory import Remembered
 from summula.core.phrases.lever import value_of
 from summula.core.phrases.phrase import (
     Aggregate,
@@ -71,17 +72,17 @@ def _work_of(calculation: Calculation) -> int:
     return sum(1 if each.function in ADDITIVE else _BY_ROW for each in aggregates_of(calculation))
 
 
+_IN_FULL: Remembered[Phrase, Phrase] = Remembered("phrases in full")
+
+
 def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask | None = None) -> Grid:
     """The grid a phrase asks for. `mask` (one entry a cell) narrows the rows further, as slicers do."""
     if cells is None:
         phrase = _full(phrase, table)
         cells = _cells_for(phrase, table)
     else:  # a board asks its cells the same again and again
-        full: Phrase | None = cells.memo.get(("full", phrase))
-        if full is None:
-            forget_oldest(cells.memo, "full")
-            full = cells.memo["full", phrase] = _full(phrase, table)
-        phrase = full
+        asked = phrase
+        phrase = _IN_FULL.of(cells.memo, asked, lambda: _full(asked, table))
     return _answer(phrase, cells, mask)
 
 

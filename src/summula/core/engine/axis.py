@@ -11,6 +11,7 @@ from msgspec.structs import force_setattr, replace
 from summula.core.arrays import np
 from summula.core.engine.combinations import combine, occurring
 from summula.core.fields.heading import Heading, Member
+from summula.core.memory import Remembered
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
@@ -63,6 +64,9 @@ class Placed(msgspec.Struct, frozen=True, eq=False):
     heading: Heading
     codes: NDArray[np.integer]
     members: tuple[Member, ...]
+
+
+AXES: Remembered[tuple[Heading, ...], RawAxis] = Remembered("axes")  # of cells, by their headings
 
 
 class RawAxis(msgspec.Struct, frozen=True, eq=False):

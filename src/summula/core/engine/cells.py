@@ -17,6 +17,7 @@ from summula.core.engine.combinations import Figures, combine, counted
 from summula.core.engine.conditions import holds_by_member, holds_by_row
 from summula.core.engine.joined import Joined, Packed, fold_rows
 from summula.core.fields.heading import PARTS, Encoded, Heading, coarsen, encode_heading
+from summula.core.memory import Memory, Remembered
 from summula.core.phrases.phrase import Condition
 from summula.core.tables.column import Mask, take_at
 from summula.core.tables.exact import Splitting, limb, splitting_of
@@ -39,6 +40,11 @@ _BY_MONTH = {"year", "half", "quarter", "month", "year-half", "year-quarter", "y
 _BY_DAY = {"month-day", "quarter-day", "week", "weekday", "day", "year-week"}
 
 
+ROW_MASKS: Remembered[Condition, Mask] = Remembered("rows' masks", most=_MOST_FOLDS, of_columns=True)
+_SPLITTINGS: Remembered[str, Splitting | None] = Remembered("splittings", most=2_000)
+_CODES_IN_USE: Remembered[Dimension, int] = Remembered("codes in use", most=500)
+
+
 class Cells(msgspec.Struct, frozen=True, eq=False):
     """`size` cells over a table's rows.
 
@@ -51,7 +57,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
     size: int
     of_row: NDArray[np.unsignedinteger] | Joined | None
     rows: Figures | None  # rows a cell; None: one each
-    memo: dict[Any, Any] = msgspec.field(default_factory=dict)
+    memo: Memory = msgspec.field(default_factory=Memory)
     finer: Cells | None = None
     of_finer: NDArray[np.unsignedinteger] | None = None
 
@@ -65,7 +71,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
         """Each row's cell; None where each row is a cell of its own."""
         if self.finer is None and not isinstance(self.of_row, Joined):
             return self.of_row
-        found: NDArray[np.unsignedinteger] | None = self.memo.get("cell of row")
+        found = _CELL_OF_ROW.get(self.memo, "")
         if found is None:  # only what cannot be added asks for it
             if isinstance(self.of_row, Joined):
                 found = self.of_row.all()
@@ -74,20 +80,15 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
                 places = self.finer.cell_of_row
                 assert places is not None
                 found = take_at(self.of_finer, places)
-            self.memo["cell of row"] = found
+            _CELL_OF_ROW.put(self.memo, "", found)
         return found
 
     def encoded(self, heading: Heading) -> Encoded:
         """The heading's codes, one a cell."""
-        found: Encoded | None = self.memo.get(heading)
-        if found is None:
-            found = self.bases.get(heading)
-            if found is None and not self.folded:
-                found = encode_heading(self.table, heading)
-            if found is None:
-                found = self._from_base(heading)
-            self.memo[heading] = found
-        return found
+        found = self.bases.get(heading)
+        if found is None and not self.folded:
+            found = encode_heading(self.table, heading)
+        return _OF_BASES.of(self.memo, heading, lambda: self._from_base(heading)) if found is None else found
 
     def _from_base(self, heading: Heading) -> Encoded:
         for base, encoded in self.bases.items():
@@ -98,7 +99,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
 
     def passes(self, condition: Condition) -> Mask:
         """Which cells meet the condition; remembered."""
-        found: Mask | None = self.memo.get(condition)
+        found = _PASSES.get(self.memo, condition)
         if found is None:
             base = self.bases.get(condition)
             if base is not None:
@@ -108,7 +109,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
             else:
                 encoded = self.encoded(condition.heading)
                 found = take_at(holds_by_member(condition, encoded, self.table), encoded.codes)
-            self.memo[condition] = found
+            _PASSES.put(self.memo, condition, found)
         return found
 
     def part(self, name: str, part: Part) -> Figures:
@@ -117,12 +118,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
         `count` counts what is not blank (of any field). `first`/`last` are row numbers. Least and greatest
         of nothing are +inf and -inf. Limbs are what a number is taken apart into where its sums would lose something.
         """
-        key = (name, part)
-        found: Figures | None = self.memo.get(key)
-        if found is None:
-            found = self._work_out(name, part)
-            self.memo[key] = found
-        return found
+        return PARTS_KNOWN.of(self.memo, (name, part), lambda: self._work_out(name, part))
 
     def _work_out(self, name: str, part: Part) -> Figures:
         if self.finer is not None and self.of_finer is not None:
@@ -174,13 +170,18 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
         return figures
 
 
+FOLDED: Remembered[frozenset[Dimension], Cells] = Remembered("folds", most=_MOST_FOLDS)  # of a table
+_UNFOLDED: Remembered[str, Cells] = Remembered("rows as cells", most=1)
+COARSER: Remembered[tuple[Dimension, ...], Cells] = Remembered("coarser cells", most=_MOST_FOLDS)  # of cells
+PARTS_KNOWN: Remembered[tuple[str, Part], Figures] = Remembered("parts", most=200)
+_CELL_OF_ROW: Remembered[str, NDArray[np.unsignedinteger]] = Remembered("cell of row", most=1)
+_OF_BASES: Remembered[Heading, Encoded] = Remembered("headings told by others")
+_PASSES: Remembered[Condition, Mask] = Remembered("cells' masks", most=_MOST_FOLDS)
+
+
 def exact_splitting(table: Table, name: str) -> Splitting | None:
     """How a number field is taken apart to be added up exactly; None where it need not be. Remembered by the table."""
-    key = ("splitting", name)
-    if key not in table.memo:
-        table.memo[key] = splitting_of(table.number(name))
-    found: Splitting | None = table.memo[key]
-    return found
+    return _SPLITTINGS.of(table.memo, name, lambda: splitting_of(table.number(name)))
 
 
 def tells(base: Dimension, heading: Heading) -> bool:
@@ -192,27 +193,17 @@ def tells(base: Dimension, heading: Heading) -> bool:
     return base.part == "year-month" and heading.part in _BY_MONTH
 
 
-def forget_oldest(memo: dict[Any, Any], kind: str, most: int = 64) -> None:
-    """Room for one more of a kind: the oldest goes when there are `most` (a dict keeps its order)."""
-    if len(memo) < most:
-        return
-    of_kind = [key for key in list(memo) if isinstance(key, tuple) and key[0] == kind]  # others may add to it meanwhile
-    for key in of_kind[: max(0, len(of_kind) - most + 1)]:
-        memo.pop(key, None)
-
-
 def row_mask(table: Table, condition: Condition) -> Mask:
     """Which rows meet the condition; remembered by the table."""
-    found: Mask | None = table.memo.get(("mask", condition))
-    if found is None:
-        by_row = holds_by_row(condition, table)
-        if by_row is None:
-            encoded = encode_heading(table, condition.heading)
-            by_row = take_at(holds_by_member(condition, encoded, table), encoded.codes)
-        found = by_row
-        forget_oldest(table.memo, "mask", _MOST_FOLDS)
-        table.memo["mask", condition] = found
-    return found
+    return ROW_MASKS.of(table.memo, condition, lambda: _row_mask(table, condition))
+
+
+def _row_mask(table: Table, condition: Condition) -> Mask:
+    by_row = holds_by_row(condition, table)
+    if by_row is None:
+        encoded = encode_heading(table, condition.heading)
+        by_row = take_at(holds_by_member(condition, encoded, table), encoded.codes)
+    return by_row
 
 
 def fold(table: Table, dimensions: Sequence[Dimension], *, summed: str | None = None) -> Cells:
@@ -222,24 +213,14 @@ def fold(table: Table, dimensions: Sequence[Dimension], *, summed: str | None = 
     field whose sums will be asked for: they are worked out on the way where that costs nothing.
     """
     bases = _bases(dimensions)
-    key = ("cells", frozenset(bases))
-    found: Cells | None = table.memo.get(key)
-    if found is None:
-        found = _fold(table, bases, summed) or unfolded(table)
-        forget_oldest(table.memo, "cells", _MOST_FOLDS)
-        table.memo[key] = found
-    return found
+    return FOLDED.of(table.memo, frozenset(bases), lambda: _fold(table, bases, summed) or unfolded(table))
 
 
 def coarser(cells: Cells, dimensions: Sequence[Dimension]) -> Cells:
     """The cells folded once more by fewer dimensions; the same cells where that would not at least halve them.
     Remembered by the cells."""
     bases = _bases(dimensions)
-    key = ("coarser", tuple(bases))
-    found: Cells | None = cells.memo.get(key)
-    if found is None:
-        found = cells.memo[key] = _coarser(cells, bases)
-    return found
+    return COARSER.of(cells.memo, tuple(bases), lambda: _coarser(cells, bases))
 
 
 def _coarser(cells: Cells, bases: Sequence[Dimension]) -> Cells:
@@ -258,22 +239,18 @@ def _coarser(cells: Cells, bases: Sequence[Dimension]) -> Cells:
         for at, (base, each) in enumerate(zip(bases, encoded, strict=True))
     }
     rows = counted(combined.ids, len(combined.codes), cells.rows)
-    return Cells(cells.table, of_cell, len(combined.codes), None, rows, {}, cells, combined.ids)
+    return Cells(cells.table, of_cell, len(combined.codes), None, rows, Memory(), cells, combined.ids)
 
 
 def is_folded(table: Table, dimensions: Sequence[Dimension]) -> bool:
     """Whether this fold has been made, and is smaller than the rows."""
-    found: Cells | None = table.memo.get(("cells", frozenset(_bases(dimensions))))
+    found = FOLDED.get(table.memo, frozenset(_bases(dimensions)))
     return found is not None and found.folded
 
 
 def unfolded(table: Table) -> Cells:
     """Each row a cell of its own."""
-    found: Cells | None = table.memo.get("rows")
-    if found is None:
-        found = Cells(table, {}, table.rows, None, None)
-        table.memo["rows"] = found
-    return found
+    return _UNFOLDED.of(table.memo, "", lambda: Cells(table, {}, table.rows, None, None))
 
 
 def _bases(dimensions: Sequence[Dimension]) -> list[Dimension]:
@@ -310,10 +287,7 @@ def _fold(table: Table, bases: Sequence[Dimension], summed: str | None) -> Cells
             encoded.append(encode_heading(table, base))
     sizes = []
     for base, each in zip(bases, encoded, strict=True):
-        key = ("codes in use", base)
-        if key not in table.memo:
-            table.memo[key] = _codes_in_use(each)
-        sizes.append(table.memo[key])
+        sizes.append(_CODES_IN_USE.of(table.memo, base, lambda each=each: _codes_in_use(each)))  # type: ignore[misc]
     packed = Packed.of(table, summed) if summed is not None else None
     folded = fold_rows([each.codes for each in encoded], sizes, most=max(table.rows // 2, 64), packed=packed)
     if folded is None:
@@ -322,8 +296,10 @@ def _fold(table: Table, bases: Sequence[Dimension], summed: str | None) -> Cells
         base: Encoded(folded.codes[:, at].astype(e.codes.dtype), e.members)
         for at, (base, e) in enumerate(zip(bases, encoded, strict=True))
     }
-    memo = {} if folded.sums is None else {(summed, "sum"): folded.sums}
-    return Cells(table, of_cell, len(folded.codes), folded.of_row, folded.counts, memo)
+    cells = Cells(table, of_cell, len(folded.codes), folded.of_row, folded.counts)
+    if folded.sums is not None and summed is not None:
+        PARTS_KNOWN.put(cells.memo, (summed, "sum"), folded.sums)
+    return cells
 
 
 def _codes_in_use(encoded: Encoded) -> int:

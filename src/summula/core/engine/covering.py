@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from summula.core.engine.cells import LIMBS, Cells, Dimension, exact_splitting, tells
+from summula.core.engine.cells import COARSER, FOLDED, LIMBS, PARTS_KNOWN, Cells, Dimension, exact_splitting, tells
 from summula.core.fields.heading import Heading
 from summula.core.phrases.phrase import Aggregate
 from summula.core.tables.column import NumberColumn
@@ -29,12 +29,10 @@ def covering(table: Table, dimensions: Sequence[Dimension], aggregates: Sequence
 
 
 def _made(table: Table) -> Iterator[Cells]:
-    for key, cells in list(table.memo.items()):
-        if isinstance(key, tuple) and key[0] == "cells" and cells.folded:
+    for cells in FOLDED.all(table.memo):
+        if cells.folded:
             yield cells
-            yield from [
-                coarse for key, coarse in list(cells.memo.items()) if isinstance(key, tuple) and key[0] == "coarser"
-            ]
+            yield from COARSER.all(cells.memo)
 
 
 def _told(cells: Cells, dimension: Dimension) -> bool:
@@ -54,7 +52,7 @@ def _held(cells: Cells, aggregate: Aggregate) -> bool:
         return True
     if aggregate.field is None or aggregate.function not in ("sum", "mean"):
         return False
-    known = (aggregate.field, "count") in cells.memo or cells.table.number(aggregate.field).blank is None
+    known = PARTS_KNOWN.has(cells.memo, (aggregate.field, "count")) or cells.table.number(aggregate.field).blank is None
     splitting = exact_splitting(cells.table, aggregate.field)
     parts = ("sum",) if splitting is None else LIMBS[: splitting.limbs]
-    return known and all((aggregate.field, part) in cells.memo for part in parts)
+    return known and all(PARTS_KNOWN.has(cells.memo, (aggregate.field, part)) for part in parts)

@@ -3,26 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from typing import cast
 
 from summula.core.arrays import np
-from summula.core.engine.cells import forget_oldest
 from summula.core.engine.grid import Block
 from summula.core.fields.figures import FigureStyle, decimals_for, plain_pattern, split_unit
+from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Aggregate, Calculation, Lever, Measure, Number
 from summula.core.tables.column import NumberColumn
 from summula.core.tables.table import Table
 
+_BY_NATURE: Remembered[Measure, tuple[str, FigureStyle | None, str]] = Remembered("styles by nature")
+
 
 def style_of(measure: Measure, table: Table, blocks: Collection[Block]) -> FigureStyle:
     """How a measure's figures are written: from its field's pattern, and from their size."""
-    key = ("style", measure)
-    if key not in table.memo:
-        forget_oldest(table.memo, "style")
-        table.memo[key] = _style_by_nature(measure, table)
-    unit, style, like = table.memo[key]
+    unit, style, like = _BY_NATURE.of(table.memo, measure, lambda: _style_by_nature(measure, table))
     if style is not None:
-        return cast(FigureStyle, style)
+        return style
     largest = 0.0
     for block in blocks:
         if not decimals_for(largest):

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import TYPE_CHECKING, Any, TypeAlias, cast
+from typing import TYPE_CHECKING, Any, TypeAlias
 
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.engine.axis import RawAxis
-from summula.core.engine.cells import Cells, Part, forget_oldest
+from summula.core.engine.axis import AXES, RawAxis
+from summula.core.engine.cells import Cells, Part
 from summula.core.engine.combinations import counted
-from summula.core.phrases.phrase import Aggregate
+from summula.core.fields.heading import Heading
+from summula.core.memory import Memory, Remembered
+from summula.core.phrases.phrase import Aggregate, Condition
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Mask, take_at
 
@@ -27,6 +29,18 @@ _MOST_FIGURES = 20_000_000
 _ROWS = Aggregate("rows")
 
 
+Conditions = tuple[Condition, ...]
+Headings = tuple[Heading, ...]
+_Places: TypeAlias = "tuple[NDArray[np.intp], NDArray[np.intp] | None]"
+_PLACES: Remembered[Conditions, _Places] = Remembered("places")
+_ADDED: Remembered[tuple[Part | None, str | None, Conditions], Levels] = Remembered("added up", most=500)
+_CHOSEN: Remembered[str, tuple[Mask, NDArray[np.intp]]] = Remembered("chosen cells", most=1)
+_CHOSEN_WEIGHTS: Remembered[str, tuple[NDArray[np.intp], dict[int, tuple[Block, Block]]]] = Remembered(
+    "chosen weights", most=1
+)
+_FLAT: Remembered[tuple[Headings, Headings], NDArray[np.intp] | None] = Remembered("flat places")
+
+
 @lru_cache(maxsize=64)
 def _levels(rows: int, columns: int) -> tuple[LevelPair, ...]:
     return tuple((i, j) for i in range(rows + 1) for j in range(columns + 1))
@@ -39,7 +53,7 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
     mask: Mask | None
     rows: RawAxis
     columns: RawAxis
-    memo: dict[Any, Any] = msgspec.field(default_factory=dict)
+    memo: Memory = msgspec.field(default_factory=Memory)
 
     def __post_init__(self) -> None:
         if self.rows.nodes * self.columns.nodes > _MOST_FIGURES:
@@ -67,12 +81,12 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
 
     def _places(self, aggregate: Aggregate) -> tuple[NDArray[np.intp], NDArray[np.intp] | None]:
         """The finest figure each selected cell goes to, and which cells those are (None: all)."""
-        key = ("places", aggregate.where)
-        found: tuple[NDArray[np.intp], NDArray[np.intp] | None] | None = self.memo.get(key)
+        found = _PLACES.get(self.memo, aggregate.where)
         if found is None:
             mask = self._selected(aggregate)
             chosen = None if mask is None else chosen_cells(self.cells, mask)
-            found = self.memo[key] = (flat_places(self.cells, self.rows, self.columns, chosen), chosen)
+            found = (flat_places(self.cells, self.rows, self.columns, chosen), chosen)
+            _PLACES.put(self.memo, aggregate.where, found)
         return found
 
     def added(self, aggregate: Aggregate, part: Part | None) -> Levels:
@@ -80,10 +94,7 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
         if part == "count" and self._has_no_blanks(aggregate.field or ""):
             part = None  # there are as many values as rows
         key = (part, aggregate.field if part else None, aggregate.where)
-        found: Levels | None = self.memo.get(key)
-        if found is None:
-            found = self.memo[key] = self.rolled(np.add, self._added(aggregate, part))
-        return found
+        return _ADDED.of(self.memo, key, lambda: self.rolled(np.add, self._added(aggregate, part)))
 
     def _added(self, aggregate: Aggregate, part: Part | None) -> Block:
         """A part summed up to the finest figures."""
@@ -95,11 +106,7 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
         return counted(places, shape[0] * shape[1], weights).reshape(shape)
 
     def _has_no_blanks(self, name: str) -> bool:
-        key = ("no blanks", name)
-        found: bool | None = self.cells.memo.get(key)
-        if found is None:
-            found = self.cells.memo[key] = self.cells.table.column(name).blank is None
-        return found
+        return self.cells.table.column(name).blank is None
 
     def _weights(self, aggregate: Aggregate, part: Part | None) -> Block | None:
         if part is None:
@@ -171,7 +178,7 @@ def chosen_cells(cells: Cells, mask: Mask) -> NDArray[np.intp]:
     Neighbouring cells go to the same figure. Adding to one figure again and again, a processor waits each time for the
     last addition to be stored: taking turns between four parts of the cells, it need not.
     """
-    last = cells.memo.get("chosen")
+    last = _CHOSEN.get(cells.memo, "last")
     if last is None or last[0] is not mask:
         found = mask.nonzero()[0]
         if len(found) > _FEW:
@@ -179,17 +186,16 @@ def chosen_cells(cells: Cells, mask: Mask) -> NDArray[np.intp]:
             apart[: 4 * quarter].reshape(quarter, 4)[...] = found[: 4 * quarter].reshape(4, quarter).T
             apart[4 * quarter :] = found[4 * quarter :]
             found = apart
-        last = cells.memo["chosen"] = (mask, found)
-    return cast("NDArray[np.intp]", last[1])
+        last = _CHOSEN.put(cells.memo, "last", (mask, found))
+    return last[1]
 
 
 def chosen_weights(cells: Cells, chosen: NDArray[np.intp], weights: Block) -> Block:
     """The chosen cells' part of some weights; remembered while the choice lasts, for the next panel asks the same."""
-    last = cells.memo.get("chosen weights")
+    last = _CHOSEN_WEIGHTS.get(cells.memo, "last")
     if last is None or last[0] is not chosen:
-        last = (chosen, {})
-        cells.memo["chosen weights"] = last
-    of_choice: dict[int, tuple[Block, Block]] = last[1]
+        last = _CHOSEN_WEIGHTS.put(cells.memo, "last", (chosen, {}))
+    of_choice = last[1]
     found = of_choice.get(id(weights))
     if found is None:
         found = (weights, weights.take(chosen))  # the weights are kept too, so that no other can take their id
@@ -206,19 +212,18 @@ def flat_places(
     one question about few cells is answered sooner without the others.
     """
     memo = cells.memo
-    lasting = memo.get(("axis", rows.headings)) is rows and memo.get(("axis", columns.headings)) is columns
-    key = ("flat", rows.headings, columns.headings)
-    found: NDArray[np.intp] | None = memo.get(key) if lasting else None
+    lasting = AXES.get(memo, rows.headings) is rows and AXES.get(memo, columns.headings) is columns
+    key = (rows.headings, columns.headings)
+    found = _FLAT.get(memo, key) if lasting else None
     if found is None:
-        again = lasting and key in memo
+        again = lasting and _FLAT.has(memo, key)
         if lasting and not again:
-            forget_oldest(memo, "flat")
-            memo[key] = None
+            _FLAT.put(memo, key, None)
         if chosen is not None and not again:
             return _flat(rows.node_of_cell.take(chosen), columns.node_of_cell.take(chosen), columns.nodes)
         found = _flat(rows.node_of_cell, columns.node_of_cell, columns.nodes)
         if lasting:
-            memo[key] = found
+            _FLAT.put(memo, key, found)
     return found if chosen is None else found.take(chosen)
 
 

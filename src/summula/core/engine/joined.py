@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.engine.combinations import Figures, codes_of, combine, dense_for
+from summula.core.memory import Remembered
 from summula.core.tables.column import (
     PIECE,
     STRETCH,
@@ -30,6 +31,9 @@ _WORTH = 1 << 19  # rows that are worth several processors: joining takes severa
 _SHARED_BLOCK = 1 << 18  # where several processors are at it: the fewer steps, the less they wait for each other
 
 
+_GREATEST: Remembered[str, float] = Remembered("greatest wholes", most=2_000)
+
+
 class Packed(msgspec.Struct, frozen=True, eq=False):
     """Whole units to be summed and counted in one pass.
 
@@ -47,10 +51,7 @@ class Packed(msgspec.Struct, frozen=True, eq=False):
         column = table.number(name)
         if column.blank is not None or column.rows <= STRETCH:
             return None
-        key = ("greatest", name)
-        if key not in table.memo:
-            table.memo[key] = _greatest_whole(column.values)
-        greatest = table.memo[key]
+        greatest = _GREATEST.of(table.memo, name, lambda: _greatest_whole(column.values))
         if not greatest < 2.0**28:
             return None
         power = min(16, int((49 - math.log2(max(greatest, 1.0))) // 2))

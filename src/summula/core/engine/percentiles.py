@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any, TypeAlias, cast
+from typing import TYPE_CHECKING, Any, TypeAlias
 
 import msgspec
 
@@ -11,7 +11,8 @@ from summula.core.arrays import np
 from summula.core.engine.cells import Cells
 from summula.core.engine.combinations import counted
 from summula.core.engine.fold import Block, Fold, Groups
-from summula.core.phrases.phrase import Aggregate
+from summula.core.memory import Remembered
+from summula.core.phrases.phrase import Aggregate, Condition
 from summula.core.tables.column import EXACT, STRETCH, NumberColumn, stretches
 
 if TYPE_CHECKING:
@@ -87,16 +88,22 @@ class _Runs(msgspec.Struct, frozen=True, eq=False):
 _WORTH = 64  # rows a run, from which on runs are searched rather than rows sorted anew
 
 
+_RUNS: Remembered[tuple[str | None, tuple[Condition, ...]], _Runs] = Remembered("runs")
+UNITS: Remembered[str, WholeUnits | None] = Remembered("whole units", most=16, of_columns=True)
+ORDERS: Remembered[str, NDArray[np.intp]] = Remembered("orders", most=16, of_columns=True)
+
+
 def _picked_from_runs(
     fold: Fold, aggregate: Aggregate, level: tuple[int, int], column: NumberColumn, whole: WholeUnits
 ) -> tuple[_Pick, NDArray[np.int64]]:
     """The finest figures' values are sorted once; coarser figures find theirs among the runs that they cover."""
     finest = (fold.rows.depth, fold.columns.depth)
     size = fold.rows.nodes * fold.columns.nodes
-    key = ("runs", aggregate.field, aggregate.where)
-    runs: _Runs | None = fold.memo.get(key)
-    if runs is None:
-        runs = fold.memo[key] = _Runs.of(fold.row_groups(aggregate, finest)[0], column, size, whole)
+    runs = _RUNS.of(
+        fold.memo,
+        (aggregate.field, aggregate.where),
+        lambda: _Runs.of(fold.row_groups(aggregate, finest)[0], column, size, whole),
+    )
     if level != finest and size * _WORTH <= len(runs.keys):
         rows, columns = fold.rows.node_of_finest(level[0]), fold.columns.node_of_finest(level[1])
         owners = (rows[:, None] * len(fold.columns.starts[level[1]]) + columns).ravel()
@@ -157,12 +164,7 @@ def _picked_by_order(
 
 def whole_units(cells: Cells, name: str) -> WholeUnits | None:
     """A number field as small whole numbers; None where its values are not whole units. Remembered by the table."""
-    memo = cells.table.memo
-    key = ("order", name, "units")
-    if key not in memo:
-        column = cells.table.number(name)
-        memo[key] = _as_whole_units(column)
-    return cast("WholeUnits | None", memo[key])
+    return UNITS.of(cells.table.memo, name, lambda: _as_whole_units(cells.table.number(name)))
 
 
 def _as_whole_units(column: NumberColumn) -> WholeUnits | None:
@@ -185,12 +187,9 @@ def _as_whole_units(column: NumberColumn) -> WholeUnits | None:
 
 def value_order(cells: Cells, name: str) -> NDArray[np.intp]:
     """Row numbers by ascending value of a number field, blanks left out; remembered by the table."""
-    memo = cells.table.memo
-    found = memo.get(("order", name))
-    if found is None:
-        column = cells.table.number(name)
-        found = np.argsort(column.values, kind="stable")
-        if column.blank is not None:
-            found = found[~column.blank[found]]
-        memo["order", name] = found
-    return cast("NDArray[np.intp]", found)
+    return ORDERS.of(cells.table.memo, name, lambda: _value_order(cells.table.number(name)))
+
+
+def _value_order(column: NumberColumn) -> NDArray[np.intp]:
+    found = np.argsort(column.values, kind="stable")
+    return found if column.blank is None else found[~column.blank[found]]

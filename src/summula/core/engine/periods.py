@@ -12,6 +12,7 @@ from summula.core.engine.grid import Grid
 from summula.core.fields import calendar
 from summula.core.fields.heading import Heading, Member, Part, encode_heading
 from summula.core.fields.labels import MONTHS, label_of
+from summula.core.memory import Remembered
 from summula.core.tables.column import date_of
 from summula.core.tables.table import Table
 
@@ -82,23 +83,26 @@ def same_days(grid: Grid, field: str) -> bool:
     return any(each.heading.field == field and each.heading.part in parts for each in grid.phrase.where)
 
 
+_EDGES: Remembered[str, tuple[int, int] | None] = Remembered("first and last days")
+
+
 def _edge(table: Table, field: str, *, last: bool) -> int | None:
     """The first or last day (since 1970-01-01) that the table's rows cover; None without any. Where all dates are the
     same day of their months, each stands for its month."""
-    key = ("edges", field)
-    if key not in table.memo:
-        days = np.array(
-            [each.toordinal() - _EPOCH for each in encode_heading(table, Heading(field)).members],  # type: ignore[union-attr]
-            dtype=np.int64,
-        )
-        if len(days) > 1 and np.ptp(calendar.part_numbers(days, "day")) == 0:
-            months = days.astype("datetime64[D]").astype("datetime64[M]")
-            ends = [(months + at).astype("datetime64[D]").astype(np.int64) for at in (0, 1)]
-            table.memo[key] = (int(ends[0].min()), int(ends[1].max()) - 1)
-        else:
-            table.memo[key] = (int(days.min()), int(days.max())) if len(days) else None
-    edges: tuple[int, int] | None = table.memo[key]
+    edges = _EDGES.of(table.memo, field, lambda: _edges(table, field))
     return None if edges is None else edges[last]
+
+
+def _edges(table: Table, field: str) -> tuple[int, int] | None:
+    days = np.array(
+        [each.toordinal() - _EPOCH for each in encode_heading(table, Heading(field)).members],  # type: ignore[union-attr]
+        dtype=np.int64,
+    )
+    if len(days) > 1 and np.ptp(calendar.part_numbers(days, "day")) == 0:
+        months = days.astype("datetime64[D]").astype("datetime64[M]")
+        ends = [(months + at).astype("datetime64[D]").astype(np.int64) for at in (0, 1)]
+        return int(ends[0].min()), int(ends[1].max()) - 1
+    return (int(days.min()), int(days.max())) if len(days) else None
 
 
 def _shown(axis: Axis, depth: int) -> list[Member]:

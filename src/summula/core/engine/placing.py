@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, TypeAlias
 from summula.core.arrays import np
 from summula.core.engine import comparisons
 from summula.core.engine.axis import (
+    AXES,
     MOST_NODES,
     Axis,
     Level,
@@ -20,11 +21,12 @@ from summula.core.engine.axis import (
     raw_axis,
     widened,
 )
-from summula.core.engine.cells import Cells, forget_oldest
+from summula.core.engine.cells import Cells
 from summula.core.engine.fold import Fold
 from summula.core.engine.grid import Block, LevelPair
 from summula.core.engine.keeping import Gathered, Kept
 from summula.core.fields.heading import Heading, Member, Others
+from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Order, Phrase
 from summula.core.refusal import Refusal
 from summula.core.tables.column import smallest_code_type
@@ -36,12 +38,14 @@ if TYPE_CHECKING:
 Nodes: TypeAlias = "list[NDArray[np.intp] | None]"
 
 
+_FINISHED: Remembered[tuple[object, ...], tuple[Axis, Nodes]] = Remembered("axes as they are shown")
+
+
 def axis_of(headings: tuple[Heading, ...], cells: Cells, kept: Kept, every_member: bool) -> RawAxis:
     """The axis of these headings over the cells, gathered members in their place, members without rows where they are
     wanted. Raises Refusal where there are too many to lay out."""
     recoded = bool(kept.gathered) and any(heading in kept.gathered for heading in headings)
-    key = ("axis", headings)
-    axis: RawAxis | None = None if recoded else cells.memo.get(key)
+    axis = None if recoded else AXES.get(cells.memo, headings)
     if axis is None:
         placed: list[Placed] = []
         for heading in headings:
@@ -54,7 +58,7 @@ def axis_of(headings: tuple[Heading, ...], cells: Cells, kept: Kept, every_membe
             placed.append(Placed(heading, codes, members))
         axis = raw_axis(placed, cells.size)
         if not recoded:
-            cells.memo[key] = axis
+            AXES.put(cells.memo, headings, axis)
     if every_member or axis.banded:
         axis = _with_empty(axis, cells, kept, every_member)
     return axis
@@ -122,12 +126,12 @@ def finish(
         return _without_same(axis, *finished(axis, _shown(axis, folded, phrase, on_rows=on_rows), ranks))
     # In its own order an axis depends only on what has rows: slicing back and forth finds it again.
     memo = folded.cells.memo
-    lasting = memo.get(("axis", axis.headings)) is axis
+    lasting = AXES.get(memo, axis.headings) is axis
     key: tuple[object, ...] = ()
     if lasting:
         occurs = folded.row_counts[(axis.depth, 0) if on_rows else (0, axis.depth)] > 0
-        key = ("finished", axis.headings, phrase.order, phrase.every_member, occurs.tobytes())
-    found: tuple[Axis, Nodes] | None = memo.get(key) if lasting else None
+        key = (axis.headings, phrase.order, phrase.every_member, occurs.tobytes())
+    found = _FINISHED.get(memo, key) if lasting else None
     if found is None:
         if lasting and axis.depth == 1 and phrase.order is None and occurs.all():
             found = (plain(axis), [None, None])
@@ -135,8 +139,7 @@ def finish(
             shown = _shown(axis, folded, phrase, on_rows=on_rows)
             found = _without_same(axis, *finished(axis, shown, _own_ranks_of(axis, phrase.order)))
         if lasting:
-            forget_oldest(memo, "finished")
-            memo[key] = found
+            _FINISHED.put(memo, key, found)
     return found
 
 

@@ -11,6 +11,7 @@ from summula.core.arrays import np
 from summula.core.fields import bands as banding
 from summula.core.fields import calendar
 from summula.core.fields.bands import Band, Bands
+from summula.core.memory import Remembered
 from summula.core.refusal import Refusal
 from summula.core.tables.column import (
     PIECE,
@@ -99,14 +100,12 @@ class Encoded(msgspec.Struct, frozen=True, eq=False):
         return self.members[code] if code < len(self.members) else None
 
 
+_ENCODED: Remembered[Heading, Encoded] = Remembered("headings", most=96, of_columns=True)
+
+
 def encode_heading(table: Table, heading: Heading) -> Encoded:
     """The heading's codes, one a row of the table; remembered by the table."""
-    key = ("heading", heading)
-    found: Encoded | None = table.memo.get(key)
-    if found is None:
-        found = _encode(table, heading)
-        table.memo[key] = found
-    return found
+    return _ENCODED.of(table.memo, heading, lambda: _encode(table, heading))
 
 
 def _encode(table: Table, heading: Heading) -> Encoded:

@@ -11,6 +11,7 @@ from summula.core.fields.bands import Band
 from summula.core.fields.heading import YEARLY, Heading, Member, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.fields.periods import NUMBERED, days_of, holds_whole, is_month_day, number_of_part
+from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Test, Value
 from summula.core.refusal import Refusal, nearest
 from summula.core.tables.field import MEASURED
@@ -85,17 +86,20 @@ def member_of(
     return _text_member(table, heading, value, written, span, notes)
 
 
+_SPELLED: Remembered[str, tuple[frozenset[str], dict[str, list[str]]]] = Remembered("members as they are spelled")
+
+
 def _text_member(
     table: Table, heading: Heading, value: Value, written: str, span: Span | None, notes: list[str] | None
 ) -> Value:
-    spelled = table.memo.get(("spelled", heading.field))
+    spelled = _SPELLED.get(table.memo, heading.field)
     members = encode_heading(table, heading).members
     if spelled is None:
         exact = frozenset(str(member) for member in members)
         folded: dict[str, list[str]] = {}
         for member in members:
             folded.setdefault(str(member).casefold(), []).append(str(member))
-        spelled = table.memo["spelled", heading.field] = (exact, folded)
+        spelled = _SPELLED.put(table.memo, heading.field, (exact, folded))
     exact, folded = spelled
     if written in exact:
         return written

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.memory import Memory
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Column
 from summula.core.tables.field import Field, Sensed
@@ -32,7 +33,7 @@ def with_column(table: Table, name: str, column: Column, field: Field | None = N
     if field is not None:
         fields[at] = field
     columns = (*table.columns[:at], column, *table.columns[at + 1 :])
-    return replace(table, fields=tuple(fields), columns=columns, memo={})
+    return replace(table, fields=tuple(fields), columns=columns, memo=Memory())
 
 
 def with_added(table: Table, field: Field, column: Column) -> Table:
@@ -42,7 +43,7 @@ def with_added(table: Table, field: Field, column: Column) -> Table:
     if table.has(field.name):
         raise Refusal(f"there is a field '{field.name}' already", "choose another name")
     sensed = (*table.sensed, Sensed(field.kind)) if len(table.sensed) == len(table.fields) else ()
-    return replace(table, fields=(*table.fields, field), columns=(*table.columns, column), sensed=sensed, memo={})
+    return replace(table, fields=(*table.fields, field), columns=(*table.columns, column), sensed=sensed, memo=Memory())
 
 
 def with_only(table: Table, places: list[int]) -> Table:
@@ -53,7 +54,7 @@ def with_only(table: Table, places: list[int]) -> Table:
         fields=tuple(table.fields[at] for at in places),
         columns=tuple(table.columns[at] for at in places),
         sensed=sensed,
-        memo={},
+        memo=Memory(),
     )
 
 

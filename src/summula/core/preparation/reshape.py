@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.engine.conditions import rows_meeting
+from summula.core.memory import Memory
 from summula.core.preparation.outcome import Done, Tables, places_of, with_only
 from summula.core.preparation.steps import Append, DropDuplicates, DropFields, KeepFields, Rename, Rows, Unpivot
 from summula.core.preparation.text import encoded_as
@@ -36,7 +37,7 @@ def rename(table: Table, step: Rename, others: Tables) -> Done:
         raise Refusal(f"there is a field '{name}' already", "choose another name")
     old = table.fields[at]
     new = Field(name, old.kind, old.description, old.pattern, old.total, old.hidden)
-    return Done(replace(table, fields=(*table.fields[:at], new, *table.fields[at + 1 :]), memo={}))
+    return Done(replace(table, fields=(*table.fields[:at], new, *table.fields[at + 1 :]), memo=Memory()))
 
 
 def drop_fields(table: Table, step: DropFields, others: Tables) -> Done:
@@ -116,7 +117,7 @@ def append(table: Table, step: Append, others: Tables) -> Done:
         rows=table.rows + other.rows,
         sensed=(),
         ragged=ragged,
-        memo={},
+        memo=Memory(),
     )
     return Done(grown, other.rows * len(mine), " · ".join(notice))
 

@@ -14,6 +14,7 @@ from pathlib import Path
 import polars as pl
 from msgspec.structs import replace
 
+from summula.core.memory import Memory
 from summula.core.reading.columnar import read_json_lines, read_parquet
 from summula.core.reading.contents import ENDINGS, Content, content_of, is_delimited_text
 from summula.core.reading.database import read_database
@@ -189,7 +190,7 @@ def _sensed_anew(table: Table, signs: Signs, kinds: Mapping[str, Kind]) -> Table
         if field.kind == "category" and field.name not in kinds:
             columns[at], sensed[at] = encode_texts(texts_of(field.name, columns[at]), None, signs)
             fields[at] = field_for(field.name, sensed[at], columns[at])
-    return replace(table, fields=tuple(fields), columns=tuple(columns), sensed=tuple(sensed), memo={})
+    return replace(table, fields=tuple(fields), columns=tuple(columns), sensed=tuple(sensed), memo=Memory())
 
 
 def _with_plain_years(table: Table) -> Table:
@@ -217,7 +218,7 @@ def _without_blank_fields(table: Table, names: object) -> Table:
         fields=tuple(table.fields[at] for at in kept),
         columns=tuple(table.columns[at] for at in kept),
         sensed=tuple(table.sensed[at] for at in kept),
-        memo={},
+        memo=Memory(),
     )
 
 

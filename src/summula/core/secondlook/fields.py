@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from summula.core.memory import Remembered
 from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.column import CodedColumn, tallied
@@ -91,17 +92,14 @@ def _ambiguous_sign(table: Table, name: str) -> SecondLook | None:
     )
 
 
+_ALIKE: Remembered[str, list[tuple[str, tuple[str, ...]]]] = Remembered("alike members")
 _MOST_MEMBERS = 20_000  # that are looked through for such as differ in case alone
 
 
 def alike_members(table: Table, name: str) -> list[tuple[str, tuple[str, ...]]]:
     """Members that differ only in case, or in spaces: of each such group the one that most rows hold, and the others.
     Remembered by the table."""
-    key = ("alike", name)
-    if key not in table.memo:
-        table.memo[key] = _alike_members(table, name)
-    found: list[tuple[str, tuple[str, ...]]] = table.memo[key]
-    return found
+    return _ALIKE.of(table.memo, name, lambda: _alike_members(table, name))
 
 
 def _alike_members(table: Table, name: str) -> list[tuple[str, tuple[str, ...]]]:

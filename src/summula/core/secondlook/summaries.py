@@ -7,11 +7,13 @@ from summula.core.engine.grid import Grid
 from summula.core.engine.periods import PartPeriod, first_part_way, last_part_way
 from summula.core.fields.figures import plural
 from summula.core.fields.heading import Heading
+from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Aggregate, Condition, Measure, Phrase, aggregates_of
 from summula.core.phrases.printing import print_condition
 from summula.core.secondlook.fields import sensed_of
 from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
+from summula.core.tables.column import NumberColumn
 from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 from summula.core.tables.years import holds_years
@@ -114,6 +116,9 @@ def years_summed(measure: Measure, table: Table) -> list[str]:
 TOTALS = {"sum", "mean", "median", "range", "standard deviation", "variance", "percentile"}
 
 
+_CODE_LIKE: Remembered[str, bool] = Remembered("looks like a code", most=2_000)
+
+
 def looks_like_a_code(table: Table, name: str) -> bool:
     """Whether a number field was sensed as a code, or holds whole numbers of one length that hardly ever come twice."""
     if table.field(name).kind not in MEASURED:
@@ -121,18 +126,17 @@ def looks_like_a_code(table: Table, name: str) -> bool:
     sensed = sensed_of(table, name)
     if sensed is not None and sensed.kind == "code":
         return True
-    key = ("looks like a code", name)
-    if key not in table.memo:
-        column = table.number(name)
-        present = column.present()
-        whole = len(present) >= _TOLD_APART and column.decimals == 0 and bool(np.all(present == np.rint(present)))
-        if not whole or present.min() < 1:
-            table.memo[key] = False
-        else:
-            lengths = len(str(int(present.min()))) == len(str(int(present.max()))) >= 4
-            run = present.max() - present.min() + 1 <= 1.2 * len(present)  # a running number
-            table.memo[key] = (lengths or run) and len(np.unique(present)) > 0.98 * len(present)
-    return bool(table.memo[key])
+    return _CODE_LIKE.of(table.memo, name, lambda: _code_like(table.number(name)))
+
+
+def _code_like(column: NumberColumn) -> bool:
+    present = column.present()
+    whole = len(present) >= _TOLD_APART and column.decimals == 0 and bool(np.all(present == np.rint(present)))
+    if not whole or present.min() < 1:
+        return False
+    lengths = len(str(int(present.min()))) == len(str(int(present.max()))) >= 4
+    run = present.max() - present.min() + 1 <= 1.2 * len(present)  # a running number
+    return bool((lengths or run) and len(np.unique(present)) > 0.98 * len(present))
 
 
 _TOLD_APART = 20

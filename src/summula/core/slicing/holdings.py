@@ -9,8 +9,9 @@ from summula.core.arrays import np
 from summula.core.engine.cells import Cells
 from summula.core.engine.combinations import counted
 from summula.core.engine.fold import chosen_cells, chosen_weights
-from summula.core.fields.heading import Member
+from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
+from summula.core.memory import Remembered
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Choice, Slicer
 
@@ -24,18 +25,21 @@ class Holding(NamedTuple):
     before: int
 
 
+_BEFORE: Remembered[Heading, list[tuple[int, Choice, str, int]]] = Remembered("holdings before slicing")
+
+
 def holdings(slicer: Slicer, others: Sequence[Slicer], cells: Cells) -> list[Holding]:
     """The slicer's members in their own order; those that never occur are left out."""
     heading = slicer.dimension
     encoded = cells.encoded(heading)
-    known: list[tuple[int, Choice, str, int]] | None = cells.memo.get(("holdings", heading))
+    known = _BEFORE.get(cells.memo, heading)
     if known is None:
         before = counted(encoded.codes, encoded.size, cells.rows)
         known = [
             (code, choice_of(encoded.member(code)), label_of(heading, encoded.member(code)), int(before[code]))
             for code in np.flatnonzero(before).tolist()
         ]
-        cells.memo["holdings", heading] = known
+        _BEFORE.put(cells.memo, heading, known)
     mask = joined_mask(others, cells)
     if mask is None:
         return [Holding(choice, label, before, before) for _, choice, label, before in known]

@@ -3,32 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 from summula.core.arrays import np
 from summula.core.engine.cells import Cells
 from summula.core.engine.conditions import holds_by_member
+from summula.core.fields.heading import Heading
+from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Condition
 from summula.core.slicing.slicer import ListSlicer, Slicer
 from summula.core.tables.column import Mask, take_at
+
+_MASKS: Remembered[tuple[Heading, tuple[Any, ...]], Mask] = Remembered(
+    "slicers' masks", most=48
+)  # the last few settings of each
+_JOINED: Remembered[str, tuple[list[Slicer], Mask | None]] = Remembered("joined masks", most=1)
 
 
 def slicer_mask(slicer: Slicer, cells: Cells) -> Mask | None:
     """Which cells the slicer lets through; None when it narrows nothing."""
     if not slicer.narrows:
         return None
-    if isinstance(slicer, ListSlicer):
-        key = ("slicer", slicer.heading, slicer.chosen)
-    else:
-        key = ("slicer", slicer.dimension, (slicer.first, slicer.last))
-    found: Mask | None = cells.memo.get(key)
-    if found is None:
-        encoded = cells.encoded(slicer.dimension)
-        found = take_at(_members_through(slicer, cells), encoded.codes)
-        stale = [old for old in list(cells.memo) if isinstance(old, tuple) and old[:2] == key[:2]]
-        for old in stale[:-8]:  # the last few settings of a slicer are remembered, not every one ever made
-            cells.memo.pop(old, None)
-        cells.memo[key] = found
-    return found
+    key = (slicer.dimension, slicer.chosen if isinstance(slicer, ListSlicer) else (slicer.first, slicer.last))
+    return _MASKS.of(
+        cells.memo, key, lambda: take_at(_members_through(slicer, cells), cells.encoded(slicer.dimension).codes)
+    )
 
 
 def _members_through(slicer: Slicer, cells: Cells) -> Mask:
@@ -46,7 +45,7 @@ def _members_through(slicer: Slicer, cells: Cells) -> Mask:
 def joined_mask(slicers: Sequence[Slicer], cells: Cells) -> Mask | None:
     """The cells that every slicer lets through; None when none narrows anything."""
     # A board's panels mostly share their slicers: the last joining is remembered.
-    last: tuple[list[Slicer], Mask | None] | None = cells.memo.get("joined")
+    last = _JOINED.get(cells.memo, "last")
     if last is not None and last[0] == slicers:
         return last[1]
     joined: Mask | None = None
@@ -54,5 +53,5 @@ def joined_mask(slicers: Sequence[Slicer], cells: Cells) -> Mask | None:
         mask = slicer_mask(slicer, cells)
         if mask is not None:
             joined = mask if joined is None else joined & mask
-    cells.memo["joined"] = (list(slicers), joined)
+    _JOINED.put(cells.memo, "last", (list(slicers), joined))
     return joined

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING, Any
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.tables.column import CodedColumn, DateColumn, Mask, NumberColumn, date_of, tallied
+from summula.core.memory import Remembered
+from summula.core.tables.column import CodedColumn, Column, DateColumn, Mask, NumberColumn, date_of, tallied
 from summula.core.tables.table import Table, blanks, distinct
 
 if TYPE_CHECKING:
@@ -42,19 +43,18 @@ class Distribution(msgspec.Struct, frozen=True):
     whole: bool = True
 
 
+_DISTRIBUTIONS: Remembered[str, Distribution] = Remembered("distribution", most=4_000, of_columns=True)
+
+
 def distribution(table: Table, name: str) -> Distribution:
     """The distribution of a field; remembered by the table."""
-    found: Distribution | None = table.memo.get(("distribution", name))
-    if found is None:
-        column = table.column(name)
-        if isinstance(column, CodedColumn):
-            found = _of_members(column)
-        elif isinstance(column, NumberColumn):
-            found = _of_numbers(column)
-        else:
-            found = _of_dates(column)
-        table.memo["distribution", name] = found
-    return found
+    return _DISTRIBUTIONS.of(table.memo, name, lambda: _of(table.column(name)))
+
+
+def _of(column: Column) -> Distribution:
+    if isinstance(column, CodedColumn):
+        return _of_members(column)
+    return _of_numbers(column) if isinstance(column, NumberColumn) else _of_dates(column)
 
 
 def describe(table: Table) -> None:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace
 
 from summula.core.arrays import np
+from summula.core.memory import Memory
 from summula.core.tables.column import CodedColumn, Column, NumberColumn, Refused, smallest_code_type
 from summula.core.tables.table import Table
 
@@ -20,7 +21,7 @@ def with_rows(table: Table, rows: NDArray[np.int64]) -> Table:
     place = _places(table.rows, rows)
     ragged = tuple(replace(each, row=int(place[each.row])) for each in table.ragged if place[each.row] >= 0)
     columns = tuple(_taken(column, rows, place) for column in table.columns)
-    return replace(table, columns=columns, rows=len(rows), ragged=ragged, memo={})
+    return replace(table, columns=columns, rows=len(rows), ragged=ragged, memo=Memory())
 
 
 def without_rows(table: Table, left_out: Sequence[int]) -> Table:

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.memory import Memory, Remembered
 from summula.core.refusal import Refusal, nearest
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn
 from summula.core.tables.field import Field, Sensed
 
-# What a table remembers that no field's description has a part in.
-_OF_COLUMNS = {"heading", "mask", "order", "distribution", "part way"}
+_PLACES: Remembered[str, dict[str, int]] = Remembered("places", most=1)
 
 
 class Ragged(msgspec.Struct, frozen=True):
@@ -41,7 +39,7 @@ class Table(msgspec.Struct, frozen=True, eq=False):
     sensed: tuple[Sensed, ...] = ()
     ragged: tuple[Ragged, ...] = ()
     year_begins: int = 1
-    memo: dict[Any, Any] = msgspec.field(default_factory=dict)
+    memo: Memory = msgspec.field(default_factory=Memory)
 
     def __post_init__(self) -> None:
         if len(self.fields) != len(self.columns):
@@ -72,7 +70,7 @@ class Table(msgspec.Struct, frozen=True, eq=False):
 
     def with_year(self, begins: int) -> Table:
         """The same table, its fiscal year beginning with this month."""
-        return self if begins == self.year_begins else replace(self, year_begins=begins, memo={})
+        return self if begins == self.year_begins else replace(self, year_begins=begins, memo=Memory())
 
     def refused_count(self) -> int:
         return sum(len(column.refused) for column in self.columns)
@@ -87,15 +85,11 @@ class Table(msgspec.Struct, frozen=True, eq=False):
         if [field.kind for field in fields] != [field.kind for field in self.fields]:
             raise ValueError("a change of kind needs the field encoded anew")
         renamed = [field.name for field in fields] != [field.name for field in self.fields]
-        kept = {} if renamed else {key: self.memo[key] for key in list(self.memo) if key[0] in _OF_COLUMNS}
+        kept = Memory() if renamed else self.memo.of_columns()
         return replace(self, fields=fields, memo=kept)
 
     def _places(self) -> dict[str, int]:
-        places: dict[str, int] | None = self.memo.get("places")
-        if places is None:
-            places = {each.name: at for at, each in enumerate(self.fields)}
-            self.memo["places"] = places
-        return places
+        return _PLACES.of(self.memo, "", lambda: {each.name: at for at, each in enumerate(self.fields)})
 
     def _place(self, name: str) -> int:
         try:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from summula.core.arrays import np
+from summula.core.memory import Memory
 from summula.core.tables.column import CodedColumn, Column, NumberColumn, smallest_code_type
 from summula.core.tables.field import Field, Sensed
 from summula.core.tables.rows import with_rows
@@ -30,7 +31,7 @@ def turned(table: Table, wide: Sequence[int], name: str, value: str, *, blanks: 
         columns=tuple(table.columns[at] for at in stay),
         sensed=(),
         ragged=(),
-        memo={},
+        memo=Memory(),
     )
     base = with_rows(kept, np.repeat(np.arange(table.rows), count)) if stay else None
     fields = (*(base.fields if base else ()), Field(name, head_sensed.kind), value_field)
