@@ -274,7 +274,7 @@ def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> N
         assert session.history.undo_name, "everything done here is undone"
         session.undo()
     QTest.keyClick(window, Key.Key_E, CONTROL)
-    assert not session.arranging
+    assert not session.board_state.arranging
 
 
 def _pixels(widget: QWidget) -> np.ndarray[tuple[int, ...], np.dtype[np.uint32]]:

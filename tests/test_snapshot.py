@@ -89,7 +89,7 @@ def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtB
     mime.setUrls([QUrl.fromLocalFile(str(path))])
     drop = QDropEvent(QPointF(QPoint(300, 300)), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
     window.dropEvent(drop)
-    assert window.session.folio is folio and window.session.snapshot is not None and not window.session.arranging
+    assert window.session.folio is folio and window.session.snapshot is not None and not window.session.board_state.arranging
 
     go_on.set()
     qtbot.waitUntil(lambda: window.session.snapshot is None, timeout=20_000)

@@ -106,7 +106,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     assert isinstance(popup, Popover)
     pick(popup, "Route")
     QTest.keyClick(window, Qt.Key.Key_Escape)
-    assert not window.session.arranging
+    assert not window.session.board_state.arranging
     slicer = next(iter(board.lists.values()))
     title = window.session.folio.summaries[0].name
     assert bars(scene_of(window, title))["Petrel"] == pytest.approx(expected["Petrel"])
@@ -252,7 +252,7 @@ def test_arranging_moves_resizes_and_removes(on_demo: Window) -> None:
     QTest.mouseRelease(view, LEFT, pos=QPoint(300, 12))
     assert window.session.folio.board("b8").panel("p17").place.column == 0  # reading is safe
     QTest.mouseClick(window.header.buttons["arrange"], LEFT)
-    assert window.session.arranging and window.margin.isVisible()
+    assert window.session.board_state.arranging and window.margin.isVisible()
     view.setFocus()
     QTest.keyClick(view, Qt.Key.Key_Right)
     QTest.keyClick(view, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
@@ -268,7 +268,7 @@ def test_arranging_moves_resizes_and_removes(on_demo: Window) -> None:
     window.session.undo()
     assert "p17" in board.panels
     QTest.keyClick(window, Qt.Key.Key_Escape)
-    assert not window.session.arranging and not window.margin.isVisible()
+    assert not window.session.board_state.arranging and not window.margin.isVisible()
 
 
 def test_find_anything_and_what_is_refused(on_demo: Window, qtbot: QtBot, tmp_path: Path) -> None:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 
+from summula.core.folio.change import Change
 from summula.core.folio.model import TableEntry
 from summula.core.folio.rereading import place_of
 from summula.core.refusal import Refusal
@@ -31,12 +32,18 @@ class Freshness(QObject):
         self._settle.setSingleShot(True)
         self._settle.timeout.connect(self.look)
         self._known: dict[str, tuple[int, Stamp | None]] = {}  # by source id: its reading, and the file as it was then
-        session.changed.connect(self.refresh)
+        session.changed.connect(self._changed)
         session.page_changed.connect(self.refresh)
+        self._path = session.path  # from which places are told
+
+    def _changed(self, change: Change) -> None:
+        if change.tables or self.session.path != self._path:
+            self.refresh()
 
     def refresh(self) -> None:
         """Watch the places of the present folio's sources, and the folders that they stand in (a file that is replaced
         is another file)."""
+        self._path = self.session.path
         known = {}
         wanted: set[str] = set()
         for entry, path in self._places():

@@ -11,8 +11,10 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from summula.core.boards.board import Board
+from summula.core.boards.boardstate import BoardState
 from summula.core.boards.panelkinds import Asked, is_known, kind_of
 from summula.core.boards.reckoning import Reckoning
+from summula.core.folio.change import Change, change_between
 from summula.core.folio.history import History
 from summula.core.folio.model import (
     SUFFIX,
@@ -53,7 +55,7 @@ def warm_up() -> None:
 class Session(QObject):
     """Edits go through `edit`; everything else follows from the folio it holds."""
 
-    changed = pyqtSignal()  # the folio, while the page stays
+    changed = pyqtSignal(Change)  # the folio, while the page stays
     page_changed = pyqtSignal()  # the page in view, and perhaps the folio with it
     notice = pyqtSignal(str, bool)  # a sentence for the status line; whether it is a refusal
     reread = pyqtSignal(list)  # sentences on what new readings brought
@@ -67,7 +69,7 @@ class Session(QObject):
         self.preparing = self._fresh_preparing()
         self.path: Path | None = None
         self.page_id = ""
-        self.arranging = False
+        self.board_state = BoardState()
         self._saved = self.folio
         self._reckonings: dict[str, Reckoning] = {}
         self._vocabularies: dict[tuple[int, tuple[str, ...]], Vocabulary] = {}
@@ -123,7 +125,7 @@ class Session(QObject):
         self._forget()
         first = next((page.id for _, page in opened.folio.pages()), "")
         self.page_id = opened.folio.boards[0].id if opened.folio.boards else first
-        self.arranging = False
+        self.board_state = BoardState()
         self.page_changed.emit()
 
     def _forget(self) -> None:
@@ -209,17 +211,17 @@ class Session(QObject):
     def _wrote(self, path: Path, folio: Folio) -> None:
         self.path, self._saved = path, folio
         self.notice.emit(f"Saved as {path.name}", False)
-        self.changed.emit()
+        self.changed.emit(Change())
 
     # -- edits --------------------------------------------------------------------------------------
 
     def edit(self, folio: Folio, edit_name: str, *, going_on: bool = False) -> None:
-        """The present folio becomes `folio`; `deed` says what was done, for undo. One that is `going_on` is undone
-        together with the same deed before it."""
+        """The present folio becomes `folio`; `edit_name` says what was done, for undo. One that is `going_on` is
+        undone together with the same edit before it."""
         before = self.history
         self.history = before.did(folio, edit_name, going_on=going_on)
         if self.history is not before:
-            self._settle()
+            self._settle(before.folio)
 
     def undo(self) -> None:
         self.go_to(self.history.undo())
@@ -247,22 +249,27 @@ class Session(QObject):
         return prepare
 
     def go_to(self, history: History) -> None:
-        self.history = history
-        self._settle()
+        before, self.history = self.folio, history
+        self._settle(before)
 
-    def _settle(self) -> None:
+    def _settle(self, before: Folio) -> None:
         known = {page.id for _, page in self.folio.pages()}
         if self.page_id not in known:
             self.page_id = next((page.id for _, page in self.folio.pages()), "")
             self.page_changed.emit()
             return
-        self.changed.emit()
+        self.changed.emit(change_between(before, self.folio))
 
     def turn_to(self, page_id: str) -> None:
         if page_id != self.page_id:
             self.page_id = page_id
-            self.arranging = False
+            self.board_state = BoardState()
             self.page_changed.emit()
+
+    def set_board_state(self, state: BoardState) -> None:
+        """Stand before the board otherwise; the page is shown anew."""
+        self.board_state = state
+        self.page_changed.emit()
 
     def page(self) -> tuple[str, Any] | None:
         """The page in view as (kind, value), or None in an empty folio."""

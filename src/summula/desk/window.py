@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.boards.board import Board
+from summula.core.folio.change import Change
 from summula.core.folio.history import History
 from summula.core.folio.model import SUFFIX, Summary, TableEntry
 from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snapshot_at
@@ -121,7 +122,7 @@ class Window(QMainWindow):
         self._once_painted: Callable[[], None] | None = None
         self.status.attend(self.reading, "reading …")
         self.session.notice.connect(self.status.tell)
-        self.session.changed.connect(self.refresh)
+        self.session.changed.connect(self._changed)
         self.session.page_changed.connect(self._turn)
         self.session.page_changed.connect(self._awake)
         self.session.page_changed.connect(self._tell_problems)
@@ -403,18 +404,32 @@ class Window(QMainWindow):
         if page is not None:
             page.setFocus()
 
-    def refresh(self) -> None:
-        """Show the page in view of the present folio."""
+    def _changed(self, change: Change) -> None:
+        """The folio has become another: show the page in view anew where that concerns it."""
+        page = self.session.page()
+        if self.header.aside or change.concerns(None if page is None else page[1]):
+            self.refresh()
+            return
+        self._close_passing()
+        self.setWindowTitle(f"{self.session.folio.name} · Summula")
+
+    def _close_passing(self) -> None:
         popover = QApplication.activePopupWidget()
         if isinstance(popover, Popover) and not popover.stays:  # it is about a folio that has just become another
             popover.close()
+
+    def refresh(self) -> None:
+        """Show the page in view of the present folio."""
+        self._close_passing()
         page = self.session.page()
         value = page[1] if page is not None else None
         self.setWindowTitle(f"{self.session.folio.name} · Summula")
         if self.header.aside:
             self.header.aside = False
             self.header.refresh()
-        self.margin.setVisible(page is not None and (not isinstance(value, Board) or self.session.arranging))
+        self.margin.setVisible(
+            page is not None and (not isinstance(value, Board) or self.session.board_state.arranging)
+        )
         if not isinstance(value, Board):
             self.status.clear.hide()
         if isinstance(value, TableEntry):

@@ -115,10 +115,10 @@ SUMMARY = (
          lambda w: w.summary_page.summary_margin.lay_path(w.summary_page.toolbar), when=_on_summary),
 )  # fmt: skip
 BOARD = (
-    _Row("arrange", "Arrange the board", "or be done with it", lambda w: w.board_page.set_arranging(not w.session.arranging),
+    _Row("arrange", "Arrange the board", "or be done with it", lambda w: w.board_page.set_arranging(not w.session.board_state.arranging),
          ("Ctrl+E",), _on_board),
     _Row("read", "Read the board", "", lambda w: w.board_page.set_arranging(False), ("Escape",),
-         lambda w: _on_board(w) and w.session.arranging),
+         lambda w: _on_board(w) and w.session.board_state.arranging),
     _Row("clear slicing", "Clear slicing", "let all rows through", lambda w: w.board_page.clear_slicing(), ("Ctrl+Shift+X",),
          lambda w: _on_board(w) and w.board_page.is_sliced),
 )  # fmt: skip

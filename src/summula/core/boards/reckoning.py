@@ -18,6 +18,7 @@ from summula.core.charts.chart import SummaryLook
 from summula.core.charts.scene import Tag
 from summula.core.engine.behind import explanation, place_of, rows_behind
 from summula.core.engine.cells import Cells, is_folded
+from summula.core.memory import Memory, Remembered
 from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.phrase import Phrase
 from summula.core.refusal import Refusal
@@ -31,6 +32,12 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
+# The last of each panel and slicer with what it was worked out from, and of each table.
+_ANSWERS: Remembered[str, tuple[Any, PanelAnswer]] = Remembered("panels' answers", most=200)
+_HELD: Remembered[str, tuple[Any, list[Holding]]] = Remembered("what slicers hold", most=100)
+_FOLDS: Remembered[str, TableFold] = Remembered("tables' folds", most=32)
+
+
 class Reckoning(msgspec.Struct, frozen=True, eq=False):
     """Answers boards from `tables` (by id), `phrases` (by summary id, with table id), their `looks` and the `levers`.
 
@@ -42,9 +49,7 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
     phrases: Mapping[str, tuple[str, Phrase]]
     looks: Mapping[str, SummaryLook] = msgspec.field(default_factory=dict)
     levers: tuple[LeverSetting, ...] = ()
-    _last: dict[str, tuple[Any, PanelAnswer]] = msgspec.field(default_factory=dict)
-    _last_held: dict[str, tuple[Any, list[Holding]]] = msgspec.field(default_factory=dict)
-    _folds: dict[str, TableFold] = msgspec.field(default_factory=dict)
+    memo: Memory = msgspec.field(default_factory=Memory)
 
     @property
     def asked(self) -> Asked:
@@ -56,10 +61,10 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
 
     def fold_of(self, board: Board, table_id: str) -> TableFold:
         """A table's part in the board; kept from click to click."""
-        last = self._folds.get(table_id)
+        last = _FOLDS.get(self.memo, table_id)
         found = table_fold(board, table_id, self.tables[table_id], self.asked, last)
         if found is not last:
-            self._folds[table_id] = found
+            _FOLDS.put(self.memo, table_id, found)
         return found
 
     def reaching(self, board: Board, panel: Panel) -> list[Slicer]:
@@ -77,7 +82,7 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
             return PanelAnswer(refusal="What this panel showed is not in the folio any more")
         slicers = [s for s in folded.slicers if panel.id not in s.spares] if folded is not None else []
         key = (folded.table if folded is not None else None, kind.content(panel, asked), slicers)
-        last = self._last.get(panel.id)
+        last = _ANSWERS.get(self.memo, panel.id)
         if last is not None and last[0] == key:
             return last[1]
         try:
@@ -85,7 +90,7 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
             found: PanelAnswer = kind.answer(panel, asked, cells, slicers)  # type: ignore[arg-type]
         except Refusal as refusal:
             found = PanelAnswer(refusal=f"{refusal.wrong}. {refusal.remedy[:1].upper()}{refusal.remedy[1:]}.")
-        self._last[panel.id] = (key, found)
+        _ANSWERS.put(self.memo, panel.id, (key, found))
         return found
 
     def held(self, board: Board, slicer: Slicer) -> list[Holding]:
@@ -95,11 +100,11 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
         folded = self.fold_of(board, slicer.table)
         others = [s for s in folded.slicers if s.id != slicer.id and s.narrows]
         key = (folded.table, slicer.dimension, others)
-        last = self._last_held.get(slicer.id)
+        last = _HELD.get(self.memo, slicer.id)
         if last is not None and last[0] == key:  # its own choice has no say in what it holds
             return last[1]
         found = holdings(slicer, others, folded.of_slicers())
-        self._last_held[slicer.id] = (key, found)
+        _HELD.put(self.memo, slicer.id, (key, found))
         return found
 
     def is_folded(self, board: Board) -> bool:

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
+from summula.core.folio.change import Change
 from summula.core.preparation.editing import derived_fields
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.table import Table
@@ -258,13 +259,17 @@ class Contents(QWidget):
         searching.addWidget(self.search)
         column.addLayout(searching)
         column.addWidget(self.fields, 1)
-        session.changed.connect(self.refresh)
+        session.changed.connect(self._changed)
         session.page_changed.connect(self.refresh)
 
     def cramp(self, cramped: bool) -> None:
         """In a narrow window, leave the room to the page."""
         if cramped != self._cramped:
             self._cramped = cramped
+            self.refresh()
+
+    def _changed(self, change: Change) -> None:
+        if change.pages or change.tables or change.everywhere:
             self.refresh()
 
     def refresh(self) -> None:

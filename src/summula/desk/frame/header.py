@@ -131,7 +131,7 @@ class Header(QWidget):
         page = session.page()
         arrange = self.buttons["arrange"]
         arrange.setVisible(page is not None and page[0] == "board" and not self.aside)
-        arrange.setText("Done" if session.arranging else "Arrange")
+        arrange.setText("Done" if session.board_state.arranging else "Arrange")
         arrange.setAccessibleName(arrange.text())
         self.buttons["hand out"].setEnabled(page is not None and not self.aside)
         self.finder.setFixedWidth(360 if self.width() > 1180 else 250 if self.width() > 980 else 150)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBox
 
 from summula.core.boards.arrangement import placed, with_slicer, without_panel, without_slicer
 from summula.core.boards.board import COLUMNS, Board, Place, SummaryPanel
+from summula.core.boards.boardstate import BoardState
 from summula.core.boards.panelkinds import PanelAnswer
 from summula.core.charts.scene import Tag
 from summula.core.composition.boardgrid import GAP, BoardGrid
@@ -77,7 +78,6 @@ class BoardPage(QWidget):
         self.board: Board | None = None
         self._shown: Board | None = None  # the board that the figures answer
         self._held: dict[str, list[Holding]] = {}
-        self.selected = ""
         self.panels: dict[str, PanelView] = {}
         self.lists: dict[str, SlicerList] = {}
         self.rulers: dict[str, PeriodRuler] = {}
@@ -129,6 +129,15 @@ class BoardPage(QWidget):
         column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         notice.hide()
         return notice
+
+    @property
+    def state(self) -> BoardState:
+        return self.session.board_state
+
+    @property
+    def selected(self) -> str:
+        """The panel that is selected; empty where it is on the board no more."""
+        return self.state.selected if self.state.selected in self.panels else ""
 
     def _board(self) -> Board:
         assert self.board is not None
@@ -182,7 +191,7 @@ class BoardPage(QWidget):
 
     def snapshot(self) -> Snapshot | None:
         """The board as it is painted now; None where it is not (or not yet) what is asked, or is being arranged."""
-        if self._shown is None or self._shown is not self.board or self.session.arranging or self.session.snapshot:
+        if self._shown is None or self._shown is not self.board or self.state.arranging or self.session.snapshot:
             return None
         scenes = {key: bare(view.view.scene) for key, view in self.panels.items() if view.view.scene is not None}
         return Snapshot(self.session.folio, self._shown.id, scenes, self._held, self.status.account.text())
@@ -261,8 +270,6 @@ class BoardPage(QWidget):
             view.view.asked.connect(lambda tag, panel=panel.id: self._show_rows_behind(panel, tag))
             view.show()
             self.panels[panel.id] = view
-        if self.selected not in self.panels:
-            self.selected = ""
 
     def _show_rows_behind(self, panel_id: str, tag: Tag) -> None:
         """The rows behind a mark, under the slicers of the moment."""
@@ -280,7 +287,7 @@ class BoardPage(QWidget):
             self.side_work.ask(lambda: reckoning.rows_behind(board, panel, tag), shown, self._refused)
 
     def _show(self, answers: dict[str, PanelAnswer], held: dict[str, list[Holding]], in_play: dict[str, int]) -> None:
-        board, arranging = self._board(), self.session.arranging
+        board, arranging = self._board(), self.state.arranging
         self.canvas.arranging = arranging
         self._lay_out()
         for panel in board.panels:
@@ -316,7 +323,7 @@ class BoardPage(QWidget):
         self.canvas.fit_height = viewport.height() - 14
         self.canvas.resize(viewport.width(), self.canvas.height())
         down = self.canvas.grid.down
-        height = round(self.board.rows * down) + (120 if self.session.arranging else 2)
+        height = round(self.board.rows * down) + (120 if self.state.arranging else 2)
         self.canvas.resize(viewport.width(), max(height, viewport.height() if not self.board.panels else height))
         for panel in self.board.panels:
             if panel.id in self.panels:
@@ -329,7 +336,7 @@ class BoardPage(QWidget):
 
     def _say_status(self, in_play: dict[str, int], seconds: float) -> None:
         board = self._board()
-        if self.session.arranging:
+        if self.state.arranging:
             self.status.say(
                 "Arrow keys move by one step · Shift with arrows resizes · Delete takes away · Escape is done",
                 "",
@@ -368,10 +375,10 @@ class BoardPage(QWidget):
     # -- arranging -------------------------------------------------------------------------------------
 
     def set_arranging(self, arranging: bool) -> None:
-        self.session.arranging = arranging
-        if arranging and not self.selected and self._board().panels:
-            self.selected = self._board().panels[0].id
-        self.session.page_changed.emit()
+        selected = self.selected
+        if arranging and not selected and self._board().panels:
+            selected = self._board().panels[0].id
+        self.session.set_board_state(BoardState(arranging, selected))
 
     def _open_add(self, anchor: QWidget, what: str) -> None:
         from summula.desk.board.arranging import open_slicers
@@ -384,7 +391,7 @@ class BoardPage(QWidget):
 
     def _pick(self, panel_id: str) -> None:
         if panel_id != self.selected:
-            self.selected = panel_id
+            self.session.board_state = replace(self.state, selected=panel_id)
             for view in self.panels.values():
                 view.selected = view.panel.id == panel_id
                 view.update()
