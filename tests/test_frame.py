@@ -19,6 +19,7 @@ from summula.core.boards.panelkinds import PANEL_KINDS, kind_of
 from summula.core.charts.places import bounds
 from summula.core.folio import Opened
 from summula.core.folio.model import with_lever
+from summula.core.memory import Memory
 from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.phrase import Aggregate, Arithmetic, Lever, Measure
 from summula.core.slicing import ListSlicer
@@ -163,7 +164,7 @@ def test_boards_are_asked_by_several_threads_at_once(demo: Opened) -> None:
         answers = [reckoning.panel(one, panel) for panel in one.panels]
         return [each.key_figure.value for each in answers if each.key_figure is not None]
 
-    expected = {route: figures(replace(shared, _last={}, _last_held={}, _folds={}), sliced(route)) for route in routes}
+    expected = {route: figures(replace(shared, memo=Memory()), sliced(route)) for route in routes}
     wrong: list[object] = []
 
     def work(start: int) -> None:
