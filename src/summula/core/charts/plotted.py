@@ -15,7 +15,7 @@ from summula.core.charts.series import Category, Ghost, Series, categories, ghos
 from summula.core.charts.style import Emphasis
 from summula.core.fields.heading import Others
 
-Figures = list[list[float]]  # of each category, of each series; NaN for a blank
+SeriesFigures = list[list[float]]  # of each category, of each series; NaN for a blank
 
 
 class Plotted(msgspec.Struct, frozen=True, eq=False):
@@ -24,8 +24,8 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
     chart: Chart
     cats: list[Category]
     series: list[Series]
-    figures: Figures
-    before: Figures
+    figures: SeriesFigures
+    before: SeriesFigures
     left_out: int = 0
 
     @property

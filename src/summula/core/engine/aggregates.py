@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING, Any, cast
 
 from summula.core.arrays import np
-from summula.core.engine.cells import LIMBS, Part, exact_splitting
+from summula.core.engine.cells import LIMBS, SumPart, exact_splitting
 from summula.core.engine.fold import Block, Fold, Groups, Levels
 from summula.core.engine.percentiles import percentile
 from summula.core.fields.heading import Heading, encode_heading
@@ -97,7 +97,7 @@ def _edge(fold: Fold, aggregate: Aggregate) -> Levels:
     """The first or last value, in the order of the file."""
     column = _number(fold, aggregate)
     found = {}
-    for level, rows in fold.extreme(aggregate, cast(Part, aggregate.function)).items():
+    for level, rows in fold.extreme(aggregate, cast(SumPart, aggregate.function)).items():
         at = np.where(np.isnan(rows), 0, rows).astype(np.intp)
         found[level] = np.where(np.isnan(rows), np.nan, column.values[at] / column.unit)
     return found

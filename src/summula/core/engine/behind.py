@@ -22,7 +22,7 @@ from summula.core.tables.table import Table, blanks
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-Place = tuple[int, int]
+GridPlace = tuple[int, int]
 """A node of a grid's axis: its level and its number there."""
 
 
@@ -30,8 +30,8 @@ def rows_behind(
     grid: Grid,
     table: Table,
     measure: int,
-    row: Place,
-    column: Place,
+    row: GridPlace,
+    column: GridPlace,
     sliced: Sequence[Heading] = (),
     narrow: Callable[[Cells], Mask | None] = lambda cells: None,
     within: Sequence[Limits] = (),
@@ -59,7 +59,7 @@ def rows_behind(
     return rows
 
 
-def place_of(axis: Axis, path: Sequence[Member]) -> Place | None:
+def place_of(axis: Axis, path: Sequence[Member]) -> GridPlace | None:
     """The node that a path of members leads to."""
     level = len(path)
     if level > axis.depth:
@@ -78,7 +78,7 @@ def own_conditions(phrase: Phrase, measure: int) -> tuple[Condition, ...]:
     return tuple(each for each in aggregates[0].where if all(each in other.where for other in aggregates))
 
 
-def _cells_at(raw: RawAxis, axis: Axis, place: Place) -> Mask:
+def _cells_at(raw: RawAxis, axis: Axis, place: GridPlace) -> Mask:
     """The cells that lie at a node of the finished axis."""
     level, node = place
     if level == 0:
@@ -93,8 +93,8 @@ def explanation(
     grid: Grid,
     table: Table,
     measure: int,
-    row: Place,
-    column: Place,
+    row: GridPlace,
+    column: GridPlace,
     rows: NDArray[np.int64],
     within: Sequence[Limits] = (),
 ) -> list[str]:

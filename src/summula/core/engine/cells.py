@@ -27,11 +27,11 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 Dimension = Heading | Condition
-Part = Literal[
+SumPart = Literal[
     "count", "sum", "min", "max", "first", "last",
     "limb 0", "limb 1", "limb 2", "limb 3", "limb 4", "limb 5", "limb 6", "limb 7",
 ]  # fmt: skip
-LIMBS: tuple[Part, ...] = ("limb 0", "limb 1", "limb 2", "limb 3", "limb 4", "limb 5", "limb 6", "limb 7")
+LIMBS: tuple[SumPart, ...] = ("limb 0", "limb 1", "limb 2", "limb 3", "limb 4", "limb 5", "limb 6", "limb 7")
 
 _MOST_FOLDS = 24  # remembered of a table, so that a day of questions does not fill the memory
 _BY_MONTH = {"year", "half", "quarter", "month", "year-half", "year-quarter", "year-month"} | {
@@ -112,7 +112,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
             _PASSES.put(self.memo, condition, found)
         return found
 
-    def part(self, name: str, part: Part) -> Figures:
+    def part(self, name: str, part: SumPart) -> Figures:
         """An additive part of a number field, one figure a cell, in the column's own units.
 
         `count` counts what is not blank (of any field). `first`/`last` are row numbers. Least and greatest
@@ -120,7 +120,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
         """
         return PARTS_KNOWN.of(self.memo, (name, part), lambda: self._work_out(name, part))
 
-    def _work_out(self, name: str, part: Part) -> Figures:
+    def _work_out(self, name: str, part: SumPart) -> Figures:
         if self.finer is not None and self.of_finer is not None:
             return self._from_finer(self.finer.part(name, part), part, self.of_finer)
         blank = self.table.column(name).blank
@@ -144,7 +144,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
         (np.minimum if part == "min" else np.maximum).at(figures, cells, filled)
         return figures
 
-    def _from_finer(self, figures: Figures, part: Part, places: NDArray[np.unsignedinteger]) -> Figures:
+    def _from_finer(self, figures: Figures, part: SumPart, places: NDArray[np.unsignedinteger]) -> Figures:
         if part in ("count", "sum") or part in LIMBS:
             return counted(places, self.size, figures)
         least = part in ("min", "first")
@@ -173,7 +173,7 @@ class Cells(msgspec.Struct, frozen=True, eq=False):
 FOLDED: Remembered[frozenset[Dimension], Cells] = Remembered("folds", most=_MOST_FOLDS)  # of a table
 _UNFOLDED: Remembered[str, Cells] = Remembered("rows as cells", most=1)
 COARSER: Remembered[tuple[Dimension, ...], Cells] = Remembered("coarser cells", most=_MOST_FOLDS)  # of cells
-PARTS_KNOWN: Remembered[tuple[str, Part], Figures] = Remembered("parts", most=200)
+PARTS_KNOWN: Remembered[tuple[str, SumPart], Figures] = Remembered("parts", most=200)
 _CELL_OF_ROW: Remembered[str, NDArray[np.unsignedinteger]] = Remembered("cell of row", most=1)
 _OF_BASES: Remembered[Heading, Encoded] = Remembered("headings told by others")
 _PASSES: Remembered[Condition, Mask] = Remembered("cells' masks", most=_MOST_FOLDS)

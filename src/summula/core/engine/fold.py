@@ -9,7 +9,7 @@ import msgspec
 
 from summula.core.arrays import np
 from summula.core.engine.axis import AXES, RawAxis
-from summula.core.engine.cells import Cells, Part
+from summula.core.engine.cells import Cells, SumPart
 from summula.core.engine.combinations import counted
 from summula.core.fields.heading import Heading
 from summula.core.memory import Memory, Remembered
@@ -33,7 +33,7 @@ Conditions = tuple[Condition, ...]
 Headings = tuple[Heading, ...]
 _Places: TypeAlias = "tuple[NDArray[np.intp], NDArray[np.intp] | None]"
 _PLACES: Remembered[Conditions, _Places] = Remembered("places")
-_ADDED: Remembered[tuple[Part | None, str | None, Conditions], Levels] = Remembered("added up", most=500)
+_ADDED: Remembered[tuple[SumPart | None, str | None, Conditions], Levels] = Remembered("added up", most=500)
 _CHOSEN: Remembered[str, tuple[Mask, NDArray[np.intp]]] = Remembered("chosen cells", most=1)
 _CHOSEN_WEIGHTS: Remembered[str, tuple[NDArray[np.intp], dict[int, tuple[Block, Block]]]] = Remembered(
     "chosen weights", most=1
@@ -89,14 +89,14 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
             _PLACES.put(self.memo, aggregate.where, found)
         return found
 
-    def added(self, aggregate: Aggregate, part: Part | None) -> Levels:
+    def added(self, aggregate: Aggregate, part: SumPart | None) -> Levels:
         """A part summed up to every level pair; `part` None adds up the rows. Remembered by the fold."""
         if part == "count" and self._has_no_blanks(aggregate.field or ""):
             part = None  # there are as many values as rows
         key = (part, aggregate.field if part else None, aggregate.where)
         return _ADDED.of(self.memo, key, lambda: self.rolled(np.add, self._added(aggregate, part)))
 
-    def _added(self, aggregate: Aggregate, part: Part | None) -> Block:
+    def _added(self, aggregate: Aggregate, part: SumPart | None) -> Block:
         """A part summed up to the finest figures."""
         places, chosen = self._places(aggregate)
         weights = self._weights(aggregate, part)
@@ -108,13 +108,13 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
     def _has_no_blanks(self, name: str) -> bool:
         return self.cells.table.column(name).blank is None
 
-    def _weights(self, aggregate: Aggregate, part: Part | None) -> Block | None:
+    def _weights(self, aggregate: Aggregate, part: SumPart | None) -> Block | None:
         if part is None:
             return self.cells.rows
         assert aggregate.field is not None
         return self.cells.part(aggregate.field, part)
 
-    def extreme(self, aggregate: Aggregate, part: Part) -> Levels:
+    def extreme(self, aggregate: Aggregate, part: SumPart) -> Levels:
         """The least ("min", "first") or greatest ("max", "last") of a part up to every level pair."""
         assert aggregate.field is not None
         least = part in ("min", "first")

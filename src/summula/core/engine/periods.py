@@ -10,7 +10,7 @@ from summula.core.arrays import np
 from summula.core.engine.axis import Axis
 from summula.core.engine.grid import Grid
 from summula.core.fields import calendar
-from summula.core.fields.heading import Heading, Member, Part, encode_heading
+from summula.core.fields.heading import DatePart, Heading, Member, encode_heading
 from summula.core.fields.labels import MONTHS, label_of
 from summula.core.memory import Remembered
 from summula.core.tables.column import date_of
@@ -69,7 +69,7 @@ def _part_way(table: Table, grid: Grid, *, last: bool) -> PartPeriod | None:
 
 
 @lru_cache(maxsize=64)
-def _days_around(day: int, part: Part, begins: int) -> tuple[int, int]:
+def _days_around(day: int, part: DatePart, begins: int) -> tuple[int, int]:
     """The first day of the period a day falls in, and how many days it has."""
     near = np.arange(day - 370, day + 371)
     numbers = calendar.part_numbers(near, part, begins)

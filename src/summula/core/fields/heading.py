@@ -30,7 +30,7 @@ from summula.core.tables.table import Table
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-Part = Literal[
+DatePart = Literal[
     "year",
     "half",
     "quarter",
@@ -51,7 +51,7 @@ Part = Literal[
     "fiscal year-half",
     "fiscal year-quarter",
 ]
-PARTS: tuple[Part, ...] = get_args(Part)
+PARTS: tuple[DatePart, ...] = get_args(DatePart)
 YEARLY: frozenset[str] = frozenset(part for part in PARTS if "year" in part)
 
 
@@ -66,7 +66,7 @@ class Heading(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defa
     """A field, a part of a date field, or bands of a number field."""
 
     field: str
-    part: Part | None = None
+    part: DatePart | None = None
     bands: Bands | None = None
 
     @property

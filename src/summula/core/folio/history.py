@@ -7,7 +7,7 @@ import msgspec
 from summula.core.folio.model import Folio
 
 
-class Step(msgspec.Struct, frozen=True):
+class HistoryEntry(msgspec.Struct, frozen=True):
     """A folio, and in words what made it from the one before ("Slice by Route")."""
 
     folio: Folio
@@ -17,14 +17,14 @@ class Step(msgspec.Struct, frozen=True):
 class History(msgspec.Struct, frozen=True):
     """Steps done (the last is now) and steps undone (the last is redone first). Folios share structure."""
 
-    done: tuple[Step, ...]
-    undone: tuple[Step, ...] = ()
+    done: tuple[HistoryEntry, ...]
+    undone: tuple[HistoryEntry, ...] = ()
 
     MOST = 500
 
     @classmethod
     def begun(cls, folio: Folio) -> History:
-        return cls((Step(folio, ""),))
+        return cls((HistoryEntry(folio, ""),))
 
     @property
     def folio(self) -> Folio:
@@ -47,7 +47,7 @@ class History(msgspec.Struct, frozen=True):
             return self
         same = self.undo_name.partition(":")[0] == edit_name.partition(":")[0]
         before = self.done[:-1] if going_on and len(self.done) > 1 and same else self.done
-        return History((*before, Step(folio, edit_name))[-self.MOST :])
+        return History((*before, HistoryEntry(folio, edit_name))[-self.MOST :])
 
     def undo(self) -> History:
         if len(self.done) < 2:

@@ -7,7 +7,7 @@ from typing import Any, Literal, cast
 from lark import Token, Tree
 
 from summula.core.fields.bands import LARGEST, Bands
-from summula.core.fields.heading import Heading, Part
+from summula.core.fields.heading import DatePart, Heading
 from summula.core.language.faults import syntax_refusal
 from summula.core.language.lexing import Trees
 from summula.core.language.parsetable import parser
@@ -192,7 +192,7 @@ class _Reader:
         name, span = self.field(tree)
         heading = Heading(name)
         if tree.data == "part":
-            heading = Heading(name, cast(Part, " ".join(str(tree.children[0]).lower().split())))
+            heading = Heading(name, cast(DatePart, " ".join(str(tree.children[0]).lower().split())))
         elif tree.data == "bands_of":
             # An absent "from" or "to" leaves None children; the keyword before each number tells which it is.
             limits: dict[str, float] = {}

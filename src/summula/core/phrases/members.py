@@ -7,7 +7,7 @@ from itertools import pairwise
 from msgspec.structs import replace
 
 from summula.core.fields.bands import Band
-from summula.core.fields.heading import Heading, Member, Others, Part
+from summula.core.fields.heading import DatePart, Heading, Member, Others
 from summula.core.phrases.phrase import (
     Aggregate,
     Arithmetic,
@@ -136,7 +136,7 @@ def value_of_member(member: Member) -> Value:
     return member.isoformat() if isinstance(member, date) else str(member)
 
 
-_FINER: dict[str, Part] = {
+_FINER: dict[str, DatePart] = {
     "year": "year-quarter", "year-half": "year-quarter", "year-quarter": "year-month",
     "half": "quarter", "quarter": "month",
     "fiscal year": "fiscal year-quarter", "fiscal year-half": "fiscal year-quarter",

@@ -5,7 +5,7 @@ from typing import Literal
 import msgspec
 
 from summula.core.fields.bands import Bands
-from summula.core.fields.heading import Part
+from summula.core.fields.heading import DatePart
 from summula.core.phrases.phrase import Condition
 from summula.core.tables.field import Kind
 
@@ -113,7 +113,7 @@ class AddPart(Step, frozen=True, tag="part"):
     """A part of a date as a field. Years, halves and quarters begin with the month `starts` (1 is January)."""
 
     field: str
-    part: Part
+    part: DatePart
     name: str
     starts: int = 1
 

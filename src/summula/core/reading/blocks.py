@@ -16,7 +16,7 @@ import polars as pl
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from summula.core.reading.growing import Growing, Part, parts_of, parts_told
+from summula.core.reading.growing import Growing, Piece, parts_of, parts_told
 from summula.core.reading.recognising import Lines, laid_out
 from summula.core.reading.textfile import NotUtf8
 from summula.core.refusal import Refusal
@@ -47,7 +47,7 @@ class Shape(msgspec.Struct, frozen=True):
 
 class Block(msgspec.Struct, frozen=True):
     rows: int
-    parts: list[Part]
+    parts: list[Piece]
     ragged: list[Ragged]
 
     def ragged_from(self, start: int) -> list[Ragged]:

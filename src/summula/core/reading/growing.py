@@ -43,7 +43,7 @@ class PlanFailed(Exception):
         self.name, self.plan = name, plan
 
 
-class Part(msgspec.Struct, frozen=True):
+class Piece(msgspec.Struct, frozen=True):
     """What one block holds of one field: numbers (as whole units of 10**-decimals, where those are known), codes into
     the dictionary, or plain text."""
 
@@ -74,7 +74,7 @@ def plan_for(sample: pl.Series, kind: Kind | None, sensed: Sensed) -> Plan:
     return "small" if small else "whole"
 
 
-def parts_of(frame: pl.DataFrame, growing: Sequence[Growing]) -> list[Part]:
+def parts_of(frame: pl.DataFrame, growing: Sequence[Growing]) -> list[Piece]:
     """What a block holds of each field.
 
     The plain case first, all fields in one go; where a block holds something else, field by field.
@@ -89,13 +89,13 @@ def parts_of(frame: pl.DataFrame, growing: Sequence[Growing]) -> list[Part]:
         if not field.coded:
             parts.append(_numbers(frame[name], values, whole=field.plan == "whole"))
         elif values is not None:
-            parts.append(Part(values.to_numpy(), base=len(field.known)))
+            parts.append(Piece(values.to_numpy(), base=len(field.known)))
         else:
             parts.append(_codes(frame[name], field.known))
     return parts
 
 
-def parts_told(laid: Laid, growing: Sequence[Growing]) -> list[Part] | None:
+def parts_told(laid: Laid, growing: Sequence[Growing]) -> list[Piece] | None:
     """What a plain block holds of each field, told by its bytes; None where much is not known, or is no plain number:
     then parsing is quicker."""
     told_by = [field.told_by() for field in growing]  # once: they grow meanwhile
@@ -106,12 +106,12 @@ def parts_told(laid: Laid, growing: Sequence[Growing]) -> list[Part] | None:
     for at, (field, known) in enumerate(zip(growing, told_by, strict=True)):
         if known is not None:
             codes, other = known.codes(laid, at)
-            part = Part(codes, base=known.size) if len(other) <= most else None
+            part = Piece(codes, base=known.size) if len(other) <= most else None
             if part is not None and len(other):
                 part = _with_new(part, other, laid.texts(at, other))
         else:
             values, decimals, other = plain_numbers(laid, at, whole=field.plan == "whole")
-            part = Part(values, decimals) if len(other) <= most else None
+            part = Piece(values, decimals) if len(other) <= most else None
             if part is not None and len(other):
                 texts = pl.Series([text or None for text in laid.texts(at, other)], dtype=pl.String)
                 part = _with_marked(part, other, _numbers(texts, None, whole=field.plan == "whole"))
@@ -121,7 +121,7 @@ def parts_told(laid: Laid, growing: Sequence[Growing]) -> list[Part] | None:
     return parts
 
 
-def _with_new(part: Part, rows: NDArray[np.intp], texts: list[str]) -> Part:
+def _with_new(part: Piece, rows: NDArray[np.intp], texts: list[str]) -> Piece:
     """A part with some rows' texts, which are none of those known."""
     assert part.values is not None
     new = {text: part.base + at for at, text in enumerate(dict.fromkeys(texts), start=1)}
@@ -130,7 +130,7 @@ def _with_new(part: Part, rows: NDArray[np.intp], texts: list[str]) -> Part:
     return replace(part, values=values, new=tuple(new))
 
 
-def _with_marked(part: Part, rows: NDArray[np.intp], read: Part) -> Part:
+def _with_marked(part: Piece, rows: NDArray[np.intp], read: Piece) -> Piece:
     """Numbers with some rows' as they were read alone."""
     assert part.values is not None and read.values is not None
     decimals = _common_decimals([part, read])
@@ -141,10 +141,10 @@ def _with_marked(part: Part, rows: NDArray[np.intp], read: Part) -> Part:
     if read.blank is not None:
         blank = np.zeros(len(values), dtype=np.bool_)
         blank[rows] = read.blank
-    return Part(values, decimals, unfit, blank, odd=read.odd)
+    return Piece(values, decimals, unfit, blank, odd=read.odd)
 
 
-def _common_decimals(parts: Sequence[Part]) -> int | None:
+def _common_decimals(parts: Sequence[Piece]) -> int | None:
     """The decimals that hold the numbers of all parts as whole units; None where those are not known, or too many."""
     if any(part.decimals is None for part in parts):
         return None
@@ -156,7 +156,7 @@ def _common_decimals(parts: Sequence[Part]) -> int | None:
     return decimals
 
 
-def _in_units(part: Part, decimals: int | None) -> NDArray[np.float64]:
+def _in_units(part: Piece, decimals: int | None) -> NDArray[np.float64]:
     """A part's numbers as units of so many decimals, which are not fewer than its own; None says as they are."""
     assert part.values is not None
     values: NDArray[np.float64] = part.values
@@ -194,16 +194,16 @@ def _unsigned(size: int) -> type[pl.DataType]:
     return {1: pl.UInt8, 2: pl.UInt16}.get(smallest_code_type(size).itemsize, pl.UInt32)
 
 
-def _numbers(texts: pl.Series, plain: pl.Series | None, *, whole: bool) -> Part:
+def _numbers(texts: pl.Series, plain: pl.Series | None, *, whole: bool) -> Piece:
     numbers = texts.cast(pl.Float64, strict=False) if plain is None else plain
     values = numbers.fill_null(np.nan).to_numpy() if numbers.null_count() else numbers.to_numpy()
     odd = whole and _leading_zeros(texts, values)
     missing = ~np.isfinite(values)
     if not missing.any():
-        return Part(*_whole_units(values), odd=odd)
+        return Piece(*_whole_units(values), odd=odd)
     rows = np.flatnonzero(missing & texts.is_not_null().to_numpy())
     unfit = tuple(zip(rows.tolist(), texts.gather(rows).to_list(), strict=True)) if len(rows) else ()
-    return Part(*_whole_units(np.where(missing, 0.0, values)), unfit, missing, odd=odd)
+    return Piece(*_whole_units(np.where(missing, 0.0, values)), unfit, missing, odd=odd)
 
 
 def _whole_units(values: NDArray[np.float64]) -> tuple[NDArray[np.float64], int | None]:
@@ -221,15 +221,15 @@ def _leading_zeros(texts: pl.Series, values: NDArray[np.float64]) -> bool:
     return bool((texts.str.starts_with("0").fill_null(False).to_numpy() & (values >= 1)).any())
 
 
-def _codes(texts: pl.Series, known: pl.Series) -> Part:
+def _codes(texts: pl.Series, known: pl.Series) -> Piece:
     """Codes from 1 into what is known, and beyond it into the part's own new values; 0 is a blank."""
     distinct = texts.unique(maintain_order=True).drop_nulls()
     fresh = distinct.filter(~distinct.is_in(known.implode())) if len(known) else distinct
     if len(fresh) * _REPEATS > len(texts) and len(texts) > _FEW:
-        return Part(plain=texts)
+        return Piece(plain=texts)
     both = pl.concat([known, fresh]) if len(known) else fresh
     codes = (texts.cast(pl.Enum(both)).to_physical().cast(pl.UInt32) + 1).fill_null(0).to_numpy()
-    return Part(codes.astype(smallest_code_type(len(both)), copy=False), base=len(known), new=tuple(fresh.to_list()))
+    return Piece(codes.astype(smallest_code_type(len(both)), copy=False), base=len(known), new=tuple(fresh.to_list()))
 
 
 class Growing(msgspec.Struct):
@@ -240,7 +240,7 @@ class Growing(msgspec.Struct):
     sampled: Sensed
     known: pl.Series = msgspec.field(default_factory=lambda: pl.Series([], dtype=pl.String))
     parts: list[NDArray[Any] | pl.Series] = msgspec.field(default_factory=list)
-    numbers: list[Part] = msgspec.field(default_factory=list)
+    numbers: list[Piece] = msgspec.field(default_factory=list)
     unfit: list[tuple[int, str]] = msgspec.field(default_factory=list)
     _places: dict[str, int] = msgspec.field(default_factory=dict)
     _dictionary: tuple[int, pl.Enum] | None = None
@@ -269,7 +269,7 @@ class Growing(msgspec.Struct):
             made = self._told_by = (len(known), Known.of(known.to_list()) if plain else None)
         return made[1]
 
-    def add(self, part: Part, row: int) -> None:
+    def add(self, part: Piece, row: int) -> None:
         """Take in the block that begins at `row`."""
         if not self.coded:
             self.numbers.append(part)
@@ -284,7 +284,7 @@ class Growing(msgspec.Struct):
         if self.plan == "small" and (part.plain is not None or len(self.known) > _MOST_SMALL):
             raise PlanFailed(self.name, "whole")
 
-    def _recoded(self, part: Part) -> NDArray[Any]:
+    def _recoded(self, part: Piece) -> NDArray[Any]:
         """A part's codes as codes into the whole dictionary, which may have grown since its snapshot."""
         assert part.values is not None
         if not part.new:

@@ -13,19 +13,19 @@ from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.memory import Remembered
 from summula.core.slicing.masks import joined_mask
-from summula.core.slicing.slicer import Choice, Slicer
+from summula.core.slicing.slicer import MemberChoice, Slicer
 
 
 class Holding(NamedTuple):
     """One member of a slicer, its rows now and its rows before slicing."""
 
-    choice: Choice
+    choice: MemberChoice
     label: str
     rows: int
     before: int
 
 
-_BEFORE: Remembered[Heading, list[tuple[int, Choice, str, int]]] = Remembered("holdings before slicing")
+_BEFORE: Remembered[Heading, list[tuple[int, MemberChoice, str, int]]] = Remembered("holdings before slicing")
 
 
 def holdings(slicer: Slicer, others: Sequence[Slicer], cells: Cells) -> list[Holding]:
@@ -49,7 +49,7 @@ def holdings(slicer: Slicer, others: Sequence[Slicer], cells: Cells) -> list[Hol
     return [Holding(choice, label, now[code], before) for code, choice, label, before in known]
 
 
-def choice_of(member: Member) -> Choice:
+def choice_of(member: Member) -> MemberChoice:
     """A heading's member as a slicer keeps it."""
     if member is None or isinstance(member, str):
         return member

@@ -4,7 +4,7 @@ from summula.core.fields.heading import Heading
 from summula.core.fields.labels import BLANK, MONTHS
 from summula.core.phrases.phrase import Struct
 
-Choice = str | float | None  # a member as the phrase spells it; None is the blank member
+MemberChoice = str | float | None  # a member as the phrase spells it; None is the blank member
 
 
 class ListSlicer(Struct, frozen=True, tag="list"):
@@ -16,7 +16,7 @@ class ListSlicer(Struct, frozen=True, tag="list"):
     id: str
     table: str
     heading: Heading
-    chosen: tuple[Choice, ...] = ()
+    chosen: tuple[MemberChoice, ...] = ()
     spares: tuple[str, ...] = ()
 
     @property

@@ -21,7 +21,7 @@ from summula.desk.frame.margin import Block, Pair
 from summula.desk.phrase.phrasewords import measure_words
 from summula.desk.phrase.popoverparts import field_choices
 from summula.desk.session import Session
-from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 Put = Callable[[Panel], None]
@@ -32,7 +32,7 @@ class PanelEditor(msgspec.Struct, frozen=True):
     makes it of a choice, with its id and place; `blocks`: what the margin offers for one."""
 
     offer: str
-    choices: Callable[[Session], list[Choice] | None]
+    choices: Callable[[Session], list[Pick] | None]
     make: Callable[[Session, Folio, Any, str, Place], Panel]
     blocks: Callable[[Session, Board, Any], list[Block]]
 
@@ -58,8 +58,8 @@ def change_text(anchor: QWidget, session: Session, board: Board, panel: Panel, w
 # -- summaries ------------------------------------------------------------------------------------------------
 
 
-def _summary_choices(session: Session) -> list[Choice]:
-    return [Choice(each.name, each.id, each.phrase.form) for each in session.folio.summaries]
+def _summary_choices(session: Session) -> list[Pick]:
+    return [Pick(each.name, each.id, each.phrase.form) for each in session.folio.summaries]
 
 
 def _summary(session: Session, folio: Folio, choice: str, panel_id: str, place: Place) -> Panel:
@@ -83,8 +83,8 @@ def _summary_blocks(session: Session, board: Board, panel: SummaryPanel) -> list
 
 def _change_emphasis(anchor: QWidget, session: Session, board: Board, panel: SummaryPanel) -> None:
     popover = Popover(anchor, "Drawn strong", 200)
-    tops = (Choice(f"the top {n}", Emphasis("top", n)) for n in (1, 3, 5, 10))
-    choices = [Choice("as the summary says", None), Choice("all", Emphasis()), *tops]
+    tops = (Pick(f"the top {n}", Emphasis("top", n)) for n in (1, 3, 5, 10))
+    choices = [Pick("as the summary says", None), Pick("all", Emphasis()), *tops]
     picks = PickList(choices, name="how many", search=False)
 
     def take(emphasis: Emphasis | None) -> None:
@@ -100,11 +100,11 @@ def _change_emphasis(anchor: QWidget, session: Session, board: Board, panel: Sum
 # -- key figures ----------------------------------------------------------------------------------------------
 
 
-def _figure_choices(session: Session) -> list[Choice]:
+def _figure_choices(session: Session) -> list[Pick]:
     table_id = session.default_table()
     if not table_id:
         return []
-    return [Choice("rows", "", "how many rows"), *field_choices(session.table(table_id), (*MEASURED, "code"))]
+    return [Pick("rows", "", "how many rows"), *field_choices(session.table(table_id), (*MEASURED, "code"))]
 
 
 def _figure(session: Session, folio: Folio, choice: str, panel_id: str, place: Place) -> Panel:

@@ -10,7 +10,7 @@ from summula.core.fields.heading import Heading
 from summula.core.folio.model import Summary, taken_id, with_board
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
 from summula.desk.session import Session
-from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 _SIZE = (12, 9)
@@ -18,8 +18,8 @@ _SIZE = (12, 9)
 
 def open_boards(anchor: QWidget, session: Session, summary: Summary) -> Popover:
     popover = Popover(anchor, "Put on a board", 260)
-    choices = [Choice(board.name, board.id, f"{len(board.panels)} panels") for board in session.folio.boards]
-    choices.append(Choice("A new board", "", "begins with this summary"))
+    choices = [Pick(board.name, board.id, f"{len(board.panels)} panels") for board in session.folio.boards]
+    choices.append(Pick("A new board", "", "begins with this summary"))
     picks = PickList(choices, name="boards", search=False)
 
     def put(board_id: str) -> None:

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 
 from summula.core.fields.labels import heading_name
 from summula.core.slicing import Holding, ListSlicer
-from summula.core.slicing.slicer import Choice
+from summula.core.slicing.slicer import MemberChoice
 from summula.desk.theme import colour, font, tint
 
 _ROW = 28
@@ -37,7 +37,7 @@ class MemberRows(QWidget):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.held: list[Holding] = []
-        self.selection: tuple[Choice, ...] = ()
+        self.selection: tuple[MemberChoice, ...] = ()
         self._cursor = 0
         self._drag: tuple[int, int] | None = None
         self._adding = False
@@ -46,7 +46,7 @@ class MemberRows(QWidget):
         self.setAccessibleName(f"Slicer {name}")
         self._hover = -1
 
-    def show_held(self, held: list[Holding], selection: tuple[Choice, ...]) -> None:
+    def show_held(self, held: list[Holding], selection: tuple[MemberChoice, ...]) -> None:
         self.held, self.selection = held, selection
         self._cursor = min(self._cursor, max(len(held) - 1, 0))
         self.setFixedHeight(max(len(held), 1) * _ROW)
@@ -59,7 +59,7 @@ class MemberRows(QWidget):
             state = "chosen" if each.choice in self.selection else "not chosen"
             self.setAccessibleDescription(f"{each.label}, {each.rows:,} of {each.before:,} rows, {state}")
 
-    def _previewed(self) -> tuple[Choice, ...]:
+    def _previewed(self) -> tuple[MemberChoice, ...]:
         """The selection as it will be when the mouse is let go."""
         if self._drag is None:
             return self.selection
@@ -85,7 +85,9 @@ class MemberRows(QWidget):
         for at in range(max(0, area.top() // _ROW), min(len(self.held), area.bottom() // _ROW + 1)):
             self._paint_row(painter, at, self.held[at], most, selection)
 
-    def _paint_row(self, painter: QPainter, at: int, each: Holding, most: int, selection: tuple[Choice, ...]) -> None:
+    def _paint_row(
+        self, painter: QPainter, at: int, each: Holding, most: int, selection: tuple[MemberChoice, ...]
+    ) -> None:
         y = at * _ROW
         chosen = each.choice in selection
         if at == self._hover or (self.hasFocus() and at == self._cursor):
@@ -265,7 +267,7 @@ class SlicerList(QWidget):
         text = text.casefold() if self.search.isVisibleTo(self) else ""
         self.rows.show_held([each for each in self._held if text in each.label.casefold()], self.slicer.chosen)
 
-    def _chosen(self, choices: tuple[Choice, ...]) -> None:
+    def _chosen(self, choices: tuple[MemberChoice, ...]) -> None:
         order = {each.choice: at for at, each in enumerate(self._held)}
         self.chosen.emit(self.slicer.id, tuple(sorted(choices, key=lambda choice: order.get(choice, len(order)))))
 

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from summula.desk.actions import Actions
 from summula.desk.session import Session
 from summula.desk.widgets.glyphs import KIND_WORDS
-from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 
@@ -18,18 +18,18 @@ def open_finder(
     parent: QWidget, session: Session, actions: Actions, ask_field: Callable[[str, str], None], place: QPoint
 ) -> Popover:
     """Show the finder at a place; what is picked is done when it has closed."""
-    choices: list[Choice] = []
+    choices: list[Pick] = []
     for number, (kind, page) in enumerate(session.folio.pages(), start=1):
-        choices.append(Choice(page.name, ("page", page.id), f"page {number} · {kind}"))
+        choices.append(Pick(page.name, ("page", page.id), f"page {number} · {kind}"))
     for action in actions.possible():
         keys = f" · {action.keys[0]}" if action.keys else ""
-        choices.append(Choice(action.name, ("action", action.key), action.hint + keys))
+        choices.append(Pick(action.name, ("action", action.key), action.hint + keys))
     several = len(session.folio.tables) > 1
     for entry in session.folio.tables:
         for field in entry.fields:
             about = [KIND_WORDS[field.kind].split(":")[0], entry.name if several else "", field.description]
             choices.append(
-                Choice(field.name, ("field", entry.id, field.name), " · ".join(part for part in about if part))
+                Pick(field.name, ("field", entry.id, field.name), " · ".join(part for part in about if part))
             )
     popover = Popover(parent, "", 460)
     popover.setAccessibleName("Find anything")

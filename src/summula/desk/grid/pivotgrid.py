@@ -27,7 +27,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
-from summula.core.engine.behind import Place
+from summula.core.engine.behind import GridPlace
 from summula.core.engine.grid import Grid
 from summula.core.grids.layout import PLAIN, Labels, Layout
 from summula.core.grids.measurestyle import MeasureStyle
@@ -249,7 +249,7 @@ class PivotGrid(QAbstractScrollArea):
             self.setAccessibleDescription(words)
         self.view().update()
 
-    def current(self) -> tuple[int, Place, Place] | None:
+    def current(self) -> tuple[int, GridPlace, GridPlace] | None:
         """The figure under the cursor: its measure, and its nodes on the lines and columns."""
         layout = self.layout_
         if layout is None or self.cursor_ is None:

@@ -20,7 +20,7 @@ from summula.desk.frame.margin import Block, LookBlock, Note, Offer, Pair, Shape
 from summula.desk.grid.rowsview import date_of_any, style_of
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
-from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 PATTERNS = (
@@ -138,7 +138,7 @@ class FieldMargin(QObject):
 
     # -- what can be said of it ----------------------------------------------------------------------
 
-    def _pick(self, title: str, choices: list[Choice], anchor: QWidget, chosen: Callable[[object], None]) -> None:
+    def _pick(self, title: str, choices: list[Pick], anchor: QWidget, chosen: Callable[[object], None]) -> None:
         popover = Popover(self.page, title, 250)
         picks = PickList(choices, name=title.lower(), search=False)
 
@@ -152,7 +152,7 @@ class FieldMargin(QObject):
         picks.focus_in()
 
     def _kind(self, field: Field, anchor: QWidget) -> None:
-        choices = [Choice(("✓ " if kind == field.kind else "    ") + words, kind) for kind, words in KIND_WORDS.items()]
+        choices = [Pick(("✓ " if kind == field.kind else "    ") + words, kind) for kind, words in KIND_WORDS.items()]
 
         def change(kind: Kind) -> None:
             self.put(replace(field, kind=kind), f"{field.name} is a {kind}")
@@ -160,7 +160,7 @@ class FieldMargin(QObject):
         self._pick("Kind", choices, anchor, change)  # type: ignore[arg-type]
 
     def _total(self, field: Field, anchor: QWidget) -> None:
-        choices = [Choice("Summed", "sum", "a bare name means its sum"), Choice("Averaged", "mean", "its mean")]
+        choices = [Pick("Summed", "sum", "a bare name means its sum"), Pick("Averaged", "mean", "its mean")]
 
         def change(total: Literal["sum", "mean"]) -> None:
             self.put(replace(field, total=total), f"{field.name}: {total} by default")
@@ -169,15 +169,13 @@ class FieldMargin(QObject):
 
     def _order(self, field: Field, anchor: QWidget) -> None:
         choices = [
-            Choice("As they came", "", ""), Choice("Smallest first", "smallest", "or A to Z, or earliest"),
-            Choice("Largest first", "largest", "or Z to A, or latest"),
+            Pick("As they came", "", ""), Pick("Smallest first", "smallest", "or A to Z, or earliest"),
+            Pick("Largest first", "largest", "or Z to A, or latest"),
         ]  # fmt: skip
         self._pick("Order of the rows", choices, anchor, lambda how: self.order(field.name, str(how)))
 
     def _year(self, anchor: QWidget) -> None:
-        choices = [
-            Choice(month, at, "" if at > 1 else "the calendar year") for at, month in enumerate(_MONTHS, start=1)
-        ]
+        choices = [Pick(month, at, "" if at > 1 else "the calendar year") for at, month in enumerate(_MONTHS, start=1)]
         self._pick("Fiscal year begins in", choices, anchor, lambda month: self.year(int(str(month))))
 
     def _hide(self, field: Field) -> None:
@@ -230,7 +228,7 @@ class FieldMargin(QObject):
 
     def _pattern(self, field: Field, anchor: QWidget) -> None:
         popover = Popover(self.page, "Pattern", 270)
-        picks = PickList([Choice(text, each, each) for text, each in PATTERNS], name="patterns", search=False)
+        picks = PickList([Pick(text, each, each) for text, each in PATTERNS], name="patterns", search=False)
 
         def take(pattern: str) -> None:
             popover.close()

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
 
 from summula.core.arrays import np
 from summula.core.charts.scene import Tag
-from summula.core.engine.behind import Place, explanation, place_of, rows_behind
+from summula.core.engine.behind import GridPlace, explanation, place_of, rows_behind
 from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Limits
 from summula.core.fields.figures import plural
@@ -278,7 +278,9 @@ class GridActions(QObject):
         if grid is not None and row is not None and column is not None and tag.has_rows:
             self._show_rows(grid, max(tag.measure, 0), row, column, tag.within)
 
-    def _show_rows(self, grid: Grid, measure: int, row: Place, column: Place, within: Sequence[Limits] = ()) -> None:
+    def _show_rows(
+        self, grid: Grid, measure: int, row: GridPlace, column: GridPlace, within: Sequence[Limits] = ()
+    ) -> None:
         summary = self.page.summary
         assert summary is not None
         table = self.session.table(summary.table)
@@ -298,7 +300,7 @@ class GridActions(QObject):
 
 
 def _behind(
-    grid: Grid, table: Table, measure: int, row: Place, column: Place, within: Sequence[Limits] = ()
+    grid: Grid, table: Table, measure: int, row: GridPlace, column: GridPlace, within: Sequence[Limits] = ()
 ) -> tuple[Table, Any, list[str]]:
     rows = rows_behind(grid, table, measure, row, column, within=within)
     return table, rows, explanation(grid, table, measure, row, column, rows, within)

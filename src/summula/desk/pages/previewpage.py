@@ -21,7 +21,7 @@ from summula.desk.frame.statusline import StatusLine
 from summula.desk.grid.rowsview import RowsView
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
-from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import Work
 
@@ -270,7 +270,7 @@ class _SettingRow(QWidget):
 
     def choose(self) -> None:
         popover = Popover(self, _NAMES.get(self.setting.name, self.setting.name), 230)
-        picks = PickList([Choice(text, value) for text, value in self.setting.choices], name="values", search=False)
+        picks = PickList([Pick(text, value) for text, value in self.setting.choices], name="values", search=False)
 
         def pick(value: Any) -> None:
             popover.close()

@@ -19,7 +19,7 @@ from summula.core.tables.column import DateColumn
 from summula.core.tables.field import MEASURED
 from summula.desk.phrase.phrasewords import Word, heading_words
 from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, trouble_label
-from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover, small_heading
 
 
@@ -37,7 +37,7 @@ def heading_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Voc
         column = table.column(heading.field)
         timed = isinstance(column, DateColumn) and column.seconds is not None
         parts = [*(p for p in PARTS if p != "hour" or timed), "each day"]
-        picks = PickList([Choice(p, p) for p in parts], name="part of the date", most_rows=7, search=True)
+        picks = PickList([Pick(p, p) for p in parts], name="part of the date", most_rows=7, search=True)
         if heading.part in parts:
             picks.list.setCurrentRow(parts.index(heading.part))
         picks.picked.connect(lambda part: change(Heading(heading.field, None if part == "each day" else part)))

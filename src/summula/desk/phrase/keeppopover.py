@@ -21,7 +21,7 @@ from summula.core.phrases import editing
 from summula.core.phrases.phrase import Aggregate, Keep, Measure, Order, Phrase
 from summula.desk.phrase.phrasewords import Word, heading_words, measure_words
 from summula.desk.phrase.popoverparts import Say, done, foot
-from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 
@@ -104,15 +104,15 @@ def keep_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabu
     return popover
 
 
-def order_choices(phrase: Phrase) -> list[Choice]:
-    choices = [Choice("each heading's own order", None)]
+def order_choices(phrase: Phrase) -> list[Pick]:
+    choices = [Pick("each heading's own order", None)]
     for measure in phrase.measures:
         plain = Measure(measure.calculation)
         name = measure_words(plain, ())
-        choices.append(Choice(f"{name}, largest first", Order(plain, True)))
-        choices.append(Choice(f"{name}, smallest first", Order(plain, False)))
+        choices.append(Pick(f"{name}, largest first", Order(plain, True)))
+        choices.append(Pick(f"{name}, smallest first", Order(plain, False)))
     choices += [
-        Choice(f"{heading_words(h)}, backwards", Order(heading=h, backwards=True)) for h in (*phrase.by, *phrase.across)
+        Pick(f"{heading_words(h)}, backwards", Order(heading=h, backwards=True)) for h in (*phrase.by, *phrase.across)
     ]
     return list({choice.text: choice for choice in choices}.values())
 

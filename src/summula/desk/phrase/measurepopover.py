@@ -22,7 +22,7 @@ from summula.desk.phrase.conditionpopover import ConditionForm
 from summula.desk.phrase.phrasewords import Word, condition_words, heading_words
 from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, tell, trouble_label, typed
 from summula.desk.theme import font, tint
-from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover, small_heading
 
 _SHARES: tuple[
@@ -85,7 +85,7 @@ def _functions(
     now = aggregate.function
     if now == "default" and aggregate.field is not None:
         now = editing.default_aggregate(table, aggregate.field).function
-    choices = [Choice(("✓ " if f == now else "    ") + f, f) for f in functions]
+    choices = [Pick(("✓ " if f == now else "    ") + f, f) for f in functions]
     picks = PickList(choices, name="how it is worked out", most_rows=7, search=False)
     picks.list.setCurrentRow(functions.index(now) if now in functions else 0)
 
@@ -167,7 +167,7 @@ def _against_member(
     """The member that all others are set against."""
     members = encode_heading(vocabulary.table, heading).members[:_MOST_MEMBERS]
     picking = Popover(anchor, f"Change on one {heading_words(heading)}", 280)
-    picks = PickList([Choice(label_of(heading, each), each) for each in members], name="members", search=True)
+    picks = PickList([Pick(label_of(heading, each), each) for each in members], name="members", search=True)
 
     def take(member: object) -> None:
         picking.close()
@@ -266,9 +266,9 @@ def _what_if(measure: Measure, levers: tuple[str, ...], change: Change) -> PickL
     for name in levers:
         lever = Lever(name)
         raised = Arithmetic("*", figure, Arithmetic("+", one, lever))
-        choices.append(Choice(f"raised by {name}", raised, "× (1 + lever)"))
-        choices.append(Choice(f"times {name}", Arithmetic("*", figure, lever), "× lever"))
-        choices.append(Choice(f"plus {name}", Arithmetic("+", figure, lever), "+ lever"))
+        choices.append(Pick(f"raised by {name}", raised, "× (1 + lever)"))
+        choices.append(Pick(f"times {name}", Arithmetic("*", figure, lever), "× lever"))
+        choices.append(Pick(f"plus {name}", Arithmetic("+", figure, lever), "+ lever"))
     picks = PickList(choices, name="what if", most_rows=3, search=False)
     picks.picked.connect(lambda new: change(replace(measure, calculation=new), "What if: a figure with a lever"))
     return picks

@@ -28,7 +28,7 @@ from summula.desk.phrase.keeppopover import keep_popover, order_popover
 from summula.desk.phrase.measurepopover import measure_popover
 from summula.desk.phrase.phrasewords import Word
 from summula.desk.phrase.popoverparts import Say, done, field_choices, taken_away
-from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 
@@ -55,7 +55,7 @@ def open_word(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabular
 
 def _form(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     popover = Popover(anchor, "Drawn as", 300)
-    picks = PickList([Choice(form, form, why_not(phrase, form)) for form in FORMS], name="forms", search=False)
+    picks = PickList([Pick(form, form, why_not(phrase, form)) for form in FORMS], name="forms", search=False)
     picks.picked.connect(lambda form: done(popover, say, replace(phrase, form=form), f"Draw as {form}"))
     popover.column.addWidget(picks)
     picks.focus_in()
@@ -89,7 +89,7 @@ def _add(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, sa
     popover = Popover(anchor, titles[word.clause], 290)
     choices = field_choices(table)
     if word.clause in ("measures", "against"):
-        choices.insert(0, Choice("rows", None, "how many rows"))
+        choices.insert(0, Pick("rows", None, "how many rows"))
 
     def add(name: str | None) -> None:
         if word.clause == "against":
@@ -116,13 +116,13 @@ def _more(anchor: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> 
     popover = Popover(anchor, "Add to the phrase", 270)
     keep = editing.default_keep(phrase, vocabulary.table)
     choices = [
-        Choice("where …", "where", "only some rows"),
-        *([Choice("keeping …", "keeping", "the top or bottom few")] if keep is not None else []),
-        Choice("against …", "against", "a figure along the bottom of a scatter"),
-        Choice("ordered …", "order", "by a figure, or backwards"),
-        Choice("with every member", "every_member", "also those without rows"),
-        Choice("without subtotals", "subtotals"),
-        Choice("without totals", "totals"),
+        Pick("where …", "where", "only some rows"),
+        *([Pick("keeping …", "keeping", "the top or bottom few")] if keep is not None else []),
+        Pick("against …", "against", "a figure along the bottom of a scatter"),
+        Pick("ordered …", "order", "by a figure, or backwards"),
+        Pick("with every member", "every_member", "also those without rows"),
+        Pick("without subtotals", "subtotals"),
+        Pick("without totals", "totals"),
     ]
     picks = PickList(choices, name="clauses", search=False)
 

@@ -20,7 +20,7 @@ from summula.core.tables.table import Table
 from summula.desk.phrase.phrasewords import Word
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
-from summula.desk.widgets.picklist import Choice
+from summula.desk.widgets.picklist import Pick
 from summula.desk.widgets.popover import Popover, small_heading
 
 Say = Callable[[Phrase, str], None]  # takes the changed phrase and what was done
@@ -41,9 +41,9 @@ def remove_word(word: Word, phrase: Phrase, say: Say) -> None:
         say(editing.take_away(phrase, cast(editing.Clause, word.clause), word.at), f"Remove {word.text}")
 
 
-def field_choices(table: Table, kinds: tuple[str, ...] = ()) -> list[Choice]:
+def field_choices(table: Table, kinds: tuple[str, ...] = ()) -> list[Pick]:
     return [
-        Choice(f.name, f.name, KIND_WORDS[f.kind].split(":")[0], f.description)
+        Pick(f.name, f.name, KIND_WORDS[f.kind].split(":")[0], f.description)
         for f in table.fields
         if (not kinds or f.kind in kinds) and not f.hidden
     ]

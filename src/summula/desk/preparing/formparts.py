@@ -20,7 +20,7 @@ from summula.desk.theme import font, tint
 _ROWS = 7
 
 
-class Part(QObject):
+class FormPart(QObject):
     """One value of a step: `name` is the step's own, `label` what a person reads."""
 
     changed = pyqtSignal()
@@ -47,7 +47,7 @@ class Part(QObject):
         return label
 
 
-class FieldPart(Part):
+class FieldPart(FormPart):
     """One field, of these kinds (none: of any)."""
 
     def __init__(self, name: str, label: str, kinds: Sequence[str] = ()) -> None:
@@ -75,7 +75,7 @@ class FieldPart(Part):
         self.combo.setCurrentText(value)
 
 
-class FieldsPart(Part):
+class FieldsPart(FormPart):
     """Several fields, to tick; `ordered` fields can be dragged into another order."""
 
     def __init__(self, name: str, label: str, kinds: Sequence[str] = (), *, all_at_first: bool = False) -> None:
@@ -122,7 +122,7 @@ class FieldsPart(Part):
         self._fill([*value, *(name for name in known if name not in value)], set(value))
 
 
-class TextPart(Part):
+class TextPart(FormPart):
     """A line of text."""
 
     def __init__(self, name: str, label: str, hint: str = "") -> None:
@@ -216,7 +216,7 @@ class WherePart(TextPart):
         super().put(" and ".join(print_condition(each) for each in value))
 
 
-class ChoicePart(Part):
+class ChoicePart(FormPart):
     """One of a few."""
 
     def __init__(self, name: str, label: str, choices: Sequence[tuple[str, Any]]) -> None:
@@ -235,7 +235,7 @@ class ChoicePart(Part):
         self.combo.setCurrentIndex(places[0] if places else 0)
 
 
-class TickPart(Part):
+class TickPart(FormPart):
     """Yes or no."""
 
     def __init__(self, name: str, label: str) -> None:

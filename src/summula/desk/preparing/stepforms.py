@@ -15,10 +15,10 @@ from summula.desk.preparing.formparts import (
     ChoicePart,
     FieldPart,
     FieldsPart,
+    FormPart,
     LimitsPart,
     NamePart,
     NamesPart,
-    Part,
     TextPart,
     TickPart,
     WherePart,
@@ -48,7 +48,7 @@ class StepForm(msgspec.Struct, frozen=True):
     step: type[Step]
     title: str
     hint: str
-    parts: Callable[[], list[Part]]
+    parts: Callable[[], list[FormPart]]
 
 
 def made(form: StepForm, values: dict[str, Any]) -> AnyStep:

@@ -16,7 +16,7 @@ from summula.core.preparation.wording import effect_words, explained, words
 from summula.core.tables.table import Table
 from summula.desk.session import Session
 from summula.desk.theme import font, tint
-from summula.desk.widgets.picklist import Choice, PickList
+from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 Take = Callable[[tuple[AnyStep, ...], str], None]
@@ -42,12 +42,12 @@ class StepMaker:
         from summula.desk.preparing.stepforms import FORMS
 
         popover = Popover(self.page, "Add a step", 360)
-        choices: list[Choice] = [Choice(form.title, form.step, form.hint) for form in FORMS]
-        choices[-2:-2] = [Choice("Add rows of other files", step_types.Append, "by field name")]
+        choices: list[Pick] = [Pick(form.title, form.step, form.hint) for form in FORMS]
+        choices[-2:-2] = [Pick("Add rows of other files", step_types.Append, "by field name")]
         choices += [
-            Choice("Bundles of values", step_types.AddBundles, "picked and named by hand"),
-            Choice("Formula", step_types.AddFormula, "worked out in each row"),
-            Choice("Look up from another table", step_types.AddLookup, "by one or more key fields"),
+            Pick("Bundles of values", step_types.AddBundles, "picked and named by hand"),
+            Pick("Formula", step_types.AddFormula, "worked out in each row"),
+            Pick("Look up from another table", step_types.AddLookup, "by one or more key fields"),
         ]
         picks = PickList(choices, name="steps", most_rows=18, search=True)
 

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QSizePolicy
 from summula.desk.theme import font
 
 
-class Choice(msgspec.Struct, frozen=True):
+class Pick(msgspec.Struct, frozen=True):
     """`text` is shown; `hint` stands behind it; `value` is what is picked; `tip` says more when one stays on it. All of
     it is searched."""
 
@@ -28,7 +28,7 @@ class PickList(QWidget):
 
     picked = pyqtSignal(object)
 
-    def __init__(self, choices: Sequence[Choice], *, name: str, most_rows: int = 9, search: bool | None = None) -> None:
+    def __init__(self, choices: Sequence[Pick], *, name: str, most_rows: int = 9, search: bool | None = None) -> None:
         super().__init__()
         self.choices = list(choices)
         self.most_rows = most_rows
