@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
+from fractions import Fraction
 
 import polars as pl
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from summula.core.charts import Box, Canvas, Line, Point, Scene, SummaryLook, Text, chart_of, draw, drawn_as, why_not
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
 from summula.core.charts.places import text_bounds
 from summula.core.charts.scale import scale
+from summula.core.charts.scene import Wedge
 from summula.core.charts.series import column_name
 from summula.core.charts.style import ChartStyle, Emphasis
+from summula.core.charts.waffle import shared_out
 from summula.core.engine.grid import Grid
 from summula.core.engine.periods import last_part_way
 from summula.core.fields.figures import FigureStyle
@@ -322,3 +326,44 @@ def test_each_row_needs_a_form_of_its_own(demo: Opened, text: str, told: str) ->
         parse("show each row of a"), "grid"
     )
     assert "across" in why_not(parse("show each row of a by b"), "histogram")
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.integers(0, 10**6), min_size=1, max_size=24).filter(any))
+def test_parts_make_the_whole(figures: list[int]) -> None:
+    frame = pl.DataFrame({"Pier": [f"P{at:02}" for at in range(len(figures))], "Fee": figures})
+    table = table_from_frame("T", frame, {"Pier": "category", "Fee": "number"})
+    total = Fraction(sum(figures))
+    exact = {f"P{at:02}": each / total for at, each in enumerate(figures) if each}
+    for form in ("pie", "ring"):
+        grid = answer(parse(f"show sum of Fee by Pier drawn as {form}", Vocabulary(table)), table)
+        slices = [mark for mark in draw(chart_of(grid), Canvas(600, 400)).tagged() if isinstance(mark, Wedge)]
+        turns = {str(mark.tag.by[0][1]): mark.stop - mark.start for mark in slices if mark.tag}
+        assert turns.keys() == exact.keys() and slices[0].start == 0 and slices[-1].stop == pytest.approx(1)
+        assert all(turns[name] == pytest.approx(float(share)) for name, share in exact.items())
+        assert [mark.start for mark in slices[1:]] == [mark.stop for mark in slices[:-1]]  # no gap, no overlap
+    counts = shared_out(figures)
+    assert sum(counts) == 100
+    assert all(math.floor(each * 100 / total) <= count <= math.ceil(each * 100 / total) for each, count in zip(figures, counts, strict=True))
+    grid = answer(parse("show sum of Fee by Pier drawn as waffle", Vocabulary(table)), table)
+    drawn_squares = Counter(str(mark.tag.by[0][1]) for mark in draw(chart_of(grid), Canvas(600, 400)).tagged() if mark.tag)
+    assert drawn_squares.total() == 100 and all(drawn_squares[f"P{at:02}"] == count for at, count in enumerate(counts))
+
+
+def test_a_part_of_a_slice_fills_its_share_of_the_area(demo: Opened) -> None:
+    whole, part = asked(demo, "show rows by Route drawn as ring"), asked(demo, "show rows by Route where Ticket is Single drawn as ring")
+    scene = draw(chart_of(part, ghost=whole), Canvas(600, 400))
+    pale = {mark.start: mark for mark in scene.marks if isinstance(mark, Wedge) and mark.ghost}
+    filled = [mark for mark in scene.marks if isinstance(mark, Wedge) and not mark.ghost]
+    before = {str(member): value for (member,), value in figures_by_member(whole)}
+    assert len(filled) == len(pale) > 3
+    for mark in filled:
+        around = pale[mark.start]
+        assert mark.tag is not None and around.stop == mark.stop and around.inner == mark.inner
+        area = (mark.outer**2 - mark.inner**2) / (around.outer**2 - around.inner**2)
+        assert area == pytest.approx(mark.tag.value / before[str(mark.tag.by[0][1])])
+
+
+def figures_by_member(grid: Grid) -> list[tuple[tuple[object, ...], float]]:
+    axis = grid.rows
+    return [(axis.path(axis.depth, node), float(grid.values[grid.finest][0, node, 0])) for node in range(axis.levels[axis.depth].size)]

@@ -21,12 +21,15 @@ from summula.core.charts.glyphs import (
     GRID,
     HISTOGRAM,
     LINES,
+    PIE,
+    RING,
     SCATTER,
     SHARE_AREAS,
     SHARE_BARS,
     SHARE_COLUMNS,
     STACKED_BARS,
     STACKED_COLUMNS,
+    WAFFLE,
 )  # fmt: skip
 from summula.core.charts.gridform import draw_grid
 from summula.core.charts.histogram import draw_histogram
@@ -34,6 +37,8 @@ from summula.core.charts.lines import draw_lines
 from summula.core.charts.places import settled
 from summula.core.charts.scatter import draw_scatter
 from summula.core.charts.scene import Mark, Scene, message
+from summula.core.charts.slices import draw_pie, draw_ring
+from summula.core.charts.waffle import draw_waffle
 from summula.core.engine.grid import Grid
 from summula.core.phrases.fitting import why_not
 from summula.core.phrases.forms import FORMS, Form
@@ -64,6 +69,11 @@ DRAWERS: dict[Form, Drawer] = {
     "lines": Drawer(draw_lines, LINES, (*_ALL, *_SCALED, "labels", "lines"), scales=2),
     "areas": Drawer(draw_areas, AREAS, ("words", "legend", *_SCALED)),
     "share areas": Drawer(draw_share_areas, SHARE_AREAS, ("words", "legend")),
+    "pie": Drawer(draw_pie, PIE, (*_ALL, "labels", "colour", "slices"), scales=0),
+    "ring": Drawer(draw_ring, RING, (*_ALL, "labels", "colour", "slices", "ring"), scales=0),
+    "waffle": Drawer(
+        draw_waffle, WAFFLE, (*_ALL, "labels.says", "labels.joined", "labels.pattern", "colour"), scales=0
+    ),
     "scatter": Drawer(draw_scatter, SCATTER, ("words", "legend", "scale", "labels.show"), scales=0),
     "histogram": Drawer(draw_histogram, HISTOGRAM, ("words", "legend", "scale")),
     "box plot": Drawer(draw_boxes, BOXES, ("words", "legend", "scale", "box plot")),
@@ -86,7 +96,9 @@ def _why_not_these(grid: Grid, form: Form) -> str:
     if needs.most_marks and finest.size > needs.most_marks:
         return f"{finest.size:,} marks are too many to read: keep the top few, or use a coarser heading"
     if needs.one_sign and bool(np.any(finest < 0)):
-        return f"Some figures are below nothing, and {form} show parts of a whole: draw stacked columns or lines"
+        instead = "columns" if needs.headings else "stacked columns or lines"
+        shows = "show" if form.endswith("s") else "shows"
+        return f"Some figures are below nothing, and {needs.article} {shows} parts of a whole: draw {instead}"
     return ""
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from summula.core.charts.scene import Area, Box, Ink, Line, Mark, Point
+from summula.core.charts.scene import Area, Box, Ink, Line, Mark, Point, Wedge
 
 _FULL, _PALE, _MIDDLE = Ink("glyph"), Ink("glyph", 0.4), Ink("glyph", 0.65)
 
@@ -61,6 +61,16 @@ AREAS: tuple[Mark, ...] = (
 SHARE_AREAS: tuple[Mark, ...] = (
     Area(((1, 17), (1, 2), (21, 2), (21, 17)), _PALE),
     Area(((1, 17), (1, 11), (8, 7), (14, 10), (21, 6), (21, 17)), _FULL),
+)
+PIE: tuple[Mark, ...] = (
+    Wedge(11, 9, 0, 8, 0.0, 0.42, _FULL),
+    Wedge(11, 9, 0, 8, 0.45, 0.72, _MIDDLE),
+    Wedge(11, 9, 0, 8, 0.75, 0.97, _PALE),
+)
+RING: tuple[Mark, ...] = tuple(replace(mark, inner=4.4) for mark in PIE if isinstance(mark, Wedge))
+WAFFLE: tuple[Mark, ...] = tuple(
+    Box(3 + 4.2 * (at % 4), 1 + 4.2 * (at // 4), 3.4, 3.4, _FULL if at < 7 else _MIDDLE if at < 11 else _PALE)
+    for at in range(16)
 )
 SCATTER: tuple[Mark, ...] = tuple(
     Point(x, y, 1.7, _FULL, hollow=False) for x, y in ((4, 13), (8, 9), (11, 12), (14, 6), (18, 8), (17, 3))

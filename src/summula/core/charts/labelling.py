@@ -9,11 +9,12 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.plotted import Plotted, strong_ones
 from summula.core.charts.scene import Ink
 from summula.core.charts.stacking import shares
+from summula.core.charts.style import Said
 from summula.core.fields.figures import FigureStyle
 from summula.core.grids.measurestyle import MeasureStyle, styled
 from summula.core.theme.tokens import contrast
 
-_SHARE = FigureStyle("0.0%", percent=True)
+_SHARES = {3: FigureStyle("0.0%", percent=True), 2: FigureStyle("0%", percent=True)}
 _READ = 3.0  # contrast that a figure on a mark needs at least
 
 
@@ -27,20 +28,21 @@ def figure_text(
     size: float,
     *,
     unit: bool = False,
+    name: str = "",
+    best: Said = "value",
+    says: str = "",
 ) -> str:
-    """A figure on its mark, as the style says it, in less figures where the room is small; empty where even that is too
-    wide."""
+    """What a mark says of its `name`, figure and share, in less figures where the room is small; empty where even that
+    is too wide. `best`: what suits the form; `says` overrules what the style says."""
     style, labels = chart.styles[measure], chart.style.labels
     if labels.pattern:
         style = styled(style, MeasureStyle(labels.pattern))
     for digits in (3, 2):
-        share_text = "" if math.isnan(share) else _SHARE.short(share, digits=digits)
+        share_text = "" if math.isnan(share) else _SHARES[digits].text(share)
         written = style.short(figure, unit=unit or bool(labels.pattern), digits=digits)
-        stated = {
-            "value": written,
-            "share": share_text,
-            "both": f"{written} · {share_text}" if share_text else written,
-        }[labels.says]
+        parts = {"name": name, "value": written, "share": share_text}
+        asked = (says or labels.says or best).split()
+        stated = labels.joined.join(parts[each] for each in asked if parts[each]) or written
         if canvas.text_width(stated, size, 500) <= room:
             return stated
     return ""

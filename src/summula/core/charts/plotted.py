@@ -108,9 +108,9 @@ def strong_ones(emphasis: Emphasis, figures: Sequence[float]) -> frozenset[int]:
     return frozenset(order[: emphasis.number])
 
 
-def inks(shown: Plotted) -> list[list[Ink]]:
-    """The ink of each figure, by category and series, as the style colours them."""
-    by = shown.chart.style.colour.by
+def inks(shown: Plotted, by: str = "") -> list[list[Ink]]:
+    """The ink of each figure, by category and series, as the style colours them; else `by` what suits the form."""
+    by = shown.chart.style.colour.by or by
     single = len(shown.series) == 1 and not shown.series[0].path
     if not by and single:
         known = shown.known()

@@ -13,14 +13,14 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.charts.drawers import DRAWERS
-from summula.core.charts.style import PLAIN_STYLE, BoxesStyle, ChartStyle, LinesStyle, Own
+from summula.core.charts.style import PLAIN_STYLE, BoxesStyle, ChartStyle, LinesStyle, Own, RingStyle
 from summula.core.fields.figures import checked_pattern
 from summula.core.phrases.forms import Form
 from summula.core.refusal import Refusal
 
 Editor = Literal["choice", "number", "text", "flag", "pattern", "lever"]
 Value = str | float | bool | None
-_OWN = {"lines": LinesStyle, "box plot": BoxesStyle}
+_OWN = {"lines": LinesStyle, "box plot": BoxesStyle, "ring": RingStyle}
 _LONGEST = 500  # letters of a text
 
 
@@ -56,8 +56,15 @@ SETTINGS: tuple[Setting, ...] = (
          ("strong", "the strong ones"), ("none", "none")),
     ),
     Setting(
-        "labels.says", "Figures on marks", "Saying", "choice", "The figure, its share of the whole, or both.",
-        (("value", "the figure"), ("share", "its share"), ("both", "figure and share")),
+        "labels.says", "Figures on marks", "Saying", "choice", "The mark's name, its figure, its share of the whole.",
+        (("", "what suits"), ("value", "the figure"), ("share", "its share"), ("name", "its name"),
+         ("name value", "name and figure"), ("name share", "name and share"), ("value share", "figure and share"),
+         ("name value share", "name, figure and share")),
+    ),
+    Setting("labels.joined", "Figures on marks", "Joined by", "text", "What stands between name, figure and share."),
+    Setting(
+        "labels.place", "Figures on marks", "Where", "choice", "Inside the marks or beside them.",
+        (("best", "where they are read best"), ("inside", "inside"), ("outside", "outside")),
     ),
     Setting("labels.pattern", "Figures on marks", "Pattern", "pattern", "How they are written, such as #,##0.0."),
     Setting(
@@ -85,6 +92,11 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("scale.log", "Scale", "Logarithmic", "flag", "Equal ratios take equal room."),
     Setting("scale.reversed", "Scale", "Reversed", "flag", "The greatest figure stands at the bottom."),
     Setting("scale.hidden", "Scale", "Hidden", "flag", "No ticks and no grid lines."),
+    Setting(
+        "slices.pulled", "Slices", "Pulled out", "choice", "One slice stands apart from the others.",
+        (("", "none"), ("largest", "the largest"), ("smallest", "the smallest")),
+    ),
+    Setting("ring.hole", "Ring", "Size of the hole", "number", "As a share of the ring's radius.", low=0.2, high=0.9),
     Setting(
         "lines.marks", "Lines", "Points", "choice", "Whether points stand on the lines.",
         (("best", "where they have room"), ("all", "always"), ("none", "never")),

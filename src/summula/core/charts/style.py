@@ -23,11 +23,17 @@ class Words(Struct, frozen=True):
     note: str = ""
 
 
+Said = Literal["", "value", "share", "name", "name value", "name share", "value share", "name value share"]
+
+
 class Labels(Struct, frozen=True):
-    """Figures on marks. `pattern` is a CLDR number pattern, empty for the measure's own."""
+    """Figures on marks. `says` empty: what suits the form; `joined`: what stands between name, value and share.
+    `pattern` is a CLDR number pattern, empty for the measure's own."""
 
     show: Literal["best", "all", "ends", "strong", "none"] = "best"
-    says: Literal["value", "share", "both"] = "value"
+    says: Said = ""
+    joined: str = " · "
+    place: Literal["best", "inside", "outside"] = "best"
     pattern: str = ""
 
 
@@ -63,6 +69,12 @@ class ScaleStyle(Struct, frozen=True):
     hidden: bool = False
 
 
+class Slices(Struct, frozen=True):
+    """Of a whole: which slice is pulled out of it."""
+
+    pulled: Literal["", "largest", "smallest"] = ""
+
+
 class LinesStyle(Struct, frozen=True, tag="lines"):
     """`marks` on the lines; `width` in pixels, 0 for what suits."""
 
@@ -76,8 +88,14 @@ class BoxesStyle(Struct, frozen=True, tag="box plot"):
     mean: bool = False
 
 
-Own = LinesStyle | BoxesStyle
-_Own = TypeVar("_Own", LinesStyle, BoxesStyle)
+class RingStyle(Struct, frozen=True, tag="ring"):
+    """`hole`: its radius, as a share of the ring's."""
+
+    hole: float = 0.6
+
+
+Own = LinesStyle | BoxesStyle | RingStyle
+_Own = TypeVar("_Own", LinesStyle, BoxesStyle, RingStyle)
 
 
 class ChartStyle(Struct, frozen=True):
@@ -87,6 +105,7 @@ class ChartStyle(Struct, frozen=True):
     colour: Colour = Colour()
     emphasis: Emphasis = Emphasis()
     scale: ScaleStyle = ScaleStyle()
+    slices: Slices = Slices()
     own: tuple[Own, ...] = ()
 
     def own_of(self, kind: type[_Own]) -> _Own:

@@ -48,13 +48,25 @@ def _with_charts(document: Document) -> Document:
     return document
 
 
+def _with_labels(document: Document) -> Document:
+    """Format 4 tells name, value and share of a label apart, and knows more forms."""
+    folio = document.get("folio")
+    if isinstance(folio, dict):
+        for summary in _listed(folio, "summaries"):
+            style = summary.get("style")
+            labels = style.get("labels") if isinstance(style, dict) else None
+            if isinstance(labels, dict) and labels.get("says") == "both":
+                labels["says"] = "value share"
+    return document
+
+
 def _listed(value: Document, name: str) -> list[Document]:
     """The objects of a list; what is none of both is left for whoever checks the shape."""
     found = value.get(name)
     return [each for each in found if isinstance(each, dict)] if isinstance(found, list) else []
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {1: _with_lengths_of_time, 2: _with_charts}
+_STEPS: dict[int, Callable[[Document], Document]] = {1: _with_lengths_of_time, 2: _with_charts, 3: _with_labels}
 OLDEST = min(_STEPS)
 
 

@@ -20,7 +20,7 @@ from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
 from summula.core.tables.field import Field, Sensed
 
-FORMAT = 3
+FORMAT = 4
 SUFFIX = ".summula"
 
 

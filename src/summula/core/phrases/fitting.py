@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from summula.core.fields.heading import Heading
 from summula.core.phrases.forms import BY_ROW_FORMS, FORMS, Form, FormNeeds, Purpose
 from summula.core.phrases.phrase import Aggregate, Measure, Phrase, figures_shown, is_each_row
 
@@ -22,9 +23,14 @@ def why_not(phrase: Phrase, form: Form) -> str:
     if needs.sampled == "points" and not any(by_row) and not (phrase.by or phrase.across):
         return f"{needs.title} needs a heading after 'by', for a point each member; or 'each row' of both figures"
     if needs.by == "must" and not phrase.by:
-        return f"To draw {form}, add a heading after 'by'"
+        return f"To draw {needs.article}, add a heading after 'by'"
+    if needs.across == "no" and phrase.across:
+        return f"{needs.title} has no place for 'across': take {_listed(phrase.across)} away"
+    if needs.headings and len(phrase.by) > needs.headings:
+        wanted = "one heading" if needs.headings == 1 else f"{needs.headings} headings"
+        return f"{needs.title} needs {wanted}: take one of {_listed(phrase.by)} away"
     if needs.series and not phrase.across and len(phrase.measures) < 2:
-        return f"To draw {form}, add a heading after 'across' or a second measure"
+        return f"To draw {needs.article}, add a heading after 'across' or a second measure"
     if needs.additive and not all(map(adds_up, phrase.measures)):
         return "Means, medians, extremes and ranks do not add up, so they cannot be stacked: draw columns or lines"
     return ""
@@ -43,6 +49,10 @@ def _figures_wrong(needs: FormNeeds, count: int, by_row: list[bool]) -> str:
     if not least <= count <= most:
         return f"{needs.title} shows {least if least == most else f'{least} to {most}'} figures: show so many"
     return ""
+
+
+def _listed(headings: tuple[Heading, ...]) -> str:
+    return ", ".join(dict.fromkeys(heading.field for heading in headings))
 
 
 def adds_up(measure: Measure) -> bool:

@@ -21,6 +21,9 @@ Form = Literal[
     "lines",
     "areas",
     "share areas",
+    "pie",
+    "ring",
+    "waffle",
     "scatter",
     "histogram",
     "box plot",
@@ -32,7 +35,8 @@ Sampling = Literal["", "ranges", "spreads", "points"]
 class FormNeeds(msgspec.Struct, frozen=True):
     """What a form needs of a phrase.
 
-    `figures`: the least and most measures. `by`, `across`: whether headings must, may or must not stand there.
+    `figures`: the least and most measures. `by`, `across`: whether headings must, may or must not stand there;
+    `headings`: at most so many after `by` (0: any number).
     `each_row`: whether the figures are the values themselves, which are then put together as `sampled`. `series`: two
     or more figures stand at each member. `additive`: they must add up; `one_sign`: none of them below nothing.
     `most_marks`: more figures cannot be told apart (0: the form itself says what it leaves out). `ghost`: the figures
@@ -44,6 +48,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     figures: tuple[int, int] = (1, 100)
     by: Literal["must", "may", "no"] = "must"
     across: Literal["may", "no"] = "may"
+    headings: int = 0
     each_row: Literal["no", "must", "may"] = "no"
     sampled: Sampling = ""
     series: bool = False
@@ -53,9 +58,22 @@ class FormNeeds(msgspec.Struct, frozen=True):
     ghost: bool = False
 
     @property
+    def article(self) -> str:
+        """The name in a sentence: "a histogram", "columns"."""
+        return self.name if self.name.endswith("s") else f"a {self.name}"
+
+    @property
     def title(self) -> str:
         """The name as the subject of a sentence: "A histogram", "Columns"."""
-        return self.name.capitalize() if self.name.endswith("s") else f"A {self.name}"
+        return self.article[:1].upper() + self.article[1:]
+
+
+def _of_a_whole(name: Form) -> FormNeeds:
+    """Parts of one whole, each in an ink of its own: there are 24."""
+    return FormNeeds(
+        name, "parts of a whole", figures=(1, 1), across="no", headings=1, additive=True, one_sign=True, most_marks=24,
+        ghost=True,
+    )  # fmt: skip
 
 
 FORMS: dict[Form, FormNeeds] = {
@@ -71,6 +89,9 @@ FORMS: dict[Form, FormNeeds] = {
         FormNeeds("lines", "over time", most_marks=6_000, ghost=True),
         FormNeeds("areas", "over time", additive=True, one_sign=True, most_marks=6_000),
         FormNeeds("share areas", "parts of a whole", series=True, additive=True, one_sign=True, most_marks=6_000),
+        _of_a_whole("pie"),
+        _of_a_whole("ring"),
+        _of_a_whole("waffle"),
         FormNeeds("scatter", "two figures", figures=(2, 2), by="may", each_row="may", sampled="points"),
         FormNeeds("histogram", "spread", figures=(1, 1), by="no", each_row="must", sampled="ranges", most_marks=0),
         FormNeeds("box plot", "spread", figures=(1, 1), by="may", each_row="must", sampled="spreads"),
