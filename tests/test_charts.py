@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from summula.core.charts import Box, Canvas, Line, Point, Scene, SummaryLook, Text, chart_of, draw, drawn_as, why_not
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
 from summula.core.charts.places import text_bounds
-from summula.core.charts.scale import scale
+from summula.core.charts.scale import scale, tied
 from summula.core.charts.scene import Wedge
 from summula.core.charts.series import column_name
 from summula.core.charts.style import ChartStyle, Emphasis
@@ -367,3 +367,30 @@ def test_a_part_of_a_slice_fills_its_share_of_the_area(demo: Opened) -> None:
 def figures_by_member(grid: Grid) -> list[tuple[tuple[object, ...], float]]:
     axis = grid.rows
     return [(axis.path(axis.depth, node), float(grid.values[grid.finest][0, node, 0])) for node in range(axis.levels[axis.depth].size)]
+
+
+def test_areas_of_bubbles_squares_and_second_scales(demo: Opened) -> None:
+    grid = asked(demo, "show sum of Takings and rows against sum of Passengers by Vessel drawn as bubbles")
+    bubbles = [mark for mark in draw(chart_of(grid), Canvas(900, 500)).tagged() if isinstance(mark, Point)]
+    rows = {str(path[0]): grid.values[grid.finest][1, node, 0] for node in range(len(bubbles)) for path in [grid.rows.path(1, node)]}
+    areas = {str(mark.tag.by[0][1]): mark.radius**2 / rows[str(mark.tag.by[0][1])] for mark in bubbles if mark.tag}
+    assert len(areas) == 9 and max(areas.values()) == pytest.approx(min(areas.values()))
+    assert [mark.radius for mark in bubbles] == sorted((mark.radius for mark in bubbles), reverse=True)  # none hides a smaller
+
+    grid = asked(demo, 'show sum of Takings by Vessel across quarter of "Sailed on" drawn as heat grid')
+    marks = [mark for mark in draw(chart_of(grid), Canvas(900, 500)).tagged() if isinstance(mark, Box) and mark.tag]
+    frame = sailings().group_by("Vessel", pl.col("Sailed on").dt.quarter().alias("Q")).agg(pl.col("Takings").sum().cast(float))
+    exact = {(vessel, quarter): takings for vessel, quarter, takings in frame.iter_rows()}
+    squares = [mark for mark in marks if mark.tag and len(mark.tag.by) == len(mark.tag.across) == 1]
+    assert {(str(m.tag.by[0][1]), m.tag.across[0][1]): round(m.tag.value, 2) for m in squares if m.tag} == {k: round(v, 2) for k, v in exact.items()}
+    by_strength = sorted(squares, key=lambda mark: mark.ink.strength)
+    assert [mark.tag.value for mark in by_strength if mark.tag] == sorted(exact.values())
+    edges = {str(m.tag.by[0][1]): (m.width, m.tag.value) for m in marks if m.tag and not m.tag.across}
+    for vessel, (width, figure) in edges.items():
+        assert figure == pytest.approx(sum(v for (name, _), v in exact.items() if name == vessel))
+        assert width / figure == pytest.approx(edges["Petrel"][0] / edges["Petrel"][1])
+
+    first = scale(-200.0, 1000.0, 400.0, 0.0)
+    second = tied(-3.0, 7.0, first)
+    assert [second(tick) for tick in second.ticks] == pytest.approx([first(tick) for tick in first.ticks])
+    assert second(0) == pytest.approx(first(0)) and second.low <= -3 and second.high >= 7

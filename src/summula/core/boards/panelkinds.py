@@ -126,7 +126,9 @@ def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: li
         odds = at_odds(phrase, slicers)
         if odds:
             return PanelAnswer(refusal=odds)
-    ghost = _ghost(phrase, table, cells) if mask is not None and FORMS[phrase.form].ghost else None
+    ghost = (
+        _ghost(phrase, table, cells) if mask is not None and FORMS[phrase.form].ghost and grid.samples is None else None
+    )
     return PanelAnswer(chart_of(grid, table, _summary_look(panel, asked), ghost))
 
 

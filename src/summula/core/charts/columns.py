@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.frame import LABEL, Extent, Frame, framed, units_of
+from summula.core.charts.frame import LABEL, Extent, Frame, extents_of, framed, scales_of
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
 from summula.core.charts.plotted import inks, plotted, strong_ones
 from summula.core.charts.scale import Scale
@@ -26,11 +26,8 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
     shown = plotted(chart)
     if not shown.cats or not shown.series:
         return message(NOTHING, canvas.size)
-    which = units_of(chart)
-    extents = [
-        Extent.of([v for at, scale in enumerate(which) if scale == one for v in shown.known(at)])
-        for one in range(max(which) + 1)
-    ]
+    which = scales_of(chart)
+    extents = extents_of(shown, which)
     negative = len(shown.series) == 1 and extents[0].low < 0
     frame = framed(
         chart, canvas, extents, which=which, cats=shown.cats, entries=shown.series if shown.named else (),
@@ -47,12 +44,12 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
             figure, before = shown.figures[at][which_series], shown.before[at][which_series]
             upright = frame.y(each.measure)
             if not math.isnan(before):
-                frame.marks.append(_column(x, wide, before, upright, Ink("ghost"), ghost=True))
+                frame.marks.append(column_box(x, wide, before, upright, Ink("ghost"), ghost=True))
             if math.isnan(figure):
                 continue
             ink = colours[at][which_series]
             ink = ink.pale() if cat.gathered or at not in strong else ink
-            box = _column(x, wide, figure, upright, ink)
+            box = column_box(x, wide, figure, upright, ink)
             frame.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
             if (at, which_series) in marked:
                 room = step - 5 if len(shown.series) == 1 else wide + 6
@@ -63,7 +60,7 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
                     rises = upright.within(figure) <= upright.base
                     y = min(tips) - 5 if rises else max(tips) + 13
                     frame.marks.append(Text(x + wide / 2, y, text, Ink("text"), LABEL, 500, "centre", optional=True))
-    _base(frame)
+    base_line(frame)
     return frame.scene(left_out)
 
 
@@ -113,17 +110,17 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
                     frame.marks.append(Text(x + wide / 2, y, text, on, LABEL, 500, "centre", optional=True))
                 else:
                     left_out += 1
-    _base(frame)
+    base_line(frame)
     return frame.scene(left_out)
 
 
-def _column(x: float, width: float, figure: float, upright: Scale, ink: Ink, *, ghost: bool = False) -> Box:
+def column_box(x: float, width: float, figure: float, upright: Scale, ink: Ink, *, ghost: bool = False) -> Box:
     y, base = upright.within(figure), upright.base
     gap = min(1.0, width * 0.1)
     return Box(x + gap, min(y, base), max(width - 2 * gap, 0.5), abs(base - y), ink, ghost=ghost)
 
 
-def _base(frame: Frame) -> None:
+def base_line(frame: Frame) -> None:
     """The line that columns stand on."""
     base = frame.scales[0].base
     frame.marks.append(Line(((frame.left, base), (frame.right, base)), Ink("ink", 0.8), 1))

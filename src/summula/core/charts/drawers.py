@@ -10,15 +10,20 @@ from summula.core.arrays import np
 from summula.core.charts.areas import draw_areas, draw_share_areas
 from summula.core.charts.bars import draw_bars, draw_share_bars, draw_stacked_bars
 from summula.core.charts.boxplot import draw_boxes
+from summula.core.charts.bubbles import draw_bubbles
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import draw_columns, draw_share_columns, draw_stacked_columns
-from summula.core.charts.frame import units_of
+from summula.core.charts.columnslines import draw_columns_and_lines
+from summula.core.charts.frame import scales_of, units_of
 from summula.core.charts.glyphs import (
     AREAS,
     BARS,
     BOXES,
+    BUBBLES,
     COLUMNS,
+    COLUMNS_AND_LINES,
     GRID,
+    HEAT_GRID,
     HISTOGRAM,
     LINES,
     PIE,
@@ -32,6 +37,7 @@ from summula.core.charts.glyphs import (
     WAFFLE,
 )  # fmt: skip
 from summula.core.charts.gridform import draw_grid
+from summula.core.charts.heatgrid import draw_heat_grid
 from summula.core.charts.histogram import draw_histogram
 from summula.core.charts.lines import draw_lines
 from summula.core.charts.places import settled
@@ -45,7 +51,12 @@ from summula.core.phrases.forms import FORMS, Form
 
 _LEAST = (40.0, 30.0)  # pixels: less shows nothing
 _ALL = ("words.note", "legend", "emphasis")
-_SCALED = ("words.figures", "words.members", "scale")
+_SCALED = (
+    "words.figures", "words.members", "scale.begin", "scale.low", "scale.high", "scale.step", "scale.log",
+    "scale.reversed", "scale.hidden",
+)  # fmt: skip
+_WORDS = ("words.figures", "words.members", "words.note")
+_TWO_SCALES = ("scale.second", "words.second")
 
 
 class Drawer(msgspec.Struct, frozen=True):
@@ -60,23 +71,33 @@ class Drawer(msgspec.Struct, frozen=True):
 
 DRAWERS: dict[Form, Drawer] = {
     "grid": Drawer(draw_grid, GRID, scales=0),
-    "columns": Drawer(draw_columns, COLUMNS, (*_ALL, *_SCALED, "labels", "colour"), scales=2),
+    "columns": Drawer(draw_columns, COLUMNS, (*_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour"), scales=2),
     "bars": Drawer(draw_bars, BARS, (*_ALL, "labels", "colour", "scale.low", "scale.high"), scales=0),
     "stacked columns": Drawer(draw_stacked_columns, STACKED_COLUMNS, (*_ALL, *_SCALED, "labels", "colour")),
     "stacked bars": Drawer(draw_stacked_bars, STACKED_BARS, (*_ALL, "labels", "colour")),
-    "share columns": Drawer(draw_share_columns, SHARE_COLUMNS, (*_ALL, "words", "labels", "colour")),
+    "share columns": Drawer(draw_share_columns, SHARE_COLUMNS, (*_ALL, *_WORDS, "labels", "colour")),
     "share bars": Drawer(draw_share_bars, SHARE_BARS, (*_ALL, "labels", "colour")),
-    "lines": Drawer(draw_lines, LINES, (*_ALL, *_SCALED, "labels", "lines"), scales=2),
-    "areas": Drawer(draw_areas, AREAS, ("words", "legend", *_SCALED)),
-    "share areas": Drawer(draw_share_areas, SHARE_AREAS, ("words", "legend")),
+    "lines": Drawer(draw_lines, LINES, (*_ALL, *_SCALED, *_TWO_SCALES, "labels", "lines"), scales=2),
+    "columns and lines": Drawer(
+        draw_columns_and_lines,
+        COLUMNS_AND_LINES,
+        (*_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour", "lines"),
+        scales=2,
+    ),
+    "areas": Drawer(draw_areas, AREAS, (*_WORDS, "legend", *_SCALED)),
+    "share areas": Drawer(draw_share_areas, SHARE_AREAS, (*_WORDS, "legend")),
     "pie": Drawer(draw_pie, PIE, (*_ALL, "labels", "colour", "slices"), scales=0),
     "ring": Drawer(draw_ring, RING, (*_ALL, "labels", "colour", "slices", "ring"), scales=0),
     "waffle": Drawer(
         draw_waffle, WAFFLE, (*_ALL, "labels.says", "labels.joined", "labels.pattern", "colour"), scales=0
     ),
-    "scatter": Drawer(draw_scatter, SCATTER, ("words", "legend", "scale", "labels.show"), scales=0),
-    "histogram": Drawer(draw_histogram, HISTOGRAM, ("words", "legend", "scale")),
-    "box plot": Drawer(draw_boxes, BOXES, ("words", "legend", "scale", "box plot")),
+    "heat grid": Drawer(
+        draw_heat_grid, HEAT_GRID, (*_WORDS, "legend.place", "labels.show", "labels.pattern", "heat grid"), scales=0
+    ),
+    "scatter": Drawer(draw_scatter, SCATTER, (*_WORDS, "legend", *_SCALED, "labels.show"), scales=0),
+    "bubbles": Drawer(draw_bubbles, BUBBLES, (*_WORDS, "legend", *_SCALED, "labels.show"), scales=0),
+    "histogram": Drawer(draw_histogram, HISTOGRAM, (*_WORDS, "legend", *_SCALED)),
+    "box plot": Drawer(draw_boxes, BOXES, (*_WORDS, "legend", *_SCALED, "box plot")),
 }
 
 
@@ -105,7 +126,7 @@ def _why_not_these(grid: Grid, form: Form) -> str:
 def _why_not_on_scales(chart: Chart) -> str:
     """Why the figures cannot share the scales of the form; empty when they can."""
     needs, scales = FORMS[chart.form], DRAWERS[chart.form].scales
-    units = max(units_of(chart), default=0) + 1
+    units = max(scales_of(chart) if scales > 1 else units_of(chart), default=0) + 1
     if scales and units > scales:
         if needs.additive:
             return "Figures of two units cannot be stacked: draw columns, or take a measure away"

@@ -10,7 +10,8 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.scale import Scale, fit, scale
+from summula.core.charts.plotted import Plotted
+from summula.core.charts.scale import Scale, fit, scale, tied
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.charts.series import Category, Series, column_name
 from summula.core.fields.figures import FigureStyle
@@ -85,6 +86,24 @@ def units_of(chart: Chart) -> tuple[int, ...]:
     return tuple(seen.setdefault((s.unit, s.percent, s.clock, s.scale), len(seen)) for s in styles)
 
 
+def scales_of(chart: Chart) -> tuple[int, ...]:
+    """Which upright scale each measure stands on, as the style says: those of one unit share one, unless all but the
+    first are to have their own."""
+    which = units_of(chart)
+    if chart.style.scale.second != "own":
+        return which
+    seen: dict[int, int] = {}
+    return (0, *(1 + seen.setdefault(unit, len(seen)) for unit in which[1:]))
+
+
+def extents_of(shown: Plotted, which: tuple[int, ...]) -> list[Extent]:
+    """The extent of each scale, over all figures that stand on it."""
+    return [
+        Extent.of([v for at, scale in enumerate(which) if scale == one for v in shown.known(at)])
+        for one in range(max(which) + 1)
+    ]
+
+
 def framed(
     chart: Chart,
     canvas: Canvas,
@@ -133,6 +152,8 @@ def framed(
         scale(each.low, each.high, bottom - below, top, style=look.scale if at == 0 else None, zero=zero)
         for at, each in enumerate(extents)
     ]
+    if len(plots) > 1 and look.scale.second == "tied":
+        plots[1] = tied(extents[1].low, extents[1].high, plots[0])
     styles = [style or chart.styles[which.index(0)], *(chart.styles[which.index(at)] for at in range(1, len(extents)))]
     hidden = look.scale.hidden or canvas.width < 2 * _LEAST_PLOT[0] + 30
     left = 2.0
@@ -191,14 +212,14 @@ def _bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:
 
 def _names(chart: Chart, names: Sequence[str], scales: int, which: tuple[int, ...]) -> list[str]:
     """The name of each scale; empty where it goes without saying."""
-    stated = chart.style.words.figures
+    said = (chart.style.words.figures, chart.style.words.second)
     if names:
-        return [stated or names[0], *names[1:]]
+        return [said[0] or names[0], *names[1:]]
     if scales == 1:
         own = chart.styles[0]
         unit = f"{own.unit} {_SCALE_WORDS.get(own.scale, '')}".strip() if own.scale != 1.0 else ""
-        return [stated or unit]
-    return [stated if at == 0 and stated else _measures_on(chart, at, which) for at in range(scales)]
+        return [said[0] or unit]
+    return [said[at] or _measures_on(chart, at, which) for at in range(scales)]
 
 
 _SCALE_WORDS = {1e3: "thousand", 1e6: "million", 1e9: "billion"}
@@ -228,6 +249,16 @@ def _ticks(marks: list[Mark], style: FigureStyle, plot: Scale, left: float, righ
             marks.append(Text(left - 8, y + 4, style.tick(tick), Ink("muted"), LABEL, align="right"))
 
 
+def note_at_foot(marks: list[Mark], chart: Chart, canvas: Canvas) -> float:
+    """The note below a chart without scales; how many pixels it takes."""
+    note = chart.style.words.note
+    if not note:
+        return 0.0
+    text = fitted(note, canvas.width - _EDGE, LABEL, 400, canvas.text_width)
+    marks.append(Text(0, canvas.height - 4, text, Ink("muted"), LABEL, full=note))
+    return _LINE + 2
+
+
 def legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: Sequence[Series]) -> tuple[float, float]:
     """The names of the series along the top, or down the right; returns where the drawing may begin, and end."""
     place = chart.style.legend.place
@@ -249,10 +280,17 @@ def legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: Sequence[Se
                 marks.append(Text(x, y, more, Ink("muted"), LABEL, full=", ".join(e.label for e in entries[at:])))
                 break
             x, y, line = 0.0, y + _LINE, line + 1
-        marks.append(Box(x, y - 9, 9, 9, each.ink))
+        marks.append(_sample(each, x, y))
         marks.append(Text(x + 14, y, label, Ink("text"), LABEL, full=each.label))
         x += needed
     return y + 10, canvas.width
+
+
+def _sample(each: Series, x: float, y: float) -> Mark:
+    """A little of a series' mark, before its name."""
+    if each.as_line:
+        return Line(((x, y - 4), (x + 10, y - 4)), each.ink, 2.4)
+    return Box(x, y - 9, 9, 9, each.ink)
 
 
 def _legend_right(marks: list[Mark], canvas: Canvas, entries: Sequence[Series]) -> tuple[float, float]:
@@ -262,7 +300,7 @@ def _legend_right(marks: list[Mark], canvas: Canvas, entries: Sequence[Series]) 
     shown = entries if len(entries) <= most else entries[: most - 1]
     for at, each in enumerate(shown):
         y = 14 + at * _LINE
-        marks.append(Box(left, y - 9, 9, 9, each.ink))
+        marks.append(_sample(each, left, y))
         text = fitted(each.label, room - 14, LABEL, 400, canvas.text_width)
         marks.append(Text(left + 14, y, text, Ink("text"), LABEL, full=each.label))
     if len(shown) < len(entries):

@@ -54,6 +54,10 @@ LINES: tuple[Mark, ...] = (
     Line(((1, 15), (7, 9), (13, 11), (21, 3)), _FULL, 1.6),
     Line(((1, 11), (7, 13), (13, 7), (21, 10)), _PALE, 1.6),
 )
+COLUMNS_AND_LINES: tuple[Mark, ...] = (
+    *(Box(2 + 5.2 * at, 17 - high, 3.8, high, _PALE) for at, high in enumerate((6.0, 9.0, 7.0, 11.0))),
+    Line(((2, 9), (8, 5), (14, 7), (21, 2)), _FULL, 1.6),
+)
 AREAS: tuple[Mark, ...] = (
     Area(((1, 17), (1, 9), (8, 4), (14, 7), (21, 2), (21, 17)), _PALE),
     Area(((1, 17), (1, 13), (8, 10), (14, 12), (21, 9), (21, 17)), _FULL),
@@ -72,8 +76,18 @@ WAFFLE: tuple[Mark, ...] = tuple(
     Box(3 + 4.2 * (at % 4), 1 + 4.2 * (at // 4), 3.4, 3.4, _FULL if at < 7 else _MIDDLE if at < 11 else _PALE)
     for at in range(16)
 )
+HEAT_GRID: tuple[Mark, ...] = tuple(
+    Box(1 + 5.2 * (at % 4), 1 + 5.6 * (at // 4), 4.4, 4.8, Ink("glyph", strength))
+    for at, strength in enumerate((0.25, 0.45, 0.9, 0.5, 0.5, 1.0, 0.65, 0.25, 0.9, 0.45, 0.25, 0.15))
+)
 SCATTER: tuple[Mark, ...] = tuple(
     Point(x, y, 1.7, _FULL, hollow=False) for x, y in ((4, 13), (8, 9), (11, 12), (14, 6), (18, 8), (17, 3))
+)
+BUBBLES: tuple[Mark, ...] = (
+    Point(6, 12, 4.4, _PALE, hollow=False),
+    Point(15, 7, 5.6, _MIDDLE, hollow=False),
+    Point(9, 4, 2.4, _FULL, hollow=False),
+    Point(19, 15, 1.8, _FULL, hollow=False),
 )
 HISTOGRAM: tuple[Mark, ...] = tuple(
     Box(1.0 + at * 4, 17.0 - high, 3.8, high, _FULL) for at, high in enumerate((4, 10, 15, 8, 3))

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, Extent, Frame, framed, units_of
+from summula.core.charts.frame import LABEL, Frame, extents_of, framed, scales_of
 from summula.core.charts.labelling import figure_text, labelled, shares_of
 from summula.core.charts.plotted import Plotted, inks, plotted, strong_ones
 from summula.core.charts.scale import Scale
@@ -28,11 +28,8 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
     shown = plotted(chart)
     if not shown.cats or not shown.series:
         return message(NOTHING, canvas.size)
-    which = units_of(chart)
-    extents = [
-        Extent.of([v for at, scale in enumerate(which) if scale == one for v in shown.known(at)])
-        for one in range(max(which) + 1)
-    ]
+    which = scales_of(chart)
+    extents = extents_of(shown, which)
     latest = shown.series[-1]
     names = [
         each.label + (f" to {chart.until}" if chart.part_way and each is latest and chart.until else "")
@@ -59,13 +56,13 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
     for at, (each, name) in enumerate(zip(shown.series, names, strict=True)):
         upright = frame.y(each.measure)
         if shown.has_ghost:
-            _run(frame.marks, [(x(p), line[at]) for p, line in enumerate(shown.before)], upright, Ink("ghost"), 3)
+            run(frame.marks, [(x(p), line[at]) for p, line in enumerate(shown.before)], upright, Ink("ghost"), 3)
         points = [(place, line[at]) for place, line in enumerate(shown.figures) if not math.isnan(line[at])]
         if not points:
             continue
         ink = colours[0][at] if at in strong else colours[0][at].pale()
         leads = at in strong if emphasised else each is latest
-        _line(frame, shown, at, points, x, ink, dashed_last=chart.part_way and each is latest, strong=leads)
+        line_through(frame, shown, at, points, x, ink, dashed_last=chart.part_way and each is latest, strong=leads)
         last_place, last_figure = points[-1]
         text = fitted(name, room - 10, _NAME, 600, canvas.text_width)
         ends.append((upright.within(last_figure), x(last_place), name, ink, text))
@@ -75,7 +72,7 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
     return frame.scene(left_out)
 
 
-def _run(marks: list[Mark], points: list[XY], upright: Scale, ink: Ink, width: float) -> None:
+def run(marks: list[Mark], points: list[XY], upright: Scale, ink: Ink, width: float) -> None:
     """A line through figures (of x in pixels), blanks passed over."""
     known = [(px, upright(figure)) for px, figure in points if not math.isnan(figure)]
     for piece in clipped(known, upright.start, upright.end):
@@ -104,7 +101,7 @@ def clipped(points: Sequence[XY], edge: float, other: float) -> list[tuple[XY, .
     return [tuple(piece) for piece in pieces]
 
 
-def _line(
+def line_through(
     frame: Frame,
     shown: Plotted,
     at: int,
@@ -115,6 +112,7 @@ def _line(
     dashed_last: bool,
     strong: bool,
 ) -> None:
+    """The line of a series through its figures (`points`: category and figure), and the points that can be asked."""
     chart, each = shown.chart, shown.series[at]
     own = chart.style.own_of(LinesStyle)
     upright, marks = frame.y(each.measure), frame.marks

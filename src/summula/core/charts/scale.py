@@ -71,6 +71,22 @@ def scale(
     return _as_said(made, style, every)
 
 
+def tied(lowest: float, highest: float, first: Scale) -> Scale:
+    """A second scale with nothing, and every tick, where the first has them; the first itself where that is too narrow
+    to have a step."""
+    if len(first.ticks) < 2 or first.log or not first.low <= 0 <= first.high:
+        return first
+    step = first.ticks[1] - first.ticks[0]
+    below, above = first.low / step, first.high / step
+    least = max(highest / above if above > 0 else 0.0, lowest / below if below < 0 else 0.0, _LEAST)
+    own = round_step(least)
+    own = own if own >= least * (1 - 1e-9) else round_step(least * 1.5)
+    while own < least * (1 - 1e-9):
+        own = round_step(own * 1.9)
+    ticks = tuple(tick / step * own for tick in first.ticks)
+    return Scale(below * own, above * own, first.start, first.end, ticks)
+
+
 def _as_said(made: Scale, style: ScaleStyle, every: float) -> Scale:
     """The scale with the ends and the step that a person has given."""
     low = made.low if style.low is None else style.low

@@ -53,27 +53,36 @@ def _frame(chart: Chart, canvas: Canvas, x: Extent, y: Extent, entries: list[Ser
 
 def _of_members(chart: Chart, canvas: Canvas) -> Scene:
     grid = chart.grid
-    cats, across = categories(grid), _across(grid)
+    cats, across = categories(grid), across_series(grid)
     block = grid.values[grid.finest]
     y, x = block[0], block[1]
     known = ~(np.isnan(x) | np.isnan(y))
     if not known.any():
         return message("Nothing to draw: nothing has both figures", canvas.size, canvas.text_width)
-    frame = _frame(chart, canvas, _ends(x[known]), _ends(y[known]), across)
-    points: list[tuple[float, float, str]] = []
+    all_x, all_y = x[known], y[known]
+    if chart.ghost is not None:
+        before = chart.ghost.values[chart.ghost.finest]
+        all_x, all_y = np.append(all_x, before[1]), np.append(all_y, before[0])
+    frame = _frame(chart, canvas, _ends(all_x[~np.isnan(all_x)]), _ends(all_y[~np.isnan(all_y)]), across)
+    if chart.ghost is not None:
+        up, along = (each.ravel().tolist() for each in chart.ghost.values[chart.ghost.finest][:2])
+        _pale_points(frame, list(zip(up, along, strict=True)))
+    points: list[tuple[float, float, str, float]] = []
     for cat in cats:
         for each in across:
             up, along = float(y[cat.node, each.node]), float(x[cat.node, each.node])
             if known[cat.node, each.node] and frame.scales[0].holds(up):
                 place, height = frame.x(along), frame.scales[0].within(up)
-                frame.marks.append(Point(place, height, 4.5, each.ink, False, _tag(chart, cat, each, up, along)))
-                points.append((place, height, cat.name if grid.rows.depth else each.label))
+                frame.marks.append(
+                    Point(place, height, 4.5, each.ink, False, member_tag(chart, cat, each, (up, along)))
+                )
+                points.append((place, height, cat.name if grid.rows.depth else each.label, 4.5))
     if chart.style.labels.show != "none" and (len(points) <= _LABELLED or chart.style.labels.show == "all"):
-        _name(frame, points)
+        named_points(frame, points)
     return frame.scene()
 
 
-def _across(grid: Grid) -> list[Series]:
+def across_series(grid: Grid) -> list[Series]:
     """One series a member across, in the member's own ink; a single one in the first ink."""
     axis = grid.columns
     if not axis.depth:
@@ -86,22 +95,31 @@ def _across(grid: Grid) -> list[Series]:
     return found
 
 
-def _tag(chart: Chart, cat: Category, each: Series, up: float, along: float) -> Tag:
+def _pale_points(frame: Frame, before: list[tuple[float, float]]) -> None:
+    """Where the members stood before slicing: each with its figure upward and along."""
+    for up, along in before:
+        if not math.isnan(up + along) and frame.scales[0].holds(up):
+            frame.marks.append(Point(frame.x(along), frame.scales[0].within(up), 4.5, Ink("shape"), hollow=False))
+
+
+def member_tag(chart: Chart, cat: Category, each: Series, figures: tuple[float, ...]) -> Tag:
+    """What the point of a member stands for: all its figures; the first is the cell's."""
     grid = chart.grid
     names = [name for name in (cat.group, cat.label if grid.rows.depth else "", each.label) if name]
-    figures = [f"{grid.names[at]} {chart.styles[at].text(figure, unit=True)}" for at, figure in ((0, up), (1, along))]
+    said = [f"{grid.names[at]} {chart.styles[at].text(figure, unit=True)}" for at, figure in enumerate(figures)]
     by, across = pairs(grid.rows, cat.path), pairs(grid.columns, each.path)
-    return Tag(by, across, 0, up, " · ".join(names), "; ".join(figures))
+    return Tag(by, across, 0, figures[0], " · ".join(names), "; ".join(said))
 
 
-def _name(frame: Frame, points: list[tuple[float, float, str]]) -> None:
-    """Names beside the points, where they touch neither a point nor another name."""
-    taken = [(x - 6, y - 6, x + 6, y + 6) for x, y, _ in points]
-    for x, y, label in points:
+def named_points(frame: Frame, points: list[tuple[float, float, str, float]]) -> None:
+    """Names beside points of these radii, where they touch neither a point nor another name; of a large one inside."""
+    taken = [(x - r - 1.5, y - r - 1.5, x + r + 1.5, y + r + 1.5) for x, y, _, r in points]
+    for nth, (x, y, label, radius) in enumerate(points):
         wide = frame.canvas.text_width(label, LABEL, 400)
-        for start in (x + 8, x - 8 - wide):
+        own = taken[nth]
+        starts = (x + radius + 3.5, x - radius - 3.5 - wide)
+        for start in (x - wide / 2, *starts) if wide < radius * 1.8 else starts:
             box = (start, y - 7, start + wide, y + 6)
-            own = (x - 6, y - 6, x + 6, y + 6)
             free = all(b == own or b[2] <= box[0] or b[0] >= box[2] or b[3] <= box[1] or b[1] >= box[3] for b in taken)
             if free and start >= frame.left + 2 and start + wide <= frame.canvas.width:
                 taken.append(box)
@@ -111,7 +129,7 @@ def _name(frame: Frame, points: list[tuple[float, float, str]]) -> None:
 
 def _of_points(chart: Chart, held: Points, canvas: Canvas) -> Scene:
     grid = chart.grid
-    across = _across(grid)
+    across = across_series(grid)
     frame = _frame(chart, canvas, _ends(held.x), _ends(held.y), across)
     for along, up, at in zip(held.x.tolist(), held.y.tolist(), held.column.tolist(), strict=True):
         if not frame.scales[0].holds(up):

@@ -26,6 +26,10 @@ class Ink(msgspec.Struct, frozen=True):
     token: str
     strength: float = 1.0
 
+    def soft(self) -> Ink:
+        """A little paler: for large areas, beside which others lie."""
+        return Ink(self.token, self.strength * 0.72)
+
     def pale(self) -> Ink:
         return Ink(self.token, self.strength * 0.4)
 

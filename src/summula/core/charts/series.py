@@ -39,7 +39,7 @@ class Category(msgspec.Struct, frozen=True):
 
 
 class Series(msgspec.Struct, frozen=True):
-    """A finest member across, of one measure."""
+    """A finest member across, of one measure. `as_line`: it is drawn as a line among other marks."""
 
     node: int
     measure: int
@@ -47,6 +47,7 @@ class Series(msgspec.Struct, frozen=True):
     label: str
     ink: Ink
     pairs: tuple[Pair, ...] = ()
+    as_line: bool = False
 
 
 def categories(grid: Grid, most: int | None = None) -> list[Category]:

@@ -13,14 +13,14 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.charts.drawers import DRAWERS
-from summula.core.charts.style import PLAIN_STYLE, BoxesStyle, ChartStyle, LinesStyle, Own, RingStyle
+from summula.core.charts.style import PLAIN_STYLE, BoxesStyle, ChartStyle, HeatStyle, LinesStyle, Own, RingStyle
 from summula.core.fields.figures import checked_pattern
 from summula.core.phrases.forms import Form
 from summula.core.refusal import Refusal
 
 Editor = Literal["choice", "number", "text", "flag", "pattern", "lever"]
 Value = str | float | bool | None
-_OWN = {"lines": LinesStyle, "box plot": BoxesStyle, "ring": RingStyle}
+_OWN = {"lines": LinesStyle, "box plot": BoxesStyle, "ring": RingStyle, "heat grid": HeatStyle}
 _LONGEST = 500  # letters of a text
 
 
@@ -48,6 +48,7 @@ class Setting(msgspec.Struct, frozen=True):
 
 SETTINGS: tuple[Setting, ...] = (
     Setting("words.figures", "Words", "Name of the figures", "text", "Stands above the scale of the figures."),
+    Setting("words.second", "Words", "Name of the second scale", "text", "Stands above the scale at the right."),
     Setting("words.members", "Words", "Name along the bottom", "text", "Stands below the members."),
     Setting("words.note", "Words", "Note at the foot", "text", "A source or a date, in small type below the chart."),
     Setting(
@@ -93,6 +94,10 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("scale.reversed", "Scale", "Reversed", "flag", "The greatest figure stands at the bottom."),
     Setting("scale.hidden", "Scale", "Hidden", "flag", "No ticks and no grid lines."),
     Setting(
+        "scale.second", "Scale", "A second scale", "choice", "At the right: for another unit, or for later measures.",
+        (("", "where units differ"), ("own", "for all but the first"), ("tied", "its ticks at the first's")),
+    ),
+    Setting(
         "slices.pulled", "Slices", "Pulled out", "choice", "One slice stands apart from the others.",
         (("", "none"), ("largest", "the largest"), ("smallest", "the smallest")),
     ),
@@ -102,6 +107,9 @@ SETTINGS: tuple[Setting, ...] = (
         (("best", "where they have room"), ("all", "always"), ("none", "never")),
     ),
     Setting("lines.width", "Lines", "Thickness", "number", "In pixels; 0 for what suits.", low=0, high=12),
+    Setting(
+        "heat grid.edges", "Squares", "Totals on the sides", "flag", "Bars for the totals of rows and columns."
+    ),
     Setting("box plot.mean", "Boxes", "The mean as a cross", "flag", "The mean beside the median."),
 )  # fmt: skip
 BY_KEY = {each.key: each for each in SETTINGS}

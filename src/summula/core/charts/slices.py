@@ -12,7 +12,7 @@ import msgspec
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, legend
+from summula.core.charts.frame import LABEL, legend, note_at_foot
 from summula.core.charts.labelling import figure_text, ink_on, labelled
 from summula.core.charts.places import on_circle
 from summula.core.charts.plotted import Plotted, inks, plotted, strong_ones
@@ -101,7 +101,7 @@ def _drawn(chart: Chart, canvas: Canvas, hole: float) -> Scene:
         return message(NOTHING, canvas.size, canvas.text_width)
     slices = _slices(shown)
     marks: list[Mark] = []
-    foot = _note(marks, chart, canvas)
+    foot = note_at_foot(marks, chart, canvas)
     labels = _labels(shown, slices, canvas)
     place = chart.style.legend.place
     widths = [max(canvas.text_width(a, _NAME, 600), canvas.text_width(b, _FIGURE, 400)) for _, a, b in labels]
@@ -130,15 +130,6 @@ def _drawn(chart: Chart, canvas: Canvas, hole: float) -> Scene:
     if hole:
         _total(marks, shown, canvas, (x, y), radius * hole)
     return Scene(canvas.width, canvas.height, tuple(marks), left_out)
-
-
-def _note(marks: list[Mark], chart: Chart, canvas: Canvas) -> float:
-    note = chart.style.words.note
-    if not note:
-        return 0.0
-    text = fitted(note, canvas.width - 4, LABEL, 400, canvas.text_width)
-    marks.append(Text(0, canvas.height - 4, text, Ink("muted"), LABEL, full=note))
-    return 18.0
 
 
 def _entries(shown: Plotted, slices: list[Slice]) -> list[Series]:

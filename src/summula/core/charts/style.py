@@ -19,6 +19,7 @@ class Words(Struct, frozen=True):
     """The names of the scales, empty for the usual ones, and a note at the foot."""
 
     figures: str = ""
+    second: str = ""
     members: str = ""
     note: str = ""
 
@@ -58,7 +59,8 @@ class Emphasis(Struct, frozen=True):
 
 class ScaleStyle(Struct, frozen=True):
     """The scale of the figures. `begin` empty: as the form is best read. `low`, `high` and `step` in the figures' own
-    units, None for round ones."""
+    units, None for round ones. `second`: all measures but the first have a scale of their own, or one whose ticks lie
+    where the first's do; empty for what the units ask for."""
 
     begin: Literal["", "zero", "fit"] = ""
     low: float | None = None
@@ -67,6 +69,7 @@ class ScaleStyle(Struct, frozen=True):
     log: bool = False
     reversed: bool = False
     hidden: bool = False
+    second: Literal["", "own", "tied"] = ""
 
 
 class Slices(Struct, frozen=True):
@@ -94,8 +97,14 @@ class RingStyle(Struct, frozen=True, tag="ring"):
     hole: float = 0.6
 
 
-Own = LinesStyle | BoxesStyle | RingStyle
-_Own = TypeVar("_Own", LinesStyle, BoxesStyle, RingStyle)
+class HeatStyle(Struct, frozen=True, tag="heat grid"):
+    """`edges`: the totals of rows and columns as bars on the sides."""
+
+    edges: bool = True
+
+
+Own = LinesStyle | BoxesStyle | RingStyle | HeatStyle
+_Own = TypeVar("_Own", LinesStyle, BoxesStyle, RingStyle, HeatStyle)
 
 
 class ChartStyle(Struct, frozen=True):

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, legend
+from summula.core.charts.frame import LABEL, legend, note_at_foot
 from summula.core.charts.labelling import figure_text
 from summula.core.charts.plotted import inks, plotted, strong_ones
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Text, fitted, message
@@ -46,11 +46,7 @@ def draw_waffle(chart: Chart, canvas: Canvas) -> Scene:
     order = parts_in_order(shown)
     colours, strong = inks(shown, "member"), strong_ones(chart.style.emphasis, shown.totals())
     marks: list[Mark] = []
-    foot = 0.0
-    if chart.style.words.note:
-        text = fitted(chart.style.words.note, canvas.width - 4, LABEL, 400, canvas.text_width)
-        marks.append(Text(0, canvas.height - 4, text, Ink("muted"), LABEL, full=chart.style.words.note))
-        foot = 18.0
+    foot = note_at_foot(marks, chart, canvas)
     ink_of = {at: colours[at][0] if at in strong else colours[at][0].pale() for at in order}
     beside = chart.style.legend.place == "best" and canvas.width >= canvas.height + 90
     top, right = 0.0, canvas.width

@@ -24,11 +24,15 @@ def why_not(phrase: Phrase, form: Form) -> str:
         return f"{needs.title} needs a heading after 'by', for a point each member; or 'each row' of both figures"
     if needs.by == "must" and not phrase.by:
         return f"To draw {needs.article}, add a heading after 'by'"
+    if needs.across == "must" and not phrase.across:
+        return f"To draw {needs.article}, add a heading after 'across'"
     if needs.across == "no" and phrase.across:
         return f"{needs.title} has no place for 'across': take {_listed(phrase.across)} away"
-    if needs.headings and len(phrase.by) > needs.headings:
-        wanted = "one heading" if needs.headings == 1 else f"{needs.headings} headings"
-        return f"{needs.title} needs {wanted}: take one of {_listed(phrase.by)} away"
+    for side, headings in (("by", phrase.by), ("across", phrase.across)):
+        if needs.headings and len(headings) > needs.headings:
+            where = f" after '{side}'" if phrase.across else ""
+            wanted = "one heading" if needs.headings == 1 else f"{needs.headings} headings"
+            return f"{needs.title} needs {wanted}{where}: take one of {_listed(headings)} away"
     if needs.series and not phrase.across and len(phrase.measures) < 2:
         return f"To draw {needs.article}, add a heading after 'across' or a second measure"
     if needs.additive and not all(map(adds_up, phrase.measures)):

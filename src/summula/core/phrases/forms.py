@@ -19,12 +19,15 @@ Form = Literal[
     "share columns",
     "share bars",
     "lines",
+    "columns and lines",
     "areas",
     "share areas",
     "pie",
     "ring",
     "waffle",
+    "heat grid",
     "scatter",
+    "bubbles",
     "histogram",
     "box plot",
 ]
@@ -36,7 +39,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     """What a form needs of a phrase.
 
     `figures`: the least and most measures. `by`, `across`: whether headings must, may or must not stand there;
-    `headings`: at most so many after `by` (0: any number).
+    `headings`: at most so many on either side (0: any number).
     `each_row`: whether the figures are the values themselves, which are then put together as `sampled`. `series`: two
     or more figures stand at each member. `additive`: they must add up; `one_sign`: none of them below nothing.
     `most_marks`: more figures cannot be told apart (0: the form itself says what it leaves out). `ghost`: the figures
@@ -47,7 +50,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     purpose: Purpose
     figures: tuple[int, int] = (1, 100)
     by: Literal["must", "may", "no"] = "must"
-    across: Literal["may", "no"] = "may"
+    across: Literal["must", "may", "no"] = "may"
     headings: int = 0
     each_row: Literal["no", "must", "may"] = "no"
     sampled: Sampling = ""
@@ -87,12 +90,15 @@ FORMS: dict[Form, FormNeeds] = {
         FormNeeds("share columns", "parts of a whole", series=True, additive=True, one_sign=True),
         FormNeeds("share bars", "parts of a whole", series=True, additive=True, one_sign=True, most_marks=0),
         FormNeeds("lines", "over time", most_marks=6_000, ghost=True),
+        FormNeeds("columns and lines", "over time", figures=(2, 100), across="no", ghost=True),
         FormNeeds("areas", "over time", additive=True, one_sign=True, most_marks=6_000),
         FormNeeds("share areas", "parts of a whole", series=True, additive=True, one_sign=True, most_marks=6_000),
         _of_a_whole("pie"),
         _of_a_whole("ring"),
         _of_a_whole("waffle"),
-        FormNeeds("scatter", "two figures", figures=(2, 2), by="may", each_row="may", sampled="points"),
+        FormNeeds("heat grid", "compare", figures=(1, 1), across="must", headings=1, ghost=True),
+        FormNeeds("scatter", "two figures", figures=(2, 2), by="may", each_row="may", sampled="points", ghost=True),
+        FormNeeds("bubbles", "two figures", figures=(3, 3), ghost=True),
         FormNeeds("histogram", "spread", figures=(1, 1), by="no", each_row="must", sampled="ranges", most_marks=0),
         FormNeeds("box plot", "spread", figures=(1, 1), by="may", each_row="must", sampled="spreads"),
     )

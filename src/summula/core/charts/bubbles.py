@@ -1,0 +1,78 @@
+"""Bubbles: one figure against another, a circle a member, whose area is a third figure."""
+
+from __future__ import annotations
+
+import math
+
+from summula.core.arrays import np
+from summula.core.charts.chart import Canvas, Chart
+from summula.core.charts.frame import Along, Extent, framed
+from summula.core.charts.scatter import across_series, member_tag, named_points
+from summula.core.charts.scene import Ink, Line, Point, Scene, message
+from summula.core.charts.series import categories, figure_name
+
+_LARGEST = 0.07  # of the shorter side: the radius of the greatest figure
+_RADII = (9.0, 40.0)  # pixels, of the greatest
+_LEAST = 1.5
+_NAMED = 60  # the most bubbles that are named
+
+
+def draw_bubbles(chart: Chart, canvas: Canvas) -> Scene:
+    """The first figure upward, the last along the bottom, the one between as the area; small ones lie upon large."""
+    grid = chart.grid
+    block = grid.values[grid.finest]
+    y, size, x = block[0], block[1], block[2]
+    known = ~(np.isnan(x) | np.isnan(y) | np.isnan(size))
+    if not known.any():
+        return message("Nothing to draw: nothing has all three figures", canvas.size, canvas.text_width)
+    if bool((size[known] < 0).any()):
+        why = f"An area cannot be below nothing, as some of {figure_name(grid, 1)} is: put another measure second"
+        return message(why, canvas.size, canvas.text_width)
+    most = float(size[known].max())
+    ends = [(float(each[known].min()), float(each[known].max())) for each in (x, y)]
+    if chart.ghost is not None:
+        before = chart.ghost.values[chart.ghost.finest]
+        most = max(most, float(np.nanmax(before[1])))
+        ends = [
+            (min(low, float(np.nanmin(each))), max(high, float(np.nanmax(each))))
+            for (low, high), each in zip(ends, (before[2], before[0]), strict=True)
+        ]
+    largest = min(max(min(canvas.size) * _LARGEST, _RADII[0]), _RADII[1])
+    per_radius = largest / math.sqrt(most) if most > 0 else 0.0
+    across = across_series(grid)
+    spare = (ends[0][1] - ends[0][0]) * min(0.2, largest / max(canvas.width - 60, 80))
+    begin = ends[0][0] - spare if ends[0][0] < 0 else max(0.0, ends[0][0] - spare)
+    along = Along(
+        Extent(begin, ends[0][1] + spare), chart.styles[2],
+        chart.style.words.members or figure_name(grid, 2), note=f"area: {figure_name(grid, 1)}",
+    )  # fmt: skip
+    frame = framed(
+        chart, canvas, [Extent(*ends[1])], along=along, entries=across if grid.columns.depth else (), zero=False,
+        names=[figure_name(grid, 0)], beside=6.0, above=largest, below=largest,
+    )  # fmt: skip
+    upright = frame.scales[0]
+    found = []
+    for cat in categories(grid):
+        for each in across:
+            place = cat.node, each.node
+            up, along_figure, area = (float(figures[place]) for figures in (y, x, size))
+            if known[place] and upright.holds(up):
+                radius = max(_LEAST, per_radius * math.sqrt(area))
+                found.append((radius, frame.x(along_figure), upright.within(up), cat, each, (up, area, along_figure)))
+    if upright.low < 0 < upright.high:
+        frame.marks.append(Line(((frame.left, upright(0)), (frame.right, upright(0))), Ink("muted"), 1))
+    if chart.ghost is not None:
+        before_up, before_area, before_along = (each.ravel() for each in chart.ghost.values[chart.ghost.finest][:3])
+        for up, area, beside in zip(before_up.tolist(), before_area.tolist(), before_along.tolist(), strict=True):
+            if not math.isnan(up + area + beside) and upright.holds(up):
+                radius = max(_LEAST, per_radius * math.sqrt(max(0.0, area)))
+                frame.marks.append(Point(frame.x(beside), upright.within(up), radius, Ink("ghost"), hollow=False))
+    found.sort(key=lambda each: -each[0])
+    points = []
+    for radius, px, py, cat, each, figures in found:
+        frame.marks.append(Point(px, py, radius + 1.0, Ink("sheet"), hollow=False))
+        frame.marks.append(Point(px, py, radius, each.ink.soft(), False, member_tag(chart, cat, each, figures)))
+        points.append((px, py, cat.name if grid.rows.depth else each.label, radius))
+    if chart.style.labels.show != "none" and (len(points) <= _NAMED or chart.style.labels.show == "all"):
+        named_points(frame, points)
+    return frame.scene()
