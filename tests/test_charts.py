@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+import re
 from collections import Counter
 from fractions import Fraction
+from typing import Any
 
 import polars as pl
 import pytest
@@ -13,6 +15,7 @@ from hypothesis import strategies as st
 
 from summula.core.charts import Box, Canvas, Line, Point, Scene, SummaryLook, Text, chart_of, draw, drawn_as, why_not
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
+from summula.core.charts.multiples import parts_of
 from summula.core.charts.places import text_bounds
 from summula.core.charts.scale import scale, tied
 from summula.core.charts.scene import Wedge
@@ -21,6 +24,7 @@ from summula.core.charts.style import ChartStyle, Emphasis
 from summula.core.charts.waffle import shared_out
 from summula.core.engine.grid import Grid
 from summula.core.engine.periods import last_part_way
+from summula.core.engine.samples import Boxes, Points
 from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import Heading
 from summula.core.folio import Opened
@@ -28,6 +32,7 @@ from summula.core.grids.gridlook import GridLook
 from summula.core.grids.layout import Layout
 from summula.core.grids.measurestyle import MeasureStyle
 from summula.core.phrases.forms import Form
+from summula.core.phrases.printing import print_phrase
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse
@@ -394,3 +399,54 @@ def test_areas_of_bubbles_squares_and_second_scales(demo: Opened) -> None:
     second = tied(-3.0, 7.0, first)
     assert [second(tick) for tick in second.ticks] == pytest.approx([first(tick) for tick in first.ticks])
     assert second(0) == pytest.approx(first(0)) and second.low <= -3 and second.high >= 7
+
+
+def test_small_multiples_are_the_charts_of_each_member(demo: Opened) -> None:
+    """Each draws the figures that its member has alone, on one scale, over the same members."""
+    for text in (
+        'show sum of Takings by month of "Sailed on" drawn as columns', 'show mean of "Delay (min)" drawn as gauge',
+        "show sum of Takings by Ticket drawn as pie", 'show sum of Takings by Ticket across year of "Sailed on" drawn as lines',
+        "show sum of Takings by Ticket ordered by sum of Takings, largest first drawn as bars", "show rows by Ticket across Weather drawn as heat grid",
+        'show each row of "Delay (min)" drawn as histogram', 'show each row of "Delay (min)" by Weather drawn as box plot',
+        "show each row of Takings against each row of Passengers across Weather drawn as scatter",
+    ):  # fmt: skip
+        said = f"{text} for each Vessel"
+        phrase = parse(said, Vocabulary(demo.tables["t1"]))
+        assert print_phrase(phrase) == said and parse(print_phrase(phrase), Vocabulary(demo.tables["t1"])) == phrase
+        grid = asked(demo, said)
+        chart = chart_of(grid)
+        scene = draw(chart, Canvas(1200, 800))
+        assert overlapping(scene) == [] and [mark.full for mark in scene.marks if isinstance(mark, Text) and mark.weight == 600] == [
+            part.label for part in parts_of(chart)
+        ]  # fmt: skip
+        known: dict[str, Any] = {}
+        for mark in scene.tagged():
+            assert mark.tag is not None and mark.tag.by[0][0] == Heading("Vessel")
+            known.setdefault(str(mark.tag.by[0][1]), []).append((mark.tag.by[1:], mark.tag.across, mark.tag.value))
+        for vessel in ("Dunlin", "Petrel"):
+            alone = asked(demo, re.sub(r" (ordered|drawn)", rf" where Vessel is {vessel} \1", text, count=1))
+            if alone.samples is None:
+                single = draw(chart_of(alone), Canvas(390, 240)).tagged()
+                figures = {(mark.tag.by, mark.tag.across): mark.tag.value for mark in single if mark.tag}
+                assert {(by, across): value for by, across, value in known[vessel]} == pytest.approx(figures)
+            else:
+                part = next(each.chart.grid for each in parts_of(chart) if each.label == vessel)
+                assert part.rows_used == alone.rows_used and how_many(part) == how_many(alone) > 0
+    boxes = asked(demo, 'show each row of "Delay (min)" by Weather drawn as box plot for each Vessel')
+    petrel = next(each.chart.grid.samples for each in parts_of(chart_of(boxes)) if each.label == "Petrel")
+    frame = sailings().filter(pl.col("Vessel") == "Petrel")
+    assert isinstance(petrel, Boxes)
+    for spread, weather in zip(petrel.spreads, sorted(frame["Weather"].unique()), strict=True):
+        values = frame.filter(pl.col("Weather") == weather)["Delay (min)"].drop_nulls().cast(float)
+        assert spread is not None and (spread.count, spread.median) == (len(values), pytest.approx(values.median()))
+    empty = draw(chart_of(asked(demo, "show rows by Ticket where Takings is over 1000000 drawn as columns for each Vessel")), Canvas(600, 400))
+    assert "no rows" in empty.texts()[0]
+    assert "room" in draw(chart_of(asked(demo, "show rows by Ticket drawn as columns for each Vessel")), Canvas(500, 50)).texts()[0]
+
+
+def how_many(grid: Grid) -> float:
+    """The values that a grid holds."""
+    held = grid.samples
+    if isinstance(held, Boxes):
+        return sum(each.count for each in held.spreads if each is not None)
+    return float(len(held.x)) if isinstance(held, Points) else float(held.counts.sum())  # type: ignore[union-attr]

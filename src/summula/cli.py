@@ -387,7 +387,7 @@ def _style(path: Path) -> ChartStyle:
 
 def _draw(options: argparse.Namespace) -> int:
     from summula.core.charts.chart import SummaryLook, chart_of
-    from summula.core.charts.style import PLAIN_STYLE, with_emphasis
+    from summula.core.charts.style import PLAIN_STYLE, with_levers
     from summula.core.composition.composition import Foot
     from summula.core.composition.summarypages import compose_summary
     from summula.core.handout.formats import format_for
@@ -399,7 +399,7 @@ def _draw(options: argparse.Namespace) -> int:
     style = _style(options.style) if options.style is not None else PLAIN_STYLE
     table, levers = _table(options)
     phrase, grid, _ = _answered(options, table, levers)
-    look = SummaryLook(style=with_emphasis(style, levers))
+    look = SummaryLook(style=with_levers(style, levers))
     stated = Foot(options.source.name, "", f"{grid.rows_used:,} of {grid.rows_read:,} rows")
     put(
         compose_summary(options.title or table.name, print_phrase(phrase), chart_of(grid, table, look), size, stated),

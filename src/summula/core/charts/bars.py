@@ -6,9 +6,11 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+from msgspec.structs import replace
+
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import Extent, legend, units_of
+from summula.core.charts.frame import Extent, legend, units_of, widened
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
 from summula.core.charts.plotted import Plotted, inks, plotted, strong_ones
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
@@ -100,10 +102,11 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
     }
     widest = max((canvas.text_width(text, _SMALL, 500) for text in texts.values()), default=0.0)
     widest = min(widest, (side.right - side.names) * 0.5)
-    places = []
+    places, reach = [], list[tuple[float, float]]()
     for one in range(max(which) + 1):
         known = [v for at, unit in enumerate(which) if unit == one for v in shown.known(at)]
-        extent = Extent.of([0.0, *known])
+        extent = widened([Extent.of([0.0, *known])], chart.reach[one:])[0]
+        reach.append((extent.low, extent.high))
         low = chart.style.scale.low if chart.style.scale.low is not None else extent.low
         high = chart.style.scale.high if chart.style.scale.high is not None else extent.high
         start = side.names + (widest + 6 if low < 0 else 0.0)
@@ -135,7 +138,7 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
                 y = top + thick / 2 + 4
                 side.marks.append(Text(x, y, text, on, _SMALL, 400, align, optional=True))  # type: ignore[arg-type]
     negative = any(v < 0 for v in shown.known())
-    return side.scene(left_out, places[0](0) if negative else None)
+    return replace(side.scene(left_out, places[0](0) if negative else None), reach=tuple(reach))
 
 
 def _all(shown: Plotted) -> frozenset[tuple[int, int]]:
@@ -160,7 +163,7 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
         return message(NOTHING, canvas.size)
     side = _Side(shown, canvas, 1.0)
     lengths = [stacked(shares(line) if as_shares else line) for line in shown.figures]
-    extent = Extent.of([0.0, *(end for line in lengths for _, end in line)])
+    extent = widened([Extent.of([0.0, *(end for line in lengths for _, end in line)])], chart.reach)[0]
     totals = shown.totals()
     ends = ["" if as_shares or math.isnan(each) else chart.styles[0].short(each) for each in totals]
     if chart.style.labels.show == "none":
@@ -195,7 +198,8 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
             x = max([place(0.0), *(place(stop) for _, stop in lengths[at])]) + 6
             on = Ink("text") if at in side.strong else Ink("muted")
             side.marks.append(Text(x, top + thick / 2 + 4, ends[at], on, _SMALL, optional=True))
-    return side.scene(left_out, place(0) if extent.low < 0 else None)
+    scene = side.scene(left_out, place(0) if extent.low < 0 else None)
+    return replace(scene, reach=((extent.low, extent.high),))
 
 
 def _place(low: float, high: float, start: float, end: float) -> Callable[[float], float]:

@@ -43,7 +43,8 @@ PLAIN = SummaryLook()
 
 class Chart(msgspec.Struct, frozen=True, eq=False):
     """A grid in its phrase's form. `styles` write the figures of each measure. `ghost`: the same grid before slicing.
-    `part_way`: the last period is not over, but stops on `until`."""
+    `part_way`: the last period is not over, but stops on `until`.
+    `reach`: from where to where each scale goes at least, as others go that stand beside it."""
 
     grid: Grid
     styles: tuple[FigureStyle, ...]
@@ -51,6 +52,7 @@ class Chart(msgspec.Struct, frozen=True, eq=False):
     ghost: Grid | None = None
     part_way: bool = False
     until: str = ""
+    reach: tuple[XY, ...] = ()
 
     @property
     def form(self) -> Form:

@@ -11,20 +11,25 @@ from summula.core.charts.areas import draw_areas, draw_share_areas
 from summula.core.charts.bars import draw_bars, draw_share_bars, draw_stacked_bars
 from summula.core.charts.boxplot import draw_boxes
 from summula.core.charts.bubbles import draw_bubbles
+from summula.core.charts.cards import draw_cards
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import draw_columns, draw_share_columns, draw_stacked_columns
 from summula.core.charts.columnslines import draw_columns_and_lines
 from summula.core.charts.frame import scales_of, units_of
+from summula.core.charts.gauge import draw_gauge
 from summula.core.charts.glyphs import (
     AREAS,
     BARS,
     BOXES,
     BUBBLES,
+    CARDS,
     COLUMNS,
     COLUMNS_AND_LINES,
+    GAUGE,
     GRID,
     HEAT_GRID,
     HISTOGRAM,
+    KEY_FIGURE,
     LINES,
     PIE,
     RING,
@@ -39,7 +44,9 @@ from summula.core.charts.glyphs import (
 from summula.core.charts.gridform import draw_grid
 from summula.core.charts.heatgrid import draw_heat_grid
 from summula.core.charts.histogram import draw_histogram
+from summula.core.charts.keyfigureform import draw_key_figure_form
 from summula.core.charts.lines import draw_lines
+from summula.core.charts.multiples import Told, draw_multiples
 from summula.core.charts.places import settled
 from summula.core.charts.scatter import draw_scatter
 from summula.core.charts.scene import Mark, Scene, message
@@ -61,16 +68,18 @@ _TWO_SCALES = ("scale.second", "words.second")
 
 class Drawer(msgspec.Struct, frozen=True):
     """`listens`: the settings that the form heeds, by key or by group (see `settings.py`). `glyph`: its sign, as marks
-    in 22 by 18 pixels. `scales`: how many units it can tell apart; 0 where each mark says its own."""
+    in 22 by 18 pixels. `scales`: how many units it can tell apart; 0 where each mark says its own.
+    `told`: what a legend tells apart."""
 
     draw: Callable[[Chart, Canvas], Scene]
     glyph: tuple[Mark, ...]
     listens: tuple[str, ...] = ()
     scales: int = 1
+    told: Told = "series"
 
 
 DRAWERS: dict[Form, Drawer] = {
-    "grid": Drawer(draw_grid, GRID, scales=0),
+    "grid": Drawer(draw_grid, GRID, scales=0, told=""),
     "columns": Drawer(draw_columns, COLUMNS, (*_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour"), scales=2),
     "bars": Drawer(draw_bars, BARS, (*_ALL, "labels", "colour", "scale.low", "scale.high"), scales=0),
     "stacked columns": Drawer(draw_stacked_columns, STACKED_COLUMNS, (*_ALL, *_SCALED, "labels", "colour")),
@@ -86,23 +95,42 @@ DRAWERS: dict[Form, Drawer] = {
     ),
     "areas": Drawer(draw_areas, AREAS, (*_WORDS, "legend", *_SCALED)),
     "share areas": Drawer(draw_share_areas, SHARE_AREAS, (*_WORDS, "legend")),
-    "pie": Drawer(draw_pie, PIE, (*_ALL, "labels", "colour", "slices"), scales=0),
-    "ring": Drawer(draw_ring, RING, (*_ALL, "labels", "colour", "slices", "ring"), scales=0),
+    "pie": Drawer(draw_pie, PIE, (*_ALL, "labels", "colour", "slices"), scales=0, told="members"),
+    "ring": Drawer(draw_ring, RING, (*_ALL, "labels", "colour", "slices", "ring"), scales=0, told="members"),
     "waffle": Drawer(
-        draw_waffle, WAFFLE, (*_ALL, "labels.says", "labels.joined", "labels.pattern", "colour"), scales=0
+        draw_waffle,
+        WAFFLE,
+        (*_ALL, "labels.says", "labels.joined", "labels.pattern", "colour"),
+        scales=0,
+        told="members",
     ),
     "heat grid": Drawer(
-        draw_heat_grid, HEAT_GRID, (*_WORDS, "legend.place", "labels.show", "labels.pattern", "heat grid"), scales=0
+        draw_heat_grid,
+        HEAT_GRID,
+        (*_WORDS, "legend.place", "labels.show", "labels.pattern", "heat grid"),
+        scales=0,
+        told="",
     ),
-    "scatter": Drawer(draw_scatter, SCATTER, (*_WORDS, "legend", *_SCALED, "labels.show"), scales=0),
-    "bubbles": Drawer(draw_bubbles, BUBBLES, (*_WORDS, "legend", *_SCALED, "labels.show"), scales=0),
-    "histogram": Drawer(draw_histogram, HISTOGRAM, (*_WORDS, "legend", *_SCALED)),
+    "scatter": Drawer(draw_scatter, SCATTER, (*_WORDS, "legend", *_SCALED, "labels.show"), scales=0, told="across"),
+    "bubbles": Drawer(draw_bubbles, BUBBLES, (*_WORDS, "legend", *_SCALED, "labels.show"), scales=0, told="across"),
+    "histogram": Drawer(draw_histogram, HISTOGRAM, (*_WORDS, "legend", *_SCALED), told="across"),
     "box plot": Drawer(draw_boxes, BOXES, (*_WORDS, "legend", *_SCALED, "box plot")),
+    "gauge": Drawer(draw_gauge, GAUGE, ("words.note", "words.figures", "gauge"), scales=0, told=""),
+    "key figure": Drawer(draw_key_figure_form, KEY_FIGURE, ("words.note", "words.figures"), scales=0, told=""),
+    "cards": Drawer(draw_cards, CARDS, ("words.note", "emphasis"), scales=0, told=""),
 }
 
 
 def draw(chart: Chart, canvas: Canvas) -> Scene:
-    """The scene of a chart on a canvas; where it cannot be drawn, it says why."""
+    """The scene of a chart on a canvas, once for each member where that is asked; where it cannot be drawn, it says
+    why."""
+    if chart.grid.several and FORMS[chart.form].multiples:
+        return settled(draw_multiples(chart, canvas, draw_one, DRAWERS[chart.form].told), canvas.text_width)
+    return draw_one(chart, canvas)
+
+
+def draw_one(chart: Chart, canvas: Canvas) -> Scene:
+    """A single chart; see `draw`."""
     if canvas.width < _LEAST[0] or canvas.height < _LEAST[1]:
         return Scene(canvas.width, canvas.height, ())
     why = why_not(chart.grid.phrase, chart.form) or _why_not_these(chart.grid, chart.form) or _why_not_on_scales(chart)

@@ -53,7 +53,9 @@ class Frame(msgspec.Struct, eq=False):
         return self.right - self.left
 
     def scene(self, left_out: int = 0) -> Scene:
-        return Scene(self.canvas.width, self.canvas.height, tuple(self.marks), left_out)
+        scales = (*self.scales, *([self.along] if self.along is not None else []))
+        reach = tuple((each.low, each.high) for each in scales)
+        return Scene(self.canvas.width, self.canvas.height, tuple(self.marks), left_out, reach)
 
 
 class Extent(msgspec.Struct, frozen=True):
@@ -66,6 +68,14 @@ class Extent(msgspec.Struct, frozen=True):
     def of(cls, figures: Sequence[float]) -> Extent:
         known = [each for each in figures if math.isfinite(each)]
         return cls(min(known, default=0.0), max(known, default=0.0))
+
+
+def widened(extents: Sequence[Extent], reach: Sequence[tuple[float, float]]) -> list[Extent]:
+    """The extents, at least as wide as those beside them ask for."""
+    found = list(extents)
+    for at, (low, high) in enumerate(reach[: len(found)]):
+        found[at] = Extent(min(found[at].low, low), max(found[at].high, high))
+    return found
 
 
 class Along(msgspec.Struct, frozen=True):
@@ -126,6 +136,9 @@ def framed(
     `below` the marks, `beside` them at the right, and at the `foot` the form asks for pixels of its own. `style` writes
     the first scale's figures where they are none of the measures'."""
     marks: list[Mark] = []
+    extents = widened(extents, chart.reach)
+    if along is not None and len(chart.reach) > len(extents):
+        along = replace(along, extent=widened([along.extent], chart.reach[len(extents) :])[0])
     look, text_width = chart.style, canvas.text_width
     top, right = legend(marks, chart, canvas, entries)
     bottom = canvas.height - foot

@@ -89,6 +89,17 @@ BUBBLES: tuple[Mark, ...] = (
     Point(9, 4, 2.4, _FULL, hollow=False),
     Point(19, 15, 1.8, _FULL, hollow=False),
 )
+GAUGE: tuple[Mark, ...] = (
+    Wedge(11, 12, 7, 10, -0.28, -0.06, _PALE),
+    Wedge(11, 12, 7, 10, -0.04, 0.12, _MIDDLE),
+    Wedge(11, 12, 7, 10, 0.14, 0.28, _FULL),
+    Line(((11, 12), (15, 6.5)), _FULL, 1.6),
+)
+KEY_FIGURE: tuple[Mark, ...] = (Box(2, 3, 9, 2, _PALE), Box(2, 7, 17, 6, _FULL, radius=1), Box(2, 15, 12, 2, _PALE))
+CARDS: tuple[Mark, ...] = (
+    *(Box(1 + 10.5 * at, 1 + 8.5 * row, 9, 7, _PALE, radius=1) for at in range(2) for row in range(2)),
+    *(Box(2.5 + 10.5 * at, 3 + 8.5 * row, 5, 2, _FULL) for at in range(2) for row in range(2)),
+)
 HISTOGRAM: tuple[Mark, ...] = tuple(
     Box(1.0 + at * 4, 17.0 - high, 3.8, high, _FULL) for at, high in enumerate((4, 10, 15, 8, 3))
 )

@@ -64,7 +64,8 @@ def draw_heat_grid(chart: Chart, canvas: Canvas) -> Scene:
     if min(place.step) < _LEAST:
         many = f"{place.rows} by {place.columns} squares have no room here"
         return message(f"{many}: make the chart larger, or keep the top few", canvas.size, canvas.text_width)
-    low, high = min(0.0, *known), max(0.0, *known)
+    beside = [end for each in chart.reach for end in each]
+    low, high = min([0.0, *known, *beside]), max([0.0, *known, *beside])
     reach = max(high, -low) or 1.0
     before = max((abs(each) for line in shown.before for each in line if not math.isnan(each)), default=0.0) or 1.0
     left_out = 0
@@ -76,7 +77,7 @@ def draw_heat_grid(chart: Chart, canvas: Canvas) -> Scene:
     left_out += _names(marks, shown, place, canvas)
     if chart.style.legend.place != "none" and canvas.width - place.left >= _KEY + 60:
         _key(marks, chart, canvas, low, high, reach)
-    return Scene(canvas.width, canvas.height, tuple(marks), left_out)
+    return Scene(canvas.width, canvas.height, tuple(marks), left_out, ((low, high),))
 
 
 def _edged(chart: Chart, canvas: Canvas) -> bool:

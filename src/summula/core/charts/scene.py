@@ -173,12 +173,14 @@ Mark = Box | Line | Area | Wedge | Path | Point | Text | Picture | Group
 
 
 class Scene(msgspec.Struct, frozen=True):
-    """`left_out` tells how many labels had no room."""
+    """`left_out` tells how many labels had no room; `reach` from where to where its scales go: those upright, then
+    the one along the bottom."""
 
     width: float
     height: float
     marks: tuple[Mark, ...]
     left_out: int = 0
+    reach: tuple[XY, ...] = ()
 
     def flat(self) -> Iterator[tuple[Mark, float, float]]:
         """Every mark that is no group, in drawing order, and how far its groups move it."""

@@ -13,14 +13,23 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.charts.drawers import DRAWERS
-from summula.core.charts.style import PLAIN_STYLE, BoxesStyle, ChartStyle, HeatStyle, LinesStyle, Own, RingStyle
+from summula.core.charts.style import (
+    PLAIN_STYLE,
+    BoxesStyle,
+    ChartStyle,
+    GaugeStyle,
+    HeatStyle,
+    LinesStyle,
+    Own,
+    RingStyle,
+)
 from summula.core.fields.figures import checked_pattern
-from summula.core.phrases.forms import Form
+from summula.core.phrases.forms import FORMS, Form
 from summula.core.refusal import Refusal
 
 Editor = Literal["choice", "number", "text", "flag", "pattern", "lever"]
 Value = str | float | bool | None
-_OWN = {"lines": LinesStyle, "box plot": BoxesStyle, "ring": RingStyle, "heat grid": HeatStyle}
+_OWN = {"lines": LinesStyle, "box plot": BoxesStyle, "ring": RingStyle, "heat grid": HeatStyle, "gauge": GaugeStyle}
 _LONGEST = 500  # letters of a text
 
 
@@ -42,7 +51,7 @@ class Setting(msgspec.Struct, frozen=True):
 
     def heeded_by(self, form: Form) -> bool:
         """Whether a form is drawn otherwise for it."""
-        listens = DRAWERS[form].listens
+        listens = (*DRAWERS[form].listens, *(["multiples"] if FORMS[form].multiples else []))
         return self.key in listens or self.key.split(".")[0] in listens
 
 
@@ -101,6 +110,14 @@ SETTINGS: tuple[Setting, ...] = (
         "slices.pulled", "Slices", "Pulled out", "choice", "One slice stands apart from the others.",
         (("", "none"), ("largest", "the largest"), ("smallest", "the smallest")),
     ),
+    Setting(
+        "multiples.scales", "Small multiples", "Scales", "choice", "Whether all are drawn to one scale.",
+        (("common", "one for all"), ("free", "each its own")),
+    ),
+    Setting(
+        "multiples.columns", "Small multiples", "Side by side", "number", "How many; 0 for what suits.",
+        low=0, high=24, whole=True,
+    ),
     Setting("ring.hole", "Ring", "Size of the hole", "number", "As a share of the ring's radius.", low=0.2, high=0.9),
     Setting(
         "lines.marks", "Lines", "Points", "choice", "Whether points stand on the lines.",
@@ -110,6 +127,14 @@ SETTINGS: tuple[Setting, ...] = (
     Setting(
         "heat grid.edges", "Squares", "Totals on the sides", "flag", "Bars for the totals of rows and columns."
     ),
+    Setting("gauge.low", "Gauge", "From", "number", "The figure at the arc's beginning.", blank=True),
+    Setting("gauge.high", "Gauge", "To", "number", "The figure at the arc's end.", blank=True),
+    Setting("gauge.fair", "Gauge", "Fair from", "number", "Where poor ends and fair begins.", blank=True),
+    Setting("gauge.good", "Gauge", "Good from", "number", "Less than fair: the less, the better.", blank=True),
+    Setting("gauge.goal", "Gauge", "Goal", "number", "A tick on the arc.", blank=True),
+    Setting("gauge.fair_lever", "Gauge", "Fair from the lever", "lever", "A lever that says where fair begins."),
+    Setting("gauge.good_lever", "Gauge", "Good from the lever", "lever", "A lever that says where good begins."),
+    Setting("gauge.goal_lever", "Gauge", "Goal of the lever", "lever", "A lever that says where the goal is."),
     Setting("box plot.mean", "Boxes", "The mean as a cross", "flag", "The mean beside the median."),
 )  # fmt: skip
 BY_KEY = {each.key: each for each in SETTINGS}

@@ -78,6 +78,13 @@ class Slices(Struct, frozen=True):
     pulled: Literal["", "largest", "smallest"] = ""
 
 
+class Multiples(Struct, frozen=True):
+    """Of small multiples: whether their scales are one; how many stand side by side, 0 for what suits."""
+
+    scales: Literal["common", "free"] = "common"
+    columns: int = 0
+
+
 class LinesStyle(Struct, frozen=True, tag="lines"):
     """`marks` on the lines; `width` in pixels, 0 for what suits."""
 
@@ -103,8 +110,22 @@ class HeatStyle(Struct, frozen=True, tag="heat grid"):
     edges: bool = True
 
 
-Own = LinesStyle | BoxesStyle | RingStyle | HeatStyle
-_Own = TypeVar("_Own", LinesStyle, BoxesStyle, RingStyle, HeatStyle)
+class GaugeStyle(Struct, frozen=True, tag="gauge"):
+    """From `low` to `high`, None for round figures. From `fair` on a figure is fair, from `good` on good; where good is
+    less than fair, the less the better. `goal` is a tick. The last three may be levers', by their names."""
+
+    low: float | None = None
+    high: float | None = None
+    fair: float | None = None
+    good: float | None = None
+    goal: float | None = None
+    fair_lever: str = ""
+    good_lever: str = ""
+    goal_lever: str = ""
+
+
+Own = LinesStyle | BoxesStyle | RingStyle | HeatStyle | GaugeStyle
+_Own = TypeVar("_Own", LinesStyle, BoxesStyle, RingStyle, HeatStyle, GaugeStyle)
 
 
 class ChartStyle(Struct, frozen=True):
@@ -115,6 +136,7 @@ class ChartStyle(Struct, frozen=True):
     emphasis: Emphasis = Emphasis()
     scale: ScaleStyle = ScaleStyle()
     slices: Slices = Slices()
+    multiples: Multiples = Multiples()
     own: tuple[Own, ...] = ()
 
     def own_of(self, kind: type[_Own]) -> _Own:
@@ -132,11 +154,17 @@ class ChartStyle(Struct, frozen=True):
 PLAIN_STYLE = ChartStyle()
 
 
-def with_emphasis(style: ChartStyle, levers: Iterable[LeverSetting]) -> ChartStyle:
-    """The style with the number that a lever sets; no emphasis where the folio lacks the lever."""
-    if not style.emphasis.lever:
-        return style
+def with_levers(style: ChartStyle, levers: Iterable[LeverSetting]) -> ChartStyle:
+    """The style with what levers set; no emphasis and no limit where the folio lacks the lever."""
     values = {lever.name: lever.value for lever in levers}
-    number = values.get(style.emphasis.lever)
-    emphasis = Emphasis() if number is None else replace(style.emphasis, number=max(0, round(number)))
-    return replace(style, emphasis=emphasis)
+    if style.emphasis.lever:
+        number = values.get(style.emphasis.lever)
+        emphasis = Emphasis() if number is None else replace(style.emphasis, number=max(0, round(number)))
+        style = replace(style, emphasis=emphasis)
+    gauge = style.own_of(GaugeStyle)
+    if gauge != GaugeStyle():
+        fair = values.get(gauge.fair_lever) if gauge.fair_lever else gauge.fair
+        good = values.get(gauge.good_lever) if gauge.good_lever else gauge.good
+        goal = values.get(gauge.goal_lever) if gauge.goal_lever else gauge.goal
+        style = style.with_own(replace(gauge, fair=fair, good=good, goal=goal))
+    return style

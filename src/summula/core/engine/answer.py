@@ -23,6 +23,7 @@ from summula.core.engine.placing import Nodes, axis_of, finish
 from summula.core.engine.samples import check, samples
 from summula.core.fields.heading import encode_heading
 from summula.core.memory import Remembered
+from summula.core.phrases.forms import FORMS
 from summula.core.phrases.lever import value_of
 from summula.core.phrases.phrase import (
     Aggregate,
@@ -36,6 +37,7 @@ from summula.core.phrases.phrase import (
     Phrase,
     aggregates_of,
     figures_shown,
+    headings_of,
 )
 from summula.core.phrases.printing import print_measure
 from summula.core.phrases.wellformed import checked_phrase
@@ -51,7 +53,8 @@ def most_figures(phrase: Phrase, table: Table) -> int:
     """About how many figures an answer takes at most, each weighed by its work: known from the phrase alone, before it
     is worked out. 0 where a heading is refused, which the answer will tell."""
     sizes = []
-    for headings in (phrase.by, phrase.across):
+    multiples = () if phrase.multiples is None else (phrase.multiples,)
+    for headings in ((*multiples, *phrase.by), phrase.across):
         size = 1
         for heading in headings:
             try:
@@ -61,7 +64,7 @@ def most_figures(phrase: Phrase, table: Table) -> int:
             size = min(size * max(members, 1), max(table.rows, 1))
         sizes.append(size)
     work = sum(_work_of(measure.calculation) for measure in phrase.measures)
-    return sizes[0] * sizes[1] * max(work, 1) * max(len(phrase.by) + len(phrase.across), 1)
+    return sizes[0] * sizes[1] * max(work, 1) * max(len(headings_of(phrase)), 1)
 
 
 _BY_ROW = 8  # sums, for a figure that goes back to the rows at each level
@@ -94,7 +97,7 @@ def _full(phrase: Phrase, table: Table) -> Phrase:
         check_keep(each)
     dates = {field.name for field in table.fields if field.kind == "date"}
     for measure in figures_shown(full):
-        comparisons.check_along(measure.comparison, (*full.by, *full.across), dates)
+        comparisons.check_along(measure.comparison, headings_of(full), dates)
     return full
 
 
@@ -145,7 +148,7 @@ def with_defaults(phrase: Phrase, table: Table) -> Phrase:
 
 def dimensions_of(phrase: Phrase, table: Table) -> list[Dimension]:
     """What the rows must be folded by so that this phrase can be answered from cells."""
-    found: list[Dimension] = [*phrase.by, *phrase.across]
+    found: list[Dimension] = [*headings_of(phrase)]
     conditions = list(phrase.where)
     for each in phrase.keeping:
         found.append(each.heading)
@@ -184,6 +187,9 @@ def laid(phrase: Phrase, cells: Cells, mask: Mask | None) -> tuple[Fold, Mask | 
 def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
     if phrase.against is not None:
         phrase = replace(phrase, measures=figures_shown(phrase), against=None)
+    several = phrase.multiples is not None and FORMS[phrase.form].multiples
+    if phrase.multiples is not None:  # they are the first heading of the rows; what draws them takes them apart
+        phrase = replace(phrase, by=(phrase.multiples, *phrase.by), multiples=None)
     folded, mask = laid(phrase, cells, mask)
     rows, columns = folded.rows, folded.columns
     by_measure = _order_figures(phrase, folded, mask)
@@ -216,7 +222,8 @@ def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
         cell_rows=_picked(counts, row_nodes, column_nodes),
         rows_read=cells.table.rows,
         rows_used=int(counts[0, 0][0, 0]) if cells.size else 0,
-        samples=samples(folded, phrase, row_nodes[-1], column_nodes[-1]),
+        samples=samples(folded, phrase, row_nodes[-1], column_nodes[-1], row_axis if several else None),
+        several=several,
     )
 
 

@@ -36,6 +36,7 @@ class Grid(msgspec.Struct, frozen=True, eq=False):
     rows_read: int
     rows_used: int
     samples: Samples | None = None  # the values themselves, where the phrase asks for them
+    several: bool = False  # small multiples: one for each member of the rows' first heading
 
     @property
     def finest(self) -> LevelPair:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, TypeAlias
 import msgspec
 
 from summula.core.arrays import np
+from summula.core.engine.axis import Axis
 from summula.core.engine.fold import Fold
 from summula.core.fields.figures import round_step
 from summula.core.phrases.forms import BY_ROW_FORMS, FORMS
@@ -86,7 +87,13 @@ class Density(msgspec.Struct, frozen=True, eq=False):
     y: tuple[float, float]
 
 
-Samples = Ranges | Boxes | Points | Density
+class Several(msgspec.Struct, frozen=True, eq=False):
+    """The values of each of small multiples, in ranges or squares of the same limits; None where one has none."""
+
+    parts: tuple[Ranges | Boxes | Points | Density | None, ...]
+
+
+Samples = Ranges | Boxes | Points | Density | Several
 
 
 def check(phrase: Phrase) -> None:
@@ -110,9 +117,12 @@ def check(phrase: Phrase) -> None:
             )
 
 
-def samples(fold: Fold, phrase: Phrase, row_nodes: Nodes, column_nodes: Nodes) -> Samples | None:
+def samples(
+    fold: Fold, phrase: Phrase, row_nodes: Nodes, column_nodes: Nodes, several: Axis | None = None
+) -> Samples | None:
     """The values of the rows in play, as the phrase's form draws them; None when it asks for none, or has no values.
-    `row_nodes` and `column_nodes` tell which raw node each node shown is (None: the same)."""
+    `row_nodes` and `column_nodes` tell which raw node each node shown is (None: the same). `several`: the rows' axis,
+    where its first heading makes small multiples."""
     sampled = FORMS[phrase.form].sampled
     if not sampled:
         return None
@@ -127,17 +137,49 @@ def samples(fold: Fold, phrase: Phrase, row_nodes: Nodes, column_nodes: Nodes) -
         known &= ~np.isnan(each)
     if not known.any():
         return None
-    raw_row, raw_column = np.divmod(places[rows[known]].astype(np.intp), shape[1])
-    row, column = _shown(raw_row, row_nodes, shape[0]), _shown(raw_column, column_nodes, shape[1])
+    raw_rows, raw_columns = np.divmod(places[rows].astype(np.intp), shape[1])
+    row = _shown(raw_rows[known], row_nodes, shape[0])
+    column = _shown(raw_columns[known], column_nodes, shape[1])
     y = values[0][known]
     across = shape[1] if column_nodes is None else len(column_nodes)
-    if sampled == "ranges":
-        return ranges(y, column, across, len(rows) - len(y))
+    down = shape[0] if row_nodes is None else len(row_nodes)
     if sampled == "spreads":
-        down = shape[0] if row_nodes is None else len(row_nodes)
-        return _boxes(y, row * across + column, down * across)
-    x = values[1][known]
-    return Points(column, x, y) if len(x) <= _MOST_POINTS else _density(x, y)
+        boxes = _boxes(y, row * across + column, down * across)
+        if several is None:
+            return boxes
+        ends = np.searchsorted(first_nodes(several), np.arange(several.levels[1].size + 1)) * across
+        return Several(tuple(Boxes(boxes.spreads[ends[at] : ends[at + 1]]) for at in range(len(ends) - 1)))
+    x = values[1][known] if sampled == "points" else y
+    if several is None:
+        if sampled == "ranges":
+            return ranges(y, column, across, len(rows) - len(y))
+        return Points(column, x, y) if len(x) <= _MOST_POINTS else _density(x, y)
+    part_of = first_nodes(several)
+    part = part_of[row]
+    blank_row = _shown(raw_rows[~known], row_nodes, shape[0])
+    blanks = np.bincount(part_of[blank_row], minlength=several.levels[1].size)
+    found: list[Ranges | Points | Density | None] = []
+    edges = edges_of(y) if sampled == "ranges" else None
+    reach = (_extent(x), _extent(y))
+    for at in range(several.levels[1].size):
+        own = part == at
+        if not own.any():
+            found.append(None)
+        elif edges is not None:
+            found.append(counted(y[own], column[own], across, edges, int(blanks[at])))
+        elif len(x) <= _MOST_POINTS:
+            found.append(Points(column[own], x[own], y[own]))
+        else:
+            found.append(_density(x[own], y[own], reach))
+    return Several(tuple(found))
+
+
+def first_nodes(axis: Axis) -> NDArray[np.intp]:
+    """Of each finest node, the node of the first heading that it belongs to."""
+    found = np.arange(axis.levels[axis.depth].size)
+    for level in range(axis.depth, 1, -1):
+        found = axis.levels[level].parent[found]
+    return found
 
 
 def _values(fold: Fold, calculation: Calculation, rows: NDArray[np.intp]) -> NDArray[np.float64]:
@@ -150,8 +192,21 @@ def _values(fold: Fold, calculation: Calculation, rows: NDArray[np.intp]) -> NDA
     return found
 
 
+class Edges(msgspec.Struct, frozen=True, eq=False):
+    """The limits of ranges, and whether the first and last of them are open."""
+
+    limits: NDArray[np.float64]
+    below: bool
+    above: bool
+
+
 def ranges(values: NDArray[np.float64], column: NDArray[np.intp], columns: int, blank: int = 0) -> Ranges:
     """Values counted in about two dozen ranges."""
+    return counted(values, column, columns, edges_of(values), blank)
+
+
+def edges_of(values: NDArray[np.float64]) -> Edges:
+    """About two dozen ranges of round width that hold all values; a long tail shares an open one."""
     low, high = float(values.min()), float(values.max())
     inner_low, inner_high = (float(each) for each in np.percentile(values, (_TAIL, 100 - _TAIL)))
     below = high > low and inner_low - low > 0.25 * (inner_high - inner_low)
@@ -163,11 +218,15 @@ def ranges(values: NDArray[np.float64], column: NDArray[np.intp], columns: int, 
     if np.array_equal(values, np.rint(values)):
         step = max(step, 1.0)
     first, last = math.floor(start / step + 1e-9), math.floor(stop / step + 1e-9) + 1
-    edges = np.arange(first, last + 1, dtype=np.float64) * step
-    size = len(edges) - 1
-    place = np.clip(np.searchsorted(edges, values, side="right") - 1, 0, size - 1)
+    return Edges(np.arange(first, last + 1, dtype=np.float64) * step, below, above)
+
+
+def counted(values: NDArray[np.float64], column: NDArray[np.intp], columns: int, edges: Edges, blank: int) -> Ranges:
+    """Values counted between limits; those beyond them in the outermost ranges."""
+    size = len(edges.limits) - 1
+    place = np.clip(np.searchsorted(edges.limits, values, side="right") - 1, 0, size - 1)
     counts = np.bincount(column * size + place, minlength=columns * size).astype(np.float64)
-    return Ranges(edges, below, above, counts.reshape(columns, size), blank)
+    return Ranges(edges.limits, edges.below, edges.above, counts.reshape(columns, size), blank)
 
 
 def _boxes(values: NDArray[np.float64], places: NDArray[np.intp], size: int) -> Boxes:
@@ -191,14 +250,22 @@ def spread(values: NDArray[np.float64]) -> Spread | None:
     )
 
 
-def _density(x: NDArray[np.float64], y: NDArray[np.float64]) -> Density:
-    """Counted a value at a time in whole parts of the extents; the greatest value lies in the last part."""
+def _extent(values: NDArray[np.float64]) -> tuple[float, float]:
+    low, high = float(values.min()), float(values.max())
+    if high - low < max(1e-300, 1e-12 * abs(high)):
+        low, high = low - 0.5 * (abs(low) or 1.0), high + 0.5 * (abs(high) or 1.0)
+    return low, high
+
+
+def _density(
+    x: NDArray[np.float64], y: NDArray[np.float64], reach: tuple[tuple[float, float], tuple[float, float]] | None = None
+) -> Density:
+    """Counted a value at a time in whole parts of the extents (`reach`: of x and y, where they are wider); the greatest
+    value lies in the last part."""
     extents = []
     parts = []
-    for values, size in ((y, _FINE[0]), (x, _FINE[1])):
-        low, high = float(values.min()), float(values.max())
-        if high - low < max(1e-300, 1e-12 * abs(high)):
-            low, high = low - 0.5 * (abs(low) or 1.0), high + 0.5 * (abs(high) or 1.0)
+    reach = reach or (_extent(x), _extent(y))
+    for values, size, (low, high) in ((y, _FINE[0], reach[1]), (x, _FINE[1], reach[0])):
         extents.append((low, high))
         parts.append(np.minimum(((values - low) * (size / (high - low))).astype(np.intp), size - 1))
     counts = np.bincount(parts[0] * _FINE[1] + parts[1], minlength=_FINE[0] * _FINE[1]).astype(np.float64)

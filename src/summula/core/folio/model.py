@@ -7,7 +7,8 @@ from msgspec.structs import replace
 
 from summula.core.boards.board import Board
 from summula.core.charts.chart import SummaryLook
-from summula.core.charts.style import ChartStyle, with_emphasis
+from summula.core.charts.style import ChartStyle
+from summula.core.charts.style import with_levers as style_with_levers
 from summula.core.fields.heading import Heading
 from summula.core.grids.gridlook import GridLook
 from summula.core.grids.layout import Layout
@@ -127,7 +128,7 @@ class Folio(Struct, frozen=True):
     def look_of(self, summary: Summary) -> SummaryLook:
         own = measure_styles(summary.measures, summary.phrase, self.levers)
         grid = GridLook(summary.layout, own, frozenset(summary.folded), frozenset(summary.folded_across))
-        return SummaryLook(grid, with_emphasis(summary.style, self.levers))
+        return SummaryLook(grid, style_with_levers(summary.style, self.levers))
 
 
 _Page = TypeVar("_Page", TableEntry, Summary, Board)

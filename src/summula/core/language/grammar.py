@@ -99,10 +99,12 @@ class _Reader:
         measures = tuple(self.measure(each) for each in trees)
         against = self.measure(parts["AGAINST"]) if "AGAINST" in parts else None
         by, across = self.headings(parts.get("BY")), self.headings(parts.get("ACROSS"))
+        multiples = self.heading(parts["FOR_EACH"]) if "FOR_EACH" in parts else None
         if self.vocabulary:
             shown = [*zip(measures, trees, strict=True), *([(against, parts["AGAINST"])] if against else [])]
+            headings = (*by, *across, *([multiples] if multiples else []))
             for measure, tree in shown:
-                self.vocabulary.check_along(measure.comparison, (*by, *across), _span(tree))
+                self.vocabulary.check_along(measure.comparison, headings, _span(tree))
         return Phrase(
             measures=measures,
             against=against,
@@ -115,6 +117,7 @@ class _Reader:
             subtotals="WITHOUT_SUBTOTALS" not in options,
             totals="WITHOUT_TOTALS" not in options,
             form=self.form(parts["DRAWN_AS"]) if "DRAWN_AS" in parts else "grid",
+            multiples=multiples,
         )
 
     def measure(self, tree: Tree[Token]) -> Measure:

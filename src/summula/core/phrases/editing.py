@@ -16,24 +16,31 @@ from summula.core.phrases.phrase import (
     Order,
     Phrase,
     aggregates_of,
+    headings_of,
     is_each_row,
 )
 from summula.core.tables.field import MEASURED
 from summula.core.tables.table import Table
 
-Clause = Literal["measures", "by", "across", "where", "keeping", "against"]
+Clause = Literal["measures", "by", "across", "where", "keeping", "against", "multiples"]
 
 
 def words_in(phrase: Phrase, clause: Clause) -> list[Any]:
-    """The words of a clause; the one figure after `against` counts as a clause of its own."""
-    if clause == "against":
-        return [] if phrase.against is None else [phrase.against]
-    return list(getattr(phrase, clause))
+    """The words of a clause; the one figure after `against` and the one heading after `for each` are clauses of their
+    own."""
+    found = getattr(phrase, clause)
+    if clause in ("against", "multiples"):
+        return [] if found is None else [found]
+    return list(found)
 
 
 def _with_words(phrase: Phrase, clause: Clause, words: list[Any]) -> Phrase:
     if clause == "against":
-        return replace(phrase, against=words[0] if words else None)
+        return replace(phrase, against=words[-1] if words else None)
+    if clause == "multiples":
+        heading = words[-1] if words else None
+        by, across = (tuple(each for each in headings if each != heading) for headings in (phrase.by, phrase.across))
+        return replace(phrase, multiples=heading, by=by, across=across)
     return replace(phrase, **{clause: tuple(words)})
 
 
@@ -72,9 +79,10 @@ def moved_word(phrase: Phrase, clause: Clause, at: int, to: Clause, before: int)
     if to == clause:
         words.insert(before - (before > at), word)
         return _with_words(phrase, clause, words)
-    others = [each for each in getattr(phrase, to) if each != word]
+    without = _with_words(phrase, clause, words)
+    others = [each for each in words_in(without, to) if each != word]
     others.insert(min(before, len(others)), word)
-    return tidy(replace(phrase, **{clause: tuple(words), to: tuple(others)}))
+    return tidy(_with_words(without, to, others))
 
 
 def swap_axes(phrase: Phrase) -> Phrase:
@@ -85,8 +93,10 @@ def tidy(phrase: Phrase) -> Phrase:
     """Without a heading named twice, and without an order of a heading that has left."""
     by = tuple(dict.fromkeys(phrase.by))
     across = tuple(heading for heading in dict.fromkeys(phrase.across) if heading not in by)
+    if phrase.multiples in (*by, *across):
+        phrase = replace(phrase, multiples=None)
     order = phrase.order
-    if order is not None and order.heading is not None and order.heading not in (*by, *across):
+    if order is not None and order.heading is not None and order.heading not in (*by, *across, phrase.multiples):
         order = None
     return replace(phrase, by=by, across=across, order=order, form=fitting_form(phrase))
 
@@ -122,7 +132,7 @@ def default_heading(table: Table, name: str, phrase: Phrase | None = None) -> He
     """A date by its year (by its quarter where the year stands already), a number in round bands."""
     field = table.field(name)
     if field.kind == "date":
-        taken = {h.part for h in (*phrase.by, *phrase.across) if h.field == name} if phrase else set()
+        taken = {h.part for h in headings_of(phrase) if h.field == name} if phrase else set()
         for part in ("year", "quarter", "month"):
             if part not in taken:
                 return Heading(name, part)
@@ -160,7 +170,7 @@ def default_condition(table: Table, name: str) -> Condition:
 
 def default_keep(phrase: Phrase, table: Table) -> Keep | None:
     """Top 5 of the first heading (else the first category) by the first measure, the rest gathered; else None."""
-    headings = [*phrase.by, *phrase.across] or [Heading(f.name) for f in table.fields if f.kind == "category"]
+    headings = [*headings_of(phrase)] or [Heading(f.name) for f in table.fields if f.kind == "category"]
     if not headings:
         return None
     measure = replace(phrase.measures[0], comparison=None, name=None)
@@ -200,7 +210,7 @@ def functions_for(table: Table, name: str | None) -> list[str]:
 
 def fields_in(phrase: Phrase) -> set[str]:
     """Every field a phrase names."""
-    named = {h.field for h in (*phrase.by, *phrase.across)} | {c.heading.field for c in phrase.where}
+    named = {h.field for h in headings_of(phrase)} | {c.heading.field for c in phrase.where}
     for measure in phrase.measures:
         named |= {a.field for a in aggregates_of(measure.calculation) if a.field}
     return named

@@ -17,6 +17,9 @@ def why_not(phrase: Phrase, form: Form) -> str:
     wrong = _figures_wrong(needs, len(figures), by_row)
     if wrong:
         return wrong
+    if needs.purpose == "one figure" and (phrase.by or phrase.across):
+        taken = _listed((*phrase.by, *phrase.across))
+        return f"{needs.title} shows one figure: take {taken} away, or put it after 'for each'"
     if phrase.by and (needs.by == "no" or (needs.sampled == "points" and any(by_row))):
         rows = " of rows" if needs.sampled == "points" else ""
         return f"{needs.title}{rows} has no place for 'by': put the heading after 'across', where it is told by colour"
@@ -81,7 +84,7 @@ def suiting(phrase: Phrase, most: int = 8) -> tuple[Form, ...]:
     dated = bool(phrase.by) and phrase.by[-1].part is not None
     first: tuple[Purpose, ...] = ("over time", "compare") if dated else ("compare", "parts of a whole")
     order = [each for each in FORMS.values() if not why_not(phrase, each.name)]
-    order.sort(key=lambda each: (each.purpose != "a table", first.index(each.purpose) if each.purpose in first else 9))
+    order.sort(key=lambda each: (each.name != "grid", first.index(each.purpose) if each.purpose in first else 9))
     names = [each.name for each in order[:most]]
     if phrase.form not in names:
         names[-1:] = [phrase.form]

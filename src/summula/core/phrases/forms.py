@@ -30,8 +30,11 @@ Form = Literal[
     "bubbles",
     "histogram",
     "box plot",
+    "gauge",
+    "key figure",
+    "cards",
 ]
-Purpose = Literal["a table", "compare", "over time", "parts of a whole", "spread", "two figures"]
+Purpose = Literal["a table", "compare", "over time", "parts of a whole", "spread", "two figures", "one figure"]
 Sampling = Literal["", "ranges", "spreads", "points"]
 
 
@@ -43,7 +46,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     `each_row`: whether the figures are the values themselves, which are then put together as `sampled`. `series`: two
     or more figures stand at each member. `additive`: they must add up; `one_sign`: none of them below nothing.
     `most_marks`: more figures cannot be told apart (0: the form itself says what it leaves out). `ghost`: the figures
-    before slicing can stand pale behind.
+    before slicing can stand pale behind. `multiples`: it can be drawn once for each member of a heading.
     """
 
     name: Form
@@ -59,6 +62,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     one_sign: bool = False
     most_marks: int = 3_000
     ghost: bool = False
+    multiples: bool = True
 
     @property
     def article(self) -> str:
@@ -82,7 +86,7 @@ def _of_a_whole(name: Form) -> FormNeeds:
 FORMS: dict[Form, FormNeeds] = {
     each.name: each
     for each in (
-        FormNeeds("grid", "a table", by="may", most_marks=0, ghost=False),
+        FormNeeds("grid", "a table", by="may", most_marks=0, multiples=False),
         FormNeeds("columns", "compare", ghost=True),
         FormNeeds("bars", "compare", most_marks=0, ghost=True),
         FormNeeds("stacked columns", "compare", series=True, additive=True),
@@ -101,6 +105,9 @@ FORMS: dict[Form, FormNeeds] = {
         FormNeeds("bubbles", "two figures", figures=(3, 3), ghost=True),
         FormNeeds("histogram", "spread", figures=(1, 1), by="no", each_row="must", sampled="ranges", most_marks=0),
         FormNeeds("box plot", "spread", figures=(1, 1), by="may", each_row="must", sampled="spreads"),
+        FormNeeds("gauge", "one figure", figures=(1, 1), by="no", across="no", ghost=True),
+        FormNeeds("key figure", "one figure", figures=(1, 1), by="no", across="no", ghost=True),
+        FormNeeds("cards", "a table", across="no", most_marks=0, ghost=True),
     )
 }
 NAMES: tuple[Form, ...] = get_args(Form)

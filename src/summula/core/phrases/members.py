@@ -19,6 +19,7 @@ from summula.core.phrases.phrase import (
     Phrase,
     Struct,
     Value,
+    headings_of,
 )
 from summula.core.tables.table import Table
 
@@ -147,7 +148,7 @@ _FINER: dict[str, DatePart] = {
 def deeper(phrase: Phrase, table: Table, heading: Heading) -> list[Heading]:
     """What a member of a heading can be looked into by: first the finer part of its date, then categories that the
     phrase does not use yet, in the table's order."""
-    used = {each.field for each in (*phrase.by, *phrase.across)} | {each.heading.field for each in phrase.where}
+    used = {each.field for each in headings_of(phrase)} | {each.heading.field for each in phrase.where}
     finer = _FINER.get(heading.part or "")
     found = [Heading(heading.field, finer)] if finer else []
     found += [
@@ -211,7 +212,7 @@ def exchanged(phrase: Phrase, heading: Heading, by: Heading) -> Phrase:
         headings: tuple[Heading, ...] = getattr(phrase, clause)
         if heading in headings:
             headings = tuple(by if each == heading else each for each in headings if each != by)
-        elif by in headings and heading in (*phrase.by, *phrase.across):
+        elif by in headings and heading in headings_of(phrase):
             headings = tuple(each for each in headings if each != by)
         axes[clause] = headings
     return replace(phrase, **axes)
@@ -221,7 +222,7 @@ def next_way(phrase: Phrase, table: Table, heading: Heading, path: tuple[Heading
     """What a member is looked into by: the next of the path that a person has laid, or else the first that suits."""
     if path:
         rest = path[path.index(heading) + 1 :] if heading in path else path
-        used = {*phrase.by, *phrase.across}
+        used = {*headings_of(phrase)}
         return next((each for each in rest if each not in used and table.has(each.field)), None)
     headings = deeper(phrase, table, heading)
     return headings[0] if headings else None

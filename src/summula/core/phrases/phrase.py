@@ -153,11 +153,18 @@ class Phrase(Struct, frozen=True):
     subtotals: bool = True
     totals: bool = True
     form: Form = "grid"
+    multiples: Heading | None = None  # the form is drawn once for each of its members
 
 
 def figures_shown(phrase: Phrase) -> tuple[Measure, ...]:
     """The measures in the order their figures stand; the one that they are set against is the last."""
     return phrase.measures if phrase.against is None else (*phrase.measures, phrase.against)
+
+
+def headings_of(phrase: Phrase) -> tuple[Heading, ...]:
+    """Every heading that its figures are told apart by."""
+    multiples = () if phrase.multiples is None else (phrase.multiples,)
+    return (*multiples, *phrase.by, *phrase.across)
 
 
 def aggregates_of(calculation: Calculation) -> list[Aggregate]:

@@ -42,8 +42,10 @@ def print_phrase(phrase: Phrase, *, bare: bool = True) -> str:
         parts.append("without subtotals")
     if not phrase.totals:
         parts.append("without totals")
-    if phrase.form != "grid":
+    if phrase.form != "grid" or phrase.multiples is not None:
         parts.append("drawn as " + phrase.form)
+    if phrase.multiples is not None:
+        parts.append("for each " + print_heading(phrase.multiples, bare=bare))
     return " ".join(parts)
 
 

@@ -26,6 +26,7 @@ from summula.core.phrases.phrase import (
     Number,
     Phrase,
     figures_shown,
+    headings_of,
 )
 from summula.core.refusal import Refusal
 
@@ -44,7 +45,7 @@ def checked_phrase(phrase: Phrase) -> Phrase:
     _few(len(phrase.keeping), MOST_HEADINGS, "choices of members to keep")
     for measure in figures:
         check_measure(measure)
-    for heading in (*phrase.by, *phrase.across):
+    for heading in headings_of(phrase):
         check_heading(heading)
     check_conditions(phrase.where)
     for keep in phrase.keeping:

@@ -40,6 +40,7 @@ COMPOUND: dict[str, str] = {
     "STARTS_WITH": "starts with",
     "ENDS_WITH": "ends with",
     "IN_EACH": "in each",
+    "FOR_EACH": "for each",
     "GATHERING": "gathering the rest",
     "LARGEST_FIRST": "largest first",
     "SMALLEST_FIRST": "smallest first",

@@ -14,6 +14,7 @@ from summula.core.phrases.phrase import (
     Calculation,
     Measure,
     Phrase,
+    headings_of,
 )
 from summula.core.secondlook.summaries import TOTALS, looks_like_a_code, same_days_condition, years_summed
 from summula.core.tables.table import Table
@@ -94,7 +95,7 @@ def _by_years(phrase: Phrase, table: Table) -> Phrase:
     """The summed years as a heading, and the rows of each counted."""
     left = [measure for measure in phrase.measures if not years_summed(measure, table)]
     names = dict.fromkeys(name for measure in phrase.measures for name in years_summed(measure, table))
-    added = tuple(Heading(name) for name in names if Heading(name) not in (*phrase.by, *phrase.across))
+    added = tuple(Heading(name) for name in names if Heading(name) not in headings_of(phrase))
     measures = tuple(dict.fromkeys([Measure(Aggregate("rows")), *left]))
     ordering = None if phrase.order is None else phrase.order.measure
     order = None if ordering is not None and years_summed(ordering, table) else phrase.order

@@ -22,16 +22,19 @@ from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, tro
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover, small_heading
 
+_SIDES: tuple[editing.Clause, ...] = ("by", "across", "multiples")
+_SAID: dict[editing.Clause, str] = {"by": "by", "across": "across", "multiples": "for each"}
+
 
 def heading_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     clause = cast(editing.Clause, word.clause)
-    headings: tuple[Heading, ...] = getattr(phrase, clause)
+    headings: list[Heading] = editing.words_in(phrase, clause)
     heading, table = headings[word.at], vocabulary.table
     popover = Popover(anchor, heading.field, 290)
     kind = table.field(heading.field).kind
 
     def change(new: Heading) -> None:
-        done(popover, say, editing.put(phrase, clause, word.at, new), f"{clause} {heading_words(new)}")
+        done(popover, say, editing.put(phrase, clause, word.at, new), f"{_SAID[clause]} {heading_words(new)}")
 
     if kind == "date":
         column = table.column(heading.field)
@@ -48,11 +51,13 @@ def heading_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Voc
     fields = PickList(field_choices(table), name="fields", most_rows=6)
     fields.picked.connect(lambda name: change(editing.default_heading(table, name, phrase)))
     popover.column.addWidget(fields)
-    other: editing.Clause = "across" if clause == "by" else "by"
-    swap = QPushButton(f"Move to {other}")
-    moved = editing.moved_word(phrase, clause, word.at, other, len(getattr(phrase, other)))
-    swap.clicked.connect(lambda: done(popover, say, moved, f"Move {heading_words(heading)} to {other}"))
-    popover.column.addWidget(swap)
+    for other in _SIDES:
+        if other != clause and (other != "multiples" or phrase.form != "grid"):
+            moved = editing.moved_word(phrase, clause, word.at, other, len(editing.words_in(phrase, other)))
+            swap = QPushButton(f"Move to {_SAID[other]}")
+            said = f"Move {heading_words(heading)} to {_SAID[other]}"
+            swap.clicked.connect(lambda _, moved=moved, said=said: done(popover, say, moved, said))
+            popover.column.addWidget(swap)
     foot(popover, word, phrase, say, len(headings))
     return popover
 

@@ -38,6 +38,7 @@ def open_word(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabular
         "measures": measure_popover,
         "by": heading_popover,
         "across": heading_popover,
+        "multiples": heading_popover,
         "where": condition_popover,
         "keeping": keep_popover,
         "order": order_popover,
@@ -85,7 +86,14 @@ def _add(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, sa
     table = vocabulary.table
     if word.clause == "more":
         return _more(anchor, phrase, vocabulary, say)
-    titles = {"measures": "Show also", "by": "By", "across": "Across", "where": "Only rows where", "against": "Against"}
+    titles = {
+        "measures": "Show also",
+        "by": "By",
+        "across": "Across",
+        "where": "Only rows where",
+        "against": "Against",
+        "multiples": "Once for each",
+    }
     popover = Popover(anchor, titles[word.clause], 290)
     choices = field_choices(table)
     if word.clause in ("measures", "against"):
@@ -95,6 +103,10 @@ def _add(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, sa
         if word.clause == "against":
             figure = Aggregate("rows") if name is None else editing.default_aggregate(table, name)
             changed = replace(phrase, against=Measure(figure), form="scatter")
+        elif word.clause == "multiples":
+            assert name is not None
+            heading = editing.default_heading(table, name, phrase)
+            changed = editing.put(phrase, "multiples", None, heading)
         elif name is None:
             changed = editing.put(phrase, "measures", None, Measure(Aggregate("rows")))
         elif word.clause == "where":
@@ -119,6 +131,7 @@ def _more(anchor: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> 
         Pick("where …", "where", "only some rows"),
         *([Pick("keeping …", "keeping", "the top or bottom few")] if keep is not None else []),
         Pick("against …", "against", "a figure along the bottom of a scatter"),
+        *([Pick("for each …", "multiples", "the chart once for each member")] if phrase.form != "grid" else []),
         Pick("ordered …", "order", "by a figure, or backwards"),
         Pick("with every member", "every_member", "also those without rows"),
         Pick("without subtotals", "subtotals"),
@@ -130,8 +143,8 @@ def _more(anchor: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> 
         popover.close()
         if what == "where":
             _add(anchor, Word("add", "+", "where"), phrase, vocabulary, say).open_below(anchor)
-        elif what == "against":
-            _add(anchor, Word("add", "+", "against"), phrase, vocabulary, say).open_below(anchor)
+        elif what in ("against", "multiples"):
+            _add(anchor, Word("add", "+", what), phrase, vocabulary, say).open_below(anchor)
         elif what == "order":
             order_popover(anchor, Word("order", "", "order"), phrase, vocabulary, say).open_below(anchor)
         elif what == "keeping":

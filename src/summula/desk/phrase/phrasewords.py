@@ -11,7 +11,7 @@ from summula.core.phrases.printing import print_calculation, print_condition, pr
 
 class Word(msgspec.Struct, frozen=True):
     """`role`: "said" (a word of the language), "measures", "by", "across", "where", "keeping", "order",
-    "form", or "add" (a plus; `clause` says what it adds). `at` is its place in the clause."""
+    "form", "multiples", or "add" (a plus; `clause` says what it adds). `at` is its place in the clause."""
 
     role: str
     text: str
@@ -58,6 +58,8 @@ def words_of(phrase: Phrase) -> list[Word]:
         if stated:
             words.append(Word("option", text, text))
     words += [Word("said", "drawn as"), Word("form", phrase.form, "form")]
+    if phrase.multiples is not None:
+        words += [Word("said", "for each"), Word("multiples", heading_words(phrase.multiples), "multiples")]
     words.append(Word("add", "+ more", "more"))
     return words
 

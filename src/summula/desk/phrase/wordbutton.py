@@ -37,6 +37,7 @@ class WordButton(QWidget):
             "keeping": "Keeping",
             "order": "Ordered",
             "form": "Drawn as",
+            "multiples": "For each",
         }
         if word.role == "add":
             what = {

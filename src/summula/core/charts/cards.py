@@ -1,0 +1,110 @@
+"""Cards: one a member, its first figure large, every other one as a line below."""
+
+from __future__ import annotations
+
+import math
+
+from summula.core.charts.chart import Canvas, Chart
+from summula.core.charts.columns import NOTHING
+from summula.core.charts.frame import LABEL, note_at_foot
+from summula.core.charts.inks import member_ink
+from summula.core.charts.plotted import Plotted, plotted, strong_ones
+from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
+from summula.core.charts.series import column_name, short_name, tag
+
+_WIDTH = (132.0, 230.0)  # pixels a card: the least, and what suits
+_GAP = 10.0
+_PAD = 10.0
+_NAME, _FIGURE, _LINE = 12.0, 22.0, 17.0
+_TOP = 18.0 + 28.0  # a name and a figure below it
+
+
+def draw_cards(chart: Chart, canvas: Canvas) -> Scene:
+    """With a ghost each figure is told as a part of what it was before slicing."""
+    shown = plotted(chart)
+    if not shown.cats or not shown.series:
+        return message(NOTHING, canvas.size, canvas.text_width)
+    marks: list[Mark] = []
+    foot = note_at_foot(marks, chart, canvas)
+    columns = max(1, int((canvas.width + _GAP) // (_WIDTH[0] + _GAP)))
+    wanted = max(1, math.ceil((canvas.width + _GAP) / (_WIDTH[1] + _GAP)))
+    columns = min(columns, max(wanted, 1), len(shown.cats))
+    wide = min((canvas.width - _GAP * (columns - 1)) / columns, _WIDTH[1] * 1.4)
+    high = 2 * _PAD + _TOP + _LINE * (len(shown.series) - 1) + (17 if shown.has_ghost else 0)
+    rows = max(1, int((canvas.height - foot + _GAP) // (high + _GAP)))
+    if rows * columns < len(shown.cats):  # a line for what is not shown
+        rows = max(1, int((canvas.height - foot - 18 + _GAP) // (high + _GAP)))
+    if high > canvas.height - foot + 1 or wide < 60:
+        return message("There is no room for a card: make the panel larger", canvas.size, canvas.text_width)
+    count = min(len(shown.cats), rows * columns)
+    strong = strong_ones(chart.style.emphasis, [line[0] for line in shown.figures])
+    for at in range(count):
+        x, y = (at % columns) * (wide + _GAP), (at // columns) * (high + _GAP)
+        _card(marks, shown, at, (x, y, wide, high), canvas, strong=at in strong)
+    left = len(shown.cats) - count
+    if left:
+        y = math.ceil(count / columns) * (high + _GAP) + 8
+        marks.append(Text(0, min(y, canvas.height - foot - 4), f"and {left:,} more", Ink("muted"), LABEL))
+    return Scene(canvas.width, canvas.height, tuple(marks), left)
+
+
+def _card(
+    marks: list[Mark],
+    shown: Plotted,
+    at: int,
+    area: tuple[float, float, float, float],
+    canvas: Canvas,
+    *,
+    strong: bool,
+) -> None:
+    chart, cat = shown.chart, shown.cats[at]
+    x, y, wide, high = area
+    room = wide - 2 * _PAD
+    marks.append(Box(x + 0.5, y + 0.5, wide - 1, high - 1, Ink("sheet"), radius=5, edge=Ink("hairline")))
+    axis = chart.grid.rows
+    ink = member_ink(axis.headings[-1], cat.path[-1], axis.members[-1])
+    ink = ink if strong else ink.pale()
+    marks.append(Box(x + _PAD, y + _PAD + 2, 8, 8, ink))
+    name = fitted(cat.name, room - 13, _NAME, 600, canvas.text_width)
+    marks.append(Text(x + _PAD + 13, y + _PAD + 10, name, Ink("text"), _NAME, 600, full=cat.name))
+    first = shown.series[0]
+    figure, before = shown.figures[at][0], shown.before[at][0]
+    style = chart.styles[first.measure]
+    if math.isnan(figure):
+        marks.append(Text(x + _PAD, y + _PAD + 38, "no rows" if cat.node < 0 else "–", Ink("muted"), 13))
+    else:
+        text = style.short(figure)
+        if canvas.text_width(text, _FIGURE * 1.12, 600) > room:
+            text = fitted(style.short(figure, digits=2), room, _FIGURE * 1.12, 600, canvas.text_width)
+        told = tag(chart, cat, first, figure, before)
+        colour = Ink("ink") if strong else Ink("muted")
+        marks.append(Text(x + _PAD, y + _PAD + 40, text, colour, _FIGURE, 600, serif=True, tag=told))
+        after = x + _PAD + canvas.text_width(text, _FIGURE * 1.12, 600) + 8
+        label = short_name(chart.grid.phrase.measures[first.measure], chart.grid.names[first.measure])
+        if len(shown.series) == 1 or canvas.text_width(label, LABEL, 400) <= x + wide - _PAD - after:
+            label = fitted(label, x + wide - _PAD - after, LABEL, 400, canvas.text_width)
+            if label != "…":
+                marks.append(Text(after, y + _PAD + 40, label, Ink("muted"), LABEL))
+    line = y + _PAD + _TOP
+    if shown.has_ghost:
+        if not math.isnan(before):
+            of = fitted(f"of {style.short(before)}", room, LABEL, 400, canvas.text_width)
+            marks.append(Text(x + _PAD, line + 10, of, Ink("muted"), LABEL))
+        line += 17
+    for nth, each in enumerate(shown.series[1:], start=1):
+        top = line + (nth - 1) * _LINE
+        marks.append(Line(((x + _PAD, top), (x + wide - _PAD, top)), Ink("hairline"), 1))
+        figure, before = shown.figures[at][nth], shown.before[at][nth]
+        own = chart.styles[each.measure]
+        written = "–" if math.isnan(figure) else own.short(figure)
+        if shown.has_ghost and not math.isnan(before) and not math.isnan(figure):
+            both = f"{written} / {own.short(before)}"
+            written = both if canvas.text_width(both, _NAME, 500) <= room * 0.6 else written
+        written = fitted(written, room, _NAME, 500, canvas.text_width)
+        left = room - canvas.text_width(written, _NAME, 500) - 6
+        name = fitted(column_name(chart.grid, each.measure), left, LABEL, 400, canvas.text_width)
+        if name != "…":
+            full = column_name(chart.grid, each.measure)
+            marks.append(Text(x + _PAD, top + 13, name, Ink("muted"), LABEL, full=full))
+        said = None if math.isnan(figure) else tag(chart, cat, each, figure, before)
+        marks.append(Text(x + wide - _PAD, top + 13, written, Ink("text"), _NAME, 500, "right", tag=said))
