@@ -8,8 +8,11 @@ from collections import Counter
 from fractions import Fraction
 from typing import Any
 
+import numpy as np
+import pandas as pd
 import polars as pl
 import pytest
+import scipy.stats
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -20,11 +23,13 @@ from summula.core.charts.places import text_bounds
 from summula.core.charts.scale import scale, tied
 from summula.core.charts.scene import Wedge
 from summula.core.charts.series import column_name
-from summula.core.charts.style import ChartStyle, Emphasis
+from summula.core.charts.settings import with_value
+from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Emphasis
 from summula.core.charts.waffle import shared_out
 from summula.core.engine.grid import Grid
 from summula.core.engine.periods import last_part_way
 from summula.core.engine.samples import Boxes, Points
+from summula.core.engine.trends import fitted_line, moments, moving_mean
 from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import Heading
 from summula.core.folio import Opened
@@ -450,3 +455,85 @@ def how_many(grid: Grid) -> float:
     if isinstance(held, Boxes):
         return sum(each.count for each in held.spreads if each is not None)
     return float(len(held.x)) if isinstance(held, Points) else float(held.counts.sum())  # type: ignore[union-attr]
+
+
+@given(st.lists(st.tuples(st.floats(-1e6, 1e6), st.floats(-1e6, 1e6)), min_size=2, max_size=40), st.floats(-1e9, 1e9))
+def test_trends_are_those_of_least_squares(points: list[tuple[float, float]], shift: float) -> None:
+    x, y = np.array([a for a, _ in points]) + shift, np.array([b for _, b in points])
+    sums = moments(x, y)
+    assert sums is not None
+    fit = fitted_line(sums)
+    if np.ptp(x) < 1e-6 * max(1.0, np.abs(x).max()):
+        return
+    exact = scipy.stats.linregress(x - x.mean(), y)  # centred, as the oracle loses digits far from nothing
+    assert fit is not None and fit.count == len(points) and (fit.low, fit.high) == (x.min(), x.max())
+    size = max(1.0, np.abs(y).max())
+    assert fit.at(float(x.mean())) == pytest.approx(exact.intercept, abs=1e-6 * size)
+    assert fit.in_x()[1] == pytest.approx(exact.slope, rel=1e-6, abs=1e-6 * size / np.ptp(x))
+    if np.ptp(y) > 1e-6 * size:
+        assert fit.r_squared == pytest.approx(exact.rvalue**2, abs=1e-6)
+    curve = fitted_line(sums, 2)
+    u = (x - sums.centre) / sums.width
+    if curve is not None and len(np.unique(np.round(u, 3))) >= 3:
+        quadratic = np.polyfit(u, y, 2)
+        for at in (-1.0, 0.0, 1.0):
+            assert curve.at(sums.centre + sums.width * at) == pytest.approx(np.polyval(quadratic, at), abs=1e-5 * size * 1e3)
+        rest = y - np.polyval(quadratic, u)
+        if np.ptp(y) > 1e-6 * size:
+            assert curve.r_squared == pytest.approx(1 - (rest @ rest) / ((y - y.mean()) @ (y - y.mean())), abs=1e-5)
+
+
+@given(st.lists(st.one_of(st.just(math.nan), st.integers(-1000, 1000)), max_size=30), st.integers(2, 8))
+def test_a_moving_mean_is_pandas_own(figures: list[float], length: int) -> None:
+    exact = pd.Series(figures, dtype=float).rolling(length).mean().tolist()
+    assert moving_mean(figures, length) == pytest.approx(exact, nan_ok=True, abs=1e-6)
+
+
+def test_what_stands_beside_the_members(demo: Opened) -> None:
+    """Lines of reference, trends over members and points, a total set apart, least spans, chosen members."""
+    months = 'month of "Sailed on"'
+
+    def marks(text: str, **said: Any) -> Scene:
+        style = PLAIN_STYLE
+        for key, value in said.items():
+            group, name = key.split("__")
+            style = with_value(style, f"{group}.{name}", value)
+        return draw(chart_of(asked(demo, text), look=SummaryLook(style=style)), Canvas(700, 400))
+
+    frame = sailings().group_by(pl.col("Sailed on").dt.month().alias("m")).agg(pl.col("Takings").sum().cast(float)).sort("m")
+    takings = frame["Takings"].to_numpy()
+    columns = f"show sum of Takings by {months} drawn as columns"
+    scene = marks(columns, reference__at="mean", second_reference__at="median", second_reference__name="usual")
+    style = FigureStyle("#,##0", "£")
+    assert {f"mean {style.short(takings.mean())}", f"usual {style.short(float(np.median(takings)))}"} <= set(scene.texts())
+    lines = [mark for mark in scene.marks if isinstance(mark, Line) and mark.dashed]
+    boxes = {mark.tag.value: mark for mark in scene.tagged() if isinstance(mark, Box) and mark.tag}
+    low, high = min(boxes), max(boxes)
+    per = (boxes[high].y - boxes[low].y) / (high - low)
+    assert lines[0].points[0][1] == pytest.approx(boxes[low].y + per * (takings.mean() - low), abs=0.01)
+    assert lines[1].points[0][1] == pytest.approx(boxes[low].y + per * (np.median(takings) - low), abs=0.01)
+    far = marks(columns, reference__at="figure", reference__figure=9e6, reference__name="far off")
+    assert far.reach[0][1] >= 9e6 and "far off £9m" in " ".join(far.texts())
+
+    total = marks(columns, total__shown=True, total__name="Year")
+    last = total.tagged()[-1]
+    assert "Year" in total.texts() and last.tag is not None and last.tag.by == () and last.tag.value == pytest.approx(takings.sum())
+    bars = marks(f"show mean of Takings by {months} drawn as bars", total__shown=True)
+    assert [mark.tag.value for mark in bars.tagged() if mark.tag and not mark.tag.by] == pytest.approx([sailings()["Takings"].cast(float).mean()])
+
+    trend = marks(columns, trend__kind="line")
+    exact = scipy.stats.linregress(np.arange(1, 13), takings)
+    words = next(text for text in trend.texts() if text.startswith("y = "))
+    assert f"R² {exact.rvalue**2:.2f} · n 12 · x from 1 to 12" in words and f"y = {exact.slope:,.0f} x + {exact.intercept:,.0f}" in words
+    rows = marks("show each row of Takings against each row of Passengers drawn as scatter", trend__kind="line")
+    known = sailings().select(pl.col("Takings").cast(float), "Passengers").drop_nulls()
+    exact = scipy.stats.linregress(known["Passengers"], known["Takings"])
+    words = next(text for text in rows.texts() if text.startswith("y = "))
+    assert f"R² {exact.rvalue**2:.2f} · n {known.height:,}" in words and f"{exact.slope:.3g} x" in words
+
+    spread = marks(f'show mean of "Delay (min)" by {months} drawn as lines', scale__begin="fit", scale__span=500.0)
+    assert spread.reach[0][1] - spread.reach[0][0] >= 500
+    strong = marks("show sum of Takings by Vessel drawn as columns", emphasis__end="members", emphasis__members="petrel; Dunlin")
+    assert {str(mark.tag.by[0][1]) for mark in strong.tagged() if mark.tag and mark.ink.strength == 1} == {"Petrel", "Dunlin"}  # type: ignore[union-attr]
+    strong = marks("show sum of Takings by Vessel drawn as columns", emphasis__end="at least", emphasis__figure=1e6)
+    assert all((mark.ink.strength == 1) == (mark.tag.value >= 1e6) for mark in strong.tagged() if mark.tag)  # type: ignore[union-attr]

@@ -37,9 +37,10 @@ def _drawn(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     frame = framed(
         chart, canvas, [Extent(0.0, 1.0) if as_shares else extent], cats=shown.cats,
         entries=shown.series if shown.named else (), style=SHARES if as_shares else None,
+        figures=None if as_shares else shown.totals(),
     )  # fmt: skip
-    upright, step = frame.scales[0], frame.width / len(shown.cats)
-    xs = [frame.left + (at + 0.5) * step for at in range(len(shown.cats))]
+    upright, step = frame.scales[0], frame.step
+    xs = [frame.middle(at) for at in range(len(shown.cats))]
     if len(xs) == 1:  # one lone member is drawn as wide as its place
         xs, places = [frame.left + step * 0.16, frame.left + step * 0.84], [places[0], places[0]]
     colours = inks(shown)[0]
@@ -55,7 +56,7 @@ def _drawn(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
         asked = -math.inf
         for place, cat in enumerate(shown.cats):
             figure = shown.figures[place][at]
-            x = frame.left + (place + 0.5) * step
+            x = frame.middle(place)
             if math.isnan(figure) or x - asked < min(_ASKED_APART, step):
                 continue
             asked = x

@@ -12,7 +12,8 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import Extent, legend, units_of, widened
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
-from summula.core.charts.plotted import Plotted, inks, plotted, strong_ones
+from summula.core.charts.plotted import Plotted, inks, plotted
+from summula.core.charts.references import references
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
 from summula.core.charts.series import Series, tag
 from summula.core.charts.stacking import shares, stacked
@@ -35,11 +36,14 @@ class _Side:
             text = fitted(chart.style.words.note, canvas.width - 4, 11, 400, canvas.text_width)
             self.marks.append(Text(0, canvas.height - 4, text, Ink("muted"), 11, full=chart.style.words.note))
             foot = 16.0
-        self.rows = len(shown.cats) + (1 if shown.left_out else 0)
+        self.rows = len(shown.cats) + (1 if shown.left_out else 0) + (0.5 if shown.has_total else 0)
         self.row = min((canvas.height - self.top - 4 - foot) / max(self.rows, 1), 40.0 * max(1.0, per_row * 0.6))
         widest = max(canvas.text_width(cat.name, _LABEL, 500) for cat in shown.cats)
         self.names = min(widest + 10, canvas.width * _NAMES)
-        self.strong = strong_ones(chart.style.emphasis, shown.totals())
+        self.strong = shown.strong()
+        self.lines = references(chart, [line[0] for line in shown.figures[: len(shown.cats) - shown.has_total]])
+        if self.lines:
+            self.row = min(self.row, (canvas.height - self.top - 4 - foot - 16) / max(self.rows, 1))
 
     def name(self, at: int) -> None:
         cat, emphasised = self.shown.cats[at], at in self.strong
@@ -49,17 +53,31 @@ class _Side:
         self.marks.append(Text(self.names - 10, y, text, ink, _LABEL, weight, "right", full=cat.name))
 
     def y(self, at: int) -> float:
-        return self.top + 2 + at * self.row
+        """Where a member's row begins; one for the total stands half a row further down."""
+        apart = 0.5 if self.shown.has_total and at >= len(self.shown.cats) - 1 else 0.0
+        return self.top + 2 + (at + apart) * self.row
 
     def scene(self, left_out: int, base: float | None) -> Scene:
         end = self.y(len(self.shown.cats))
         if base is not None:
             self.marks.append(Line(((base, self.top + 2), (base, end)), Ink("ink", 0.8)))
+        if self.shown.has_total:
+            rule = self.y(len(self.shown.cats) - 1) - self.row * 0.25
+            self.marks.append(Line(((0, rule), (self.right, rule)), Ink("faint"), 1))
         if self.shown.left_out:
             more = f"and {self.shown.left_out:,} more: make the panel taller, or keep the top few"
             text = fitted(more, self.canvas.width - 4, 11, 400, self.canvas.text_width)
             self.marks.append(Text(4, end + 13, text, Ink("muted"), 11, full=more))
         return Scene(self.canvas.width, self.canvas.height, tuple(self.marks), left_out)
+
+    def references(self, place: Callable[[float], float]) -> None:
+        """Lines of reference down all bars, named below."""
+        end = self.y(len(self.shown.cats))
+        for each in self.lines:
+            x = place(each.figure)
+            self.marks.append(Line(((x, self.top + 2), (x, end)), Ink("plum"), 1.3, dashed=True))
+            text = fitted(each.name, self.canvas.width / 2, 11, 600, self.canvas.text_width)
+            self.marks.append(Text(x, end + 12, text, Ink("plum"), 11, 600, "centre", full=each.name))
 
 
 def _legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: list[Series]) -> tuple[float, float]:
@@ -71,9 +89,9 @@ def _fitting(chart: Chart, canvas: Canvas, per_row: Callable[[int], float]) -> P
     """As many members as have room; the others are told."""
     every = plotted(chart, 0)
     need = _LEAST_ROW * max(1.0, per_row(len(every.series)) * 0.7)
-    room = int((canvas.height - (26 if every.named else 4)) / need)
-    total = every.left_out
-    return plotted(chart, None if total <= room else max(1, room - 1))
+    room = int((canvas.height - (26 if every.named else 4)) / need - (1.5 if chart.style.total.shown else 0))
+    count = every.left_out
+    return plotted(chart, None if count <= room else max(1, room - 1), total=True)
 
 
 def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
@@ -105,7 +123,8 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
     places, reach = [], list[tuple[float, float]]()
     for one in range(max(which) + 1):
         known = [v for at, unit in enumerate(which) if unit == one for v in shown.known(at)]
-        extent = widened([Extent.of([0.0, *known])], chart.reach[one:])[0]
+        lines = [each.figure for each in side.lines] if one == 0 else []
+        extent = widened([Extent.of([0.0, *known, *lines])], chart.reach[one:])[0]
         reach.append((extent.low, extent.high))
         low = chart.style.scale.low if chart.style.scale.low is not None else extent.low
         high = chart.style.scale.high if chart.style.scale.high is not None else extent.high
@@ -138,6 +157,7 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
                 y = top + thick / 2 + 4
                 side.marks.append(Text(x, y, text, on, _SMALL, 400, align, optional=True))  # type: ignore[arg-type]
     negative = any(v < 0 for v in shown.known())
+    side.references(places[0])
     return replace(side.scene(left_out, places[0](0) if negative else None), reach=tuple(reach))
 
 

@@ -31,15 +31,16 @@ def draw_boxes(chart: Chart, canvas: Canvas) -> Scene:
     frame = framed(
         chart, canvas, [Extent(*extent)], cats=cats, entries=series if grid.columns.depth else (), zero=False,
         names=[figure_name(grid, 0)], above=16.0 if cut else 4.0, below=14.0 if cut else 4.0,
+        figures=[each.median for each in drawn],
     )  # fmt: skip
     upright, marks = frame.scales[0], frame.marks
     if cut:
         words = "+ counts values beyond the picture"
         marks.append(Text(canvas.width - 4, frame.top - 23, words, Ink("muted"), 10.5, align="right", optional=True))
-    step = frame.width / len(cats)
+    step = frame.step
     thick = min(side_by_side(len(series), step, 0.62)[1], 64.0)
     for at, cat in enumerate(cats):
-        x = frame.left + (at + 0.5) * step - thick * len(series) / 2
+        x = frame.middle(at) - thick * len(series) / 2
         for which, each in enumerate(series):
             found = known[at * len(series) + which]
             if found is not None:

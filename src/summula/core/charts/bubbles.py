@@ -6,10 +6,11 @@ import math
 
 from summula.core.arrays import np
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.frame import Along, Extent, framed
-from summula.core.charts.scatter import across_series, member_tag, named_points
+from summula.core.charts.frame import Along, Extent, framed, trend_room
+from summula.core.charts.scatter import across_series, groups_of, member_tag, named_points
 from summula.core.charts.scene import Ink, Line, Point, Scene, message
 from summula.core.charts.series import categories, figure_name
+from summula.core.charts.trend import trends_of_points
 
 _LARGEST = 0.07  # of the shorter side: the radius of the greatest figure
 _RADII = (9.0, 40.0)  # pixels, of the greatest
@@ -48,7 +49,8 @@ def draw_bubbles(chart: Chart, canvas: Canvas) -> Scene:
     )  # fmt: skip
     frame = framed(
         chart, canvas, [Extent(*ends[1])], along=along, entries=across if grid.columns.depth else (), zero=False,
-        names=[figure_name(grid, 0)], beside=6.0, above=largest, below=largest,
+        names=[figure_name(grid, 0)], beside=6.0,
+        above=largest + trend_room(chart, len(across)), below=largest, figures=y[known].tolist(),
     )  # fmt: skip
     upright = frame.scales[0]
     found = []
@@ -75,4 +77,6 @@ def draw_bubbles(chart: Chart, canvas: Canvas) -> Scene:
         points.append((px, py, cat.name if grid.rows.depth else each.label, radius))
     if chart.style.labels.show != "none" and (len(points) <= _NAMED or chart.style.labels.show == "all"):
         named_points(frame, points)
+    values = [(x[:, each.node], y[:, each.node]) for each in across]
+    trends_of_points(frame, chart, groups_of(chart, across, values), along_measure=2)
     return frame.scene()

@@ -8,7 +8,7 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import LABEL, note_at_foot
 from summula.core.charts.inks import member_ink
-from summula.core.charts.plotted import Plotted, plotted, strong_ones
+from summula.core.charts.plotted import Plotted, plotted
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
 from summula.core.charts.series import column_name, short_name, tag
 
@@ -37,7 +37,7 @@ def draw_cards(chart: Chart, canvas: Canvas) -> Scene:
     if high > canvas.height - foot + 1 or wide < 60:
         return message("There is no room for a card: make the panel larger", canvas.size, canvas.text_width)
     count = min(len(shown.cats), rows * columns)
-    strong = strong_ones(chart.style.emphasis, [line[0] for line in shown.figures])
+    strong = shown.strong([line[0] for line in shown.figures])
     for at in range(count):
         x, y = (at % columns) * (wide + _GAP), (at // columns) * (high + _GAP)
         _card(marks, shown, at, (x, y, wide, high), canvas, strong=at in strong)

@@ -6,16 +6,18 @@ from __future__ import annotations
 import math
 
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.frame import LABEL, Extent, Frame, extents_of, framed, scales_of
+from summula.core.charts.frame import LABEL, Extent, Frame, extents_of, framed, scales_of, trend_room
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
-from summula.core.charts.plotted import inks, plotted, strong_ones
+from summula.core.charts.plotted import Plotted, inks, plotted
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Scene, Text, message
 from summula.core.charts.series import tag
 from summula.core.charts.stacking import shares, side_by_side, stacked
+from summula.core.charts.trend import trends_over_members
 from summula.core.fields.figures import FigureStyle
 
 _STACK = 0.68  # of a step that a stack takes
+_MOST_OF = 0.7  # of the columns have room for their figure, or none says it by itself
 _LEAST_INSIDE = 13.0  # pixels: a box less high holds no figure
 SHARES = FigureStyle("0%", percent=True)
 NOTHING = "Nothing to draw: no rows are in play"
@@ -23,7 +25,7 @@ NOTHING = "Nothing to draw: no rows are in play"
 
 def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
     """Categories along the bottom, a column each series; measures of two units stand on two scales."""
-    shown = plotted(chart)
+    shown = plotted(chart, total=True)
     if not shown.cats or not shown.series:
         return message(NOTHING, canvas.size)
     which = scales_of(chart)
@@ -31,16 +33,26 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
     negative = len(shown.series) == 1 and extents[0].low < 0
     frame = framed(
         chart, canvas, extents, which=which, cats=shown.cats, entries=shown.series if shown.named else (),
-        above=10.0, below=14.0 if negative else 0.0,
+        above=10.0 + trend_room(chart, len(shown.series)), below=14.0 if negative else 0.0, figures=_drawn(shown),
     )  # fmt: skip
-    step = frame.width / len(shown.cats)
-    strong, colours, marked = strong_ones(chart.style.emphasis, shown.totals()), inks(shown), labelled(shown)
+    step = frame.step
+    strong, colours, marked = shown.strong(), inks(shown), labelled(shown)
     share = shares_of(shown, stacked=False)
+    room = step - 5 if len(shown.series) == 1 else side_by_side(len(shown.series), step)[1] + 6
+    texts = {
+        (at, one): figure_text(
+            chart, shown.series[one].measure, shown.figures[at][one], share[at][one], room, canvas, LABEL
+        )
+        for at, one in marked
+        if not math.isnan(shown.figures[at][one])
+    }
+    if chart.style.labels.show == "best" and sum(map(bool, texts.values())) < _MOST_OF * len(texts):
+        texts = {}  # a few figures here and there would look chosen
     left_out = 0
     for at, cat in enumerate(shown.cats):
-        first, wide = side_by_side(len(shown.series), step)
+        first, wide = side_by_side(len(shown.series), step, _filled(chart, 0.72))
         for which_series, each in enumerate(shown.series):
-            x = frame.left + at * step + first + which_series * wide
+            x = frame.middle(at) - step / 2 + first + which_series * wide
             figure, before = shown.figures[at][which_series], shown.before[at][which_series]
             upright = frame.y(each.measure)
             if not math.isnan(before):
@@ -51,16 +63,16 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
             ink = ink.pale() if cat.gathered or at not in strong else ink
             box = column_box(x, wide, figure, upright, ink)
             frame.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
-            if (at, which_series) in marked:
-                room = step - 5 if len(shown.series) == 1 else wide + 6
-                text = figure_text(chart, each.measure, figure, share[at][which_series], room, canvas, LABEL)
+            if (at, which_series) in texts:
+                text = texts[at, which_series]
                 left_out += not text
                 if text:
                     tips = [upright.within(v) for v in (figure, before) if not math.isnan(v)]
                     rises = upright.within(figure) <= upright.base
                     y = min(tips) - 5 if rises else max(tips) + 13
                     frame.marks.append(Text(x + wide / 2, y, text, Ink("text"), LABEL, 500, "centre", optional=True))
-    base_line(frame)
+    base_line(frame, chart)
+    trends_over_members(frame, shown, frame.middle, range(len(shown.series)))
     return frame.scene(left_out)
 
 
@@ -75,7 +87,7 @@ def draw_share_columns(chart: Chart, canvas: Canvas) -> Scene:
 
 
 def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
-    shown = plotted(chart)
+    shown = plotted(chart, total=True)
     if not shown.cats or not shown.series:
         return message(NOTHING, canvas.size)
     heights = [shares(line) if as_shares else line for line in shown.figures]
@@ -84,14 +96,16 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     frame = framed(
         chart, canvas, [Extent(0.0, 1.0) if as_shares else extent], cats=shown.cats,
         entries=shown.series if shown.named else (), style=SHARES if as_shares else None,
+        figures=None if as_shares else shown.totals()[: len(shown.cats) - shown.has_total],
     )  # fmt: skip
     upright = frame.scales[0]
-    step = frame.width / len(shown.cats)
-    strong, colours, marked = strong_ones(chart.style.emphasis, shown.totals()), inks(shown), labelled(shown)
+    step = frame.step
+    strong, colours, marked = shown.strong(), inks(shown), labelled(shown)
     share = shares_of(shown, stacked=True)
     left_out = 0
     for at, cat in enumerate(shown.cats):
-        x, wide = frame.left + (at + (1 - _STACK) / 2) * step, step * _STACK
+        wide = step * _filled(chart, _STACK)
+        x = frame.middle(at) - wide / 2
         for which, each in enumerate(shown.series):
             figure = shown.figures[at][which]
             start, end = places[at][which]
@@ -110,7 +124,7 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
                     frame.marks.append(Text(x + wide / 2, y, text, on, LABEL, 500, "centre", optional=True))
                 else:
                     left_out += 1
-    base_line(frame)
+    base_line(frame, chart)
     return frame.scene(left_out)
 
 
@@ -120,7 +134,21 @@ def column_box(x: float, width: float, figure: float, upright: Scale, ink: Ink, 
     return Box(x + gap, min(y, base), max(width - 2 * gap, 0.5), abs(base - y), ink, ghost=ghost)
 
 
-def base_line(frame: Frame) -> None:
+def _filled(chart: Chart, suits: float) -> float:
+    """How much of a step its columns take."""
+    gap = chart.style.frame.gap
+    return suits if gap is None else 1 - gap
+
+
+def _drawn(shown: Plotted) -> list[float]:
+    """The figures on the first scale, without those of the total."""
+    count = len(shown.cats) - shown.has_total
+    return [line[at] for line in shown.figures[:count] for at, each in enumerate(shown.series) if each.measure == 0]
+
+
+def base_line(frame: Frame, chart: Chart) -> None:
     """The line that columns stand on."""
+    if not chart.style.frame.base_line:
+        return
     base = frame.scales[0].base
     frame.marks.append(Line(((frame.left, base), (frame.right, base)), Ink("ink", 0.8), 1))

@@ -8,12 +8,13 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING, base_line, column_box
-from summula.core.charts.frame import LABEL, Frame, extents_of, framed, scales_of
+from summula.core.charts.frame import LABEL, Frame, extents_of, framed, scales_of, trend_room
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
 from summula.core.charts.lines import line_through, run
-from summula.core.charts.plotted import Plotted, inks, plotted, strong_ones
+from summula.core.charts.plotted import Plotted, inks, plotted
 from summula.core.charts.scene import Ink, Scene, Text, message
 from summula.core.charts.series import tag
+from summula.core.charts.trend import trends_over_members
 
 _WIDE = 0.68  # of a step that a column takes
 
@@ -25,10 +26,14 @@ def draw_columns_and_lines(chart: Chart, canvas: Canvas) -> Scene:
         return message(NOTHING, canvas.size, canvas.text_width)
     which = scales_of(chart)
     entries = [replace(each, as_line=at > 0) for at, each in enumerate(shown.series)]
-    frame = framed(chart, canvas, extents_of(shown, which), which=which, cats=shown.cats, entries=entries, above=10.0)
-    strong = strong_ones(chart.style.emphasis, [line[0] for line in shown.figures])
+    frame = framed(
+        chart, canvas, extents_of(shown, which), which=which, cats=shown.cats, entries=entries,
+        above=10.0 + trend_room(chart, len(shown.series)),
+        figures=[line[0] for line in shown.figures],
+    )  # fmt: skip
+    strong = shown.strong([line[0] for line in shown.figures])
     colours = inks(shown)
-    step = frame.width / len(shown.cats)
+    step = frame.step
     upright = frame.y(0)
     for at, cat in enumerate(shown.cats):
         figure, before = shown.figures[at][0], shown.before[at][0]
@@ -40,10 +45,10 @@ def draw_columns_and_lines(chart: Chart, canvas: Canvas) -> Scene:
         ink = colours[at][0].pale() if cat.gathered or at not in strong else colours[at][0]
         box = column_box(x, wide, figure, upright, ink)
         frame.marks.append(replace(box, tag=tag(chart, cat, shown.series[0], figure, before)))
-    base_line(frame)
+    base_line(frame, chart)
 
     def middle(at: int) -> float:
-        return frame.left + (at + 0.5) * step
+        return frame.middle(at)
 
     for nth in range(1, len(shown.series)):
         each = shown.series[nth]
@@ -53,6 +58,7 @@ def draw_columns_and_lines(chart: Chart, canvas: Canvas) -> Scene:
         points = [(at, line[nth]) for at, line in enumerate(shown.figures) if not math.isnan(line[nth])]
         if points:
             line_through(frame, shown, nth, points, middle, colours[0][nth], dashed_last=chart.part_way, strong=True)
+    trends_over_members(frame, shown, middle, range(len(shown.series)))
     return frame.scene(_figures(frame, shown, colours, step))
 
 

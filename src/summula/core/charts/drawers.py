@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import msgspec
+from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.charts.areas import draw_areas, draw_share_areas
@@ -49,7 +50,7 @@ from summula.core.charts.lines import draw_lines
 from summula.core.charts.multiples import Told, draw_multiples
 from summula.core.charts.places import settled
 from summula.core.charts.scatter import draw_scatter
-from summula.core.charts.scene import Mark, Scene, message
+from summula.core.charts.scene import Group, Ink, Mark, Scene, Text, fitted, message, wrapped
 from summula.core.charts.slices import draw_pie, draw_ring
 from summula.core.charts.waffle import draw_waffle
 from summula.core.engine.grid import Grid
@@ -60,8 +61,9 @@ _LEAST = (40.0, 30.0)  # pixels: less shows nothing
 _ALL = ("words.note", "legend", "emphasis")
 _SCALED = (
     "words.figures", "words.members", "scale.begin", "scale.low", "scale.high", "scale.step", "scale.log",
-    "scale.reversed", "scale.hidden",
+    "scale.reversed", "scale.hidden", "scale.span", "frame.grid_lines",
 )  # fmt: skip
+_LINES = ("reference", "second_reference")
 _WORDS = ("words.figures", "words.members", "words.note")
 _TWO_SCALES = ("scale.second", "words.second")
 
@@ -80,20 +82,27 @@ class Drawer(msgspec.Struct, frozen=True):
 
 DRAWERS: dict[Form, Drawer] = {
     "grid": Drawer(draw_grid, GRID, scales=0, told=""),
-    "columns": Drawer(draw_columns, COLUMNS, (*_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour"), scales=2),
-    "bars": Drawer(draw_bars, BARS, (*_ALL, "labels", "colour", "scale.low", "scale.high"), scales=0),
-    "stacked columns": Drawer(draw_stacked_columns, STACKED_COLUMNS, (*_ALL, *_SCALED, "labels", "colour")),
-    "stacked bars": Drawer(draw_stacked_bars, STACKED_BARS, (*_ALL, "labels", "colour")),
-    "share columns": Drawer(draw_share_columns, SHARE_COLUMNS, (*_ALL, *_WORDS, "labels", "colour")),
-    "share bars": Drawer(draw_share_bars, SHARE_BARS, (*_ALL, "labels", "colour")),
-    "lines": Drawer(draw_lines, LINES, (*_ALL, *_SCALED, *_TWO_SCALES, "labels", "lines"), scales=2),
+    "columns": Drawer(
+        draw_columns,
+        COLUMNS,
+        (*_LINES, "trend", "total", "frame", *_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour"),
+        scales=2,
+    ),
+    "bars": Drawer(draw_bars, BARS, (*_LINES, "total", *_ALL, "labels", "colour", "scale.low", "scale.high"), scales=0),
+    "stacked columns": Drawer(
+        draw_stacked_columns, STACKED_COLUMNS, (*_LINES, "total", "frame", *_ALL, *_SCALED, "labels", "colour")
+    ),
+    "stacked bars": Drawer(draw_stacked_bars, STACKED_BARS, ("total", *_ALL, "labels", "colour")),
+    "share columns": Drawer(draw_share_columns, SHARE_COLUMNS, ("total", "frame", *_ALL, *_WORDS, "labels", "colour")),
+    "share bars": Drawer(draw_share_bars, SHARE_BARS, ("total", *_ALL, "labels", "colour")),
+    "lines": Drawer(draw_lines, LINES, (*_LINES, "trend", *_ALL, *_SCALED, *_TWO_SCALES, "labels", "lines"), scales=2),
     "columns and lines": Drawer(
         draw_columns_and_lines,
         COLUMNS_AND_LINES,
-        (*_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour", "lines"),
+        (*_LINES, "trend", "frame", *_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour", "lines"),
         scales=2,
     ),
-    "areas": Drawer(draw_areas, AREAS, (*_WORDS, "legend", *_SCALED)),
+    "areas": Drawer(draw_areas, AREAS, (*_LINES, *_WORDS, "legend", *_SCALED)),
     "share areas": Drawer(draw_share_areas, SHARE_AREAS, (*_WORDS, "legend")),
     "pie": Drawer(draw_pie, PIE, (*_ALL, "labels", "colour", "slices"), scales=0, told="members"),
     "ring": Drawer(draw_ring, RING, (*_ALL, "labels", "colour", "slices", "ring"), scales=0, told="members"),
@@ -111,10 +120,14 @@ DRAWERS: dict[Form, Drawer] = {
         scales=0,
         told="",
     ),
-    "scatter": Drawer(draw_scatter, SCATTER, (*_WORDS, "legend", *_SCALED, "labels.show"), scales=0, told="across"),
-    "bubbles": Drawer(draw_bubbles, BUBBLES, (*_WORDS, "legend", *_SCALED, "labels.show"), scales=0, told="across"),
+    "scatter": Drawer(
+        draw_scatter, SCATTER, (*_LINES, "trend", *_WORDS, "legend", *_SCALED, "labels.show"), scales=0, told="across"
+    ),
+    "bubbles": Drawer(
+        draw_bubbles, BUBBLES, (*_LINES, "trend", *_WORDS, "legend", *_SCALED, "labels.show"), scales=0, told="across"
+    ),
     "histogram": Drawer(draw_histogram, HISTOGRAM, (*_WORDS, "legend", *_SCALED), told="across"),
-    "box plot": Drawer(draw_boxes, BOXES, (*_WORDS, "legend", *_SCALED, "box plot")),
+    "box plot": Drawer(draw_boxes, BOXES, (*_LINES, *_WORDS, "legend", *_SCALED, "box plot")),
     "gauge": Drawer(draw_gauge, GAUGE, ("words.note", "words.figures", "gauge"), scales=0, told=""),
     "key figure": Drawer(draw_key_figure_form, KEY_FIGURE, ("words.note", "words.figures"), scales=0, told=""),
     "cards": Drawer(draw_cards, CARDS, ("words.note", "emphasis"), scales=0, told=""),
@@ -124,9 +137,37 @@ DRAWERS: dict[Form, Drawer] = {
 def draw(chart: Chart, canvas: Canvas) -> Scene:
     """The scene of a chart on a canvas, once for each member where that is asked; where it cannot be drawn, it says
     why."""
+    marks: list[Mark] = []
+    head = _title(marks, chart, canvas) if FORMS[chart.form].multiples else 0.0
+    room = replace(canvas, height=canvas.height - head)
     if chart.grid.several and FORMS[chart.form].multiples:
-        return settled(draw_multiples(chart, canvas, draw_one, DRAWERS[chart.form].told), canvas.text_width)
-    return draw_one(chart, canvas)
+        scene = settled(draw_multiples(chart, room, draw_one, DRAWERS[chart.form].told), canvas.text_width)
+    else:
+        scene = draw_one(chart, room)
+    if not marks:
+        return scene
+    return replace(scene, height=canvas.height, marks=(*marks, Group(0, head, scene.marks)))
+
+
+TITLES = ("words.title", "words.line")
+_TITLE, _LINE = 16.0, 12.0  # pixels
+
+
+def _title(marks: list[Mark], chart: Chart, canvas: Canvas) -> float:
+    """The title and the line below it, where there is room for both them and the chart; how many pixels they take."""
+    words, head = chart.style.words, 0.0
+    if canvas.height < 3 * _LEAST[1] + 40:
+        return 0.0
+    if words.title:
+        text = fitted(words.title, canvas.width - 4, _TITLE * 1.06, 600, canvas.text_width)
+        marks.append(Text(0, 15, text, Ink("ink"), _TITLE, 600, serif=True, full=words.title))
+        head = 26.0
+    if words.line:
+        for text in wrapped(words.line, canvas.width - 4, _LINE, 400, canvas.text_width)[:2]:
+            marks.append(Text(0, head + 11, text, Ink("muted"), _LINE, full=words.line))
+            head += 16.0
+        head += 4.0
+    return head
 
 
 def draw_one(chart: Chart, canvas: Canvas) -> Scene:

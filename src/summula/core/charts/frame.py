@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.plotted import Plotted
+from summula.core.charts.references import Reference, references
 from summula.core.charts.scale import Scale, fit, scale, tied
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.charts.series import Category, Series, column_name
@@ -23,6 +24,8 @@ _LEAST_PLOT = (60.0, 44.0)  # below this the axes give way to the marks
 _LINE = 16.0
 _FOOT = 38.0  # below a plot: ticks and the name of the figures along the bottom
 _MEASURED = 80  # labels, by which it is seen how many have room
+TREND_LINE = 14.0
+MOST_TRENDS_SAID = 4  # in the picture; all do in their tooltips
 _LEGEND_SHARE = 0.34  # of the canvas, at most
 
 
@@ -39,6 +42,9 @@ class Frame(msgspec.Struct, eq=False):
     which: tuple[int, ...]
     marks: list[Mark]
     along: Scale | None = None  # of figures along the bottom
+    after: list[Mark] = msgspec.field(default_factory=list)  # what lies upon the marks
+    step: float = 0.0  # pixels from one member to the next
+    members: int = 0  # how many stand along the bottom, without one for the total
 
     @property
     def x(self) -> Scale:
@@ -48,6 +54,10 @@ class Frame(msgspec.Struct, eq=False):
     def y(self, measure: int) -> Scale:
         return self.scales[self.which[measure] if measure < len(self.which) else 0]
 
+    def middle(self, at: int) -> float:
+        """Where a member stands along the bottom; one for the total half a step further."""
+        return self.left + (at + (0.5 if at < self.members else 1.0)) * self.step
+
     @property
     def width(self) -> float:
         return self.right - self.left
@@ -55,7 +65,7 @@ class Frame(msgspec.Struct, eq=False):
     def scene(self, left_out: int = 0) -> Scene:
         scales = (*self.scales, *([self.along] if self.along is not None else []))
         reach = tuple((each.low, each.high) for each in scales)
-        return Scene(self.canvas.width, self.canvas.height, tuple(self.marks), left_out, reach)
+        return Scene(self.canvas.width, self.canvas.height, (*self.marks, *self.after), left_out, reach)
 
 
 class Extent(msgspec.Struct, frozen=True):
@@ -130,12 +140,17 @@ def framed(
     below: float = 0.0,
     beside: float = 0.0,
     foot: float = 0.0,
+    figures: Sequence[float] | None = None,
 ) -> Frame:
     """The frame of a chart over these extents, one a scale. `cats` stand along the bottom; `entries` are told apart in
     a legend; `names` are the scales', which are told where there is more than one, or a person has named it. `above`,
     `below` the marks, `beside` them at the right, and at the `foot` the form asks for pixels of its own. `style` writes
-    the first scale's figures where they are none of the measures'."""
+    the first scale's figures where they are none of the measures'. `figures`: those on the first scale, where lines of
+    reference have a place."""
     marks: list[Mark] = []
+    lines = references(chart, figures) if figures is not None else []
+    extents = widened(extents, [(each.figure, each.figure) for each in lines[:1]])
+    extents = widened(extents, [(each.figure, each.figure) for each in lines[1:]])
     extents = widened(extents, chart.reach)
     if along is not None and len(chart.reach) > len(extents):
         along = replace(along, extent=widened([along.extent], chart.reach[len(extents) :])[0])
@@ -176,7 +191,7 @@ def framed(
             right -= _tick_room(styles[1], plots[1], canvas)
     right = max(right - _EDGE, left + 20.0)
     if not hidden:
-        _ticks(marks, styles[0], plots[0], left, right, at_right=False)
+        _ticks(marks, styles[0], plots[0], left, right, at_right=False, hairlines=look.frame.grid_lines)
         if len(plots) > 1:
             _ticks(marks, styles[1], plots[1], left, right, at_right=True)
     for at, name in enumerate(stated):
@@ -188,8 +203,57 @@ def framed(
     if along is not None:
         frame = replace(frame, along=_bottom_axis(frame, along, named=not tight))
     if cats:
-        _members(frame, cats, grouped=grouped and not tight)
+        has_total = cats[-1].total
+        units = len(cats) + (0.5 if has_total else 0.0)
+        frame = replace(frame, step=frame.width / units, members=len(cats) - has_total)
+        _members(frame, cats[: frame.members], grouped=grouped and not tight)
+        if has_total:
+            _total(frame, cats[-1])
+    _reference_lines(frame, chart, lines)
     return frame
+
+
+def trend_room(chart: Chart, count: int) -> float:
+    """Pixels above the plot for what trends say of themselves; `count` of them, if each member has its own."""
+    style = chart.style.trend
+    if not style.kind or not (style.says or style.kind == "moving mean"):
+        return 0.0
+    several = style.each == "member" and style.kind != "moving mean"
+    return TREND_LINE * min(MOST_TRENDS_SAID, count if several else 1)
+
+
+def _total(frame: Frame, cat: Category) -> None:
+    """The name of the column for all members, and the rule that sets it apart."""
+    x = frame.left + (frame.members + 0.25) * frame.step
+    frame.marks.append(Line(((x, frame.top), (x, frame.bottom + 16)), Ink("faint"), 1))
+    label = fitted(cat.label, frame.step * 1.2, LABEL, 600, frame.canvas.text_width)
+    place = frame.middle(frame.members)
+    frame.marks.append(Text(place, frame.bottom + 15, label, Ink("text"), LABEL, 600, "centre", full=cat.label))
+
+
+def _reference_lines(frame: Frame, chart: Chart, lines: Sequence[Reference]) -> None:
+    """Lines across the plot, each named at its right end; the room that they shade lies below the marks."""
+    if not lines:
+        return
+    upright = frame.scales[0]
+    heights = [upright.within(each.figure) for each in lines]
+    bands = []
+    if chart.style.reference.band:
+        bands.append((upright.base, heights[0]))
+    if chart.style.second_reference.band and len(lines) > 1:
+        bands.append((heights[0], heights[1]))
+    for one, other in bands:
+        frame.marks.append(Box(frame.left, min(one, other), frame.width, abs(one - other), Ink("series 0", 0.09)))
+    for each, y in zip(lines, heights, strict=True):
+        frame.after.append(Line(((frame.left, y), (frame.right, y)), Ink("plum"), 1.3, dashed=True))
+        right = (
+            frame.right
+            if not frame.step or frame.middle(frame.members - 1) + frame.step > frame.right - 1
+            else (frame.left + (frame.members + 0.25) * frame.step)
+        )
+        text = fitted(each.name, right - frame.left - 8, LABEL, 600, frame.canvas.text_width)
+        above = y - 4 if y - frame.top > LABEL + 2 else y + LABEL + 2
+        frame.after.append(Text(right - 3, above, text, Ink("plum"), LABEL, 600, "right", full=each.name))
 
 
 def _bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:
@@ -246,12 +310,21 @@ def _tick_room(style: FigureStyle, plot: Scale, canvas: Canvas) -> float:
     return max((canvas.text_width(style.tick(tick), LABEL, 400) for tick in plot.ticks), default=0.0) + 8.0
 
 
-def _ticks(marks: list[Mark], style: FigureStyle, plot: Scale, left: float, right: float, *, at_right: bool) -> None:
+def _ticks(
+    marks: list[Mark],
+    style: FigureStyle,
+    plot: Scale,
+    left: float,
+    right: float,
+    *,
+    at_right: bool,
+    hairlines: bool = True,
+) -> None:
     """Ticks along a side; hairlines only from the first scale, so that they tell of one."""
     written = -math.inf
     for tick in plot.ticks:
         y = plot(tick)
-        if not at_right:
+        if not at_right and hairlines:
             marks.append(Line(((left, y), (right, y)), Ink("hairline"), 1))
         if abs(y - written) < LABEL + 2:
             continue
@@ -326,7 +399,7 @@ def _legend_right(marks: list[Mark], canvas: Canvas, entries: Sequence[Series]) 
 
 def _members(frame: Frame, cats: Sequence[Category], *, grouped: bool) -> None:
     """The members along the bottom, as many as can be read; their groups in a second line."""
-    step, left, bottom = frame.width / len(cats), frame.left, frame.bottom
+    step, left, bottom = frame.step, frame.left, frame.bottom
     text_width = frame.canvas.text_width
     measured = cats[:: max(1, len(cats) // _MEASURED)]
     widest = max(text_width(cat.label, LABEL, 400) for cat in measured)

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.plotted import Plotted, strong_ones
+from summula.core.charts.plotted import Plotted
 from summula.core.charts.scene import Ink
 from summula.core.charts.stacking import shares
 from summula.core.charts.style import Said
@@ -57,7 +57,7 @@ def labelled(shown: Plotted) -> frozenset[tuple[int, int]]:
     if show == "all":
         return frozenset(every)
     if show == "strong":
-        strong = strong_ones(shown.chart.style.emphasis, shown.totals())
+        strong = shown.strong()
         return frozenset((at, which) for at, which in every if at in strong)
     if show == "ends":
         found: set[tuple[int, int]] = set()

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from itertools import pairwise
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, Frame, extents_of, framed, scales_of
+from summula.core.charts.frame import LABEL, Frame, extents_of, framed, scales_of, trend_room
 from summula.core.charts.labelling import figure_text, labelled, shares_of
+from summula.core.charts.places import clipped
 from summula.core.charts.plotted import Plotted, inks, plotted, strong_ones
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Scene, Text, fitted, message
 from summula.core.charts.series import tag
 from summula.core.charts.style import LinesStyle
+from summula.core.charts.trend import trends_over_members
 
 _NAME = 11.5
 _APART = 5.0  # pixels between points that are shown
@@ -40,16 +41,19 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
     widest = max(canvas.text_width(name, _NAME, 600) for name in names)
     room = min(widest + 12, canvas.width * _NAMES) if at_ends else 12.0 if len(extents) == 1 else 0.0
     entries = shown.series if shown.named and not at_ends and place != "none" else ()
-    frame = framed(chart, canvas, extents, which=which, cats=shown.cats, entries=entries, above=4.0, beside=room)
-    step = frame.width / len(shown.cats)
+    frame = framed(
+        chart, canvas, extents, which=which, cats=shown.cats, entries=entries,
+        above=4.0 + trend_room(chart, len(shown.series)), beside=room,
+        figures=[line[at] for line in shown.figures for at, each in enumerate(shown.series) if each.measure == 0],
+    )  # fmt: skip
 
     def x(at: int) -> float:
-        return frame.left + (at + 0.5) * step
+        return frame.middle(at)
 
     totals = [
         math.fsum(line[at] for line in shown.figures if not math.isnan(line[at])) for at in range(len(shown.series))
     ]
-    strong = strong_ones(chart.style.emphasis, totals)
+    strong = strong_ones(chart.style.emphasis, totals, [each.label for each in shown.series])
     emphasised = len(strong) < len(shown.series)
     colours = inks(shown)
     ends: list[tuple[float, float, str, Ink, str]] = []
@@ -68,6 +72,7 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
         ends.append((upright.within(last_figure), x(last_place), name, ink, text))
     if at_ends:
         _name_ends(frame, ends)
+    trends_over_members(frame, shown, x, range(len(shown.series)))
     left_out = _figures(frame, shown, x)
     return frame.scene(left_out)
 
@@ -77,28 +82,6 @@ def run(marks: list[Mark], points: list[XY], upright: Scale, ink: Ink, width: fl
     known = [(px, upright(figure)) for px, figure in points if not math.isnan(figure)]
     for piece in clipped(known, upright.start, upright.end):
         marks.append(Line(piece, ink, width))
-
-
-def clipped(points: Sequence[XY], edge: float, other: float) -> list[tuple[XY, ...]]:
-    """The parts of a line that lie between two heights: where it leaves them it ends at the edge."""
-    top, bottom = min(edge, other) - 0.01, max(edge, other) + 0.01
-    pieces: list[list[XY]] = []
-    for (x0, y0), (x1, y1) in pairwise(points):
-        start, stop = 0.0, 1.0
-        if y0 != y1:
-            crossings = sorted(((top - y0) / (y1 - y0), (bottom - y0) / (y1 - y0)))
-            start, stop = max(start, crossings[0]), min(stop, crossings[1])
-        elif not top <= y0 <= bottom:
-            continue
-        if start >= stop:
-            continue
-        first = (x0 + (x1 - x0) * start, y0 + (y1 - y0) * start)
-        last = (x0 + (x1 - x0) * stop, y0 + (y1 - y0) * stop)
-        if pieces and start == 0.0 and pieces[-1][-1] == first:
-            pieces[-1].append(last)
-        else:
-            pieces.append([first, last])
-    return [tuple(piece) for piece in pieces]
 
 
 def line_through(
@@ -143,7 +126,7 @@ def _figures(frame: Frame, shown: Plotted, x: Callable[[int], float]) -> int:
     if shown.chart.style.labels.show == "best":
         return 0
     share, left_out = shares_of(shown, stacked=False), 0
-    step = frame.width / len(shown.cats)
+    step = frame.step
     for at, which in sorted(labelled(shown)):
         each, figure = shown.series[which], shown.figures[at][which]
         if not frame.y(each.measure).holds(figure):  # a blank is held by none

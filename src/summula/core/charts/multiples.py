@@ -102,7 +102,9 @@ def _fitting(count: int, room: XY, wanted: int, shape: float) -> tuple[int, int]
 def _alone(chart: Chart) -> Chart:
     """One of them says neither legend nor note: those stand once for all."""
     style = chart.style
-    style = replace(style, legend=replace(style.legend, place="none"), words=replace(style.words, note=""))
+    style = replace(
+        style, legend=replace(style.legend, place="none"), words=replace(style.words, title="", line="", note="")
+    )
     return replace(chart, look=replace(chart.look, style=style))
 
 

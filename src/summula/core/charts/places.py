@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from itertools import pairwise
 from typing import NamedTuple, assert_never
 
 from msgspec.structs import replace
@@ -146,6 +148,28 @@ def is_inside(points: tuple[XY, ...], x: float, y: float) -> bool:
             inside = not inside
         before = point
     return inside
+
+
+def clipped(points: Sequence[XY], edge: float, other: float) -> list[tuple[XY, ...]]:
+    """The parts of a line that lie between two heights: where it leaves them it ends at the edge."""
+    top, bottom = min(edge, other) - 0.01, max(edge, other) + 0.01
+    pieces: list[list[XY]] = []
+    for (x0, y0), (x1, y1) in pairwise(points):
+        start, stop = 0.0, 1.0
+        if y0 != y1:
+            crossings = sorted(((top - y0) / (y1 - y0), (bottom - y0) / (y1 - y0)))
+            start, stop = max(start, crossings[0]), min(stop, crossings[1])
+        elif not top <= y0 <= bottom:
+            continue
+        if start >= stop:
+            continue
+        first = (x0 + (x1 - x0) * start, y0 + (y1 - y0) * start)
+        last = (x0 + (x1 - x0) * stop, y0 + (y1 - y0) * stop)
+        if pieces and start == 0.0 and pieces[-1][-1] == first:
+            pieces[-1].append(last)
+        else:
+            pieces.append([first, last])
+    return [tuple(piece) for piece in pieces]
 
 
 def settled(scene: Scene, width: TextWidth) -> Scene:

@@ -11,7 +11,7 @@ import msgspec
 from summula.core.charts.chart import Chart
 from summula.core.charts.inks import by_rank, by_sign, by_size, member_ink, numbered
 from summula.core.charts.scene import Ink
-from summula.core.charts.series import Category, Ghost, Series, categories, ghost_value, series_of, value
+from summula.core.charts.series import Category, Ghost, Series, categories, ghost_value, series_of, total_value, value
 from summula.core.charts.style import Emphasis
 from summula.core.fields.heading import Others
 
@@ -46,6 +46,18 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
         which = [at for at, each in enumerate(self.series) if measure is None or each.measure == measure]
         return [line[at] for line in (*self.figures, *self.before) for at in which if not math.isnan(line[at])]
 
+    def strong(self, figures: Sequence[float] | None = None) -> frozenset[int]:
+        """The places of the members that are strong, by these figures, else by all their series together. A total for
+        all members never is less than strong."""
+        own = self.totals() if figures is None else figures
+        count = len(self.cats) - self.has_total
+        strong = strong_ones(self.chart.style.emphasis, own[:count], [cat.label for cat in self.cats[:count]])
+        return strong | {count} if self.has_total else strong
+
+    @property
+    def has_total(self) -> bool:
+        return bool(self.cats) and self.cats[-1].total
+
     def totals(self) -> list[float]:
         """Of each category, all its series together; NaN where it has no figure."""
         return [_total(line) for line in self.figures]
@@ -56,8 +68,9 @@ def _total(line: Sequence[float]) -> float:
     return math.fsum(known) if known else math.nan
 
 
-def plotted(chart: Chart, most: int | None = None) -> Plotted:
-    """What is drawn of a chart, of the first `most` members. With a ghost, members that slicing has left without rows
+def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Plotted:
+    """What is drawn of a chart, of the first `most` members; with `total` one more for all of them together, if the
+    style asks for it. With a ghost, members that slicing has left without rows
     stay: their ghosts tell most."""
     grid = chart.grid
     every = grid.rows.levels[grid.rows.depth].size
@@ -71,7 +84,13 @@ def plotted(chart: Chart, most: int | None = None) -> Plotted:
             ]
     figures = [[value(grid, cat, each) for each in series] for cat in cats]
     before = [[ghost_value(ghost, cat, each) for each in series] for cat in cats]
-    return Plotted(chart, cats, series, figures, before, every - len(cats))
+    left_out = every - len(cats)
+    if total and chart.style.total.shown and len(cats) > 1:
+        whole = Category(0, (), chart.style.total.name or "Total", "", (), total=True)
+        cats = [*cats, whole]
+        figures.append([total_value(grid, each) for each in series])
+        before.append([total_value(chart.ghost, each) if chart.ghost is not None else math.nan for each in series])
+    return Plotted(chart, cats, series, figures, before, left_out)
 
 
 def _with_ghosts(grid_cats: list[Category], chart: Chart, most: int | None) -> tuple[list[Category], int]:
@@ -97,8 +116,15 @@ def _key(cat: Category) -> tuple[object, ...]:
     return tuple("gathered" if isinstance(member, Others) else (member,) for member in cat.path)
 
 
-def strong_ones(emphasis: Emphasis, figures: Sequence[float]) -> frozenset[int]:
-    """The places of the members that are strong, by their figures; all of them where nothing is set off."""
+def strong_ones(emphasis: Emphasis, figures: Sequence[float], labels: Sequence[str] = ()) -> frozenset[int]:
+    """The places of the members that are strong, by their figures or their labels; all of them where nothing is set
+    off."""
+    if emphasis.end == "at least":
+        return frozenset(at for at, figure in enumerate(figures) if figure >= emphasis.figure)
+    if emphasis.end == "members":
+        chosen = {each.strip().casefold() for each in emphasis.members.split(";")}
+        found = frozenset(at for at, label in enumerate(labels) if label.casefold() in chosen)
+        return found or frozenset(range(len(figures)))  # none of them is here: nothing is set off
     if not emphasis.end or emphasis.number <= 0:
         return frozenset(range(len(figures)))
     known = [at for at, figure in enumerate(figures) if not math.isnan(figure)]
@@ -123,7 +149,10 @@ def inks(shown: Plotted, by: str = "") -> list[list[Ink]]:
         return [[by_sign(figure) for figure in line] for line in shown.figures]
     if by == "member" and single:
         axis = shown.chart.grid.rows
-        return [[member_ink(axis.headings[-1], cat.path[-1], axis.members[-1])] for cat in shown.cats]
+        return [
+            [Ink("muted") if cat.total else member_ink(axis.headings[-1], cat.path[-1], axis.members[-1])]
+            for cat in shown.cats
+        ]
     if by in ("order", "size"):
         graded = by_rank if by == "order" else by_size
         columns = [graded([line[at] for line in shown.figures]) for at in range(len(shown.series))]

@@ -66,6 +66,12 @@ def scale(
         lowest, highest = 0.0, 1.0
     if style.log and lowest > 0:
         return _logarithmic(lowest, highest, start, end, style)
+    if style.span is not None and highest - lowest < style.span and not style.log:
+        # One lone point, or points close together, stand in the middle of what the scale spans at least.
+        spare = style.span - (highest - lowest)
+        lowest, highest = lowest - spare / 2, highest + spare / 2
+        if lowest < 0 <= lowest + spare / 2:
+            lowest, highest = 0.0, highest - lowest
     zero = style.begin == "zero" or (zero and style.begin != "fit")
     made = _from_nothing(lowest, highest, start, end, every) if zero else _fitted(lowest, highest, start, end, every)
     return _as_said(made, style, every)

@@ -4,17 +4,20 @@ lie."""
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.frame import LABEL, Along, Extent, Frame, framed
+from summula.core.charts.frame import LABEL, Along, Extent, Frame, framed, trend_room
 from summula.core.charts.inks import member_ink
 from summula.core.charts.scene import Box, Ink, Line, Point, Scene, Tag, Text, message
 from summula.core.charts.series import Category, Series, categories, field_of, figure_name, pairs
+from summula.core.charts.trend import trends_of_points
 from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Density, Limits, Points
+from summula.core.engine.trends import Moments, moments
 from summula.core.fields.figures import plural
 from summula.core.fields.labels import label_of
 
@@ -37,13 +40,22 @@ def draw_scatter(chart: Chart, canvas: Canvas) -> Scene:
     return _of_members(chart, canvas)
 
 
-def _frame(chart: Chart, canvas: Canvas, x: Extent, y: Extent, entries: list[Series], note: str = "") -> Frame:
-    """Both scales, for these extents."""
+def _frame(
+    chart: Chart,
+    canvas: Canvas,
+    x: Extent,
+    y: Extent,
+    entries: list[Series],
+    note: str = "",
+    figures: Sequence[float] | None = None,
+) -> Frame:
+    """Both scales, for these extents; `figures` are those upward, where they are known one by one."""
     grid = chart.grid
     along = Along(x, chart.styles[1], chart.style.words.members or figure_name(grid, 1), note=note)
     frame = framed(
         chart, canvas, [y], along=along, entries=entries if grid.columns.depth else (), zero=False,
-        names=[figure_name(grid, 0)], beside=6.0,
+        names=[figure_name(grid, 0)], beside=6.0, figures=figures,
+        above=trend_room(chart, max(1, len(entries))),
     )  # fmt: skip
     upright = frame.scales[0]
     if upright.low < 0 < upright.high:
@@ -63,7 +75,9 @@ def _of_members(chart: Chart, canvas: Canvas) -> Scene:
     if chart.ghost is not None:
         before = chart.ghost.values[chart.ghost.finest]
         all_x, all_y = np.append(all_x, before[1]), np.append(all_y, before[0])
-    frame = _frame(chart, canvas, _ends(all_x[~np.isnan(all_x)]), _ends(all_y[~np.isnan(all_y)]), across)
+    frame = _frame(
+        chart, canvas, _ends(all_x[~np.isnan(all_x)]), _ends(all_y[~np.isnan(all_y)]), across, "", y[known].tolist()
+    )
     if chart.ghost is not None:
         up, along = (each.ravel().tolist() for each in chart.ghost.values[chart.ghost.finest][:2])
         _pale_points(frame, list(zip(up, along, strict=True)))
@@ -79,7 +93,19 @@ def _of_members(chart: Chart, canvas: Canvas) -> Scene:
                 points.append((place, height, cat.name if grid.rows.depth else each.label, 4.5))
     if chart.style.labels.show != "none" and (len(points) <= _LABELLED or chart.style.labels.show == "all"):
         named_points(frame, points)
+    trends_of_points(frame, chart, groups_of(chart, across, [(x[:, each.node], y[:, each.node]) for each in across]))
     return frame.scene()
+
+
+def groups_of(
+    chart: Chart, across: Sequence[Series], values: Sequence[tuple[Figures, Figures]]
+) -> list[tuple[Moments | None, Ink]]:
+    """The points that have a trend of their own: of each member across, or all of them."""
+    if not chart.style.trend.kind:
+        return []
+    if chart.style.trend.each == "member" and len(across) > 1:
+        return [(moments(*each), series.ink) for each, series in zip(values, across, strict=True)]
+    return [(moments(np.concatenate([x for x, _ in values]), np.concatenate([y for _, y in values])), Ink("ink"))]
 
 
 def across_series(grid: Grid) -> list[Series]:
@@ -130,7 +156,7 @@ def named_points(frame: Frame, points: list[tuple[float, float, str, float]]) ->
 def _of_points(chart: Chart, held: Points, canvas: Canvas) -> Scene:
     grid = chart.grid
     across = across_series(grid)
-    frame = _frame(chart, canvas, _ends(held.x), _ends(held.y), across)
+    frame = _frame(chart, canvas, _ends(held.x), _ends(held.y), across, "", held.y.tolist())
     for along, up, at in zip(held.x.tolist(), held.y.tolist(), held.column.tolist(), strict=True):
         if not frame.scales[0].holds(up):
             continue
@@ -139,6 +165,8 @@ def _of_points(chart: Chart, held: Points, canvas: Canvas) -> Scene:
         limits = tuple(Limits(field_of(grid, n), v, v, figures[n], True) for n, v in ((0, up), (1, along)))
         tag = Tag((), pairs(grid.columns, each.path), -1, up, each.label, "; ".join(figures), limits)
         frame.marks.append(Point(frame.x(along), frame.scales[0].within(up), 3.0, each.ink, True, tag))
+    parts = [(held.x[held.column == each.node], held.y[held.column == each.node]) for each in across]
+    trends_of_points(frame, chart, groups_of(chart, across, parts))
     return frame.scene()
 
 
@@ -172,6 +200,7 @@ def _of_density(chart: Chart, held: Density, canvas: Canvas) -> Scene:
         x, y = places[j], min(heights[i], heights[i + 1])
         wide_box, high_box = places[j + 1] - x - 0.6, abs(heights[i] - heights[i + 1]) - 0.6
         frame.marks.append(Box(x, y, max(wide_box, 0.4), max(high_box, 0.4), Ink("series 0", strength), tag))
+    trends_of_points(frame, chart, [(held.moments, Ink("ink"))])
     return frame.scene()
 
 

@@ -28,6 +28,7 @@ class Category(msgspec.Struct, frozen=True):
     label: str
     group: str
     pairs: tuple[Pair, ...] = ()  # the path's members, each with its heading
+    total: bool = False  # of all members together
 
     @property
     def gathered(self) -> bool:
@@ -104,6 +105,12 @@ def value(grid: Grid, category: Category, series: Series) -> float:
     if category.node < 0 or series.node < 0:
         return math.nan
     return float(grid.values[grid.finest][series.measure, category.node, series.node])
+
+
+def total_value(grid: Grid, series: Series) -> float:
+    """A series' figure of all members together; NaN where the grid has no such series."""
+    block = grid.values[0, grid.columns.depth]
+    return float(block[series.measure, 0, series.node]) if 0 <= series.node < block.shape[2] else math.nan
 
 
 class Ghost(msgspec.Struct, frozen=True, eq=False):

@@ -12,7 +12,7 @@ from typing import Any, Literal, get_type_hints
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.charts.drawers import DRAWERS
+from summula.core.charts.drawers import DRAWERS, TITLES
 from summula.core.charts.style import (
     PLAIN_STYLE,
     BoxesStyle,
@@ -51,11 +51,26 @@ class Setting(msgspec.Struct, frozen=True):
 
     def heeded_by(self, form: Form) -> bool:
         """Whether a form is drawn otherwise for it."""
-        listens = (*DRAWERS[form].listens, *(["multiples"] if FORMS[form].multiples else []))
+        listens = (*DRAWERS[form].listens, *(["multiples", *TITLES] if FORMS[form].multiples else []))
         return self.key in listens or self.key.split(".")[0] in listens
 
 
+def _reference(group: str, title: str, words: str) -> tuple[Setting, ...]:
+    return (
+        Setting(
+            f"{group}.at", title, words, "choice", "Where it stands on the scale of the figures.",
+            (("", "none"), ("figure", "at a figure"), ("lever", "at a lever's"), ("mean", "at the mean"),
+             ("median", "at the median")),
+        ),
+        Setting(f"{group}.figure", title, "At", "number", "The figure that it stands at.", blank=True),
+        Setting(f"{group}.lever", title, "At the lever", "lever", "A lever that says where it stands."),
+        Setting(f"{group}.name", title, "Its name", "text", "Stands at its end."),
+    )  # fmt: skip
+
+
 SETTINGS: tuple[Setting, ...] = (
+    Setting("words.title", "Words", "Title", "text", "Stands above the chart, in large type."),
+    Setting("words.line", "Words", "Line below it", "text", "What the title leaves open, in small type."),
     Setting("words.figures", "Words", "Name of the figures", "text", "Stands above the scale of the figures."),
     Setting("words.second", "Words", "Name of the second scale", "text", "Stands above the scale at the right."),
     Setting("words.members", "Words", "Name along the bottom", "text", "Stands below the members."),
@@ -88,10 +103,13 @@ SETTINGS: tuple[Setting, ...] = (
     ),
     Setting(
         "emphasis.end", "Emphasis", "Strong are", "choice", "A few members strong, the others paler.",
-        (("", "all"), ("top", "the largest"), ("bottom", "the smallest"), ("latest", "the latest")),
+        (("", "all"), ("top", "the largest"), ("bottom", "the smallest"), ("latest", "the latest"),
+         ("at least", "those of at least a figure"), ("members", "chosen ones")),
     ),
     Setting("emphasis.number", "Emphasis", "How many", "number", "So many are strong.", low=0, high=10_000, whole=True),
-    Setting("emphasis.lever", "Emphasis", "As many as the lever", "lever", "A lever that says how many are strong."),
+    Setting("emphasis.figure", "Emphasis", "At least", "number", "Members of this figure and more are strong."),
+    Setting("emphasis.members", "Emphasis", "Chosen", "text", "Their names, with semicolons between them."),
+    Setting("emphasis.lever", "Emphasis", "By the lever", "lever", "How many are strong, or from which figure."),
     Setting(
         "scale.begin", "Scale", "Begins", "choice", "At nothing, or where the figures begin.",
         (("", "as the form is best read"), ("zero", "at nothing"), ("fit", "where the figures do")),
@@ -99,6 +117,7 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("scale.low", "Scale", "From", "number", "The figure at the scale's lower end.", blank=True),
     Setting("scale.high", "Scale", "To", "number", "The figure at the scale's upper end.", blank=True),
     Setting("scale.step", "Scale", "Step", "number", "From one tick to the next.", low=1e-12, blank=True),
+    Setting("scale.span", "Scale", "Least span", "number", "For close figures.", low=0, blank=True),
     Setting("scale.log", "Scale", "Logarithmic", "flag", "Equal ratios take equal room."),
     Setting("scale.reversed", "Scale", "Reversed", "flag", "The greatest figure stands at the bottom."),
     Setting("scale.hidden", "Scale", "Hidden", "flag", "No ticks and no grid lines."),
@@ -110,6 +129,25 @@ SETTINGS: tuple[Setting, ...] = (
         "slices.pulled", "Slices", "Pulled out", "choice", "One slice stands apart from the others.",
         (("", "none"), ("largest", "the largest"), ("smallest", "the smallest")),
     ),
+    *_reference("reference", "Reference", "The line"),
+    *_reference("second_reference", "Second reference", "A second line"),
+    Setting("reference.band", "Reference", "Shaded below", "flag", "The room from the base to the line."),
+    Setting("second_reference.band", "Second reference", "Shade between both", "flag", "The room between two lines."),
+    Setting(
+        "trend.kind", "Trend", "Kind", "choice", "What the points tell, taken together.",
+        (("", "none"), ("line", "a straight line"), ("curve", "a curve"), ("moving mean", "the moving mean")),
+    ),
+    Setting(
+        "trend.each", "Trend", "Of", "choice", "One trend for all points, or one for each member.",
+        (("all", "all points"), ("member", "each member")),
+    ),
+    Setting("trend.length", "Trend", "Mean of", "number", "Places of a moving mean.", low=2, high=60, whole=True),
+    Setting("trend.says", "Trend", "Says itself", "flag", "Its equation, R², how many points, from where to where."),
+    Setting("total.shown", "Total", "One more for the total", "flag", "Set apart from the members."),
+    Setting("total.name", "Total", "Its name", "text", "Such as Net or All year."),
+    Setting("frame.grid_lines", "Frame", "Grid lines", "flag", "Hairlines at the ticks."),
+    Setting("frame.base_line", "Frame", "Base line", "flag", "The line that columns stand on."),
+    Setting("frame.gap", "Frame", "Gap", "number", "Between columns, a share of a step.", low=0, high=0.9, blank=True),
     Setting(
         "multiples.scales", "Small multiples", "Scales", "choice", "Whether all are drawn to one scale.",
         (("common", "one for all"), ("free", "each its own")),

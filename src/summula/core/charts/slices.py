@@ -15,7 +15,7 @@ from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import LABEL, legend, note_at_foot
 from summula.core.charts.labelling import figure_text, ink_on, labelled
 from summula.core.charts.places import on_circle
-from summula.core.charts.plotted import Plotted, inks, plotted, strong_ones
+from summula.core.charts.plotted import Plotted, inks, plotted
 from summula.core.charts.scene import Ink, Line, Mark, Scene, Text, Wedge, fitted, message
 from summula.core.charts.series import Category, Series, short_name, tag
 from summula.core.charts.stacking import shares
@@ -79,7 +79,7 @@ def _slices(shown: Plotted) -> list[Slice]:
     order, weights = parts_in_order(shown), wholes(shown)
     now = shares([line[0] for line in shown.figures])
     total = math.fsum(weights[at] for at in order)
-    colours, strong = inks(shown, "member"), strong_ones(shown.chart.style.emphasis, shown.totals())
+    colours, strong = inks(shown, "member"), shown.strong()
     pulled = {"largest": order[:1], "smallest": order[-1:], "": []}[shown.chart.style.slices.pulled]
     if pulled:
         ends = sorted(order, key=lambda at: weights[at])

@@ -16,8 +16,10 @@ from summula.core.phrases.phrase import Struct
 
 
 class Words(Struct, frozen=True):
-    """The names of the scales, empty for the usual ones, and a note at the foot."""
+    """A title and a line below it, the names of the scales (empty for the usual ones), and a note at the foot."""
 
+    title: str = ""
+    line: str = ""
     figures: str = ""
     second: str = ""
     members: str = ""
@@ -49,23 +51,27 @@ class Colour(Struct, frozen=True):
 
 
 class Emphasis(Struct, frozen=True):
-    """The `number` members that are strong, all others a paler shade of their own ink. The number may be a lever's, by
+    """The members that are strong, all others a paler shade of their own ink: the `number` at an end, those of at least
+    `figure`, or the chosen `members` (their labels, with semicolons between). Number and figure may be a lever's, by
     its name."""
 
-    end: Literal["", "top", "bottom", "latest"] = ""
+    end: Literal["", "top", "bottom", "latest", "at least", "members"] = ""
     number: int = 3
     lever: str = ""
+    figure: float = 0.0
+    members: str = ""
 
 
 class ScaleStyle(Struct, frozen=True):
     """The scale of the figures. `begin` empty: as the form is best read. `low`, `high` and `step` in the figures' own
-    units, None for round ones. `second`: all measures but the first have a scale of their own, or one whose ticks lie
-    where the first's do; empty for what the units ask for."""
+    units, None for round ones; it spans at least `span`. `second`: all measures but the first have a scale of their
+    own, or one whose ticks lie where the first's do; empty for what the units ask for."""
 
     begin: Literal["", "zero", "fit"] = ""
     low: float | None = None
     high: float | None = None
     step: float | None = None
+    span: float | None = None
     log: bool = False
     reversed: bool = False
     hidden: bool = False
@@ -76,6 +82,42 @@ class Slices(Struct, frozen=True):
     """Of a whole: which slice is pulled out of it."""
 
     pulled: Literal["", "largest", "smallest"] = ""
+
+
+class ReferenceLine(Struct, frozen=True):
+    """Where a line stands on the scale of the figures: at a figure, a lever's, the mean or the median of what is drawn.
+    `band`: the room between it and the first one is shaded."""
+
+    at: Literal["", "figure", "lever", "mean", "median"] = ""
+    figure: float | None = None
+    lever: str = ""
+    name: str = ""
+    band: bool = False
+
+
+class Trend(Struct, frozen=True):
+    """`each`: one for all points, or one a member. `length`: places of a moving mean. `says`: its equation, R² and what
+    it was fitted on."""
+
+    kind: Literal["", "line", "curve", "moving mean"] = ""
+    each: Literal["all", "member"] = "all"
+    length: int = 3
+    says: bool = True
+
+
+class BottomLine(Struct, frozen=True):
+    """One more column or bar for the total, set apart, under a name of its own."""
+
+    shown: bool = False
+    name: str = ""
+
+
+class FrameStyle(Struct, frozen=True):
+    """What stands around the marks. `gap`: between columns, as a share of a step, None for what suits."""
+
+    grid_lines: bool = True
+    base_line: bool = True
+    gap: float | None = None
 
 
 class Multiples(Struct, frozen=True):
@@ -136,6 +178,11 @@ class ChartStyle(Struct, frozen=True):
     emphasis: Emphasis = Emphasis()
     scale: ScaleStyle = ScaleStyle()
     slices: Slices = Slices()
+    reference: ReferenceLine = ReferenceLine()
+    second_reference: ReferenceLine = ReferenceLine()
+    trend: Trend = Trend()
+    total: BottomLine = BottomLine()
+    frame: FrameStyle = FrameStyle()
     multiples: Multiples = Multiples()
     own: tuple[Own, ...] = ()
 
@@ -159,8 +206,17 @@ def with_levers(style: ChartStyle, levers: Iterable[LeverSetting]) -> ChartStyle
     values = {lever.name: lever.value for lever in levers}
     if style.emphasis.lever:
         number = values.get(style.emphasis.lever)
-        emphasis = Emphasis() if number is None else replace(style.emphasis, number=max(0, round(number)))
+        if number is None:
+            emphasis = Emphasis()
+        elif style.emphasis.end == "at least":
+            emphasis = replace(style.emphasis, figure=number)
+        else:
+            emphasis = replace(style.emphasis, number=max(0, round(number)))
         style = replace(style, emphasis=emphasis)
+    for group in ("reference", "second_reference"):
+        line: ReferenceLine = getattr(style, group)
+        if line.at == "lever":
+            style = replace(style, **{group: replace(line, figure=values.get(line.lever))})
     gauge = style.own_of(GaugeStyle)
     if gauge != GaugeStyle():
         fair = values.get(gauge.fair_lever) if gauge.fair_lever else gauge.fair

@@ -9,7 +9,7 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import LABEL, legend, note_at_foot
 from summula.core.charts.labelling import figure_text
-from summula.core.charts.plotted import inks, plotted, strong_ones
+from summula.core.charts.plotted import inks, plotted
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Text, fitted, message
 from summula.core.charts.series import Series, tag
 from summula.core.charts.slices import parts_in_order, wholes
@@ -44,7 +44,7 @@ def draw_waffle(chart: Chart, canvas: Canvas) -> Scene:
     if not shown.cats or not shown.series or not any(weights):
         return message(NOTHING, canvas.size, canvas.text_width)
     order = parts_in_order(shown)
-    colours, strong = inks(shown, "member"), strong_ones(chart.style.emphasis, shown.totals())
+    colours, strong = inks(shown, "member"), shown.strong()
     marks: list[Mark] = []
     foot = note_at_foot(marks, chart, canvas)
     ink_of = {at: colours[at][0] if at in strong else colours[at][0].pale() for at in order}

@@ -11,6 +11,7 @@ import msgspec
 from summula.core.arrays import np
 from summula.core.engine.axis import Axis
 from summula.core.engine.fold import Fold
+from summula.core.engine.trends import Moments, moments
 from summula.core.fields.figures import round_step
 from summula.core.phrases.forms import BY_ROW_FORMS, FORMS
 from summula.core.phrases.phrase import Aggregate, Calculation, Phrase, aggregates_of, figures_shown, is_each_row
@@ -85,6 +86,7 @@ class Density(msgspec.Struct, frozen=True, eq=False):
     counts: NDArray[np.float64]
     x: tuple[float, float]
     y: tuple[float, float]
+    moments: Moments | None = None  # of the values themselves, for a trend
 
 
 class Several(msgspec.Struct, frozen=True, eq=False):
@@ -269,7 +271,7 @@ def _density(
         extents.append((low, high))
         parts.append(np.minimum(((values - low) * (size / (high - low))).astype(np.intp), size - 1))
     counts = np.bincount(parts[0] * _FINE[1] + parts[1], minlength=_FINE[0] * _FINE[1]).astype(np.float64)
-    return Density(counts.reshape(_FINE), extents[1], extents[0])
+    return Density(counts.reshape(_FINE), extents[1], extents[0], moments(x, y))
 
 
 def _shown(raw: NDArray[np.intp], nodes: Nodes, size: int) -> NDArray[np.intp]:
