@@ -38,6 +38,7 @@ from summula.desk.pages.gridactions import GridActions
 from summula.desk.pages.summarymargin import SummaryMargin
 from summula.desk.pages.title import Title
 from summula.desk.pages.trail import Trail
+from summula.desk.phrase.formsheet import FormSheet
 from summula.desk.phrase.phrasebar import PhraseBar
 from summula.desk.phrase.phrasepopovers import open_word
 from summula.desk.phrase.popoverparts import remove_word
@@ -304,9 +305,23 @@ class SummaryPage(QWidget):
 
     def _open_word(self, button: WordButton) -> None:
         assert self.summary is not None
+        if button.word.role == "form":
+            self.choose_form(button)
+            return
         self.popover = open_word(
             button, button.word, self.phrase_now(), self.session.vocabulary(self.summary.table), self.say
         )
+
+    def choose_form(self, anchor: QWidget) -> None:
+        """The sheet of all forms, drawn of this summary."""
+        summary = self.summary
+        if summary is None:
+            return
+        table = self.session.table(summary.table)
+        look = self.session.folio.look_of(summary)
+        grid = self.grid if self._shown == summary else None
+        self.popover = FormSheet(self, summary.phrase, grid, table, look, self.draw_as)
+        self.popover.open_below(anchor)
 
     def add_field(self, name: str, clause: str | None = None) -> None:
         if self.summary is not None:

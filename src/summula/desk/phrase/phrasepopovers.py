@@ -12,10 +12,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from summula.core.charts import why_not
 from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases import editing
-from summula.core.phrases.forms import FORMS
 from summula.core.phrases.phrase import (
     Aggregate,
     Measure,
@@ -42,7 +40,6 @@ def open_word(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabular
         "where": condition_popover,
         "keeping": keep_popover,
         "order": order_popover,
-        "form": _form,
         "option": _option,
         "add": _add,
     }
@@ -51,15 +48,6 @@ def open_word(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabular
     except Refusal as refusal:  # a field that the table lacks now: the word can at least be taken away
         popover = _lacking(anchor, word, phrase, say, refusal)
     popover.open_below(anchor)
-    return popover
-
-
-def _form(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
-    popover = Popover(anchor, "Drawn as", 300)
-    picks = PickList([Pick(form, form, why_not(phrase, form)) for form in FORMS], name="forms", search=False)
-    picks.picked.connect(lambda form: done(popover, say, replace(phrase, form=form), f"Draw as {form}"))
-    popover.column.addWidget(picks)
-    picks.focus_in()
     return popover
 
 
