@@ -84,7 +84,7 @@ PHRASES = {
 def test_marks_stand_for_the_grids_figures(which: str, size: tuple[float, float], demo: Opened) -> None:
     grid = asked(demo, PHRASES[which])
     scene = drawn(grid, size=size)
-    tags = [mark.tag for mark in scene.marks if mark.tag is not None]
+    tags = [mark.tag for mark in scene.tagged() if mark.tag is not None]
     finest = {
         (grid.rows.path(grid.rows.depth, r), grid.columns.path(grid.columns.depth, c), m): grid.values[grid.finest][
             m, r, c

@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QPushButton
 
+from summula.core.charts import why_not
 from summula.core.charts.scene import Box, Text
 from summula.core.folio.file import open_folio
-from summula.desk.pages.stylepopover import StylePopover
+from summula.core.phrases.forms import FORMS
+from summula.core.summaries import print_phrase
+from summula.desk.pages.stylepopover import StyleForm, StylePopover
+from summula.desk.phrase.formsheet import FormSheet
+from summula.desk.widgets.picklist import PickList
+from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
 from tests.hands import LEFT, shown
 
@@ -106,3 +114,113 @@ def test_a_popover_that_stays_changes_what_it_was_opened_for(on_demo: Window) ->
     session.remove_page(first.id)
     signs.click()  # there is nothing left to change: nothing happens
     assert first.id not in [each.id for each in session.folio.summaries]
+
+
+def at_part(window: Window, part: str, text: str = "") -> QPoint:
+    """Where a part of the chart stands that is about settings."""
+    scene = window.summary_page.chart.scene
+    assert scene is not None
+    for mark, x, y in scene.flat():
+        if isinstance(mark, Text) and mark.part == part and text in ("", mark.text):
+            inside = {"left": 4, "right": -4, "centre": 0}[mark.align]
+            return QPoint(int(mark.x + x) + inside, int(mark.y + y) - 4)
+    raise AssertionError(part)
+
+
+def drawn_over(window: Window, start: QPoint, end: QPoint) -> None:
+    """The mouse pressed at one place and let go at another."""
+    view = window.summary_page.chart
+    QTest.mousePress(view, LEFT, pos=start)
+    for step in range(11):
+        place = QPointF(start) + (QPointF(end) - QPointF(start)) * step / 10
+        there = view.mapToGlobal(place)
+        QApplication.sendEvent(view, QMouseEvent(QEvent.Type.MouseMove, place, there, LEFT, LEFT, Qt.KeyboardModifier.NoModifier))
+    QTest.mouseRelease(view, LEFT, pos=end)
+
+
+def test_settings_are_reached_by_pointing(on_demo: Window) -> None:
+    months = 'month of "Sailed on"'
+    page = shown(on_demo, f"show sum of Passengers by {months} across Ticket drawn as stacked columns")
+    QTest.qWait(20)
+    before = page.summary
+    assert before is not None
+
+    QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Scale"))
+    form = next(each for each in on_demo.margin.findChildren(StyleForm) if each.isVisible())
+    high = form.editors["scale.high"]
+    assert isinstance(high, QLineEdit)
+    high.setText("300000")
+    QTest.keyClick(high, Qt.Key.Key_Return)
+    assert any("300k" in text for text in page.chart.scene.texts()) and form.isVisible()  # type: ignore[union-attr]
+    QTest.keyClick(page.chart, Qt.Key.Key_Escape)
+    assert not any(each.isVisible() for each in on_demo.margin.findChildren(StyleForm))
+
+    def strong() -> set[str]:
+        assert page.chart.scene is not None
+        return {str(m.tag.across[0][1]) for m in page.chart.scene.tagged() if isinstance(m, Box) and m.tag and m.ink.strength == 1}
+
+    QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Legend", "Single"))
+    assert strong() == {"Single"}
+    QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Legend", "Child"))
+    assert strong() == {"Single", "Child"}
+    for entry in ("Single", "Child"):
+        QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Legend", entry))
+    assert len(strong()) == 8 and page.summary.style.emphasis == before.style.emphasis  # type: ignore[union-attr]
+
+    beside = QPoint(14, 0)
+    drawn_over(on_demo, at_part(on_demo, "Members", "May") - beside, at_part(on_demo, "Members", "Aug") + beside)
+    assert print_phrase(page.phrase_now()).endswith(f"where {months} is 5 or 6 or 7 or 8 drawn as stacked columns")
+    QTest.mouseDClick(page.chart, LEFT, pos=at_part(on_demo, "Members", "Jun"))
+    assert "by Route across Ticket" in print_phrase(page.phrase_now()) and "is 6" in print_phrase(page.phrase_now())
+    on_demo.session.undo()
+    on_demo.session.undo()
+    assert page.phrase_now() == before.phrase
+
+    page = shown(on_demo, 'show sum of Takings by "Sailed on" drawn as lines')
+    names = [mark for mark in page.chart.scene.marks if isinstance(mark, Text) and mark.part == "Members"]  # type: ignore[union-attr]
+    drawn_over(on_demo, at_part(on_demo, "Members", names[0].text), at_part(on_demo, "Members", names[1].text))
+    assert re.search(r'where "Sailed on" is from 2023-\d\d-\d\d to 2023-\d\d-\d\d', print_phrase(page.phrase_now()))
+    page = shown(on_demo, f"show sum of Takings by year of \"Sailed on\" then {months} drawn as columns")
+    drawn_over(on_demo, QPoint(60, at_part(on_demo, "Members").y()), QPoint(page.chart.width() - 4, at_part(on_demo, "Members").y()))
+    assert "where year" in print_phrase(page.phrase_now()) and "month of" not in print_phrase(page.phrase_now()).split("where")[1]
+
+
+def test_forms_are_chosen_by_looking(on_demo: Window) -> None:
+    page = shown(on_demo, "show sum of Takings by Vessel drawn as columns")
+    button = next(each for each in page.phrase.buttons() if each.word.role == "form")
+    QTest.mouseClick(button, LEFT)
+    sheet = page.popover
+    assert isinstance(sheet, FormSheet) and set(sheet.cards) == set(FORMS)
+    for form, card in sheet.cards.items():
+        assert card.why == why_not(page.phrase_now(), form) and (card.accessibleDescription() == card.why)
+    for _ in range(100):
+        QTest.qWait(20)
+        if all(card.scene is not None for card in sheet.cards.values() if not card.why):
+            break
+    assert all(card.scene is not None for card in sheet.cards.values() if not card.why)
+    assert all(card.scene.tagged() for card in sheet.cards.values() if card.scene is not None)
+    QTest.mouseClick(sheet.cards["stacked columns"], LEFT)  # does not fit: says so, and stays
+    assert sheet.isVisible() and "across" in sheet.cards["stacked columns"].toolTip()
+    sheet.cards["columns"].setFocus()
+    QTest.keyClick(sheet.cards["columns"], Qt.Key.Key_Right)
+    assert sheet.cards["bars"].hasFocus() and "Bars" in sheet.reason.text()
+    QTest.keyClick(sheet.cards["bars"], Qt.Key.Key_Return)
+    assert page.phrase_now().form == "bars" and not sheet.isVisible()
+    on_demo.session.undo()
+    assert page.phrase_now().form == "columns"
+
+    more = next(each for each in page.phrase.buttons() if each.word.clause == "more")
+    QTest.mouseClick(more, LEFT)
+    for wanted in ("multiples", "Route"):
+        popover = next(each for each in QApplication.topLevelWidgets() if isinstance(each, Popover) and each.isVisible())
+        picks = popover.findChild(PickList)
+        item = picks.list.item([each.value for each in picks.choices].index(wanted))  # type: ignore[union-attr]
+        picks.list.scrollToItem(item)  # type: ignore[union-attr]
+        QTest.mouseClick(picks.list.viewport(), LEFT, pos=picks.list.visualItemRect(item).center())  # type: ignore[union-attr]
+    assert print_phrase(page.phrase_now()) == "show sum of Takings by Vessel drawn as columns for each Route"
+    titles = [mark.text for mark, _, _ in page.chart.scene.flat() if isinstance(mark, Text) and mark.weight == 600]  # type: ignore[union-attr]
+    assert "Aldry – Fenholm" in titles and len(titles) == 11
+    each = next(each for each in page.phrase.buttons() if each.word.role == "multiples")
+    QTest.mouseClick(each, LEFT)
+    next(b for b in page.popover.findChildren(QPushButton) if b.text() == "Move to across").click()  # type: ignore[union-attr]
+    assert print_phrase(page.phrase_now()) == "show sum of Takings by Vessel across Route drawn as columns"

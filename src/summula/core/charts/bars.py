@@ -15,7 +15,7 @@ from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_
 from summula.core.charts.plotted import Plotted, inks, plotted
 from summula.core.charts.references import references
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
-from summula.core.charts.series import Series, tag
+from summula.core.charts.series import Series, name_tag, tag
 from summula.core.charts.stacking import shares, stacked
 
 _LABEL, _SMALL = 12.0, 11.5
@@ -34,7 +34,9 @@ class _Side:
         foot = 0.0
         if chart.style.words.note:
             text = fitted(chart.style.words.note, canvas.width - 4, 11, 400, canvas.text_width)
-            self.marks.append(Text(0, canvas.height - 4, text, Ink("muted"), 11, full=chart.style.words.note))
+            self.marks.append(
+                Text(0, canvas.height - 4, text, Ink("muted"), 11, full=chart.style.words.note, part="Words")
+            )
             foot = 16.0
         self.rows = len(shown.cats) + (1 if shown.left_out else 0) + (0.5 if shown.has_total else 0)
         self.row = min((canvas.height - self.top - 4 - foot) / max(self.rows, 1), 40.0 * max(1.0, per_row * 0.6))
@@ -50,7 +52,11 @@ class _Side:
         text = fitted(cat.name, self.names - 10, _LABEL, 500, self.canvas.text_width)
         ink, weight = (Ink("text"), 500) if emphasised else (Ink("muted"), 400)
         y = self.y(at) + self.row / 2 + 4
-        self.marks.append(Text(self.names - 10, y, text, ink, _LABEL, weight, "right", full=cat.name))
+        self.marks.append(
+            Text(
+                self.names - 10, y, text, ink, _LABEL, weight, "right", full=cat.name, tag=name_tag(cat), part="Members"
+            )
+        )
 
     def y(self, at: int) -> float:
         """Where a member's row begins; one for the total stands half a row further down."""
@@ -75,9 +81,9 @@ class _Side:
         end = self.y(len(self.shown.cats))
         for each in self.lines:
             x = place(each.figure)
-            self.marks.append(Line(((x, self.top + 2), (x, end)), Ink("plum"), 1.3, dashed=True))
+            self.marks.append(Line(((x, self.top + 2), (x, end)), Ink("plum"), 1.3, dashed=True, part="Reference"))
             text = fitted(each.name, self.canvas.width / 2, 11, 600, self.canvas.text_width)
-            self.marks.append(Text(x, end + 12, text, Ink("plum"), 11, 600, "centre", full=each.name))
+            self.marks.append(Text(x, end + 12, text, Ink("plum"), 11, 600, "centre", full=each.name, part="Reference"))
 
 
 def _legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: list[Series]) -> tuple[float, float]:
@@ -131,6 +137,7 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
         start = side.names + (widest + 6 if low < 0 else 0.0)
         places.append(_place(low, high, start, max(side.right - widest - 10, start + 8)))
     left_out = 0
+    strong_series = shown.strong_series()
     for at, cat in enumerate(shown.cats):
         side.name(at)
         thick = side.row * 0.72 / len(shown.series)
@@ -143,7 +150,7 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
             if math.isnan(figure):
                 continue
             ink = colours[at][which_series]
-            ink = ink if at in side.strong and not cat.gathered else ink.pale()
+            ink = ink if at in side.strong and which_series in strong_series and not cat.gathered else ink.pale()
             box = _bar(place(0), place(figure), top, thick, ink)
             side.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
             text = texts.get((at, which_series), "")
@@ -155,7 +162,7 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
                 x, align = (min(reaches) - 5, "right") if figure < 0 else (max(reaches) + 6, "left")
                 on = Ink("text") if at in side.strong else Ink("muted")
                 y = top + thick / 2 + 4
-                side.marks.append(Text(x, y, text, on, _SMALL, 400, align, optional=True))  # type: ignore[arg-type]
+                side.marks.append(Text(x, y, text, on, _SMALL, 400, align, optional=True, part="Figures on marks"))  # type: ignore[arg-type]
     negative = any(v < 0 for v in shown.known())
     side.references(places[0])
     return replace(side.scene(left_out, places[0](0) if negative else None), reach=tuple(reach))
@@ -195,6 +202,7 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     share, colours = shares_of(shown, stacked=True), inks(shown)
     inside = labelled(shown)
     left_out = 0
+    strong_series = shown.strong_series()
     for at, cat in enumerate(shown.cats):
         side.name(at)
         top, thick = side.y(at) + side.row * 0.14, side.row * 0.72
@@ -203,7 +211,8 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
             start, stop = lengths[at][which]
             if math.isnan(figure) or start == stop:
                 continue
-            ink = colours[at][which] if at in side.strong and not cat.gathered else colours[at][which].pale()
+            full = at in side.strong and which in strong_series and not cat.gathered
+            ink = colours[at][which] if full else colours[at][which].pale()
             x0, x1 = sorted((place(start), place(stop)))
             wide = max(x1 - x0 - 0.8, 0.3)
             side.marks.append(Box(x0, top, wide, max(thick - 1, 1), ink, tag(chart, cat, each, figure)))

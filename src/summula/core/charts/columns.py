@@ -36,7 +36,8 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
         above=10.0 + trend_room(chart, len(shown.series)), below=14.0 if negative else 0.0, figures=_drawn(shown),
     )  # fmt: skip
     step = frame.step
-    strong, colours, marked = shown.strong(), inks(shown), labelled(shown)
+    strong, strong_series = shown.strong(), shown.strong_series()
+    colours, marked = inks(shown), labelled(shown)
     share = shares_of(shown, stacked=False)
     room = step - 5 if len(shown.series) == 1 else side_by_side(len(shown.series), step)[1] + 6
     texts = {
@@ -60,7 +61,7 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
             if math.isnan(figure):
                 continue
             ink = colours[at][which_series]
-            ink = ink.pale() if cat.gathered or at not in strong else ink
+            ink = ink.pale() if cat.gathered or at not in strong or which_series not in strong_series else ink
             box = column_box(x, wide, figure, upright, ink)
             frame.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
             if (at, which_series) in texts:
@@ -70,7 +71,19 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
                     tips = [upright.within(v) for v in (figure, before) if not math.isnan(v)]
                     rises = upright.within(figure) <= upright.base
                     y = min(tips) - 5 if rises else max(tips) + 13
-                    frame.marks.append(Text(x + wide / 2, y, text, Ink("text"), LABEL, 500, "centre", optional=True))
+                    frame.marks.append(
+                        Text(
+                            x + wide / 2,
+                            y,
+                            text,
+                            Ink("text"),
+                            LABEL,
+                            500,
+                            "centre",
+                            optional=True,
+                            part="Figures on marks",
+                        )
+                    )
     base_line(frame, chart)
     trends_over_members(frame, shown, frame.middle, range(len(shown.series)))
     return frame.scene(left_out)
@@ -100,7 +113,8 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     )  # fmt: skip
     upright = frame.scales[0]
     step = frame.step
-    strong, colours, marked = shown.strong(), inks(shown), labelled(shown)
+    strong, strong_series = shown.strong(), shown.strong_series()
+    colours, marked = inks(shown), labelled(shown)
     share = shares_of(shown, stacked=True)
     left_out = 0
     for at, cat in enumerate(shown.cats):
@@ -112,7 +126,8 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
             if math.isnan(figure) or start == end:
                 continue
             y0, y1 = upright.within(start), upright.within(end)
-            ink = colours[at][which] if at in strong and not cat.gathered else colours[at][which].pale()
+            full = at in strong and which in strong_series and not cat.gathered
+            ink = colours[at][which] if full else colours[at][which].pale()
             # A hairline of paper between slices, so that neighbours of close inks stay apart.
             high = max(abs(y1 - y0) - 0.8, 0.3)
             frame.marks.append(Box(x, min(y0, y1), wide, high, ink, tag(chart, cat, each, figure)))
@@ -121,7 +136,9 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
                 if text and high >= _LEAST_INSIDE:
                     y = min(y0, y1) + high / 2 + 4
                     on = ink_on(ink, canvas)
-                    frame.marks.append(Text(x + wide / 2, y, text, on, LABEL, 500, "centre", optional=True))
+                    frame.marks.append(
+                        Text(x + wide / 2, y, text, on, LABEL, 500, "centre", optional=True, part="Figures on marks")
+                    )
                 else:
                     left_out += 1
     base_line(frame, chart)

@@ -160,11 +160,11 @@ def _title(marks: list[Mark], chart: Chart, canvas: Canvas) -> float:
         return 0.0
     if words.title:
         text = fitted(words.title, canvas.width - 4, _TITLE * 1.06, 600, canvas.text_width)
-        marks.append(Text(0, 15, text, Ink("ink"), _TITLE, 600, serif=True, full=words.title))
+        marks.append(Text(0, 15, text, Ink("ink"), _TITLE, 600, serif=True, full=words.title, part="Words"))
         head = 26.0
     if words.line:
         for text in wrapped(words.line, canvas.width - 4, _LINE, 400, canvas.text_width)[:2]:
-            marks.append(Text(0, head + 11, text, Ink("muted"), _LINE, full=words.line))
+            marks.append(Text(0, head + 11, text, Ink("muted"), _LINE, full=words.line, part="Words"))
             head += 16.0
         head += 4.0
     return head

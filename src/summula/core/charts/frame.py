@@ -14,9 +14,10 @@ from summula.core.charts.plotted import Plotted
 from summula.core.charts.references import Reference, references
 from summula.core.charts.scale import Scale, fit, scale, tied
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
-from summula.core.charts.series import Category, Series, column_name
+from summula.core.charts.series import Category, Series, column_name, name_tag
 from summula.core.fields.figures import FigureStyle
 
+LEGEND = "Legend"  # the part of an entry's name
 LABEL = 11.0  # pixels: the size of what is written along axes
 _EDGE = 4.0
 _NARROWEST = 14.0  # of a group that is named below its members
@@ -159,11 +160,13 @@ def framed(
     bottom = canvas.height - foot
     if look.words.note:
         text = fitted(look.words.note, canvas.width - _EDGE, LABEL, 400, text_width)
-        marks.append(Text(0, bottom - 3, text, Ink("muted"), LABEL, full=look.words.note))
+        marks.append(Text(0, bottom - 3, text, Ink("muted"), LABEL, full=look.words.note, part="Words"))
         bottom -= _LINE
     if look.words.members and cats:
         text = fitted(look.words.members, right - _EDGE, LABEL, 500, text_width)
-        marks.append(Text(right - _EDGE, bottom - 3, text, Ink("text"), LABEL, 500, "right", full=look.words.members))
+        full = look.words.members
+        mark = Text(right - _EDGE, bottom - 3, text, Ink("text"), LABEL, 500, "right", full=full, part="Words")
+        marks.append(mark)
         bottom -= _LINE
     grouped = any(cat.group for cat in cats)
     tight = canvas.height - top < _LEAST_PLOT[1] + 40
@@ -198,7 +201,8 @@ def framed(
         x, align = (0.0, "left") if at == 0 else (canvas.width, "right")
         text = fitted(name, canvas.width / max(1, len([each for each in stated if each])) - 8, LABEL, 500, text_width)
         if name:
-            marks.append(Text(x, top - above - 10, text, Ink("text"), LABEL, 500, align, full=name))  # type: ignore[arg-type]
+            mark = Text(x, top - above - 10, text, Ink("text"), LABEL, 500, align, full=name, part="Words")  # type: ignore[arg-type]
+            marks.append(mark)
     frame = Frame(canvas, left, top, right, bottom, tuple(plots), which, marks)
     if along is not None:
         frame = replace(frame, along=_bottom_axis(frame, along, named=not tight))
@@ -244,8 +248,8 @@ def _reference_lines(frame: Frame, chart: Chart, lines: Sequence[Reference]) -> 
         bands.append((heights[0], heights[1]))
     for one, other in bands:
         frame.marks.append(Box(frame.left, min(one, other), frame.width, abs(one - other), Ink("series 0", 0.09)))
-    for each, y in zip(lines, heights, strict=True):
-        frame.after.append(Line(((frame.left, y), (frame.right, y)), Ink("plum"), 1.3, dashed=True))
+    for part, each, y in zip(("Reference", "Second reference"), lines, heights, strict=False):
+        frame.after.append(Line(((frame.left, y), (frame.right, y)), Ink("plum"), 1.3, dashed=True, part=part))
         right = (
             frame.right
             if not frame.step or frame.middle(frame.members - 1) + frame.step > frame.right - 1
@@ -253,7 +257,7 @@ def _reference_lines(frame: Frame, chart: Chart, lines: Sequence[Reference]) -> 
         )
         text = fitted(each.name, right - frame.left - 8, LABEL, 600, frame.canvas.text_width)
         above = y - 4 if y - frame.top > LABEL + 2 else y + LABEL + 2
-        frame.after.append(Text(right - 3, above, text, Ink("plum"), LABEL, 600, "right", full=each.name))
+        frame.after.append(Text(right - 3, above, text, Ink("plum"), LABEL, 600, "right", full=each.name, part=part))
 
 
 def _bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:
@@ -272,13 +276,14 @@ def _bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:
             continue
         end = x + room
         marks.append(Line(((x, bottom), (x, bottom + 4)), Ink("muted"), 1))
-        marks.append(Text(x, bottom + 16, label, Ink("muted"), LABEL, align="centre"))
+        marks.append(Text(x, bottom + 16, label, Ink("muted"), LABEL, align="centre", part="Scale"))
     if not named:
         return made
     name = fitted(
         along.name, (canvas.width - frame.left) * (0.5 if along.note else 1.0) - 8, LABEL, 500, canvas.text_width
     )
-    marks.append(Text(frame.right, bottom + 33, name, Ink("text"), LABEL, 500, "right", full=along.name))
+    mark = Text(frame.right, bottom + 33, name, Ink("text"), LABEL, 500, "right", full=along.name, part="Words")
+    marks.append(mark)
     if along.note:
         room = frame.right - frame.left - canvas.text_width(name, LABEL, 500) - 14
         text = fitted(along.note, room, LABEL, 400, canvas.text_width)
@@ -330,9 +335,9 @@ def _ticks(
             continue
         written = y
         if at_right:
-            marks.append(Text(right + 8, y + 4, style.tick(tick), Ink("muted"), LABEL))
+            marks.append(Text(right + 8, y + 4, style.tick(tick), Ink("muted"), LABEL, part="Scale"))
         else:
-            marks.append(Text(left - 8, y + 4, style.tick(tick), Ink("muted"), LABEL, align="right"))
+            marks.append(Text(left - 8, y + 4, style.tick(tick), Ink("muted"), LABEL, align="right", part="Scale"))
 
 
 def note_at_foot(marks: list[Mark], chart: Chart, canvas: Canvas) -> float:
@@ -341,7 +346,7 @@ def note_at_foot(marks: list[Mark], chart: Chart, canvas: Canvas) -> float:
     if not note:
         return 0.0
     text = fitted(note, canvas.width - _EDGE, LABEL, 400, canvas.text_width)
-    marks.append(Text(0, canvas.height - 4, text, Ink("muted"), LABEL, full=note))
+    marks.append(Text(0, canvas.height - 4, text, Ink("muted"), LABEL, full=note, part="Words"))
     return _LINE + 2
 
 
@@ -363,11 +368,13 @@ def legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: Sequence[Se
         spare = text_width(more, LABEL, 400) + 8 if last_line and at < len(entries) - 1 else 0.0
         if x and x + needed - 14 + spare > room:
             if last_line:
-                marks.append(Text(x, y, more, Ink("muted"), LABEL, full=", ".join(e.label for e in entries[at:])))
+                marks.append(
+                    Text(x, y, more, Ink("muted"), LABEL, full=", ".join(e.label for e in entries[at:]), part="Legend")
+                )
                 break
             x, y, line = 0.0, y + _LINE, line + 1
         marks.append(_sample(each, x, y))
-        marks.append(Text(x + 14, y, label, Ink("text"), LABEL, full=each.label))
+        marks.append(Text(x + 14, y, label, Ink("text"), LABEL, full=each.label, part=LEGEND))
         x += needed
     return y + 10, canvas.width
 
@@ -375,8 +382,8 @@ def legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: Sequence[Se
 def _sample(each: Series, x: float, y: float) -> Mark:
     """A little of a series' mark, before its name."""
     if each.as_line:
-        return Line(((x, y - 4), (x + 10, y - 4)), each.ink, 2.4)
-    return Box(x, y - 9, 9, 9, each.ink)
+        return Line(((x, y - 4), (x + 10, y - 4)), each.ink, 2.4, part="Legend")
+    return Box(x, y - 9, 9, 9, each.ink, part="Legend")
 
 
 def _legend_right(marks: list[Mark], canvas: Canvas, entries: Sequence[Series]) -> tuple[float, float]:
@@ -388,7 +395,7 @@ def _legend_right(marks: list[Mark], canvas: Canvas, entries: Sequence[Series]) 
         y = 14 + at * _LINE
         marks.append(_sample(each, left, y))
         text = fitted(each.label, room - 14, LABEL, 400, canvas.text_width)
-        marks.append(Text(left + 14, y, text, Ink("text"), LABEL, full=each.label))
+        marks.append(Text(left + 14, y, text, Ink("text"), LABEL, full=each.label, part=LEGEND))
     if len(shown) < len(entries):
         full = ", ".join(each.label for each in entries[len(shown) :])
         marks.append(
@@ -413,7 +420,11 @@ def _members(frame: Frame, cats: Sequence[Category], *, grouped: bool) -> None:
             if label == "…":
                 continue
             x = left + (place + 0.5) * step
-            mark = Text(x, bottom + 15, label, Ink("muted"), LABEL, align="centre", full=cat.label, optional=every > 1)
+            said = name_tag(cat)
+            mark = Text(
+                x, bottom + 15, label, Ink("muted"), LABEL, align="centre", full=cat.label, optional=every > 1,
+                tag=said, part="Members",
+            )  # fmt: skip
             frame.marks.append(mark)
     if not grouped:
         return

@@ -137,7 +137,17 @@ def _square(
     text = figure_text(shown.chart, 0, figure, math.nan, wide - 4, canvas, LABEL, says="value")
     if text:
         marks.append(
-            Text(x + wide / 2, y + high / 2 + 4, text, ink_on(ink, canvas), LABEL, 400, "centre", optional=True)
+            Text(
+                x + wide / 2,
+                y + high / 2 + 4,
+                text,
+                ink_on(ink, canvas),
+                LABEL,
+                400,
+                "centre",
+                optional=True,
+                part="Figures on marks",
+            )
         )
     return int(not text and show == "all")
 

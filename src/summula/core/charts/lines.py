@@ -135,7 +135,9 @@ def _figures(frame: Frame, shown: Plotted, x: Callable[[int], float]) -> int:
         y = frame.y(each.measure).within(figure) - 8
         left_out += not text
         if text:
-            frame.marks.append(Text(x(at), y, text, Ink("text"), LABEL, 500, "centre", optional=True))
+            frame.marks.append(
+                Text(x(at), y, text, Ink("text"), LABEL, 500, "centre", optional=True, part="Figures on marks")
+            )
     return left_out
 
 

@@ -117,6 +117,16 @@ def mark_at(scene: Scene, x: float, y: float, width: TextWidth) -> Mark | None:
     return None
 
 
+def part_at(scene: Scene, x: float, y: float, width: TextWidth) -> tuple[Mark, Bounds] | None:
+    """The topmost mark at a place that stands for something or is about settings, and where it lies."""
+    for mark, moved_x, moved_y in reversed(list(scene.flat())):
+        about: object = mark.tag is not None or getattr(mark, "part", "")
+        if about and _is_met(mark, x - moved_x, y - moved_y, width):
+            own = bounds(mark, width)
+            return mark, Bounds(own.left + moved_x, own.top + moved_y, own.right + moved_x, own.bottom + moved_y)
+    return None
+
+
 def _is_met(mark: Mark, x: float, y: float, width: TextWidth) -> bool:
     match mark:
         case Box() | Picture():  # a thin mark is given a little room around it

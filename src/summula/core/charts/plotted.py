@@ -54,6 +54,12 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
         strong = strong_ones(self.chart.style.emphasis, own[:count], [cat.label for cat in self.cats[:count]])
         return strong | {count} if self.has_total else strong
 
+    def strong_series(self) -> frozenset[int]:
+        """The places of the series that are strong: those that were chosen by name, or all."""
+        if self.chart.style.emphasis.end != "members":
+            return frozenset(range(len(self.series)))
+        return strong_ones(self.chart.style.emphasis, [0.0] * len(self.series), [each.label for each in self.series])
+
     @property
     def has_total(self) -> bool:
         return bool(self.cats) and self.cats[-1].total

@@ -1,4 +1,7 @@
-"""The marks of a chart, in device-independent pixels from the top left. No Qt: any painter can draw them."""
+"""The marks of a chart, in device-independent pixels from the top left. No Qt: any painter can draw them.
+
+`part` names the group of settings that a mark is about, where it stands for no figure: a click on it leads there.
+"""
 
 from __future__ import annotations
 
@@ -73,6 +76,7 @@ class Box(msgspec.Struct, frozen=True, tag=True):
     ghost: bool = False
     radius: float = 0.0
     edge: Ink | None = None
+    part: str = ""
 
 
 class Line(msgspec.Struct, frozen=True, tag=True):
@@ -81,6 +85,7 @@ class Line(msgspec.Struct, frozen=True, tag=True):
     width: float = 1.0
     dashed: bool = False
     tag: Tag | None = None
+    part: str = ""
 
 
 class Area(msgspec.Struct, frozen=True, tag=True):
@@ -143,6 +148,7 @@ class Text(msgspec.Struct, frozen=True, tag=True):
     tag: Tag | None = None
     full: str = ""  # the whole text where `text` had to be cut
     optional: bool = False
+    part: str = ""
 
 
 class Picture(msgspec.Struct, frozen=True, tag=True):
@@ -188,7 +194,7 @@ class Scene(msgspec.Struct, frozen=True):
 
     def tagged(self) -> list[Mark]:
         """The marks that stand for a figure, in drawing order."""
-        return [mark for mark, _, _ in self.flat() if mark.tag is not None]
+        return [mark for mark, _, _ in self.flat() if mark.tag is not None and mark.tag.text]
 
     def texts(self) -> list[str]:
         return [mark.text for mark, _, _ in self.flat() if isinstance(mark, Text)]

@@ -163,6 +163,11 @@ def tag(chart: Chart, category: Category, series: Series, figure: float, ghost: 
     return Tag(category.pairs, series.pairs, series.measure, figure, " · ".join(names), text)
 
 
+def name_tag(category: Category) -> Tag:
+    """What the name of a member stands for: the member, and no figure."""
+    return Tag(category.pairs, (), -1, math.nan, category.name, "")
+
+
 def head_name(grid: Grid, measure: int, own: MeasureStyle, style: FigureStyle) -> str:
     """The measure's name; its unit and scale are said here, once."""
     name = column_name(grid, measure)

@@ -183,6 +183,23 @@ def heeded(form: Form) -> tuple[Setting, ...]:
     return tuple(each for each in SETTINGS if each.heeded_by(form))
 
 
+def pointed_at(form: Form, part: str) -> tuple[Setting, ...]:
+    """The settings that a click on a part of a chart leads to: those of its group; for a mark all that marks heed."""
+    groups_of = _BESIDE.get(part, (part,))
+    found = heeded(form)
+    return tuple(each for group in groups_of for each in found if each.group == group)
+
+
+_BESIDE: dict[str, tuple[str, ...]] = {  # what a part leads to, beside its own group
+    "": ("Figures on marks", "Colour", "Emphasis", "Slices", "Ring", "Lines", "Squares", "Gauge", "Boxes"),
+    "Legend": ("Legend", "Emphasis"),
+    "Members": ("Words", "Total"),
+    "Scale": ("Scale", "Frame"),
+    "Reference": ("Reference", "Second reference"),
+    "Second reference": ("Second reference", "Reference"),
+}
+
+
 def value_of(style: ChartStyle, key: str) -> Value:
     group, name = key.split(".")
     struct = _own(style, group) if group in _OWN else getattr(style, group)
@@ -203,6 +220,15 @@ def with_value(style: ChartStyle, key: str, value: Value) -> ChartStyle:
     if group in _OWN:
         return style.with_own(replace(_own(style, group), **{name: checked}))
     return replace(style, **{group: replace(getattr(style, group), **{name: checked})})
+
+
+def with_member_set_off(style: ChartStyle, label: str) -> ChartStyle:
+    """The style with one more member strong, or one less where it was; none is set off when the last one goes."""
+    chosen = [each.strip() for each in style.emphasis.members.split(";") if each.strip()]
+    chosen = chosen if style.emphasis.end == "members" else []
+    chosen = [each for each in chosen if each != label] if label in chosen else [*chosen, label]
+    end = "members" if chosen else ""
+    return with_value(with_value(style, "emphasis.members", "; ".join(chosen)), "emphasis.end", end)
 
 
 def default_of(key: str) -> Value:

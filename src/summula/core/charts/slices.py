@@ -7,6 +7,7 @@ area the part's share of the slice's.
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 import msgspec
 
@@ -219,17 +220,31 @@ def _beside(
             x = centre[0] + (out if right_side else -out)
             x = min(x, canvas.width - 24) if right_side else max(x, 24.0)
             room = (canvas.width - x - 4) if right_side else x - 4
-            align = "left" if right_side else "right"
+            align: Literal["left", "right"] = "left" if right_side else "right"
             text = fitted(name, room - 4, _NAME, 600, canvas.text_width)
             if abs(y - turn_y) > 4:
                 marks.append(Line((edge, (x - 2 if right_side else x + 2, y)), Ink("faint"), 0.8))
             at = x + (3 if right_side else -3)
             if name:
-                marks.append(Text(at, y + (-2 if figure else 4), text, Ink("text"), _NAME, 600, align, full=name))  # type: ignore[arg-type]
+                marks.append(
+                    Text(
+                        at,
+                        y + (-2 if figure else 4),
+                        text,
+                        Ink("text"),
+                        _NAME,
+                        600,
+                        align,
+                        full=name,
+                        part="Figures on marks",
+                    )
+                )
             if figure:
                 written = fitted(figure, room - 4, _FIGURE, 400, canvas.text_width)
                 below = y + (12 if name else 4)
-                marks.append(Text(at, below, written, Ink("muted"), _FIGURE, 400, align, full=figure))  # type: ignore[arg-type]
+                marks.append(
+                    Text(at, below, written, Ink("muted"), _FIGURE, 400, align, full=figure, part="Figures on marks")
+                )
     return left_out
 
 
@@ -272,7 +287,7 @@ def _inside(
         x, y = on_circle(*centre, middle, each.middle)
         full = each.filled > 0.8 or not shown.has_ghost
         ink = ink_on(each.ink, canvas) if full else Ink("ink")
-        marks.append(Text(x, y + 4, text, ink, LABEL, 500, "centre", optional=True))
+        marks.append(Text(x, y + 4, text, ink, LABEL, 500, "centre", optional=True, part="Figures on marks"))
     return left_out
 
 

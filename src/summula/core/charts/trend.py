@@ -40,7 +40,7 @@ def trends_over_members(frame: Frame, shown: Plotted, x: Callable[[int], float],
             tag = Tag((), (), -1, math.nan, "Trend", words)
             for run in runs:
                 for piece in clipped(run, upright.start, upright.end):
-                    frame.marks.append(Line(piece, _over(ink, len(lines)), 2.0, dashed=True, tag=tag))
+                    frame.marks.append(Line(piece, _over(ink, len(lines)), 2.0, dashed=True, tag=tag, part="Trend"))
         _say(frame, [(f"moving mean of {style.length}", Ink("muted"))])
         return
     places = np.arange(1, count + 1, dtype=np.float64)
@@ -83,7 +83,7 @@ def _draw(
         words = in_words(fit, along)
         tag = Tag((), (), -1, math.nan, "Trend", words)
         for piece in clipped(points, upright.start, upright.end):
-            frame.marks.append(Line(piece, _over(ink, len(groups)), 1.8, dashed=True, tag=tag))
+            frame.marks.append(Line(piece, _over(ink, len(groups)), 1.8, dashed=True, tag=tag, part="Trend"))
         said.append((words, Ink("text") if len(groups) == 1 else ink))
     if chart.style.trend.says:
         _say(frame, said or [("too few points for a trend", Ink("muted"))])
@@ -100,7 +100,9 @@ def _say(frame: Frame, said: Sequence[tuple[str, Ink]]) -> None:
         while len(parts) > 1 and frame.canvas.text_width(" · ".join(parts), LABEL, 400) > frame.width - 4:
             parts.pop()
         y = frame.top - 8 - TREND_LINE * (len(said[:MOST_TRENDS_SAID]) - 1 - at)
-        frame.marks.append(Text(frame.left + 2, y, " · ".join(parts), ink, LABEL, full=words, optional=True))
+        frame.marks.append(
+            Text(frame.left + 2, y, " · ".join(parts), ink, LABEL, full=words, optional=True, part="Trend")
+        )
 
 
 def in_words(fit: Fit, along: Callable[[float], str]) -> str:

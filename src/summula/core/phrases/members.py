@@ -44,6 +44,29 @@ def with_members(phrase: Phrase, heading: Heading, members: Sequence[Member], *,
     return replace(phrase, where=where)
 
 
+_LISTED = 12  # members of a date that a condition lists; of more it tells the first and the last
+
+
+def with_stretch(phrase: Phrase, paths: Sequence[tuple[tuple[Heading, Member], ...]]) -> Phrase | None:
+    """The phrase with the rows of neighbours along an axis kept alone; each path leads from the outermost member to the
+    innermost. Neighbours under several outer members are kept by those alone. None where no condition says so."""
+    if not paths:
+        return phrase
+    levels = len(paths[0]) if len({path[:-1] for path in paths}) == 1 else 1
+    changed: Phrase | None = phrase
+    for level in range(levels):
+        heading = paths[0][level][0]
+        members = list(dict.fromkeys(path[level][1] for path in paths))
+        whole = len(members) > _LISTED and phrase.order is None and not phrase.keeping and None not in members
+        if whole and (heading.part is not None or isinstance(members[0], date)):
+            ends = (value_of_member(members[0]), value_of_member(members[-1]))
+            condition = Condition(heading, "is from", ends)
+            changed = None if changed is None else replace(changed, where=(*changed.where, condition))
+        elif changed is not None:
+            changed = with_members(changed, heading, members, only=True)
+    return changed
+
+
 def conditions_for(heading: Heading, members: Sequence[Member], only: bool) -> tuple[Condition, ...] | None:
     """What says that rows are of these members, or of none of them; None where nothing does."""
     if any(isinstance(member, Others) for member in members) or not members:

@@ -1,16 +1,16 @@
-"""One group of a chart's settings: every choice shows at once, and the popover stays, so that one can try."""
+"""Settings of a chart, to be tried: every choice shows at once, and the form or the popover around it stays."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from summula.core.charts.settings import Editor, Setting, Value, value_of, with_value
 from summula.core.charts.style import ChartStyle
 from summula.core.refusal import Refusal
 from summula.desk.theme import font, tint
-from summula.desk.widgets.popover import Popover
+from summula.desk.widgets.popover import Popover, small_heading
 
 Changed = Callable[[Value], None]
 
@@ -69,36 +69,43 @@ EDITORS: dict[Editor, Callable[[Setting, Value, Changed, tuple[str, ...]], QWidg
 }
 
 
-class StylePopover(Popover):
-    """`put` takes every change at once."""
-
-    stays = True
+class StyleForm(QWidget):
+    """The settings of some groups; `put` takes every change at once."""
 
     def __init__(
-        self, parent: QWidget, group: str, settings: list[Setting], style: ChartStyle,
-        put: Callable[[ChartStyle], None], levers: tuple[str, ...] = (),
+        self, settings: Sequence[Setting], style: ChartStyle, put: Callable[[ChartStyle], None],
+        levers: tuple[str, ...] = (), *, titled: bool = False,
     ) -> None:  # fmt: skip
-        super().__init__(parent, group, 270)
+        super().__init__()
         self.style_, self._put = style, put
         self.editors: dict[str, QWidget] = {}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        group = ""
         for setting in settings:
+            if titled and setting.group != group:
+                if group:
+                    column.addSpacing(10)
+                group = setting.group
+                column.addWidget(small_heading(group))
             if setting.editor != "flag":
                 label = QLabel(setting.words)
                 label.setFont(font(12))
                 tint(label, "muted")
-                self.column.addWidget(label)
+                column.addWidget(label)
             editor = EDITORS[setting.editor](
                 setting, value_of(style, setting.key), lambda value, key=setting.key: self._change(key, value), levers  # type: ignore[misc]
             )  # fmt: skip
             editor.setAccessibleName(setting.words)
             editor.setToolTip(setting.hint)
-            self.column.addWidget(editor)
+            column.addWidget(editor)
             self.editors[setting.key] = editor
         self.wrong = QLabel()
         self.wrong.setWordWrap(True)
         tint(self.wrong, "loss")
         self.wrong.hide()
-        self.column.addWidget(self.wrong)
+        column.addWidget(self.wrong)
 
     def _change(self, key: str, value: Value) -> None:
         if value == value_of(self.style_, key):
@@ -112,6 +119,21 @@ class StylePopover(Popover):
             return
         self.wrong.hide()
         self._put(self.style_)
+
+
+class StylePopover(Popover):
+    """One group of settings, near the words that opened it."""
+
+    stays = True
+
+    def __init__(
+        self, parent: QWidget, group: str, settings: list[Setting], style: ChartStyle,
+        put: Callable[[ChartStyle], None], levers: tuple[str, ...] = (),
+    ) -> None:  # fmt: skip
+        super().__init__(parent, group, 270)
+        self.form = StyleForm(settings, style, put, levers)
+        self.editors, self.wrong = self.form.editors, self.form.wrong
+        self.column.addWidget(self.form)
 
     def focus_in(self) -> None:
         if self.editors:

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
-from summula.core.charts.settings import Setting, default_of, heeded, in_words, value_of
+from summula.core.charts.settings import Setting, default_of, heeded, in_words, pointed_at, value_of
 from summula.core.charts.style import ChartStyle
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
@@ -23,12 +23,13 @@ from summula.core.phrases.editing import fields_in
 from summula.core.phrases.lever import LeverSetting, levers_in
 from summula.core.phrases.phrase import Phrase, figures_shown
 from summula.core.secondlook import SecondLook, mended, summary_looks
-from summula.desk.frame.margin import Block, LookBlock, Note, Pair
+from summula.desk.frame.margin import ActionBlock, Block, LookBlock, Note, Pair
 from summula.desk.pages.levers import LeverRow
 from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
+    from summula.desk.pages.stylepopover import StyleForm
     from summula.desk.pages.summarypage import SummaryPage
 
 _WIDE = 22  # letters of a value beside its label
@@ -41,6 +42,15 @@ class SummaryMargin(QObject):
         super().__init__(page)
         self.page, self.session = page, page.session
         self.levers: list[LeverRow] = []
+        self.part: str | None = None  # of the chart, that is pointed at; "" is a mark
+        self._form: StyleForm | None = None
+
+    def point_at(self, part: str | None) -> None:
+        """Show the settings of a part of the chart; of all again with None."""
+        if part != self.part:
+            self.part, self._form = part, None
+            if self.page.grid is not None:
+                self.show(self.page.grid)
 
     @property
     def held(self) -> bool:
@@ -55,6 +65,9 @@ class SummaryMargin(QObject):
                 row.follow(next(each for each in self.session.folio.levers if each.name == row.lever.name))
             return
         phrase, table = summary.phrase, self.session.table(summary.table)
+        if self.part is not None and phrase.form != "grid" and self._show_part(summary, self.part):
+            return
+        self.part, self._form = None, None
         blocks: list[Block] = ["In this summary"]
         figures, own = figures_shown(phrase), measure_styles(summary.measures, phrase)
         for at, measure in enumerate(figures):
@@ -105,6 +118,25 @@ class SummaryMargin(QObject):
             words = _short(" · ".join(notice)) if notice else "what suits"
             blocks.append(Pair(name, f"{words} ▾", lambda anchor, name=name: self.set_style(name, anchor)))  # type: ignore[misc]
         return blocks
+
+    def _show_part(self, summary: Summary, part: str) -> bool:
+        """The settings of the part that is pointed at, to be changed right here; False where the form has none."""
+        from summula.desk.pages.stylepopover import StyleForm
+
+        settings = pointed_at(summary.phrase.form, part)
+        if not settings:
+            return False
+        if self._form is not None and self._form.style_ == summary.style:
+            return True  # a hand is at it: it stays
+
+        def put(style: ChartStyle) -> None:
+            self._change(summary.id, lambda now: replace(now, style=style), settings[0].group)
+
+        levers = tuple(each.name for each in self.session.folio.levers)
+        self._form = StyleForm(settings, summary.style, put, levers, titled=True)
+        back = ActionBlock("All settings", lambda: self.point_at(None))
+        self.page.margin.show_blocks([self._form, back])
+        return True
 
     def set_style(self, group: str, anchor: QWidget) -> None:
         """A popover with one group of settings, each of which shows at once."""

@@ -13,15 +13,19 @@ from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QStackedWidget
 
 from summula.core.arrays import np
 from summula.core.charts import chart_of, draw, why_not
+from summula.core.charts.frame import LEGEND
+from summula.core.charts.scene import Mark, Tag, Text
 from summula.core.charts.series import column_name
+from summula.core.charts.settings import heeded, with_member_set_off
 from summula.core.engine.answer import most_figures
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
-from summula.core.folio.model import Summary
+from summula.core.folio.model import Summary, with_summary
 from summula.core.phrases.editing import swap_axes, with_field
 from summula.core.phrases.fitting import suiting
 from summula.core.phrases.forms import FORMS, Form
 from summula.core.phrases.lever import with_levers
+from summula.core.phrases.members import with_stretch
 from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
@@ -94,7 +98,10 @@ class SummaryPage(QWidget):
         self.trail = Trail()
         self.trail.asked.connect(self.grid_actions.back)
         self.chart = SceneView("Chart")
-        self.chart.asked.connect(self.grid_actions.show_rows_of)
+        self.chart.pointing = True
+        self.chart.asked.connect(self._asked_of_chart)
+        self.chart.pointed.connect(self._pointed)
+        self.chart.stretched.connect(self._stretched)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.pivot)
         self.sheet = _Sheet(self.chart)
@@ -292,6 +299,38 @@ class SummaryPage(QWidget):
         of = "" if sum(len(each) for _, each in chosen) == len(figures) else f" of {column_name(grid, measure)}"
         account = f"sum {write(total)} · mean {write(total / len(figures))} · median {write(median)}"
         self.status.select(f"Selected {plural(len(figures), 'cell')}{of}: {account}")
+
+    # -- the chart, by hand ----------------------------------------------------------------------------
+
+    def _asked_of_chart(self, tag: Tag) -> None:
+        """A double click: the rows behind a figure; a member's name leads a heading deeper."""
+        if tag.text:
+            self.grid_actions.show_rows_of(tag)
+        elif tag.by:
+            self.grid_actions.look_into(*tag.by[-1])
+
+    def _pointed(self, mark: Mark | None) -> None:
+        """A click: the settings of what was clicked stand in the margin. An entry of the legend sets its member off."""
+        part = None if mark is None else getattr(mark, "part", "")
+        if isinstance(mark, Text) and part == LEGEND and mark.full and self.summary is not None:
+            style = with_member_set_off(self.summary.style, mark.full)
+            if "Emphasis" in {each.group for each in heeded(self.summary.phrase.form)}:
+                self.session.edit(
+                    with_summary(self.session.folio, replace(self.summary, style=style)), f"Set off {mark.full}"
+                )
+        self.summary_margin.point_at(part)
+
+    def _stretched(self, tags: list[Tag]) -> None:
+        """Members that the mouse was drawn over: they alone are kept, by a condition of the phrase."""
+        several = self.phrase_now().multiples is not None
+        paths = [tag.by[1:] if several else tag.by for tag in tags]
+        phrase = with_stretch(self.phrase_now(), [each for each in paths if each])
+        if phrase is None:
+            self.session.refuse(
+                Refusal("no condition keeps just these", "draw over others, or choose them after 'where'")
+            )
+        elif phrase != self.phrase_now():
+            self.say(phrase, "Keep a stretch of the axis")
 
     # -- edits -----------------------------------------------------------------------------------------
 

@@ -4,23 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from summula.core.charts.chart import Canvas
-from summula.core.charts.places import Bounds, bounds, mark_at
+from summula.core.charts.places import Bounds, bounds, mark_at, part_at
 from summula.core.charts.scene import Mark, Scene, Tag, Text
 from summula.core.theme.typefaces import text_width
 from summula.desk.theme import colour
 from summula.desk.widgets.painter import paint_scene
 
+_DRAWN = 6  # pixels that a press must move to be drawn over members
+_BESIDE = 14.0  # pixels from the middle of names that count as beside them
 MakeScene = Callable[[Canvas], Scene]
 
 
 def tag_words(mark: Mark) -> str:
     if mark.tag is not None:
-        return f"{mark.tag.title}\n{mark.tag.text}" if mark.tag.title else mark.tag.text
+        return "\n".join(part for part in (mark.tag.title, mark.tag.text) if part)
     return mark.full if isinstance(mark, Text) else ""
 
 
@@ -33,12 +35,19 @@ class SceneView(QWidget):
     on a mark, or Enter, asks what is behind it."""
 
     asked = pyqtSignal(object)  # the Tag of a mark
+    pointed = pyqtSignal(object)  # the Mark that was clicked, None beside all of them
+    stretched = pyqtSignal(list)  # the Tags of the members that the mouse was drawn over, along their axis
 
     def __init__(self, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._make: MakeScene | None = None
         self._drawn: Scene | None = None
         self._at: int | None = None
+        self._by_mouse = False
+        self.pointing = False  # whether parts can be clicked, and members drawn over
+        self._hovered: Bounds | None = None
+        self._pressed: QPointF | None = None
+        self._drawn_to: QPointF | None = None
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -73,7 +82,16 @@ class SceneView(QWidget):
         painter = QPainter(self)
         paint_scene(painter, scene)
         tagged = scene.tagged()
-        if self.hasFocus():
+        if self._hovered is not None:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(colour("plum"), 1, Qt.PenStyle.DotLine))
+            painter.drawRoundedRect(_rect(self._hovered).adjusted(-3, -2, 3, 2), 3, 3)
+        if self._drawn_to is not None:
+            veil = colour("plum")
+            veil.setAlphaF(0.14)
+            painter.fillRect(self._stretch(), veil)
+        if self.hasFocus() and not (self._by_mouse and self._at is None):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
             painter.setPen(QPen(colour("plum"), 1.6))
@@ -93,6 +111,79 @@ class SceneView(QWidget):
             return True
         return super().event(event)
 
+    # -- pointing --------------------------------------------------------------------------------------
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        scene = self.scene
+        if event is None or scene is None or not self.pointing:
+            return
+        place = event.position()
+        if self._pressed is not None and self._along() is not None:
+            if self._drawn_to is not None or (place - self._pressed).manhattanLength() > _DRAWN:
+                self._drawn_to, self._hovered = place, None
+                self.update()
+            return
+        found = part_at(scene, place.x(), place.y(), text_width)
+        hovered = found[1] if found is not None else None
+        if hovered != self._hovered:
+            self._hovered = hovered
+            self.setCursor(Qt.CursorShape.ArrowCursor if hovered is None else Qt.CursorShape.PointingHandCursor)
+            self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.pointing and event.button() == Qt.MouseButton.LeftButton:
+            self._pressed = event.position()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        scene, pressed = self.scene, self._pressed
+        if event is None or scene is None or pressed is None:
+            return
+        if self._drawn_to is not None:
+            members = self._members_in(self._stretch(), scene)
+            self._pressed = self._drawn_to = None
+            self.update()
+            self.stretched.emit(members)
+            return
+        self._pressed = None
+        found = part_at(scene, pressed.x(), pressed.y(), text_width)
+        self.pointed.emit(found[0] if found is not None else None)
+
+    def _names(self) -> list[tuple[Text, Bounds]]:
+        """The members' names along their axis."""
+        scene = self.scene
+        marks = scene.marks if scene is not None else ()
+        return [(mark, bounds(mark, text_width)) for mark in marks if isinstance(mark, Text) and mark.part == "Members"]
+
+    def _along(self) -> str:
+        """Which way the members stand, where the mouse was pressed beside their names: "x", "y", or "" elsewhere."""
+        names = self._names()
+        if not names or self._pressed is None:
+            return ""
+        across = max(area.bottom for _, area in names) - min(area.top for _, area in names) < 2 * names[0][0].size
+        place = self._pressed
+        if across and abs(place.y() - (names[0][1].top + names[0][1].bottom) / 2) < _BESIDE:
+            return "x"
+        return "y" if not across and place.x() < max(area.right for _, area in names) + 6 else ""
+
+    def _stretch(self) -> QRectF:
+        start, end = self._pressed, self._drawn_to
+        assert start is not None and end is not None
+        if self._along() == "y":
+            return QRectF(0, min(start.y(), end.y()), self.width(), abs(start.y() - end.y()))
+        return QRectF(min(start.x(), end.x()), 0, abs(start.x() - end.x()), self.height())
+
+    def _members_in(self, area: QRectF, scene: Scene) -> list[Tag]:
+        """A tag for each member whose mark or name has its middle in the area, in their order."""
+        found: dict[object, Tag] = {}
+        for mark, x, y in scene.flat():
+            if mark.tag is None or not mark.tag.by:
+                continue
+            own = bounds(mark, text_width)
+            middle = QPointF((own.left + own.right) / 2 + x, (own.top + own.bottom) / 2 + y)
+            if area.contains(middle):
+                found.setdefault(mark.tag.by, mark.tag)
+        return list(found.values())
+
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         tag = self.tag_at(event.position().x(), event.position().y()) if event is not None else None
         if tag is not None:
@@ -111,6 +202,9 @@ class SceneView(QWidget):
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._at is not None and self._at < len(tagged):
             self.asked.emit(tagged[self._at].tag)
             return
+        if event.key() == Qt.Key.Key_Escape and self.pointing:
+            self.pointed.emit(None)
+            return
         step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}.get(Qt.Key(event.key()))
         if step is None or not tagged:
             super().keyPressEvent(event)
@@ -121,6 +215,14 @@ class SceneView(QWidget):
         place = bounds(tagged[self._at], text_width)
         QToolTip.showText(self.mapToGlobal(QPoint(int(place.right), int(place.bottom))), words, self)
         self.update()
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self._hovered = None
+        self.update()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        self._by_mouse = event is not None and event.reason() == Qt.FocusReason.MouseFocusReason
+        super().focusInEvent(event)
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         self._at = None
