@@ -11,10 +11,13 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QPushButton
 
 from summula.core.charts import why_not
-from summula.core.charts.scene import Box, Text
+from summula.core.charts.places import on_circle
+from summula.core.charts.scene import Box, Group, Picture, Text, Wedge
 from summula.core.folio.file import open_folio
 from summula.core.phrases.forms import FORMS
 from summula.core.summaries import print_phrase
+from summula.core.theme.palettes import PALETTES
+from summula.desk.pages.inkchoice import InkChoice, PalettePopover
 from summula.desk.pages.stylepopover import StyleForm, StylePopover
 from summula.desk.phrase.formsheet import FormSheet
 from summula.desk.widgets.picklist import PickList
@@ -224,3 +227,55 @@ def test_forms_are_chosen_by_looking(on_demo: Window) -> None:
     QTest.mouseClick(each, LEFT)
     next(b for b in page.popover.findChildren(QPushButton) if b.text() == "Move to across").click()  # type: ignore[union-attr]
     assert print_phrase(page.phrase_now()) == "show sum of Takings by Vessel across Route drawn as columns"
+
+
+def test_inks_belong_to_the_folio(on_demo: Window, tmp_path: Path) -> None:
+    session = on_demo.session
+    page = shown(on_demo, "show sum of Takings by Ticket drawn as ring")
+    QTest.qWait(20)
+
+    def ink_of(member: str) -> str:
+        assert page.chart.scene is not None
+        marks = (m for m in page.chart.scene.tagged() if m.tag and member in (str(p[1]) for p in (*m.tag.by, *m.tag.across)))
+        return next(mark.ink.token for mark in marks if not isinstance(mark, Text | Picture | Group))
+
+    before = ink_of("Single")
+    scene = page.chart.scene
+    assert scene is not None
+    wedge = next(mark for mark in scene.tagged() if isinstance(mark, Wedge) and mark.tag and mark.tag.by[0][1] == "Single")
+    x, y = on_circle(wedge.x, wedge.y, (wedge.inner + wedge.outer) / 2, (wedge.start + wedge.stop) / 2)
+    QTest.mouseClick(page.chart, LEFT, pos=QPoint(int(x), int(y)))
+    choice = next(each for each in on_demo.margin.findChildren(InkChoice) if each.isVisible())
+    assert choice.accessibleName() == "Ink of Single"
+    choice.setFocus()
+    for key in (Qt.Key.Key_Down, Qt.Key.Key_Right, Qt.Key.Key_Return):
+        QTest.keyClick(choice, key)
+    assert session.folio.inks[0].member == "Single" and ink_of("Single") != before
+    lasting = ink_of("Single")
+    page = shown(on_demo, "show sum of Passengers by Vessel across Ticket drawn as stacked bars")  # the same elsewhere
+    assert ink_of("Single") == lasting
+    page = shown(on_demo, 'show sum of Passengers by Vessel across Ticket where Ticket is not "Day return" drawn as stacked columns')
+    assert ink_of("Single") == lasting  # and when others go
+    session.save(tmp_path / "inks.summula")
+    assert open_folio(tmp_path / "inks.summula").folio.inks == session.folio.inks
+
+    QTest.keyClick(page.chart, Qt.Key.Key_Escape)
+    QTest.qWait(20)
+    button = next(b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Palette") and b.isVisible())
+    QTest.mouseClick(button, LEFT)
+    popover = page.popover
+    assert isinstance(popover, PalettePopover) and list(popover.rows) == list(PALETTES)
+    QTest.mouseClick(popover.rows["Harbour"], LEFT)
+    assert ink_of("Child") in PALETTES["Harbour"] and session.folio.palette == PALETTES["Harbour"]
+    session.undo()
+    assert ink_of("Child").startswith("series")
+    page.summary_margin.choose_palette(button)
+    assert isinstance(page.popover, PalettePopover)
+    (tmp_path / "own.json").write_text('{"inks": ["#101820", "#f2aa4c"]}')
+    (tmp_path / "odd.json").write_text('{"inks": ["javascript:x"]}')
+    told: list[str] = []
+    session.notice.connect(lambda text, _: told.append(text))
+    page.popover.take_file(tmp_path / "odd.json")
+    assert "#rrggbb" in told[-1] and session.folio.palette == ()
+    page.popover.take_file(tmp_path / "own.json")
+    assert session.folio.palette[:2] == ("#101820", "#f2aa4c")

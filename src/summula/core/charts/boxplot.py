@@ -21,7 +21,7 @@ _MOST_BEYOND = 60  # points drawn on either side of a box, the farthest
 def draw_boxes(chart: Chart, canvas: Canvas) -> Scene:
     """A box a member, beside each other where members stand across."""
     grid, held = chart.grid, chart.grid.samples
-    cats, series = categories(grid), series_of(grid)
+    cats, series = categories(grid), series_of(grid, chart.look.inks)
     if not isinstance(held, Boxes) or not cats:
         return message("Nothing to draw: no values are in play", canvas.size, canvas.text_width)
     known = held.spreads

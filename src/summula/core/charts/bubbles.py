@@ -40,7 +40,7 @@ def draw_bubbles(chart: Chart, canvas: Canvas) -> Scene:
         ]
     largest = min(max(min(canvas.size) * _LARGEST, _RADII[0]), _RADII[1])
     per_radius = largest / math.sqrt(most) if most > 0 else 0.0
-    across = across_series(grid)
+    across = across_series(grid, chart.look.inks)
     spare = (ends[0][1] - ends[0][0]) * min(0.2, largest / max(canvas.width - 60, 80))
     begin = ends[0][0] - spare if ends[0][0] < 0 else max(0.0, ends[0][0] - spare)
     along = Along(

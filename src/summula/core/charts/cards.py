@@ -62,7 +62,7 @@ def _card(
     room = wide - 2 * _PAD
     marks.append(Box(x + 0.5, y + 0.5, wide - 1, high - 1, Ink("sheet"), radius=5, edge=Ink("hairline")))
     axis = chart.grid.rows
-    ink = member_ink(axis.headings[-1], cat.path[-1], axis.members[-1])
+    ink = member_ink(axis.headings[-1], cat.path[-1], axis.members[-1], chart.look.inks)
     ink = ink if strong else ink.pale()
     marks.append(Box(x + _PAD, y + _PAD + 2, 8, 8, ink))
     name = fitted(cat.name, room - 13, _NAME, 600, canvas.text_width)

@@ -34,7 +34,7 @@ class CellForm(msgspec.Struct, frozen=True):
         """The ink of the bar or shade: of those below nothing another."""
         if self.bar is not None:
             return "loss" if self.zero is not None and self.bar[0] < self.zero else "shape"
-        return "series 3" if self.shade < 0 else "series 2"
+        return "series 5" if self.shade < 0 else "series 2"
 
 
 BARE = CellForm()

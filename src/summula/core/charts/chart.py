@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.charts.inks import MemberInk
 from summula.core.charts.scene import XY, TextWidth
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle
 from summula.core.engine.grid import Grid
@@ -14,6 +15,7 @@ from summula.core.grids.gridlook import PLAIN_LOOK, GridLook
 from summula.core.grids.measurestyle import styled
 from summula.core.phrases.forms import Form
 from summula.core.tables.table import Table
+from summula.core.theme.palettes import Inks
 from summula.core.theme.tokens import LIGHT, Theme
 from summula.core.theme.typefaces import text_width as shipped_width
 
@@ -32,10 +34,12 @@ class Canvas(msgspec.Struct, frozen=True, eq=False):
 
 
 class SummaryLook(msgspec.Struct, frozen=True):
-    """What a summary says of its looks, with what levers set."""
+    """What a summary says of its looks, with what levers set; and the folio, of its inks."""
 
     grid: GridLook = PLAIN_LOOK
     style: ChartStyle = PLAIN_STYLE
+    inks: tuple[MemberInk, ...] = ()
+    palette: Inks = ()
 
 
 PLAIN = SummaryLook()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import assert_never
 
 import msgspec
 from msgspec.structs import replace
@@ -50,12 +51,30 @@ from summula.core.charts.lines import draw_lines
 from summula.core.charts.multiples import Told, draw_multiples
 from summula.core.charts.places import settled
 from summula.core.charts.scatter import draw_scatter
-from summula.core.charts.scene import Group, Ink, Mark, Scene, Text, fitted, message, wrapped
+from summula.core.charts.scene import (
+    Area,
+    Box,
+    Group,
+    Ink,
+    Line,
+    Mark,
+    Path,
+    Picture,
+    Point,
+    Scene,
+    Text,
+    Wedge,
+    fitted,
+    message,
+    wrapped,
+)  # fmt: skip
 from summula.core.charts.slices import draw_pie, draw_ring
 from summula.core.charts.waffle import draw_waffle
 from summula.core.engine.grid import Grid
 from summula.core.phrases.fitting import why_not
 from summula.core.phrases.forms import FORMS, Form
+from summula.core.theme.palettes import theme_of
+from summula.core.theme.tokens import LIGHT, Theme
 
 _LEAST = (40.0, 30.0)  # pixels: less shows nothing
 _ALL = ("words.note", "legend", "emphasis")
@@ -137,6 +156,9 @@ DRAWERS: dict[Form, Drawer] = {
 def draw(chart: Chart, canvas: Canvas) -> Scene:
     """The scene of a chart on a canvas, once for each member where that is asked; where it cannot be drawn, it says
     why."""
+    palette = theme_of(chart.look.palette)
+    if palette is not LIGHT and canvas.theme is LIGHT:
+        return _recoloured(draw(chart, replace(canvas, theme=palette)), palette)
     marks: list[Mark] = []
     head = _title(marks, chart, canvas) if FORMS[chart.form].multiples else 0.0
     room = replace(canvas, height=canvas.height - head)
@@ -147,6 +169,28 @@ def draw(chart: Chart, canvas: Canvas) -> Scene:
     if not marks:
         return scene
     return replace(scene, height=canvas.height, marks=(*marks, Group(0, head, scene.marks)))
+
+
+def _recoloured(scene: Scene, palette: Theme) -> Scene:
+    """The scene in the inks of a palette, as colours of their own: whoever paints it needs not know the palette."""
+
+    def own(ink: Ink) -> Ink:
+        return Ink(palette.hex(ink.token), ink.strength) if ink.token.startswith("series") else ink
+
+    def coloured(mark: Mark) -> Mark:
+        match mark:
+            case Group():
+                return replace(mark, marks=tuple(map(coloured, mark.marks)))
+            case Picture():
+                return mark
+            case Box() if mark.edge is not None:
+                return replace(mark, ink=own(mark.ink), edge=own(mark.edge))
+            case Box() | Line() | Area() | Wedge() | Path() | Point() | Text():
+                return replace(mark, ink=own(mark.ink)) if mark.ink.token.startswith("series") else mark
+            case _:
+                assert_never(mark)
+
+    return replace(scene, marks=tuple(map(coloured, scene.marks)))
 
 
 TITLES = ("words.title", "words.line")

@@ -25,7 +25,7 @@ def draw_histogram(chart: Chart, canvas: Canvas) -> Scene:
         return message("Nothing to draw: no values are in play", canvas.size, canvas.text_width)
     edges, below, above, counts = held.edges, held.below, held.above, held.counts
     last = len(edges) - 2
-    series, style, field = series_of(grid), chart.styles[0], field_of(grid, 0)
+    series, style, field = series_of(grid, chart.look.inks), chart.styles[0], field_of(grid, 0)
     name = figure_name(grid, 0) + (f" · {plural(held.blank, 'blank')} left out" if held.blank else "")
     along = Along(
         Extent(float(edges[0]), float(edges[-1])), style, chart.style.words.members or name, exact=True,

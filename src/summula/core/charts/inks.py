@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 
 from summula.core.charts.scene import Ink
-from summula.core.fields.heading import Heading, Member, Others
+from summula.core.fields.heading import DatePart, Heading, Member, Others
+from summula.core.fields.labels import label_of
+from summula.core.phrases.phrase import Struct
 from summula.core.theme.tokens import SERIES, SHADES
 
 _PALEST = 0.32  # of graded inks
@@ -18,9 +21,35 @@ def numbered(at: int) -> Ink:
     return Ink(f"series {at % (SERIES * SHADES)}")
 
 
-def member_ink(heading: Heading, member: Member, members: tuple[Member, ...]) -> Ink:
-    """A member's ink: by its place in the heading's own order. A year's hue goes by the year itself, so that a new year
-    changes no other's; its shade tells it from one eight years away."""
+class MemberInk(Struct, frozen=True):
+    """The ink that a member has for good, everywhere in the folio: by its field (or a part of its date) and its label.
+    `ink` numbers the inks of the palette and their shades, 0 to 23."""
+
+    field: str
+    member: str
+    ink: int
+    part: DatePart | None = None
+
+
+@lru_cache(maxsize=16)
+def _known(own: tuple[MemberInk, ...]) -> dict[tuple[str, DatePart | None, str], Ink]:
+    return {(each.field, each.part, each.member): Ink(f"series {each.ink}") for each in own}
+
+
+def with_ink(own: tuple[MemberInk, ...], heading: Heading, member: Member, ink: int | None) -> tuple[MemberInk, ...]:
+    """The inks with that of one member set; None gives it back to its place in the heading's order."""
+    label = label_of(heading, member)
+    rest = tuple(e for e in own if (e.field, e.part, e.member) != (heading.field, heading.part, label))
+    return rest if ink is None else (*rest, MemberInk(heading.field, label, ink, heading.part))
+
+
+def member_ink(heading: Heading, member: Member, members: tuple[Member, ...], own: tuple[MemberInk, ...] = ()) -> Ink:
+    """A member's ink: the one it was given for good; else by its place in the heading's own order. A year's hue goes by
+    the year itself, so that a new year changes no other's; its shade tells it from one eight years away."""
+    if own:
+        given = _known(own).get((heading.field, heading.part, label_of(heading, member)))
+        if given is not None:
+            return given
     if isinstance(member, Others) or member is None:
         return Ink("muted", 0.6)
     if heading.part in ("year", "fiscal year") and isinstance(member, int):

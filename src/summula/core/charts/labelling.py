@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.plotted import Plotted
@@ -12,10 +13,10 @@ from summula.core.charts.stacking import shares
 from summula.core.charts.style import Said
 from summula.core.fields.figures import FigureStyle
 from summula.core.grids.measurestyle import MeasureStyle, styled
-from summula.core.theme.tokens import contrast
+from summula.core.theme.tokens import Theme, contrast
 
 _SHARES = {3: FigureStyle("0.0%", percent=True), 2: FigureStyle("0%", percent=True)}
-_READ = 3.0  # contrast that a figure on a mark needs at least
+_READ = 4.5  # contrast that words need at least (WCAG 2.2, AA)
 
 
 def figure_text(
@@ -80,11 +81,34 @@ def shares_of(shown: Plotted, *, stacked: bool) -> list[list[float]]:
 
 
 def ink_on(ink: Ink, canvas: Canvas) -> Ink:
-    """The ink in which a figure is read on a mark of another."""
-    ground = canvas.theme.colour(ink.token, ink.strength)
-    if contrast(canvas.theme.colour("sheet"), ground) >= _READ:
-        return Ink("sheet")
-    return Ink("ink")
+    """The ink in which a figure is read on a mark of another: that of the paper, of words, or black."""
+    return _on(canvas.theme, ink)
+
+
+@lru_cache(maxsize=1024)
+def _on(theme: Theme, ink: Ink) -> Ink:
+    ground = theme.colour(ink.token, ink.strength)
+    for token in ("sheet", "ink"):
+        if contrast(theme.colour(token), ground) >= _READ:
+            return Ink(token)
+    return Ink("black")
+
+
+def ink_for_text(ink: Ink, canvas: Canvas) -> Ink:
+    """The ink of a mark for words on the paper: as dark as it must be to be read."""
+    return _for_text(canvas.theme, ink)
+
+
+@lru_cache(maxsize=1024)
+def _for_text(theme: Theme, ink: Ink) -> Ink:
+    colour, paper = theme.colour(ink.token, ink.strength), theme.colour("sheet")
+    if contrast(colour, paper) >= _READ:
+        return ink
+    for share in range(95, 0, -5):
+        red, green, blue = (round(each * share / 100) for each in colour)
+        if contrast((red, green, blue), paper) >= _READ:
+            return Ink(f"#{red:02x}{green:02x}{blue:02x}")
+    return Ink("black")
 
 
 def extremes(figures: Sequence[float]) -> tuple[float, float]:

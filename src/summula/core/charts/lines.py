@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import LABEL, Frame, extents_of, framed, scales_of, trend_room
-from summula.core.charts.labelling import figure_text, labelled, shares_of
+from summula.core.charts.labelling import figure_text, ink_for_text, labelled, shares_of
 from summula.core.charts.places import clipped
 from summula.core.charts.plotted import Plotted, inks, plotted, strong_ones
 from summula.core.charts.scale import Scale
@@ -69,7 +69,7 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
         line_through(frame, shown, at, points, x, ink, dashed_last=chart.part_way and each is latest, strong=leads)
         last_place, last_figure = points[-1]
         text = fitted(name, room - 10, _NAME, 600, canvas.text_width)
-        ends.append((upright.within(last_figure), x(last_place), name, ink, text))
+        ends.append((upright.within(last_figure), x(last_place), name, ink_for_text(ink, canvas), text))
     if at_ends:
         _name_ends(frame, ends)
     trends_over_members(frame, shown, x, range(len(shown.series)))

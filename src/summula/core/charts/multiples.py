@@ -120,7 +120,10 @@ def _entries(parts: list[Part], told: Told) -> list[Series]:
     if told == "across" and not parts[0].chart.grid.columns.depth:
         return []
     if told in ("series", "across"):
-        found = series_of(max((part.chart.grid for part in parts), key=lambda grid: grid.columns.levels[-1].size))
+        found = series_of(
+            max((part.chart.grid for part in parts), key=lambda grid: grid.columns.levels[-1].size),
+            parts[0].chart.look.inks,
+        )
         return found if len(found) > 1 or (found and found[0].path) else []
     if told == "members":
         seen: dict[str, Series] = {}
@@ -128,7 +131,7 @@ def _entries(parts: list[Part], told: Told) -> list[Series]:
             axis = part.chart.grid.rows
             for cat in plotted(part.chart).cats:
                 if axis.headings and cat.node >= 0:
-                    ink = member_ink(axis.headings[-1], cat.path[-1], axis.members[-1])
+                    ink = member_ink(axis.headings[-1], cat.path[-1], axis.members[-1], part.chart.look.inks)
                     seen.setdefault(cat.name, Series(0, 0, (), cat.label, ink))
         return list(seen.values())
     return []

@@ -80,13 +80,14 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
     stay: their ghosts tell most."""
     grid = chart.grid
     every = grid.rows.levels[grid.rows.depth].size
-    cats, series = categories(grid, most), series_of(grid)
+    cats, series = categories(grid, most), series_of(grid, chart.look.inks)
     ghost = Ghost.of(chart.ghost)
     if ghost is not None and chart.ghost is not None:
         cats, every = _with_ghosts(grid_cats=cats, chart=chart, most=most)
         if not series:
             series = [
-                Series(-1, each.measure, each.path, each.label, each.ink, each.pairs) for each in series_of(chart.ghost)
+                Series(-1, each.measure, each.path, each.label, each.ink, each.pairs)
+                for each in series_of(chart.ghost, chart.look.inks)
             ]
     figures = [[value(grid, cat, each) for each in series] for cat in cats]
     before = [[ghost_value(ghost, cat, each) for each in series] for cat in cats]
@@ -154,9 +155,9 @@ def inks(shown: Plotted, by: str = "") -> list[list[Ink]]:
     if by == "sign":
         return [[by_sign(figure) for figure in line] for line in shown.figures]
     if by == "member" and single:
-        axis = shown.chart.grid.rows
+        axis, given = shown.chart.grid.rows, shown.chart.look.inks
         return [
-            [Ink("muted") if cat.total else member_ink(axis.headings[-1], cat.path[-1], axis.members[-1])]
+            [Ink("muted") if cat.total else member_ink(axis.headings[-1], cat.path[-1], axis.members[-1], given)]
             for cat in shown.cats
         ]
     if by in ("order", "size"):

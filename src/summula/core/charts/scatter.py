@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, TypeAlias
 from summula.core.arrays import np
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.frame import LABEL, Along, Extent, Frame, framed, trend_room
-from summula.core.charts.inks import member_ink
+from summula.core.charts.inks import MemberInk, member_ink
 from summula.core.charts.scene import Box, Ink, Line, Point, Scene, Tag, Text, message
 from summula.core.charts.series import Category, Series, categories, field_of, figure_name, pairs
 from summula.core.charts.trend import trends_of_points
@@ -65,7 +65,7 @@ def _frame(
 
 def _of_members(chart: Chart, canvas: Canvas) -> Scene:
     grid = chart.grid
-    cats, across = categories(grid), across_series(grid)
+    cats, across = categories(grid), across_series(grid, chart.look.inks)
     block = grid.values[grid.finest]
     y, x = block[0], block[1]
     known = ~(np.isnan(x) | np.isnan(y))
@@ -108,7 +108,7 @@ def groups_of(
     return [(moments(np.concatenate([x for x, _ in values]), np.concatenate([y for _, y in values])), Ink("ink"))]
 
 
-def across_series(grid: Grid) -> list[Series]:
+def across_series(grid: Grid, own: tuple[MemberInk, ...] = ()) -> list[Series]:
     """One series a member across, in the member's own ink; a single one in the first ink."""
     axis = grid.columns
     if not axis.depth:
@@ -117,7 +117,7 @@ def across_series(grid: Grid) -> list[Series]:
     for node in range(axis.levels[axis.depth].size):
         path = axis.path(axis.depth, node)
         label = " · ".join(label_of(heading, member) for heading, member in zip(axis.headings, path, strict=True))
-        found.append(Series(node, 0, path, label, member_ink(axis.headings[-1], path[-1], axis.members[-1])))
+        found.append(Series(node, 0, path, label, member_ink(axis.headings[-1], path[-1], axis.members[-1], own)))
     return found
 
 
@@ -155,7 +155,7 @@ def named_points(frame: Frame, points: list[tuple[float, float, str, float]]) ->
 
 def _of_points(chart: Chart, held: Points, canvas: Canvas) -> Scene:
     grid = chart.grid
-    across = across_series(grid)
+    across = across_series(grid, chart.look.inks)
     frame = _frame(chart, canvas, _ends(held.x), _ends(held.y), across, "", held.y.tolist())
     for along, up, at in zip(held.x.tolist(), held.y.tolist(), held.column.tolist(), strict=True):
         if not frame.scales[0].holds(up):

@@ -8,7 +8,7 @@ from functools import lru_cache
 import msgspec
 
 from summula.core.charts.chart import Chart
-from summula.core.charts.inks import member_ink, numbered
+from summula.core.charts.inks import MemberInk, member_ink, numbered
 from summula.core.charts.scene import Ink, Pair, Tag
 from summula.core.engine.axis import Axis
 from summula.core.engine.grid import Grid
@@ -63,7 +63,8 @@ def _category(axis: Axis, node: int) -> Category:
     return Category(node, path, labels[-1] if labels else "All", " · ".join(labels[:-1]), pairs(axis, path))
 
 
-def series_of(grid: Grid) -> list[Series]:
+def series_of(grid: Grid, own: tuple[MemberInk, ...] = ()) -> list[Series]:
+    """The finest members across, by measure, in their inks (`own`: those that were given for good)."""
     axis = grid.columns
     several = len(grid.phrase.measures) > 1
     found: list[Series] = []
@@ -74,7 +75,7 @@ def series_of(grid: Grid) -> list[Series]:
             if several or not path:
                 ink = numbered(len(found))
             else:
-                ink = member_ink(axis.headings[-1], path[-1], axis.members[-1])
+                ink = member_ink(axis.headings[-1], path[-1], axis.members[-1], own)
             name = [short_name(each, grid.names[measure])] if several or not labels else []
             found.append(Series(node, measure, path, " · ".join(labels + name), ink, pairs(axis, path)))
     return found

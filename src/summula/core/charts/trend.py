@@ -8,6 +8,7 @@ from collections.abc import Callable, Sequence
 from summula.core.arrays import np
 from summula.core.charts.chart import Chart
 from summula.core.charts.frame import LABEL, MOST_TRENDS_SAID, TREND_LINE, Frame
+from summula.core.charts.labelling import ink_for_text
 from summula.core.charts.places import clipped
 from summula.core.charts.plotted import Plotted
 from summula.core.charts.scale import Scale
@@ -101,7 +102,16 @@ def _say(frame: Frame, said: Sequence[tuple[str, Ink]]) -> None:
             parts.pop()
         y = frame.top - 8 - TREND_LINE * (len(said[:MOST_TRENDS_SAID]) - 1 - at)
         frame.marks.append(
-            Text(frame.left + 2, y, " · ".join(parts), ink, LABEL, full=words, optional=True, part="Trend")
+            Text(
+                frame.left + 2,
+                y,
+                " · ".join(parts),
+                ink_for_text(ink, frame.canvas),
+                LABEL,
+                full=words,
+                optional=True,
+                part="Trend",
+            )
         )
 
 

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 from summula.core.boards.board import Board
 from summula.core.charts.chart import SummaryLook
+from summula.core.charts.inks import MemberInk
 from summula.core.charts.style import ChartStyle
 from summula.core.charts.style import with_levers as style_with_levers
 from summula.core.fields.heading import Heading
@@ -85,7 +86,8 @@ class Summary(Struct, frozen=True):
 
 class Folio(Struct, frozen=True):
     """Everything a person has made, apart from the rows. `next_id` numbers what is made next; `year_begins` is the
-    month (1-12) with which the fiscal year begins."""
+    month (1-12) with which the fiscal year begins. `inks`: those that members have for good; `palette`: eight, or
+    none for the usual ones."""
 
     name: str
     tables: tuple[TableEntry, ...] = ()
@@ -94,6 +96,8 @@ class Folio(Struct, frozen=True):
     next_id: int = 1
     levers: tuple[LeverSetting, ...] = ()
     year_begins: int = 1
+    inks: tuple[MemberInk, ...] = ()
+    palette: tuple[str, ...] = ()
 
     def table(self, table_id: str) -> TableEntry:
         return _found(self.tables, table_id)
@@ -128,7 +132,7 @@ class Folio(Struct, frozen=True):
     def look_of(self, summary: Summary) -> SummaryLook:
         own = measure_styles(summary.measures, summary.phrase, self.levers)
         grid = GridLook(summary.layout, own, frozenset(summary.folded), frozenset(summary.folded_across))
-        return SummaryLook(grid, style_with_levers(summary.style, self.levers))
+        return SummaryLook(grid, style_with_levers(summary.style, self.levers), self.inks, self.palette)
 
 
 _Page = TypeVar("_Page", TableEntry, Summary, Board)

@@ -20,6 +20,7 @@ from summula.core.fields.figures import checked_pattern
 from summula.core.fields.periods import days_of
 from summula.core.folio.model import Folio, Source, Summary, TableEntry
 from summula.core.folio.opened import Problem
+from summula.core.folio.palettefile import checked_inks
 from summula.core.grids.layout import Layout
 from summula.core.grids.measurestyle import MeasureSetting, MeasureStyle
 from summula.core.phrases.lever import LeverSetting
@@ -32,8 +33,10 @@ from summula.core.reading.heads import MOST_FIELDS
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer
 from summula.core.tables.field import Field
+from summula.core.theme.tokens import SERIES, SHADES
 
 _ID = re.compile(r"[A-Za-z0-9_-]{1,40}")
+_MOST_INKS = 10_000  # of members
 _MOST_PAGES, _MOST_PANELS, _MOST_SLICERS, _MOST_STEPS, _MOST_LEVERS = 2_000, 200, 60, 1_000, 500
 _MOST_NAME, _MOST_PLACE = 500, 4_096  # letters
 _MOST_CHOSEN, _MOST_FOLDED, _MOST_WIDTHS = 100_000, 100_000, 1_000
@@ -87,6 +90,10 @@ class _Checking:
             self.tell("", f"Month {year} as the fiscal year's first", "there are twelve")
             year = 1
         levers = self.levers(folio.levers)
+        palette = folio.palette and self.tried("", "The palette", lambda: checked_inks(list(folio.palette)), ())
+        inks = tuple(each for each in folio.inks[:_MOST_INKS] if 0 <= each.ink < SERIES * SHADES)
+        if len(inks) < len(folio.inks):
+            self.tell("", "Some inks of members", "there are no such inks")
         tables = [self.table(each) for each in self.single(folio.tables, "table", "", _MOST_PAGES, lambda t: t.id)]
         known = {each.id for each in tables}
         tables = [replace(each, steps=self.steps(each, known)) for each in tables]
@@ -109,6 +116,8 @@ class _Checking:
                 boards=tuple(boards),
                 levers=levers,
                 year_begins=year,
+                inks=inks,
+                palette=palette,
                 next_id=min(max([folio.next_id, 1, *(number + 1 for number in numbers)]), _MOST_ID),
             ),
             tuple(self.problems),

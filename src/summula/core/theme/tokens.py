@@ -25,25 +25,27 @@ _PLAIN: dict[str, str] = {
     "loss": "#b0452f",
     "ghost": "#e3dccf",
     "shape": "#b9b09f",
+    "black": "#000000",  # on inks of a middle lightness, where nothing else is read
     "series 0": "#5a3566",
     "series 1": "#c68a1e",
     "series 2": "#2c7d80",
-    "series 3": "#b0513d",
-    "series 4": "#6c8a3c",
-    "series 5": "#5a677b",
+    "series 3": "#b59a63",
+    "series 4": "#5a677b",
+    "series 5": "#b0513d",
     "series 6": "#c4788f",
-    "series 7": "#b59a63",
+    "series 7": "#6c8a3c",
 }
 
 
-class Theme(msgspec.Struct, frozen=True):
+class Theme(msgspec.Struct, frozen=True, eq=False):
     """Each token's colour, as "#rrggbb"."""
 
     tokens: dict[str, str]
 
     def colour(self, token: str, strength: float = 1.0, ground: str = "sheet") -> Colour:
-        """A token's colour, mixed with the ground where it is laid on less than fully."""
-        return _mixed(self.tokens[token], self.tokens[ground], strength)
+        """A token's colour, or that of "#rrggbb", mixed with the ground where it is laid on less than fully."""
+        own = token if token.startswith("#") else self.tokens[token]
+        return _mixed(own, self.tokens[ground], strength)
 
     def hex(self, token: str, strength: float = 1.0, ground: str = "sheet") -> str:
         red, green, blue = self.colour(token, strength, ground)

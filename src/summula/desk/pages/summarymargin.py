@@ -10,11 +10,12 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
+from summula.core.charts.inks import with_ink
 from summula.core.charts.settings import Setting, default_of, heeded, in_words, pointed_at, value_of
 from summula.core.charts.style import ChartStyle
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
-from summula.core.fields.heading import Heading
+from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_lever, with_summary, without_lever
 from summula.core.grids.layout import Layout
@@ -23,6 +24,7 @@ from summula.core.phrases.editing import fields_in
 from summula.core.phrases.lever import LeverSetting, levers_in
 from summula.core.phrases.phrase import Phrase, figures_shown
 from summula.core.secondlook import SecondLook, mended, summary_looks
+from summula.core.theme.palettes import OWN, PALETTES
 from summula.desk.frame.margin import ActionBlock, Block, LookBlock, Note, Pair
 from summula.desk.pages.levers import LeverRow
 from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words
@@ -43,12 +45,14 @@ class SummaryMargin(QObject):
         self.page, self.session = page, page.session
         self.levers: list[LeverRow] = []
         self.part: str | None = None  # of the chart, that is pointed at; "" is a mark
+        self.member: tuple[Heading, Member] | None = None
         self._form: StyleForm | None = None
+        self._of = ""  # the summary that is shown
 
-    def point_at(self, part: str | None) -> None:
-        """Show the settings of a part of the chart; of all again with None."""
-        if part != self.part:
-            self.part, self._form = part, None
+    def point_at(self, part: str | None, member: tuple[Heading, Member] | None = None) -> None:
+        """Show the settings of a part of the chart, and the ink of a member; of all again with None."""
+        if (part, member) != (self.part, self.member):
+            self.part, self.member, self._form = part, member, None
             if self.page.grid is not None:
                 self.show(self.page.grid)
 
@@ -65,6 +69,8 @@ class SummaryMargin(QObject):
                 row.follow(next(each for each in self.session.folio.levers if each.name == row.lever.name))
             return
         phrase, table = summary.phrase, self.session.table(summary.table)
+        if self._of != summary.id:  # what was pointed at is another chart's
+            self._of, self.part, self.member, self._form = summary.id, None, None, None
         if self.part is not None and phrase.form != "grid" and self._show_part(summary, self.part):
             return
         self.part, self._form = None, None
@@ -117,6 +123,41 @@ class SummaryMargin(QObject):
             notice = [in_words(each, value) for each, value in values if value != default_of(each.key)]
             words = _short(" · ".join(notice)) if notice else "what suits"
             blocks.append(Pair(name, f"{words} ▾", lambda anchor, name=name: self.set_style(name, anchor)))  # type: ignore[misc]
+        palette = self.session.folio.palette
+        name = next((name for name, inks in PALETTES.items() if inks == (palette or OWN)), "its own")
+        blocks.append(Pair("Palette of this folio", f"{name} ▾", self.choose_palette))
+        return blocks
+
+    def choose_palette(self, anchor: QWidget) -> None:
+        """The inks of all charts of the folio, in one move."""
+        from summula.desk.pages.inkchoice import PalettePopover
+
+        def put(inks: tuple[str, ...]) -> None:
+            self.session.edit(replace(self.session.folio, palette=inks), "Another palette")
+
+        self._open(PalettePopover(self.page, self.session.folio.palette, put, self.session.refuse), anchor)
+
+    def _ink_block(self) -> list[Block]:
+        """The ink of the member that is pointed at."""
+        from summula.desk.pages.inkchoice import InkChoice
+
+        if self.member is None:
+            return []
+        heading, member = self.member
+        label, folio = label_of(heading, member), self.session.folio
+        given = (e.ink for e in folio.inks if (e.field, e.part, e.member) == (heading.field, heading.part, label))
+        choice = InkChoice(label, folio.palette, next(given, None))
+
+        def take(ink: int | None) -> None:
+            now = self.session.folio
+            inks = with_ink(now.inks, heading, member, ink)
+            self._form = None  # shown anew, with the ink that is taken
+            self.session.edit(replace(now, inks=inks), f"Ink of {label}")
+
+        choice.taken.connect(take)
+        blocks: list[Block] = [f"Ink of {label}", choice]
+        if any((e.field, e.part, e.member) == (heading.field, heading.part, label) for e in folio.inks):
+            blocks.append(ActionBlock("Give the usual ink back", lambda: take(None)))
         return blocks
 
     def _show_part(self, summary: Summary, part: str) -> bool:
@@ -135,7 +176,7 @@ class SummaryMargin(QObject):
         levers = tuple(each.name for each in self.session.folio.levers)
         self._form = StyleForm(settings, summary.style, put, levers, titled=True)
         back = ActionBlock("All settings", lambda: self.point_at(None))
-        self.page.margin.show_blocks([self._form, back])
+        self.page.margin.show_blocks([*self._ink_block(), self._form, back])
         return True
 
     def set_style(self, group: str, anchor: QWidget) -> None:

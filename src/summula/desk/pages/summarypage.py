@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QStackedWidget
 
 from summula.core.arrays import np
 from summula.core.charts import chart_of, draw, why_not
+from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.frame import LEGEND
 from summula.core.charts.scene import Mark, Tag, Text
 from summula.core.charts.series import column_name
@@ -20,6 +21,8 @@ from summula.core.charts.settings import heeded, with_member_set_off
 from summula.core.engine.answer import most_figures
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
+from summula.core.fields.heading import Heading, Member
+from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_summary
 from summula.core.phrases.editing import swap_axes, with_field
 from summula.core.phrases.fitting import suiting
@@ -318,7 +321,25 @@ class SummaryPage(QWidget):
                 self.session.edit(
                     with_summary(self.session.folio, replace(self.summary, style=style)), f"Set off {mark.full}"
                 )
-        self.summary_margin.point_at(part)
+        self.summary_margin.point_at(part, self._member_of(mark))
+
+    def _member_of(self, mark: Mark | None) -> tuple[Heading, Member] | None:
+        """Whose ink a mark or an entry of the legend is drawn in; None where inks do not go by members."""
+        grid = self.grid
+        if grid is None or mark is None or self.summary is None:
+            return None
+        by_members = DRAWERS[self.summary.phrase.form].told == "members" or self.summary.style.colour.by == "member"
+        axis = grid.rows if by_members else grid.columns
+        if not axis.headings or len(grid.phrase.measures) > 1:
+            return None
+        if mark.tag is not None and mark.tag.text:
+            pairs = mark.tag.by if by_members else mark.tag.across
+            return pairs[-1] if pairs else None
+        if isinstance(mark, Text) and mark.part == LEGEND:
+            heading = axis.headings[-1]
+            found = [each for each in axis.members[-1] if label_of(heading, each) == mark.full.split(" · ")[-1]]
+            return (heading, found[0]) if found else None
+        return None
 
     def _stretched(self, tags: list[Tag]) -> None:
         """Members that the mouse was drawn over: they alone are kept, by a condition of the phrase."""
