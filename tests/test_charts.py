@@ -537,3 +537,21 @@ def test_what_stands_beside_the_members(demo: Opened) -> None:
     assert {str(mark.tag.by[0][1]) for mark in strong.tagged() if mark.tag and mark.ink.strength == 1} == {"Petrel", "Dunlin"}  # type: ignore[union-attr]
     strong = marks("show sum of Takings by Vessel drawn as columns", emphasis__end="at least", emphasis__figure=1e6)
     assert all((mark.ink.strength == 1) == (mark.tag.value >= 1e6) for mark in strong.tagged() if mark.tag)  # type: ignore[union-attr]
+
+
+def test_inks_go_by_another_measure(demo: Opened) -> None:
+    text = 'show sum of Takings and sum of Takings - sum of "Running cost" called Net by Vessel drawn as {}'
+    style = with_value(PLAIN_STYLE, "colour.by", "measure")
+    for form in ("columns", "bars"):
+        grid = asked(demo, text.format(form))
+        scene = draw(chart_of(grid, look=SummaryLook(style=style)), Canvas(700, 400))
+        net = {path[0]: grid.values[grid.finest][1, node, 0] for node in range(9) for path in [grid.rows.path(1, node)]}
+        boxes = [mark for mark in scene.tagged() if isinstance(mark, Box) and mark.tag]
+        assert len(boxes) == 9 and {mark.tag.measure for mark in boxes if mark.tag} == {0} and "Net (£)" in scene.texts()
+        order = sorted(boxes, key=lambda mark: net[mark.tag.by[0][1]] if mark.tag else 0)
+        assert [mark.ink.strength for mark in order] == sorted(mark.ink.strength for mark in boxes)
+        around = draw(chart_of(grid, look=SummaryLook(style=with_value(style, "colour.around", 300_000.0))), Canvas(700, 400))
+        inks = {mark.tag.by[0][1]: mark.ink.token for mark in around.tagged() if isinstance(mark, Box) and mark.tag}
+        assert inks == {name: "gain" if value >= 300_000 else "loss" for name, value in net.items()}
+    lines = draw(chart_of(asked(demo, text.format("lines")), look=SummaryLook(style=style)), Canvas(700, 400))
+    assert {mark.tag.measure for mark in lines.tagged() if mark.tag} == {0, 1}  # which draw it all the same

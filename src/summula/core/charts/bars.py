@@ -10,9 +10,9 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import Extent, legend, units_of, widened
+from summula.core.charts.frame import Extent, legend, measure_key, units_of, widened
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
-from summula.core.charts.plotted import Plotted, inks, plotted
+from summula.core.charts.plotted import Plotted, colours_by_measure, inks, plotted
 from summula.core.charts.references import references
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
 from summula.core.charts.series import Series, name_tag, tag
@@ -31,6 +31,8 @@ class _Side:
         chart = shown.chart
         self.shown, self.canvas, self.marks = shown, canvas, list[Mark]()
         self.top, self.right = _legend(self.marks, chart, canvas, shown.series if shown.named else [])
+        if colours_by_measure(chart) and chart.style.legend.place != "none":
+            self.top = measure_key(self.marks, chart, canvas, self.top)
         foot = 0.0
         if chart.style.words.note:
             text = fitted(chart.style.words.note, canvas.width - 4, 11, 400, canvas.text_width)

@@ -57,7 +57,7 @@ def draw_columns_and_lines(chart: Chart, canvas: Canvas) -> Scene:
             run(frame.marks, before_line, frame.y(each.measure), Ink("ghost"), 3)
         points = [(at, line[nth]) for at, line in enumerate(shown.figures) if not math.isnan(line[nth])]
         if points:
-            line_through(frame, shown, nth, points, middle, colours[0][nth], dashed_last=chart.part_way, strong=True)
+            line_through(frame, shown, nth, points, middle, each.ink, dashed_last=chart.part_way, strong=True)
     trends_over_members(frame, shown, middle, range(len(shown.series)))
     return frame.scene(_figures(frame, shown, colours, step))
 

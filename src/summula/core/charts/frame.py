@@ -4,19 +4,21 @@ the note at the foot; and the plot area that is left for the marks."""
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import msgspec
 from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.plotted import Plotted
+from summula.core.charts.inks import graded_around
+from summula.core.charts.plotted import Plotted, colours_by_measure
 from summula.core.charts.references import Reference, references
 from summula.core.charts.scale import Scale, fit, scale, tied
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.charts.series import Category, Series, column_name, name_tag
 from summula.core.fields.figures import FigureStyle
 
+LEGEND_KEY = "Colour"  # the part of a key of inks
 LEGEND = "Legend"  # the part of an entry's name
 LABEL = 11.0  # pixels: the size of what is written along axes
 _EDGE = 4.0
@@ -103,7 +105,7 @@ class Along(msgspec.Struct, frozen=True):
 def units_of(chart: Chart) -> tuple[int, ...]:
     """Which scale each measure stands on: measures of one unit share one."""
     seen: dict[tuple[str, bool, bool, float], int] = {}
-    styles = chart.styles[: len(chart.grid.phrase.measures)]
+    styles = chart.styles[: len(chart.grid.phrase.measures) - colours_by_measure(chart)]
     return tuple(seen.setdefault((s.unit, s.percent, s.clock, s.scale), len(seen)) for s in styles)
 
 
@@ -157,6 +159,8 @@ def framed(
         along = replace(along, extent=widened([along.extent], chart.reach[len(extents) :])[0])
     look, text_width = chart.style, canvas.text_width
     top, right = legend(marks, chart, canvas, entries)
+    if colours_by_measure(chart) and chart.style.legend.place != "none":
+        top = max(top, measure_key(marks, chart, canvas, top))
     bottom = canvas.height - foot
     if look.words.note:
         text = fitted(look.words.note, canvas.width - _EDGE, LABEL, 400, text_width)
@@ -338,6 +342,47 @@ def _ticks(
             marks.append(Text(right + 8, y + 4, style.tick(tick), Ink("muted"), LABEL, part="Scale"))
         else:
             marks.append(Text(left - 8, y + 4, style.tick(tick), Ink("muted"), LABEL, align="right", part="Scale"))
+
+
+def measure_key(marks: list[Mark], chart: Chart, canvas: Canvas, top: float) -> float:
+    """Which ink is which figure of the last measure, at the right on top; where the drawing may begin below it."""
+    last = len(chart.grid.phrase.measures) - 1
+    block = chart.grid.values[chart.grid.finest][last]
+    known = [each for each in block.ravel().tolist() if math.isfinite(each)]
+    if not known:
+        return top
+    ink = graded_around([known], chart.style.colour.around)
+    y = top + 2 if top > 4 else 3.0
+    ink_key(marks, canvas, y, (min(known), max(known)), chart.styles[last], ink, column_name(chart.grid, last))
+    return y + 15
+
+
+_KEY, _KEY_STEPS = 96.0, 8  # pixels, and squares
+
+
+def ink_key(
+    marks: list[Mark],
+    canvas: Canvas,
+    y: float,
+    ends: tuple[float, float],
+    style: FigureStyle,
+    ink: Callable[[float], Ink],
+    name: str,
+) -> None:
+    """From which figure to which the inks go, at the right; before it what the figures are."""
+    low, high = ends
+    least, most = style.tick(low), style.tick(high)
+    x = canvas.width - canvas.text_width(most, LABEL, 400) - _KEY - 6
+    for at in range(_KEY_STEPS):
+        figure = low + (high - low) * (at + 0.5) / _KEY_STEPS
+        marks.append(Box(x + at * _KEY / _KEY_STEPS, y, _KEY / _KEY_STEPS + 0.3, 8, ink(figure), part=LEGEND_KEY))
+    marks.append(Text(canvas.width, y + 8, most, Ink("muted"), LABEL, align="right", part=LEGEND_KEY))
+    marks.append(Text(x - 6, y + 8, least, Ink("muted"), LABEL, align="right", part=LEGEND_KEY))
+    room = x - 14 - canvas.text_width(least, LABEL, 400)
+    text = fitted(name, room, LABEL, 500, canvas.text_width)
+    if text != "…":
+        x -= 14 + canvas.text_width(least, LABEL, 400)
+        marks.append(Text(x, y + 8, text, Ink("text"), LABEL, 500, "right", full=name, part=LEGEND_KEY))
 
 
 def note_at_foot(marks: list[Mark], chart: Chart, canvas: Canvas) -> float:

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, note_at_foot
+from summula.core.charts.frame import LABEL, ink_key, note_at_foot
 from summula.core.charts.labelling import figure_text, ink_on
 from summula.core.charts.plotted import Plotted, plotted
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Text, fitted, message
@@ -76,7 +76,8 @@ def draw_heat_grid(chart: Chart, canvas: Canvas) -> Scene:
         _totals(marks, shown, place, canvas)
     left_out += _names(marks, shown, place, canvas)
     if chart.style.legend.place != "none" and canvas.width - place.left >= _KEY + 60:
-        _key(marks, chart, canvas, low, high, reach)
+        name = chart.style.words.figures or short_name(chart.grid.phrase.measures[0], chart.grid.names[0])
+        ink_key(marks, canvas, 3, (low, high), chart.styles[0], lambda each: heat_ink(each, reach), name)
     return Scene(canvas.width, canvas.height, tuple(marks), left_out, ((low, high),))
 
 
@@ -231,22 +232,3 @@ def _names(marks: list[Mark], shown: Plotted, place: _Place, canvas: Canvas) -> 
         text = fitted(words.members, canvas.width - place.left, LABEL, 500, canvas.text_width)
         marks.append(Text(place.right, place.bottom + 30, text, Ink("text"), LABEL, 500, "right", full=words.members))
     return left_out
-
-
-def _key(marks: list[Mark], chart: Chart, canvas: Canvas, low: float, high: float, reach: float) -> None:
-    """Which ink is which figure, at the top right; before it what the figures are."""
-    style = chart.styles[0]
-    least, most = style.tick(low), style.tick(high)
-    wide = canvas.text_width(most, LABEL, 400)
-    x = canvas.width - wide - _KEY - 6
-    steps = 8
-    for at in range(steps):
-        figure = low + (high - low) * (at + 0.5) / steps
-        marks.append(Box(x + at * _KEY / steps, 3, _KEY / steps + 0.3, 8, heat_ink(figure, reach)))
-    marks.append(Text(canvas.width, 11, most, Ink("muted"), LABEL, align="right"))
-    marks.append(Text(x - 6, 11, least, Ink("muted"), LABEL, align="right"))
-    name = chart.style.words.figures or short_name(chart.grid.phrase.measures[0], chart.grid.names[0])
-    room = x - 14 - canvas.text_width(least, LABEL, 400)
-    text = fitted(name, room, LABEL, 500, canvas.text_width)
-    if text != "…":
-        marks.append(Text(0, 11, text, Ink("text"), LABEL, 500, full=name))

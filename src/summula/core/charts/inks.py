@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 
 from summula.core.charts.scene import Ink
@@ -78,3 +78,27 @@ def by_size(figures: Sequence[float]) -> list[Ink]:
 
 def by_sign(figure: float) -> Ink:
     return Ink("gain" if figure >= 0 else "loss")
+
+
+def graded_around(figures: Sequence[Sequence[float]], around: float | None) -> Callable[[float], Ink]:
+    """Inks for figures: one hue graded from the least, or two on both sides of a figure: of nothing where some
+    lie below and none is said. A blank is muted."""
+    known = [each for line in figures for each in line if math.isfinite(each)]
+    low, high = min(known, default=0.0), max(known, default=0.0)
+    middle = around if around is not None else 0.0 if low < 0 < high else None
+    if middle is None:
+        start, reach = min(low, 0.0) if low < 0 else low, (high - low) or 1.0
+        return lambda figure: (
+            Ink("muted", 0.4)
+            if math.isnan(figure)
+            else Ink("series 0", _PALEST + (1 - _PALEST) * (figure - start) / reach)
+        )
+    reach = max(high - middle, middle - low) or 1.0
+    return lambda figure: (
+        Ink("muted", 0.4)
+        if math.isnan(figure)
+        else Ink(
+            "gain" if figure >= middle else "loss",
+            _PALEST + (1 - _PALEST) * min(1.0, abs(figure - middle) / reach),
+        )
+    )

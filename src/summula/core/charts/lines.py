@@ -10,7 +10,7 @@ from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import LABEL, Frame, extents_of, framed, scales_of, trend_room
 from summula.core.charts.labelling import figure_text, ink_for_text, labelled, shares_of
 from summula.core.charts.places import clipped
-from summula.core.charts.plotted import Plotted, inks, plotted, strong_ones
+from summula.core.charts.plotted import Plotted, plotted, strong_ones
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Scene, Text, fitted, message
 from summula.core.charts.series import tag
@@ -55,7 +55,6 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
     ]
     strong = strong_ones(chart.style.emphasis, totals, [each.label for each in shown.series])
     emphasised = len(strong) < len(shown.series)
-    colours = inks(shown)
     ends: list[tuple[float, float, str, Ink, str]] = []
     for at, (each, name) in enumerate(zip(shown.series, names, strict=True)):
         upright = frame.y(each.measure)
@@ -64,7 +63,7 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
         points = [(place, line[at]) for place, line in enumerate(shown.figures) if not math.isnan(line[at])]
         if not points:
             continue
-        ink = colours[0][at] if at in strong else colours[0][at].pale()
+        ink = each.ink if at in strong else each.ink.pale()
         leads = at in strong if emphasised else each is latest
         line_through(frame, shown, at, points, x, ink, dashed_last=chart.part_way and each is latest, strong=leads)
         last_place, last_figure = points[-1]

@@ -9,11 +9,12 @@ from collections.abc import Sequence
 import msgspec
 
 from summula.core.charts.chart import Chart
-from summula.core.charts.inks import by_rank, by_sign, by_size, member_ink, numbered
+from summula.core.charts.inks import by_rank, by_sign, by_size, graded_around, member_ink, numbered
 from summula.core.charts.scene import Ink
 from summula.core.charts.series import Category, Ghost, Series, categories, ghost_value, series_of, total_value, value
 from summula.core.charts.style import Emphasis
 from summula.core.fields.heading import Others
+from summula.core.phrases.forms import FORMS
 
 SeriesFigures = list[list[float]]  # of each category, of each series; NaN for a blank
 
@@ -27,6 +28,7 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
     figures: SeriesFigures
     before: SeriesFigures
     left_out: int = 0
+    colours: SeriesFigures | None = None  # the figures that inks go by, where these are another measure's
 
     @property
     def has_ghost(self) -> bool:
@@ -89,6 +91,11 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
                 Series(-1, each.measure, each.path, each.label, each.ink, each.pairs)
                 for each in series_of(chart.ghost, chart.look.inks)
             ]
+    by_measure: list[Series] = []
+    if colours_by_measure(chart):
+        last = len(grid.phrase.measures) - 1
+        by_measure = [each for each in series if each.measure == last]
+        series = [each for each in series if each.measure != last]
     figures = [[value(grid, cat, each) for each in series] for cat in cats]
     before = [[ghost_value(ghost, cat, each) for each in series] for cat in cats]
     left_out = every - len(cats)
@@ -97,7 +104,17 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
         cats = [*cats, whole]
         figures.append([total_value(grid, each) for each in series])
         before.append([total_value(chart.ghost, each) if chart.ghost is not None else math.nan for each in series])
-    return Plotted(chart, cats, series, figures, before, left_out)
+    colours = None
+    if by_measure:
+        own = [next(each for each in by_measure if each.path == one.path) for one in series]
+        colours = [[total_value(grid, e) if cat.total else value(grid, cat, e) for e in own] for cat in cats]
+    return Plotted(chart, cats, series, figures, before, left_out, colours)
+
+
+def colours_by_measure(chart: Chart) -> bool:
+    """Whether the phrase's last measure is what inks go by, and not drawn itself."""
+    by = chart.style.colour.by == "measure" and FORMS[chart.form].inked_by_measure
+    return by and len(chart.grid.phrase.measures) > 1
 
 
 def _with_ghosts(grid_cats: list[Category], chart: Chart, most: int | None) -> tuple[list[Category], int]:
@@ -144,6 +161,11 @@ def strong_ones(emphasis: Emphasis, figures: Sequence[float], labels: Sequence[s
 def inks(shown: Plotted, by: str = "") -> list[list[Ink]]:
     """The ink of each figure, by category and series, as the style colours them; else `by` what suits the form."""
     by = shown.chart.style.colour.by or by
+    if by == "measure":
+        if shown.colours is not None:
+            ink_of = graded_around(shown.colours, shown.chart.style.colour.around)
+            return [[ink_of(figure) for figure in line] for line in shown.colours]
+        by = ""
     single = len(shown.series) == 1 and not shown.series[0].path
     if not by and single:
         known = shown.known()

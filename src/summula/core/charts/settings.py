@@ -99,8 +99,9 @@ SETTINGS: tuple[Setting, ...] = (
     Setting(
         "colour.by", "Colour", "By", "choice", "What the ink of a mark goes by.",
         (("", "what suits"), ("member", "its member"), ("order", "its rank"), ("size", "its figure"),
-         ("sign", "gain and loss"), ("one", "one ink for all")),
+         ("sign", "gain and loss"), ("measure", "the last measure"), ("one", "one ink for all")),
     ),
+    Setting("colour.around", "Colour", "Around", "number", "Of the last measure: two inks part here.", blank=True),
     Setting(
         "emphasis.end", "Emphasis", "Strong are", "choice", "A few members strong, the others paler.",
         (("", "all"), ("top", "the largest"), ("bottom", "the smallest"), ("latest", "the latest"),

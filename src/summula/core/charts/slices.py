@@ -81,17 +81,16 @@ def _slices(shown: Plotted) -> list[Slice]:
     now = shares([line[0] for line in shown.figures])
     total = math.fsum(weights[at] for at in order)
     colours, strong = inks(shown, "member"), shown.strong()
-    pulled = {"largest": order[:1], "smallest": order[-1:], "": []}[shown.chart.style.slices.pulled]
-    if pulled:
-        ends = sorted(order, key=lambda at: weights[at])
-        pulled = [ends[-1] if shown.chart.style.slices.pulled == "largest" else ends[0]]
+    pulled, own = shown.chart.style.slices.pulled, [at for at in order if not shown.cats[at].gathered]
+    ends = sorted(own, key=lambda at: weights[at])
+    out = {"": -1, "largest": ends[-1], "smallest": ends[0]}[pulled] if ends else -1
     found, turn = [], 0.0
     for at in order:
         stop = turn + weights[at] / total
         ink = colours[at][0] if at in strong else colours[at][0].pale()
         figure = shown.figures[at][0]
         filled = 0.0 if math.isnan(figure) else min(1.0, max(0.0, figure) / weights[at])
-        found.append(Slice(at, turn, stop, now[at], filled, ink, at in pulled))
+        found.append(Slice(at, turn, stop, now[at], filled, ink, at == out))
         turn = stop
     return found
 

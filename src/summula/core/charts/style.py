@@ -45,9 +45,11 @@ class Legend(Struct, frozen=True):
 
 
 class Colour(Struct, frozen=True):
-    """By what marks are coloured; empty for what suits the form."""
+    """By what marks are coloured; empty for what suits the form. "measure": by the phrase's last one, which is not
+    drawn itself; in two inks `around` a figure, or around nothing where some lie below."""
 
-    by: Literal["", "member", "order", "size", "sign", "one"] = ""
+    by: Literal["", "member", "order", "size", "sign", "one", "measure"] = ""
+    around: float | None = None
 
 
 class Emphasis(Struct, frozen=True):

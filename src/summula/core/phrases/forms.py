@@ -47,6 +47,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     or more figures stand at each member. `additive`: they must add up; `one_sign`: none of them below nothing.
     `most_marks`: more figures cannot be told apart (0: the form itself says what it leaves out). `ghost`: the figures
     before slicing can stand pale behind. `multiples`: it can be drawn once for each member of a heading.
+    `inked_by_measure`: its last measure can be told by the ink of the others' marks, instead of being drawn.
     """
 
     name: Form
@@ -63,6 +64,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     most_marks: int = 3_000
     ghost: bool = False
     multiples: bool = True
+    inked_by_measure: bool = False
 
     @property
     def article(self) -> str:
@@ -87,14 +89,24 @@ FORMS: dict[Form, FormNeeds] = {
     each.name: each
     for each in (
         FormNeeds("grid", "a table", by="may", most_marks=0, multiples=False),
-        FormNeeds("columns", "compare", ghost=True),
-        FormNeeds("bars", "compare", most_marks=0, ghost=True),
-        FormNeeds("stacked columns", "compare", series=True, additive=True),
-        FormNeeds("stacked bars", "compare", series=True, additive=True, most_marks=0),
-        FormNeeds("share columns", "parts of a whole", series=True, additive=True, one_sign=True),
-        FormNeeds("share bars", "parts of a whole", series=True, additive=True, one_sign=True, most_marks=0),
+        FormNeeds("columns", "compare", ghost=True, inked_by_measure=True),
+        FormNeeds("bars", "compare", most_marks=0, ghost=True, inked_by_measure=True),
+        FormNeeds("stacked columns", "compare", series=True, additive=True, inked_by_measure=True),
+        FormNeeds("stacked bars", "compare", series=True, additive=True, most_marks=0, inked_by_measure=True),
+        FormNeeds(
+            "share columns", "parts of a whole", series=True, additive=True, one_sign=True, inked_by_measure=True
+        ),
+        FormNeeds(
+            "share bars",
+            "parts of a whole",
+            series=True,
+            additive=True,
+            one_sign=True,
+            most_marks=0,
+            inked_by_measure=True,
+        ),
         FormNeeds("lines", "over time", most_marks=6_000, ghost=True),
-        FormNeeds("columns and lines", "over time", figures=(2, 100), across="no", ghost=True),
+        FormNeeds("columns and lines", "over time", figures=(2, 100), across="no", ghost=True, inked_by_measure=True),
         FormNeeds("areas", "over time", additive=True, one_sign=True, most_marks=6_000),
         FormNeeds("share areas", "parts of a whole", series=True, additive=True, one_sign=True, most_marks=6_000),
         _of_a_whole("pie"),

@@ -80,7 +80,7 @@ class StyleForm(QWidget):
         self.style_, self._put = style, put
         self.editors: dict[str, QWidget] = {}
         column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
+        column.setContentsMargins(0, 10 if titled else 0, 0, 0)
         column.setSpacing(6)
         group = ""
         for setting in settings:
