@@ -386,6 +386,7 @@ def _style(path: Path) -> ChartStyle:
 
 
 def _draw(options: argparse.Namespace) -> int:
+    from summula.core.boards.livefigures import LiveRows, with_live_words
     from summula.core.charts.chart import SummaryLook, chart_of
     from summula.core.charts.style import PLAIN_STYLE, with_levers
     from summula.core.composition.composition import Foot
@@ -401,10 +402,8 @@ def _draw(options: argparse.Namespace) -> int:
     phrase, grid, _ = _answered(options, table, levers)
     look = SummaryLook(style=with_levers(style, levers))
     stated = Foot(options.source.name, "", f"{grid.rows_used:,} of {grid.rows_read:,} rows")
-    put(
-        compose_summary(options.title or table.name, print_phrase(phrase), chart_of(grid, table, look), size, stated),
-        options.to,
-    )
+    chart = with_live_words(chart_of(grid, table, look), LiveRows(table, None, (), phrase.where, tuple(levers)))
+    put(compose_summary(options.title or table.name, print_phrase(phrase), chart, size, stated), options.to)
     return 0
 
 

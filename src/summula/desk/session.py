@@ -337,9 +337,11 @@ class Session(QObject):
         before = self._reckonings.get(board.id)
         looks = self.folio.looks()
         if before is None:
-            found = Reckoning(tables, phrases, looks, levers)
+            found = Reckoning(tables, phrases, looks, levers, self.folio.read_at())
         else:
-            found = replace(before, tables=tables, phrases=phrases, looks=looks, levers=levers)
+            found = replace(
+                before, tables=tables, phrases=phrases, looks=looks, levers=levers, read_at=self.folio.read_at()
+            )
         self._reckonings[board.id] = found
         return found
 

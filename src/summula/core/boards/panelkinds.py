@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from summula.core.boards.board import KeyFigurePanel, NotePanel, Panel, SummaryPanel
 from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
+from summula.core.boards.livefigures import LiveRows, is_live, live_dimensions, said, with_live_words
 from summula.core.charts import draw
 from summula.core.charts.chart import PLAIN, Canvas, Chart, SummaryLook, chart_of
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
@@ -34,11 +35,13 @@ _MOST_NOTE = 20_000  # letters
 
 
 class Asked(msgspec.Struct, frozen=True, eq=False):
-    """What panels are answered from, beside the rows: phrases by summary (with its table's id), their looks, levers."""
+    """What panels are answered from, beside the rows: phrases by summary (with its table's id), their looks, levers,
+    and when the rows of each table were read."""
 
     phrases: Mapping[str, tuple[str, Phrase]]
     looks: Mapping[str, SummaryLook] = {}
     levers: tuple[LeverSetting, ...] = ()
+    read_at: Mapping[str, str] = {}
 
 
 class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
@@ -49,6 +52,7 @@ class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
     key_figure: KeyFigure | None = None
     words: str = ""
     refusal: str = ""
+    caption: tuple[str, str] | None = None  # the title and the line below it, where they hold live figures
 
     @property
     def grid(self) -> Grid | None:
@@ -129,7 +133,30 @@ def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: li
     ghost = (
         _ghost(phrase, table, cells) if mask is not None and FORMS[phrase.form].ghost and grid.samples is None else None
     )
-    return PanelAnswer(chart_of(grid, table, _summary_look(panel, asked), ghost))
+    chart = chart_of(grid, table, _summary_look(panel, asked), ghost)
+    if not any(map(is_live, _texts(panel, asked))):
+        return PanelAnswer(chart)
+    read_at = asked.read_at.get(asked.phrases[panel.summary][0], "")
+    rows = LiveRows(table, cells, tuple(slicers), phrase.where, asked.levers, read_at)
+    return PanelAnswer(with_live_words(chart, rows), caption=(said(panel.title, rows), said(panel.line, rows)))
+
+
+def _summary_content(panel: SummaryPanel, asked: Asked) -> tuple[object, ...]:
+    own = (_summary_phrase(panel, asked), _summary_look(panel, asked))
+    if not any(map(is_live, _texts(panel, asked))):
+        return own
+    return (*own, panel.title, panel.line, asked.levers, asked.read_at)
+
+
+def _texts(panel: SummaryPanel, asked: Asked) -> list[str]:
+    """Every text of a panel that may hold live figures."""
+    words = asked.looks.get(panel.summary, PLAIN).style.words
+    return [panel.title, panel.line, *(getattr(words, name) for name in words.__struct_fields__)]
+
+
+def _summary_dimensions(panel: SummaryPanel, asked: Asked, table: Table) -> list[Dimension]:
+    own = dimensions_of(_summary_phrase(panel, asked), table)
+    return [*own, *live_dimensions(_texts(panel, asked), table, asked.levers)]
 
 
 _GHOSTS: Remembered[Phrase, Grid] = Remembered("ghosts", most=24)
@@ -231,8 +258,8 @@ PANEL_KINDS: dict[type, PanelKind] = {
         "summary", titled=True, size=(12, 9), smallest=(3, 3),
         table_of=lambda panel, asked: asked.phrases[panel.summary][0],
         phrase=_summary_phrase,
-        dimensions=lambda panel, asked, table: dimensions_of(_summary_phrase(panel, asked), table),
-        content=lambda panel, asked: (_summary_phrase(panel, asked), _summary_look(panel, asked)),
+        dimensions=_summary_dimensions,
+        content=_summary_content,
         answer=_summary_answer, scene=_chart_scene, check=_check_summary,
     ),
     KeyFigurePanel: PanelKind(

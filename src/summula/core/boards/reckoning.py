@@ -49,11 +49,12 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
     phrases: Mapping[str, tuple[str, Phrase]]
     looks: Mapping[str, SummaryLook] = msgspec.field(default_factory=dict)
     levers: tuple[LeverSetting, ...] = ()
+    read_at: Mapping[str, str] = msgspec.field(default_factory=dict)
     memo: Memory = msgspec.field(default_factory=Memory)
 
     @property
     def asked(self) -> Asked:
-        return Asked(self.phrases, self.looks, self.levers)
+        return Asked(self.phrases, self.looks, self.levers, self.read_at)
 
     def table_of(self, panel: Panel) -> str:
         """The id of the table a panel asks; KeyError where what it shows is not in the folio."""

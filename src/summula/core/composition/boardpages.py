@@ -29,7 +29,7 @@ def compose_board(board: Board, reckoning: Reckoning, size: XY, stated: Foot = F
         inner = content_area(panel, (width, high))
         content = panel_scene(panel, answer, Canvas(inner[2], inner[3]))
         parts: tuple[Mark, ...] = (
-            *card(panel, (width, high), text_width),
+            *card(panel, (width, high), text_width, answer.caption),
             Group(inner[0], inner[1], content.marks, clip=(inner[2], inner[3]), measures=names),
         )
         marks.append(Group(MARGIN + left, top + y, parts))

@@ -10,14 +10,14 @@ PAD = 13.0
 _RADIUS = 4.0
 
 
-def card(panel: Panel, size: XY, width: TextWidth) -> tuple[Mark, ...]:
-    """The marks of a card of this size, without its content."""
+def card(panel: Panel, size: XY, width: TextWidth, caption: tuple[str, str] | None = None) -> tuple[Mark, ...]:
+    """The marks of a card of this size, without its content; `caption`: its title and line with their live figures."""
+    stated, line = caption or (getattr(panel, "title", ""), line_of(panel))
     marks: list[Mark] = [Box(0.5, 0.5, size[0] - 1, size[1] - 1, Ink("sheet"), radius=_RADIUS, edge=Ink("hairline"))]
     if kind_of(panel).titled:
         room = size[0] - 2 * PAD
-        title = fitted(panel.title, room, 15, 600, width)
-        marks.append(Text(PAD, 25, title, Ink("ink"), 15, 600, serif=True, full=panel.title))
-        line = line_of(panel)
+        title = fitted(stated, room, 15, 600, width)
+        marks.append(Text(PAD, 25, title, Ink("ink"), 15, 600, serif=True, full=stated))
         if line:
             marks.append(Text(PAD, 44, fitted(line, room, 12, 400, width), Ink("muted"), 12, full=line))
     return tuple(marks)

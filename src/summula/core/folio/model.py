@@ -129,6 +129,10 @@ class Folio(Struct, frozen=True):
         """By summary id: how it looks, with what levers set."""
         return {each.id: self.look_of(each) for each in self.summaries}
 
+    def read_at(self) -> dict[str, str]:
+        """By table id: when its rows were read."""
+        return {each.id: each.source.read_at for each in self.tables}
+
     def look_of(self, summary: Summary) -> SummaryLook:
         own = measure_styles(summary.measures, summary.phrase, self.levers)
         grid = GridLook(summary.layout, own, frozenset(summary.folded), frozenset(summary.folded_across))

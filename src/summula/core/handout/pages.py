@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from summula.core.boards.board import Board
+from summula.core.boards.livefigures import LiveRows, with_live_words
 from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.chart import chart_of
 from summula.core.charts.scene import XY
@@ -40,12 +41,14 @@ def compose(page: TableEntry | Summary | Board, folio: Folio, tables: dict[str, 
             return compose_table(table, size, foot_of(folio, page.id, table.rows, table.rows))
         case Summary():
             table = tables[page.table]
-            grid = answer(with_levers(page.phrase, folio.levers), table)
-            chart = chart_of(grid, table, folio.look_of(page))
+            phrase = with_levers(page.phrase, folio.levers)
+            grid = answer(phrase, table)
+            rows = LiveRows(table, None, (), phrase.where, folio.levers, folio.read_at().get(page.table, ""))
+            chart = with_live_words(chart_of(grid, table, folio.look_of(page)), rows)
             stated = foot_of(folio, page.table, grid.rows_used, grid.rows_read)
             return compose_summary(page.name, print_phrase(page.phrase), chart, size, stated)
         case Board():
-            reckoning = Reckoning(tables, folio.phrases(), folio.looks(), folio.levers)
+            reckoning = Reckoning(tables, folio.phrases(), folio.looks(), folio.levers, folio.read_at())
             return compose_board(page, reckoning, size, board_foot(folio, page, reckoning))
 
 

@@ -82,7 +82,8 @@ class PanelView(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        paint_marks(painter, card(self.panel, (self.width(), self.height()), text_width))
+        caption = self.answer.caption if self.answer is not None else None
+        paint_marks(painter, card(self.panel, (self.width(), self.height()), text_width, caption))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         if self.arranging and (self.selected or self.hasFocus()):
             painter.setPen(QPen(colour("plum"), 2))

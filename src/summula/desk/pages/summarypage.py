@@ -12,12 +12,15 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, 
 from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.arrays import np
+from summula.core.boards.livefigures import LiveRows, has_live, live_words, with_live_words
 from summula.core.charts import chart_of, draw, why_not
+from summula.core.charts.chart import Chart
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.frame import LEGEND
 from summula.core.charts.scene import Mark, Tag, Text
 from summula.core.charts.series import column_name
 from summula.core.charts.settings import heeded, with_member_set_off
+from summula.core.charts.style import Words
 from summula.core.engine.answer import most_figures
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
@@ -76,6 +79,7 @@ class SummaryPage(QWidget):
         self.summary: Summary | None = None
         self.grid: Grid | None = None
         self._answered: object = None
+        self._live: tuple[object, Words] | None = None  # the last words with live figures, and what they depend on
         self._shown: Summary | None = None  # the summary that the grid answers
         self.popover: Popover | None = None  # the one opened last
         self.work = Work(self)
@@ -242,7 +246,7 @@ class SummaryPage(QWidget):
                 self.pivot.show_grid(grid, summary.folded, look.measures, summary.layout, summary.folded_across)
             self.stack.setCurrentWidget(self.pivot)
         else:
-            chart = chart_of(grid, self.session.table(summary.table), self.session.folio.look_of(summary))
+            chart = self._chart_of(summary, grid)
             self.chart.setAccessibleName(f"{summary.name}, drawn as {form}")
             self.chart.show_scene(lambda canvas: draw(chart, canvas))
             self.stack.setCurrentWidget(self.sheet)
@@ -302,6 +306,27 @@ class SummaryPage(QWidget):
         of = "" if sum(len(each) for _, each in chosen) == len(figures) else f" of {column_name(grid, measure)}"
         account = f"sum {write(total)} · mean {write(total / len(figures))} · median {write(median)}"
         self.status.select(f"Selected {plural(len(figures), 'cell')}{of}: {account}")
+
+    def _chart_of(self, summary: Summary, grid: Grid) -> Chart:
+        """The chart of the answer, its live figures answered on the summary's own rows."""
+        table, folio = self.session.table(summary.table), self.session.folio
+        where = with_levers(summary.phrase, folio.levers).where
+        rows = LiveRows(table, None, (), where, folio.levers, folio.read_at()[summary.table])
+        chart = chart_of(grid, table, folio.look_of(summary))
+        key = (id(table), chart.style.words, where, folio.levers)
+        if self._live is not None and self._live[0] == key:
+            style = replace(chart.style, words=self._live[1])
+            return replace(chart, look=replace(chart.look, style=style))
+        if table.rows <= QUICK_ROWS or not has_live(chart.style.words):
+            return with_live_words(chart, rows)
+
+        def answered(words: Words) -> None:
+            self._live = (key, words)
+            if self.summary == summary and self.grid is grid:
+                self._show(grid)
+
+        self.side_work.ask(lambda: live_words(chart.style.words, rows), answered, self._refused)
+        return chart
 
     # -- the chart, by hand ----------------------------------------------------------------------------
 
