@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
+from pathlib import Path
 from typing import get_args
 
 import polars as pl
@@ -11,8 +12,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from summula import demo
 from summula.core.charts import Canvas, SummaryLook, chart_of, draw, drawn_as, why_not
 from summula.core.charts.drawers import DRAWERS
+from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.places import Bounds, bounds, mark_at
 from summula.core.charts.scene import Box, Mark, Point, Scene, Text, Wedge
 from summula.core.charts.settings import (
@@ -91,6 +94,8 @@ def choice(key: str) -> st.SearchStrategy[Value]:
             return st.one_of(st.none(), numbers) if setting.blank else numbers  # type: ignore[return-value]
         case "pattern":
             return st.sampled_from(["", "#,##0.00", "0.0%"])
+        case "picture":
+            return st.sampled_from(["", "g1", "gone"])
         case "text" | "lever":
             return st.sampled_from(["", "A note", _LONG * 3])
 
@@ -138,6 +143,7 @@ def faults(scene: Scene, grid: Grid) -> list[str]:
     return found
 
 
+SEA = FolioPicture("g1", "Sea", (Path(demo.__file__).parent / "sea.png").read_bytes())
 FITTING = {form: [text for text in ASKED if not why_not(parse(text), form)] for form in NAMES}
 
 
@@ -151,7 +157,7 @@ def test_every_form_on_any_size_in_any_style(seed: int, form: Form, style: Chart
     if grid is None:
         return
     ghost = asked(seed, f'{text} where Pier is not "N"', form, each) if "where" not in text and data.draw(st.booleans()) else None
-    chart = chart_of(ghost or grid, tables(seed), SummaryLook(style=style), grid if ghost else None)
+    chart = chart_of(ghost or grid, tables(seed), SummaryLook(style=style, pictures=(SEA,)), grid if ghost else None)
     scene = draw(chart, Canvas(*size))
     assert scene.texts() or scene.tagged()
     assert faults(scene, ghost or grid) == []

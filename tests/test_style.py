@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
@@ -14,9 +15,11 @@ from summula.core.charts import why_not
 from summula.core.charts.places import on_circle
 from summula.core.charts.scene import Box, Group, Picture, Text, Wedge
 from summula.core.folio.file import open_folio
+from summula.core.handout.svg import svg_text
 from summula.core.phrases.forms import FORMS
 from summula.core.summaries import print_phrase
 from summula.core.theme.palettes import PALETTES
+from summula.demo import company as demo_company
 from summula.desk.pages.inkchoice import InkChoice, PalettePopover
 from summula.desk.pages.stylepopover import StyleForm, StylePopover
 from summula.desk.phrase.formsheet import FormSheet
@@ -279,3 +282,38 @@ def test_inks_belong_to_the_folio(on_demo: Window, tmp_path: Path) -> None:
     assert "#rrggbb" in told[-1] and session.folio.palette == ()
     page.popover.take_file(tmp_path / "own.json")
     assert session.folio.palette[:2] == ("#101820", "#f2aa4c")
+
+
+def test_pictures_are_kept_in_the_folio(on_demo: Window, tmp_path: Path) -> None:
+    session = on_demo.session
+    page = shown(on_demo, "show sum of Takings by Vessel drawn as columns")
+    told: list[str] = []
+    session.notice.connect(lambda text, _: told.append(text))
+    (tmp_path / "odd.png").write_bytes(b"not at all")
+    (tmp_path / "bomb.png").write_bytes(b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR" + (60_000).to_bytes(4, "big") * 2 + b"\x08\x02\0\0\0")
+    assert page.summary_margin.take_picture(tmp_path / "odd.png") == "" and "neither" in told[-1]
+    assert page.summary_margin.take_picture(tmp_path / "bomb.png") == "" and "60,000" in told[-1]
+    assert page.summary_margin.take_picture(tmp_path / "gone.png") == "" and "cannot be read" in told[-1]
+    sea = Path(demo_company.__file__).parent / "sea.png"
+    key = page.summary_margin.take_picture(sea)
+    assert key and page.summary_margin.take_picture(sea) == key and len(session.folio.pictures) == 1  # kept once
+    popover = opened(on_demo, "Picture")
+    choice = popover.editors["picture.id"]
+    assert isinstance(choice, QComboBox) and [choice.itemText(at) for at in range(choice.count())] == ["none", "sea", "From a file …"]
+    choice.activated.emit(1)
+    scene = page.chart.scene
+    assert scene is not None and page.summary is not None and page.summary.style.picture.id == key
+    pieces = [mark for mark in scene.marks if isinstance(mark, Group)]
+    whole = {(mark.x + mark.marks[0].x, mark.y + mark.marks[0].y) for mark in pieces if isinstance(mark.marks[0], Picture)}
+    columns = {mark.x: (mark.width, mark.height) for mark in scene.tagged() if isinstance(mark, Box)}
+    assert len(pieces) == 9 and {mark.clip for mark in pieces} == set(columns.values())
+    assert all(left == pytest.approx(next(iter(whole))[0]) for left, _ in whole)  # all cut out of one picture
+    popover.close()
+    svg = svg_text(scene, "Takings")
+    assert svg.count("data:image/png") == 1 and svg.count("<use") == 9  # its bytes stand once
+    session.save(tmp_path / "sea.summula")
+    again = open_folio(tmp_path / "sea.summula")
+    assert again.problems == () and again.folio.pictures == session.folio.pictures
+    session.undo()
+    session.undo()
+    assert session.folio.pictures == ()

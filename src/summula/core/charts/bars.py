@@ -12,6 +12,7 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import Extent, legend, measure_key, units_of, widened
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
+from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, colours_by_measure, inks, plotted
 from summula.core.charts.references import references
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
@@ -155,6 +156,8 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
             ink = ink if at in side.strong and which_series in strong_series and not cat.gathered else ink.pale()
             box = _bar(place(0), place(figure), top, thick, ink)
             side.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
+            room = Box(side.names, side.top, side.right - side.names, side.y(len(shown.cats)) - side.top, ink)
+            side.marks += pictured(chart, replace(box, ink=ink), room, upright=False)
             text = texts.get((at, which_series), "")
             if not text:
                 continue

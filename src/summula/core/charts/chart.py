@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.inks import MemberInk
 from summula.core.charts.scene import XY, TextWidth
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle
@@ -34,12 +35,13 @@ class Canvas(msgspec.Struct, frozen=True, eq=False):
 
 
 class SummaryLook(msgspec.Struct, frozen=True):
-    """What a summary says of its looks, with what levers set; and the folio, of its inks."""
+    """What a summary says of its looks, with what levers set; and the folio, of its inks and pictures."""
 
     grid: GridLook = PLAIN_LOOK
     style: ChartStyle = PLAIN_STYLE
     inks: tuple[MemberInk, ...] = ()
     palette: Inks = ()
+    pictures: tuple[FolioPicture, ...] = ()
 
 
 PLAIN = SummaryLook()

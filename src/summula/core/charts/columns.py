@@ -8,6 +8,7 @@ import math
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.frame import LABEL, Extent, Frame, extents_of, framed, scales_of, trend_room
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
+from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, inks, plotted
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Scene, Text, message
@@ -64,6 +65,7 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
             ink = ink.pale() if cat.gathered or at not in strong or which_series not in strong_series else ink
             box = column_box(x, wide, figure, upright, ink)
             frame.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
+            frame.marks += pictured(chart, box, frame.plot, upright=True)
             if (at, which_series) in texts:
                 text = texts[at, which_series]
                 left_out += not text

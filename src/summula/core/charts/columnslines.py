@@ -11,6 +11,7 @@ from summula.core.charts.columns import NOTHING, base_line, column_box
 from summula.core.charts.frame import LABEL, Frame, extents_of, framed, scales_of, trend_room
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
 from summula.core.charts.lines import line_through, run
+from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, inks, plotted
 from summula.core.charts.scene import Ink, Scene, Text, message
 from summula.core.charts.series import tag
@@ -45,6 +46,7 @@ def draw_columns_and_lines(chart: Chart, canvas: Canvas) -> Scene:
         ink = colours[at][0].pale() if cat.gathered or at not in strong else colours[at][0]
         box = column_box(x, wide, figure, upright, ink)
         frame.marks.append(replace(box, tag=tag(chart, cat, shown.series[0], figure, before)))
+        frame.marks += pictured(chart, box, frame.plot, upright=True)
     base_line(frame, chart)
 
     def middle(at: int) -> float:

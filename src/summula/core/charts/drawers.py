@@ -49,6 +49,7 @@ from summula.core.charts.histogram import draw_histogram
 from summula.core.charts.keyfigureform import draw_key_figure_form
 from summula.core.charts.lines import draw_lines
 from summula.core.charts.multiples import Told, draw_multiples
+from summula.core.charts.pictures import picture_of
 from summula.core.charts.places import settled
 from summula.core.charts.scatter import draw_scatter
 from summula.core.charts.scene import (
@@ -104,10 +105,12 @@ DRAWERS: dict[Form, Drawer] = {
     "columns": Drawer(
         draw_columns,
         COLUMNS,
-        (*_LINES, "trend", "total", "frame", *_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour"),
+        ("picture", *_LINES, "trend", "total", "frame", *_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour"),
         scales=2,
     ),
-    "bars": Drawer(draw_bars, BARS, (*_LINES, "total", *_ALL, "labels", "colour", "scale.low", "scale.high"), scales=0),
+    "bars": Drawer(
+        draw_bars, BARS, ("picture", *_LINES, "total", *_ALL, "labels", "colour", "scale.low", "scale.high"), scales=0
+    ),
     "stacked columns": Drawer(
         draw_stacked_columns, STACKED_COLUMNS, (*_LINES, "total", "frame", *_ALL, *_SCALED, "labels", "colour")
     ),
@@ -118,7 +121,7 @@ DRAWERS: dict[Form, Drawer] = {
     "columns and lines": Drawer(
         draw_columns_and_lines,
         COLUMNS_AND_LINES,
-        (*_LINES, "trend", "frame", *_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour", "lines"),
+        ("picture", *_LINES, "trend", "frame", *_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour", "lines"),
         scales=2,
     ),
     "areas": Drawer(draw_areas, AREAS, (*_LINES, *_WORDS, "legend", *_SCALED)),
@@ -166,6 +169,9 @@ def draw(chart: Chart, canvas: Canvas) -> Scene:
         scene = settled(draw_multiples(chart, room, draw_one, DRAWERS[chart.form].told), canvas.text_width)
     else:
         scene = draw_one(chart, room)
+    behind = picture_of(chart, chart.style.picture.behind)
+    if behind is not None:
+        marks.insert(0, Picture(0, 0, canvas.width, canvas.height, behind.data, chart.style.picture.strength))
     if not marks:
         return scene
     return replace(scene, height=canvas.height, marks=(*marks, Group(0, head, scene.marks)))

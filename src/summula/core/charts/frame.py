@@ -62,6 +62,11 @@ class Frame(msgspec.Struct, eq=False):
         return self.left + (at + (0.5 if at < self.members else 1.0)) * self.step
 
     @property
+    def plot(self) -> Box:
+        """The room of the marks."""
+        return Box(self.left, self.top, self.width, self.bottom - self.top, Ink("sheet"))
+
+    @property
     def width(self) -> float:
         return self.right - self.left
 

@@ -27,7 +27,7 @@ from summula.core.fields.figures import checked_pattern
 from summula.core.phrases.forms import FORMS, Form
 from summula.core.refusal import Refusal
 
-Editor = Literal["choice", "number", "text", "flag", "pattern", "lever"]
+Editor = Literal["choice", "number", "text", "flag", "pattern", "lever", "picture"]
 Value = str | float | bool | None
 _OWN = {"lines": LinesStyle, "box plot": BoxesStyle, "ring": RingStyle, "heat grid": HeatStyle, "gauge": GaugeStyle}
 _LONGEST = 500  # letters of a text
@@ -51,7 +51,10 @@ class Setting(msgspec.Struct, frozen=True):
 
     def heeded_by(self, form: Form) -> bool:
         """Whether a form is drawn otherwise for it."""
-        listens = (*DRAWERS[form].listens, *(["multiples", *TITLES] if FORMS[form].multiples else []))
+        listens = (
+            *DRAWERS[form].listens,
+            *(["multiples", *TITLES, "picture.behind", "picture.strength"] if FORMS[form].multiples else []),
+        )
         return self.key in listens or self.key.split(".")[0] in listens
 
 
@@ -149,6 +152,13 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("frame.grid_lines", "Frame", "Grid lines", "flag", "Hairlines at the ticks."),
     Setting("frame.base_line", "Frame", "Base line", "flag", "The line that columns stand on."),
     Setting("frame.gap", "Frame", "Gap", "number", "Between columns, a share of a step.", low=0, high=0.9, blank=True),
+    Setting("picture.id", "Picture", "Columns and bars", "picture", "A picture that this folio holds."),
+    Setting(
+        "picture.how", "Picture", "They are", "choice", "How columns and bars show it.",
+        (("cut out", "cut out of it together"), ("filled", "each filled with it"), ("built", "built of it")),
+    ),
+    Setting("picture.behind", "Picture", "Behind the chart", "picture", "A picture of this folio, faded."),
+    Setting("picture.strength", "Picture", "How much is seen", "number", "Of the one behind.", low=0.02, high=1),
     Setting(
         "multiples.scales", "Small multiples", "Scales", "choice", "Whether all are drawn to one scale.",
         (("common", "one for all"), ("free", "each its own")),
@@ -275,7 +285,7 @@ def _checked(setting: Setting, value: Value) -> Value:
             return int(value) if setting.whole else value
         case "pattern":
             checked_pattern(str(value or ""))
-        case "text" | "lever":
+        case "text" | "lever" | "picture":
             if len(str(value)) > _LONGEST:
                 raise Refusal(f"{setting.words} is too long", f"at most {_LONGEST} letters")
         case "flag":

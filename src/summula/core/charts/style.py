@@ -122,6 +122,16 @@ class FrameStyle(Struct, frozen=True):
     gap: float | None = None
 
 
+class PictureStyle(Struct, frozen=True):
+    """Pictures of the folio, by their ids: columns and bars are filled with one, built of it or cut out of it; one
+    stands `behind` the chart, `strength` of it seen."""
+
+    id: str = ""
+    how: Literal["filled", "built", "cut out"] = "cut out"
+    behind: str = ""
+    strength: float = 0.18
+
+
 class Multiples(Struct, frozen=True):
     """Of small multiples: whether their scales are one; how many stand side by side, 0 for what suits."""
 
@@ -185,6 +195,7 @@ class ChartStyle(Struct, frozen=True):
     trend: Trend = Trend()
     total: BottomLine = BottomLine()
     frame: FrameStyle = FrameStyle()
+    picture: PictureStyle = PictureStyle()
     multiples: Multiples = Multiples()
     own: tuple[Own, ...] = ()
 
@@ -201,6 +212,14 @@ class ChartStyle(Struct, frozen=True):
 
 
 PLAIN_STYLE = ChartStyle()
+
+
+def levers_of(style: ChartStyle) -> set[str]:
+    """The levers that a style names."""
+    gauge = style.own_of(GaugeStyle)
+    named = {style.emphasis.lever, gauge.fair_lever, gauge.good_lever, gauge.goal_lever}
+    named |= {line.lever for line in (style.reference, style.second_reference) if line.at == "lever"}
+    return named - {""}
 
 
 def with_levers(style: ChartStyle, levers: Iterable[LeverSetting]) -> ChartStyle:

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 from summula.core.boards.board import Board
 from summula.core.charts.chart import SummaryLook
+from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.inks import MemberInk
 from summula.core.charts.style import ChartStyle
 from summula.core.charts.style import with_levers as style_with_levers
@@ -98,6 +99,7 @@ class Folio(Struct, frozen=True):
     year_begins: int = 1
     inks: tuple[MemberInk, ...] = ()
     palette: tuple[str, ...] = ()
+    pictures: tuple[FolioPicture, ...] = ()
 
     def table(self, table_id: str) -> TableEntry:
         return _found(self.tables, table_id)
@@ -136,7 +138,7 @@ class Folio(Struct, frozen=True):
     def look_of(self, summary: Summary) -> SummaryLook:
         own = measure_styles(summary.measures, summary.phrase, self.levers)
         grid = GridLook(summary.layout, own, frozenset(summary.folded), frozenset(summary.folded_across))
-        return SummaryLook(grid, style_with_levers(summary.style, self.levers), self.inks, self.palette)
+        return SummaryLook(grid, style_with_levers(summary.style, self.levers), self.inks, self.palette, self.pictures)
 
 
 _Page = TypeVar("_Page", TableEntry, Summary, Board)

@@ -14,6 +14,7 @@ from msgspec.structs import replace
 
 from summula.core.boards.board import COLUMNS, Board, Panel, Place
 from summula.core.boards.panelkinds import kind_of
+from summula.core.charts.foliopicture import FolioPicture, checked_picture
 from summula.core.charts.settings import checked_chart
 from summula.core.charts.style import ChartStyle
 from summula.core.fields.figures import checked_pattern
@@ -36,6 +37,7 @@ from summula.core.tables.field import Field
 from summula.core.theme.tokens import SERIES, SHADES
 
 _ID = re.compile(r"[A-Za-z0-9_-]{1,40}")
+_MOST_PICTURES = 40
 _MOST_INKS = 10_000  # of members
 _MOST_PAGES, _MOST_PANELS, _MOST_SLICERS, _MOST_STEPS, _MOST_LEVERS = 2_000, 200, 60, 1_000, 500
 _MOST_NAME, _MOST_PLACE = 500, 4_096  # letters
@@ -117,6 +119,7 @@ class _Checking:
                 levers=levers,
                 year_begins=year,
                 inks=inks,
+                pictures=self.pictures(folio.pictures),
                 palette=palette,
                 next_id=min(max([folio.next_id, 1, *(number + 1 for number in numbers)]), _MOST_ID),
             ),
@@ -135,6 +138,16 @@ class _Checking:
             except Refusal as refusal:
                 self.tell("", what, refusal)
         return tuple(kept.values())
+
+    def pictures(self, pictures: tuple[FolioPicture, ...]) -> tuple[FolioPicture, ...]:
+        kept = []
+        for each in self.single(pictures[:_MOST_PICTURES], "picture", "", _MOST_PICTURES, lambda picture: picture.id):
+            try:
+                checked_picture(each.data)
+                kept.append(replace(each, name=_short(each.name)))
+            except Refusal as refusal:
+                self.tell("", f"The picture “{_short(each.name)}”", refusal)
+        return tuple(kept)
 
     # -- tables ------------------------------------------------------------------------------------
 

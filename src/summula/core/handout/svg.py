@@ -58,6 +58,7 @@ class _Writer:
         self.measures: tuple[str, ...] = ()  # of the group that is being written
         self.letters: dict[tuple[File, bool, int], set[str]] = {}
         self.clips = 0
+        self.pictures: dict[bytes, str] = {}  # their names in the document
 
     def faces(self) -> str:
         """The faces in use, with the letters in use."""
@@ -102,18 +103,26 @@ class _Writer:
             case Text():
                 return self._text(mark, ground)
             case Picture():
-                data = base64.b64encode(mark.data).decode("ascii")
-                kind = "png" if mark.data.startswith(b"\x89PNG") else "jpeg"
-                place = f'x="{_number(mark.x)}" y="{_number(mark.y)}"'
-                size = (
-                    f'width="{_number(mark.width)}" height="{_number(mark.height)}" opacity="{_number(mark.strength)}"'
-                )
-                source = f'href="data:image/{kind};base64,{data}" preserveAspectRatio="none"'
-                return self._element("image", f"{place} {size} {source}", mark.tag)
+                return self._picture(mark)
             case Group():
                 return self._group(mark, ground)
             case _:
                 assert_never(mark)
+
+    def _picture(self, mark: Picture) -> str:
+        """A picture's bytes stand once in the document, however often it is seen."""
+        first = mark.data not in self.pictures
+        name = self.pictures.setdefault(mark.data, f"picture{len(self.pictures)}")
+        defined = ""
+        if first:
+            data = base64.b64encode(mark.data).decode("ascii")
+            kind = "png" if mark.data.startswith(b"\x89PNG") else "jpeg"
+            source = f'href="data:image/{kind};base64,{data}" preserveAspectRatio="none"'
+            defined = f'<defs><image id="{name}" width="1" height="1" {source}/></defs>'
+        place = f"translate({_number(mark.x)} {_number(mark.y)}) scale({_number(mark.width)} {_number(mark.height)})"
+        return defined + self._element(
+            "use", f'href="#{name}" transform="{place}" opacity="{_number(mark.strength)}"', mark.tag
+        )
 
     def _group(self, mark: Group, ground: str) -> str:
         around = self.measures

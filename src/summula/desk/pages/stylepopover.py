@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+import msgspec
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from summula.core.charts.settings import Editor, Setting, Value, value_of, with_value
@@ -15,7 +16,19 @@ from summula.desk.widgets.popover import Popover, small_heading
 Changed = Callable[[Value], None]
 
 
-def _choice(setting: Setting, value: Value, changed: Changed, levers: tuple[str, ...]) -> QWidget:
+class Offered(msgspec.Struct, frozen=True):
+    """What a folio has that settings may name: its levers; its pictures, by id and name; `add` asks for a picture's
+    file and gives the id it is kept under, empty where none is chosen."""
+
+    levers: tuple[str, ...] = ()
+    pictures: tuple[tuple[str, str], ...] = ()
+    add: Callable[[], str] | None = None
+
+
+NOTHING_OFFERED = Offered()
+
+
+def _choice(setting: Setting, value: Value, changed: Changed, offered: Offered) -> QWidget:
     box = QComboBox()
     box.addItems([words for _, words in setting.choices])
     values = [each for each, _ in setting.choices]
@@ -24,23 +37,41 @@ def _choice(setting: Setting, value: Value, changed: Changed, levers: tuple[str,
     return box
 
 
-def _lever(setting: Setting, value: Value, changed: Changed, levers: tuple[str, ...]) -> QWidget:
+def _lever(setting: Setting, value: Value, changed: Changed, offered: Offered) -> QWidget:
     box = QComboBox()
-    values = ["", *levers]
-    box.addItems(["none", *levers])
+    values = ["", *offered.levers]
+    box.addItems(["none", *offered.levers])
     box.setCurrentIndex(values.index(str(value)) if value in values else -1)
     box.activated.connect(lambda at: changed(values[at]))
     return box
 
 
-def _flag(setting: Setting, value: Value, changed: Changed, levers: tuple[str, ...]) -> QWidget:
+def _picture(setting: Setting, value: Value, changed: Changed, offered: Offered) -> QWidget:
+    box = QComboBox()
+    values = ["", *(key for key, _ in offered.pictures)]
+    box.addItems(["none", *(name for _, name in offered.pictures), *(["From a file …"] if offered.add else [])])
+    box.setCurrentIndex(values.index(str(value)) if value in values else -1)
+
+    def chosen(at: int) -> None:
+        if at < len(values):
+            changed(values[at])
+        elif offered.add is not None and (added := offered.add()):
+            changed(added)
+        else:
+            box.setCurrentIndex(values.index(str(value)) if value in values else -1)
+
+    box.activated.connect(chosen)
+    return box
+
+
+def _flag(setting: Setting, value: Value, changed: Changed, offered: Offered) -> QWidget:
     box = QCheckBox(setting.words)
     box.setChecked(bool(value))
     box.toggled.connect(changed)
     return box
 
 
-def _line(setting: Setting, value: Value, changed: Changed, levers: tuple[str, ...]) -> QWidget:
+def _line(setting: Setting, value: Value, changed: Changed, offered: Offered) -> QWidget:
     line = QLineEdit("" if value is None else f"{value:g}" if isinstance(value, float | int) else str(value))
     line.setPlaceholderText({"number": "as it comes", "pattern": "#,##0.0"}.get(setting.editor, ""))
 
@@ -59,13 +90,14 @@ def _line(setting: Setting, value: Value, changed: Changed, levers: tuple[str, .
     return line
 
 
-EDITORS: dict[Editor, Callable[[Setting, Value, Changed, tuple[str, ...]], QWidget]] = {
+EDITORS: dict[Editor, Callable[[Setting, Value, Changed, Offered], QWidget]] = {
     "choice": _choice,
     "number": _line,
     "text": _line,
     "pattern": _line,
     "flag": _flag,
     "lever": _lever,
+    "picture": _picture,
 }
 
 
@@ -74,7 +106,7 @@ class StyleForm(QWidget):
 
     def __init__(
         self, settings: Sequence[Setting], style: ChartStyle, put: Callable[[ChartStyle], None],
-        levers: tuple[str, ...] = (), *, titled: bool = False,
+        offered: Offered = NOTHING_OFFERED, *, titled: bool = False,
     ) -> None:  # fmt: skip
         super().__init__()
         self.style_, self._put = style, put
@@ -95,7 +127,7 @@ class StyleForm(QWidget):
                 tint(label, "muted")
                 column.addWidget(label)
             editor = EDITORS[setting.editor](
-                setting, value_of(style, setting.key), lambda value, key=setting.key: self._change(key, value), levers  # type: ignore[misc]
+                setting, value_of(style, setting.key), lambda value, key=setting.key: self._change(key, value), offered  # type: ignore[misc]
             )  # fmt: skip
             editor.setAccessibleName(setting.words)
             editor.setToolTip(setting.hint)
@@ -128,10 +160,10 @@ class StylePopover(Popover):
 
     def __init__(
         self, parent: QWidget, group: str, settings: list[Setting], style: ChartStyle,
-        put: Callable[[ChartStyle], None], levers: tuple[str, ...] = (),
+        put: Callable[[ChartStyle], None], offered: Offered = NOTHING_OFFERED,
     ) -> None:  # fmt: skip
         super().__init__(parent, group, 270)
-        self.form = StyleForm(settings, style, put, levers)
+        self.form = StyleForm(settings, style, put, offered)
         self.editors, self.wrong = self.form.editors, self.form.wrong
         self.column.addWidget(self.form)
 

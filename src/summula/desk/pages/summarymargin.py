@@ -4,25 +4,28 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from summula.core.charts.foliopicture import MOST_BYTES, FolioPicture, checked_picture
 from summula.core.charts.inks import with_ink
 from summula.core.charts.settings import Setting, default_of, heeded, in_words, pointed_at, value_of
-from summula.core.charts.style import ChartStyle
+from summula.core.charts.style import ChartStyle, levers_of
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
 from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
-from summula.core.folio.model import Summary, with_lever, with_summary, without_lever
+from summula.core.folio.model import Summary, taken_id, with_lever, with_summary, without_lever
 from summula.core.grids.layout import Layout
 from summula.core.grids.measurestyle import MeasureStyle, measure_styles, styled, with_style
 from summula.core.phrases.editing import fields_in
 from summula.core.phrases.lever import LeverSetting, levers_in
 from summula.core.phrases.phrase import Phrase, figures_shown
+from summula.core.refusal import Refusal
 from summula.core.secondlook import SecondLook, mended, summary_looks
 from summula.core.theme.palettes import OWN, PALETTES
 from summula.desk.frame.margin import ActionBlock, Block, LookBlock, Note, Pair
@@ -31,7 +34,7 @@ from summula.desk.phrase.phrasewords import condition_words, heading_words, keep
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from summula.desk.pages.stylepopover import StyleForm
+    from summula.desk.pages.stylepopover import Offered, StyleForm
     from summula.desk.pages.summarypage import SummaryPage
 
 _WIDE = 22  # letters of a value beside its label
@@ -173,8 +176,7 @@ class SummaryMargin(QObject):
         def put(style: ChartStyle) -> None:
             self._change(summary.id, lambda now: replace(now, style=style), settings[0].group)
 
-        levers = tuple(each.name for each in self.session.folio.levers)
-        self._form = StyleForm(settings, summary.style, put, levers, titled=True)
+        self._form = StyleForm(settings, summary.style, put, self._offered(), titled=True)
         back = ActionBlock("All settings", lambda: self.point_at(None))
         self.page.margin.show_blocks([*self._ink_block(), self._form, back])
         return True
@@ -190,8 +192,39 @@ class SummaryMargin(QObject):
             self._change(summary.id, lambda now: replace(now, style=style), group)
 
         settings = [each for each in heeded(summary.phrase.form) if each.group == group]
-        levers = tuple(each.name for each in self.session.folio.levers)
-        self._open(StylePopover(self.page, group, settings, summary.style, put, levers), anchor)
+        self._open(StylePopover(self.page, group, settings, summary.style, put, self._offered()), anchor)
+
+    def _offered(self) -> Offered:
+        """What the folio has that settings may name."""
+        from summula.desk.pages.stylepopover import Offered
+
+        folio = self.session.folio
+        pictures = tuple((each.id, each.name) for each in folio.pictures)
+        return Offered(tuple(each.name for each in folio.levers), pictures, self._ask_picture)
+
+    def _ask_picture(self) -> str:
+        name, _ = QFileDialog.getOpenFileName(self.page, "A picture", "", "Pictures (*.png *.jpg *.jpeg)")
+        return self.take_picture(Path(name)) if name else ""
+
+    def take_picture(self, path: Path) -> str:
+        """Keep a picture in the folio; its id, empty where it cannot be read."""
+        try:
+            with path.open("rb") as file:
+                data = checked_picture(file.read(MOST_BYTES + 1))
+        except OSError as fault:
+            self.session.refuse(Refusal(f"{path.name} cannot be read: {fault.strerror}", "choose another file"))
+            return ""
+        except Refusal as refusal:
+            self.session.refuse(refusal)
+            return ""
+        folio = self.session.folio
+        known = next((each.id for each in folio.pictures if each.data == data), None)
+        if known is not None:
+            return known
+        folio, key = taken_id(folio, "g")
+        kept = FolioPicture(key, path.stem, data)
+        self.session.edit(replace(folio, pictures=(*folio.pictures, kept)), f"Take in the picture {path.name}")
+        return key
 
     # -- totals and measures ---------------------------------------------------------------------------
 
@@ -257,7 +290,7 @@ class SummaryMargin(QObject):
         named = {
             *levers_in(summary.phrase),
             *(each.style.goal_lever for each in summary.measures),
-            summary.style.emphasis.lever,
+            *levers_of(summary.style),
         }
         return [each.name for each in self.session.folio.levers if each.name in named]
 

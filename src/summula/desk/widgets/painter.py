@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from itertools import groupby
 from typing import assert_never
 
@@ -12,6 +13,12 @@ from summula.core.charts.places import wedge_points
 from summula.core.charts.scene import XY, Area, Box, Group, Ink, Line, Mark, Path, Picture, Point, Scene, Text, Wedge
 from summula.core.theme.typefaces import text_width
 from summula.desk.theme import colour, font
+
+
+@lru_cache(maxsize=24)
+def _image(data: bytes) -> QImage:
+    """A picture unpacked: a chart asks for it once a column."""
+    return QImage.fromData(data)
 
 
 def paint_scene(painter: QPainter, scene: Scene, x: float = 0, y: float = 0, *, ground: str = "sheet") -> None:
@@ -51,7 +58,7 @@ def _mark(painter: QPainter, mark: Mark, ground: str) -> None:
             _path(painter, mark, ground)
         case Picture():
             painter.setOpacity(mark.strength)
-            painter.drawImage(QRectF(mark.x, mark.y, mark.width, mark.height), QImage.fromData(mark.data))
+            painter.drawImage(QRectF(mark.x, mark.y, mark.width, mark.height), _image(mark.data))
             painter.setOpacity(1.0)
         case Group():
             painter.save()
