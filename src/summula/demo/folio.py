@@ -1,4 +1,4 @@
-"""The demo's folio: two tables, five summaries, two boards."""
+"""The demo's folio: two tables, their summaries, three boards."""
 
 from __future__ import annotations
 
@@ -19,6 +19,7 @@ from summula.core.summaries import Vocabulary, parse
 from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 from summula.demo.company import sailings, targets
+from summula.demo.portrait import BUSIEST, INKS, portrait_board, portrait_summaries, sea
 
 _MEANINGS = {
     "Sailing no.": "Harbour office running number, one for each departure and ticket class.",
@@ -90,8 +91,12 @@ def demo_folio(files: Path | None = None) -> Opened:
         Summary(f"s{at}", name, "t1", parse(text, words)) for at, (name, text) in enumerate(SUMMARIES, start=3)
     )
     entries = tuple(entry_of(key, table) for key, table in tables.items())
-    boards = (_season_board(words), _vessel_board(words))
-    return Opened(Folio("Skerry Ferries", entries, summaries, boards, next_id=40), tables)
+    boards = (_season_board(words), _vessel_board(words), portrait_board())
+    folio = Folio(
+        "Skerry Ferries", entries, (*summaries, *portrait_summaries(words)), boards, next_id=80,
+        levers=(BUSIEST,), inks=INKS, pictures=(sea(),),
+    )  # fmt: skip
+    return Opened(folio, tables)
 
 
 def _measure(text: str, words: Vocabulary) -> Measure:

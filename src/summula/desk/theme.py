@@ -95,6 +95,15 @@ def style_sheet() -> str:
     QWidget#rule {{ background: {t["ink"]}; }}
     QWidget#setting[doubt="true"] {{ background: {t["sheet"]}; border-left: 3px solid {t["series 1"]}; }}
     QFrame#pair {{ border-bottom: 1px dotted {t["hairline"]}; }}
+    QSlider {{ min-height: 18px; background: transparent; }}
+    QSlider::groove:horizontal {{ height: 4px; border-radius: 2px; background: {t["shape"]}; }}
+    QSlider::sub-page:horizontal {{ height: 4px; border-radius: 2px; background: {t["plum"]}; }}
+    QSlider::handle:horizontal {{ width: 12px; height: 12px; margin: -5px 0; border-radius: 7px;
+        background: {t["sheet"]}; border: 1px solid {t["plum"]}; }}
+    QSlider::handle:horizontal:hover {{ background: {t["plum wash"]}; }}
+    QSlider::handle:horizontal:focus {{ background: {t["plum"]}; border: 2px solid {t["ink"]}; }}
+    QSlider::handle:horizontal:pressed {{ background: {t["plum"]}; }}
+    QSlider::groove:horizontal:disabled, QSlider::sub-page:horizontal:disabled {{ background: {t["hairline"]}; }}
     QFrame#look {{ background: {t["sheet"]}; border-left: 3px solid {t["series 1"]}; }}
     QPushButton {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; border-radius: 5px;
         padding: 5px 11px; color: {t["ink"]}; }}

@@ -15,7 +15,7 @@ from summula.core.charts.plotted import Plotted, colours_by_measure
 from summula.core.charts.references import Reference, references
 from summula.core.charts.scale import Scale, fit, scale, tied
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
-from summula.core.charts.series import Category, Series, column_name, name_tag
+from summula.core.charts.series import Category, Series, column_name, name_tag, short_label
 from summula.core.fields.figures import FigureStyle
 
 LEGEND_KEY = "Colour"  # the part of a key of inks
@@ -460,13 +460,16 @@ def _members(frame: Frame, cats: Sequence[Category], *, grouped: bool) -> None:
     text_width = frame.canvas.text_width
     measured = cats[:: max(1, len(cats) // _MEASURED)]
     widest = max(text_width(cat.label, LABEL, 400) for cat in measured)
+    short_names = widest > step - 4
+    if short_names:
+        widest = max(text_width(short_label(cat), LABEL, 400) for cat in measured)
     every = 1
     if widest > step - 4:
         short = all(len(cat.label) > 3 for cat in cats) and step >= 26
         every = 1 if short else max(1, math.ceil((min(widest, 90) + 6) / step))
     for place, cat in enumerate(cats):
         if place % every == 0:
-            label = fitted(cat.label, step * every - 4, LABEL, 400, text_width)
+            label = fitted(short_label(cat) if short_names else cat.label, step * every - 4, LABEL, 400, text_width)
             if label == "…":
                 continue
             x = left + (place + 0.5) * step

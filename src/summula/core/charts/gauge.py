@@ -91,7 +91,9 @@ def draw_gauge(chart: Chart, canvas: Canvas) -> Scene:
     room = canvas.height - foot - 10
     # Below the middle the arc reaches less far down than up.
     below = -math.cos(2 * math.pi * _HALF)
-    radius = min(canvas.width / 2 - 34, (room - 16) / (1 + max(below, 0.42)))
+    ends = [reach.low, *(upto for upto, _ in reach.ranges[:-1]), reach.high]
+    beside = max(canvas.text_width(style.tick(each), LABEL, 400) for each in ends) + 12
+    radius = min(canvas.width / 2 - min(beside, canvas.width * 0.22), (room - 16) / (1 + max(below, 0.42)))
     if radius < 24:
         return message("There is no room for a gauge: make the panel larger", canvas.size, canvas.text_width)
     x, y = canvas.width / 2, 16 + radius
@@ -104,7 +106,6 @@ def draw_gauge(chart: Chart, canvas: Canvas) -> Scene:
     if not math.isnan(before) and before != figure:
         words += f" · before slicing {style.text(before, unit=True)}"
     told = Tag((), (), 0, figure, name, words)
-    ends = [reach.low, *(upto for upto, _ in reach.ranges[:-1]), reach.high]
     if reach.ranges:
         for (low, high), (_, range_name) in zip(pairwise(ends), reach.ranges, strict=True):
             start, stop = reach.turn(low), reach.turn(high)

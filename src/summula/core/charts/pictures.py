@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from summula.core.charts.chart import Chart
 from summula.core.charts.foliopicture import FolioPicture
-from summula.core.charts.scene import Box, Group, Mark, Picture
+from summula.core.charts.scene import Box, Group, Ink, Mark, Picture
 
 _MOST_TILES = 400
 
@@ -32,7 +32,8 @@ def pictured(chart: Chart, box: Box, whole: Box, *, upright: bool) -> list[Mark]
             inner = (Picture(whole.x - box.x, whole.y - box.y, whole.width, whole.height, data, strength),)
         case "built":
             inner = _tiles(box, found, strength, upright=upright)
-    return [Group(box.x, box.y, tuple(inner), clip)]
+    paper = Box(0, 0, box.width, box.height, Ink("sheet"))  # on which a paler one is pale
+    return [Group(box.x, box.y, (paper, *inner), clip)]
 
 
 def _tiles(box: Box, found: FolioPicture, strength: float, *, upright: bool) -> list[Picture]:

@@ -164,6 +164,13 @@ def tag(chart: Chart, category: Category, series: Series, figure: float, ghost: 
     return Tag(category.pairs, series.pairs, series.measure, figure, " · ".join(names), text)
 
 
+def short_label(category: Category) -> str:
+    """A member's name where there is little room: a band by its limits alone."""
+    if not category.pairs or category.pairs[-1][0].bands is None:
+        return category.label
+    return category.label.replace(" to under ", "–").replace(" and over", "+").replace("under ", "< ")
+
+
 def name_tag(category: Category) -> Tag:
     """What the name of a member stands for: the member, and no figure."""
     return Tag(category.pairs, (), -1, math.nan, category.name, "")

@@ -40,7 +40,7 @@ def read_database(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Wa
                 raise
         finally:
             connection.close()
-    except sqlite3.Error as fault:
+    except (sqlite3.Error, UnicodeError) as fault:  # what it says of itself may be no text
         raise Refusal(
             f"'{path.name}' could not be read as a database ({fault})", "see that it is an SQLite file"
         ) from None

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from summula.core.charts.foliopicture import MOST_BYTES, FolioPicture, checked_picture
 from summula.core.charts.inks import with_ink
-from summula.core.charts.settings import Setting, default_of, heeded, in_words, pointed_at, value_of
+from summula.core.charts.settings import Setting, Value, default_of, heeded, in_words, pointed_at, value_of
 from summula.core.charts.style import ChartStyle, levers_of
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
@@ -123,13 +123,19 @@ class SummaryMargin(QObject):
         blocks: list[Block] = ["How it looks"] if groups else []
         for name, settings in groups.items():
             values = [(each, value_of(summary.style, each.key)) for each in settings]
-            notice = [in_words(each, value) for each, value in values if value != default_of(each.key)]
+            notice = [self._in_words(each, value) for each, value in values if value != default_of(each.key)]
             words = _short(" · ".join(notice)) if notice else "what suits"
             blocks.append(Pair(name, f"{words} ▾", lambda anchor, name=name: self.set_style(name, anchor)))  # type: ignore[misc]
         palette = self.session.folio.palette
         name = next((name for name, inks in PALETTES.items() if inks == (palette or OWN)), "its own")
         blocks.append(Pair("Palette of this folio", f"{name} ▾", self.choose_palette))
         return blocks
+
+    def _in_words(self, setting: Setting, value: Value) -> str:
+        """A value as it is said, a picture by its name."""
+        if setting.editor == "picture":
+            return next((each.name for each in self.session.folio.pictures if each.id == value), "a lost picture")
+        return in_words(setting, value)
 
     def choose_palette(self, anchor: QWidget) -> None:
         """The inks of all charts of the folio, in one move."""
