@@ -18,6 +18,7 @@ from hypothesis import strategies as st
 
 from summula.core.charts import Box, Canvas, Line, Point, Scene, SummaryLook, Text, chart_of, draw, drawn_as, why_not
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
+from summula.core.charts.markwords import mark_words
 from summula.core.charts.multiples import parts_of
 from summula.core.charts.places import text_bounds
 from summula.core.charts.scale import scale, tied
@@ -555,3 +556,21 @@ def test_inks_go_by_another_measure(demo: Opened) -> None:
         assert inks == {name: "gain" if value >= 300_000 else "loss" for name, value in net.items()}
     lines = draw(chart_of(asked(demo, text.format("lines")), look=SummaryLook(style=style)), Canvas(700, 400))
     assert {mark.tag.measure for mark in lines.tagged() if mark.tag} == {0, 1}  # which draw it all the same
+
+
+def test_what_a_mark_says_when_asked(demo: Opened) -> None:
+    frame = sailings().group_by("Vessel").agg(pl.col("Takings").cast(float).sum(), pl.len().alias("n")).sort("Takings", descending=True)
+    chart = chart_of(asked(demo, "show sum of Takings by Vessel drawn as columns"))
+    for mark in draw(chart, Canvas(700, 400)).tagged():
+        assert mark.tag is not None
+        at = frame["Vessel"].to_list().index(mark.tag.by[0][1])
+        share = frame["Takings"][at] / frame["Takings"].sum() * 100
+        assert mark_words(chart, mark.tag) == f"{share:.1f}% of all · rank {at + 1} of 9 · {frame['n'][at]:,} rows"
+    months = chart_of(asked(demo, 'show mean of Takings by month of "Sailed on" across year of "Sailed on" drawn as lines'))
+    mark = next(m for m in draw(months, Canvas(700, 400)).tagged() if m.tag and m.tag.by[0][1] == 3 and m.tag.across[0][1] == 2024)
+    known = sailings().filter(pl.col("Sailed on").dt.year() == 2024).group_by(pl.col("Sailed on").dt.month().alias("m")).agg(pl.col("Takings").cast(float).mean()).sort("m")
+    change = (known["Takings"][2] / known["Takings"][1] - 1) * 100
+    assert mark.tag is not None and f"{'+' if change > 0 else '−'}{abs(change):.1f}% on the one before" in mark_words(months, mark.tag)
+    assert "% of" not in mark_words(months, mark.tag)  # means have no shares
+    boxes = chart_of(asked(demo, 'show each row of "Delay (min)" drawn as histogram'))
+    assert [mark_words(boxes, mark.tag) for mark in draw(boxes, Canvas(700, 400)).tagged()[:1] if mark.tag] == [""]

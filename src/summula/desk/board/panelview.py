@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from summula.core.boards.board import Panel
 from summula.core.boards.panelkinds import PanelAnswer, panel_scene
 from summula.core.charts import Canvas, Scene
+from summula.core.charts.markwords import mark_words
 from summula.core.charts.scene import message
 from summula.core.composition.card import card, content_area
 from summula.core.theme.typefaces import text_width
@@ -58,7 +59,9 @@ class PanelView(QWidget):
         if not same:
             self.answer = answer
             self._lay_out()
-            self.view.show_scene(lambda canvas: panel_scene(panel, answer, canvas))
+            chart = answer.chart
+            more = None if chart is None else lambda tag: mark_words(chart, tag)
+            self.view.show_scene(lambda canvas: panel_scene(panel, answer, canvas), more)
         self.update()
 
     def show_snapshot(self, panel: Panel, scene: Scene | None) -> None:

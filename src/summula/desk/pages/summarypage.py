@@ -17,6 +17,7 @@ from summula.core.charts import chart_of, draw, why_not
 from summula.core.charts.chart import Chart
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.frame import LEGEND
+from summula.core.charts.markwords import mark_words
 from summula.core.charts.scene import Mark, Tag, Text
 from summula.core.charts.series import column_name
 from summula.core.charts.settings import heeded, with_member_set_off
@@ -248,7 +249,7 @@ class SummaryPage(QWidget):
         else:
             chart = self._chart_of(summary, grid)
             self.chart.setAccessibleName(f"{summary.name}, drawn as {form}")
-            self.chart.show_scene(lambda canvas: draw(chart, canvas))
+            self.chart.show_scene(lambda canvas: draw(chart, canvas), lambda tag: mark_words(chart, tag))
             self.stack.setCurrentWidget(self.sheet)
             self.pivot.show_message("")  # nothing there is selected any more
             self._selected([])

@@ -41,6 +41,7 @@ class SceneView(QWidget):
     def __init__(self, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._make: MakeScene | None = None
+        self._more: Callable[[Tag], str] | None = None
         self._drawn: Scene | None = None
         self._at: int | None = None
         self._by_mouse = False
@@ -52,8 +53,9 @@ class SceneView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
 
-    def show_scene(self, make: MakeScene) -> None:
-        self._make = make
+    def show_scene(self, make: MakeScene, more: Callable[[Tag], str] | None = None) -> None:
+        """`more`: what a mark says beside its tag, when it is asked."""
+        self._make, self._more = make, more
         self._redraw()
 
     @property
@@ -64,6 +66,11 @@ class SceneView(QWidget):
             figures = [tag_words(mark).replace("\n", ": ") for mark in self._drawn.tagged()[:24]]
             self.setAccessibleDescription("; ".join(figures))
         return self._drawn
+
+    def _words(self, mark: Mark) -> str:
+        """All that a mark says."""
+        more = self._more(mark.tag) if self._more is not None and mark.tag is not None and mark.tag.text else ""
+        return "\n".join(part for part in (tag_words(mark), more) if part)
 
     def sizeHint(self) -> QSize:
         return QSize(400, 260)
@@ -107,7 +114,7 @@ class SceneView(QWidget):
             if mark is None:
                 QToolTip.hideText()
             else:
-                QToolTip.showText(event.globalPos(), tag_words(mark), self)
+                QToolTip.showText(event.globalPos(), self._words(mark), self)
             return True
         return super().event(event)
 
@@ -210,7 +217,7 @@ class SceneView(QWidget):
             super().keyPressEvent(event)
             return
         self._at = 0 if self._at is None else (self._at + step) % len(tagged)
-        words = tag_words(tagged[self._at])
+        words = self._words(tagged[self._at])
         self.setAccessibleDescription(words)
         place = bounds(tagged[self._at], text_width)
         QToolTip.showText(self.mapToGlobal(QPoint(int(place.right), int(place.bottom))), words, self)
