@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
@@ -14,7 +15,10 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QPush
 from summula.core.charts import why_not
 from summula.core.charts.places import on_circle
 from summula.core.charts.scene import Box, Group, Picture, Text, Wedge
+from summula.core.charts.settings import with_value
+from summula.core.charts.style import PLAIN_STYLE
 from summula.core.folio.file import open_folio
+from summula.core.folio.model import with_summary
 from summula.core.handout.svg import svg_text
 from summula.core.phrases.forms import FORMS
 from summula.core.summaries import print_phrase
@@ -318,3 +322,35 @@ def test_pictures_are_kept_in_the_folio(on_demo: Window, tmp_path: Path) -> None
     session.undo()
     session.undo()
     assert len(session.folio.pictures) == 1
+
+
+def test_figures_and_styles_go_to_and_fro(on_demo: Window) -> None:
+    session = on_demo.session
+    page = shown(on_demo, "show sum of Takings by Vessel across Ticket drawn as stacked columns")
+    phrase = page.phrase_now()
+    QTest.keyClick(on_demo, Qt.Key.Key_G, Qt.KeyboardModifier.ControlModifier)
+    assert page.stack.currentWidget() is page.pivot and page.pivot.layout_ is not None and page.phrase_now() == phrase
+    assert page.tools["figures"].text() == "Chart"
+    QTest.mouseClick(page.tools["figures"], LEFT)
+    assert page.stack.currentWidget() is page.sheet and page.chart.scene is not None and page.chart.scene.tagged()
+
+    assert page.summary is not None
+    styled = with_value(with_value(page.summary.style, "legend.place", "right"), "words.note", "Made up")
+    session.edit(with_summary(session.folio, replace(page.summary, style=styled)), "Style")
+    on_demo.actions_.run("copy style")
+    page = shown(on_demo, "show sum of Takings by Route drawn as bars")
+    on_demo.actions_.run("paste style")
+    assert page.summary is not None and page.summary.style == styled
+    on_demo.actions_.run("default style")
+    session.new_summary("t1")
+    assert page.summary.style == with_value(styled, "words.note", "") == session.folio.style  # words are its own
+    session.undo()
+    session.undo()
+    assert session.folio.style == PLAIN_STYLE
+    page = shown(on_demo, "show sum of Takings by Route drawn as bars")
+    on_demo.actions_.run("plain style")
+    assert page.summary is not None and page.summary.style == PLAIN_STYLE
+    shown(on_demo, 'show each row of "Delay (min)" drawn as histogram')
+    assert not page.can_swap_figures and not page.tools["figures"].isVisible()  # values that no grid holds
+    on_demo.actions_.run("choose form")
+    assert isinstance(page.popover, FormSheet)

@@ -288,7 +288,7 @@ class Session(QObject):
     def new_summary(self, table_id: str, phrase: Phrase | None = None, name: str = "New summary") -> Summary:
         folio, summary_id = taken_id(self.folio, "s")
         phrase = phrase or Phrase((Measure(Aggregate("rows")),))
-        summary = Summary(summary_id, free_name(folio, name), table_id, phrase)
+        summary = Summary(summary_id, free_name(folio, name), table_id, phrase, style=folio.style)
         self.edit(with_summary(folio, summary), f"New summary {summary.name}")
         self.turn_to(summary_id)
         return summary

@@ -88,7 +88,7 @@ class Summary(Struct, frozen=True):
 class Folio(Struct, frozen=True):
     """Everything a person has made, apart from the rows. `next_id` numbers what is made next; `year_begins` is the
     month (1-12) with which the fiscal year begins. `inks`: those that members have for good; `palette`: eight, or
-    none for the usual ones."""
+    none for the usual ones; `style`: that of a summary to come."""
 
     name: str
     tables: tuple[TableEntry, ...] = ()
@@ -100,6 +100,7 @@ class Folio(Struct, frozen=True):
     inks: tuple[MemberInk, ...] = ()
     palette: tuple[str, ...] = ()
     pictures: tuple[FolioPicture, ...] = ()
+    style: ChartStyle = ChartStyle()
 
     def table(self, table_id: str) -> TableEntry:
         return _found(self.tables, table_id)

@@ -119,6 +119,7 @@ class _Checking:
                 levers=levers,
                 year_begins=year,
                 inks=inks,
+                style=self.tried("", "How charts look", lambda: checked_chart(folio.style), ChartStyle()),
                 pictures=self.pictures(folio.pictures),
                 palette=palette,
                 next_id=min(max([folio.next_id, 1, *(number + 1 for number in numbers)]), _MOST_ID),

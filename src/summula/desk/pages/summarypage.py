@@ -21,7 +21,7 @@ from summula.core.charts.markwords import mark_words
 from summula.core.charts.scene import Mark, Tag, Text
 from summula.core.charts.series import column_name
 from summula.core.charts.settings import heeded, with_member_set_off
-from summula.core.charts.style import Words
+from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Words
 from summula.core.engine.answer import most_figures
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
@@ -79,6 +79,8 @@ class SummaryPage(QWidget):
         self.setObjectName("page")
         self.summary: Summary | None = None
         self.grid: Grid | None = None
+        self.as_figures = False  # whether a chart is seen as the figures that it draws
+        self.copied_style: ChartStyle | None = None
         self._answered: object = None
         self._live: tuple[object, Words] | None = None  # the last words with live figures, and what they depend on
         self._shown: Summary | None = None  # the summary that the grid answers
@@ -153,6 +155,7 @@ class SummaryPage(QWidget):
         for key, text, hint, run in (
             ("fold", "Fold", "Show only the outermost members", self.grid_actions.fold_all),
             ("unfold", "Unfold", "Show every member", self.grid_actions.unfold_all),
+            ("figures", "Figures", "The figures of this chart, and back (Ctrl+G)", self.swap_figures),
             ("largest", "Largest first", "Order by the first figure", self.grid_actions.largest_first),
             ("swap", "Swap axes", "Put what stands by across, and the other way round", self.swap),
         ):
@@ -174,6 +177,7 @@ class SummaryPage(QWidget):
     def show_summary(self, summary: Summary) -> None:
         if self.summary is not None and self.summary.id != summary.id:
             self.phrase.show_words()
+            self.as_figures = False
         self.summary = summary
         self.title.show_name(summary.id, summary.name)
         self.trail.show_drilled(summary.drilled)
@@ -234,7 +238,7 @@ class SummaryPage(QWidget):
         assert summary is not None
         self.grid = grid
         form = summary.phrase.form
-        if form == "grid":
+        if form == "grid" or (self.as_figures and self.can_swap_figures):
             if grid.empty:
                 self.pivot.show_message("No rows are left. Loosen a condition after 'where', or take it away.")
             elif grid.columns.levels[-1].size * len(grid.names) > MOST_COLUMNS:
@@ -259,8 +263,11 @@ class SummaryPage(QWidget):
             ("unfold", foldable),
             ("largest", grid.rows.depth > 0),
             ("swap", True),
+            ("figures", self.can_swap_figures),
         ):
             self.tools[key].setEnabled(possible)
+        self.tools["figures"].setVisible(self.can_swap_figures)
+        self.tools["figures"].setText("Chart" if self.as_figures else "Figures")
         self.tools["fold"].setVisible(form == "grid")
         self.tools["unfold"].setVisible(form == "grid")
         used = f" · {grid.rows_used:,} after “where” and “keeping”" if grid.rows_used != grid.rows_read else ""
@@ -328,6 +335,52 @@ class SummaryPage(QWidget):
 
         self.side_work.ask(lambda: live_words(chart.style.words, rows), answered, self._refused)
         return chart
+
+    @property
+    def can_swap_figures(self) -> bool:
+        """Whether the page shows a chart of figures that a grid can hold."""
+        grid = self.grid
+        return (
+            self.summary is not None
+            and grid is not None
+            and self.summary.phrase.form != "grid"
+            and grid.samples is None
+        )
+
+    def swap_figures(self) -> None:
+        """The chart as the figures it draws, and back."""
+        if self.can_swap_figures and self.grid is not None:
+            self.as_figures = not self.as_figures
+            self._show(self.grid)
+            self.session.notice.emit(
+                "The figures of the chart; Ctrl+G draws them again" if self.as_figures else "", False
+            )
+            (self.pivot if self.as_figures else self.chart).setFocus()
+
+    def copy_style(self) -> None:
+        if self.summary is not None:
+            self.copied_style = self.summary.style
+            self.session.notice.emit("Turn to another summary and let it look like this one (Ctrl+Alt+V)", False)
+
+    def paste_style(self) -> None:
+        if self.copied_style is not None:
+            self._style(self.copied_style, "Look like another chart")
+
+    def plain_style(self) -> None:
+        self._style(PLAIN_STYLE, "Look as it comes")
+
+    def _style(self, style: ChartStyle, edit_name: str) -> None:
+        if self.summary is not None:
+            self.session.edit(with_summary(self.session.folio, replace(self.summary, style=style)), edit_name)
+
+    def make_default_style(self) -> None:
+        """What is new in the folio looks like this summary: all but its own words and its chosen members."""
+        if self.summary is not None:
+            style = self.summary.style
+            words, emphasis = Words(), style.emphasis
+            emphasis = replace(emphasis, end="", members="") if emphasis.end == "members" else emphasis
+            style = replace(style, words=words, emphasis=emphasis)
+            self.session.edit(replace(self.session.folio, style=style), "Let new charts look like this one")
 
     # -- the chart, by hand ----------------------------------------------------------------------------
 
