@@ -574,3 +574,26 @@ def test_what_a_mark_says_when_asked(demo: Opened) -> None:
     assert "% of" not in mark_words(months, mark.tag)  # means have no shares
     boxes = chart_of(asked(demo, 'show each row of "Delay (min)" drawn as histogram'))
     assert [mark_words(boxes, mark.tag) for mark in draw(boxes, Canvas(700, 400)).tagged()[:1] if mark.tag] == [""]
+
+
+def test_bands_are_as_wide_as_they_are_and_shares_run_up_to_all(demo: Opened) -> None:
+    limits = [0, 5, 10, 20, 40, 80, 160]
+    grid = asked(demo, "show rows by Passengers in bands at 0, 5, 10, 20, 40, 80, 160 drawn as histogram")
+    style = with_value(PLAIN_STYLE, "histogram.running", True)
+    scene = draw(chart_of(grid, look=SummaryLook(style=style)), Canvas(900, 400))
+    known = sailings()["Passengers"].drop_nulls().to_numpy()
+    exact, _ = np.histogram(known, [*limits, np.inf])
+    boxes = [mark for mark in scene.tagged() if isinstance(mark, Box) and mark.tag]
+    assert [mark.tag.value for mark in boxes if mark.tag] == exact.tolist()
+    per_row = [mark.height * (mark.width + 1) / mark.tag.value for mark in boxes[:-1] if mark.tag and mark.tag.value > 100]
+    assert max(per_row) == pytest.approx(min(per_row), rel=0.02)  # areas go by the figures
+    assert "rows per 5" in scene.texts()
+    for text, values in (("show rows by Passengers in bands at 0, 5, 10, 20, 40, 80, 160", known), ("show each row of Passengers", known)):
+        held = asked(demo, f"{text} drawn as histogram")
+        running = draw(chart_of(held, look=SummaryLook(style=style)), Canvas(900, 400))
+        points = [mark for mark in running.tagged() if isinstance(mark, Point) and mark.tag]
+        counts = np.cumsum([mark.tag.value for mark in running.tagged() if isinstance(mark, Box) and mark.tag]) / len(values)
+        assert {round(float(each), 9) for each in counts} <= {round(mark.tag.value, 9) for mark in points if mark.tag}
+        assert points[-1].tag is not None and points[-1].tag.value == pytest.approx(1)
+    assert "in bands" in why_not(parse("show rows by Vessel", Vocabulary(demo.tables["t1"])), "histogram")
+    assert "adds up" in why_not(parse("show mean of Takings by Passengers in bands of 10", Vocabulary(demo.tables["t1"])), "histogram")

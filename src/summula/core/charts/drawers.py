@@ -148,7 +148,7 @@ DRAWERS: dict[Form, Drawer] = {
     "bubbles": Drawer(
         draw_bubbles, BUBBLES, (*_LINES, "trend", *_WORDS, "legend", *_SCALED, "labels.show"), scales=0, told="across"
     ),
-    "histogram": Drawer(draw_histogram, HISTOGRAM, (*_WORDS, "legend", *_SCALED), told="across"),
+    "histogram": Drawer(draw_histogram, HISTOGRAM, (*_WORDS, "legend", "histogram", *_SCALED), told="across"),
     "box plot": Drawer(draw_boxes, BOXES, (*_LINES, *_WORDS, "legend", *_SCALED, "box plot")),
     "gauge": Drawer(draw_gauge, GAUGE, ("words.note", "words.figures", "gauge"), scales=0, told=""),
     "key figure": Drawer(draw_key_figure_form, KEY_FIGURE, ("words.note", "words.figures"), scales=0, told=""),

@@ -19,6 +19,7 @@ from summula.core.charts.style import (
     ChartStyle,
     GaugeStyle,
     HeatStyle,
+    HistogramStyle,
     LinesStyle,
     Own,
     RingStyle,
@@ -29,7 +30,14 @@ from summula.core.refusal import Refusal
 
 Editor = Literal["choice", "number", "text", "flag", "pattern", "lever", "picture"]
 Value = str | float | bool | None
-_OWN = {"lines": LinesStyle, "box plot": BoxesStyle, "ring": RingStyle, "heat grid": HeatStyle, "gauge": GaugeStyle}
+_OWN = {
+    "lines": LinesStyle,
+    "box plot": BoxesStyle,
+    "ring": RingStyle,
+    "heat grid": HeatStyle,
+    "gauge": GaugeStyle,
+    "histogram": HistogramStyle,
+}
 _LONGEST = 500  # letters of a text
 
 
@@ -184,6 +192,7 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("gauge.fair_lever", "Gauge", "Fair from the lever", "lever", "A lever that says where fair begins."),
     Setting("gauge.good_lever", "Gauge", "Good from the lever", "lever", "A lever that says where good begins."),
     Setting("gauge.goal_lever", "Gauge", "Goal of the lever", "lever", "A lever that says where the goal is."),
+    Setting("histogram.running", "Ranges", "Running share", "flag", "A line: what share lies up to each limit."),
     Setting("box plot.mean", "Boxes", "The mean as a cross", "flag", "The mean beside the median."),
 )  # fmt: skip
 BY_KEY = {each.key: each for each in SETTINGS}

@@ -158,6 +158,12 @@ class RingStyle(Struct, frozen=True, tag="ring"):
     hole: float = 0.6
 
 
+class HistogramStyle(Struct, frozen=True, tag="histogram"):
+    """`running`: a line that tells what share of all lies up to each limit."""
+
+    running: bool = False
+
+
 class HeatStyle(Struct, frozen=True, tag="heat grid"):
     """`edges`: the totals of rows and columns as bars on the sides."""
 
@@ -178,8 +184,8 @@ class GaugeStyle(Struct, frozen=True, tag="gauge"):
     goal_lever: str = ""
 
 
-Own = LinesStyle | BoxesStyle | RingStyle | HeatStyle | GaugeStyle
-_Own = TypeVar("_Own", LinesStyle, BoxesStyle, RingStyle, HeatStyle, GaugeStyle)
+Own = LinesStyle | BoxesStyle | RingStyle | HeatStyle | GaugeStyle | HistogramStyle
+_Own = TypeVar("_Own", LinesStyle, BoxesStyle, RingStyle, HeatStyle, GaugeStyle, HistogramStyle)
 
 
 class ChartStyle(Struct, frozen=True):

@@ -20,6 +20,13 @@ def why_not(phrase: Phrase, form: Form) -> str:
     if needs.purpose == "one figure" and (phrase.by or phrase.across):
         taken = _listed((*phrase.by, *phrase.across))
         return f"{needs.title} shows one figure: take {taken} away, or put it after 'for each'"
+    if needs.banded and any(by_row) and phrase.by:
+        return f"{needs.title} has no place for 'by': put the heading after 'across', where it is told by colour"
+    if needs.banded and not any(by_row):
+        if len(phrase.by) != 1 or phrase.by[0].bands is None:
+            return f"{needs.title} shows 'each row' of a number, or one number 'in bands' after 'by'"
+        if not all(map(adds_up, phrase.measures)):
+            return f"{needs.title} stacks what adds up: show rows, a sum or a count"
     if phrase.by and (needs.by == "no" or (needs.sampled == "points" and any(by_row))):
         rows = " of rows" if needs.sampled == "points" else ""
         return f"{needs.title}{rows} has no place for 'by': put the heading after 'across', where it is told by colour"
@@ -76,7 +83,9 @@ def fitting_form(phrase: Phrase) -> Form:
     by_row = any(is_each_row(measure.calculation) for measure in figures)
     if by_row and phrase.form not in BY_ROW_FORMS:
         return "scatter" if len(figures) > 1 else "box plot" if phrase.by else "histogram"
-    return "grid" if not by_row and FORMS[phrase.form].each_row == "must" else phrase.form
+    needs = FORMS[phrase.form]
+    lost = needs.each_row == "must" or (needs.banded and bool(why_not(phrase, phrase.form)))
+    return "grid" if not by_row and lost else phrase.form
 
 
 def suiting(phrase: Phrase, most: int = 8) -> tuple[Form, ...]:

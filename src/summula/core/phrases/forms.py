@@ -47,7 +47,8 @@ class FormNeeds(msgspec.Struct, frozen=True):
     or more figures stand at each member. `additive`: they must add up; `one_sign`: none of them below nothing.
     `most_marks`: more figures cannot be told apart (0: the form itself says what it leaves out). `ghost`: the figures
     before slicing can stand pale behind. `multiples`: it can be drawn once for each member of a heading.
-    `inked_by_measure`: its last measure can be told by the ink of the others' marks, instead of being drawn.
+    `banded`: figures that are no values themselves need one number in bands after `by`. `inked_by_measure`: its last
+    measure can be told by the ink of the others' marks, instead of being drawn.
     """
 
     name: Form
@@ -63,6 +64,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     one_sign: bool = False
     most_marks: int = 3_000
     ghost: bool = False
+    banded: bool = False
     multiples: bool = True
     inked_by_measure: bool = False
 
@@ -115,7 +117,9 @@ FORMS: dict[Form, FormNeeds] = {
         FormNeeds("heat grid", "compare", figures=(1, 1), across="must", headings=1, ghost=True),
         FormNeeds("scatter", "two figures", figures=(2, 2), by="may", each_row="may", sampled="points", ghost=True),
         FormNeeds("bubbles", "two figures", figures=(3, 3), ghost=True),
-        FormNeeds("histogram", "spread", figures=(1, 1), by="no", each_row="must", sampled="ranges", most_marks=0),
+        FormNeeds(
+            "histogram", "spread", figures=(1, 1), by="may", each_row="may", banded=True, sampled="ranges", most_marks=0
+        ),
         FormNeeds("box plot", "spread", figures=(1, 1), by="may", each_row="must", sampled="spreads"),
         FormNeeds("gauge", "one figure", figures=(1, 1), by="no", across="no", ghost=True),
         FormNeeds("key figure", "one figure", figures=(1, 1), by="no", across="no", ghost=True),
