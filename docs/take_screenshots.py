@@ -16,6 +16,8 @@ from PyQt6.QtCore import QPoint, QThreadPool
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QApplication
 
+from summula.core.boards.boardstate import BoardState
+from summula.core.charts.scene import Text
 from summula.core.fields import Bands, Heading
 from summula.core.folio.model import with_lever, with_summary
 from summula.core.grids.layout import Layout
@@ -29,6 +31,9 @@ from summula.desk.app import application
 from summula.desk.preparing.bundles import BundlesPopover
 from summula.desk.preparing.formula import FormulaPopover
 from summula.desk.window import Window
+
+sys.path.insert(0, str(Path(__file__).parent))
+from contact_sheets import save as save_sheets
 
 FOLDER = Path(__file__).parent / "screenshots"
 
@@ -96,27 +101,41 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     shot("summary-styled")
     session.undo()
     laid_out(window, shot)
-    session.turn_to("s4")
-    shot("summary-chart")
-    text = 'show sum of Takings and rows by month of "Sailed on" drawn as columns'
-    made = session.new_summary("t1", parse(text, session.vocabulary("t1")), "Two scales")
-    settle()
-    window.summary_page.summary_margin.set_style("Figures on marks", window.margin)
-    assert window.summary_page.popover is not None
-    window.summary_page.popover.move(window.mapToGlobal(QPoint(738, 420)))
-    shot("summary-style")
-    window.summary_page.popover.close()
-    session.remove_page(made.id)
+    charts(window, shot)
     session.turn_to("b8")
     board = window.board_page
     board.choose("l22", ("Aldry – Fenholm", "Fenholm – Osk"))
     board.choose("l21", ("2024-01", "2025-11"))
     shot("board-reading")
-    board.selected = "p17"
-    board.set_arranging(True)
+    board.clear_slicing()
+    session.turn_to("b60")
+    settle(600)
+    shot("board-charts")
+    session.turn_to("b8")
+    session.set_board_state(BoardState(arranging=True, selected="p17"))
     shot("board-arranging")
     window.session._saved = window.session.folio  # leave without being asked
     window.close()
+
+
+def charts(window: Window, shot: Callable[[str], None]) -> None:
+    """A chart whose trend is pointed at, and the sheet of all forms."""
+    session = window.session
+    session.turn_to("s40")
+    settle()
+    page = window.summary_page
+    assert page.chart.scene is not None
+    page._pointed(next(m for m in page.chart.scene.marks if isinstance(m, Text) and m.part == "Trend"))
+    shot("summary-chart")
+    page.summary_margin.point_at(None)
+    session.turn_to("s44")
+    settle()
+    page.choose_form(page.phrase)
+    assert page.popover is not None
+    settle(1500)
+    page.popover.move(window.mapToGlobal(QPoint(240, 138)))
+    shot("forms")
+    page.popover.close()
 
 
 def settings(phrase: Phrase, styles: tuple[MeasureStyle, ...]) -> tuple[MeasureSetting, ...]:
@@ -160,10 +179,6 @@ def laid_out(window: Window, shot: Callable[[str], None]) -> None:
     )
     page.grid_actions.look_into(Heading("Route"), "Aldry – Fenholm", Heading("Vessel"))
     shot("levers")
-    shown("How late", 'show each row of "Delay (min)" by Weather across year of "Sailed on" drawn as box plot')
-    shot("summary-boxes")
-    shown("Takings and passengers", "show each row of Takings against each row of Passengers drawn as scatter")
-    shot("summary-scatter")
     while session.history.undo_name:
         session.undo()
 
@@ -192,7 +207,6 @@ def preparing(window: Window, shot: Callable[[str], None]) -> None:
         window.preview_page.take.click()
         settle(500)
         page.choose_field("Fee")
-        shot("table-refused")
         page.put_steps((steps.Tidy(), steps.FillBlanks("Pier", above=True)), "tidy")
         page.choose_field("Vessel")
         page.step_maker.make(steps.AddBundles, page.strip, "Vessel")
@@ -226,7 +240,6 @@ def preparing(window: Window, shot: Callable[[str], None]) -> None:
         source.write_text(BERTHS + "61;Auk;05/06/2024;2;80,00;N\n", "utf-8")
         window.importing.read_again()
         settle(500)
-        shot("refresh")
         window.news.hide()
         window.status.tell("", False)
 
@@ -239,4 +252,6 @@ BERTHS = "Skerry harbour office;;;;;\nBerths let in spring;;;;;\nNo.;Vessel;From
 )
 
 if __name__ == "__main__":
+    application()
+    save_sheets(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER)
     take(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER, sys.argv[2] if len(sys.argv) > 2 else "")

@@ -183,6 +183,9 @@ def framed(
         bottom -= _FOOT if not tight else 22.0
     if cats:
         bottom -= 38.0 if grouped and not tight else 20.0
+        step = (right - beside - 50) / len(cats)
+        name_lines = 2 if not grouped and not tight and _in_two_lines(cats, step, canvas) else 1
+        bottom -= _NAME_LINE * (name_lines - 1)
     right -= beside
     stated = _names(chart, names, len(extents), which)
     if any(stated):
@@ -219,7 +222,7 @@ def framed(
         has_total = cats[-1].total
         units = len(cats) + (0.5 if has_total else 0.0)
         frame = replace(frame, step=frame.width / units, members=len(cats) - has_total)
-        _members(frame, cats[: frame.members], grouped=grouped and not tight)
+        _members(frame, cats[: frame.members], grouped=grouped and not tight, lines=name_lines)
         if has_total:
             _total(frame, cats[-1])
     _reference_lines(frame, chart, lines)
@@ -454,8 +457,22 @@ def _legend_right(marks: list[Mark], canvas: Canvas, entries: Sequence[Series]) 
     return 4.0, left - 10
 
 
-def _members(frame: Frame, cats: Sequence[Category], *, grouped: bool) -> None:
-    """The members along the bottom, as many as can be read; their groups in a second line."""
+_NAME_LINE = 13.0  # pixels from a line of names to the next
+
+
+def _in_two_lines(cats: Sequence[Category], step: float, canvas: Canvas) -> bool:
+    """Whether names are read by turns in two lines, where one has no room: those of things, which have no order that
+    tells a name that is left out."""
+    heading = cats[0].pairs[-1][0] if cats[0].pairs else None
+    if heading is None or heading.part is not None or heading.bands is not None or len(cats) > 40:
+        return False
+    widest = max(canvas.text_width(cat.label, LABEL, 400) for cat in cats)
+    return step - 4 < widest <= 2.6 * step - 6
+
+
+def _members(frame: Frame, cats: Sequence[Category], *, grouped: bool, lines: int = 1) -> None:
+    """The members along the bottom, as many as can be read; their groups in a second line. In two `lines` they stand by
+    turns."""
     step, left, bottom = frame.step, frame.left, frame.bottom
     text_width = frame.canvas.text_width
     measured = cats[:: max(1, len(cats) // _MEASURED)]
@@ -465,17 +482,21 @@ def _members(frame: Frame, cats: Sequence[Category], *, grouped: bool) -> None:
         widest = max(text_width(short_label(cat), LABEL, 400) for cat in measured)
     every = 1
     if widest > step - 4:
-        short = all(len(cat.label) > 3 for cat in cats) and step >= 26
+        short = all(len(cat.label) > 3 for cat in cats) and step >= 38
         every = 1 if short else max(1, math.ceil((min(widest, 90) + 6) / step))
+    if lines > 1:
+        every = 1
     for place, cat in enumerate(cats):
         if place % every == 0:
-            label = fitted(short_label(cat) if short_names else cat.label, step * every - 4, LABEL, 400, text_width)
+            room = step * every * lines - 4
+            label = fitted(short_label(cat) if short_names else cat.label, room, LABEL, 400, text_width)
             if label == "…":
                 continue
             x = left + (place + 0.5) * step
             said = name_tag(cat)
             mark = Text(
-                x, bottom + 15, label, Ink("muted"), LABEL, align="centre", full=cat.label, optional=every > 1,
+                x, bottom + 15 + _NAME_LINE * (place % lines), label, Ink("muted"), LABEL, align="centre",
+                full=cat.label, optional=every > 1,
                 tag=said, part="Members",
             )  # fmt: skip
             frame.marks.append(mark)

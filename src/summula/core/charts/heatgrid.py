@@ -14,7 +14,7 @@ from summula.core.charts.frame import LABEL, ink_key, note_at_foot
 from summula.core.charts.labelling import figure_text, ink_on
 from summula.core.charts.plotted import Plotted, plotted
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Text, fitted, message
-from summula.core.charts.series import Category, Series, short_name, tag
+from summula.core.charts.series import Category, Series, band_label, short_label, short_name, tag
 from summula.core.charts.style import HeatStyle
 
 _PALEST = 0.1  # of the ink, for a figure next to nothing
@@ -88,7 +88,7 @@ def _edged(chart: Chart, canvas: Canvas) -> bool:
 
 def _laid_out(shown: Plotted, canvas: Canvas, foot: float) -> _Place:
     chart = shown.chart
-    widest = max(canvas.text_width(cat.label, LABEL, 400) for cat in shown.cats)
+    widest = max(canvas.text_width(short_label(cat), LABEL, 400) for cat in shown.cats)
     left = min(widest + 8, canvas.width * _NAMES)
     top = 6.0 if chart.style.legend.place == "none" else 20.0
     bottom, right = canvas.height - foot - 18, canvas.width - 2
@@ -214,16 +214,17 @@ def _names(marks: list[Mark], shown: Plotted, place: _Place, canvas: Canvas) -> 
         if at % every:
             left_out += 1
             continue
-        text = fitted(cat.label, place.left - 6, LABEL, 400, canvas.text_width)
+        text = fitted(short_label(cat), place.left - 6, LABEL, 400, canvas.text_width)
         y = place.y(at) + place.step[1] / 2 + 3
         marks.append(Text(place.left - 6, y, text, Ink("text"), LABEL, align="right", full=cat.label))
-    widest = max(canvas.text_width(each.label, LABEL, 400) for each in shown.series)
+    names = [band_label(each.label, each.pairs) for each in shown.series]
+    widest = max(canvas.text_width(name, LABEL, 400) for name in names)
     every = max(1, math.ceil((min(widest, 60.0) + 4) / place.step[0]))
     for at, each in enumerate(shown.series):
         if at % every:
             left_out += 1
             continue
-        text = fitted(each.label, place.step[0] * every - 4, LABEL, 400, canvas.text_width)
+        text = fitted(names[at], place.step[0] * every - 4, LABEL, 400, canvas.text_width)
         x = place.x(at) + (place.step[0] - _GAP) / 2
         if text != "…":
             marks.append(Text(x, place.bottom + 14, text, Ink("text"), LABEL, align="centre", full=each.label))

@@ -166,9 +166,13 @@ def tag(chart: Chart, category: Category, series: Series, figure: float, ghost: 
 
 def short_label(category: Category) -> str:
     """A member's name where there is little room: a band by its limits alone."""
-    if not category.pairs or category.pairs[-1][0].bands is None:
-        return category.label
-    return category.label.replace(" to under ", "–").replace(" and over", "+").replace("under ", "< ")
+    return band_label(category.label, category.pairs)
+
+
+def band_label(label: str, path: tuple[Pair, ...]) -> str:
+    if not path or path[-1][0].bands is None:
+        return label
+    return label.replace(" to under ", "–").replace(" and over", "+").replace("under ", "< ")
 
 
 def name_tag(category: Category) -> Tag:

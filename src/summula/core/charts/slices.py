@@ -106,7 +106,7 @@ def _drawn(chart: Chart, canvas: Canvas, hole: float) -> Scene:
     place = chart.style.legend.place
     widths = [max(canvas.text_width(a, _NAME, 600), canvas.text_width(b, _FIGURE, 400)) for _, a, b in labels]
     widest = max(widths, default=0.0)
-    beside = min(widest + _ELBOW + 8, canvas.width * _BESIDE)
+    beside = min(widest + _ELBOW + 18, canvas.width * _BESIDE)
     outer = min(canvas.width / 2 - beside, (canvas.height - foot) / 2 - 6)
     named = place == "best" and chart.style.labels.place != "inside" and bool(labels) and outer >= _LEAST_RADIUS
     top, right = 4.0, canvas.width
