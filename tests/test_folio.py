@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import datetime as dt
 import hashlib
+import importlib.util
 import io
 import json
 import zipfile
@@ -99,6 +100,15 @@ def test_a_changed_schema_has_a_number_of_its_own() -> None:
 
 def test_the_schema_in_the_docs_is_current() -> None:
     assert json.loads((DOCS / "folio.schema.json").read_text("utf-8")) == json.loads(json.dumps(json_schema()))
+
+
+def test_the_page_about_charts_is_current() -> None:
+    page = (DOCS / "charts.md").read_text("utf-8")
+    spec = importlib.util.spec_from_file_location("write_charts_page", DOCS / "write_charts_page.py")
+    assert spec is not None and spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    assert module.written(page) == page, "run docs/write_charts_page.py"
 
 
 def rewritten(path: Path, change: dict[str, bytes | None]) -> None:
