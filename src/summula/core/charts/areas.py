@@ -33,7 +33,8 @@ def _drawn(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
         return message(NOTHING, canvas.size)
     lines = [shares(line) if as_shares else line for line in shown.figures]
     places = [stacked([0.0 if math.isnan(each) else each for each in line]) for line in lines]
-    extent = Extent.of([end for line in places for _, end in line])
+    before = [math.nan] * len(shown.cats) if as_shares else shown.wholes_before()
+    extent = Extent.of([*(end for line in places for _, end in line), *before])
     frame = framed(
         chart, canvas, [Extent(0.0, 1.0) if as_shares else extent], cats=shown.cats,
         entries=shown.series if shown.named else (), style=SHARES if as_shares else None,
@@ -46,6 +47,9 @@ def _drawn(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     colours = inks(shown)[0]
     drawn = _worth_drawing(xs, [line[-1][1] for line in places])
     lower = [(xs[place], upright.within(0.0)) for place in drawn]
+    if not all(map(math.isnan, before)) and len(xs) == len(before):
+        whole = [(xs[place], upright.within(0.0 if math.isnan(before[place]) else before[place])) for place in drawn]
+        frame.marks.append(Area((*whole, *reversed(lower)), Ink("ghost"), ghost=True))
     for at, each in enumerate(shown.series):
         ink = Ink(colours[at].token, colours[at].strength * _FILL)
         upper = [(xs[place], upright.within(places[place][at][1])) for place in drawn]

@@ -195,7 +195,9 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
         return message(NOTHING, canvas.size)
     side = _Side(shown, canvas, 1.0)
     lengths = [stacked(shares(line) if as_shares else line) for line in shown.figures]
-    extent = widened([Extent.of([0.0, *(end for line in lengths for _, end in line)])], chart.reach)[0]
+    before = [math.nan] * len(shown.cats) if as_shares else shown.wholes_before()
+    all_ends = [end for line in lengths for _, end in line]
+    extent = widened([Extent.of([0.0, *all_ends, *before])], chart.reach)[0]
     totals = shown.totals()
     ends = ["" if as_shares or math.isnan(each) else chart.styles[0].short(each) for each in totals]
     if chart.style.labels.show == "none":
@@ -211,6 +213,8 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     for at, cat in enumerate(shown.cats):
         side.name(at)
         top, thick = side.y(at) + side.row * 0.14, side.row * 0.72
+        if not math.isnan(before[at]):
+            side.marks.append(_bar(place(0.0), place(before[at]), top, thick, Ink("ghost"), ghost=True))
         for which, each in enumerate(shown.series):
             figure = shown.figures[at][which]
             start, stop = lengths[at][which]
@@ -228,8 +232,13 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
                     on = ink_on(ink, canvas)
                     mark = Text(x0 + wide / 2, top + thick / 2 + 4, text, on, 11, 500, "centre", optional=True)
                     side.marks.append(mark)
+        if as_shares and shown.has_ghost:
+            for _, stop in stacked(shares(shown.before[at]))[:-1]:
+                x = place(stop)
+                side.marks.append(Line(((x, top - 2), (x, top + thick + 1)), Ink("ink", 0.75), 1))
         if ends[at] and thick >= _LEAST_THICK:
-            x = max([place(0.0), *(place(stop) for _, stop in lengths[at])]) + 6
+            reached = [] if math.isnan(before[at]) else [place(before[at])]
+            x = max([place(0.0), *reached, *(place(stop) for _, stop in lengths[at])]) + 6
             on = Ink("text") if at in side.strong else Ink("muted")
             side.marks.append(Text(x, top + thick / 2 + 4, ends[at], on, _SMALL, optional=True))
     scene = side.scene(left_out, place(0) if extent.low < 0 else None)

@@ -107,7 +107,8 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
         return message(NOTHING, canvas.size)
     heights = [shares(line) if as_shares else line for line in shown.figures]
     places = [stacked(line) for line in heights]
-    extent = Extent.of([end for line in places for _, end in line] or [0.0])
+    before = shown.wholes_before()
+    extent = Extent.of([*(end for line in places for _, end in line), *before])
     frame = framed(
         chart, canvas, [Extent(0.0, 1.0) if as_shares else extent], cats=shown.cats,
         entries=shown.series if shown.named else (), style=SHARES if as_shares else None,
@@ -122,6 +123,8 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     for at, cat in enumerate(shown.cats):
         wide = step * _filled(chart, _STACK)
         x = frame.middle(at) - wide / 2
+        if not as_shares and not math.isnan(before[at]):
+            frame.marks.append(column_box(x, wide, before[at], upright, Ink("ghost"), ghost=True))
         for which, each in enumerate(shown.series):
             figure = shown.figures[at][which]
             start, end = places[at][which]
@@ -143,6 +146,10 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
                     )
                 else:
                     left_out += 1
+        if as_shares and shown.has_ghost:
+            for _, end in stacked(shares(shown.before[at]))[:-1]:
+                y = upright.within(end)
+                frame.marks.append(Line(((x - 3, y), (x + wide + 3, y)), Ink("ink", 0.75), 1))
     base_line(frame, chart)
     return frame.scene(left_out)
 

@@ -56,6 +56,20 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
         strong = strong_ones(self.chart.style.emphasis, own[:count], [cat.label for cat in self.cats[:count]])
         return strong | {count} if self.has_total else strong
 
+    def wholes_before(self) -> list[float]:
+        """Of each category the figure before slicing, all its series together, also those that slicing has left without
+        rows; NaN where there is no ghost or no such member."""
+        ghost = Ghost.of(self.chart.ghost)
+        if ghost is None:
+            return [math.nan] * len(self.cats)
+        count = len(self.chart.grid.phrase.measures)
+        whole = [Series(0, measure, (), "", Ink("ghost")) for measure in range(count)]
+        found = []
+        for cat in self.cats:
+            figures = [total_value(ghost.grid, e) if cat.total else ghost.whole(cat, e.measure) for e in whole]
+            found.append(_total(figures))
+        return found
+
     def strong_series(self) -> frozenset[int]:
         """The places of the series that are strong: those that were chosen by name, or all."""
         if self.chart.style.emphasis.end != "members":

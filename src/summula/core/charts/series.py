@@ -125,6 +125,11 @@ class Ghost(msgspec.Struct, frozen=True, eq=False):
     def of(cls, grid: Grid | None) -> Ghost | None:
         return None if grid is None else cls(grid, _by_path(grid.rows), _by_path(grid.columns))
 
+    def whole(self, category: Category, measure: int) -> float:
+        """Of a category, all members across together."""
+        row = self.row_of.get(_key(category.path))
+        return math.nan if row is None else float(self.grid.values[self.grid.rows.depth, 0][measure, row, 0])
+
     def value(self, category: Category, series: Series) -> float:
         row, column = self.row_of.get(_key(category.path)), self.column_of.get(_key(series.path))
         if row is None or column is None:

@@ -93,10 +93,18 @@ FORMS: dict[Form, FormNeeds] = {
         FormNeeds("grid", "a table", by="may", most_marks=0, multiples=False),
         FormNeeds("columns", "compare", ghost=True, inked_by_measure=True),
         FormNeeds("bars", "compare", most_marks=0, ghost=True, inked_by_measure=True),
-        FormNeeds("stacked columns", "compare", series=True, additive=True, inked_by_measure=True),
-        FormNeeds("stacked bars", "compare", series=True, additive=True, most_marks=0, inked_by_measure=True),
+        FormNeeds("stacked columns", "compare", series=True, additive=True, ghost=True, inked_by_measure=True),
         FormNeeds(
-            "share columns", "parts of a whole", series=True, additive=True, one_sign=True, inked_by_measure=True
+            "stacked bars", "compare", series=True, additive=True, most_marks=0, ghost=True, inked_by_measure=True
+        ),
+        FormNeeds(
+            "share columns",
+            "parts of a whole",
+            series=True,
+            additive=True,
+            one_sign=True,
+            ghost=True,
+            inked_by_measure=True,
         ),
         FormNeeds(
             "share bars",
@@ -105,11 +113,12 @@ FORMS: dict[Form, FormNeeds] = {
             additive=True,
             one_sign=True,
             most_marks=0,
+            ghost=True,
             inked_by_measure=True,
         ),
         FormNeeds("lines", "over time", most_marks=6_000, ghost=True),
         FormNeeds("columns and lines", "over time", figures=(2, 100), across="no", ghost=True, inked_by_measure=True),
-        FormNeeds("areas", "over time", additive=True, one_sign=True, most_marks=6_000),
+        FormNeeds("areas", "over time", additive=True, one_sign=True, most_marks=6_000, ghost=True),
         FormNeeds("share areas", "parts of a whole", series=True, additive=True, one_sign=True, most_marks=6_000),
         _of_a_whole("pie"),
         _of_a_whole("ring"),
