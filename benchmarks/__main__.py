@@ -178,7 +178,7 @@ def start_up() -> None:
     print(f"    and its figures live {live:8.2f} ms   ratio {live / empty:6.3f}")
 
 
-PARTS = ("reading", "summaries", "growth", "drawing", "start")
+PARTS = ("reading", "summaries", "growth", "drawing", "charts", "start")
 
 
 def main() -> None:
@@ -198,6 +198,10 @@ def main() -> None:
         from benchmarks.drawing import drawing
 
         drawing(report)
+    if "charts" in asked:
+        from benchmarks.charts import charts
+
+        charts(report)
     if "start" in asked:
         start_up()
 
