@@ -11,7 +11,7 @@ from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_
 from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, inks, plotted
 from summula.core.charts.scale import Scale
-from summula.core.charts.scene import Box, Ink, Line, Scene, Text, message
+from summula.core.charts.scene import Box, Ink, Line, Scene, Tag, Text, message
 from summula.core.charts.series import tag
 from summula.core.charts.stacking import shares, side_by_side, stacked
 from summula.core.charts.trend import trends_over_members
@@ -51,21 +51,26 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
     if chart.style.labels.show == "best" and sum(map(bool, texts.values())) < _MOST_OF * len(texts):
         texts = {}  # a few figures here and there would look chosen
     left_out = 0
+    first, wide = side_by_side(len(shown.series), step, _filled(chart, 0.72))
+    uprights = [frame.y(each.measure) for each in shown.series]
+    dressed, plot = bool(chart.style.picture.id), frame.plot
     for at, cat in enumerate(shown.cats):
-        first, wide = side_by_side(len(shown.series), step, _filled(chart, 0.72))
+        begin = frame.middle(at) - step / 2 + first
+        member_pale = cat.gathered or at not in strong
         for which_series, each in enumerate(shown.series):
-            x = frame.middle(at) - step / 2 + first + which_series * wide
+            x = begin + which_series * wide
             figure, before = shown.figures[at][which_series], shown.before[at][which_series]
-            upright = frame.y(each.measure)
+            upright = uprights[which_series]
             if not math.isnan(before):
                 frame.marks.append(column_box(x, wide, before, upright, Ink("ghost"), ghost=True))
             if math.isnan(figure):
                 continue
             ink = colours[at][which_series]
-            ink = ink.pale() if cat.gathered or at not in strong or which_series not in strong_series else ink
-            box = column_box(x, wide, figure, upright, ink)
-            frame.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
-            frame.marks += pictured(chart, box, frame.plot, upright=True)
+            ink = ink.pale() if member_pale or which_series not in strong_series else ink
+            box = column_box(x, wide, figure, upright, ink, tag(chart, cat, each, figure, before))
+            frame.marks.append(box)
+            if dressed:
+                frame.marks += pictured(chart, box, plot, upright=True)
             if (at, which_series) in texts:
                 text = texts[at, which_series]
                 left_out += not text
@@ -154,10 +159,12 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     return frame.scene(left_out)
 
 
-def column_box(x: float, width: float, figure: float, upright: Scale, ink: Ink, *, ghost: bool = False) -> Box:
+def column_box(
+    x: float, width: float, figure: float, upright: Scale, ink: Ink, said: Tag | None = None, *, ghost: bool = False
+) -> Box:
     y, base = upright.within(figure), upright.base
     gap = min(1.0, width * 0.1)
-    return Box(x + gap, min(y, base), max(width - 2 * gap, 0.5), abs(base - y), ink, ghost=ghost)
+    return Box(x + gap, min(y, base), max(width - 2 * gap, 0.5), abs(base - y), ink, said, ghost)
 
 
 def _filled(chart: Chart, suits: float) -> float:

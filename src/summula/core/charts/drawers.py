@@ -48,7 +48,7 @@ from summula.core.charts.heatgrid import draw_heat_grid
 from summula.core.charts.histogram import draw_histogram
 from summula.core.charts.keyfigureform import draw_key_figure_form
 from summula.core.charts.lines import draw_lines
-from summula.core.charts.multiples import Told, draw_multiples
+from summula.core.charts.multiples import Reach, Told, draw_multiples
 from summula.core.charts.pictures import picture_of
 from summula.core.charts.places import settled
 from summula.core.charts.scatter import draw_scatter
@@ -91,13 +91,15 @@ _TWO_SCALES = ("scale.second", "words.second")
 class Drawer(msgspec.Struct, frozen=True):
     """`listens`: the settings that the form heeds, by key or by group (see `settings.py`). `glyph`: its sign, as marks
     in 22 by 18 pixels. `scales`: how many units it can tell apart; 0 where each mark says its own.
-    `told`: what a legend tells apart."""
+    `told`: what a legend tells apart. `reach`: how it is known from where to where its scales go, before it is
+    drawn."""
 
     draw: Callable[[Chart, Canvas], Scene]
     glyph: tuple[Mark, ...]
     listens: tuple[str, ...] = ()
     scales: int = 1
     told: Told = "series"
+    reach: Reach = "drawn"
 
 
 DRAWERS: dict[Form, Drawer] = {
@@ -107,33 +109,51 @@ DRAWERS: dict[Form, Drawer] = {
         COLUMNS,
         ("picture", *_LINES, "trend", "total", "frame", *_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour"),
         scales=2,
+        reach="figures",
     ),
     "bars": Drawer(
-        draw_bars, BARS, ("picture", *_LINES, "total", *_ALL, "labels", "colour", "scale.low", "scale.high"), scales=0
+        draw_bars,
+        BARS,
+        ("picture", *_LINES, "total", *_ALL, "labels", "colour", "scale.low", "scale.high"),
+        scales=0,
+        reach="figures",
     ),
     "stacked columns": Drawer(
-        draw_stacked_columns, STACKED_COLUMNS, (*_LINES, "total", "frame", *_ALL, *_SCALED, "labels", "colour")
+        draw_stacked_columns,
+        STACKED_COLUMNS,
+        (*_LINES, "total", "frame", *_ALL, *_SCALED, "labels", "colour"),
+        reach="stacks",
     ),
-    "stacked bars": Drawer(draw_stacked_bars, STACKED_BARS, ("total", *_ALL, "labels", "colour")),
-    "share columns": Drawer(draw_share_columns, SHARE_COLUMNS, ("total", "frame", *_ALL, *_WORDS, "labels", "colour")),
-    "share bars": Drawer(draw_share_bars, SHARE_BARS, ("total", *_ALL, "labels", "colour")),
-    "lines": Drawer(draw_lines, LINES, (*_LINES, "trend", *_ALL, *_SCALED, *_TWO_SCALES, "labels", "lines"), scales=2),
+    "stacked bars": Drawer(draw_stacked_bars, STACKED_BARS, ("total", *_ALL, "labels", "colour"), reach="stacks"),
+    "share columns": Drawer(
+        draw_share_columns, SHARE_COLUMNS, ("total", "frame", *_ALL, *_WORDS, "labels", "colour"), reach=""
+    ),
+    "share bars": Drawer(draw_share_bars, SHARE_BARS, ("total", *_ALL, "labels", "colour"), reach=""),
+    "lines": Drawer(
+        draw_lines,
+        LINES,
+        (*_LINES, "trend", *_ALL, *_SCALED, *_TWO_SCALES, "labels", "lines"),
+        scales=2,
+        reach="figures",
+    ),
     "columns and lines": Drawer(
         draw_columns_and_lines,
         COLUMNS_AND_LINES,
         ("picture", *_LINES, "trend", "frame", *_ALL, *_SCALED, *_TWO_SCALES, "labels", "colour", "lines"),
         scales=2,
+        reach="figures",
     ),
-    "areas": Drawer(draw_areas, AREAS, (*_LINES, *_WORDS, "legend", *_SCALED)),
-    "share areas": Drawer(draw_share_areas, SHARE_AREAS, (*_WORDS, "legend")),
-    "pie": Drawer(draw_pie, PIE, (*_ALL, "labels", "colour", "slices"), scales=0, told="members"),
-    "ring": Drawer(draw_ring, RING, (*_ALL, "labels", "colour", "slices", "ring"), scales=0, told="members"),
+    "areas": Drawer(draw_areas, AREAS, (*_LINES, *_WORDS, "legend", *_SCALED), reach="stacks"),
+    "share areas": Drawer(draw_share_areas, SHARE_AREAS, (*_WORDS, "legend"), reach=""),
+    "pie": Drawer(draw_pie, PIE, (*_ALL, "labels", "colour", "slices"), scales=0, told="members", reach=""),
+    "ring": Drawer(draw_ring, RING, (*_ALL, "labels", "colour", "slices", "ring"), scales=0, told="members", reach=""),
     "waffle": Drawer(
         draw_waffle,
         WAFFLE,
         (*_ALL, "labels.says", "labels.joined", "labels.pattern", "colour"),
         scales=0,
         told="members",
+        reach="",
     ),
     "heat grid": Drawer(
         draw_heat_grid,
@@ -151,8 +171,10 @@ DRAWERS: dict[Form, Drawer] = {
     "histogram": Drawer(draw_histogram, HISTOGRAM, (*_WORDS, "legend", "histogram", *_SCALED), told="across"),
     "box plot": Drawer(draw_boxes, BOXES, (*_LINES, *_WORDS, "legend", *_SCALED, "box plot")),
     "gauge": Drawer(draw_gauge, GAUGE, ("words.note", "words.figures", "gauge"), scales=0, told=""),
-    "key figure": Drawer(draw_key_figure_form, KEY_FIGURE, ("words.note", "words.figures"), scales=0, told=""),
-    "cards": Drawer(draw_cards, CARDS, ("words.note", "emphasis"), scales=0, told=""),
+    "key figure": Drawer(
+        draw_key_figure_form, KEY_FIGURE, ("words.note", "words.figures"), scales=0, told="", reach=""
+    ),
+    "cards": Drawer(draw_cards, CARDS, ("words.note", "emphasis"), scales=0, told="", reach=""),
 }
 
 
@@ -166,7 +188,10 @@ def draw(chart: Chart, canvas: Canvas) -> Scene:
     head = _title(marks, chart, canvas) if FORMS[chart.form].multiples else 0.0
     room = replace(canvas, height=canvas.height - head)
     if chart.grid.several and FORMS[chart.form].multiples:
-        scene = settled(draw_multiples(chart, room, draw_one, DRAWERS[chart.form].told), canvas.text_width)
+        scene = settled(
+            draw_multiples(chart, room, draw_one, DRAWERS[chart.form].told, DRAWERS[chart.form].reach),
+            canvas.text_width,
+        )
     else:
         scene = draw_one(chart, room)
     behind = picture_of(chart, chart.style.picture.behind)

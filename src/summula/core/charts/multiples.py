@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from summula.core.arrays import np
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, legend, note_at_foot
+from summula.core.charts.frame import LABEL, legend, note_at_foot, scales_of
 from summula.core.charts.inks import member_ink
 from summula.core.charts.plotted import plotted
 from summula.core.charts.scene import XY, Group, Ink, Mark, Pair, Scene, Tag, Text, fitted, message
@@ -27,6 +27,7 @@ if TYPE_CHECKING:
 
 Codes: TypeAlias = "NDArray[np.int64]"
 Told = Literal["", "series", "across", "members"]
+Reach = Literal["", "figures", "stacks", "drawn"]
 Draw = Callable[[Chart, Canvas], Scene]
 
 MOST = 24
@@ -44,7 +45,7 @@ class Part(msgspec.Struct, frozen=True, eq=False):
     chart: Chart
 
 
-def draw_multiples(chart: Chart, canvas: Canvas, draw_one: Draw, told: Told) -> Scene:
+def draw_multiples(chart: Chart, canvas: Canvas, draw_one: Draw, told: Told, reach: Reach = "drawn") -> Scene:
     """The first two dozen members; how many more there are is said. The legend stands once, above all."""
     every = parts_of(chart)
     if not every:
@@ -67,11 +68,15 @@ def draw_multiples(chart: Chart, canvas: Canvas, draw_one: Draw, told: Told) -> 
     high = (canvas.height - top - foot - _GAP[1] * (rows - 1)) / rows
     size = replace(canvas, width=wide, height=max(1.0, high - _TITLE))
     shown = [replace(each, chart=_alone(each.chart)) for each in every[:count]]
+    common = chart.style.multiples.scales == "common"
+    if common and reach in ("figures", "stacks"):
+        known = _of_figures([each.chart for each in shown], stacks=reach == "stacks")
+        shown = [msgspec.structs.replace(each, chart=replace(each.chart, reach=known)) for each in shown]
     scenes = [draw_one(each.chart, size) for each in shown]
-    if chart.style.multiples.scales == "common":
-        reach = _common([scene.reach for scene in scenes])
+    if common and reach == "drawn":
+        ends = _common([scene.reach for scene in scenes])
         scenes = [
-            scene if not reach or scene.reach == reach else draw_one(replace(each.chart, reach=reach), size)
+            scene if not ends or scene.reach == ends else draw_one(replace(each.chart, reach=ends), size)
             for each, scene in zip(shown, scenes, strict=True)
         ]
     for at, (each, scene) in enumerate(zip(shown, scenes, strict=True)):
@@ -106,6 +111,27 @@ def _alone(chart: Chart) -> Chart:
         style, legend=replace(style.legend, place="none"), words=replace(style.words, title="", line="", note="")
     )
     return replace(chart, look=replace(chart.look, style=style))
+
+
+def _of_figures(charts: list[Chart], *, stacks: bool) -> tuple[XY, ...]:
+    """From where to where the figures of all of them go, on each upright scale; of stacks, where they end."""
+    which = scales_of(charts[0])
+    grids = [grid for chart in charts for grid in (chart.grid, chart.ghost) if grid is not None]
+    found = []
+    for scale in range(max(which) + 1):
+        measures = [at for at, each in enumerate(which) if each == scale]
+        ends = [0.0] if stacks else []
+        for grid in grids:
+            block = grid.values[grid.finest][measures]
+            known = block[~np.isnan(block)]
+            if stacks:
+                block = np.nan_to_num(block)
+                ends += [float(np.where(part, block, 0).sum(axis=(0, 2)).max(initial=0)) for part in (block > 0,)]
+                ends += [float(np.where(part, block, 0).sum(axis=(0, 2)).min(initial=0)) for part in (block < 0,)]
+            elif len(known):
+                ends += [float(known.min()), float(known.max())]
+        found.append((min(ends, default=0.0), max(ends, default=0.0)))
+    return tuple(found)
 
 
 def _common(reaches: list[tuple[XY, ...]]) -> tuple[XY, ...]:

@@ -13,6 +13,7 @@ from summula.core.charts.inks import by_rank, by_sign, by_size, graded_around, m
 from summula.core.charts.scene import Ink
 from summula.core.charts.series import Category, Ghost, Series, categories, ghost_value, series_of, total_value, value
 from summula.core.charts.style import Emphasis
+from summula.core.engine.grid import Grid
 from summula.core.fields.heading import Others
 from summula.core.phrases.forms import FORMS
 
@@ -110,19 +111,29 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
         last = len(grid.phrase.measures) - 1
         by_measure = [each for each in series if each.measure == last]
         series = [each for each in series if each.measure != last]
-    figures = [[value(grid, cat, each) for each in series] for cat in cats]
-    before = [[ghost_value(ghost, cat, each) for each in series] for cat in cats]
+    figures = figures_of(grid, cats, series)
+    before = [[math.nan] * len(series)] * len(cats)
+    if ghost is not None:
+        before = [[ghost_value(ghost, cat, each) for each in series] for cat in cats]
     left_out = every - len(cats)
     if total and chart.style.total.shown and len(cats) > 1:
         whole = Category(0, (), chart.style.total.name or "Total", "", (), total=True)
         cats = [*cats, whole]
         figures.append([total_value(grid, each) for each in series])
-        before.append([total_value(chart.ghost, each) if chart.ghost is not None else math.nan for each in series])
+        before = [*before, [total_value(chart.ghost, each) if chart.ghost is not None else math.nan for each in series]]
     colours = None
     if by_measure:
         own = [next(each for each in by_measure if each.path == one.path) for one in series]
         colours = [[total_value(grid, e) if cat.total else value(grid, cat, e) for e in own] for cat in cats]
     return Plotted(chart, cats, series, figures, before, left_out, colours)
+
+
+def figures_of(grid: Grid, cats: Sequence[Category], series: Sequence[Series]) -> SeriesFigures:
+    """The figures of these categories and series; NaN where the grid has none."""
+    block = grid.values[grid.finest]
+    nothing = [math.nan] * block.shape[1]
+    columns = [block[each.measure, :, each.node].tolist() if each.node >= 0 else nothing for each in series]
+    return [[column[cat.node] if cat.node >= 0 else math.nan for column in columns] for cat in cats]
 
 
 def colours_by_measure(chart: Chart) -> bool:
