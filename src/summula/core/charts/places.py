@@ -163,6 +163,8 @@ def is_inside(points: tuple[XY, ...], x: float, y: float) -> bool:
 def clipped(points: Sequence[XY], edge: float, other: float) -> list[tuple[XY, ...]]:
     """The parts of a line that lie between two heights: where it leaves them it ends at the edge."""
     top, bottom = min(edge, other) - 0.01, max(edge, other) + 0.01
+    if len(points) > 1 and all(top <= y <= bottom for _, y in points):  # as nearly always
+        return [tuple(points)]
     pieces: list[list[XY]] = []
     for (x0, y0), (x1, y1) in pairwise(points):
         start, stop = 0.0, 1.0

@@ -159,14 +159,12 @@ def pairs(axis: Axis, path: tuple[Member, ...]) -> tuple[Pair, ...]:
 def tag(chart: Chart, category: Category, series: Series, figure: float, ghost: float = math.nan) -> Tag:
     """What the mark of one figure stands for."""
     grid, style = chart.grid, chart.styles[series.measure]
-    names = [name for name in (category.group, category.label) if name]
-    if series.path:
-        names.append(series.label)
+    title = f"{category.name} · {series.label}" if series.path else category.name
     name = short_name(grid.phrase.measures[series.measure], grid.names[series.measure])
     text = f"{name} {style.text(figure, unit=True)}"
     if not math.isnan(ghost) and abs(ghost - figure) > 1e-9 * max(abs(ghost), 1):
         text += f" · before slicing {style.text(ghost, unit=True)}"
-    return Tag(category.pairs, series.pairs, series.measure, figure, " · ".join(names), text)
+    return Tag(category.pairs, series.pairs, series.measure, figure, title, text)
 
 
 def short_label(category: Category) -> str:

@@ -132,17 +132,19 @@ def samples(
     if not asked or not all(is_each_row(each) for each in asked) or len(asked) != FORMS[phrase.form].figures[0]:
         return None
     places, shape = fold.row_groups(Aggregate("rows"), (fold.rows.depth, fold.columns.depth))
-    rows = np.flatnonzero(places >= 0)
+    in_play = places >= 0
+    rows = None if in_play.all() else np.flatnonzero(in_play)  # None: all of them, which need not be picked
     values = [_values(fold, each, rows) for each in asked]
     known = ~np.isnan(values[0])
     for each in values[1:]:
         known &= ~np.isnan(each)
     if not known.any():
         return None
-    raw_rows, raw_columns = np.divmod(places[rows].astype(np.intp), shape[1])
-    row = _shown(raw_rows[known], row_nodes, shape[0])
-    column = _shown(raw_columns[known], column_nodes, shape[1])
-    y = values[0][known]
+    raw_rows, raw_columns = _parted(places if rows is None else places[rows], shape)
+    whole = bool(known.all())
+    row = _shown(raw_rows if whole else raw_rows[known], row_nodes, shape[0])
+    column = _shown(raw_columns if whole else raw_columns[known], column_nodes, shape[1])
+    y = values[0] if whole else values[0][known]
     across = shape[1] if column_nodes is None else len(column_nodes)
     down = shape[0] if row_nodes is None else len(row_nodes)
     if sampled == "spreads":
@@ -151,10 +153,10 @@ def samples(
             return boxes
         ends = np.searchsorted(first_nodes(several), np.arange(several.levels[1].size + 1)) * across
         return Several(tuple(Boxes(boxes.spreads[ends[at] : ends[at + 1]]) for at in range(len(ends) - 1)))
-    x = values[1][known] if sampled == "points" else y
+    x = y if sampled != "points" else values[1] if whole else values[1][known]
     if several is None:
         if sampled == "ranges":
-            return ranges(y, column, across, len(rows) - len(y))
+            return ranges(y, column, across, len(known) - len(y))
         return Points(column, x, y) if len(x) <= _MOST_POINTS else _density(x, y)
     part_of = first_nodes(several)
     part = part_of[row]
@@ -176,6 +178,17 @@ def samples(
     return Several(tuple(found))
 
 
+def _parted(places: NDArray[np.integer], shape: tuple[int, int]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """The row and the column of each place."""
+    wide = places.astype(np.intp, copy=False)
+    if shape[1] == 1:
+        return wide, np.zeros(len(wide), dtype=np.intp)
+    if shape[0] == 1:
+        return np.zeros(len(wide), dtype=np.intp), wide
+    row = wide // shape[1]
+    return row, wide - row * shape[1]
+
+
 def first_nodes(axis: Axis) -> NDArray[np.intp]:
     """Of each finest node, the node of the first heading that it belongs to."""
     found = np.arange(axis.levels[axis.depth].size)
@@ -184,13 +197,13 @@ def first_nodes(axis: Axis) -> NDArray[np.intp]:
     return found
 
 
-def _values(fold: Fold, calculation: Calculation, rows: NDArray[np.intp]) -> NDArray[np.float64]:
-    """A field's values in true units, NaN where blank."""
+def _values(fold: Fold, calculation: Calculation, rows: NDArray[np.intp] | None) -> NDArray[np.float64]:
+    """A field's values in true units, NaN where blank; of all rows with None."""
     assert isinstance(calculation, Aggregate) and calculation.field is not None
     source = fold.cells.table.number(calculation.field)
-    found = source.values[rows] / source.unit
+    found = (source.values if rows is None else source.values[rows]) / source.unit
     if source.blank is not None:
-        found[source.blank[rows]] = np.nan
+        found[source.blank if rows is None else source.blank[rows]] = np.nan
     return found
 
 
@@ -226,13 +239,18 @@ def edges_of(values: NDArray[np.float64]) -> Edges:
 def counted(values: NDArray[np.float64], column: NDArray[np.intp], columns: int, edges: Edges, blank: int) -> Ranges:
     """Values counted between limits; those beyond them in the outermost ranges."""
     size = len(edges.limits) - 1
-    place = np.clip(np.searchsorted(edges.limits, values, side="right") - 1, 0, size - 1)
-    counts = np.bincount(column * size + place, minlength=columns * size).astype(np.float64)
+    # Ranges are equally wide: a place is reckoned, and set right where rounding took it over a limit.
+    first, step = float(edges.limits[0]), float(edges.limits[-1] - edges.limits[0]) / size
+    place = np.clip((values - first) * (1.0 / step), 0, size - 1).astype(np.int32)
+    place -= (values < edges.limits[place]) & (place > 0)
+    place += (values >= edges.limits[place + 1]) & (place < size - 1)
+    counts = np.bincount(place if columns == 1 else column * size + place, minlength=columns * size).astype(np.float64)
     return Ranges(edges.limits, edges.below, edges.above, counts.reshape(columns, size), blank)
 
 
 def _boxes(values: NDArray[np.float64], places: NDArray[np.intp], size: int) -> Boxes:
-    order = np.argsort(places, kind="stable")
+    small = places.astype(np.uint16) if size <= 1 << 16 else places  # which is sorted by counting
+    order = np.argsort(small, kind="stable")
     values = values[order]
     ends = np.searchsorted(places[order], np.arange(size + 1))
     return Boxes(tuple(spread(values[ends[at] : ends[at + 1]]) for at in range(size)))

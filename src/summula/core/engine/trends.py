@@ -37,7 +37,8 @@ class Moments(msgspec.Struct, frozen=True):
 def moments(x: Values, y: Values) -> Moments | None:
     """The sums of the points that have both values; None of no points."""
     known = np.isfinite(x) & np.isfinite(y)
-    x, y = x[known], y[known]
+    if not known.all():
+        x, y = x[known], y[known]
     if not len(x):
         return None
     low, high = float(x.min()), float(x.max())
@@ -45,9 +46,9 @@ def moments(x: Values, y: Values) -> Moments | None:
     middle = float(y.mean())
     u, v = (x - centre) / width, y - middle
     u2 = u * u
-    powers = float(u.sum()), float(u2.sum()), float((u2 * u).sum()), float((u2 * u2).sum())
-    crossed = float(v.sum()), float((v * u).sum()), float((v * u2).sum())
-    return Moments(len(x), centre, width, middle, powers, crossed, float((v * v).sum()), low, high)
+    powers = float(u.sum()), float(u @ u), float(u2 @ u), float(u2 @ u2)
+    crossed = float(v.sum()), float(v @ u), float(v @ u2)
+    return Moments(len(x), centre, width, middle, powers, crossed, float(v @ v), low, high)
 
 
 class Fit(msgspec.Struct, frozen=True):
