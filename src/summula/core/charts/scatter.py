@@ -25,7 +25,8 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 Figures: TypeAlias = "NDArray[np.float64]"
-_SQUARE = 5.0  # pixels
+_SQUARE = 5.0  # pixels, at least
+_SQUARES = 100  # along the shorter side of a large chart, at most
 _PARTS = (1, 2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 24, 30, 40)  # that may make a square; each divides both numbers of them
 _LABELLED = 40  # the most points that are named beside them
 
@@ -180,8 +181,9 @@ def _of_density(chart: Chart, held: Density, canvas: Canvas) -> Scene:
     frame = _frame(chart, canvas, Extent(*held.x), Extent(*held.y), [], note)
     upright, along_scale = frame.scales[0], frame.x
     high, wide = held.counts.shape
+    least = max(_SQUARE, min(canvas.size) / _SQUARES)
     joined = [
-        next(n for n in _PARTS if n * abs(place(ends[1]) - place(ends[0])) / parts >= _SQUARE or n == _PARTS[-1])
+        next(n for n in _PARTS if n * abs(place(ends[1]) - place(ends[0])) / parts >= least or n == _PARTS[-1])
         for place, ends, parts in ((upright, held.y, high), (along_scale, held.x, wide))
     ]
     counts = held.counts.reshape(high // joined[0], joined[0], wide // joined[1], joined[1]).sum(axis=(1, 3))

@@ -27,6 +27,7 @@ _RANGES = 24
 _TAIL = 0.5  # percent of the values on either side that may share an open range
 _REACH = 1.5  # whiskers end at the last value within so many lengths of the box (Tukey, 1977)
 _MOST_POINTS = 3000
+_NEAR = 1e-9  # of the number of ranges: nearer to a limit, a place is looked up
 _FINE = (240, 480)  # the squares, upward and along, that more rows are counted in
 
 
@@ -239,11 +240,13 @@ def edges_of(values: NDArray[np.float64]) -> Edges:
 def counted(values: NDArray[np.float64], column: NDArray[np.intp], columns: int, edges: Edges, blank: int) -> Ranges:
     """Values counted between limits; those beyond them in the outermost ranges."""
     size = len(edges.limits) - 1
-    # Ranges are equally wide: a place is reckoned, and set right where rounding took it over a limit.
+    # Ranges are equally wide: a place is reckoned, and looked up where rounding could have taken it over a limit.
     first, step = float(edges.limits[0]), float(edges.limits[-1] - edges.limits[0]) / size
-    place = np.clip((values - first) * (1.0 / step), 0, size - 1).astype(np.int32)
-    place -= (values < edges.limits[place]) & (place > 0)
-    place += (values >= edges.limits[place + 1]) & (place < size - 1)
+    reckoned = (values - first) * (1.0 / step)
+    place = np.clip(reckoned, 0, size - 1).astype(np.int32)
+    near = np.flatnonzero(np.abs(reckoned - np.rint(reckoned)) < _NEAR * (1 + abs(reckoned).max()))
+    exact = np.searchsorted(edges.limits, values[near], side="right") - 1
+    place[near] = np.clip(exact, 0, size - 1)
     counts = np.bincount(place if columns == 1 else column * size + place, minlength=columns * size).astype(np.float64)
     return Ranges(edges.limits, edges.below, edges.above, counts.reshape(columns, size), blank)
 
