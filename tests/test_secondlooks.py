@@ -8,15 +8,22 @@ from pathlib import Path
 import msgspec
 import polars as pl
 import pytest
+from msgspec.structs import replace
+from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from summula.core.boards.board import SummaryPanel
+from summula.core.charts import SummaryLook, chart_of
+from summula.core.charts.settings import with_value
+from summula.core.charts.style import PLAIN_STYLE, ChartStyle
 from summula.core.fields import encode_heading
 from summula.core.folio import Opened
+from summula.core.folio.model import with_summary
 from summula.core.language.starting import starting_points
 from summula.core.phrases.members import with_members
+from summula.core.phrases.phrase import Phrase
 from summula.core.reading.readers import table_from_frame
-from summula.core.secondlook import mended, summary_looks
+from summula.core.secondlook import STYLE_REMEDIES, chart_looks, mended, summary_looks
 from summula.core.slicing.slicer import ListSlicer
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.core.tables.years import holds_years
@@ -171,3 +178,48 @@ def test_a_slicer_at_odds_with_a_condition_is_told_in_the_panel(on_demo: Window)
     board = session.folio.boards[0]
     notice = session.reckoning(board).panel(board, panel)
     assert str(one) in notice.refusal and heading.field in notice.refusal and "slicer" in notice.refusal
+
+
+M = 'month of "Sailed on"'
+CHARTS = (  # a phrase, what is set, the remedy, a notice, and the phrase after it (the same where the style is mended)
+    ("show sum of Takings by Route drawn as pie", {}, "gather slices", "11 slices",
+     "show sum of Takings by Route keeping top 5 Route by sum of Takings gathering the rest drawn as pie"),
+    ('show rows by weekday of "Sailed on" drawn as ring', {}, "draw bars", "nearly alike", 'show rows by weekday of "Sailed on" drawn as bars'),
+    (f"show sum of Takings by {M} across Route drawn as stacked columns", {}, "fewer inks", "11 inks",
+     f"show sum of Takings by {M} across Route keeping top 5 Route by sum of Takings gathering the rest drawn as stacked columns"),
+    (f"show sum of Takings by {M} drawn as columns", {"scale.low": 100_000.0}, "scale from nothing", "cut here", ""),
+    (f"show sum of Takings and rows by {M} drawn as columns and lines", {}, "tie scales", "Two scales", ""),
+    (f"show sum of Takings by {M} drawn as columns", {"trend.kind": "line"}, "no trend", "R²", ""),
+    ("show sum of Takings by Route drawn as lines", {}, "draw columns", "no order", "show sum of Takings by Route drawn as columns"),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "said", "edit_name", "notice", "after"), CHARTS)
+def test_a_second_look_at_a_chart(text: str, said: dict[str, object], edit_name: str, notice: str, after: str, demo: Opened) -> None:
+    table = demo.tables["t1"]
+    phrase, style = parse(text, Vocabulary(table)), PLAIN_STYLE
+    for key, value in said.items():
+        style = with_value(style, key, value)  # type: ignore[arg-type]
+
+    def looks(phrase: Phrase, style: ChartStyle) -> dict[str, str]:
+        chart = chart_of(answer(phrase, table), table, SummaryLook(style=style))
+        return {look.edit_name: f"{look.title} {look.text}" for look in chart_looks(chart, table)}
+
+    assert notice in looks(phrase, style)[edit_name]
+    if edit_name in STYLE_REMEDIES:
+        style = STYLE_REMEDIES[edit_name](style)
+    else:
+        phrase = mended(edit_name, phrase, table, answer(phrase, table))
+        assert print_phrase(phrase) == after
+    assert edit_name not in looks(phrase, style)
+    assert not looks(parse(f"show sum of Takings by {M} drawn as columns", Vocabulary(table)), PLAIN_STYLE)
+
+
+def test_a_style_is_mended_by_a_click(on_demo: Window) -> None:
+    session = on_demo.session
+    session.turn_to("s46")
+    summary = session.folio.summary("s46")
+    session.edit(with_summary(session.folio, replace(summary, style=with_value(summary.style, "trend.kind", "line"))), "Trend")
+    QTest.qWait(30)
+    click(on_demo.margin, "Take the trend away")
+    assert session.folio.summary("s46").style == summary.style

@@ -16,6 +16,7 @@ from summula.core.phrases.phrase import (
     Phrase,
     headings_of,
 )
+from summula.core.secondlook.charts import PHRASE_REMEDIES
 from summula.core.secondlook.summaries import TOTALS, looks_like_a_code, same_days_condition, years_summed
 from summula.core.tables.table import Table
 
@@ -53,6 +54,8 @@ def mended(edit_name: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
         return _averaged(phrase, table)
     elif edit_name == "rows":
         return replace(phrase, measures=(*phrase.measures, Measure(Aggregate("rows"))))
+    elif edit_name in PHRASE_REMEDIES:
+        return PHRASE_REMEDIES[edit_name](phrase)
     elif edit_name == "without second condition":
         headings = [each.heading for each in phrase.where]
         second = next(at for at, heading in enumerate(headings) if heading in headings[:at])

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from summula.core.charts import chart_of
 from summula.core.charts.foliopicture import MOST_BYTES, FolioPicture, checked_picture
 from summula.core.charts.inks import with_ink
 from summula.core.charts.settings import Setting, Value, default_of, heeded, in_words, pointed_at, value_of
@@ -26,7 +27,7 @@ from summula.core.phrases.editing import fields_in
 from summula.core.phrases.lever import LeverSetting, levers_in
 from summula.core.phrases.phrase import Phrase, figures_shown
 from summula.core.refusal import Refusal
-from summula.core.secondlook import SecondLook, mended, summary_looks
+from summula.core.secondlook import STYLE_REMEDIES, SecondLook, chart_looks, mended, summary_looks
 from summula.core.theme.palettes import OWN, PALETTES
 from summula.desk.frame.margin import ActionBlock, Block, LookBlock, Note, Pair
 from summula.desk.pages.levers import LeverRow
@@ -100,6 +101,7 @@ class SummaryMargin(QObject):
             blocks.append("What it means")
             blocks += [Note(f"{name}: {text}") for name, text in meanings[:4]]
         looks = summary_looks(phrase, table, grid)
+        looks += chart_looks(chart_of(grid, table, self.session.folio.look_of(summary)), table)
         if looks:
             blocks += ["Worth a second look", *(self._look(look) for look in looks)]
         self.page.margin.show_blocks(blocks)
@@ -356,6 +358,11 @@ class SummaryMargin(QObject):
 
     def _look(self, look: SecondLook) -> Block:
         def mend() -> None:
+            summary = self.page.summary
+            if summary is not None and look.edit_name in STYLE_REMEDIES:
+                change = STYLE_REMEDIES[look.edit_name]
+                self._change(summary.id, lambda now: replace(now, style=change(now.style)), look.remedy)
+                return
             assert self.page.summary is not None and self.page.grid is not None
             table = self.session.table(self.page.summary.table)
             self.page.say(mended(look.edit_name, self.page.phrase_now(), table, self.page.grid), look.remedy)
