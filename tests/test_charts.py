@@ -597,3 +597,15 @@ def test_bands_are_as_wide_as_they_are_and_shares_run_up_to_all(demo: Opened) ->
         assert points[-1].tag is not None and points[-1].tag.value == pytest.approx(1)
     assert "in bands" in why_not(parse("show rows by Vessel", Vocabulary(demo.tables["t1"])), "histogram")
     assert "adds up" in why_not(parse("show mean of Takings by Passengers in bands of 10", Vocabulary(demo.tables["t1"])), "histogram")
+
+
+def test_boxes_lie_where_names_are_long(demo: Opened) -> None:
+    grid = asked(demo, 'show each row of "Delay (min)" by Route drawn as box plot')
+    lying, standing = (
+        draw(chart_of(grid, look=SummaryLook(style=with_value(PLAIN_STYLE, "box plot.lying", said))), Canvas(500, 300)) for said in ("", "no")
+    )
+    medians = [{mark.tag.by[0][1]: mark for mark in scene.tagged() if isinstance(mark, Box) and mark.tag} for scene in (lying, standing)]
+    assert len(medians[0]) == 11 and "Fenholm – Grimsay" in lying.texts() and "Fenholm – Grimsay" not in standing.texts()
+    per = [mark.width / medians[1][name].height for name, mark in medians[0].items() if medians[1][name].height > 1]
+    assert max(per) == pytest.approx(min(per), rel=0.02) and overlapping(lying) == []  # the same boxes, turned
+    assert sorted(medians[0], key=lambda name: medians[0][name].y) == sorted(medians[0])

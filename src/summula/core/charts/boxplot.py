@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
+from msgspec.structs import replace
+
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.frame import Extent, framed
+from summula.core.charts.frame import FOOT, LABEL, Along, Extent, Frame, bottom_axis, framed, legend, note_at_foot
 from summula.core.charts.scale import Scale
-from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, message
-from summula.core.charts.series import Category, Series, categories, figure_name, pairs, series_of
+from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, fitted, message
+from summula.core.charts.series import Category, Series, categories, figure_name, name_tag, pairs, series_of
 from summula.core.charts.stacking import side_by_side
 from summula.core.charts.style import BoxesStyle
 from summula.core.engine.samples import Boxes, Spread
 from summula.core.fields.figures import plural
 
+_NAMES = 0.34  # of the width, at most: names beside lying boxes
 _EDGE = 1.5  # far values are shown as far out as so many lengths of all whiskers together
 _MOST_BEYOND = 60  # points drawn on either side of a box, the farthest
 
@@ -28,6 +32,8 @@ def draw_boxes(chart: Chart, canvas: Canvas) -> Scene:
     drawn = [each for each in known if each is not None]
     extent = _extent(drawn)
     cut = any(each.beyond[0] < extent[0] or each.beyond[-1] > extent[1] for each in drawn if len(each.beyond))
+    if _lies(chart, canvas, cats):
+        return _lying(chart, canvas, cats, series, known, extent, cut)
     frame = framed(
         chart, canvas, [Extent(*extent)], cats=cats, entries=series if grid.columns.depth else (), zero=False,
         names=[figure_name(grid, 0)], above=16.0 if cut else 4.0, below=14.0 if cut else 4.0,
@@ -48,6 +54,78 @@ def draw_boxes(chart: Chart, canvas: Canvas) -> Scene:
                 shape = _Shape(x + which * thick, thick, upright, ink, extent)
                 _box(marks, chart, cat, each, found, shape)
     return frame.scene()
+
+
+def _lies(chart: Chart, canvas: Canvas, cats: list[Category]) -> bool:
+    """Whether boxes lie: where their names would not be read below them."""
+    said = chart.style.own_of(BoxesStyle).lying
+    if said:
+        return said == "yes"
+    widest = max(canvas.text_width(cat.name, LABEL, 400) for cat in cats)
+    return len(cats) > 1 and widest > (canvas.width - 60) / len(cats) - 4 and canvas.height / len(cats) >= 22
+
+
+def _lying(
+    chart: Chart,
+    canvas: Canvas,
+    cats: list[Category],
+    series: list[Series],
+    known: Sequence[Spread | None],
+    extent: tuple[float, float],
+    cut: bool,
+) -> Scene:
+    """A box a line, its name at the left, the figures along the bottom."""
+    grid = chart.grid
+    marks: list[Mark] = []
+    top, right = legend(marks, chart, canvas, series if grid.columns.depth else ())
+    foot = note_at_foot(marks, chart, canvas)
+    widest = max(canvas.text_width(cat.name, LABEL, 400) for cat in cats)
+    left = min(widest + 10, canvas.width * _NAMES)
+    bottom = canvas.height - foot - FOOT
+    frame = Frame(
+        canvas, left, top + 2, right - (34 if cut else 12), bottom, (Scale(0, 1, bottom, top, ()),), (0,), marks
+    )
+    reach = chart.reach[0] if chart.reach else extent
+    ends = Extent(min(extent[0], reach[0]), max(extent[1], reach[1]))
+    note = "+ counts values beyond the picture" if cut else ""
+    name = chart.style.words.figures or figure_name(grid, 0)
+    frame = replace(frame, along=bottom_axis(frame, Along(ends, chart.styles[0], name, note=note), named=True))
+    row = (bottom - frame.top) / len(cats)
+    thick = min(side_by_side(len(series), row, 0.62)[1], 40.0)
+    for at, cat in enumerate(cats):
+        middle = frame.top + (at + 0.5) * row
+        text = fitted(cat.name, left - 8, LABEL, 400, canvas.text_width)
+        said = name_tag(cat)
+        marks.append(
+            Text(left - 8, middle + 4, text, Ink("text"), LABEL, 400, "right", full=cat.name, tag=said, part="Members")
+        )
+        for which, each in enumerate(series):
+            found = known[at * len(series) + which]
+            if found is not None:
+                ink = each.ink if grid.columns.depth else Ink("series 0")
+                shape = _Shape(middle - thick * len(series) / 2 + which * thick, thick, frame.x, ink, extent)
+                upright: list[Mark] = []
+                _box(upright, chart, cat, each, found, shape)
+                marks += [_turned(mark, frame.x(extent[1])) for mark in upright]
+    return Scene(canvas.width, canvas.height, tuple(marks), reach=((frame.x.low, frame.x.high),))
+
+
+def _turned(mark: Mark, far: float) -> Mark:
+    """A mark of an upright box, lying. What counts values beyond stands outside of the picture's `far` end."""
+    match mark:
+        case Box():
+            return replace(mark, x=mark.y, y=mark.x, width=mark.height, height=mark.width)
+        case Line():
+            return replace(mark, points=tuple((y, x) for x, y in mark.points))
+        case Point():
+            return replace(mark, x=mark.y, y=mark.x)
+        case Text():
+            above = abs(mark.y + 5 - far) < 1
+            return replace(
+                mark, x=mark.y + 5 + 6 if above else mark.y - 11 - 6, y=mark.x + 4, align="left" if above else "right"
+            )
+        case _:
+            return mark
 
 
 class _Shape(NamedTuple):

@@ -25,7 +25,7 @@ _EDGE = 4.0
 _NARROWEST = 14.0  # of a group that is named below its members
 _LEAST_PLOT = (60.0, 44.0)  # below this the axes give way to the marks
 _LINE = 16.0
-_FOOT = 38.0  # below a plot: ticks and the name of the figures along the bottom
+FOOT = 38.0  # below a plot: ticks and the name of the figures along the bottom
 _MEASURED = 80  # labels, by which it is seen how many have room
 TREND_LINE = 14.0
 MOST_TRENDS_SAID = 4  # in the picture; all do in their tooltips
@@ -180,7 +180,7 @@ def framed(
     grouped = any(cat.group for cat in cats)
     tight = canvas.height - top < _LEAST_PLOT[1] + 40
     if along is not None:
-        bottom -= _FOOT if not tight else 22.0
+        bottom -= FOOT if not tight else 22.0
     if cats:
         bottom -= 38.0 if grouped and not tight else 20.0
         step = (right - beside - 50) / len(cats)
@@ -217,7 +217,7 @@ def framed(
             marks.append(mark)
     frame = Frame(canvas, left, top, right, bottom, tuple(plots), which, marks)
     if along is not None:
-        frame = replace(frame, along=_bottom_axis(frame, along, named=not tight))
+        frame = replace(frame, along=bottom_axis(frame, along, named=not tight))
     if cats:
         has_total = cats[-1].total
         units = len(cats) + (0.5 if has_total else 0.0)
@@ -272,7 +272,7 @@ def _reference_lines(frame: Frame, chart: Chart, lines: Sequence[Reference]) -> 
         frame.after.append(Text(right - 3, above, text, Ink("plum"), LABEL, 600, "right", full=each.name, part=part))
 
 
-def _bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:
+def bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:
     """Ticks along the bottom; those that would touch are left out. Below them the name, and what else is said."""
     marks, canvas, bottom = frame.marks, frame.canvas, frame.bottom
     made = fit(along.extent.low, along.extent.high, frame.left, frame.right, every=80)

@@ -193,6 +193,10 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("gauge.good_lever", "Gauge", "Good from the lever", "lever", "A lever that says where good begins."),
     Setting("gauge.goal_lever", "Gauge", "Goal of the lever", "lever", "A lever that says where the goal is."),
     Setting("histogram.running", "Ranges", "Running share", "flag", "A line: what share lies up to each limit."),
+    Setting(
+        "box plot.lying", "Boxes", "They lie", "choice", "Beside their names, which are read whole there.",
+        (("", "where names are long"), ("yes", "always"), ("no", "never")),
+    ),
     Setting("box plot.mean", "Boxes", "The mean as a cross", "flag", "The mean beside the median."),
 )  # fmt: skip
 BY_KEY = {each.key: each for each in SETTINGS}

@@ -147,9 +147,10 @@ class LinesStyle(Struct, frozen=True, tag="lines"):
 
 
 class BoxesStyle(Struct, frozen=True, tag="box plot"):
-    """`mean`: a cross where the mean lies."""
+    """`mean`: a cross where the mean lies. `lying`: boxes lie beside their names; empty where names are long."""
 
     mean: bool = False
+    lying: Literal["", "yes", "no"] = ""
 
 
 class RingStyle(Struct, frozen=True, tag="ring"):
