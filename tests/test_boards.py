@@ -10,14 +10,17 @@ import polars as pl
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
-from summula.core.boards import Board, Reckoning
+from summula.core.boards import Board, Place, Reckoning, SummaryPanel
 from summula.core.boards.arrangement import with_slicer
+from summula.core.charts.style import Labels, Legend, Words
 from summula.core.engine.answer import dimensions_of, with_defaults
 from summula.core.engine.cells import coarser, fold
 from summula.core.engine.covering import covering
 from summula.core.fields import Heading
 from summula.core.folio import Opened
+from summula.core.folio.soundness import sound
 from summula.core.memory import Memory
 from summula.core.phrases.phrase import Condition, aggregates_of
 from summula.core.slicing import ListSlicer, PeriodSlicer, slicer_words
@@ -234,3 +237,20 @@ def test_looking_up_is_indexing(data: st.DataObject) -> None:
     few[: data.draw(st.integers(0, 6))] = True
     for marks in (few, ~few):
         np.testing.assert_array_equal(take_at(marks, places), marks[places])
+
+
+def test_a_panel_says_its_own_words_labels_and_legend(demo: Opened) -> None:
+    """What a panel overrules is its own; the summary and every other panel of it stay."""
+    board, summaries = demo.folio.boards[0], demo.folio.summaries
+    panel = SummaryPanel("p91", Place(0, 0, 12, 9), "s7", words=Words(note="Of this panel"), legend=Legend("right"), labels=Labels("none"))
+    plain = SummaryPanel("p92", Place(12, 0, 12, 9), "s7")
+    now = replace(board, panels=(panel, plain))
+    folio = replace(demo.folio, boards=(now,))
+    reckoning = Reckoning({"t1": demo.tables["t1"]}, folio.phrases(), folio.looks())
+    charts = [reckoning.panel(now, each).chart for each in (panel, plain)]
+    assert charts[0] is not None and charts[1] is not None and charts[1].style == summaries[4].style
+    assert (charts[0].style.words.note, charts[0].style.legend.place, charts[0].style.labels.show) == ("Of this panel", "right", "none")
+    kept, problems = sound(folio)
+    assert problems == () and kept.boards[0].panels[0] == panel
+    wrong = replace(folio, boards=(replace(now, panels=(replace(panel, words=Words(note="x" * 9_000)),)),))
+    assert sound(wrong)[1]

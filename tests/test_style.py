@@ -25,10 +25,10 @@ from summula.core.summaries import print_phrase
 from summula.core.theme.palettes import PALETTES
 from summula.demo import company as demo_company
 from summula.desk.pages.inkchoice import InkChoice, PalettePopover
-from summula.desk.pages.stylepopover import StyleForm, StylePopover
 from summula.desk.phrase.formsheet import FormSheet
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
+from summula.desk.widgets.stylepopover import StyleForm, StylePopover
 from summula.desk.window import Window
 from tests.hands import LEFT, shown
 

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from summula.core.charts.style import Emphasis
+from summula.core.charts.style import Emphasis, Labels, Legend, Words
 from summula.core.phrases.phrase import Measure, Struct
 from summula.core.slicing.slicer import Slicer
 
@@ -27,7 +27,8 @@ class Place(Struct, frozen=True):
 
 
 class SummaryPanel(Struct, frozen=True, tag="summary"):
-    """A summary of the folio, drawn in its own form. `emphasis` overrules the summary's own."""
+    """A summary of the folio, drawn in its own form. What is said of its words, figures on marks, legend and emphasis
+    overrules the summary's own; nothing else of its style can be overruled."""
 
     id: str
     place: Place
@@ -35,6 +36,9 @@ class SummaryPanel(Struct, frozen=True, tag="summary"):
     title: str = ""
     line: str = ""
     emphasis: Emphasis | None = None
+    words: Words | None = None
+    labels: Labels | None = None
+    legend: Legend | None = None
 
 
 class KeyFigurePanel(Struct, frozen=True, tag="key figure"):

@@ -34,6 +34,9 @@ from summula.core.tables.table import Table
 _MOST_NOTE = 20_000  # letters
 
 
+OVERRULED = ("words", "labels", "legend", "emphasis")  # what a panel may say of its summary's style
+
+
 class Asked(msgspec.Struct, frozen=True, eq=False):
     """What panels are answered from, beside the rows: phrases by summary (with its table's id), their looks, levers,
     and when the rows of each table were read."""
@@ -119,7 +122,8 @@ def _summary_phrase(panel: SummaryPanel, asked: Asked) -> Phrase:
 def _summary_look(panel: SummaryPanel, asked: Asked) -> SummaryLook:
     """The summary's look, with what the panel overrules."""
     look = asked.looks.get(panel.summary, PLAIN)
-    return look if panel.emphasis is None else replace(look, style=replace(look.style, emphasis=panel.emphasis))
+    own = {name: getattr(panel, name) for name in OVERRULED if getattr(panel, name) is not None}
+    return replace(look, style=replace(look.style, **own)) if own else look
 
 
 def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: list[Slicer]) -> PanelAnswer:
@@ -150,7 +154,7 @@ def _summary_content(panel: SummaryPanel, asked: Asked) -> tuple[object, ...]:
 
 def _texts(panel: SummaryPanel, asked: Asked) -> list[str]:
     """Every text of a panel that may hold live figures."""
-    words = asked.looks.get(panel.summary, PLAIN).style.words
+    words = panel.words or asked.looks.get(panel.summary, PLAIN).style.words
     return [panel.title, panel.line, *(getattr(words, name) for name in words.__struct_fields__)]
 
 
@@ -190,11 +194,12 @@ def _chart_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:
 
 
 def _check_summary(panel: SummaryPanel, tables: set[str]) -> None:
-    if panel.emphasis is not None:
+    own = {name: getattr(panel, name) for name in OVERRULED if getattr(panel, name) is not None}
+    if own:
         from summula.core.charts.settings import checked_chart
         from summula.core.charts.style import ChartStyle
 
-        checked_chart(ChartStyle(emphasis=panel.emphasis))
+        checked_chart(ChartStyle(**own))
 
 
 # -- key figures ----------------------------------------------------------------------------------------------

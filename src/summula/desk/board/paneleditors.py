@@ -6,14 +6,15 @@ from collections.abc import Callable
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QPushButton, QWidget
 
 from summula.core.boards.arrangement import free_place, with_panel, with_panel_changed
 from summula.core.boards.board import Board, KeyFigurePanel, NotePanel, Panel, Place, SummaryPanel
 from summula.core.boards.panelkinds import PANEL_KINDS
-from summula.core.charts.settings import BY_KEY
-from summula.core.charts.style import Emphasis
-from summula.core.folio.model import Folio, taken_id, with_board
+from summula.core.charts.settings import BY_KEY, Setting, heeded
+from summula.core.charts.style import ChartStyle, Emphasis
+from summula.core.folio.model import Folio, Summary, taken_id, with_board
 from summula.core.phrases.editing import default_aggregate
 from summula.core.phrases.phrase import Aggregate, Measure
 from summula.core.tables.field import MEASURED
@@ -23,6 +24,7 @@ from summula.desk.phrase.popoverparts import field_choices
 from summula.desk.session import Session
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
+from summula.desk.widgets.stylepopover import StylePopover
 
 Put = Callable[[Panel], None]
 
@@ -78,7 +80,41 @@ def _summary_blocks(session: Session, board: Board, panel: SummaryPanel) -> list
         own = panel.emphasis
         words = "as the summary" if own is None else f"top {own.number}" if own.end else "all"
         blocks.append(Pair("Strong", f"{words} ▾", lambda anchor: _change_emphasis(anchor, session, board, panel)))
+    for name in ("words", "labels", "legend"):
+        if shown is None:
+            break
+        settings = _overrulable(shown, name)
+        if settings:
+            said = "as the summary" if getattr(panel, name) is None else "its own"
+            change = _overruler(session, board, panel, name, settings)
+            blocks.append(Pair(settings[0].group, f"{said} ▾", change))
     return blocks
+
+
+def _overrulable(summary: Summary, group: str) -> list[Setting]:
+    """The settings of a group that a panel may say otherwise: those that the summary's form heeds."""
+    return [each for each in heeded(summary.phrase.form) if each.key.split(".")[0] == group]
+
+
+def _overruler(
+    session: Session, board: Board, panel: SummaryPanel, group: str, settings: list[Setting]
+) -> Callable[[QWidget], None]:
+    """Opens the settings of a group for this panel alone."""
+
+    def change(anchor: QWidget) -> None:
+        style = session.folio.summary(panel.summary).style
+        own = getattr(panel, group)
+
+        def put(new: ChartStyle) -> None:
+            said = getattr(new, group)
+            kept = None if said == getattr(style, group) else said
+            now = session.folio.board(board.id)
+            session.set_board(with_panel_changed(now, panel.id, **{group: kept}), settings[0].group)
+
+        shown = style if own is None else replace(style, **{group: own})
+        StylePopover(anchor, settings[0].group, settings, shown, put).open_below(anchor)
+
+    return change
 
 
 def _change_emphasis(anchor: QWidget, session: Session, board: Board, panel: SummaryPanel) -> None:

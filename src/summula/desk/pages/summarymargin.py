@@ -35,8 +35,8 @@ from summula.desk.phrase.phrasewords import condition_words, heading_words, keep
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from summula.desk.pages.stylepopover import Offered, StyleForm
     from summula.desk.pages.summarypage import SummaryPage
+    from summula.desk.widgets.stylepopover import Offered, StyleForm
 
 _WIDE = 22  # letters of a value beside its label
 
@@ -173,7 +173,7 @@ class SummaryMargin(QObject):
 
     def _show_part(self, summary: Summary, part: str) -> bool:
         """The settings of the part that is pointed at, to be changed right here; False where the form has none."""
-        from summula.desk.pages.stylepopover import StyleForm
+        from summula.desk.widgets.stylepopover import StyleForm
 
         settings = pointed_at(summary.phrase.form, part)
         if not settings:
@@ -191,7 +191,7 @@ class SummaryMargin(QObject):
 
     def set_style(self, group: str, anchor: QWidget) -> None:
         """A popover with one group of settings, each of which shows at once."""
-        from summula.desk.pages.stylepopover import StylePopover
+        from summula.desk.widgets.stylepopover import StylePopover
 
         summary = self.page.summary
         assert summary is not None
@@ -204,7 +204,7 @@ class SummaryMargin(QObject):
 
     def _offered(self) -> Offered:
         """What the folio has that settings may name."""
-        from summula.desk.pages.stylepopover import Offered
+        from summula.desk.widgets.stylepopover import Offered
 
         folio = self.session.folio
         pictures = tuple((each.id, each.name) for each in folio.pictures)
