@@ -354,3 +354,26 @@ def test_figures_and_styles_go_to_and_fro(on_demo: Window) -> None:
     assert not page.can_swap_figures and not page.tools["figures"].isVisible()  # values that no grid holds
     on_demo.actions_.run("choose form")
     assert isinstance(page.popover, FormSheet)
+
+
+def test_a_chart_follows_what_is_typed(on_demo: Window) -> None:
+    page = shown(on_demo, "show sum of Takings by Vessel drawn as columns")
+    before = page.summary
+    popover = opened(on_demo, "Scale")
+    high = popover.editors["scale.high"]
+    assert isinstance(high, QLineEdit)
+    high.setFocus()
+    ends = []
+    for letter in "4000000":
+        QTest.keyClicks(high, letter)
+        assert page.summary is not None and page.chart.scene is not None
+        ends.append(page.chart.scene.reach[0][1])
+    assert ends[-1] == 4_000_000 and ends[-2] == 400_000 and popover.isVisible()  # each letter is seen at once
+    popover.close()
+    on_demo.session.undo()
+    assert page.summary == before  # and all of them undone at once
+    popover = opened(on_demo, "Words")
+    title = popover.editors["words.title"]
+    assert isinstance(title, QLineEdit)
+    QTest.keyClicks(title, "At sea")
+    assert "At sea" in page.chart.scene.texts()  # type: ignore[union-attr]

@@ -105,11 +105,11 @@ def _overruler(
         style = session.folio.summary(panel.summary).style
         own = getattr(panel, group)
 
-        def put(new: ChartStyle) -> None:
+        def put(new: ChartStyle, key: str, typing: bool) -> None:
             said = getattr(new, group)
             kept = None if said == getattr(style, group) else said
             now = session.folio.board(board.id)
-            session.set_board(with_panel_changed(now, panel.id, **{group: kept}), settings[0].group)
+            session.set_board(with_panel_changed(now, panel.id, **{group: kept}), settings[0].group, going_on=typing)
 
         shown = style if own is None else replace(style, **{group: own})
         StylePopover(anchor, settings[0].group, settings, shown, put).open_below(anchor)

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from summula.core.charts import chart_of
 from summula.core.charts.foliopicture import MOST_BYTES, FolioPicture, checked_picture
 from summula.core.charts.inks import with_ink
-from summula.core.charts.settings import Setting, Value, default_of, heeded, in_words, pointed_at, value_of
+from summula.core.charts.settings import BY_KEY, Setting, Value, default_of, heeded, in_words, pointed_at, value_of
 from summula.core.charts.style import ChartStyle, levers_of
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
@@ -181,8 +181,8 @@ class SummaryMargin(QObject):
         if self._form is not None and self._form.style_ == summary.style:
             return True  # a hand is at it: it stays
 
-        def put(style: ChartStyle) -> None:
-            self._change(summary.id, lambda now: replace(now, style=style), settings[0].group)
+        def put(style: ChartStyle, key: str, typing: bool) -> None:
+            self._restyle(summary.id, style, key, typing)
 
         self._form = StyleForm(settings, summary.style, put, self._offered(), titled=True)
         back = ActionBlock("All settings", lambda: self.point_at(None))
@@ -196,8 +196,8 @@ class SummaryMargin(QObject):
         summary = self.page.summary
         assert summary is not None
 
-        def put(style: ChartStyle) -> None:
-            self._change(summary.id, lambda now: replace(now, style=style), group)
+        def put(style: ChartStyle, key: str, typing: bool) -> None:
+            self._restyle(summary.id, style, key, typing)
 
         settings = [each for each in heeded(summary.phrase.form) if each.group == group]
         self._open(StylePopover(self.page, group, settings, summary.style, put, self._offered()), anchor)
@@ -287,6 +287,13 @@ class SummaryMargin(QObject):
         now = next((each for each in self.session.folio.summaries if each.id == summary_id), None)
         if now is not None:
             self.session.edit(with_summary(self.session.folio, change(now)), edit_name)
+
+    def _restyle(self, summary_id: str, style: ChartStyle, key: str, typing: bool) -> None:
+        """Take a style with one setting changed; what is typed letter by letter is undone at once."""
+        now = next((each for each in self.session.folio.summaries if each.id == summary_id), None)
+        if now is not None:
+            folio = with_summary(self.session.folio, replace(now, style=style))
+            self.session.edit(folio, f"{BY_KEY[key].group}: {BY_KEY[key].words}", going_on=typing)
 
     def _open(self, popover: Popover, anchor: QWidget) -> None:
         popover.open_below(anchor)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 import msgspec
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QVBoxLayout, QWidget
@@ -13,7 +14,8 @@ from summula.core.refusal import Refusal
 from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover, small_heading
 
-Changed = Callable[[Value], None]
+Changed = Callable[..., None]  # a value; whether it is still being typed
+Put = Callable[[ChartStyle, str, bool], None]  # the style, the key that was changed, whether it is still being typed
 
 
 class Offered(msgspec.Struct, frozen=True):
@@ -86,8 +88,30 @@ def _line(setting: Setting, value: Value, changed: Changed, offered: Offered) ->
         except ValueError:
             changed(text)  # which is refused in a sentence
 
+    def typed(text: str) -> None:
+        """While it is typed, what can be shown is; what cannot is told at the end."""
+        if setting.editor == "text":
+            changed(text.strip(), typing=True)
+        elif setting.editor == "number":
+            number = _number(text)
+            if (
+                number is not None
+                and setting.low <= number <= setting.high
+                and (not setting.whole or number == int(number))
+            ):
+                changed(number, typing=True)
+
+    line.textEdited.connect(typed)
     line.editingFinished.connect(entered)
     return line
+
+
+def _number(text: str) -> float | None:
+    try:
+        number = float(text.strip().replace(",", "").replace("\N{MINUS SIGN}", "-"))
+    except ValueError:
+        return None
+    return number if abs(number) < 1e300 else None
 
 
 EDITORS: dict[Editor, Callable[[Setting, Value, Changed, Offered], QWidget]] = {
@@ -105,7 +129,7 @@ class StyleForm(QWidget):
     """The settings of some groups; `put` takes every change at once."""
 
     def __init__(
-        self, settings: Sequence[Setting], style: ChartStyle, put: Callable[[ChartStyle], None],
+        self, settings: Sequence[Setting], style: ChartStyle, put: Put,
         offered: Offered = NOTHING_OFFERED, *, titled: bool = False,
     ) -> None:  # fmt: skip
         super().__init__()
@@ -126,9 +150,8 @@ class StyleForm(QWidget):
                 label.setFont(font(12))
                 tint(label, "muted")
                 column.addWidget(label)
-            editor = EDITORS[setting.editor](
-                setting, value_of(style, setting.key), lambda value, key=setting.key: self._change(key, value), offered  # type: ignore[misc]
-            )  # fmt: skip
+            changed = partial(self._change, setting.key)
+            editor = EDITORS[setting.editor](setting, value_of(style, setting.key), changed, offered)
             editor.setAccessibleName(setting.words)
             editor.setToolTip(setting.hint)
             column.addWidget(editor)
@@ -139,7 +162,7 @@ class StyleForm(QWidget):
         self.wrong.hide()
         column.addWidget(self.wrong)
 
-    def _change(self, key: str, value: Value) -> None:
+    def _change(self, key: str, value: Value, typing: bool = False) -> None:
         if value == value_of(self.style_, key):
             return
         try:
@@ -150,7 +173,7 @@ class StyleForm(QWidget):
             self.wrong.show()
             return
         self.wrong.hide()
-        self._put(self.style_)
+        self._put(self.style_, key, typing)
 
 
 class StylePopover(Popover):
@@ -160,7 +183,7 @@ class StylePopover(Popover):
 
     def __init__(
         self, parent: QWidget, group: str, settings: list[Setting], style: ChartStyle,
-        put: Callable[[ChartStyle], None], offered: Offered = NOTHING_OFFERED,
+        put: Put, offered: Offered = NOTHING_OFFERED,
     ) -> None:  # fmt: skip
         super().__init__(parent, group, 270)
         self.form = StyleForm(settings, style, put, offered)
