@@ -609,3 +609,18 @@ def test_boxes_lie_where_names_are_long(demo: Opened) -> None:
     per = [mark.width / medians[1][name].height for name, mark in medians[0].items() if medians[1][name].height > 1]
     assert max(per) == pytest.approx(min(per), rel=0.02) and overlapping(lying) == []  # the same boxes, turned
     assert sorted(medians[0], key=lambda name: medians[0][name].y) == sorted(medians[0])
+
+
+def test_chosen_marks_are_labelled_and_pulled_out(demo: Opened) -> None:
+    style = with_value(with_value(PLAIN_STYLE, "labels.show", "members"), "labels.members", "Petrel; tern")
+    grid = asked(demo, "show sum of Takings by Vessel drawn as columns")
+    scene = draw(chart_of(grid, look=SummaryLook(style=style)), Canvas(900, 400))
+    figures = [mark.text for mark in scene.marks if isinstance(mark, Text) and mark.part == "Figures on marks"]
+    known = {path[0]: grid.values[grid.finest][0, node, 0] for node in range(9) for path in [grid.rows.path(1, node)]}
+    write = grid.styles[0].short
+    assert figures == [write(float(known[name]), unit=False) for name in ("Petrel", "Tern")]
+    pulled = with_value(with_value(PLAIN_STYLE, "slices.pulled", "member"), "slices.member", "fog")
+    pie = asked(demo, "show rows by Weather drawn as pie")
+    slices = {mark.tag.by[0][1]: (mark.x, mark.y) for mark in draw(chart_of(pie, look=SummaryLook(style=pulled)), Canvas(600, 400)).tagged() if isinstance(mark, Wedge) and mark.tag}
+    middle = slices.pop("Calm")
+    assert slices.pop("Fog") != middle and set(slices.values()) == {middle}

@@ -57,6 +57,11 @@ def labelled(shown: Plotted) -> frozenset[tuple[int, int]]:
         return frozenset()
     if show == "all":
         return frozenset(every)
+    if show == "members":
+        chosen = {each.strip().casefold() for each in shown.chart.style.labels.members.split(";")}
+        named = [cat.label.casefold() in chosen for cat in shown.cats]
+        across = [each.label.casefold() in chosen for each in shown.series]
+        return frozenset((at, which) for at, which in every if named[at] or across[which])
     if show == "strong":
         strong = shown.strong()
         return frozenset((at, which) for at, which in every if at in strong)

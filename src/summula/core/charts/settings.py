@@ -89,8 +89,9 @@ SETTINGS: tuple[Setting, ...] = (
     Setting(
         "labels.show", "Figures on marks", "Which", "choice", "Which marks carry their figure; none ever overlap.",
         (("best", "where they are read best"), ("all", "all that have room"), ("ends", "first, last, highest, lowest"),
-         ("strong", "the strong ones"), ("none", "none")),
+         ("strong", "the strong ones"), ("members", "chosen ones"), ("none", "none")),
     ),
+    Setting("labels.members", "Figures on marks", "Chosen", "text", "Their names, with semicolons between them."),
     Setting(
         "labels.says", "Figures on marks", "Saying", "choice", "The mark's name, its figure, its share of the whole.",
         (("", "what suits"), ("value", "the figure"), ("share", "its share"), ("name", "its name"),
@@ -139,8 +140,9 @@ SETTINGS: tuple[Setting, ...] = (
     ),
     Setting(
         "slices.pulled", "Slices", "Pulled out", "choice", "One slice stands apart from the others.",
-        (("", "none"), ("largest", "the largest"), ("smallest", "the smallest")),
+        (("", "none"), ("largest", "the largest"), ("smallest", "the smallest"), ("member", "a chosen one")),
     ),
+    Setting("slices.member", "Slices", "Chosen", "text", "The name of the slice that stands apart."),
     *_reference("reference", "Reference", "The line"),
     *_reference("second_reference", "Second reference", "A second line"),
     Setting("reference.band", "Reference", "Shaded below", "flag", "The room from the base to the line."),

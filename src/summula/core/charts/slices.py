@@ -83,7 +83,9 @@ def _slices(shown: Plotted) -> list[Slice]:
     colours, strong = inks(shown, "member"), shown.strong()
     pulled, own = shown.chart.style.slices.pulled, [at for at in order if not shown.cats[at].gathered]
     ends = sorted(own, key=lambda at: weights[at])
-    out = {"": -1, "largest": ends[-1], "smallest": ends[0]}[pulled] if ends else -1
+    wanted = shown.chart.style.slices.member.strip().casefold()
+    chosen = next((at for at in order if shown.cats[at].label.casefold() == wanted), -1)
+    out = {"": -1, "member": chosen, "largest": ends[-1], "smallest": ends[0]}[pulled] if ends else -1
     found, turn = [], 0.0
     for at in order:
         stop = turn + weights[at] / total

@@ -31,9 +31,11 @@ Said = Literal["", "value", "share", "name", "name value", "name share", "value 
 
 class Labels(Struct, frozen=True):
     """Figures on marks. `says` empty: what suits the form; `joined`: what stands between name, value and share.
-    `pattern` is a CLDR number pattern, empty for the measure's own."""
+    `members`: the labels of the chosen ones, with semicolons between. `pattern` is a CLDR number pattern, empty for the
+    measure's own."""
 
-    show: Literal["best", "all", "ends", "strong", "none"] = "best"
+    show: Literal["best", "all", "ends", "strong", "members", "none"] = "best"
+    members: str = ""
     says: Said = ""
     joined: str = " · "
     place: Literal["best", "inside", "outside"] = "best"
@@ -81,9 +83,10 @@ class ScaleStyle(Struct, frozen=True):
 
 
 class Slices(Struct, frozen=True):
-    """Of a whole: which slice is pulled out of it."""
+    """Of a whole: which slice is pulled out of it; `member` is the label of a chosen one."""
 
-    pulled: Literal["", "largest", "smallest"] = ""
+    pulled: Literal["", "largest", "smallest", "member"] = ""
+    member: str = ""
 
 
 class ReferenceLine(Struct, frozen=True):
