@@ -17,6 +17,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from summula.core.charts import Box, Canvas, Line, Point, Scene, SummaryLook, Text, chart_of, draw, drawn_as, why_not
+from summula.core.charts.gauge import reach_of
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
 from summula.core.charts.markwords import mark_words
 from summula.core.charts.multiples import parts_of
@@ -25,11 +26,11 @@ from summula.core.charts.scale import scale, tied
 from summula.core.charts.scene import Wedge
 from summula.core.charts.series import column_name
 from summula.core.charts.settings import with_value
-from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Emphasis
+from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Emphasis, GaugeStyle, levers_of, with_levers
 from summula.core.charts.waffle import shared_out
 from summula.core.engine.grid import Grid
 from summula.core.engine.periods import last_part_way
-from summula.core.engine.samples import Boxes, Points
+from summula.core.engine.samples import Boxes, Points, Records
 from summula.core.engine.trends import fitted_line, moments, moving_mean
 from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import Heading
@@ -38,6 +39,7 @@ from summula.core.grids.gridlook import GridLook
 from summula.core.grids.layout import Layout
 from summula.core.grids.measurestyle import MeasureStyle
 from summula.core.phrases.forms import Form
+from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.printing import print_phrase
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
@@ -455,6 +457,8 @@ def how_many(grid: Grid) -> float:
     held = grid.samples
     if isinstance(held, Boxes):
         return sum(each.count for each in held.spreads if each is not None)
+    if isinstance(held, Records):
+        return float(held.count)
     return float(len(held.x)) if isinstance(held, Points) else float(held.counts.sum())  # type: ignore[union-attr]
 
 
@@ -624,3 +628,69 @@ def test_chosen_marks_are_labelled_and_pulled_out(demo: Opened) -> None:
     slices = {mark.tag.by[0][1]: (mark.x, mark.y) for mark in draw(chart_of(pie, look=SummaryLook(style=pulled)), Canvas(600, 400)).tagged() if isinstance(mark, Wedge) and mark.tag}
     middle = slices.pop("Calm")
     assert slices.pop("Fog") != middle and set(slices.values()) == {middle}
+
+
+@given(st.floats(-100, 100), st.floats(-100, 100), st.floats(-150, 150))
+def test_a_gauge_stands_between_its_limits_either_way(fair: float, good: float, figure: float) -> None:
+    reach = reach_of(GaugeStyle(low=-200, high=200, fair=fair, good=good), [figure], percent=False)
+    better = good >= fair
+    if fair == good:
+        exact = "good" if figure >= good else "poor"
+    elif better:
+        exact = "good" if figure >= good else "fair" if figure >= fair else "poor"
+    else:
+        exact = "good" if figure <= good else "fair" if figure <= fair else "poor"
+    assert reach.standing(figure) == exact
+    assert reach.turn(-200) == -reach.turn(200) and reach.turn(-300) == reach.turn(-200)
+    assert [upto for upto, _ in reach.ranges] == sorted(upto for upto, _ in reach.ranges)
+
+
+def test_limits_and_lines_may_be_levers(demo: Opened) -> None:
+    levers = (LeverSetting("Fair", 12, 0, 60, 1), LeverSetting("Goal", 5, 0, 60, 1))
+    style = PLAIN_STYLE
+    for key, value in (("gauge.fair_lever", "Fair"), ("gauge.good", 6.0), ("gauge.goal_lever", "Goal"), ("gauge.good_lever", "Gone"),
+                       ("reference.at", "lever"), ("reference.lever", "Goal"), ("emphasis.end", "at least"), ("emphasis.lever", "Fair")):  # fmt: skip
+        style = with_value(style, key, value)
+    assert levers_of(style) == {"Fair", "Goal", "Gone"}
+    now = with_levers(style, levers)
+    gauge = now.own_of(GaugeStyle)
+    assert (gauge.fair, gauge.good, gauge.goal) == (12, None, 5)  # a lever that is gone limits nothing
+    assert now.reference.figure == 5 and now.emphasis.figure == 12
+    scene = draw(chart_of(asked(demo, 'show mean of "Delay (min)" drawn as gauge'), look=SummaryLook(style=now)), Canvas(500, 300))
+    assert any(text.startswith("goal 5") for text in scene.texts())
+
+
+def test_ticks_stand_at_another_measure(demo: Opened) -> None:
+    text = 'show sum of Takings and sum of "Running cost" * 2 called Goal by Vessel drawn as {}'
+    style = with_value(PLAIN_STYLE, "reference.at", "measure")
+    for form in ("columns", "bars"):
+        grid = asked(demo, text.format(form))
+        scene = draw(chart_of(grid, look=SummaryLook(style=style)), Canvas(800, 400))
+        marks = [mark for mark in scene.tagged() if mark.tag]
+        boxes = {mark.tag.by[0][1]: mark for mark in marks if isinstance(mark, Box) and mark.tag}
+        ticks = {mark.tag.by[0][1]: mark for mark in marks if isinstance(mark, Line) and mark.tag}
+        assert len(boxes) == len(ticks) == 9 and "Goal" in scene.texts()
+        for vessel, tick in ticks.items():
+            box, at = boxes[vessel], tick.points[0][1 if form == "columns" else 0]
+            assert tick.tag is not None and box.tag is not None and tick.tag.measure == 1
+            share = tick.tag.value / box.tag.value
+            long = box.height if form == "columns" else box.width
+            start = box.y + box.height - at if form == "columns" else at - box.x
+            assert start == pytest.approx(long * share, abs=0.6)
+    both = draw(chart_of(asked(demo, text.format("lines")), look=SummaryLook(style=style)), Canvas(800, 400))
+    assert {mark.tag.measure for mark in both.tagged() if mark.tag} == {0, 1}  # lines draw it all the same
+
+
+def test_a_card_a_row_shows_that_row(demo: Opened) -> None:
+    text = "show each row of Takings and each row of Passengers where Takings is over 3000 drawn as cards"
+    scene = draw(chart_of(asked(demo, text)), Canvas(900, 600))
+    frame = sailings().with_row_index("n", offset=1).filter(pl.col("Takings") > 3000)
+    titles = [mark.text for mark in scene.marks if isinstance(mark, Text) and mark.weight == 600 and mark.text.startswith("row ")]
+    assert titles == [f"row {n:,}" for n in frame["n"][: len(titles)]] and f"and {frame.height - len(titles)} more" in scene.texts()
+    values = [mark.tag.value for mark in scene.tagged() if mark.tag]
+    expected = [v for a, b in zip(frame["Takings"].cast(float), frame["Passengers"], strict=True) for v in (a, b)]
+    assert values == pytest.approx(expected[: len(values)]) and all(mark.tag.measure == -1 for mark in scene.tagged() if mark.tag)
+    each = asked(demo, text + " for each Weather")
+    counts = {part.label: how_many(part.chart.grid) for part in parts_of(chart_of(each))}
+    assert counts == {name: float(count) for name, count in frame.group_by("Weather").len().iter_rows()}
+    assert "headings" in why_not(parse("show each row of Takings by Route", Vocabulary(demo.tables["t1"])), "cards")

@@ -152,6 +152,8 @@ def test_names_stand_bare_in_any_case(said: str, printed: str, words: Vocabulary
         ("show rows where Ticket is Singel", "Singel", "Single", "has no 'Singel'"),
         ("show rows where Takings is over lots", "lots", None, "compared with a number"),
         ("show rows by Ticket drawn as pies", "pies", "pie", "no form 'pies'"),
+        ("show rows by Ticket drawn as pies for each Route", "pies", "pie", "no form 'pies'"),
+        ("show rows by Ticket drawn as pie for each Rute", "Rute", "Route", "no field 'Rute'"),
         ("show rows by Ticket wher Takings is over 2", "wher", "where", "does not fit here"),
         ("show rows by", "y", None, "stops after 'by'"),
         ("rows by Ticket", "rows", "show", "begins with 'show'"),

@@ -387,6 +387,7 @@ def _style(path: Path) -> ChartStyle:
 
 def _draw(options: argparse.Namespace) -> int:
     from summula.core.boards.livefigures import LiveRows, with_live_words
+    from summula.core.charts import why_not
     from summula.core.charts.chart import SummaryLook, chart_of
     from summula.core.charts.style import PLAIN_STYLE, with_levers
     from summula.core.composition.composition import Foot
@@ -401,6 +402,9 @@ def _draw(options: argparse.Namespace) -> int:
     table, levers = _table(options)
     phrase, grid, _ = _answered(options, table, levers)
     look = SummaryLook(style=with_levers(style, levers))
+    why = why_not(phrase, phrase.form)
+    if why:  # it is drawn in the picture, too
+        print(f"summula: {why}", file=sys.stderr)
     stated = Foot(options.source.name, "", f"{grid.rows_used:,} of {grid.rows_read:,} rows")
     chart = with_live_words(chart_of(grid, table, look), LiveRows(table, None, (), phrase.where, tuple(levers)))
     put(compose_summary(options.title or table.name, print_phrase(phrase), chart, size, stated), options.to)

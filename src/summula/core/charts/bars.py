@@ -13,7 +13,7 @@ from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import Extent, legend, measure_key, units_of, widened
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
 from summula.core.charts.pictures import pictured
-from summula.core.charts.plotted import Plotted, colours_by_measure, inks, plotted
+from summula.core.charts.plotted import Plotted, colours_by_measure, entries_of, inks, plotted
 from summula.core.charts.references import references
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
 from summula.core.charts.series import Series, name_tag, tag
@@ -31,7 +31,7 @@ class _Side:
     def __init__(self, shown: Plotted, canvas: Canvas, per_row: float) -> None:
         chart = shown.chart
         self.shown, self.canvas, self.marks = shown, canvas, list[Mark]()
-        self.top, self.right = _legend(self.marks, chart, canvas, shown.series if shown.named else [])
+        self.top, self.right = _legend(self.marks, chart, canvas, entries_of(shown))
         if colours_by_measure(chart) and chart.style.legend.place != "none":
             self.top = measure_key(self.marks, chart, canvas, self.top)
         foot = 0.0
@@ -158,12 +158,21 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
             side.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
             room = Box(side.names, side.top, side.right - side.names, side.y(len(shown.cats)) - side.top, ink)
             side.marks += pictured(chart, replace(box, ink=ink), room, upright=False)
+            if shown.ticks is not None and shown.ticked is not None and not math.isnan(shown.ticks[at][which_series]):
+                goal = shown.ticks[at][which_series]
+                over = replace(shown.ticked, node=each.node, path=each.path, pairs=each.pairs, label=each.label)
+                end = place(goal)
+                told = tag(chart, cat, over, goal)
+                ends_of = ((end, top - 2), (end, top + thick + 1))
+                side.marks += [Line(ends_of, Ink("sheet"), 5), Line(ends_of, Ink("ink"), 2.2, tag=told)]
             text = texts.get((at, which_series), "")
             if not text:
                 continue
             left_out += thick < _LEAST_THICK
             if thick >= _LEAST_THICK:
                 reaches = [place(figure), *([] if math.isnan(before) else [place(before)])]
+                if shown.ticks is not None and not math.isnan(shown.ticks[at][which_series]):
+                    reaches.append(place(shown.ticks[at][which_series]))
                 x, align = (min(reaches) - 5, "right") if figure < 0 else (max(reaches) + 6, "left")
                 on = Ink("text") if at in side.strong else Ink("muted")
                 y = top + thick / 2 + 4

@@ -1,16 +1,19 @@
-"""Cards: one a member, its first figure large, every other one as a line below."""
+"""Cards: one a member, or one a row; its first figure large, every other one as a line below."""
 
 from __future__ import annotations
 
 import math
+
+from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import LABEL, note_at_foot
 from summula.core.charts.inks import member_ink
 from summula.core.charts.plotted import Plotted, plotted
-from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
-from summula.core.charts.series import column_name, short_name, tag
+from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Tag, Text, fitted, message
+from summula.core.charts.series import Category, Series, figure_name, series_of, short_name, tag
+from summula.core.engine.samples import Records
 
 _WIDTH = (132.0, 230.0)  # pixels a card: the least, and what suits
 _GAP = 10.0
@@ -20,8 +23,8 @@ _TOP = 18.0 + 28.0  # a name and a figure below it
 
 
 def draw_cards(chart: Chart, canvas: Canvas) -> Scene:
-    """With a ghost each figure is told as a part of what it was before slicing."""
-    shown = plotted(chart)
+    """A card a member, or a row. With a ghost each figure is told as a part of what it was before slicing."""
+    shown = _of_rows(chart, chart.grid.samples) if isinstance(chart.grid.samples, Records) else plotted(chart)
     if not shown.cats or not shown.series:
         return message(NOTHING, canvas.size, canvas.text_width)
     marks: list[Mark] = []
@@ -41,11 +44,20 @@ def draw_cards(chart: Chart, canvas: Canvas) -> Scene:
     for at in range(count):
         x, y = (at % columns) * (wide + _GAP), (at // columns) * (high + _GAP)
         _card(marks, shown, at, (x, y, wide, high), canvas, strong=at in strong)
-    left = len(shown.cats) - count
+    left = len(shown.cats) + shown.left_out - count
     if left:
         y = math.ceil(count / columns) * (high + _GAP) + 8
         marks.append(Text(0, min(y, canvas.height - foot - 4), f"and {left:,} more", Ink("muted"), LABEL))
     return Scene(canvas.width, canvas.height, tuple(marks), left)
+
+
+def _of_rows(chart: Chart, held: Records) -> Plotted:
+    """Rows as what cards are drawn of: each under its number in the table."""
+    cats = [Category(0, (), f"row {row + 1:,}", "") for row in held.rows.tolist()]
+    series = [each for each in series_of(chart.grid) if not each.path]
+    figures = held.values.T.tolist()
+    nothing = [[math.nan] * len(series)] * len(cats)
+    return Plotted(chart, cats, series, figures, nothing, held.count - len(cats))
 
 
 def _card(
@@ -61,12 +73,13 @@ def _card(
     x, y, wide, high = area
     room = wide - 2 * _PAD
     marks.append(Box(x + 0.5, y + 0.5, wide - 1, high - 1, Ink("sheet"), radius=5, edge=Ink("hairline")))
-    axis = chart.grid.rows
-    ink = member_ink(axis.headings[-1], cat.path[-1], axis.members[-1], chart.look.inks)
-    ink = ink if strong else ink.pale()
-    marks.append(Box(x + _PAD, y + _PAD + 2, 8, 8, ink))
-    name = fitted(cat.name, room - 13, _NAME, 600, canvas.text_width)
-    marks.append(Text(x + _PAD + 13, y + _PAD + 10, name, Ink("text"), _NAME, 600, full=cat.name))
+    axis, start = chart.grid.rows, x + _PAD
+    if cat.path:
+        ink = member_ink(axis.headings[-1], cat.path[-1], axis.members[-1], chart.look.inks)
+        marks.append(Box(start, y + _PAD + 2, 8, 8, ink if strong else ink.pale()))
+        start += 13
+    name = fitted(cat.name, x + wide - _PAD - start, _NAME, 600, canvas.text_width)
+    marks.append(Text(start, y + _PAD + 10, name, Ink("text"), _NAME, 600, full=cat.name))
     first = shown.series[0]
     figure, before = shown.figures[at][0], shown.before[at][0]
     style = chart.styles[first.measure]
@@ -76,11 +89,12 @@ def _card(
         text = style.short(figure)
         if canvas.text_width(text, _FIGURE * 1.12, 600) > room:
             text = fitted(style.short(figure, digits=2), room, _FIGURE * 1.12, 600, canvas.text_width)
-        told = tag(chart, cat, first, figure, before)
+        told = _tag(shown, at, first, figure, before)
         colour = Ink("ink") if strong else Ink("muted")
         marks.append(Text(x + _PAD, y + _PAD + 40, text, colour, _FIGURE, 600, serif=True, tag=told))
         after = x + _PAD + canvas.text_width(text, _FIGURE * 1.12, 600) + 8
         label = short_name(chart.grid.phrase.measures[first.measure], chart.grid.names[first.measure])
+        label = label.removeprefix("each row ")
         if len(shown.series) == 1 or canvas.text_width(label, LABEL, 400) <= x + wide - _PAD - after:
             label = fitted(label, x + wide - _PAD - after, LABEL, 400, canvas.text_width)
             if label != "…":
@@ -102,9 +116,15 @@ def _card(
             written = both if canvas.text_width(both, _NAME, 500) <= room * 0.6 else written
         written = fitted(written, room, _NAME, 500, canvas.text_width)
         left = room - canvas.text_width(written, _NAME, 500) - 6
-        name = fitted(column_name(chart.grid, each.measure), left, LABEL, 400, canvas.text_width)
+        name = fitted(figure_name(chart.grid, each.measure), left, LABEL, 400, canvas.text_width)
         if name != "…":
-            full = column_name(chart.grid, each.measure)
+            full = figure_name(chart.grid, each.measure)
             marks.append(Text(x + _PAD, top + 13, name, Ink("muted"), LABEL, full=full))
-        said = None if math.isnan(figure) else tag(chart, cat, each, figure, before)
+        said = None if math.isnan(figure) else _tag(shown, at, each, figure, before)
         marks.append(Text(x + wide - _PAD, top + 13, written, Ink("text"), _NAME, 500, "right", tag=said))
+
+
+def _tag(shown: Plotted, at: int, series: Series, figure: float, before: float) -> Tag:
+    """What a figure stands for: a cell of the grid; of a row it is the row's own value."""
+    told = tag(shown.chart, shown.cats[at], series, figure, before)
+    return told if shown.chart.grid.samples is None else replace(told, measure=-1)

@@ -5,11 +5,13 @@ from __future__ import annotations
 
 import math
 
+from msgspec.structs import replace
+
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.frame import LABEL, Extent, Frame, extents_of, framed, scales_of, trend_room
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
 from summula.core.charts.pictures import pictured
-from summula.core.charts.plotted import Plotted, inks, plotted
+from summula.core.charts.plotted import Plotted, entries_of, inks, plotted
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Scene, Tag, Text, message
 from summula.core.charts.series import tag
@@ -33,7 +35,7 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
     extents = extents_of(shown, which)
     negative = len(shown.series) == 1 and extents[0].low < 0
     frame = framed(
-        chart, canvas, extents, which=which, cats=shown.cats, entries=shown.series if shown.named else (),
+        chart, canvas, extents, which=which, cats=shown.cats, entries=entries_of(shown),
         above=10.0 + trend_room(chart, len(shown.series)), below=14.0 if negative else 0.0, figures=_drawn(shown),
     )  # fmt: skip
     step = frame.step
@@ -71,11 +73,19 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
             frame.marks.append(box)
             if dressed:
                 frame.marks += pictured(chart, box, plot, upright=True)
+            if shown.ticks is not None and shown.ticked is not None and not math.isnan(shown.ticks[at][which_series]):
+                goal = shown.ticks[at][which_series]
+                y = upright.within(goal)
+                over = replace(shown.ticked, node=each.node, path=each.path, pairs=each.pairs, label=each.label)
+                told = tag(chart, cat, over, goal)
+                ends = ((x - 2, y), (x + wide + 2, y))
+                frame.marks += [Line(ends, Ink("sheet"), 5), Line(ends, Ink("ink"), 2.2, tag=told)]
             if (at, which_series) in texts:
                 text = texts[at, which_series]
                 left_out += not text
                 if text:
-                    tips = [upright.within(v) for v in (figure, before) if not math.isnan(v)]
+                    stands = (figure, before, shown.ticks[at][which_series] if shown.ticks is not None else math.nan)
+                    tips = [upright.within(v) for v in stands if not math.isnan(v)]
                     rises = upright.within(figure) <= upright.base
                     y = min(tips) - 5 if rises else max(tips) + 13
                     frame.marks.append(

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.inks import graded_around
-from summula.core.charts.plotted import Plotted, colours_by_measure
+from summula.core.charts.plotted import Plotted, colours_by_measure, keeps_last_measure
 from summula.core.charts.references import Reference, references
 from summula.core.charts.scale import Scale, fit, scale, tied
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
@@ -110,7 +110,7 @@ class Along(msgspec.Struct, frozen=True):
 def units_of(chart: Chart) -> tuple[int, ...]:
     """Which scale each measure stands on: measures of one unit share one."""
     seen: dict[tuple[str, bool, bool, float], int] = {}
-    styles = chart.styles[: len(chart.grid.phrase.measures) - colours_by_measure(chart)]
+    styles = chart.styles[: len(chart.grid.phrase.measures) - keeps_last_measure(chart)]
     return tuple(seen.setdefault((s.unit, s.percent, s.clock, s.scale), len(seen)) for s in styles)
 
 

@@ -7,11 +7,22 @@ import math
 from collections.abc import Sequence
 
 import msgspec
+from msgspec.structs import replace
 
 from summula.core.charts.chart import Chart
 from summula.core.charts.inks import by_rank, by_sign, by_size, graded_around, member_ink, numbered
 from summula.core.charts.scene import Ink
-from summula.core.charts.series import Category, Ghost, Series, categories, ghost_value, series_of, total_value, value
+from summula.core.charts.series import (
+    Category,
+    Ghost,
+    Series,
+    categories,
+    ghost_value,
+    series_of,
+    short_name,
+    total_value,
+    value,
+)
 from summula.core.charts.style import Emphasis
 from summula.core.engine.grid import Grid
 from summula.core.fields.heading import Others
@@ -30,6 +41,8 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
     before: SeriesFigures
     left_out: int = 0
     colours: SeriesFigures | None = None  # the figures that inks go by, where these are another measure's
+    ticks: SeriesFigures | None = None  # those that a tick stands at over each mark, likewise
+    ticked: Series | None = None  # the measure they are of
 
     @property
     def has_ghost(self) -> bool:
@@ -47,7 +60,10 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
     def known(self, measure: int | None = None) -> list[float]:
         """All figures of a measure (None: of all) that are there, those before slicing among them."""
         which = [at for at, each in enumerate(self.series) if measure is None or each.measure == measure]
-        return [line[at] for line in (*self.figures, *self.before) for at in which if not math.isnan(line[at])]
+        found = [line[at] for line in (*self.figures, *self.before) for at in which if not math.isnan(line[at])]
+        if self.ticks is not None and (measure is None or measure == 0):
+            found += [each for line in self.ticks for each in line if not math.isnan(each)]
+        return found
 
     def strong(self, figures: Sequence[float] | None = None) -> frozenset[int]:
         """The places of the members that are strong, by these figures, else by all their series together. A total for
@@ -107,7 +123,7 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
                 for each in series_of(chart.ghost, chart.look.inks)
             ]
     by_measure: list[Series] = []
-    if colours_by_measure(chart):
+    if keeps_last_measure(chart):
         last = len(grid.phrase.measures) - 1
         by_measure = [each for each in series if each.measure == last]
         series = [each for each in series if each.measure != last]
@@ -121,11 +137,13 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
         cats = [*cats, whole]
         figures.append([total_value(grid, each) for each in series])
         before = [*before, [total_value(chart.ghost, each) if chart.ghost is not None else math.nan for each in series]]
-    colours = None
-    if by_measure:
+    colours = ticks = ticked = None
+    if by_measure and series:
         own = [next(each for each in by_measure if each.path == one.path) for one in series]
-        colours = [[total_value(grid, e) if cat.total else value(grid, cat, e) for e in own] for cat in cats]
-    return Plotted(chart, cats, series, figures, before, left_out, colours)
+        last_figures = [[total_value(grid, e) if cat.total else value(grid, cat, e) for e in own] for cat in cats]
+        colours = last_figures if colours_by_measure(chart) else None
+        ticks, ticked = (last_figures, own[0]) if ticks_at_measure(chart) else (None, None)
+    return Plotted(chart, cats, series, figures, before, left_out, colours, ticks, ticked)
 
 
 def figures_of(grid: Grid, cats: Sequence[Category], series: Sequence[Series]) -> SeriesFigures:
@@ -134,6 +152,35 @@ def figures_of(grid: Grid, cats: Sequence[Category], series: Sequence[Series]) -
     nothing = [math.nan] * block.shape[1]
     columns = [block[each.measure, :, each.node].tolist() if each.node >= 0 else nothing for each in series]
     return [[column[cat.node] if cat.node >= 0 else math.nan for column in columns] for cat in cats]
+
+
+def entries_of(shown: Plotted) -> list[Series]:
+    """What a legend tells apart: the series, where there are several, and the measure that ticks stand at."""
+    entries = list(shown.series) if shown.named else []
+    if shown.ticked is None:
+        return entries
+    name = shown.chart.style.reference.name or short_name(
+        shown.chart.grid.phrase.measures[-1], shown.chart.grid.names[-1]
+    )
+    own = (
+        []
+        if entries
+        else [
+            replace(shown.series[0], label=short_name(shown.chart.grid.phrase.measures[0], shown.chart.grid.names[0]))
+        ]
+    )
+    return [*entries, *own, replace(shown.ticked, label=name, ink=Ink("ink"), as_line=True)]
+
+
+def keeps_last_measure(chart: Chart) -> bool:
+    """Whether the phrase's last measure is told by inks or ticks, and not drawn itself."""
+    return colours_by_measure(chart) or ticks_at_measure(chart)
+
+
+def ticks_at_measure(chart: Chart) -> bool:
+    """Whether a tick stands over each mark, at the phrase's last measure."""
+    at = chart.style.reference.at == "measure" and FORMS[chart.form].ticked
+    return at and len(chart.grid.phrase.measures) > 1
 
 
 def colours_by_measure(chart: Chart) -> bool:

@@ -5,12 +5,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
 
 from summula.core.engine.samples import Limits
+from summula.core.fields.figures import FigureStyle
 
 if TYPE_CHECKING:
     from summula.core.fields.heading import Heading, Member
@@ -37,6 +39,23 @@ class Ink(msgspec.Struct, frozen=True):
         return Ink(self.token, self.strength * 0.4)
 
 
+class Saying(msgspec.Struct, frozen=True):
+    """A figure in words, put together when they are asked for: a chart has hundreds of them, and few are looked at.
+    `before` slicing, NaN where that is unknown."""
+
+    name: str
+    style: FigureStyle
+    figure: float
+    before: float = math.nan
+
+    @property
+    def text(self) -> str:
+        text = f"{self.name} {self.style.text(self.figure, unit=True)}"
+        if math.isnan(self.before) or abs(self.before - self.figure) <= 1e-9 * max(abs(self.before), 1):
+            return text
+        return f"{text} · before slicing {self.style.text(self.before, unit=True)}"
+
+
 class Tag(msgspec.Struct, frozen=True):
     """What a mark stands for: the members along each axis with their headings, the measure (-1: it stands for no figure
     of the grid), and the words a tooltip shows. Rows are behind it where it stands for a figure, or for values `within`
@@ -47,8 +66,12 @@ class Tag(msgspec.Struct, frozen=True):
     measure: int
     value: float
     title: str
-    text: str
+    said: str | Saying
     within: tuple[Limits, ...] = ()
+
+    @property
+    def text(self) -> str:
+        return self.said if isinstance(self.said, str) else self.said.text
 
     @property
     def has_rows(self) -> bool:
@@ -194,7 +217,7 @@ class Scene(msgspec.Struct, frozen=True):
 
     def tagged(self) -> list[Mark]:
         """The marks that stand for a figure, in drawing order."""
-        return [mark for mark, _, _ in self.flat() if mark.tag is not None and mark.tag.text]
+        return [mark for mark, _, _ in self.flat() if mark.tag is not None and mark.tag.said]
 
     def texts(self) -> list[str]:
         return [mark.text for mark, _, _ in self.flat() if isinstance(mark, Text)]

@@ -9,7 +9,7 @@ import msgspec
 
 from summula.core.charts.chart import Chart
 from summula.core.charts.inks import MemberInk, member_ink, numbered
-from summula.core.charts.scene import Ink, Pair, Tag
+from summula.core.charts.scene import Ink, Pair, Saying, Tag
 from summula.core.engine.axis import Axis
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import FigureStyle
@@ -161,10 +161,7 @@ def tag(chart: Chart, category: Category, series: Series, figure: float, ghost: 
     grid, style = chart.grid, chart.styles[series.measure]
     title = f"{category.name} · {series.label}" if series.path else category.name
     name = short_name(grid.phrase.measures[series.measure], grid.names[series.measure])
-    text = f"{name} {style.text(figure, unit=True)}"
-    if not math.isnan(ghost) and abs(ghost - figure) > 1e-9 * max(abs(ghost), 1):
-        text += f" · before slicing {style.text(ghost, unit=True)}"
-    return Tag(category.pairs, series.pairs, series.measure, figure, title, text)
+    return Tag(category.pairs, series.pairs, series.measure, figure, title, Saying(name, style, figure, ghost))
 
 
 def short_label(category: Category) -> str:

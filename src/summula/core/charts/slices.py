@@ -154,7 +154,7 @@ def _slice(
     reach = math.sqrt(inner**2 + each.filled * (radius**2 - inner**2)) if shown.has_ghost else radius
     said = tag(shown.chart, cat, series, figure, before)
     share = figure_share(each.share)
-    said = msgspec.structs.replace(said, text=f"{said.text} · {share}") if share else said
+    said = msgspec.structs.replace(said, said=f"{said.text} · {share}") if share else said
     marks.append(Wedge(x, y, inner, reach, each.start, each.stop, each.ink, said))
 
 

@@ -4,6 +4,7 @@ rows are asked, so that drawing need not look at a million of them."""
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, TypeAlias
 
 import msgspec
@@ -93,10 +94,19 @@ class Density(msgspec.Struct, frozen=True, eq=False):
 class Several(msgspec.Struct, frozen=True, eq=False):
     """The values of each of small multiples, in ranges or squares of the same limits; None where one has none."""
 
-    parts: tuple[Ranges | Boxes | Points | Density | None, ...]
+    parts: tuple[Ranges | Boxes | Points | Density | Records | None, ...]
 
 
-Samples = Ranges | Boxes | Points | Density | Several
+class Records(msgspec.Struct, frozen=True, eq=False):
+    """The first rows in play, one by one: `values` (measures, rows), NaN where blank; `rows` are their places in the
+    table; `count` how many there are in all."""
+
+    values: NDArray[np.float64]
+    rows: NDArray[np.intp]
+    count: int
+
+
+Samples = Ranges | Boxes | Points | Density | Records | Several
 
 
 def check(phrase: Phrase) -> None:
@@ -130,11 +140,15 @@ def samples(
     if not sampled:
         return None
     asked = [measure.calculation for measure in figures_shown(phrase)]
-    if not asked or not all(is_each_row(each) for each in asked) or len(asked) != FORMS[phrase.form].figures[0]:
+    if not asked or not all(is_each_row(each) for each in asked):
+        return None
+    if sampled != "records" and len(asked) != FORMS[phrase.form].figures[0]:
         return None
     places, shape = fold.row_groups(Aggregate("rows"), (fold.rows.depth, fold.columns.depth))
     in_play = places >= 0
     rows = None if in_play.all() else np.flatnonzero(in_play)  # None: all of them, which need not be picked
+    if sampled == "records":
+        return _records(fold, asked, places, shape, row_nodes, several)
     values = [_values(fold, each, rows) for each in asked]
     known = ~np.isnan(values[0])
     for each in values[1:]:
@@ -177,6 +191,31 @@ def samples(
         else:
             found.append(_density(x[own], y[own], reach))
     return Several(tuple(found))
+
+
+_MOST_RECORDS = 500
+
+
+def _records(
+    fold: Fold,
+    asked: Sequence[Calculation],
+    places: NDArray[np.integer],
+    shape: tuple[int, int],
+    row_nodes: Nodes,
+    several: Axis | None,
+) -> Samples:
+    """The first rows in play, or the first of each of small multiples."""
+    rows = np.flatnonzero(places >= 0)
+
+    def record(own: NDArray[np.intp]) -> Records:
+        first = own[:_MOST_RECORDS]
+        return Records(np.array([_values(fold, each, first) for each in asked]), first, len(own))
+
+    if several is None:
+        return record(rows)
+    raw, _ = _parted(places[rows], shape)
+    part = first_nodes(several)[_shown(raw, row_nodes, shape[0])]
+    return Several(tuple(record(rows[part == at]) for at in range(several.levels[1].size)))
 
 
 def _parted(places: NDArray[np.integer], shape: tuple[int, int]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:

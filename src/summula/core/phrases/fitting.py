@@ -27,6 +27,9 @@ def why_not(phrase: Phrase, form: Form) -> str:
             return f"{needs.title} shows 'each row' of a number, or one number 'in bands' after 'by'"
         if not all(map(adds_up, phrase.measures)):
             return f"{needs.title} stacks what adds up: show rows, a sum or a count"
+    if needs.sampled == "records" and any(by_row):
+        taken = _listed((*phrase.by, *phrase.across))
+        return f"A card a row has no place for headings: take {taken} away" if taken else ""
     if phrase.by and (needs.by == "no" or (needs.sampled == "points" and any(by_row))):
         rows = " of rows" if needs.sampled == "points" else ""
         return f"{needs.title}{rows} has no place for 'by': put the heading after 'across', where it is told by colour"
@@ -57,7 +60,7 @@ def _figures_wrong(needs: FormNeeds, count: int, by_row: list[bool]) -> str:
     if needs.each_row == "must" and by_row != [True]:
         return f"{needs.title} shows the values themselves: show one figure, 'each row' of a number"
     if needs.each_row == "may" and any(by_row) and not all(by_row):
-        return f"{needs.title} of rows needs 'each row' in both figures"
+        return f"{needs.title} of rows needs 'each row' in all figures"
     if needs.each_row == "no" and any(by_row):
         return "'each row' is many values: draw a histogram, a box plot or a scatter, or use median of it"
     if not least <= count <= most:

@@ -35,7 +35,7 @@ Form = Literal[
     "cards",
 ]
 Purpose = Literal["a table", "compare", "over time", "parts of a whole", "spread", "two figures", "one figure"]
-Sampling = Literal["", "ranges", "spreads", "points"]
+Sampling = Literal["", "ranges", "spreads", "points", "records"]
 
 
 class FormNeeds(msgspec.Struct, frozen=True):
@@ -48,7 +48,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     `most_marks`: more figures cannot be told apart (0: the form itself says what it leaves out). `ghost`: the figures
     before slicing can stand pale behind. `multiples`: it can be drawn once for each member of a heading.
     `banded`: figures that are no values themselves need one number in bands after `by`. `inked_by_measure`: its last
-    measure can be told by the ink of the others' marks, instead of being drawn.
+    measure can be told by the ink of the others' marks, instead of being drawn; `ticked`: by a tick over each of them.
     """
 
     name: Form
@@ -67,6 +67,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     banded: bool = False
     multiples: bool = True
     inked_by_measure: bool = False
+    ticked: bool = False
 
     @property
     def article(self) -> str:
@@ -91,8 +92,8 @@ FORMS: dict[Form, FormNeeds] = {
     each.name: each
     for each in (
         FormNeeds("grid", "a table", by="may", most_marks=0, multiples=False),
-        FormNeeds("columns", "compare", ghost=True, inked_by_measure=True),
-        FormNeeds("bars", "compare", most_marks=0, ghost=True, inked_by_measure=True),
+        FormNeeds("columns", "compare", ghost=True, inked_by_measure=True, ticked=True),
+        FormNeeds("bars", "compare", most_marks=0, ghost=True, inked_by_measure=True, ticked=True),
         FormNeeds("stacked columns", "compare", series=True, additive=True, ghost=True, inked_by_measure=True),
         FormNeeds(
             "stacked bars", "compare", series=True, additive=True, most_marks=0, ghost=True, inked_by_measure=True
@@ -132,7 +133,7 @@ FORMS: dict[Form, FormNeeds] = {
         FormNeeds("box plot", "spread", figures=(1, 1), by="may", each_row="must", sampled="spreads"),
         FormNeeds("gauge", "one figure", figures=(1, 1), by="no", across="no", ghost=True),
         FormNeeds("key figure", "one figure", figures=(1, 1), by="no", across="no", ghost=True),
-        FormNeeds("cards", "a table", across="no", most_marks=0, ghost=True),
+        FormNeeds("cards", "a table", across="no", each_row="may", sampled="records", most_marks=0, ghost=True),
     )
 }
 NAMES: tuple[Form, ...] = get_args(Form)

@@ -45,6 +45,10 @@ def checked_phrase(phrase: Phrase) -> Phrase:
     _few(len(phrase.keeping), MOST_HEADINGS, "choices of members to keep")
     for measure in figures:
         check_measure(measure)
+    if phrase.multiples is not None and phrase.multiples in (*phrase.by, *phrase.across):
+        raise Refusal(
+            f"{phrase.multiples.field} stands after 'for each' and after 'by' or 'across'", "take it away on one side"
+        )
     for heading in headings_of(phrase):
         check_heading(heading)
     check_conditions(phrase.where)

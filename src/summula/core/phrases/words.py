@@ -179,7 +179,7 @@ def _forms() -> re.Pattern[str]:
     return re.compile(rf"(?:{'|'.join(_spaced(name) for name in names)})(?![\w-])", re.IGNORECASE)
 
 
-_WORDS_ON = re.compile(r"\S+(?:\s+\w+)*")
+_WORDS_ON = re.compile(r"\S+(?:\s+(?!for\s+each\b)\w+)*", re.IGNORECASE)
 
 
 def form_at(text: str, at: int) -> Reading:
