@@ -377,3 +377,28 @@ def test_a_chart_follows_what_is_typed(on_demo: Window) -> None:
     assert isinstance(title, QLineEdit)
     QTest.keyClicks(title, "At sea")
     assert "At sea" in page.chart.scene.texts()  # type: ignore[union-attr]
+
+
+def test_the_margin_may_show_something_else_meanwhile(on_demo: Window) -> None:
+    """A lever's row and a part's settings go with the margin's blocks: what comes next asks nothing of them."""
+    session, page = on_demo.session, on_demo.summary_page
+    session.turn_to("s43")  # has a lever
+    QTest.qWait(30)
+    assert page.summary_margin.levers
+    QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Scale"))
+    QTest.qWait(30)
+    session.turn_to("s40")
+    session.turn_to("s43")
+    QTest.qWait(30)
+    QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Scale"))
+    on_demo.margin.show_blocks(["Something else"])
+    QTest.qWait(30)
+    session.undo()
+    assert page.grid is not None
+    page.summary_margin.show(page.grid)
+    assert any(each.isVisible() for each in on_demo.margin.findChildren(StyleForm))
+    page.summary_margin.point_at(None)
+    on_demo.margin.show_blocks(["Something else"])
+    QTest.qWait(30)
+    page.summary_margin.show(page.grid)
+    assert page.summary_margin.levers and page.summary_margin.levers[0].isVisible()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PyQt6 import sip
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -64,6 +65,8 @@ class LeverRow(QWidget):
     @property
     def held(self) -> bool:
         """Whether a hand is on it: then it must not be made anew."""
+        if sip.isdeleted(self.slider):  # the margin shows something else by now
+            return False
         return self.slider.isSliderDown() or self.slider.hasFocus()
 
     def _slide(self, place: int) -> None:

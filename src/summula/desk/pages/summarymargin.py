@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
+from PyQt6 import sip
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
@@ -178,12 +179,14 @@ class SummaryMargin(QObject):
         settings = pointed_at(summary.phrase.form, part)
         if not settings:
             return False
-        if self._form is not None and self._form.style_ == summary.style:
+        there = self._form is not None and not sip.isdeleted(self._form) and self._form.isVisible()
+        if there and self._form is not None and self._form.style_ == summary.style:
             return True  # a hand is at it: it stays
 
         def put(style: ChartStyle, key: str, typing: bool) -> None:
             self._restyle(summary.id, style, key, typing)
 
+        self.levers = []
         self._form = StyleForm(settings, summary.style, put, self._offered(), titled=True)
         back = ActionBlock("All settings", lambda: self.point_at(None))
         self.page.margin.show_blocks([*self._ink_block(), self._form, back])
