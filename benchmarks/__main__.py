@@ -144,7 +144,7 @@ if len(sys.argv) == 1:
     assert len(panels) == 8 and all(len(panel.view.scene.marks) > 1 for panel in panels)
     print("painted", flush=True)
 end = time.monotonic() + 60
-while window.session.seen is not None or not window.session.folio.tables:
+while window.session.snapshot is not None or not window.session.folio.tables:
     assert time.monotonic() < end
     made.processEvents()
 print("live", flush=True)
