@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
@@ -22,8 +23,6 @@ from summula.core.fields.figures import checked_pattern
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import MONTHS, label_of
 from summula.core.grids.measurestyle import MeasureStyle, styled
-from summula.core.language.grammar import parse
-from summula.core.language.vocabulary import Vocabulary
 from summula.core.memory import Remembered
 from summula.core.phrases.lever import LeverSetting, with_levers
 from summula.core.phrases.phrase import Aggregate, Condition, Measure, Number, Order, Phrase
@@ -33,6 +32,9 @@ from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer, slicer_words
 from summula.core.tables.column import DateColumn, date_of
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.language.vocabulary import Vocabulary
 
 _MOST = 24  # live figures of one text
 _LISTED = 3  # members of a slicer that are named; of more it is said how many
@@ -84,6 +86,8 @@ def _understood(words: str, table: Table, levers: tuple[str, ...]) -> Asking:
     found = _SHOWN_AS.search(words)
     if found:
         pattern, words = found.group(1).replace('""', '"'), words[: found.start()]
+    from summula.core.language.vocabulary import Vocabulary
+
     vocabulary = Vocabulary(table, levers)
     try:
         if pattern:
@@ -91,14 +95,21 @@ def _understood(words: str, table: Table, levers: tuple[str, ...]) -> Asking:
         listed = _NAMES.match(words)
         if listed:
             return Asking(words, _of_names(words[listed.end() :], vocabulary), names=True)
-        return Asking(words, _of_figure(parse(f"show {words}", vocabulary)), pattern=pattern)
+        return Asking(words, _of_figure(_parsed(f"show {words}", vocabulary)), pattern=pattern)
     except Refusal as refusal:
         return Asking(words, refusal=refusal.wrong)
 
 
+def _parsed(words: str, vocabulary: Vocabulary) -> Phrase:
+    # The grammar takes long to load, and few boards have live figures: none waits for it at the start.
+    from summula.core.language.grammar import parse
+
+    return parse(words, vocabulary)
+
+
 def _of_names(words: str, vocabulary: Vocabulary) -> Phrase:
     """`top 2 Vessel by sum of Takings`: those members, in the order of that figure."""
-    keep = parse(f"show rows keeping {words}", vocabulary).keeping
+    keep = _parsed(f"show rows keeping {words}", vocabulary).keeping
     if len(keep) != 1:
         raise Refusal("names are of one heading", "write {names: top 2 FIELD by FIGURE}")
     order = Order(keep[0].measure, keep[0].end == "top")
