@@ -11,7 +11,7 @@ from summula.core.charts.frame import LABEL, legend, note_at_foot
 from summula.core.charts.labelling import figure_text
 from summula.core.charts.plotted import inks, plotted
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Text, fitted, message
-from summula.core.charts.series import Series, tag
+from summula.core.charts.series import Series, short_label, tag
 from summula.core.charts.slices import parts_in_order, wholes
 from summula.core.charts.stacking import shares
 
@@ -90,7 +90,8 @@ def draw_waffle(chart: Chart, canvas: Canvas) -> Scene:
             )  # fmt: skip
             two = step >= _ROW
             gap = 0.0 if two else canvas.text_width(says, LABEL, 400) + 8
-            name = fitted(cat.label, room - 15 - gap, 12, 600, canvas.text_width)
+            whole = canvas.text_width(cat.label, 12, 600) <= room - 15 - gap
+            name = fitted(cat.label if whole else short_label(cat), room - 15 - gap, 12, 600, canvas.text_width)
             marks.append(Text(start + 15, y, name, Ink("text"), 12, 600, full=cat.label))
             if two:
                 marks.append(Text(start + 15, y + 14, says, Ink("muted"), LABEL))
