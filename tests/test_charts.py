@@ -694,3 +694,20 @@ def test_a_card_a_row_shows_that_row(demo: Opened) -> None:
     counts = {part.label: how_many(part.chart.grid) for part in parts_of(chart_of(each))}
     assert counts == {name: float(count) for name, count in frame.group_by("Weather").len().iter_rows()}
     assert "headings" in why_not(parse("show each row of Takings by Route", Vocabulary(demo.tables["t1"])), "cards")
+
+
+def test_of_very_many_multiples_two_dozen_are_worked_out(demo: Opened) -> None:
+    """As many as are drawn: a heading of 24,000 members costs what two dozen do."""
+    for text in (
+        'show rows by Ticket drawn as columns for each "Sailing no."', 'show each row of Takings by Ticket drawn as box plot for each "Sailing no."',
+        'show each row of Takings drawn as histogram for each "Sailing no."', 'show each row of Takings drawn as cards for each "Sailing no."',
+    ):  # fmt: skip
+        grid = asked(demo, text)
+        chart = chart_of(grid)
+        assert len(parts_of(chart, 24)) == 24 and (grid.samples is None or len(grid.samples.parts) == 24)  # type: ignore[union-attr]
+        scene = draw(chart, Canvas(1200, 800))
+        titles = [mark for mark in scene.marks if isinstance(mark, Text) and mark.weight == 600]
+        left = grid.rows.levels[1].size - len(titles)
+        assert 8 < len(titles) <= 24 and f"{left:,} more are not shown: keep the top few" in scene.texts()
+    cards = draw(chart_of(asked(demo, 'show rows by "Sailing no." drawn as cards')), Canvas(1200, 800))
+    assert any(text.endswith(" more") for text in cards.texts())

@@ -17,6 +17,7 @@ from summula.core.engine.samples import Records
 
 _WIDTH = (132.0, 230.0)  # pixels a card: the least, and what suits
 _GAP = 10.0
+_MOST = 400  # cards: no page has room for more
 _PAD = 10.0
 _NAME, _FIGURE, _LINE = 12.0, 22.0, 17.0
 _TOP = 18.0 + 28.0  # a name and a figure below it
@@ -24,7 +25,7 @@ _TOP = 18.0 + 28.0  # a name and a figure below it
 
 def draw_cards(chart: Chart, canvas: Canvas) -> Scene:
     """A card a member, or a row. With a ghost each figure is told as a part of what it was before slicing."""
-    shown = _of_rows(chart, chart.grid.samples) if isinstance(chart.grid.samples, Records) else plotted(chart)
+    shown = _of_rows(chart, chart.grid.samples) if isinstance(chart.grid.samples, Records) else plotted(chart, _MOST)
     if not shown.cats or not shown.series:
         return message(NOTHING, canvas.size, canvas.text_width)
     marks: list[Mark] = []

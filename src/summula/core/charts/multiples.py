@@ -19,7 +19,7 @@ from summula.core.charts.scene import XY, Group, Ink, Mark, Pair, Scene, Tag, Te
 from summula.core.charts.series import Series, series_of
 from summula.core.engine.axis import Axis, Level
 from summula.core.engine.grid import Grid
-from summula.core.engine.samples import Several
+from summula.core.engine.samples import MOST_MULTIPLES, Several
 from summula.core.fields.labels import label_of
 
 if TYPE_CHECKING:
@@ -30,7 +30,7 @@ Told = Literal["", "series", "across", "members"]
 Reach = Literal["", "figures", "stacks", "drawn"]
 Draw = Callable[[Chart, Canvas], Scene]
 
-MOST = 24
+MOST = MOST_MULTIPLES
 _GAP = (14.0, 10.0)  # pixels between them, along and down
 _TITLE = 19.0
 _LEAST = 46.0  # pixels: of the height of one, and two thirds of its width
@@ -47,7 +47,7 @@ class Part(msgspec.Struct, frozen=True, eq=False):
 
 def draw_multiples(chart: Chart, canvas: Canvas, draw_one: Draw, told: Told, reach: Reach = "drawn") -> Scene:
     """The first two dozen members; how many more there are is said. The legend stands once, above all."""
-    every = parts_of(chart)
+    every = parts_of(chart, MOST)
     if not every:
         return message(NOTHING, canvas.size, canvas.text_width)
     marks: list[Mark] = []
@@ -58,7 +58,7 @@ def draw_multiples(chart: Chart, canvas: Canvas, draw_one: Draw, told: Told, rea
     )
     if not count:
         return message("There is no room for small multiples: make the chart larger", canvas.size, canvas.text_width)
-    left_out = len(every) - count
+    left_out = chart.grid.rows.levels[1].size - count
     if left_out:
         foot += 16.0
         text = f"{left_out:,} more are not shown: keep the top few"
@@ -171,15 +171,16 @@ def _told(mark: Mark, pair: Pair) -> Mark:
     return mark if tag is None else replace(mark, tag=replace(tag, by=(pair, *tag.by)))
 
 
-def parts_of(chart: Chart) -> list[Part]:
-    """The charts of the single members, each with the same members along its rows where these have one heading."""
+def parts_of(chart: Chart, most: int | None = None) -> list[Part]:
+    """The charts of the single members, of the first `most` of them, each with the same members along its rows where
+    these have one heading."""
     grid = chart.grid
     axis = grid.rows
     level = axis.levels[1]
     known = _codes_of_all(grid)
     before = _places(chart.ghost)
     found = []
-    for node in range(level.size):
+    for node in range(level.size if most is None else min(most, level.size)):
         member = axis.members[0][int(level.codes[node, 0])]
         part = part_of(grid, node, known)
         ghost = None
@@ -241,7 +242,7 @@ def part_of(grid: Grid, node: int, known: Codes | None) -> Grid:
             spread[place] = counts[key]
             values[key], counts[key] = block, spread
     phrase = replace(grid.phrase, by=grid.phrase.by[1:])
-    held = grid.samples.parts[node] if isinstance(grid.samples, Several) else None
+    held = grid.samples.parts[node] if isinstance(grid.samples, Several) and node < len(grid.samples.parts) else None
     rows = Axis(axis.headings[1:], axis.members[1:], tuple(levels))
     return replace(
         grid, phrase=phrase, rows=rows, values=values, cell_rows=counts, samples=held, several=False,

@@ -92,7 +92,8 @@ class Density(msgspec.Struct, frozen=True, eq=False):
 
 
 class Several(msgspec.Struct, frozen=True, eq=False):
-    """The values of each of small multiples, in ranges or squares of the same limits; None where one has none."""
+    """The values of each of small multiples, in ranges or squares of the same limits; None where one has none. Of the
+    first two dozen: no more are drawn."""
 
     parts: tuple[Ranges | Boxes | Points | Density | Records | None, ...]
 
@@ -163,11 +164,16 @@ def samples(
     across = shape[1] if column_nodes is None else len(column_nodes)
     down = shape[0] if row_nodes is None else len(row_nodes)
     if sampled == "spreads":
+        if several is not None:  # of those alone that are drawn
+            down = int(np.searchsorted(first_nodes(several), MOST_MULTIPLES))
+            drawn = row < down
+            y, row, column = y[drawn], row[drawn], column[drawn]
         boxes = _boxes(y, row * across + column, down * across)
         if several is None:
             return boxes
         ends = np.searchsorted(first_nodes(several), np.arange(several.levels[1].size + 1)) * across
-        return Several(tuple(Boxes(boxes.spreads[ends[at] : ends[at + 1]]) for at in range(len(ends) - 1)))
+        count = min(len(ends) - 1, MOST_MULTIPLES)
+        return Several(tuple(Boxes(boxes.spreads[ends[at] : ends[at + 1]]) for at in range(count)))
     x = y if sampled != "points" else values[1] if whole else values[1][known]
     if several is None:
         if sampled == "ranges":
@@ -180,7 +186,7 @@ def samples(
     found: list[Ranges | Points | Density | None] = []
     edges = edges_of(y) if sampled == "ranges" else None
     reach = (_extent(x), _extent(y))
-    for at in range(several.levels[1].size):
+    for at in range(min(several.levels[1].size, MOST_MULTIPLES)):
         own = part == at
         if not own.any():
             found.append(None)
@@ -194,6 +200,7 @@ def samples(
 
 
 _MOST_RECORDS = 500
+MOST_MULTIPLES = 24
 
 
 def _records(
@@ -215,7 +222,7 @@ def _records(
         return record(rows)
     raw, _ = _parted(places[rows], shape)
     part = first_nodes(several)[_shown(raw, row_nodes, shape[0])]
-    return Several(tuple(record(rows[part == at]) for at in range(several.levels[1].size)))
+    return Several(tuple(record(rows[part == at]) for at in range(min(several.levels[1].size, MOST_MULTIPLES))))
 
 
 def _parted(places: NDArray[np.integer], shape: tuple[int, int]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
