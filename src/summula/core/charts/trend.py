@@ -16,6 +16,7 @@ from summula.core.charts.scene import Ink, Line, Tag, Text
 from summula.core.engine.trends import Fit, Moments, fitted_line, moments, moving_mean
 from summula.core.fields.figures import MINUS
 
+_MOST_DASHED = 200  # points of a dashed line: a longer one takes painters long, and its dashes are not seen
 _DEGREES = {"line": 1, "curve": 2}
 
 
@@ -41,7 +42,8 @@ def trends_over_members(frame: Frame, shown: Plotted, x: Callable[[int], float],
             tag = Tag((), (), -1, math.nan, "Trend", words)
             for run in runs:
                 for piece in clipped(run, upright.start, upright.end):
-                    frame.marks.append(Line(piece, _over(ink, len(lines)), 2.0, dashed=True, tag=tag, part="Trend"))
+                    dashed = len(piece) <= _MOST_DASHED
+                    frame.marks.append(Line(piece, _over(ink, len(lines)), 2.0, dashed, tag, "Trend"))
         _say(frame, [(f"moving mean of {style.length}", Ink("muted"))])
         return
     places = np.arange(1, count + 1, dtype=np.float64)
