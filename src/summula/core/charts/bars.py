@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import Extent, legend, measure_key, units_of, widened
+from summula.core.charts.frame import Extent, legend, measure_key, note_at_foot, units_of, widened
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
 from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, colours_by_measure, entries_of, inks, plotted
@@ -34,13 +34,7 @@ class _Side:
         self.top, self.right = _legend(self.marks, chart, canvas, entries_of(shown))
         if colours_by_measure(chart) and chart.style.legend.place != "none":
             self.top = measure_key(self.marks, chart, canvas, self.top)
-        foot = 0.0
-        if chart.style.words.note:
-            text = fitted(chart.style.words.note, canvas.width - 4, 11, 400, canvas.text_width)
-            self.marks.append(
-                Text(0, canvas.height - 4, text, Ink("muted"), 11, full=chart.style.words.note, part="Words")
-            )
-            foot = 16.0
+        foot = note_at_foot(self.marks, chart, canvas)
         self.rows = len(shown.cats) + (1 if shown.left_out else 0) + (0.5 if shown.has_total else 0)
         self.row = min((canvas.height - self.top - 4 - foot) / max(self.rows, 1), 40.0 * max(1.0, per_row * 0.6))
         widest = max(canvas.text_width(cat.name, _LABEL, 500) for cat in shown.cats)

@@ -157,8 +157,8 @@ def framed(
     reference have a place."""
     marks: list[Mark] = []
     lines = references(chart, figures) if figures is not None else []
-    extents = widened(extents, [(each.figure, each.figure) for each in lines[:1]])
-    extents = widened(extents, [(each.figure, each.figure) for each in lines[1:]])
+    for each in lines:
+        extents = widened(extents, [(each.figure, each.figure)])
     extents = widened(extents, chart.reach)
     if along is not None and len(chart.reach) > len(extents):
         along = replace(along, extent=widened([along.extent], chart.reach[len(extents) :])[0])

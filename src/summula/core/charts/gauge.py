@@ -13,7 +13,7 @@ from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import LABEL, note_at_foot
 from summula.core.charts.places import on_circle
 from summula.core.charts.scale import scale
-from summula.core.charts.scene import Area, Ink, Line, Mark, Point, Scene, Tag, Text, Wedge, fitted, message
+from summula.core.charts.scene import Area, Ink, Line, Mark, Point, Saying, Scene, Tag, Text, Wedge, fitted, message
 from summula.core.charts.series import short_name
 from summula.core.charts.style import GaugeStyle
 
@@ -99,12 +99,10 @@ def draw_gauge(chart: Chart, canvas: Canvas) -> Scene:
     x, y = canvas.width / 2, 16 + radius
     inner = radius * (1 - _THICK)
     name = chart.style.words.figures or short_name(grid.phrase.measures[0], grid.names[0])
-    words = f"{name} {style.text(figure, unit=True)}"
+    words = Saying(name, style, figure, before).text
     standing = reach.standing(figure)
     if standing:
         words += f" · {standing}"
-    if not math.isnan(before) and before != figure:
-        words += f" · before slicing {style.text(before, unit=True)}"
     told = Tag((), (), 0, figure, name, words)
     if reach.ranges:
         for (low, high), (_, range_name) in zip(pairwise(ends), reach.ranges, strict=True):

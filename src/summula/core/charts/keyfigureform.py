@@ -7,7 +7,7 @@ import math
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import note_at_foot
-from summula.core.charts.scene import Ink, Mark, Scene, Tag, Text, fitted, message
+from summula.core.charts.scene import Ink, Mark, Saying, Scene, Tag, Text, fitted, message
 from summula.core.charts.series import short_name
 
 _SIZE = (15.0, 64.0)  # pixels: the figure, least and most
@@ -33,10 +33,7 @@ def draw_key_figure_form(chart: Chart, canvas: Canvas) -> Scene:
             size -= 1.0
         if width(text, size * 1.12, 600) <= canvas.width - 4:
             break
-    words = f"{name} {style.text(figure, unit=True)}"
-    if whole and before != figure:
-        words += f" · before slicing {style.text(before, unit=True)}"
-    tag = Tag((), (), 0, figure, name, words)
+    tag = Tag((), (), 0, figure, name, Saying(name, style, figure, before))
     high = _NAME + 8 + size + (22 if whole else 0)
     top = max(0.0, (room - high) / 2)
     marks.append(

@@ -54,7 +54,7 @@ def draw_multiples(chart: Chart, canvas: Canvas, draw_one: Draw, told: Told, rea
     foot = note_at_foot(marks, chart, canvas)
     top, right = legend(marks, chart, canvas, _entries(every, told))
     count, columns = _fitting(
-        min(len(every), MOST), (right, canvas.height - top - foot), chart.style.multiples.columns, _SHAPES[told]
+        len(every), (right, canvas.height - top - foot), chart.style.multiples.columns, _SHAPES[told]
     )
     if not count:
         return message("There is no room for small multiples: make the chart larger", canvas.size, canvas.text_width)
@@ -71,7 +71,7 @@ def draw_multiples(chart: Chart, canvas: Canvas, draw_one: Draw, told: Told, rea
     common = chart.style.multiples.scales == "common"
     if common and reach in ("figures", "stacks"):
         known = _of_figures([each.chart for each in shown], stacks=reach == "stacks")
-        shown = [msgspec.structs.replace(each, chart=replace(each.chart, reach=known)) for each in shown]
+        shown = [replace(each, chart=replace(each.chart, reach=known)) for each in shown]
     scenes = [draw_one(each.chart, size) for each in shown]
     if common and reach == "drawn":
         ends = _common([scene.reach for scene in scenes])
@@ -126,8 +126,8 @@ def _of_figures(charts: list[Chart], *, stacks: bool) -> tuple[XY, ...]:
             known = block[~np.isnan(block)]
             if stacks:
                 block = np.nan_to_num(block)
-                ends += [float(np.where(part, block, 0).sum(axis=(0, 2)).max(initial=0)) for part in (block > 0,)]
-                ends += [float(np.where(part, block, 0).sum(axis=(0, 2)).min(initial=0)) for part in (block < 0,)]
+                ends.append(float(np.maximum(block, 0).sum(axis=(0, 2)).max(initial=0)))
+                ends.append(float(np.minimum(block, 0).sum(axis=(0, 2)).min(initial=0)))
             elif len(known):
                 ends += [float(known.min()), float(known.max())]
         found.append((min(ends, default=0.0), max(ends, default=0.0)))
@@ -178,6 +178,7 @@ def parts_of(chart: Chart, most: int | None = None) -> list[Part]:
     axis = grid.rows
     level = axis.levels[1]
     known = _codes_of_all(grid)
+    known_before = _codes_of_all(chart.ghost) if chart.ghost is not None else None
     before = _places(chart.ghost)
     found = []
     for node in range(level.size if most is None else min(most, level.size)):
@@ -185,7 +186,7 @@ def parts_of(chart: Chart, most: int | None = None) -> list[Part]:
         part = part_of(grid, node, known)
         ghost = None
         if chart.ghost is not None and member in before:
-            ghost = part_of(chart.ghost, before[member], _codes_of_all(chart.ghost))
+            ghost = part_of(chart.ghost, before[member], known_before)
         one = replace(chart, grid=part, ghost=ghost if ghost is not None or chart.ghost is None else _empty(part))
         found.append(Part((axis.headings[0], member), label_of(axis.headings[0], member), one))
     return found
