@@ -41,32 +41,31 @@ def _drawn(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
         figures=None if as_shares else shown.totals(),
     )  # fmt: skip
     upright, step = frame.scales[0], frame.step
-    xs = [frame.middle(at) for at in range(len(shown.cats))]
+    xs = middles = [frame.middle(at) for at in range(len(shown.cats))]
     if len(xs) == 1:  # one lone member is drawn as wide as its place
         xs, places = [frame.left + step * 0.16, frame.left + step * 0.84], [places[0], places[0]]
     colours = inks(shown)[0]
     drawn = _worth_drawing(xs, [line[-1][1] for line in places])
-    lower = [(xs[place], upright.within(0.0)) for place in drawn]
+    base = upright.within(0.0)
+    heights = [[upright.within(end) for _, end in line] for line in places]
+    lower = [(xs[place], base) for place in drawn]
     if not all(map(math.isnan, before)) and len(xs) == len(before):
         whole = [(xs[place], upright.within(0.0 if math.isnan(before[place]) else before[place])) for place in drawn]
         frame.marks.append(Area((*whole, *reversed(lower)), Ink("ghost"), ghost=True))
     for at, each in enumerate(shown.series):
         ink = Ink(colours[at].token, colours[at].strength * _FILL)
-        upper = [(xs[place], upright.within(places[place][at][1])) for place in drawn]
+        upper = [(xs[place], heights[place][at]) for place in drawn]
         frame.marks.append(Area((*upper, *reversed(lower)), ink))
         frame.marks.append(Line(tuple(upper), each.ink, 1.0))
         lower = upper  # the next one stands on it
     for at, each in enumerate(shown.series):
         asked = -math.inf
         for place, cat in enumerate(shown.cats):
-            figure = shown.figures[place][at]
-            x = frame.middle(place)
+            figure, x = shown.figures[place][at], middles[place]
             if math.isnan(figure) or x - asked < min(_ASKED_APART, step):
                 continue
             asked = x
-            y = upright.within(places[place][at][1])
-            frame.marks.append(Point(x, y, 0.0, each.ink, tag=tag(chart, cat, each, figure)))
-    base = upright.base
+            frame.marks.append(Point(x, heights[place][at], 0.0, each.ink, tag=tag(chart, cat, each, figure)))
     frame.marks.append(Line(((frame.left, base), (frame.right, base)), Ink("ink", 0.8), 1))
     return frame.scene()
 

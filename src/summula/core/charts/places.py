@@ -189,26 +189,32 @@ def settled(scene: Scene, width: TextWidth) -> Scene:
     A text that only runs over an edge is moved in, or cut."""
     taken: dict[tuple[int, int], list[Bounds]] = {}
     kept: dict[int, Text] = {}
-    order = sorted(
-        (at for at, mark in enumerate(scene.marks) if isinstance(mark, Text)),
-        key=lambda at: getattr(scene.marks[at], "optional", False),
-    )
+    texts = [(at, mark) for at, mark in enumerate(scene.marks) if isinstance(mark, Text)]
+    texts.sort(key=lambda each: each[1].optional)
     left_out = 0
-    for at in order:
-        mark = scene.marks[at]
-        assert isinstance(mark, Text)
-        inside = _moved_inside(mark, scene, width)
-        if inside is not None and mark.text:
-            area = text_bounds(inside, width)
-            cells = _cells(area)
-            if not any(area.meets(other) for cell in cells for other in taken.get(cell, ())):
-                for cell in cells:
-                    taken.setdefault(cell, []).append(area)
-                kept[at] = inside
-                continue
-        left_out += 1
+    for at, mark in texts:
+        found = _moved_inside(mark, scene, width) if mark.text else None
+        if found is None:
+            left_out += 1
+            continue
+        inside, area = found
+        cells = _cells(area)
+        if _is_free(area, cells, taken):
+            for cell in cells:
+                taken.setdefault(cell, []).append(area)
+            kept[at] = inside
+        else:
+            left_out += 1
     marks = tuple(kept.get(at, mark) for at, mark in enumerate(scene.marks) if at in kept or not isinstance(mark, Text))
     return replace(scene, marks=marks, left_out=scene.left_out + left_out)
+
+
+def _is_free(area: Bounds, cells: list[tuple[int, int]], taken: dict[tuple[int, int], list[Bounds]]) -> bool:
+    for cell in cells:
+        for other in taken.get(cell, ()):
+            if area.meets(other):
+                return False
+    return True
 
 
 _CELL = 64.0  # pixels: texts are looked for in the squares of this width that they touch
@@ -219,16 +225,19 @@ def _cells(area: Bounds) -> list[tuple[int, int]]:
     return [(x, y) for y in range(int(area.top // _CELL), int(area.bottom // _CELL) + 1) for x in columns]
 
 
-def _moved_inside(mark: Text, scene: Scene, width: TextWidth) -> Text | None:
-    """The text inside the scene: moved along, or cut where it is too long; None where it lies above or below."""
+def _moved_inside(mark: Text, scene: Scene, width: TextWidth) -> tuple[Text, Bounds] | None:
+    """The text inside the scene, and where it lies: moved along, or cut where it is too long; None where it lies above
+    or below."""
     area = text_bounds(mark, width)
     if area.top < -1.0 or area.bottom > scene.height + 1.0:
         return None
     if area.left >= 0 and area.right <= scene.width:
-        return mark
+        return mark, area
     if area.right - area.left <= scene.width:
-        return replace(mark, x=mark.x + (-area.left if area.left < 0 else scene.width - area.right))
+        moved = -area.left if area.left < 0 else scene.width - area.right
+        return replace(mark, x=mark.x + moved), Bounds(area.left + moved, area.top, area.right + moved, area.bottom)
     if scene.width < _LEAST_CUT:
         return None
     text = fitted(mark.text, scene.width, mark.size, mark.weight, width)
-    return replace(mark, text=text, x=0.0, align="left", full=mark.full or mark.text)
+    cut = replace(mark, text=text, x=0.0, align="left", full=mark.full or mark.text)
+    return cut, text_bounds(cut, width)

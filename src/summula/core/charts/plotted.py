@@ -17,7 +17,7 @@ from summula.core.charts.series import (
     Ghost,
     Series,
     categories,
-    ghost_value,
+    path_key,
     series_of,
     short_name,
     total_value,
@@ -25,7 +25,6 @@ from summula.core.charts.series import (
 )
 from summula.core.charts.style import Emphasis
 from summula.core.engine.grid import Grid
-from summula.core.fields.heading import Others
 from summula.core.phrases.forms import FORMS
 
 SeriesFigures = list[list[float]]  # of each category, of each series; NaN for a blank
@@ -130,7 +129,7 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
     figures = figures_of(grid, cats, series)
     before = [[math.nan] * len(series)] * len(cats)
     if ghost is not None:
-        before = [[ghost_value(ghost, cat, each) for each in series] for cat in cats]
+        before = ghost.figures(cats, series)
     left_out = every - len(cats)
     if total and chart.style.total.shown and len(cats) > 1:
         whole = Category(0, (), chart.style.total.name or "Total", "", (), total=True)
@@ -194,22 +193,18 @@ def _with_ghosts(grid_cats: list[Category], chart: Chart, most: int | None) -> t
     others where the figures order them. How many there are in all, too."""
     assert chart.ghost is not None
     every = categories(chart.ghost)
-    known = {_key(cat): cat for cat in categories(chart.grid)}
+    known = {path_key(cat.path): cat for cat in categories(chart.grid)}
     missing = [
         Category(-1, cat.path, cat.label, cat.group, cat.pairs)
         for cat in every
-        if _key(cat) not in known and not cat.gathered
+        if path_key(cat.path) not in known and not cat.gathered
     ]
     if chart.grid.phrase.order is None and not chart.grid.phrase.keeping:
-        order = {_key(cat): at for at, cat in enumerate(every)}
-        joined = sorted([*known.values(), *missing], key=lambda cat: order.get(_key(cat), len(order)))
+        order = {path_key(cat.path): at for at, cat in enumerate(every)}
+        joined = sorted([*known.values(), *missing], key=lambda cat: order.get(path_key(cat.path), len(order)))
     else:
         joined = [*known.values(), *missing]
     return joined[:most], len(joined)
-
-
-def _key(cat: Category) -> tuple[object, ...]:
-    return tuple("gathered" if isinstance(member, Others) else (member,) for member in cat.path)
 
 
 def strong_ones(emphasis: Emphasis, figures: Sequence[float], labels: Sequence[str] = ()) -> frozenset[int]:

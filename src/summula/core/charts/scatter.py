@@ -83,8 +83,8 @@ def _of_members(chart: Chart, canvas: Canvas) -> Scene:
         up, along = (each.ravel().tolist() for each in chart.ghost.values[chart.ghost.finest][:2])
         _pale_points(frame, list(zip(up, along, strict=True)))
     points: list[tuple[float, float, str, float]] = []
-    for cat in cats:
-        for each in across:
+    for each in across:  # points of one ink follow each other: they are painted at once
+        for cat in cats:
             up, along = float(y[cat.node, each.node]), float(x[cat.node, each.node])
             if known[cat.node, each.node] and frame.scales[0].holds(up):
                 place, height = frame.x(along), frame.scales[0].within(up)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import lru_cache
 
 import msgspec
@@ -16,6 +17,7 @@ from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import Member, Others
 from summula.core.fields.labels import label_of
 from summula.core.grids.measurestyle import MeasureStyle
+from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Aggregate, Measure, figures_shown
 
 
@@ -51,10 +53,15 @@ class Series(msgspec.Struct, frozen=True):
     as_line: bool = False
 
 
+_CATEGORIES: Remembered[int, tuple[Category, ...]] = Remembered("categories", most=2)  # of an axis, the first so many
+_NODES: Remembered[None, dict[tuple[object, ...], int]] = Remembered("nodes by path", most=1)  # of an axis
+
+
 def categories(grid: Grid, most: int | None = None) -> list[Category]:
     """The finest members of the rows, the first `most` of them."""
-    size = grid.rows.levels[grid.rows.depth].size
-    return [_category(grid.rows, node) for node in range(size if most is None else min(size, most))]
+    axis, size = grid.rows, grid.rows.levels[grid.rows.depth].size
+    asked = size if most is None else min(size, most)
+    return list(_CATEGORIES.of(axis.memo, asked, lambda: tuple(_category(axis, node) for node in range(asked))))
 
 
 def _category(axis: Axis, node: int) -> Category:
@@ -127,28 +134,31 @@ class Ghost(msgspec.Struct, frozen=True, eq=False):
 
     def whole(self, category: Category, measure: int) -> float:
         """Of a category, all members across together."""
-        row = self.row_of.get(_key(category.path))
+        row = self.row_of.get(path_key(category.path))
         return math.nan if row is None else float(self.grid.values[self.grid.rows.depth, 0][measure, row, 0])
 
-    def value(self, category: Category, series: Series) -> float:
-        row, column = self.row_of.get(_key(category.path)), self.column_of.get(_key(series.path))
-        if row is None or column is None:
-            return math.nan
-        return float(self.grid.values[self.grid.finest][series.measure, row, column])
+    def figures(self, cats: Sequence[Category], series: Sequence[Series]) -> list[list[float]]:
+        """By category and series; NaN where there was no such member."""
+        block = self.grid.values[self.grid.finest]
+        rows = [self.row_of.get(path_key(cat.path), -1) for cat in cats]
+        columns = []
+        for each in series:
+            node = self.column_of.get(path_key(each.path), -1)
+            own = block[each.measure, :, node].tolist() if node >= 0 else []
+            columns.append([own[row] if own and row >= 0 else math.nan for row in rows])
+        return [list(line) for line in zip(*columns, strict=True)] if columns else [[] for _ in cats]
 
 
-def ghost_value(ghost: Ghost | None, category: Category, series: Series) -> float:
-    """The figure before slicing; NaN where there is no ghost or no such member."""
-    return math.nan if ghost is None else ghost.value(category, series)
-
-
-def _key(path: tuple[Member, ...]) -> tuple[object, ...]:
-    # However many were gathered then and now, it is the same place.
+def path_key(path: tuple[Member, ...]) -> tuple[object, ...]:
+    """A path as it is found again in another grid: however many were gathered then and now, it is the same place."""
     return tuple("gathered" if isinstance(member, Others) else (member,) for member in path)
 
 
 def _by_path(axis: Axis) -> dict[tuple[object, ...], int]:
-    return {_key(axis.path(axis.depth, node)): node for node in range(axis.levels[axis.depth].size)}
+    def found() -> dict[tuple[object, ...], int]:
+        return {path_key(axis.path(axis.depth, node)): node for node in range(axis.levels[axis.depth].size)}
+
+    return _NODES.of(axis.memo, None, found)
 
 
 def pairs(axis: Axis, path: tuple[Member, ...]) -> tuple[Pair, ...]:

@@ -11,7 +11,7 @@ from msgspec.structs import force_setattr, replace
 from summula.core.arrays import np
 from summula.core.engine.combinations import combine, occurring
 from summula.core.fields.heading import Heading, Member
-from summula.core.memory import Remembered
+from summula.core.memory import Memory, Remembered
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
@@ -43,6 +43,7 @@ class Axis(msgspec.Struct, frozen=True, eq=False):
     headings: tuple[Heading, ...]
     members: tuple[tuple[Member, ...], ...]
     levels: tuple[Level, ...]
+    memo: Memory = msgspec.field(default_factory=Memory)
 
     @property
     def depth(self) -> int:

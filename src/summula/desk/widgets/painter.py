@@ -3,11 +3,20 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from itertools import groupby
-from typing import assert_never
+from typing import NamedTuple, assert_never
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import (
+    QBrush,
+    QColor,
+    QFontMetricsF,
+    QImage,
+    QPainter,
+    QPainterPath,
+    QPen,
+    QPolygonF,
+    QStaticText,
+)
 
 from summula.core.charts.places import wedge_points
 from summula.core.charts.scene import XY, Area, Box, Group, Ink, Line, Mark, Path, Picture, Point, Scene, Text, Wedge
@@ -31,12 +40,22 @@ def paint_marks(
 ) -> None:
     painter.save()
     painter.translate(x, y)
-    for look, alike in groupby(marks, key=_look):  # points of one look that follow each other are painted at once
-        if look is not None:
-            _points(painter, [each for each in alike if isinstance(each, Point)], ground)
-        else:
-            for mark in alike:
-                _mark(painter, mark, ground)
+    alike: list[Point] = []  # points of one look that follow each other are painted at once
+    for mark in marks:
+        if isinstance(mark, Point):
+            if not mark.radius:
+                continue  # it is there to be asked only
+            if alike and (mark.ink, mark.radius, mark.hollow) != (alike[0].ink, alike[0].radius, alike[0].hollow):
+                _points(painter, alike, ground)
+                alike = []
+            alike.append(mark)
+            continue
+        if alike:
+            _points(painter, alike, ground)
+            alike = []
+        _mark(painter, mark, ground)
+    if alike:
+        _points(painter, alike, ground)
     painter.restore()
 
 
@@ -87,6 +106,24 @@ def _box(painter: QPainter, mark: Box, ground: str) -> None:
     painter.drawRoundedRect(area, mark.radius, mark.radius)
 
 
+class _LaidOut(NamedTuple):
+    """A text whose letters are chosen and placed already, and how far its baseline lies below its top."""
+
+    text: QStaticText
+    ascent: float
+
+
+@lru_cache(maxsize=4096)
+def _laid_out(text: str, size: float, weight: int, serif: bool) -> _LaidOut:
+    """Names and figures come again and again: at each click, in each panel."""
+    face = font(size, weight, serif=serif)
+    made = QStaticText(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    made.setPerformanceHint(QStaticText.PerformanceHint.AggressiveCaching)
+    made.prepare(font=face)
+    return _LaidOut(made, QFontMetricsF(face).ascent())
+
+
 def _text(painter: QPainter, mark: Text, ground: str) -> None:
     painter.setFont(font(mark.size, mark.weight, serif=mark.serif))
     painter.setPen(_colour(mark.ink, ground))
@@ -94,34 +131,35 @@ def _text(painter: QPainter, mark: Text, ground: str) -> None:
     if mark.align != "left":
         width = text_width(mark.text, mark.size, mark.weight, mark.serif)
         x -= width if mark.align == "right" else width / 2
-    painter.drawText(QPointF(x, mark.y), mark.text)
+    laid_out = _laid_out(mark.text, mark.size, mark.weight, mark.serif)
+    painter.drawStaticText(QPointF(x, mark.y - laid_out.ascent), laid_out.text)
+
+
+@lru_cache(maxsize=512)
+def _pen(token: str, strength: float, ground: str, width: float, *, dashed: bool, flat: bool) -> QPen:
+    pen = QPen(QBrush(colour(token, strength, ground)), width)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    pen.setCapStyle(Qt.PenCapStyle.FlatCap if flat else Qt.PenCapStyle.RoundCap)
+    if dashed:
+        pen.setDashPattern([1.6, 1.6])
+    return pen
 
 
 def _line(painter: QPainter, mark: Line, ground: str) -> None:
-    if len(mark.points) == 2 and not mark.dashed:
-        (x0, y0), (x1, y1) = mark.points
-        straight = x0 == x1 or y0 == y1
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, not straight)
-        cap = Qt.PenCapStyle.FlatCap if straight else Qt.PenCapStyle.RoundCap
-        painter.setPen(QPen(QBrush(_colour(mark.ink, ground)), mark.width, Qt.PenStyle.SolidLine, cap))
-        painter.drawLine(QPointF(x0, y0), QPointF(x1, y1))
-        return
-    straight = len(mark.points) == 2 and (
-        mark.points[0][0] == mark.points[1][0] or mark.points[0][1] == mark.points[1][1]
-    )
+    points, ink = mark.points, mark.ink
+    straight = len(points) == 2 and (points[0][0] == points[1][0] or points[0][1] == points[1][1])
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, not straight)
-    pen = QPen(_colour(mark.ink, ground), mark.width)
-    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-    pen.setCapStyle(Qt.PenCapStyle.FlatCap if straight or mark.dashed else Qt.PenCapStyle.RoundCap)
-    if mark.dashed:
-        pen.setDashPattern([1.6, 1.6])
-    painter.setPen(pen)
-    points = [QPointF(px, py) for px, py in mark.points]
-    if len(points) <= _LONG or mark.dashed or mark.width <= 1:
-        painter.drawPolyline(QPolygonF(points))
+    flat = straight or mark.dashed
+    painter.setPen(_pen(ink.token, ink.strength, ground, mark.width, dashed=mark.dashed, flat=flat))
+    if len(points) == 2:
+        painter.drawLine(QLineF(*points[0], *points[1]))
         return
-    for at in range(0, len(points) - 1, _PIECE):
-        painter.drawPolyline(QPolygonF(points[at : at + _PIECE + 1]))
+    corners = [QPointF(px, py) for px, py in points]
+    if len(corners) <= _LONG or mark.dashed or mark.width <= 1:
+        painter.drawPolyline(QPolygonF(corners))
+        return
+    for at in range(0, len(corners) - 1, _PIECE):
+        painter.drawPolyline(QPolygonF(corners[at : at + _PIECE + 1]))
 
 
 _LONG, _PIECE = 40, 3  # points: a long thick line is one shape to Qt, filled in the square of the time of its pieces
@@ -154,16 +192,10 @@ def _path(painter: QPainter, mark: Path, ground: str) -> None:
     painter.strokePath(path, QPen(_colour(mark.ink, ground), mark.width))
 
 
-def _look(mark: Mark) -> tuple[Ink, float, bool] | None:
-    return (mark.ink, mark.radius, mark.hollow) if isinstance(mark, Point) else None
-
-
 def _points(painter: QPainter, points: list[Point], ground: str) -> None:
     """Points of one look, thousands in one call. Full ones are the round ends of lines that go nowhere; of hollow ones
-    that would cover each other to the pixel, one is painted. Those without a radius are there to be asked only."""
+    that would cover each other to the pixel, one is painted."""
     look, radius = points[0], points[0].radius
-    if not radius:
-        return
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
     ink = _colour(look.ink, ground)
     if not look.hollow:
