@@ -23,7 +23,7 @@ from summula.core.memory import Remembered
 from summula.core.phrases.fitting import adds_up
 from summula.core.phrases.forms import FORMS
 from summula.core.phrases.lever import LeverSetting, with_levers
-from summula.core.phrases.phrase import Phrase, aggregates_of, figures_shown
+from summula.core.phrases.phrase import Measure, Phrase, aggregates_of, figures_shown, is_each_row
 from summula.core.phrases.printing import print_condition
 from summula.core.phrases.wellformed import check_measure
 from summula.core.refusal import Refusal
@@ -129,14 +129,12 @@ def _summary_look(panel: SummaryPanel, asked: Asked) -> SummaryLook:
 def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: list[Slicer]) -> PanelAnswer:
     phrase, table = _summary_phrase(panel, asked), cells.table
     mask = joined_mask(slicers, cells)
-    grid = answer(phrase, table, cells, mask)
+    ghost = _ghost(phrase, table, cells) if mask is not None and FORMS[phrase.form].ghost else None
+    grid = answer(phrase, table, cells, mask, ghost)
     if grid.empty:
         odds = at_odds(phrase, slicers)
         if odds:
             return PanelAnswer(refusal=odds)
-    ghost = (
-        _ghost(phrase, table, cells) if mask is not None and FORMS[phrase.form].ghost and grid.samples is None else None
-    )
     chart = chart_of(grid, table, _summary_look(panel, asked), ghost)
     if not any(map(is_live, _texts(panel, asked))):
         return PanelAnswer(chart)
@@ -166,10 +164,16 @@ def _summary_dimensions(panel: SummaryPanel, asked: Asked, table: Table) -> list
 _GHOSTS: Remembered[Phrase, Grid] = Remembered("ghosts", most=24)
 
 
+def can_stand_behind(measure: Measure) -> bool:
+    """Whether a measure's figures before slicing tell something behind those after it: they hold them, as wholes, or
+    are the values themselves."""
+    return adds_up(measure) or is_each_row(measure.calculation)
+
+
 def _ghost(phrase: Phrase, table: Table, cells: Cells) -> Grid | None:
     found = _GHOSTS.get(cells.memo, phrase)
     if found is None:
-        if not all(map(adds_up, with_defaults(phrase, table).measures)):
+        if not all(can_stand_behind(each) for each in figures_shown(with_defaults(phrase, table))):
             return None  # a mean before slicing is no longer bar behind a shorter one
         found = answer(phrase, table, cells)
         _GHOSTS.put(cells.memo, phrase, found)

@@ -8,7 +8,7 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING, SHARES
 from summula.core.charts.frame import Extent, framed
 from summula.core.charts.plotted import inks, plotted
-from summula.core.charts.scene import Area, Ink, Line, Point, Scene, message
+from summula.core.charts.scene import XY, Area, Ink, Line, Point, Scene, message
 from summula.core.charts.series import tag
 from summula.core.charts.stacking import shares, stacked
 
@@ -34,6 +34,7 @@ def _drawn(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     lines = [shares(line) if as_shares else line for line in shown.figures]
     places = [stacked([0.0 if math.isnan(each) else each for each in line]) for line in lines]
     before = [math.nan] * len(shown.cats) if as_shares else shown.wholes_before()
+    borders = [stacked(shares(line)) for line in shown.before] if as_shares and shown.has_ghost else []
     extent = Extent.of([*(end for line in places for _, end in line), *before])
     frame = framed(
         chart, canvas, [Extent(0.0, 1.0) if as_shares else extent], cats=shown.cats,
@@ -66,8 +67,24 @@ def _drawn(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
                 continue
             asked = x
             frame.marks.append(Point(x, heights[place][at], 0.0, each.ink, tag=tag(chart, cat, each, figure)))
+    for at in range(len(shown.series) - 1 if borders else 0):  # the whole's own shares
+        line = [(x, upright.within(ends[at][1])) for x, ends in zip(middles, borders, strict=True)]
+        frame.marks += [
+            Line(piece, Ink("ink", 0.75), 1, dashed=True) for piece in _runs(line, shown.before) if len(piece) > 1
+        ]
     frame.marks.append(Line(((frame.left, base), (frame.right, base)), Ink("ink", 0.8), 1))
     return frame.scene()
+
+
+def _runs(line: list[XY], before: list[list[float]]) -> list[tuple[XY, ...]]:
+    """The parts of a line over members that had any figure at all."""
+    runs: list[list[XY]] = [[]]
+    for point, figures in zip(line, before, strict=True):
+        if all(map(math.isnan, figures)):
+            runs.append([])
+        else:
+            runs[-1].append(point)
+    return [tuple(run) for run in runs]
 
 
 def _worth_drawing(xs: list[float], totals: list[float]) -> list[int]:

@@ -9,11 +9,13 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.frame import FOOT, LABEL, Along, Extent, Frame, bottom_axis, framed, legend, note_at_foot
+from summula.core.charts.plotted import members_shown
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, fitted, message
-from summula.core.charts.series import Category, Series, categories, figure_name, name_tag, pairs, series_of
+from summula.core.charts.series import Category, Series, figure_name, name_tag, nodes_by_path, pairs, path_key
 from summula.core.charts.stacking import side_by_side
 from summula.core.charts.style import BoxesStyle
+from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Boxes, Spread
 from summula.core.fields.figures import plural
 
@@ -24,16 +26,17 @@ _MOST_BEYOND = 60  # points drawn on either side of a box, the farthest
 
 def draw_boxes(chart: Chart, canvas: Canvas) -> Scene:
     """A box a member, beside each other where members stand across."""
-    grid, held = chart.grid, chart.grid.samples
-    cats, series = categories(grid), series_of(grid, chart.look.inks)
-    if not isinstance(held, Boxes) or not cats:
+    grid = chart.grid
+    shown = members_shown(chart)
+    cats, series = shown.cats, shown.series
+    known, before = _spreads(grid, cats, series), _spreads(chart.ghost, cats, series)
+    drawn = [each for each in (*known, *before) if each is not None]
+    if not drawn:
         return message("Nothing to draw: no values are in play", canvas.size, canvas.text_width)
-    known = held.spreads
-    drawn = [each for each in known if each is not None]
     extent = _extent(drawn)
     cut = any(each.beyond[0] < extent[0] or each.beyond[-1] > extent[1] for each in drawn if len(each.beyond))
     if _lies(chart, canvas, cats):
-        return _lying(chart, canvas, cats, series, known, extent, cut)
+        return _lying(chart, canvas, cats, series, known, before, extent, cut)
     frame = framed(
         chart, canvas, [Extent(*extent)], cats=cats, entries=series if grid.columns.depth else (), zero=False,
         names=[figure_name(grid, 0)], above=16.0 if cut else 4.0, below=14.0 if cut else 4.0,
@@ -48,12 +51,26 @@ def draw_boxes(chart: Chart, canvas: Canvas) -> Scene:
     for at, cat in enumerate(cats):
         x = frame.middle(at) - thick * len(series) / 2
         for which, each in enumerate(series):
-            found = known[at * len(series) + which]
-            if found is not None:
-                ink = each.ink if grid.columns.depth else Ink("series 0")
-                shape = _Shape(x + which * thick, thick, upright, ink, extent)
-                _box(marks, chart, cat, each, found, shape)
+            ink = each.ink if grid.columns.depth else Ink("series 0")
+            shape = _Shape(x + which * thick, thick, upright, ink, extent)
+            place = at * len(series) + which
+            _box(marks, chart, cat, each, known[place], before[place], shape)
     return frame.scene()
+
+
+def _spreads(grid: Grid | None, cats: Sequence[Category], series: Sequence[Series]) -> list[Spread | None]:
+    """The spread of each member and series, found by their members; None where the grid has no values of them."""
+    if grid is None or not isinstance(grid.samples, Boxes):
+        return [None] * (len(cats) * len(series))
+    rows, columns = nodes_by_path(grid.rows), nodes_by_path(grid.columns)
+    across = grid.columns.levels[grid.columns.depth].size
+    found: list[Spread | None] = []
+    for cat in cats:
+        row = rows.get(path_key(cat.path))
+        for each in series:
+            column = columns.get(path_key(each.path))
+            found.append(None if row is None or column is None else grid.samples.spreads[row * across + column])
+    return found
 
 
 def _lies(chart: Chart, canvas: Canvas, cats: list[Category]) -> bool:
@@ -71,6 +88,7 @@ def _lying(
     cats: list[Category],
     series: list[Series],
     known: Sequence[Spread | None],
+    before: Sequence[Spread | None],
     extent: tuple[float, float],
     cut: bool,
 ) -> Scene:
@@ -100,13 +118,12 @@ def _lying(
             Text(left - 8, middle + 4, text, Ink("text"), LABEL, 400, "right", full=cat.name, tag=said, part="Members")
         )
         for which, each in enumerate(series):
-            found = known[at * len(series) + which]
-            if found is not None:
-                ink = each.ink if grid.columns.depth else Ink("series 0")
-                shape = _Shape(middle - thick * len(series) / 2 + which * thick, thick, frame.x, ink, extent)
-                upright: list[Mark] = []
-                _box(upright, chart, cat, each, found, shape)
-                marks += [_turned(mark, frame.x(extent[1])) for mark in upright]
+            place = at * len(series) + which
+            ink = each.ink if grid.columns.depth else Ink("series 0")
+            shape = _Shape(middle - thick * len(series) / 2 + which * thick, thick, frame.x, ink, extent)
+            upright: list[Mark] = []
+            _box(upright, chart, cat, each, known[place], before[place], shape)
+            marks += [_turned(mark, frame.x(extent[1])) for mark in upright]
     return Scene(canvas.width, canvas.height, tuple(marks), reach=((frame.x.low, frame.x.high),))
 
 
@@ -149,10 +166,29 @@ def _extent(drawn: list[Spread]) -> tuple[float, float]:
     return max(least, low - room), min(most, high + room)
 
 
-def _box(marks: list[Mark], chart: Chart, cat: Category, each: Series, found: Spread, shape: _Shape) -> None:
+def _box(
+    marks: list[Mark],
+    chart: Chart,
+    cat: Category,
+    each: Series,
+    found: Spread | None,
+    before: Spread | None,
+    shape: _Shape,
+) -> None:
+    """The box of a member's values, the paler and wider one `before` slicing behind it."""
     grid, style = chart.grid, chart.styles[0]
     at, ink, (lowest, highest) = shape.upright.within, shape.ink, shape.extent
-    inner, middle = shape.thick * 0.86, shape.x + shape.thick / 2
+    inner, middle = shape.thick * (0.86 if before is None else 0.56), shape.x + shape.thick / 2
+    if before is not None:
+        wide = shape.thick * 0.92
+        y0, y1 = sorted((at(before.three_quarters), at(before.quarter)))
+        for end, side in ((before.low, before.quarter), (before.high, before.three_quarters)):
+            marks.append(Line(((middle, at(end)), (middle, at(side))), Ink("ghost"), 4.0))
+        marks.append(Box(middle - wide / 2, y0, wide, max(y1 - y0, 1.0), Ink("ghost"), ghost=True))
+        median = at(before.median)
+        marks.append(Line(((middle - wide / 2, median), (middle + wide / 2, median)), Ink("muted"), 1.2))
+    if found is None:
+        return
 
     def words(figure: float) -> str:
         return style.text(figure, unit=True)
@@ -163,6 +199,8 @@ def _box(marks: list[Mark], chart: Chart, cat: Category, each: Series, found: Sp
         f"median {words(found.median)}, half from {words(found.quarter)} to {words(found.three_quarters)}; "
         f"{plural(found.count, 'value')}, {len(found.beyond):,} far out"
     )
+    if before is not None:
+        text += f" · before slicing median {words(before.median)} of {plural(before.count, 'value')}"
     tag = Tag(by, across, 0, found.median, title, text)
     for end, side in ((found.low, found.quarter), (found.high, found.three_quarters)):
         marks.append(Line(((middle, at(end)), (middle, at(side))), Ink("muted"), 1.2))

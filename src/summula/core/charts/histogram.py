@@ -7,10 +7,13 @@ from collections.abc import Sequence
 from math import inf
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
 from summula.core.arrays import np
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.frame import LABEL, Along, Extent, Frame, framed
 from summula.core.charts.plotted import plotted
+from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Point, Scene, Tag, Text, message
 from summula.core.charts.series import column_name, field_of, figure_name, pairs, series_of, tag
 from summula.core.charts.stacking import stacked
@@ -33,11 +36,16 @@ def draw_histogram(chart: Chart, canvas: Canvas) -> Scene:
     grid, held = chart.grid, chart.grid.samples
     if grid.rows.depth:
         return _of_bands(chart, canvas)
+    whole = chart.ghost.samples if chart.ghost is not None else None
+    whole = whole if isinstance(whole, Ranges) else None
+    series = series_of(grid, chart.look.inks)
+    if held is None and whole is not None:
+        held = replace(whole, counts=np.zeros((len(series), whole.counts.shape[1])), blank=0)
     if not isinstance(held, Ranges):
         return message("Nothing to draw: no values are in play", canvas.size, canvas.text_width)
     edges, below, above, counts = held.edges, held.below, held.above, held.counts
     last = len(edges) - 2
-    series, style, field = series_of(grid, chart.look.inks), chart.styles[0], field_of(grid, 0)
+    style, field = chart.styles[0], field_of(grid, 0)
     name = figure_name(grid, 0) + (f" · {plural(held.blank, 'blank')} left out" if held.blank else "")
     along = Along(
         Extent(float(edges[0]), float(edges[-1])), style, chart.style.words.members or name, exact=True,
@@ -45,13 +53,16 @@ def draw_histogram(chart: Chart, canvas: Canvas) -> Scene:
     )  # fmt: skip
     running = chart.style.own_of(HistogramStyle).running
     frame = framed(
-        chart, canvas, [Extent(0.0, float(counts.sum(axis=0).max()))], along=along,
+        chart, canvas, [Extent(0.0, float((counts if whole is None else whole.counts).sum(axis=0).max()))], along=along,
         entries=series if grid.columns.depth else (), names=["rows"], style=FigureStyle(),
         beside=_SHARE_ROOM if running else 18.0,
     )  # fmt: skip
     upright = frame.scales[0]
+    before = whole.counts.sum(axis=0).tolist() if whole is not None else [0.0] * (last + 1)
     for at in range(last + 1):
         x0, x1 = frame.x(float(edges[at])), frame.x(float(edges[at + 1]))
+        if before[at]:
+            frame.marks.append(_ghost(x0, x1, before[at], upright))
         open_range = (below and at == 0) or (above and at == last)
         words = _range(style, edges, at, below, above)
         for each, (start, end) in zip(series, stacked(counts[:, at].tolist()), strict=True):
@@ -63,7 +74,9 @@ def draw_histogram(chart: Chart, canvas: Canvas) -> Scene:
             low, high = float(edges[at]) if at else -inf, float(edges[at + 1]) if at < last else inf
             limits = Limits(field, low, high, f"{field} {words}")
             count = end - start
-            own = Tag((), pairs(grid.columns, each.path), -1, count, title, plural(int(count), "row"), (limits,))
+            said = plural(int(count), "row")
+            said += f" · before slicing {before[at]:,.0f}" if before[at] and not grid.columns.depth else ""
+            own = Tag((), pairs(grid.columns, each.path), -1, count, title, said, (limits,))
             ink = ink.pale() if open_range else ink
             frame.marks.append(Box(x0 + 0.5, min(y0, y1), max(x1 - x0 - 1, 0.5), abs(y0 - y1), ink, own))
     if running:
@@ -71,6 +84,12 @@ def draw_histogram(chart: Chart, canvas: Canvas) -> Scene:
         words_of = [f"up to {style.text(float(edge), unit=True)}" for edge in edges[1:]]
         _running(frame, places, counts.sum(axis=0).tolist(), words_of)
     return frame.scene()
+
+
+def _ghost(x0: float, x1: float, figure: float, upright: Scale) -> Box:
+    """What a range held before slicing."""
+    top = upright.within(figure)
+    return Box(x0 + 0.5, top, max(x1 - x0 - 1, 0.5), upright.base - top, Ink("ghost"), ghost=True)
 
 
 def _running(frame: Frame, places: Sequence[float], counts: Sequence[float], words: Sequence[str]) -> None:
@@ -106,10 +125,16 @@ def _of_bands(chart: Chart, canvas: Canvas) -> Scene:
     ends = [_ends(member, bands, at, usual) for at, (_, member) in enumerate(bands)]
     even = all(abs((high - low) - usual) < 1e-9 * usual for low, high in ends)
     totals = shown.totals()
-    dense = [
-        (0.0 if math.isnan(totals[at]) else totals[at]) / ((high - low) / usual)
-        for (at, _), (low, high) in zip(bands, ends, strict=True)
-    ]
+    wholes = shown.wholes_before()
+
+    def dense(figures: Sequence[float]) -> list[float]:
+        """Figures of the bands as heights: of a band twice as wide, half as high."""
+        return [
+            (0.0 if math.isnan(figures[at]) else figures[at]) / ((high - low) / usual)
+            for (at, _), (low, high) in zip(bands, ends, strict=True)
+        ]
+
+    before = dense(wholes)
     heading = chart.grid.rows.headings[-1]
     style = band_style(chart, heading)
     name = column_name(chart.grid, 0)
@@ -120,13 +145,15 @@ def _of_bands(chart: Chart, canvas: Canvas) -> Scene:
     )  # fmt: skip
     running = chart.style.own_of(HistogramStyle).running
     frame = framed(
-        chart, canvas, [Extent(0.0, max(dense))], along=along, entries=shown.series if shown.named else (),
-        names=[upward], beside=_SHARE_ROOM if running else 18.0,
+        chart, canvas, [Extent(0.0, max(*before, *dense(totals)))], along=along,
+        entries=shown.series if shown.named else (), names=[upward], beside=_SHARE_ROOM if running else 18.0,
     )  # fmt: skip
     upright = frame.scales[0]
-    for (at, member), (low, high) in zip(bands, ends, strict=True):
+    for (at, member), (low, high), whole in zip(bands, ends, before, strict=True):
         x0, x1 = frame.x(low), frame.x(high)
         per = (high - low) / usual
+        if whole:
+            frame.marks.append(_ghost(x0, x1, whole, upright))
         line = shown.figures[at]
         for which, (start, end) in enumerate(stacked([each / per for each in line])):
             if start == end or math.isnan(line[which]):

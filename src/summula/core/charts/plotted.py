@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import msgspec
 from msgspec.structs import replace
@@ -110,17 +111,8 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
     """What is drawn of a chart, of the first `most` members; with `total` one more for all of them together, if the
     style asks for it. With a ghost, members that slicing has left without rows
     stay: their ghosts tell most."""
-    grid = chart.grid
-    every = grid.rows.levels[grid.rows.depth].size
-    cats, series = categories(grid, most), series_of(grid, chart.look.inks)
-    ghost = Ghost.of(chart.ghost)
-    if ghost is not None and chart.ghost is not None:
-        cats, every = _with_ghosts(grid_cats=cats, chart=chart, most=most)
-        if not series:
-            series = [
-                Series(-1, each.measure, each.path, each.label, each.ink, each.pairs)
-                for each in series_of(chart.ghost, chart.look.inks)
-            ]
+    grid, ghost = chart.grid, Ghost.of(chart.ghost)
+    cats, series, every = members_shown(chart, most)
     by_measure: list[Series] = []
     if keeps_last_measure(chart):
         last = len(grid.phrase.measures) - 1
@@ -143,6 +135,30 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
         colours = last_figures if colours_by_measure(chart) else None
         ticks, ticked = (last_figures, own[0]) if ticks_at_measure(chart) else (None, None)
     return Plotted(chart, cats, series, figures, before, left_out, colours, ticks, ticked)
+
+
+class MembersShown(NamedTuple):
+    """The members along and the series, those that only the picture before slicing has with a node of -1; `every`: how
+    many members there are in all."""
+
+    cats: list[Category]
+    series: list[Series]
+    every: int
+
+
+def members_shown(chart: Chart, most: int | None = None) -> MembersShown:
+    """What stands along a chart, the first `most` members of it."""
+    grid = chart.grid
+    cats, series = categories(grid, most), series_of(grid, chart.look.inks)
+    if chart.ghost is None:
+        return MembersShown(cats, series, grid.rows.levels[grid.rows.depth].size)
+    cats, every = _with_ghosts(chart, most)
+    if not series:
+        series = [
+            Series(-1, each.measure, each.path, each.label, each.ink, each.pairs)
+            for each in series_of(chart.ghost, chart.look.inks)
+        ]
+    return MembersShown(cats, series, every)
 
 
 def figures_of(grid: Grid, cats: Sequence[Category], series: Sequence[Series]) -> SeriesFigures:
@@ -188,7 +204,7 @@ def colours_by_measure(chart: Chart) -> bool:
     return by and len(chart.grid.phrase.measures) > 1
 
 
-def _with_ghosts(grid_cats: list[Category], chart: Chart, most: int | None) -> tuple[list[Category], int]:
+def _with_ghosts(chart: Chart, most: int | None) -> tuple[list[Category], int]:
     """The members of the picture before slicing: in that picture's order where it is the heading's own, after all
     others where the figures order them. How many there are in all, too."""
     assert chart.ghost is not None

@@ -6,7 +6,9 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import TYPE_CHECKING, TypeAlias
+from typing import TYPE_CHECKING, NamedTuple, TypeAlias
+
+import msgspec
 
 from summula.core.arrays import np
 from summula.core.charts.chart import Canvas, Chart
@@ -33,7 +35,10 @@ _LABELLED = 40  # the most points that are named beside them
 
 def draw_scatter(chart: Chart, canvas: Canvas) -> Scene:
     """The first figure upward, the second along the bottom."""
-    held = chart.grid.samples
+    held, before = chart.grid.samples, chart.ghost.samples if chart.ghost is not None else None
+    if held is None and isinstance(before, Points | Density):  # slicing has left none
+        nothing = np.zeros(0)
+        held = Points(np.zeros(0, dtype=np.intp), nothing, nothing)
     if isinstance(held, Points):
         return _of_points(chart, held, canvas)
     if isinstance(held, Density):
@@ -122,11 +127,11 @@ def across_series(grid: Grid, own: tuple[MemberInk, ...] = ()) -> list[Series]:
     return found
 
 
-def _pale_points(frame: Frame, before: list[tuple[float, float]]) -> None:
-    """Where the members stood before slicing: each with its figure upward and along."""
+def _pale_points(frame: Frame, before: list[tuple[float, float]], radius: float = 4.5) -> None:
+    """What stood there before slicing: each with its figure upward and along."""
     for up, along in before:
         if not math.isnan(up + along) and frame.scales[0].holds(up):
-            frame.marks.append(Point(frame.x(along), frame.scales[0].within(up), 4.5, Ink("shape"), hollow=False))
+            frame.marks.append(Point(frame.x(along), frame.scales[0].within(up), radius, Ink("shape"), hollow=False))
 
 
 def member_tag(chart: Chart, cat: Category, each: Series, figures: tuple[float, ...]) -> Tag:
@@ -157,7 +162,16 @@ def named_points(frame: Frame, points: list[tuple[float, float, str, float]]) ->
 def _of_points(chart: Chart, held: Points, canvas: Canvas) -> Scene:
     grid = chart.grid
     across = across_series(grid, chart.look.inks)
-    frame = _frame(chart, canvas, _ends(held.x), _ends(held.y), across, "", held.y.tolist())
+    before = chart.ghost.samples if chart.ghost is not None else None
+    if isinstance(before, Density):
+        frame = _frame(chart, canvas, Extent(*before.x), Extent(*before.y), across, "paler: before slicing")
+        for square in squares(frame, before, canvas):
+            frame.marks.append(Box(*square.place, Ink("ghost"), ghost=True))
+    else:
+        whole = before if isinstance(before, Points) else held
+        frame = _frame(chart, canvas, _ends(whole.x), _ends(whole.y), across, "", whole.y.tolist())
+        if whole is not held:
+            _pale_points(frame, list(zip(whole.y.tolist(), whole.x.tolist(), strict=True)), 3.0)
     for along, up, at in zip(held.x.tolist(), held.y.tolist(), held.column.tolist(), strict=True):
         if not frame.scales[0].holds(up):
             continue
@@ -175,33 +189,66 @@ def _ends(values: Figures) -> Extent:
     return Extent(float(values.min()), float(values.max()))
 
 
-def _of_density(chart: Chart, held: Density, canvas: Canvas) -> Scene:
-    """Rows counted in small squares: so many of the fine parts together that a square can be seen."""
-    note = f"{plural(int(held.counts.sum()), 'row')}: darker where more lie"
-    frame = _frame(chart, canvas, Extent(*held.x), Extent(*held.y), [], note)
-    upright, along_scale = frame.scales[0], frame.x
+class Square(NamedTuple):
+    """Some fine parts of a density together: its place (x, y, width, height), how many rows lie in it, and which of the
+    parts upward and along it is."""
+
+    place: tuple[float, float, float, float]
+    rows: int
+    up: int
+    along: int
+
+
+class Squares(msgspec.Struct, frozen=True, eq=False):
+    """`up` and `along`: the limits of the parts; `counts` by parts upward and along."""
+
+    counts: Figures
+    up: list[float]
+    along: list[float]
+
+
+def _joined(frame: Frame, held: Density, canvas: Canvas) -> Squares:
+    """So many of the fine parts together that a square can be seen."""
     high, wide = held.counts.shape
     least = max(_SQUARE, min(canvas.size) / _SQUARES)
     joined = [
         next(n for n in _PARTS if n * abs(place(ends[1]) - place(ends[0])) / parts >= least or n == _PARTS[-1])
-        for place, ends, parts in ((upright, held.y, high), (along_scale, held.x, wide))
+        for place, ends, parts in ((frame.scales[0], held.y, high), (frame.x, held.x, wide))
     ]
     counts = held.counts.reshape(high // joined[0], joined[0], wide // joined[1], joined[1]).sum(axis=(1, 3))
     up = held.y[0] + np.arange(counts.shape[0] + 1) * joined[0] * (held.y[1] - held.y[0]) / high
     along = held.x[0] + np.arange(counts.shape[1] + 1) * joined[1] * (held.x[1] - held.x[0]) / wide
-    most = counts.max()
-    heights, places = (
-        [upright.within(each) for each in up.tolist()],
-        [along_scale.within(each) for each in along.tolist()],
-    )
-    upward, beside = _parts_in_words(chart, 0, up.tolist()), _parts_in_words(chart, 1, along.tolist())
-    for i, j in zip(*(each.tolist() for each in np.nonzero(counts)), strict=True):
-        count = int(counts[i, j])
-        strength = 0.18 + 0.82 * math.log1p(count) / math.log1p(most)
-        tag = Tag((), (), -1, float(count), plural(count, "row"), f"{upward[i]}; {beside[j]}")
+    return Squares(counts, up.tolist(), along.tolist())
+
+
+def squares(frame: Frame, held: Density, canvas: Canvas, joined: Squares | None = None) -> list[Square]:
+    """The squares that hold rows."""
+    joined = joined or _joined(frame, held, canvas)
+    heights = [frame.scales[0].within(each) for each in joined.up]
+    places = [frame.x.within(each) for each in joined.along]
+    found = []
+    for i, j in zip(*(each.tolist() for each in np.nonzero(joined.counts)), strict=True):
         x, y = places[j], min(heights[i], heights[i + 1])
-        wide_box, high_box = places[j + 1] - x - 0.6, abs(heights[i] - heights[i + 1]) - 0.6
-        frame.marks.append(Box(x, y, max(wide_box, 0.4), max(high_box, 0.4), Ink("series 0", strength), tag))
+        wide, high = places[j + 1] - x - 0.6, abs(heights[i] - heights[i + 1]) - 0.6
+        found.append(Square((x, y, max(wide, 0.4), max(high, 0.4)), int(joined.counts[i, j]), i, j))
+    return found
+
+
+def _of_density(chart: Chart, held: Density, canvas: Canvas) -> Scene:
+    """Rows counted in small squares."""
+    before = chart.ghost.samples if chart.ghost is not None else None
+    note = f"{plural(int(held.counts.sum()), 'row')}: darker where more lie"
+    frame = _frame(chart, canvas, Extent(*held.x), Extent(*held.y), [], note)
+    if isinstance(before, Density):
+        frame.marks += [Box(*each.place, Ink("ghost"), ghost=True) for each in squares(frame, before, canvas)]
+    joined = _joined(frame, held, canvas)
+    most = float(joined.counts.max())
+    upward, beside = _parts_in_words(chart, 0, joined.up), _parts_in_words(chart, 1, joined.along)
+    for each in squares(frame, held, canvas, joined):
+        strength = 0.18 + 0.82 * math.log1p(each.rows) / math.log1p(most)
+        said = f"{upward[each.up]}; {beside[each.along]}"
+        tag = Tag((), (), -1, float(each.rows), plural(each.rows, "row"), said)
+        frame.marks.append(Box(*each.place, Ink("series 0", strength), tag))
     trends_of_points(frame, chart, [(held.moments, Ink("ink"))])
     return frame.scene()
 

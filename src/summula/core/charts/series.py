@@ -130,7 +130,7 @@ class Ghost(msgspec.Struct, frozen=True, eq=False):
 
     @classmethod
     def of(cls, grid: Grid | None) -> Ghost | None:
-        return None if grid is None else cls(grid, _by_path(grid.rows), _by_path(grid.columns))
+        return None if grid is None else cls(grid, nodes_by_path(grid.rows), nodes_by_path(grid.columns))
 
     def whole(self, category: Category, measure: int) -> float:
         """Of a category, all members across together."""
@@ -154,7 +154,9 @@ def path_key(path: tuple[Member, ...]) -> tuple[object, ...]:
     return tuple("gathered" if isinstance(member, Others) else (member,) for member in path)
 
 
-def _by_path(axis: Axis) -> dict[tuple[object, ...], int]:
+def nodes_by_path(axis: Axis) -> dict[tuple[object, ...], int]:
+    """The finest nodes, by their paths as they are found again."""
+
     def found() -> dict[tuple[object, ...], int]:
         return {path_key(axis.path(axis.depth, node)): node for node in range(axis.levels[axis.depth].size)}
 

@@ -78,15 +78,18 @@ def _work_of(calculation: Calculation) -> int:
 _IN_FULL: Remembered[Phrase, Phrase] = Remembered("phrases in full")
 
 
-def answer(phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask | None = None) -> Grid:
-    """The grid a phrase asks for. `mask` (one entry a cell) narrows the rows further, as slicers do."""
+def answer(
+    phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask | None = None, before: Grid | None = None
+) -> Grid:
+    """The grid a phrase asks for. `mask` (one entry a cell) narrows the rows further, as slicers do; `before` is the
+    answer without it: values are put together in the same ranges, so that both can be compared."""
     if cells is None:
         phrase = _full(phrase, table)
         cells = _cells_for(phrase, table)
     else:  # a board asks its cells the same again and again
         asked = phrase
         phrase = _IN_FULL.of(cells.memo, asked, lambda: _full(asked, table))
-    return _answer(phrase, cells, mask)
+    return _answer(phrase, cells, mask, before)
 
 
 def _full(phrase: Phrase, table: Table) -> Phrase:
@@ -184,7 +187,7 @@ def laid(phrase: Phrase, cells: Cells, mask: Mask | None) -> tuple[Fold, Mask | 
     return Fold(cells, kept.mask, rows, columns), mask
 
 
-def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
+def _answer(phrase: Phrase, cells: Cells, mask: Mask | None, before: Grid | None = None) -> Grid:
     if phrase.against is not None:
         phrase = replace(phrase, measures=figures_shown(phrase), against=None)
     several = phrase.multiples is not None and FORMS[phrase.form].multiples
@@ -222,7 +225,14 @@ def _answer(phrase: Phrase, cells: Cells, mask: Mask | None) -> Grid:
         cell_rows=_picked(counts, row_nodes, column_nodes),
         rows_read=cells.table.rows,
         rows_used=int(counts[0, 0][0, 0]) if cells.size else 0,
-        samples=samples(folded, phrase, row_nodes[-1], column_nodes[-1], row_axis if several else None),
+        samples=samples(
+            folded,
+            phrase,
+            row_nodes[-1],
+            column_nodes[-1],
+            row_axis if several else None,
+            before.samples if before is not None else None,
+        ),
         several=several,
     )
 

@@ -132,11 +132,16 @@ def check(phrase: Phrase) -> None:
 
 
 def samples(
-    fold: Fold, phrase: Phrase, row_nodes: Nodes, column_nodes: Nodes, several: Axis | None = None
+    fold: Fold,
+    phrase: Phrase,
+    row_nodes: Nodes,
+    column_nodes: Nodes,
+    several: Axis | None = None,
+    before: Samples | None = None,
 ) -> Samples | None:
     """The values of the rows in play, as the phrase's form draws them; None when it asks for none, or has no values.
     `row_nodes` and `column_nodes` tell which raw node each node shown is (None: the same). `several`: the rows' axis,
-    where its first heading makes small multiples."""
+    where its first heading makes small multiples. `before`: those of the same rows and more, whose ranges are taken."""
     sampled = FORMS[phrase.form].sampled
     if not sampled:
         return None
@@ -177,15 +182,15 @@ def samples(
     x = y if sampled != "points" else values[1] if whole else values[1][known]
     if several is None:
         if sampled == "ranges":
-            return ranges(y, column, across, len(known) - len(y))
-        return Points(column, x, y) if len(x) <= _MOST_POINTS else _density(x, y)
+            return counted(y, column, across, _edges_like(before) or edges_of(y), len(known) - len(y))
+        return Points(column, x, y) if len(x) <= _MOST_POINTS else _density(x, y, _reach_like(before))
     part_of = first_nodes(several)
     part = part_of[row]
     blank_row = _shown(raw_rows[~known], row_nodes, shape[0])
     blanks = np.bincount(part_of[blank_row], minlength=several.levels[1].size)
     found: list[Ranges | Points | Density | None] = []
-    edges = edges_of(y) if sampled == "ranges" else None
-    reach = (_extent(x), _extent(y))
+    edges = (_edges_like(before) or edges_of(y)) if sampled == "ranges" else None
+    reach = _reach_like(before) or (_extent(x), _extent(y))
     for at in range(min(several.levels[1].size, MOST_MULTIPLES)):
         own = part == at
         if not own.any():
@@ -197,6 +202,26 @@ def samples(
         else:
             found.append(_density(x[own], y[own], reach))
     return Several(tuple(found))
+
+
+def _parts(samples: Samples | None) -> tuple[Ranges | Boxes | Points | Density | Records | None, ...]:
+    return samples.parts if isinstance(samples, Several) else (samples,)
+
+
+def _edges_like(before: Samples | None) -> Edges | None:
+    """The ranges that others are counted in."""
+    for each in _parts(before):
+        if isinstance(each, Ranges):
+            return Edges(each.edges, each.below, each.above)
+    return None
+
+
+def _reach_like(before: Samples | None) -> tuple[tuple[float, float], tuple[float, float]] | None:
+    """From where to where the squares of others go, along and upward."""
+    for each in _parts(before):
+        if isinstance(each, Density):
+            return each.x, each.y
+    return None
 
 
 _MOST_RECORDS = 500

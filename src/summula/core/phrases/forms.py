@@ -120,7 +120,9 @@ FORMS: dict[Form, FormNeeds] = {
         FormNeeds("lines", "over time", most_marks=6_000, ghost=True),
         FormNeeds("columns and lines", "over time", figures=(2, 100), across="no", ghost=True, inked_by_measure=True),
         FormNeeds("areas", "over time", additive=True, one_sign=True, most_marks=6_000, ghost=True),
-        FormNeeds("share areas", "parts of a whole", series=True, additive=True, one_sign=True, most_marks=6_000),
+        FormNeeds(
+            "share areas", "parts of a whole", series=True, additive=True, one_sign=True, most_marks=6_000, ghost=True
+        ),
         _of_a_whole("pie"),
         _of_a_whole("ring"),
         _of_a_whole("waffle"),
@@ -128,9 +130,17 @@ FORMS: dict[Form, FormNeeds] = {
         FormNeeds("scatter", "two figures", figures=(2, 2), by="may", each_row="may", sampled="points", ghost=True),
         FormNeeds("bubbles", "two figures", figures=(3, 3), ghost=True),
         FormNeeds(
-            "histogram", "spread", figures=(1, 1), by="may", each_row="may", banded=True, sampled="ranges", most_marks=0
+            "histogram",
+            "spread",
+            figures=(1, 1),
+            by="may",
+            each_row="may",
+            banded=True,
+            sampled="ranges",
+            most_marks=0,
+            ghost=True,
         ),
-        FormNeeds("box plot", "spread", figures=(1, 1), by="may", each_row="must", sampled="spreads"),
+        FormNeeds("box plot", "spread", figures=(1, 1), by="may", each_row="must", sampled="spreads", ghost=True),
         FormNeeds("gauge", "one figure", figures=(1, 1), by="no", across="no", ghost=True),
         FormNeeds("key figure", "one figure", figures=(1, 1), by="no", across="no", ghost=True),
         FormNeeds("cards", "a table", across="no", each_row="may", sampled="records", most_marks=0, ghost=True),
