@@ -30,7 +30,7 @@ from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Emphasis, GaugeSt
 from summula.core.charts.waffle import shared_out
 from summula.core.engine.grid import Grid
 from summula.core.engine.periods import last_part_way
-from summula.core.engine.samples import Boxes, Points, Records
+from summula.core.engine.samples import Boxes, Points, Ranges, Records
 from summula.core.engine.trends import fitted_line, moments, moving_mean
 from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import Heading
@@ -711,3 +711,37 @@ def test_of_very_many_multiples_two_dozen_are_worked_out(demo: Opened) -> None:
         assert 8 < len(titles) <= 24 and f"{left:,} more are not shown: keep the top few" in scene.texts()
     cards = draw(chart_of(asked(demo, 'show rows by "Sailing no." drawn as cards')), Canvas(1200, 800))
     assert any(text.endswith(" more") for text in cards.texts())
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_many_values_are_put_together_as_numpy_does(seed: int) -> None:
+    """Of many rows, values that are whole units are sorted once; of others and of few they are looked at one by one."""
+    rng = np.random.default_rng(seed)
+    rows = 30_000
+    fees = np.round(rng.gamma(1.5, 40, rows) - 20, 2 if seed % 2 else 0)
+    blank = rng.random(rows) < 0.05
+    piers = rng.integers(0, 5, rows)
+    frame = pl.DataFrame({"Fee": [None if b else f for f, b in zip(fees.tolist(), blank.tolist(), strict=True)], "Pier": [f"P{at}" for at in piers]})
+    table = table_from_frame("T", frame, {"Pier": "category"})
+    words = Vocabulary(table)
+    for narrowed in ("", ' where Pier is not "P0"'):
+        kept = ~blank & ((piers != 0) if narrowed else True)
+        boxes = answer(parse(f"show each row of Fee by Pier{narrowed} drawn as box plot", words), table).samples
+        assert isinstance(boxes, Boxes)
+        for at, found in enumerate(boxes.spreads, start=1 if narrowed else 0):
+            own = fees[kept & (piers == at)]
+            low, middle, high = np.percentile(own, (25, 50, 75))
+            reach = 1.5 * (high - low)
+            inside = own[(own >= low - reach) & (own <= high + reach)]
+            assert found is not None and found.count == len(own)
+            figures = (found.quarter, found.median, found.three_quarters, found.low, found.high, found.mean)
+            assert figures == pytest.approx((low, middle, high, inside.min(), inside.max(), own.mean()), abs=1e-9)
+            assert found.beyond.tolist() == pytest.approx(np.sort(own[(own < inside.min()) | (own > inside.max())]).tolist())
+        ranges = answer(parse(f"show each row of Fee across Pier{narrowed} drawn as histogram", words), table).samples
+        assert isinstance(ranges, Ranges) and ranges.blank == int((blank & (kept | blank) & ((piers != 0) if narrowed else True)).sum())
+        limits = ranges.edges.copy()
+        limits[0], limits[-1] = -math.inf, math.inf
+        for at, counts in enumerate(ranges.counts, start=1 if narrowed else 0):
+            own = fees[kept & (piers == at)]
+            place = np.searchsorted(limits, own, side="right") - 1
+            assert counts.tolist() == np.bincount(place, minlength=len(counts)).tolist()

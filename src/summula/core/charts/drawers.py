@@ -59,6 +59,7 @@ from summula.core.charts.scene import (
     Ink,
     Line,
     Mark,
+    Mosaic,
     Path,
     Picture,
     Point,
@@ -216,7 +217,7 @@ def _recoloured(scene: Scene, palette: Theme) -> Scene:
                 return mark
             case Box() if mark.edge is not None:
                 return replace(mark, ink=own(mark.ink), edge=own(mark.edge))
-            case Box() | Line() | Area() | Wedge() | Path() | Point() | Text():
+            case Box() | Line() | Area() | Wedge() | Path() | Point() | Text() | Mosaic():
                 return replace(mark, ink=own(mark.ink)) if mark.ink.token.startswith("series") else mark
             case _:
                 assert_never(mark)

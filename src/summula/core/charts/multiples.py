@@ -15,7 +15,7 @@ from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import LABEL, legend, note_at_foot, scales_of
 from summula.core.charts.inks import member_ink
 from summula.core.charts.plotted import plotted
-from summula.core.charts.scene import XY, Group, Ink, Mark, Pair, Scene, Tag, Text, fitted, message
+from summula.core.charts.scene import XY, Group, Ink, Mark, Mosaic, Pair, Scene, Tag, Text, fitted, message
 from summula.core.charts.series import Series, series_of
 from summula.core.engine.axis import Axis, Level
 from summula.core.engine.grid import Grid
@@ -167,6 +167,8 @@ def _told(mark: Mark, pair: Pair) -> Mark:
     """The mark, its tag standing for the member that it was drawn for as well."""
     if isinstance(mark, Group):
         return replace(mark, marks=tuple(_told(each, pair) for each in mark.marks))
+    if isinstance(mark, Mosaic):
+        return replace(mark, by=(pair, *mark.by))
     tag: Tag | None = mark.tag
     return mark if tag is None else replace(mark, tag=replace(tag, by=(pair, *tag.by)))
 

@@ -16,6 +16,7 @@ from summula.core.charts.scene import (
     Group,
     Line,
     Mark,
+    Mosaic,
     Path,
     Picture,
     Point,
@@ -59,7 +60,7 @@ def text_bounds(mark: Text, width: TextWidth) -> Bounds:
 def bounds(mark: Mark, width: TextWidth) -> Bounds:
     """The rectangle around a mark."""
     match mark:
-        case Box() | Picture():
+        case Box() | Picture() | Mosaic():
             return Bounds(mark.x, mark.y, mark.x + mark.width, mark.y + mark.height)
         case Point():
             return Bounds(mark.x - mark.radius, mark.y - mark.radius, mark.x + mark.radius, mark.y + mark.radius)
@@ -110,7 +111,7 @@ def on_circle(x: float, y: float, radius: float, turn: float) -> XY:
 
 def mark_at(scene: Scene, x: float, y: float, width: TextWidth) -> Mark | None:
     """The topmost mark at a place that stands for something, or was cut and has more to say."""
-    for mark, moved_x, moved_y in reversed(list(scene.flat())):
+    for mark, moved_x, moved_y in reversed(list(scene.flat((x, y)))):
         asks = mark.tag is not None or (isinstance(mark, Text) and mark.full not in ("", mark.text))
         if asks and _is_met(mark, x - moved_x, y - moved_y, width):
             return mark
@@ -119,7 +120,7 @@ def mark_at(scene: Scene, x: float, y: float, width: TextWidth) -> Mark | None:
 
 def part_at(scene: Scene, x: float, y: float, width: TextWidth) -> tuple[Mark, Bounds] | None:
     """The topmost mark at a place that stands for something or is about settings, and where it lies."""
-    for mark, moved_x, moved_y in reversed(list(scene.flat())):
+    for mark, moved_x, moved_y in reversed(list(scene.flat((x, y)))):
         about: object = mark.tag is not None or getattr(mark, "part", "")
         if about and _is_met(mark, x - moved_x, y - moved_y, width):
             own = bounds(mark, width)
@@ -134,7 +135,7 @@ def _is_met(mark: Mark, x: float, y: float, width: TextWidth) -> bool:
             return bounds(mark, width).holds(x, y, slack_x, slack_y)
         case Point():
             return math.hypot(mark.x - x, mark.y - y) <= mark.radius + _REACH
-        case Text() | Group():
+        case Text() | Mosaic() | Group():
             return bounds(mark, width).holds(x, y)
         case Area():
             return is_inside(mark.points, x, y)

@@ -6,15 +6,15 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import TYPE_CHECKING, NamedTuple, TypeAlias
+from typing import TYPE_CHECKING, TypeAlias
 
-import msgspec
+from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.frame import LABEL, Along, Extent, Frame, framed, trend_room
 from summula.core.charts.inks import MemberInk, member_ink
-from summula.core.charts.scene import Box, Ink, Line, Point, Scene, Tag, Text, message
+from summula.core.charts.scene import Ink, Line, Mark, Mosaic, Point, Scene, Tag, Text, message
 from summula.core.charts.series import Category, Series, categories, field_of, figure_name, pairs
 from summula.core.charts.trend import trends_of_points
 from summula.core.engine.grid import Grid
@@ -165,8 +165,7 @@ def _of_points(chart: Chart, held: Points, canvas: Canvas) -> Scene:
     before = chart.ghost.samples if chart.ghost is not None else None
     if isinstance(before, Density):
         frame = _frame(chart, canvas, Extent(*before.x), Extent(*before.y), across, "paler: before slicing")
-        for square in squares(frame, before, canvas):
-            frame.marks.append(Box(*square.place, Ink("ghost"), ghost=True))
+        frame.marks += _mosaic(chart, frame, before, canvas, ghost=True)
     else:
         whole = before if isinstance(before, Points) else held
         frame = _frame(chart, canvas, _ends(whole.x), _ends(whole.y), across, "", whole.y.tolist())
@@ -189,71 +188,58 @@ def _ends(values: Figures) -> Extent:
     return Extent(float(values.min()), float(values.max()))
 
 
-class Square(NamedTuple):
-    """Some fine parts of a density together: its place (x, y, width, height), how many rows lie in it, and which of the
-    parts upward and along it is."""
-
-    place: tuple[float, float, float, float]
-    rows: int
-    up: int
-    along: int
-
-
-class Squares(msgspec.Struct, frozen=True, eq=False):
-    """`up` and `along`: the limits of the parts; `counts` by parts upward and along."""
-
-    counts: Figures
-    up: list[float]
-    along: list[float]
-
-
-def _joined(frame: Frame, held: Density, canvas: Canvas) -> Squares:
-    """So many of the fine parts together that a square can be seen."""
+def _mosaic(chart: Chart, frame: Frame, held: Density, canvas: Canvas, *, ghost: bool = False) -> list[Mark]:
+    """Rows counted in small squares: so many of the fine parts together that a square can be seen."""
     high, wide = held.counts.shape
     least = max(_SQUARE, min(canvas.size) / _SQUARES)
+    upright, along_scale = frame.scales[0], frame.x
     joined = [
         next(n for n in _PARTS if n * abs(place(ends[1]) - place(ends[0])) / parts >= least or n == _PARTS[-1])
-        for place, ends, parts in ((frame.scales[0], held.y, high), (frame.x, held.x, wide))
+        for place, ends, parts in ((upright, held.y, high), (along_scale, held.x, wide))
     ]
     counts = held.counts.reshape(high // joined[0], joined[0], wide // joined[1], joined[1]).sum(axis=(1, 3))
     up = held.y[0] + np.arange(counts.shape[0] + 1) * joined[0] * (held.y[1] - held.y[0]) / high
     along = held.x[0] + np.arange(counts.shape[1] + 1) * joined[1] * (held.x[1] - held.x[0]) / wide
-    return Squares(counts, up.tolist(), along.tolist())
-
-
-def squares(frame: Frame, held: Density, canvas: Canvas, joined: Squares | None = None) -> list[Square]:
-    """The squares that hold rows."""
-    joined = joined or _joined(frame, held, canvas)
-    heights = [frame.scales[0].within(each) for each in joined.up]
-    places = [frame.x.within(each) for each in joined.along]
-    found = []
-    for i, j in zip(*(each.tolist() for each in np.nonzero(joined.counts)), strict=True):
-        x, y = places[j], min(heights[i], heights[i + 1])
-        wide, high = places[j + 1] - x - 0.6, abs(heights[i] - heights[i + 1]) - 0.6
-        found.append(Square((x, y, max(wide, 0.4), max(high, 0.4)), int(joined.counts[i, j]), i, j))
-    return found
+    # A scale may be told to show less than there is.
+    inside = (up[:-1] >= upright.low - 1e-9 * abs(upright.low)) & (up[1:] <= upright.high + 1e-9 * abs(upright.high))
+    kept = np.flatnonzero(inside)
+    if not len(kept):
+        return []
+    counts, up = counts[kept[0] : kept[-1] + 1], up[kept[0] : kept[-1] + 2]
+    ends = upright(float(up[0])), upright(float(up[-1]))
+    top, bottom = min(ends), max(ends)
+    if ends[0] > ends[1]:  # as nearly always: the first line is at the bottom
+        counts, up = counts[::-1], up[::-1]
+    left, right = along_scale(held.x[0]), along_scale(held.x[1])
+    said = ((), ()) if ghost else (_parts_in_words(chart, 1, along.tolist()), _parts_in_words(chart, 0, up.tolist()))
+    made = Mosaic(
+        left, top, right - left, bottom - top, counts.shape[1], tuple(counts.astype(int).ravel().tolist()),
+        Ink("ghost") if ghost else Ink("series 0"), *said, ghost=ghost,
+    )  # fmt: skip
+    if not upright.log:
+        return [made]
+    heights = [upright.within(each) for each in up.tolist()]  # lines that are not equally high stand for themselves
+    lines = [round((box.y - made.y) / (made.height / made.lines)) for box in made.squares()]
+    return [
+        replace(box, y=min(heights[line], heights[line + 1]), height=abs(heights[line] - heights[line + 1]))
+        for box, line in zip(made.squares(), lines, strict=True)
+    ]
 
 
 def _of_density(chart: Chart, held: Density, canvas: Canvas) -> Scene:
-    """Rows counted in small squares."""
+    """Rows counted in small squares, darker where more lie."""
     before = chart.ghost.samples if chart.ghost is not None else None
     note = f"{plural(int(held.counts.sum()), 'row')}: darker where more lie"
     frame = _frame(chart, canvas, Extent(*held.x), Extent(*held.y), [], note)
     if isinstance(before, Density):
-        frame.marks += [Box(*each.place, Ink("ghost"), ghost=True) for each in squares(frame, before, canvas)]
-    joined = _joined(frame, held, canvas)
-    most = float(joined.counts.max())
-    upward, beside = _parts_in_words(chart, 0, joined.up), _parts_in_words(chart, 1, joined.along)
-    for each in squares(frame, held, canvas, joined):
-        strength = 0.18 + 0.82 * math.log1p(each.rows) / math.log1p(most)
-        said = f"{upward[each.up]}; {beside[each.along]}"
-        tag = Tag((), (), -1, float(each.rows), plural(each.rows, "row"), said)
-        frame.marks.append(Box(*each.place, Ink("series 0", strength), tag))
+        frame.marks += _mosaic(chart, frame, before, canvas, ghost=True)
+    frame.marks += _mosaic(chart, frame, held, canvas)
     trends_of_points(frame, chart, [(held.moments, Ink("ink"))])
     return frame.scene()
 
 
-def _parts_in_words(chart: Chart, measure: int, edges: list[float]) -> list[str]:
+def _parts_in_words(chart: Chart, measure: int, edges: list[float]) -> tuple[str, ...]:
     name, style = figure_name(chart.grid, measure), chart.styles[measure]
     written = [style.text(edge, unit=True) for edge in edges]
-    return [f"{name} {low} to {high}" for low, high in pairwise(written)]
+    upward = edges[0] <= edges[-1]
+    return tuple(f"{name} {a} to {b}" if upward else f"{name} {b} to {a}" for a, b in pairwise(written))

@@ -186,6 +186,63 @@ class Picture(msgspec.Struct, frozen=True, tag=True):
     tag: Tag | None = None
 
 
+class Mosaic(msgspec.Struct, frozen=True, tag=True):
+    """Many equal squares, each for so many rows: `counts` line by line from the top, `columns` a line; nothing is drawn
+    where there are none. The more rows, the stronger the ink (by the logarithm); all alike in a ghost. `along` and
+    `upward` (from the top) say what a square's place means."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    columns: int
+    counts: tuple[int, ...]
+    ink: Ink
+    along: tuple[str, ...] = ()
+    upward: tuple[str, ...] = ()
+    ghost: bool = False
+    by: tuple[Pair, ...] = ()  # what all of them stand for
+    tag: Tag | None = None
+
+    @property
+    def lines(self) -> int:
+        return len(self.counts) // self.columns
+
+    def strengths(self) -> dict[int, float]:
+        """How strong the ink is of squares with so many rows."""
+        found = set(self.counts) - {0}
+        if self.ghost:
+            return dict.fromkeys(found, self.ink.strength)
+        most = math.log1p(max(found, default=1))
+        return {count: self.ink.strength * (0.18 + 0.82 * math.log1p(count) / most) for count in found}
+
+    def _square(self, at: int, strength: float) -> Box:
+        """One of them as a mark that can be asked."""
+        count = self.counts[at]
+        line, column = divmod(at, self.columns)
+        wide, high = self.width / self.columns, self.height / self.lines
+        tag = None
+        if self.along:
+            rows = f"{count:,} row{'' if count == 1 else 's'}"
+            tag = Tag(self.by, (), -1, float(count), rows, f"{self.upward[line]}; {self.along[column]}")
+        ink = Ink(self.ink.token, strength)
+        return Box(self.x + column * wide, self.y + line * high, wide, high, ink, tag, self.ghost)
+
+    def squares(self) -> list[Box]:
+        """Those that have rows."""
+        strengths = self.strengths()
+        return [self._square(at, strengths[count]) for at, count in enumerate(self.counts) if count]
+
+    def met(self, x: float, y: float) -> Box | None:
+        """The square at a place; None where it has no rows."""
+        column = int((x - self.x) / self.width * self.columns)
+        line = int((y - self.y) / self.height * self.lines)
+        if not (self.x <= x and self.y <= y and column < self.columns and line < self.lines):
+            return None
+        at = line * self.columns + column
+        return self._square(at, self.ink.strength) if self.counts[at] else None
+
+
 class Group(msgspec.Struct, frozen=True, tag=True):
     """Marks moved by (x, y) together; with `clip` (width, height) nothing is seen outside of it. `measures` name the
     figures that the tags within number."""
@@ -198,7 +255,7 @@ class Group(msgspec.Struct, frozen=True, tag=True):
     measures: tuple[str, ...] = ()
 
 
-Mark = Box | Line | Area | Wedge | Path | Point | Text | Picture | Group
+Mark = Box | Line | Area | Wedge | Path | Point | Text | Picture | Mosaic | Group
 
 
 class Scene(msgspec.Struct, frozen=True):
@@ -211,9 +268,10 @@ class Scene(msgspec.Struct, frozen=True):
     left_out: int = 0
     reach: tuple[XY, ...] = ()
 
-    def flat(self) -> Iterator[tuple[Mark, float, float]]:
-        """Every mark that is no group, in drawing order, and how far its groups move it."""
-        yield from _flat(self.marks, 0.0, 0.0)
+    def flat(self, near: XY | None = None) -> Iterator[tuple[Mark, float, float]]:
+        """Every mark that is no group, in drawing order, and how far its groups move it; of a mosaic its squares, or
+        the one that is `near` alone."""
+        yield from _flat(self.marks, 0.0, 0.0, near)
 
     def tagged(self) -> list[Mark]:
         """The marks that stand for a figure, in drawing order."""
@@ -223,10 +281,13 @@ class Scene(msgspec.Struct, frozen=True):
         return [mark.text for mark, _, _ in self.flat() if isinstance(mark, Text)]
 
 
-def _flat(marks: tuple[Mark, ...], x: float, y: float) -> Iterator[tuple[Mark, float, float]]:
+def _flat(marks: tuple[Mark, ...], x: float, y: float, near: XY | None) -> Iterator[tuple[Mark, float, float]]:
     for mark in marks:
         if isinstance(mark, Group):
-            yield from _flat(mark.marks, x + mark.x, y + mark.y)
+            yield from _flat(mark.marks, x + mark.x, y + mark.y, near)
+        elif isinstance(mark, Mosaic):
+            met = mark.squares() if near is None else [mark.met(near[0] - x, near[1] - y)]
+            yield from ((each, x, y) for each in met if each is not None)
         else:
             yield mark, x, y
 

@@ -20,7 +20,7 @@ from summula.core.engine.fold import Fold, Levels
 from summula.core.engine.grid import Block, Grid, LevelPair
 from summula.core.engine.keeping import Kept, check_keep, keep
 from summula.core.engine.placing import Nodes, axis_of, finish
-from summula.core.engine.samples import check, samples
+from summula.core.engine.sampling import check, samples
 from summula.core.fields.heading import encode_heading
 from summula.core.memory import Remembered
 from summula.core.phrases.forms import FORMS

@@ -3,17 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any, TypeAlias
-
-import msgspec
+from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
 from summula.core.engine.cells import Cells
 from summula.core.engine.combinations import counted
 from summula.core.engine.fold import Block, Fold, Groups
+from summula.core.engine.runs import Runs, WholeUnits, whole_units
 from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Aggregate, Condition
-from summula.core.tables.column import EXACT, STRETCH, NumberColumn, stretches
+from summula.core.tables.column import NumberColumn
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -47,49 +46,10 @@ _Pick: TypeAlias = "Callable[[NDArray[np.int64]], Block]"
 """For each group the value at a place among its ascending ones; any value where a group has none."""
 
 
-class WholeUnits(msgspec.Struct, frozen=True, eq=False):
-    """A number field as whole numbers from 0 to `span` - 1, beginning with its least value `low`; 0 where blank."""
-
-    units: NDArray[np.signedinteger]
-    low: float
-    span: int
-
-
-class _Runs(msgspec.Struct, frozen=True, eq=False):
-    """Each group's values in their order, one group's run after another's: as unit + group * span. A group's run begins
-    at `start` and holds `count`."""
-
-    keys: NDArray[Any]
-    start: NDArray[np.int64]
-    count: NDArray[np.int64]
-
-    @classmethod
-    def of(cls, groups: Groups, column: NumberColumn, size: int, whole: WholeUnits) -> _Runs:
-        """Units and their group make one whole number, so that one plain sort does it all."""
-        kind: type[np.signedinteger] = np.int32 if whole.span * size < 2**31 else np.int64
-        keys: NDArray[Any] = np.empty(len(groups), dtype=kind)
-        count, end = np.zeros(size, dtype=np.int64), 0
-        for part in stretches(len(groups), max(STRETCH, size)):
-            chosen, units = groups[part], whole.units[part]
-            inside = chosen >= 0 if column.blank is None else (chosen >= 0) & ~column.blank[part]
-            if not inside.all():
-                chosen, units = chosen[inside], units[inside]
-            here = keys[end : end + len(chosen)]
-            here[:] = chosen
-            here *= kind(whole.span)
-            here += units.astype(kind, copy=False)
-            count += np.bincount(chosen, minlength=size)
-            end += len(chosen)
-        keys = keys[:end]
-        keys.sort()
-        return cls(keys, np.cumsum(count) - count, count)
-
-
 _WORTH = 64  # rows a run, from which on runs are searched rather than rows sorted anew
 
 
-_RUNS: Remembered[tuple[str | None, tuple[Condition, ...]], _Runs] = Remembered("runs")
-UNITS: Remembered[str, WholeUnits | None] = Remembered("whole units", most=16, of_columns=True)
+_RUNS: Remembered[tuple[str | None, tuple[Condition, ...]], Runs] = Remembered("runs")
 ORDERS: Remembered[str, NDArray[np.intp]] = Remembered("orders", most=16, of_columns=True)
 
 
@@ -102,7 +62,7 @@ def _picked_from_runs(
     runs = _RUNS.of(
         fold.memo,
         (aggregate.field, aggregate.where),
-        lambda: _Runs.of(fold.row_groups(aggregate, finest)[0], column, size, whole),
+        lambda: Runs.of(fold.row_groups(aggregate, finest)[0], column, size, whole),
     )
     if level != finest and size * _WORTH <= len(runs.keys):
         rows, columns = fold.rows.node_of_finest(level[0]), fold.columns.node_of_finest(level[1])
@@ -111,7 +71,7 @@ def _picked_from_runs(
     if level != finest:
         groups, shape = fold.row_groups(aggregate, level)
         size = shape[0] * shape[1]
-        runs = _Runs.of(groups, column, size, whole)
+        runs = Runs.of(groups, column, size, whole)
     base = np.arange(size, dtype=np.int64) * whole.span
     found = runs
 
@@ -122,7 +82,7 @@ def _picked_from_runs(
     return pick, runs.count
 
 
-def _searched(runs: _Runs, owners: NDArray[np.intp], size: int, whole: WholeUnits) -> tuple[_Pick, NDArray[np.int64]]:
+def _searched(runs: Runs, owners: NDArray[np.intp], size: int, whole: WholeUnits) -> tuple[_Pick, NDArray[np.int64]]:
     """Order statistics of groups that each own several runs, by halving the range of values: how many of a group's
     values lie at or below one is told by a search in each of its runs."""
     base = np.arange(len(runs.count), dtype=np.int64) * whole.span
@@ -160,29 +120,6 @@ def _picked_by_order(
         return found
 
     return pick, count
-
-
-def whole_units(cells: Cells, name: str) -> WholeUnits | None:
-    """A number field as small whole numbers; None where its values are not whole units. Remembered by the table."""
-    return UNITS.of(cells.table.memo, name, lambda: _as_whole_units(cells.table.number(name)))
-
-
-def _as_whole_units(column: NumberColumn) -> WholeUnits | None:
-    low, high = np.inf, -np.inf
-    for part in stretches(column.rows):
-        here = column.values[part] if column.blank is None else column.values[part][~column.blank[part]]
-        if not np.array_equal(here, np.rint(here)):
-            return None
-        if len(here):
-            low, high = min(low, float(here.min())), max(high, float(here.max()))
-    if low > high or max(abs(low), abs(high)) >= EXACT:
-        return None
-    span = int(high - low) + 1
-    units: NDArray[np.signedinteger] = np.empty(column.rows, dtype=np.int32 if span < 2**31 else np.int64)
-    for part in stretches(column.rows):
-        here = column.values[part]
-        units[part] = (here if column.blank is None else np.where(column.blank[part], low, here)) - low
-    return WholeUnits(units, low, span)
 
 
 def value_order(cells: Cells, name: str) -> NDArray[np.intp]:

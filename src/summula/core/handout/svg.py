@@ -23,6 +23,7 @@ from summula.core.charts.scene import (
     Ink,
     Line,
     Mark,
+    Mosaic,
     Pair,
     Path,
     Picture,
@@ -104,6 +105,9 @@ class _Writer:
                 return self._text(mark, ground)
             case Picture():
                 return self._picture(mark)
+            case Mosaic():
+                inner = "".join(self.mark(each, ground) for each in mark.squares())
+                return f'<g shape-rendering="crispEdges">{inner}</g>\n'
             case Group():
                 return self._group(mark, ground)
             case _:

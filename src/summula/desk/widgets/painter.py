@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from array import array
 from functools import lru_cache
 from typing import NamedTuple, assert_never
 
@@ -19,7 +20,22 @@ from PyQt6.QtGui import (
 )
 
 from summula.core.charts.places import wedge_points
-from summula.core.charts.scene import XY, Area, Box, Group, Ink, Line, Mark, Path, Picture, Point, Scene, Text, Wedge
+from summula.core.charts.scene import (
+    XY,
+    Area,
+    Box,
+    Group,
+    Ink,
+    Line,
+    Mark,
+    Mosaic,
+    Path,
+    Picture,
+    Point,
+    Scene,
+    Text,
+    Wedge,
+)
 from summula.core.theme.typefaces import text_width
 from summula.desk.theme import colour, font
 
@@ -79,6 +95,8 @@ def _mark(painter: QPainter, mark: Mark, ground: str) -> None:
             painter.setOpacity(mark.strength)
             painter.drawImage(QRectF(mark.x, mark.y, mark.width, mark.height), _image(mark.data))
             painter.setOpacity(1.0)
+        case Mosaic():
+            painter.drawImage(QRectF(mark.x, mark.y, mark.width, mark.height), _mosaic(mark, ground))
         case Group():
             painter.save()
             painter.translate(mark.x, mark.y)
@@ -88,6 +106,16 @@ def _mark(painter: QPainter, mark: Mark, ground: str) -> None:
             painter.restore()
         case _:
             assert_never(mark)
+
+
+def _mosaic(mark: Mosaic, ground: str) -> QImage:
+    """A pixel a square; it is enlarged without smoothing when it is painted."""
+    colours = {
+        count: colour(mark.ink.token, round(strength, 2), ground).rgba() for count, strength in mark.strengths().items()
+    }
+    colours[0] = 0  # nothing at all
+    data = array("I", [colours[count] for count in mark.counts]).tobytes()
+    return QImage(data, mark.columns, mark.lines, 4 * mark.columns, QImage.Format.Format_ARGB32).copy()
 
 
 def _colour(ink: Ink, ground: str) -> QColor:
