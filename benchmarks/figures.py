@@ -11,7 +11,8 @@ import polars as pl
 from benchmarks.board import board_of, reckoning_of
 from benchmarks.timing import in_turn
 from summula.core.engine.cells import COARSER, FOLDED, ROW_MASKS
-from summula.core.engine.percentiles import ORDERS, UNITS
+from summula.core.engine.percentiles import ORDERS
+from summula.core.engine.runs import UNITS
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.tables.table import Table
 

@@ -4,7 +4,7 @@ members along them, so that they can be compared."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Literal, TypeAlias
+from typing import Literal
 
 import msgspec
 from msgspec.structs import replace
@@ -15,22 +15,19 @@ from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import LABEL, legend, note_at_foot, scales_of
 from summula.core.charts.inks import member_ink
 from summula.core.charts.plotted import plotted
-from summula.core.charts.scene import XY, Group, Ink, Mark, Mosaic, Pair, Scene, Tag, Text, fitted, message
+from summula.core.charts.scene import XY, Group, Ink, Mark, Pair, Scene, Text, fitted, message
 from summula.core.charts.series import Series, series_of
 from summula.core.engine.axis import Axis, Level
 from summula.core.engine.grid import Grid
 from summula.core.engine.samples import MOST_MULTIPLES, Several
 from summula.core.fields.labels import label_of
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-Codes: TypeAlias = "NDArray[np.int64]"
 Told = Literal["", "series", "across", "members"]
 Reach = Literal["", "figures", "stacks", "drawn"]
 Draw = Callable[[Chart, Canvas], Scene]
 
 MOST = MOST_MULTIPLES
+_TOTAL = Level(np.zeros((1, 0), dtype=np.int64), np.zeros(1, dtype=np.intp))
 _GAP = (14.0, 10.0)  # pixels between them, along and down
 _TITLE = 19.0
 _LEAST = 46.0  # pixels: of the height of one, and two thirds of its width
@@ -83,7 +80,7 @@ def draw_multiples(chart: Chart, canvas: Canvas, draw_one: Draw, told: Told, rea
         x, y = (at % columns) * (wide + _GAP[0]), top + (at // columns) * (high + _GAP[1])
         title = fitted(each.label, wide, 12, 600, canvas.text_width)
         marks.append(Text(x, y + 12, title, Ink("text"), 12, 600, full=each.label))
-        marks.append(Group(x, y + _TITLE, tuple(_told(mark, each.pair) for mark in scene.marks)))
+        marks.append(Group(x, y + _TITLE, scene.marks, by=(each.pair,)))
     return Scene(canvas.width, canvas.height, tuple(marks), left_out + sum(scene.left_out for scene in scenes))
 
 
@@ -163,24 +160,14 @@ def _entries(parts: list[Part], told: Told) -> list[Series]:
     return []
 
 
-def _told(mark: Mark, pair: Pair) -> Mark:
-    """The mark, its tag standing for the member that it was drawn for as well."""
-    if isinstance(mark, Group):
-        return replace(mark, marks=tuple(_told(each, pair) for each in mark.marks))
-    if isinstance(mark, Mosaic):
-        return replace(mark, by=(pair, *mark.by))
-    tag: Tag | None = mark.tag
-    return mark if tag is None else replace(mark, tag=replace(tag, by=(pair, *tag.by)))
-
-
 def parts_of(chart: Chart, most: int | None = None) -> list[Part]:
     """The charts of the single members, of the first `most` of them, each with the same members along its rows where
     these have one heading."""
     grid = chart.grid
     axis = grid.rows
     level = axis.levels[1]
-    known = _codes_of_all(grid)
-    known_before = _codes_of_all(chart.ghost) if chart.ghost is not None else None
+    known = _axis_of_all(grid)
+    known_before = _axis_of_all(chart.ghost) if chart.ghost is not None else None
     before = _places(chart.ghost)
     found = []
     for node in range(level.size if most is None else min(most, level.size)):
@@ -205,17 +192,19 @@ def _empty(grid: Grid) -> Grid:
     return replace(grid, values={level: np.full_like(block, np.nan) for level, block in grid.values.items()})
 
 
-def _codes_of_all(grid: Grid) -> Codes | None:
+def _axis_of_all(grid: Grid) -> Axis | None:
     """The members of the second heading that occur anywhere, in their order; None where rows have other headings, or
     an order by figures, which is each member's own."""
     axis = grid.rows
     if axis.depth != 2 or grid.samples is not None or grid.phrase.order is not None or grid.phrase.keeping:
         return None
-    return np.unique(axis.levels[2].codes[:, 1])
+    codes = np.unique(axis.levels[2].codes[:, 1])
+    level = Level(codes[:, None], np.zeros(len(codes), dtype=np.intp))
+    return Axis(axis.headings[1:], axis.members[1:], (_TOTAL, level))
 
 
-def part_of(grid: Grid, node: int, known: Codes | None) -> Grid:
-    """The grid of one member of the rows' first heading, as if it had been asked for alone. `known`: the codes of its
+def part_of(grid: Grid, node: int, known: Axis | None) -> Grid:
+    """The grid of one member of the rows' first heading, as if it had been asked for alone. `known`: the axis of its
     members, where those without figures are to stand there, too."""
     axis = grid.rows
     starts, ends = [node], [node + 1]
@@ -224,7 +213,7 @@ def part_of(grid: Grid, node: int, known: Codes | None) -> Grid:
         starts.append(int(np.searchsorted(parents, starts[-1])))
         ends.append(int(np.searchsorted(parents, ends[-1])))
     values, counts = {}, {}
-    levels = [Level(np.zeros((1, 0), dtype=np.int64), np.zeros(1, dtype=np.intp))]
+    levels = [_TOTAL]
     for level in range(1, axis.depth + 1):
         start, end = starts[level - 1], ends[level - 1]
         own = axis.levels[level]
@@ -235,18 +224,17 @@ def part_of(grid: Grid, node: int, known: Codes | None) -> Grid:
                 values[level - 1, column] = block[:, start:end]
                 counts[level - 1, column] = grid.cell_rows[row, column][start:end]
     if known is not None:
-        own_codes = levels[1].codes[:, 0]
-        place = np.searchsorted(known, own_codes)
-        levels[1] = Level(known[:, None], np.zeros(len(known), dtype=np.intp))
+        size = known.levels[1].size
+        place = np.searchsorted(known.levels[1].codes[:, 0], levels[1].codes[:, 0])
         for key in [each for each in values if each[0] == 1]:
-            block = np.full((values[key].shape[0], len(known), values[key].shape[2]), np.nan)
+            block = np.full((values[key].shape[0], size, values[key].shape[2]), np.nan)
             block[:, place] = values[key]
-            spread = np.zeros((len(known), counts[key].shape[1]))
+            spread = np.zeros((size, counts[key].shape[1]))
             spread[place] = counts[key]
             values[key], counts[key] = block, spread
     phrase = replace(grid.phrase, by=grid.phrase.by[1:])
     held = grid.samples.parts[node] if isinstance(grid.samples, Several) and node < len(grid.samples.parts) else None
-    rows = Axis(axis.headings[1:], axis.members[1:], tuple(levels))
+    rows = known or Axis(axis.headings[1:], axis.members[1:], tuple(levels))
     return replace(
         grid, phrase=phrase, rows=rows, values=values, cell_rows=counts, samples=held, several=False,
         rows_used=int(counts[0, 0][0, 0]),

@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
+from msgspec.structs import replace
 
 from summula.core.engine.samples import Limits
 from summula.core.fields.figures import FigureStyle
@@ -201,7 +202,6 @@ class Mosaic(msgspec.Struct, frozen=True, tag=True):
     along: tuple[str, ...] = ()
     upward: tuple[str, ...] = ()
     ghost: bool = False
-    by: tuple[Pair, ...] = ()  # what all of them stand for
     tag: Tag | None = None
 
     @property
@@ -224,7 +224,7 @@ class Mosaic(msgspec.Struct, frozen=True, tag=True):
         tag = None
         if self.along:
             rows = f"{count:,} row{'' if count == 1 else 's'}"
-            tag = Tag(self.by, (), -1, float(count), rows, f"{self.upward[line]}; {self.along[column]}")
+            tag = Tag((), (), -1, float(count), rows, f"{self.upward[line]}; {self.along[column]}")
         ink = Ink(self.ink.token, strength)
         return Box(self.x + column * wide, self.y + line * high, wide, high, ink, tag, self.ghost)
 
@@ -245,7 +245,7 @@ class Mosaic(msgspec.Struct, frozen=True, tag=True):
 
 class Group(msgspec.Struct, frozen=True, tag=True):
     """Marks moved by (x, y) together; with `clip` (width, height) nothing is seen outside of it. `measures` name the
-    figures that the tags within number."""
+    figures that the tags within number; `by`: what all of those stand for, beside what each says."""
 
     x: float
     y: float
@@ -253,6 +253,7 @@ class Group(msgspec.Struct, frozen=True, tag=True):
     clip: XY | None = None
     tag: Tag | None = None
     measures: tuple[str, ...] = ()
+    by: tuple[Pair, ...] = ()
 
 
 Mark = Box | Line | Area | Wedge | Path | Point | Text | Picture | Mosaic | Group
@@ -271,7 +272,7 @@ class Scene(msgspec.Struct, frozen=True):
     def flat(self, near: XY | None = None) -> Iterator[tuple[Mark, float, float]]:
         """Every mark that is no group, in drawing order, and how far its groups move it; of a mosaic its squares, or
         the one that is `near` alone."""
-        yield from _flat(self.marks, 0.0, 0.0, near)
+        yield from _flat(self.marks, 0.0, 0.0, near, ())
 
     def tagged(self) -> list[Mark]:
         """The marks that stand for a figure, in drawing order."""
@@ -281,13 +282,17 @@ class Scene(msgspec.Struct, frozen=True):
         return [mark.text for mark, _, _ in self.flat() if isinstance(mark, Text)]
 
 
-def _flat(marks: tuple[Mark, ...], x: float, y: float, near: XY | None) -> Iterator[tuple[Mark, float, float]]:
+def _flat(
+    marks: tuple[Mark, ...], x: float, y: float, near: XY | None, by: tuple[Pair, ...]
+) -> Iterator[tuple[Mark, float, float]]:
     for mark in marks:
         if isinstance(mark, Group):
-            yield from _flat(mark.marks, x + mark.x, y + mark.y, near)
+            yield from _flat(mark.marks, x + mark.x, y + mark.y, near, (*by, *mark.by))
         elif isinstance(mark, Mosaic):
             met = mark.squares() if near is None else [mark.met(near[0] - x, near[1] - y)]
-            yield from ((each, x, y) for each in met if each is not None)
+            yield from _flat(tuple(each for each in met if each is not None), x, y, near, by)
+        elif by and mark.tag is not None:
+            yield replace(mark, tag=replace(mark.tag, by=(*by, *mark.tag.by))), x, y
         else:
             yield mark, x, y
 

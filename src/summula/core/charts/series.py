@@ -70,8 +70,15 @@ def _category(axis: Axis, node: int) -> Category:
     return Category(node, path, labels[-1] if labels else "All", " · ".join(labels[:-1]), pairs(axis, path))
 
 
+_SERIES: Remembered[object, tuple[Series, ...]] = Remembered("series", most=8)  # of an axis, by measures and inks
+
+
 def series_of(grid: Grid, own: tuple[MemberInk, ...] = ()) -> list[Series]:
     """The finest members across, by measure, in their inks (`own`: those that were given for good)."""
+    return list(_SERIES.of(grid.columns.memo, (grid.phrase.measures, grid.names, own), lambda: _series(grid, own)))
+
+
+def _series(grid: Grid, own: tuple[MemberInk, ...]) -> tuple[Series, ...]:
     axis = grid.columns
     several = len(grid.phrase.measures) > 1
     found: list[Series] = []
@@ -85,7 +92,7 @@ def series_of(grid: Grid, own: tuple[MemberInk, ...] = ()) -> list[Series]:
                 ink = member_ink(axis.headings[-1], path[-1], axis.members[-1], own)
             name = [short_name(each, grid.names[measure])] if several or not labels else []
             found.append(Series(node, measure, path, " · ".join(labels + name), ink, pairs(axis, path)))
-    return found
+    return tuple(found)
 
 
 @lru_cache(maxsize=256)

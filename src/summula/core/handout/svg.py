@@ -59,6 +59,7 @@ class _Writer:
         self.measures: tuple[str, ...] = ()  # of the group that is being written
         self.letters: dict[tuple[File, bool, int], set[str]] = {}
         self.clips = 0
+        self.by: tuple[Pair, ...] = ()  # what the group stands for that is written
         self.pictures: dict[bytes, str] = {}  # their names in the document
 
     def faces(self) -> str:
@@ -129,10 +130,10 @@ class _Writer:
         )
 
     def _group(self, mark: Group, ground: str) -> str:
-        around = self.measures
-        self.measures = mark.measures or around
+        around, by = self.measures, self.by
+        self.measures, self.by = mark.measures or around, (*by, *mark.by)
         inner = "".join(self.mark(each, ground) for each in mark.marks)
-        self.measures = around
+        self.measures, self.by = around, by
         moved = f'transform="translate({_number(mark.x)} {_number(mark.y)})"'
         if mark.clip is None:
             return f"<g {moved}>{inner}</g>\n"
@@ -167,7 +168,7 @@ class _Writer:
             measure = self.measures[tag.measure] if 0 <= tag.measure < len(self.measures) else ""
             value = "" if not math.isfinite(tag.value) else repr(tag.value)
             attributes += (
-                f" data-by={_members(tag.by)} data-across={_members(tag.across)} "
+                f" data-by={_members((*self.by, *tag.by))} data-across={_members(tag.across)} "
                 f'data-measure={quoteattr(_clean(measure))} data-value="{value}"'
             )
             words = f"{tag.title}\n{tag.text}" if tag.title else tag.text
