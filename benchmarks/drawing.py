@@ -110,7 +110,7 @@ def _by_matplotlib(grids: list[Any], ending: str) -> None:
     axes[4].stackplot(range(layers.shape[1]), layers)
     spreads = [each for each in grids[5].samples.spreads if each is not None]
     axes[5].bxp([
-        {"med": s.median, "q1": s.quarter, "q3": s.three_quarters, "whislo": s.low, "whishi": s.high, "fliers": s.beyond[-60:]} for s in spreads
+        {"med": s.median, "q1": s.quarter, "q3": s.three_quarters, "whislo": s.low, "whishi": s.high, "fliers": s.beyond[-40:]} for s in spreads
     ])  # fmt: skip
     held = grids[6].samples
     base = 0.0

@@ -6,6 +6,7 @@ import math
 import re
 from collections import Counter
 from fractions import Fraction
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -17,13 +18,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from summula.core.charts import Box, Canvas, Line, Point, Scene, SummaryLook, Text, chart_of, draw, drawn_as, why_not
+from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.gauge import reach_of
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
 from summula.core.charts.markwords import mark_words
 from summula.core.charts.multiples import parts_of
 from summula.core.charts.places import text_bounds
 from summula.core.charts.scale import scale, tied
-from summula.core.charts.scene import Wedge
+from summula.core.charts.scene import Picture, Wedge
 from summula.core.charts.series import column_name
 from summula.core.charts.settings import with_value
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Emphasis, GaugeStyle, levers_of, with_levers
@@ -45,6 +47,7 @@ from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.theme import text_width
+from summula.demo import company as demo_company
 from summula.demo.company import sailings
 
 SIZE = (520.0, 300.0)
@@ -679,6 +682,36 @@ def test_ticks_stand_at_another_measure(demo: Opened) -> None:
             assert start == pytest.approx(long * share, abs=0.6)
     both = draw(chart_of(asked(demo, text.format("lines")), look=SummaryLook(style=style)), Canvas(800, 400))
     assert {mark.tag.measure for mark in both.tagged() if mark.tag} == {0, 1}  # lines draw it all the same
+
+
+def test_ticks_stand_at_last_years_figures(demo: Opened) -> None:
+    style = with_value(PLAIN_STYLE, "reference.at", "year")
+    for text in ('by year-month of "Sailed on"', 'by month of "Sailed on" across year of "Sailed on"', "by Route"):
+        grid = asked(demo, f"show sum of Takings {text} drawn as columns")
+        scene = draw(chart_of(grid, look=SummaryLook(style=style)), Canvas(1800, 700))
+        ticks = {mark.tag.members + mark.tag.members_across: mark.tag.value for mark in scene.tagged() if isinstance(mark, Line) and mark.tag}
+        boxes = {mark.tag.members + mark.tag.members_across: mark.tag.value for mark in scene.tagged() if isinstance(mark, Box) and mark.tag}
+        if "Route" in text:
+            assert not ticks and "a year earlier" not in scene.texts()
+            continue
+        assert "a year earlier" in scene.texts() and len(ticks) == 23  # until November 2025
+        for path, figure in ticks.items():
+            back = (f"{int(path[0][:4]) - 1}{path[0][4:]}",) if len(path) == 1 else (path[0], path[1] - 1)  # type: ignore[index,operator]
+            assert figure == pytest.approx(boxes[back])
+
+
+def test_a_picture_with_a_members_name_stands_on_its_card(demo: Opened) -> None:
+    sea = (Path(demo_company.__file__).parent / "sea.png").read_bytes()
+    look = SummaryLook(pictures=(FolioPicture("g1", "petrel", sea), FolioPicture("g2", "Nobody", sea)))
+    for size in ((900, 500), (300, 190), (150, 600)):
+        scene = draw(chart_of(asked(demo, "show rows and sum of Takings by Vessel drawn as cards"), look=look), Canvas(*size))
+        pictures = [mark for mark in scene.marks if isinstance(mark, Picture)]
+        assert overlapping(scene) == [] and (len(pictures) == 1 or size[0] < 900)
+        for mark in pictures:
+            name = next(text for text in scene.marks if isinstance(text, Text) and text.full == "Petrel")
+            assert abs(name.y - mark.y) < 60 and mark.width / mark.height == pytest.approx(look.pictures[0].size[0] / look.pictures[0].size[1])
+            figures = [text for text in scene.marks if isinstance(text, Text) and text.tag is not None]
+            assert not any(mark.x < text.x < mark.x + mark.width and mark.y < text.y < mark.y + mark.height for text in figures)
 
 
 def test_a_card_a_row_shows_that_row(demo: Opened) -> None:

@@ -78,6 +78,15 @@ def test_neighbouring_inks_are_told_apart(name: str, seen: str) -> None:
 
 
 @pytest.mark.parametrize("name", list(PALETTES))
+def test_words_are_read_on_every_paper(name: str) -> None:
+    theme = theme_of(PALETTES[name])
+    for ground in ("paper", "sheet"):
+        for token in ("ink", "text", "muted", "plum", "loss"):
+            assert contrast(theme.colour(token), theme.colour(ground)) >= 4.5, (token, ground)
+    assert contrast(theme.colour("ghost"), theme.colour("sheet")) >= 1.1  # what was before slicing is seen
+
+
+@pytest.mark.parametrize("name", list(PALETTES))
 def test_what_is_written_on_inks_is_read(name: str) -> None:
     theme = theme_of(PALETTES[name])
     canvas = Canvas(300, 200, theme=theme)
@@ -93,11 +102,12 @@ def test_what_is_written_on_inks_is_read(name: str) -> None:
 
 def test_a_palette_is_read_from_a_small_file() -> None:
     made = palette_from({"inks": ["#112233", "#C68A1E"]})
-    assert made[:2] == ("#112233", "#c68a1e") and len(set(made)) == SERIES
+    assert made.inks[:2] == ("#112233", "#c68a1e") and len(set(made.inks)) == SERIES
     assert theme_of(made).hex("series 1") == "#c68a1e"
     for wrong, told in (
         ({"inks": []}, "ink"), ({"inks": ["red"]}, "#rrggbb"), ([], "inks"), ({"inks": ["#112233"] * 2}, "twice"),
-        ({"inks": [7]}, "#rrggbb"), ({"inks": ["#112233"] * 9}, "8"),
+        ({"inks": [7]}, "#rrggbb"), ({"inks": ["#112233"] * 9}, "8"), ({"inks": ["#112233"], "paper": "#404040"}, "read on that paper"),
+        ({"inks": ["#112233"], "paper": "grey"}, "#rrggbb"), ({"inks": ["#112233"], "headings": "fancy"}, "headings"),
     ):  # fmt: skip
         with pytest.raises(Refusal, match=told):
             palette_from(wrong)

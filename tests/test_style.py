@@ -22,10 +22,12 @@ from summula.core.folio.model import with_summary
 from summula.core.handout.svg import svg_text
 from summula.core.phrases.forms import FORMS
 from summula.core.summaries import print_phrase
-from summula.core.theme.palettes import PALETTES
+from summula.core.theme.palettes import PALETTES, Palette
 from summula.demo import company as demo_company
+from summula.desk.pages.gatherpopover import GatherPopover
 from summula.desk.pages.inkchoice import InkChoice, PalettePopover
 from summula.desk.phrase.formsheet import FormSheet
+from summula.desk.theme import colour, font
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.stylepopover import StyleForm, StylePopover
@@ -273,8 +275,12 @@ def test_inks_belong_to_the_folio(on_demo: Window, tmp_path: Path) -> None:
     popover = page.popover
     assert isinstance(popover, PalettePopover) and list(popover.rows) == list(PALETTES)
     QTest.mouseClick(popover.rows["Harbour"], LEFT)
-    assert ink_of("Child") in PALETTES["Harbour"] and session.folio.palette == PALETTES["Harbour"]
+    assert ink_of("Child") in PALETTES["Harbour"].inks and session.folio.palette == PALETTES["Harbour"]
+    paper = on_demo.grab().toImage().pixelColor(on_demo.width() // 2, on_demo.header.height() + 4).name()
+    assert colour("paper").name() == PALETTES["Harbour"].paper == paper  # the whole desk changes its paper and its face
+    assert font(16, 600, serif=True).families() == font(16, 600).families()
     session.undo()
+    assert colour("paper").name() != paper and font(16, 600, serif=True).families() != font(16, 600).families()
     assert ink_of("Child").startswith("series")
     page.summary_margin.choose_palette(button)
     assert isinstance(page.popover, PalettePopover)
@@ -283,9 +289,10 @@ def test_inks_belong_to_the_folio(on_demo: Window, tmp_path: Path) -> None:
     told: list[str] = []
     session.notice.connect(lambda text, _: told.append(text))
     page.popover.take_file(tmp_path / "odd.json")
-    assert "#rrggbb" in told[-1] and session.folio.palette == ()
+    assert "#rrggbb" in told[-1] and session.folio.palette == Palette()
     page.popover.take_file(tmp_path / "own.json")
-    assert session.folio.palette[:2] == ("#101820", "#f2aa4c")
+    assert session.folio.palette.inks[:2] == ("#101820", "#f2aa4c")
+    session.undo()
 
 
 def test_pictures_are_kept_in_the_folio(on_demo: Window, tmp_path: Path) -> None:
@@ -402,3 +409,23 @@ def test_the_margin_may_show_something_else_meanwhile(on_demo: Window) -> None:
     QTest.qWait(30)
     page.summary_margin.show(page.grid)
     assert page.summary_margin.levers and page.summary_margin.levers[0].isVisible()
+
+
+def test_slices_are_gathered_in_the_margin(on_demo: Window) -> None:
+    page = shown(on_demo, "show sum of Takings by Route drawn as ring")
+    button = next(b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Slices at most"))
+    assert "as many as there are" in button.accessibleName()
+    QTest.mouseClick(button, LEFT)
+    popover = page.popover
+    assert isinstance(popover, GatherPopover) and popover.number.value() == 6
+    popover.number.setFocus()
+    QTest.keyClick(popover.number, Qt.Key.Key_Down)
+    assert print_phrase(page.phrase_now()).endswith("keeping top 5 Route by sum of Takings gathering the rest drawn as ring")
+    assert page.chart.scene is not None and len({str(mark.tag.by) for mark in page.chart.scene.tagged() if mark.tag}) == 6
+    popover.close()
+    page.summary_margin.gather(page.toolbar)
+    assert isinstance(page.popover, GatherPopover)
+    QTest.mouseClick(page.popover.all, LEFT)
+    assert "keeping" not in print_phrase(page.phrase_now())
+    on_demo.session.undo()
+    assert "keeping top 5 Route" in print_phrase(page.phrase_now())

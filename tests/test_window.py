@@ -7,6 +7,7 @@ from pathlib import Path
 import msgspec
 import polars as pl
 import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtTest import QTest
@@ -299,7 +300,7 @@ def test_text_can_be_read_on_its_ground() -> None:
 def test_text_can_be_read_through_the_veil(monkeypatch: pytest.MonkeyPatch) -> None:
     thin = veil._THICKNESS / 255
     veiled = {token: theme.colour("paper", thin, token).name() for token in ("paper", "sheet", "ink", "muted", "plum")}
-    monkeypatch.setattr(theme, "TOKENS", theme.TOKENS | veiled)
+    monkeypatch.setattr(theme, "_WORN", [replace(theme.worn(), tokens=theme.worn().tokens | veiled)])
     theme.colour.cache_clear()
     for ground in ("paper", "sheet"):
         for token in ("ink", "muted", "plum"):

@@ -9,8 +9,9 @@ from PyQt6.QtGui import QImage, QPainter
 
 from summula.core.composition.composition import Composition, Page, one_page
 from summula.core.handout.formats import FORMATS, Format
+from summula.core.theme.palettes import theme_of
 from summula.desk.application import application
-from summula.desk.theme import colour
+from summula.desk.theme import colour, wear
 from summula.desk.widgets.painter import paint_scene
 
 
@@ -28,6 +29,7 @@ def page_image(page: Page) -> QImage:
 def _png(composition: Composition) -> bytes:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     application()
+    wear(theme_of(composition.palette))
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     page_image(one_page(composition)).save(buffer, "PNG")

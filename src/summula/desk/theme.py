@@ -12,23 +12,40 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
 from PyQt6.QtWidgets import QApplication, QLabel
 
-from summula.core.theme.tokens import LIGHT
+from summula.core.theme.tokens import LIGHT, Theme
 from summula.core.theme.tokens import contrast as contrast_of
 from summula.core.theme.typefaces import FALLBACK, FONTS, SANS, SERIF
 
-TOKENS = LIGHT.tokens
+_WORN = [LIGHT]  # the theme that is worn now: that of the folio that is open
+
+
+def worn() -> Theme:
+    return _WORN[0]
+
+
+def wear(theme: Theme) -> bool:
+    """Wear another theme; whether it is another one. What is shown is painted anew."""
+    if theme is worn():
+        return False
+    _WORN[0] = theme
+    colour.cache_clear()
+    font.cache_clear()
+    application = QApplication.instance()
+    if isinstance(application, QApplication) and application.property("themed"):
+        dress(application)
+    return True
 
 
 @lru_cache(maxsize=512)
 def colour(token: str, strength: float = 1.0, ground: str = "sheet") -> QColor:
     """A token's colour, mixed with the ground where it is laid on less than fully."""
-    return QColor(*LIGHT.colour(token, strength, ground))
+    return QColor(*worn().colour(token, strength, ground))
 
 
 @lru_cache(maxsize=256)
 def font(size: float = 13, weight: int = 400, *, serif: bool = False, italic: bool = False) -> QFont:
     """A shipped font in pixels."""
-    made = QFont([SERIF if serif else SANS, FALLBACK])
+    made = QFont([SERIF if serif and worn().serif_headings else SANS, FALLBACK])
     made.setPixelSize(max(1, round(size)))
     made.setWeight(QFont.Weight(weight))
     made.setItalic(italic)
@@ -55,6 +72,11 @@ def apply_theme(application: QApplication) -> None:
     """Fonts, palette and style sheet for the whole application."""
     load_fonts()
     application.setFont(font(13))
+    dress(application)
+
+
+def dress(application: QApplication) -> None:
+    """Palette and style sheet of the theme that is worn."""
     palette = QPalette()
     for role, token in (
         (QPalette.ColorRole.Window, "paper"),
@@ -86,7 +108,7 @@ def tint(label: QLabel, token: str) -> None:
 
 
 def style_sheet() -> str:
-    t = TOKENS
+    t = worn().tokens
     icons = Path(__file__).with_name("icons").as_posix()
     return f"""
     QMainWindow, QWidget#page, QWidget#frame {{ background: {t["paper"]}; }}
@@ -169,4 +191,4 @@ def style_sheet() -> str:
 
 def contrast(first: str, second: str) -> float:
     """The contrast ratio of two tokens."""
-    return contrast_of(LIGHT.colour(first), LIGHT.colour(second))
+    return contrast_of(worn().colour(first), worn().colour(second))

@@ -26,6 +26,7 @@ from summula.core.folio.history import History
 from summula.core.folio.model import SUFFIX, Summary, TableEntry
 from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snapshot_at
 from summula.core.refusal import Refusal
+from summula.core.theme.palettes import theme_of
 from summula.desk.actions import Actions
 from summula.desk.exporting import Exporting
 from summula.desk.filewriting import FileWriting
@@ -38,6 +39,7 @@ from summula.desk.importing import Importing
 from summula.desk.pages.emptypage import EmptyPage
 from summula.desk.saving import Saving
 from summula.desk.session import Session, warm_up
+from summula.desk.theme import wear
 from summula.desk.widgets.popover import Popover
 from summula.desk.windowactions import declare
 from summula.desk.work import Work
@@ -421,6 +423,7 @@ class Window(QMainWindow):
     def refresh(self) -> None:
         """Show the page in view of the present folio."""
         self._close_passing()
+        wear(theme_of(self.session.folio.palette))
         page = self.session.page()
         value = page[1] if page is not None else None
         self.setWindowTitle(f"{self.session.folio.name} · Summula")

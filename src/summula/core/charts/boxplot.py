@@ -21,7 +21,7 @@ from summula.core.fields.figures import plural
 
 _NAMES = 0.34  # of the width, at most: names beside lying boxes
 _EDGE = 1.5  # far values are shown as far out as so many lengths of all whiskers together
-_MOST_BEYOND = 60  # points drawn on either side of a box, the farthest
+_MOST_BEYOND = 40  # points drawn on either side of a box, the farthest
 
 
 def draw_boxes(chart: Chart, canvas: Canvas) -> Scene:

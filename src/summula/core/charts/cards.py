@@ -1,4 +1,5 @@
-"""Cards: one a member, or one a row; its first figure large, every other one as a line below."""
+"""Cards: one a member, or one a row; its first figure large, every other one as a line below. A picture of the folio
+that has a member's name stands on its card."""
 
 from __future__ import annotations
 
@@ -10,6 +11,7 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.frame import LABEL, note_at_foot
 from summula.core.charts.inks import member_ink
+from summula.core.charts.pictures import inside, picture_called
 from summula.core.charts.plotted import Plotted, plotted
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Tag, Text, fitted, message
 from summula.core.charts.series import Category, Series, figure_name, series_of, short_name, tag
@@ -75,6 +77,11 @@ def _card(
     room = wide - 2 * _PAD
     marks.append(Box(x + 0.5, y + 0.5, wide - 1, high - 1, Ink("sheet"), radius=5, edge=Ink("hairline")))
     axis, start = chart.grid.rows, x + _PAD
+    found = picture_called(chart, cat.label)
+    if found is not None:  # beside its name and its figure
+        side = min(_TOP, room * 0.4)
+        marks.append(inside(found, x + wide - _PAD - side, y + _PAD, side))
+        wide, room = wide - side - 6, room - side - 6
     if cat.path:
         ink = member_ink(axis.headings[-1], cat.path[-1], axis.members[-1], chart.look.inks)
         marks.append(Box(start, y + _PAD + 2, 8, 8, ink if strong else ink.pale()))
@@ -100,6 +107,7 @@ def _card(
             label = fitted(label, x + wide - _PAD - after, LABEL, 400, canvas.text_width)
             if label != "…":
                 marks.append(Text(after, y + _PAD + 40, label, Ink("muted"), LABEL))
+    wide, room = area[2], area[2] - 2 * _PAD
     line = y + _PAD + _TOP
     if shown.has_ghost:
         if not math.isnan(before):

@@ -16,7 +16,7 @@ from summula.core.grids.gridlook import PLAIN_LOOK, GridLook
 from summula.core.grids.measurestyle import styled
 from summula.core.phrases.forms import Form
 from summula.core.tables.table import Table
-from summula.core.theme.palettes import Inks
+from summula.core.theme.palettes import Palette
 from summula.core.theme.tokens import LIGHT, Theme
 from summula.core.theme.typefaces import text_width as shipped_width
 
@@ -40,7 +40,7 @@ class SummaryLook(msgspec.Struct, frozen=True):
     grid: GridLook = PLAIN_LOOK
     style: ChartStyle = PLAIN_STYLE
     inks: tuple[MemberInk, ...] = ()
-    palette: Inks = ()
+    palette: Palette = Palette()
     pictures: tuple[FolioPicture, ...] = ()
 
 

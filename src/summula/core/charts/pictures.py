@@ -16,6 +16,18 @@ def picture_of(chart: Chart, wanted: str) -> FolioPicture | None:
     return next((each for each in chart.look.pictures if each.id == wanted), None)
 
 
+def picture_called(chart: Chart, name: str) -> FolioPicture | None:
+    """The folio's picture of a member: the one that has its name, in any case."""
+    return next((each for each in chart.look.pictures if each.name.casefold() == name.casefold()), None)
+
+
+def inside(found: FolioPicture, x: float, y: float, side: float) -> Picture:
+    """A picture in its own shape in the middle of a square."""
+    wide, high = found.size
+    scale = side / max(wide, high, 1)
+    return Picture(x + (side - wide * scale) / 2, y + (side - high * scale) / 2, wide * scale, high * scale, found.data)
+
+
 def pictured(chart: Chart, box: Box, whole: Box, *, upright: bool) -> list[Mark]:
     """What lies upon a column or bar, as the style dresses it: nothing, or its picture. `whole`: the room of all marks,
     that they are cut out of together; tiles are built up from the base."""

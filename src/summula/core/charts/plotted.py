@@ -5,11 +5,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.arrays import np
 from summula.core.charts.chart import Chart
 from summula.core.charts.inks import by_rank, by_sign, by_size, graded_around, member_ink, numbered
 from summula.core.charts.scene import Ink
@@ -25,8 +26,12 @@ from summula.core.charts.series import (
     value,
 )
 from summula.core.charts.style import Emphasis
+from summula.core.engine.comparisons import nodes_a_year_earlier
 from summula.core.engine.grid import Grid
 from summula.core.phrases.forms import FORMS
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 SeriesFigures = list[list[float]]  # of each category, of each series; NaN for a blank
 
@@ -134,7 +139,31 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
         last_figures = [[total_value(grid, e) if cat.total else value(grid, cat, e) for e in own] for cat in cats]
         colours = last_figures if colours_by_measure(chart) else None
         ticks, ticked = (last_figures, own[0]) if ticks_at_measure(chart) else (None, None)
+    if chart.style.reference.at == "year" and FORMS[chart.form].ticked and series:
+        ticks = _a_year_earlier(grid, cats, series)
+        ticked = replace(series[0], label="a year earlier") if ticks is not None else None
     return Plotted(chart, cats, series, figures, before, left_out, colours, ticks, ticked)
+
+
+def _a_year_earlier(grid: Grid, cats: Sequence[Category], series: Sequence[Series]) -> SeriesFigures | None:
+    """The figures that stand one calendar year back; None where no heading tells a year from the one before."""
+    rows, columns = (nodes_a_year_earlier(axis, axis.depth) for axis in (grid.rows, grid.columns))
+    if rows is None and columns is None:
+        return None
+
+    def back(nodes: NDArray[np.intp] | None, node: int) -> int:
+        return node if nodes is None or node < 0 else int(nodes[node])
+
+    block, nothing = grid.values[grid.finest], math.nan
+    found = []
+    for cat in cats:
+        row = -1 if cat.total else back(rows, cat.node)
+        nodes = [back(columns, each.node) for each in series]
+        found.append([
+            float(block[each.measure, row, node]) if row >= 0 and node >= 0 else nothing
+            for each, node in zip(series, nodes, strict=True)
+        ])  # fmt: skip
+    return found
 
 
 class MembersShown(NamedTuple):
@@ -174,8 +203,9 @@ def entries_of(shown: Plotted) -> list[Series]:
     entries = list(shown.series) if shown.named else []
     if shown.ticked is None:
         return entries
-    name = shown.chart.style.reference.name or short_name(
-        shown.chart.grid.phrase.measures[-1], shown.chart.grid.names[-1]
+    of_year = shown.chart.style.reference.at == "year"
+    name = shown.chart.style.reference.name or (
+        shown.ticked.label if of_year else short_name(shown.chart.grid.phrase.measures[-1], shown.chart.grid.names[-1])
     )
     own = (
         []

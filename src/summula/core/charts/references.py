@@ -36,7 +36,7 @@ def references(chart: Chart, figures: Sequence[float]) -> list[Reference]:
 
 def _figure(line: ReferenceLine, known: Sequence[float]) -> float:
     match line.at:
-        case "" | "measure":  # the last is a tick over each member, and no line
+        case "" | "measure" | "year":  # the last two are ticks over each member, and no line
             return math.nan
         case "figure" | "lever":
             return math.nan if line.figure is None else line.figure

@@ -71,7 +71,8 @@ def _reference(group: str, title: str, words: str) -> tuple[Setting, ...]:
         Setting(
             f"{group}.at", title, words, "choice", "Where it stands on the scale of the figures.",
             (("", "none"), ("figure", "at a figure"), ("lever", "at a lever's"), ("mean", "at the mean"),
-             ("median", "at the median"), ("measure", "at the last measure, a tick a member")),
+             ("median", "at the median"), ("measure", "at the last measure, a tick a member"),
+             ("year", "at last year's, a tick a member")),
         ),
         Setting(f"{group}.figure", title, "At", "number", "The figure that it stands at.", blank=True),
         Setting(f"{group}.lever", title, "At the lever", "lever", "A lever that says where it stands."),

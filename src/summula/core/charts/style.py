@@ -91,10 +91,11 @@ class Slices(Struct, frozen=True):
 
 class ReferenceLine(Struct, frozen=True):
     """Where a line stands on the scale of the figures: at a figure, a lever's, the mean or the median of what is drawn;
-    or a tick over each member, at the phrase's last measure, which is not drawn itself.
+    or a tick over each member, at the phrase's last measure, which is not drawn itself, or at its own figure a year
+    earlier.
     `band`: the room between it and the first one is shaded."""
 
-    at: Literal["", "figure", "lever", "mean", "median", "measure"] = ""
+    at: Literal["", "figure", "lever", "mean", "median", "measure", "year"] = ""
     figure: float | None = None
     lever: str = ""
     name: str = ""

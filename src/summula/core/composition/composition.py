@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from summula.core.charts.scene import XY, Box, Group, Ink, Mark, Scene, Text, TextWidth, fitted, wrapped
+from summula.core.theme.palettes import Palette
 
 MARGIN = 22.0  # pixels around what stands on a page
 _TITLE, _LINE, _FOOT = 22.0, 12.5, 11.0  # sizes of type
@@ -19,8 +20,11 @@ class Page(msgspec.Struct, frozen=True):
 
 
 class Composition(msgspec.Struct, frozen=True):
+    """`palette`: that of the folio, whose paper and face it has."""
+
     title: str
     pages: tuple[Page, ...]
+    palette: Palette = Palette()
 
 
 class Foot(msgspec.Struct, frozen=True):

@@ -107,7 +107,7 @@ def carries_date(heading: Heading, dates: Collection[str]) -> bool:
 def _on_year_earlier(comparison: Comparison, pair: LevelPair, block: Block, rows: Axis, columns: Axis) -> Block:
     """Against the same place one calendar year back: every heading that carries the year goes back with it, on both
     axes. A total over all of them has no year."""
-    earlier = [_nodes_a_year_earlier(axis, level) for axis, level in ((rows, pair[0]), (columns, pair[1]))]
+    earlier = [nodes_a_year_earlier(axis, level) for axis, level in ((rows, pair[0]), (columns, pair[1]))]
     if all(each is None for each in earlier) or block.size == 0:
         return np.full_like(block, np.nan)
     at_row, at_column = (
@@ -118,7 +118,7 @@ def _on_year_earlier(comparison: Comparison, pair: LevelPair, block: Block, rows
     return _change(comparison, block, against)
 
 
-def _nodes_a_year_earlier(axis: Axis, level: int) -> Indices | None:
+def nodes_a_year_earlier(axis: Axis, level: int) -> Indices | None:
     """For each node of a level the one a year back, or -1; None where no heading down to there carries the year."""
     codes = _codes(axis, level)
     moved, dated = codes.copy(), False

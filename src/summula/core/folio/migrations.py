@@ -60,13 +60,26 @@ def _with_labels(document: Document) -> Document:
     return document
 
 
+def _with_papers(document: Document) -> Document:
+    """Format 5: a palette has a paper and a face beside its inks."""
+    folio = document.get("folio")
+    if isinstance(folio, dict) and isinstance(folio.get("palette"), list):
+        folio["palette"] = {"inks": folio["palette"]}
+    return document
+
+
 def _listed(value: Document, name: str) -> list[Document]:
     """The objects of a list; what is none of both is left for whoever checks the shape."""
     found = value.get(name)
     return [each for each in found if isinstance(each, dict)] if isinstance(found, list) else []
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {1: _with_lengths_of_time, 2: _with_charts, 3: _with_labels}
+_STEPS: dict[int, Callable[[Document], Document]] = {
+    1: _with_lengths_of_time,
+    2: _with_charts,
+    3: _with_labels,
+    4: _with_papers,
+}
 OLDEST = min(_STEPS)
 
 

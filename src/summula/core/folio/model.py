@@ -22,8 +22,9 @@ from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
 from summula.core.tables.field import Field, Sensed
+from summula.core.theme.palettes import Palette
 
-FORMAT = 4
+FORMAT = 5
 SUFFIX = ".summula"
 
 
@@ -87,8 +88,8 @@ class Summary(Struct, frozen=True):
 
 class Folio(Struct, frozen=True):
     """Everything a person has made, apart from the rows. `next_id` numbers what is made next; `year_begins` is the
-    month (1-12) with which the fiscal year begins. `inks`: those that members have for good; `palette`: eight, or
-    none for the usual ones; `style`: that of a summary to come."""
+    month (1-12) with which the fiscal year begins. `inks`: those that members have for good; `palette`: how
+    all of it looks; `style`: that of a summary to come."""
 
     name: str
     tables: tuple[TableEntry, ...] = ()
@@ -98,7 +99,7 @@ class Folio(Struct, frozen=True):
     levers: tuple[LeverSetting, ...] = ()
     year_begins: int = 1
     inks: tuple[MemberInk, ...] = ()
-    palette: tuple[str, ...] = ()
+    palette: Palette = Palette()
     pictures: tuple[FolioPicture, ...] = ()
     style: ChartStyle = ChartStyle()
 

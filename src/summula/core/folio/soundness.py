@@ -21,7 +21,7 @@ from summula.core.fields.figures import checked_pattern
 from summula.core.fields.periods import days_of
 from summula.core.folio.model import Folio, Source, Summary, TableEntry
 from summula.core.folio.opened import Problem
-from summula.core.folio.palettefile import checked_inks
+from summula.core.folio.palettefile import checked_palette
 from summula.core.grids.layout import Layout
 from summula.core.grids.measurestyle import MeasureSetting, MeasureStyle
 from summula.core.phrases.lever import LeverSetting
@@ -34,6 +34,7 @@ from summula.core.reading.heads import MOST_FIELDS
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer
 from summula.core.tables.field import Field
+from summula.core.theme.palettes import Palette
 from summula.core.theme.tokens import SERIES, SHADES
 
 _ID = re.compile(r"[A-Za-z0-9_-]{1,40}")
@@ -92,7 +93,7 @@ class _Checking:
             self.tell("", f"Month {year} as the fiscal year's first", "there are twelve")
             year = 1
         levers = self.levers(folio.levers)
-        palette = folio.palette and self.tried("", "The palette", lambda: checked_inks(list(folio.palette)), ())
+        palette = self.tried("", "The palette", lambda: checked_palette(folio.palette), Palette())
         inks = tuple(each for each in folio.inks[:_MOST_INKS] if 0 <= each.ink < SERIES * SHADES)
         if len(inks) < len(folio.inks):
             self.tell("", "Some inks of members", "there are no such inks")

@@ -14,6 +14,7 @@ from summula.core.composition.composition import Composition, one_page
 from summula.core.engine.grid import Grid
 from summula.core.grids.measurestyle import styled
 from summula.core.refusal import Refusal
+from summula.core.theme.palettes import theme_of
 
 Takes = Literal["page", "figures"]
 
@@ -49,7 +50,7 @@ def _svg(composition: Composition) -> bytes:
     from summula.core.handout.svg import svg_text
 
     page = one_page(composition)
-    return svg_text(page.scene, page.name, ground=page.ground).encode("utf-8")
+    return svg_text(page.scene, page.name, ground=page.ground, theme=theme_of(composition.palette)).encode("utf-8")
 
 
 def _rows(figures: Figures, *, exact: bool) -> list[list[str]]:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from summula.core.boards.board import Board
 from summula.core.boards.livefigures import LiveRows, with_live_words
 from summula.core.boards.reckoning import Reckoning
@@ -35,6 +37,10 @@ def page_named(folio: Folio, wanted: str) -> TableEntry | Summary | Board:
 
 def compose(page: TableEntry | Summary | Board, folio: Folio, tables: dict[str, Table], size: XY) -> Composition:
     """The composition of a page of the folio; `tables` are its prepared tables by id."""
+    return replace(_composed(page, folio, tables, size), palette=folio.palette)
+
+
+def _composed(page: TableEntry | Summary | Board, folio: Folio, tables: dict[str, Table], size: XY) -> Composition:
     match page:
         case TableEntry():
             table = tables[page.id]

@@ -151,11 +151,12 @@ class _Writer:
         return self._element("circle", f"{place} {look}", mark.tag)
 
     def _text(self, mark: Text, ground: str) -> str:
-        file = file_of(mark.weight, serif=mark.serif)
+        serif = mark.serif and self.theme.serif_headings
+        file = file_of(mark.weight, serif=serif)
         weight = int(file.stem.rpartition("-")[2])
-        self.letters.setdefault((file, mark.serif, weight), set()).update(mark.text)
+        self.letters.setdefault((file, serif, weight), set()).update(mark.text)
         anchor = {"left": "", "right": ' text-anchor="end"', "centre": ' text-anchor="middle"'}[mark.align]
-        family = f" font-family=\"'{SERIF}',serif\"" if mark.serif else ""
+        family = f" font-family=\"'{SERIF}',serif\"" if serif else ""
         look = f'font-size="{max(1, round(mark.size))}" font-weight="{weight}" fill="{self._ink(mark.ink, ground)}"'
         attributes = f'x="{_number(mark.x)}" y="{_number(mark.y)}" {look}{anchor}{family}'
         notice = (

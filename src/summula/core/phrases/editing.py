@@ -179,6 +179,23 @@ def default_keep(phrase: Phrase, table: Table) -> Keep | None:
     return Keep("top", 5, headings[0], measure, gather=True)
 
 
+def gathering_all_but(phrase: Phrase, count: int, *, across: bool = False) -> Phrase:
+    """The largest `count` of the last heading by the first measure, the rest gathered, in the place of an earlier
+    choice among its members; all of them with 0."""
+    heading = (phrase.across if across else phrase.by)[-1]
+    rest = tuple(each for each in phrase.keeping if each.heading != heading)
+    if not count:
+        return replace(phrase, keeping=rest)
+    measure = replace(phrase.measures[0], name=None, comparison=None)
+    return replace(phrase, keeping=(*rest, Keep("top", count, heading, measure, gather=True)))
+
+
+def gathered_but(phrase: Phrase) -> int:
+    """How many of the last heading stand for themselves beside a gathered rest; 0 where none are gathered."""
+    found = [each for each in phrase.keeping if phrase.by and each.heading == phrase.by[-1] and each.gather]
+    return int(found[0].number) if found and found[0].end == "top" and not found[0].percent else 0
+
+
 def ordered_by(phrase: Phrase, measure: Measure, *, largest: bool) -> Phrase:
     plain = Measure(measure.calculation)
     return replace(phrase, order=Order(plain, largest))

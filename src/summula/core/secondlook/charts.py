@@ -14,8 +14,9 @@ from summula.core.charts.style import ChartStyle, ScaleStyle, Trend
 from summula.core.engine.samples import Density, Points
 from summula.core.engine.trends import Moments, fitted_line, moments
 from summula.core.fields.figures import plural
+from summula.core.phrases.editing import gathering_all_but
 from summula.core.phrases.forms import FORMS
-from summula.core.phrases.phrase import Keep, Phrase
+from summula.core.phrases.phrase import Phrase
 from summula.core.secondlook.look import SecondLook
 from summula.core.tables.table import Table
 
@@ -143,8 +144,8 @@ _OF_CHARTS: tuple[Callable[[Chart, Table], SecondLook | None], ...] = (
 )  # fmt: skip
 
 PHRASE_REMEDIES: dict[str, Callable[[Phrase], Phrase]] = {
-    "gather slices": lambda phrase: _gathered(phrase, across=False),
-    "fewer inks": lambda phrase: _gathered(phrase, across=True),
+    "gather slices": lambda phrase: gathering_all_but(phrase, _KEPT),
+    "fewer inks": lambda phrase: gathering_all_but(phrase, _KEPT, across=True),
     "draw bars": lambda phrase: replace(phrase, form="bars"),
     "draw columns": lambda phrase: replace(phrase, form="columns"),
 }
@@ -155,11 +156,3 @@ STYLE_REMEDIES: dict[str, Callable[[ChartStyle], ChartStyle]] = {
     "tie scales": lambda style: replace(style, scale=replace(style.scale, second="tied")),
     "no trend": lambda style: replace(style, trend=Trend()),
 }
-
-
-def _gathered(phrase: Phrase, *, across: bool) -> Phrase:
-    """The largest few of the last heading, the rest gathered; in the place of an earlier choice among its members."""
-    heading = (phrase.across if across else phrase.by)[-1]
-    measure = replace(phrase.measures[0], name=None, comparison=None)
-    rest = tuple(each for each in phrase.keeping if each.heading != heading)
-    return replace(phrase, keeping=(*rest, Keep("top", _KEPT, heading, measure, gather=True)))

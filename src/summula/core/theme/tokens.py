@@ -38,9 +38,10 @@ _PLAIN: dict[str, str] = {
 
 
 class Theme(msgspec.Struct, frozen=True, eq=False):
-    """Each token's colour, as "#rrggbb"."""
+    """Each token's colour, as "#rrggbb"; whether titles and key figures stand in the serif face."""
 
     tokens: dict[str, str]
+    serif_headings: bool = True
 
     def colour(self, token: str, strength: float = 1.0, ground: str = "sheet") -> Colour:
         """A token's colour, or that of "#rrggbb", mixed with the ground where it is laid on less than fully."""
@@ -58,8 +59,7 @@ def with_shades(tokens: dict[str, str]) -> dict[str, str]:
     for at in range(SERIES):
         own = tokens[f"series {at}"]
         for shade, (other, share) in enumerate((("#000000", 0.42), ("#ffffff", 0.45)), start=1):
-            red, green, blue = _mixed(own, other, 1 - share)
-            made[f"series {at + shade * SERIES}"] = f"#{red:02x}{green:02x}{blue:02x}"
+            made[f"series {at + shade * SERIES}"] = mixed(own, other, 1 - share)
     return made
 
 
@@ -70,6 +70,12 @@ def _mixed(colour: str, ground: str, strength: float) -> Colour:
         return over
     red, green, blue = (round(a * strength + b * (1 - strength)) for a, b in zip(over, under, strict=True))
     return red, green, blue
+
+
+def mixed(colour: str, ground: str, share: float) -> str:
+    """So much of a colour laid on a ground, both as "#rrggbb"."""
+    red, green, blue = _mixed(colour, ground, share)
+    return f"#{red:02x}{green:02x}{blue:02x}"
 
 
 def parts(colour: str) -> Colour:

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.folio.palettefile import palette_from
 from summula.core.refusal import Refusal
-from summula.core.theme.palettes import PALETTES, USUAL, Inks, theme_of
+from summula.core.theme.palettes import OWN, PALETTES, Palette, theme_of
 from summula.core.theme.tokens import SERIES, SHADES
 from summula.desk.theme import colour, font
 from summula.desk.widgets.popover import Popover
@@ -27,9 +27,9 @@ class InkChoice(QWidget):
 
     taken = pyqtSignal(object)  # the number of an ink, None for the usual one
 
-    def __init__(self, name: str, palette: Inks, current: int | None) -> None:
+    def __init__(self, name: str, palette: Palette, current: int | None) -> None:
         super().__init__()
-        self.palette_inks, self.current, self.at = palette, current, current or 0
+        self.ink_palette, self.current, self.at = palette, current, current or 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"Ink of {name}")
         self.setAccessibleDescription("Arrows and Enter; Delete gives the usual ink back")
@@ -47,7 +47,7 @@ class InkChoice(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        theme = theme_of(self.palette_inks)
+        theme = theme_of(self.ink_palette)
         for ink in range(SERIES * SHADES):
             area = self._square(ink)
             painter.setBrush(QColor(*theme.colour(f"series {ink}")))
@@ -81,11 +81,11 @@ class InkChoice(QWidget):
 
 
 class _PaletteRow(QPushButton):
-    """A palette: its eight inks before its name."""
+    """A palette: its eight inks on its paper, and its name in the face of its headings."""
 
-    def __init__(self, name: str, inks: Inks, current: bool) -> None:
+    def __init__(self, name: str, palette: Palette, current: bool) -> None:
         super().__init__()
-        self.name, self.inks, self.current = name, inks, current
+        self.name, self.shown, self.current = name, palette, current
         self.setAccessibleName(f"{name}, chosen" if current else name)
         self.setFixedHeight(30)
         self.setProperty("quiet", "true")
@@ -98,40 +98,42 @@ class _PaletteRow(QPushButton):
             painter.setBrush(colour("plum wash"))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(0, 1, 0, -1), 4, 4)
         painter.setPen(Qt.PenStyle.NoPen)
-        for at, ink in enumerate(self.inks):
+        painter.setBrush(QColor(theme_of(self.shown).tokens["paper"]))
+        painter.drawRect(QRectF(2, 4, SERIES * 15 + 7, 22))
+        for at, ink in enumerate(self.shown.inks or OWN):
             painter.setBrush(QColor(ink))
             painter.drawRect(QRectF(6 + at * 15, 8, 14, 14))
         painter.setPen(colour("plum" if self.current else "text"))
-        painter.setFont(font(13, 600 if self.current else 400))
-        area = QRectF(6 + SERIES * 15 + 8, 0, self.width(), self.height())
+        painter.setFont(font(13, 600 if self.current else 400, serif=self.shown.headings == "serif"))
+        area = QRectF(6 + SERIES * 15 + 12, 0, self.width(), self.height())
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, self.name)
 
 
 class PalettePopover(Popover):
-    """`put` takes the inks that a whole folio is drawn in, none for the usual ones."""
+    """`put` takes the palette that a whole folio is drawn in."""
 
     def __init__(
-        self, parent: QWidget, palette: Inks, put: Callable[[Inks], None], refuse: Callable[[Refusal], None]
+        self, parent: QWidget, palette: Palette, put: Callable[[Palette], None], refuse: Callable[[Refusal], None]
     ) -> None:
         super().__init__(parent, "Palette of this folio", 260)
         self._put, self._refuse = put, refuse
         self.rows: dict[str, QPushButton] = {}
         column = QVBoxLayout()
         column.setSpacing(0)
-        for name, inks in PALETTES.items():
-            row = _PaletteRow(name, inks, inks == palette or (not palette and name == USUAL))
-            row.clicked.connect(lambda _, name=name: self._take(() if name == USUAL else PALETTES[name]))
+        for name, each in PALETTES.items():
+            row = _PaletteRow(name, each, each == palette)
+            row.clicked.connect(lambda _, each=each: self._take(each))
             self.rows[name] = row
             column.addWidget(row)
         self.column.addLayout(column)
         more = QPushButton("From a file …")
-        more.setToolTip('A JSON file such as {"inks": ["#5a3566", "#c68a1e"]}')
+        more.setToolTip('A JSON file such as {"inks": ["#5a3566", "#c68a1e"], "paper": "#f3efe6", "headings": "serif"}')
         more.clicked.connect(self._from_file)
         self.column.addWidget(more)
 
-    def _take(self, inks: Inks) -> None:
+    def _take(self, palette: Palette) -> None:
         self.close()
-        self._put(inks)
+        self._put(palette)
 
     def _from_file(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self.parentWidget(), "A palette", "", "Palettes (*.json)")

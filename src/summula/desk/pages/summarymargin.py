@@ -13,6 +13,7 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from summula.core.charts import chart_of
+from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.foliopicture import MOST_BYTES, FolioPicture, checked_picture
 from summula.core.charts.inks import with_ink
 from summula.core.charts.settings import BY_KEY, Setting, Value, default_of, heeded, in_words, pointed_at, value_of
@@ -24,12 +25,12 @@ from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, taken_id, with_lever, with_summary, without_lever
 from summula.core.grids.layout import Layout
 from summula.core.grids.measurestyle import MeasureStyle, measure_styles, styled, with_style
-from summula.core.phrases.editing import fields_in
+from summula.core.phrases.editing import fields_in, gathered_but, gathering_all_but
 from summula.core.phrases.lever import LeverSetting, levers_in
 from summula.core.phrases.phrase import Phrase, figures_shown
 from summula.core.refusal import Refusal
 from summula.core.secondlook import STYLE_REMEDIES, SecondLook, chart_looks, mended, summary_looks
-from summula.core.theme.palettes import OWN, PALETTES
+from summula.core.theme.palettes import PALETTES, Palette
 from summula.desk.frame.margin import ActionBlock, Block, LookBlock, Note, Pair
 from summula.desk.pages.levers import LeverRow
 from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words
@@ -129,8 +130,12 @@ class SummaryMargin(QObject):
             notice = [self._in_words(each, value) for each, value in values if value != default_of(each.key)]
             words = _short(" · ".join(notice)) if notice else "what suits"
             blocks.append(Pair(name, f"{words} ▾", lambda anchor, name=name: self.set_style(name, anchor)))  # type: ignore[misc]
+        if DRAWERS[summary.phrase.form].told == "members" and summary.phrase.by:
+            most = gathered_but(summary.phrase)
+            words = f"{most}, the rest gathered" if most else "as many as there are"
+            blocks.append(Pair("Slices at most", f"{words} ▾", self.gather))
         palette = self.session.folio.palette
-        name = next((name for name, inks in PALETTES.items() if inks == (palette or OWN)), "its own")
+        name = next((name for name, each in PALETTES.items() if each == palette), "its own")
         blocks.append(Pair("Palette of this folio", f"{name} ▾", self.choose_palette))
         return blocks
 
@@ -140,12 +145,22 @@ class SummaryMargin(QObject):
             return next((each.name for each in self.session.folio.pictures if each.id == value), "a lost picture")
         return in_words(setting, value)
 
+    def gather(self, anchor: QWidget) -> None:
+        """How many slices stand for themselves: an edit of the phrase."""
+        from summula.desk.pages.gatherpopover import GatherPopover
+
+        def put(count: int) -> None:
+            words = f"At most {count}, the rest gathered" if count else "Nothing gathered"
+            self.page.say(gathering_all_but(self.page.phrase_now(), count), words)
+
+        self._open(GatherPopover(self.page, gathered_but(self.page.phrase_now()), put), anchor)
+
     def choose_palette(self, anchor: QWidget) -> None:
-        """The inks of all charts of the folio, in one move."""
+        """The inks of all charts of the folio, its paper and the face of its headings, in one move."""
         from summula.desk.pages.inkchoice import PalettePopover
 
-        def put(inks: tuple[str, ...]) -> None:
-            self.session.edit(replace(self.session.folio, palette=inks), "Another palette")
+        def put(palette: Palette) -> None:
+            self.session.edit(replace(self.session.folio, palette=palette), "Another palette")
 
         self._open(PalettePopover(self.page, self.session.folio.palette, put, self.session.refuse), anchor)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtGui import QColor, QKeyEvent, QTextCharFormat, QTextCursor
+from PyQt6.QtGui import QKeyEvent, QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPlainTextEdit, QTextEdit, QWidget
 
 from summula.core.preparation.derive import worked_out
@@ -11,7 +11,7 @@ from summula.core.preparation.steps import AddFormula, AnyStep
 from summula.core.refusal import Refusal
 from summula.core.tables.table import Table
 from summula.desk.preparing.steppopover import Put, StepPopover
-from summula.desk.theme import TOKENS, font, tint
+from summula.desk.theme import colour, font, tint
 
 _SHOWN = 5
 _SIGNS = (
@@ -131,8 +131,8 @@ class FormulaPopover(StepPopover):
         mark = QTextEdit.ExtraSelection()
         look = QTextCharFormat()
         look.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
-        look.setUnderlineColor(QColor(TOKENS["loss"]))
-        look.setForeground(QColor(TOKENS["loss"]))
+        look.setUnderlineColor(colour("loss"))
+        look.setForeground(colour("loss"))
         mark.format, mark.cursor = look, cursor
         self.text.setExtraSelections([mark])
 

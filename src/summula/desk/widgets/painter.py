@@ -37,7 +37,7 @@ from summula.core.charts.scene import (
     Wedge,
 )
 from summula.core.theme.typefaces import text_width
-from summula.desk.theme import colour, font
+from summula.desk.theme import colour, font, worn
 
 
 @lru_cache(maxsize=24)
@@ -153,19 +153,20 @@ def _laid_out(text: str, size: float, weight: int, serif: bool) -> _LaidOut:
 
 
 def _text(painter: QPainter, mark: Text, ground: str) -> None:
-    painter.setFont(font(mark.size, mark.weight, serif=mark.serif))
+    serif = mark.serif and worn().serif_headings
+    painter.setFont(font(mark.size, mark.weight, serif=serif))
     painter.setPen(_colour(mark.ink, ground))
     x = mark.x
     if mark.align != "left":
-        width = text_width(mark.text, mark.size, mark.weight, mark.serif)
+        width = text_width(mark.text, mark.size, mark.weight, serif)
         x -= width if mark.align == "right" else width / 2
-    laid_out = _laid_out(mark.text, mark.size, mark.weight, mark.serif)
+    laid_out = _laid_out(mark.text, mark.size, mark.weight, serif)
     painter.drawStaticText(QPointF(x, mark.y - laid_out.ascent), laid_out.text)
 
 
 @lru_cache(maxsize=512)
-def _pen(token: str, strength: float, ground: str, width: float, *, dashed: bool, flat: bool) -> QPen:
-    pen = QPen(QBrush(colour(token, strength, ground)), width)
+def _pen(rgb: int, width: float, *, dashed: bool, flat: bool) -> QPen:
+    pen = QPen(QBrush(QColor(rgb)), width)
     pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
     pen.setCapStyle(Qt.PenCapStyle.FlatCap if flat else Qt.PenCapStyle.RoundCap)
     if dashed:
@@ -178,7 +179,7 @@ def _line(painter: QPainter, mark: Line, ground: str) -> None:
     straight = len(points) == 2 and (points[0][0] == points[1][0] or points[0][1] == points[1][1])
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, not straight)
     flat = straight or mark.dashed
-    painter.setPen(_pen(ink.token, ink.strength, ground, mark.width, dashed=mark.dashed, flat=flat))
+    painter.setPen(_pen(_colour(ink, ground).rgb(), mark.width, dashed=mark.dashed, flat=flat))
     if len(points) == 2:
         painter.drawLine(QLineF(*points[0], *points[1]))
         return
