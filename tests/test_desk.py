@@ -248,7 +248,7 @@ def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> N
     figures = bars(scene_of(window, "Where the money is"))
     click(slicer.dimension.field)
     assert ranked.id in session.folio.board("b8").slicer("l22").spares
-    routes = page.lists["l22"].rows
+    routes = page.slicers["l22"].rows
     QTest.mouseClick(routes, LEFT, pos=routes.row_centre(1))
     assert page.is_sliced and bars(scene_of(window, "Where the money is")) == figures
     QTest.mouseClick(page.panels[ranked.id], LEFT, pos=QPoint(60, 12))

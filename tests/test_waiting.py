@@ -97,7 +97,7 @@ def test_a_slow_board_goes_back_to_its_figures(on_demo: Window, qtbot: QtBot, ga
     qtbot.waitUntil(lambda: bool(board.panels) and not board.work.waits)
     begun = board.board
     gate.clear()
-    routes = board.lists["l22"].rows
+    routes = board.slicers["l22"].rows
     QTest.mouseClick(routes, LEFT, pos=routes.row_centre(2))
     assert board.board != begun and board.work.waits
     qtbot.waitUntil(board.veil.isVisible)

@@ -19,7 +19,9 @@ from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import parse
 from summula.demo.company import sailings
 from summula.desk import theme
+from summula.desk.board.periodruler import PeriodRuler
 from summula.desk.board.putonboard import add_slicer, put_on_board
+from summula.desk.board.slicerlist import SlicerList
 from summula.desk.frame.contents import FieldRow
 from summula.desk.theme import contrast
 from summula.desk.widgets import veil
@@ -100,7 +102,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     page.put_on_board()
     pick(page.popover, "A new board")
     board = window.board_page
-    assert window.pages.currentWidget() is board and len(board.panels) == 1 and len(board.rulers) == 1
+    assert window.pages.currentWidget() is board and len(board.panels) == 1 and [type(each) for each in board.slicers.values()] == [PeriodRuler]
     QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
     QTest.mouseClick(board.add_slicer, LEFT)
     popup = QApplication.activePopupWidget()
@@ -108,7 +110,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     pick(popup, "Route")
     QTest.keyClick(window, Qt.Key.Key_Escape)
     assert not window.session.board_state.arranging
-    slicer = next(iter(board.lists.values()))
+    slicer = next(each for each in board.slicers.values() if isinstance(each, SlicerList))
     title = window.session.folio.summaries[0].name
     assert bars(scene_of(window, title))["Petrel"] == pytest.approx(expected["Petrel"])
 
@@ -121,10 +123,10 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     QTest.mouseClick(slicer.rows, LEFT, Qt.KeyboardModifier.ControlModifier, slicer.rows.row_centre(1))
     both = frame.filter(pl.col("Route").is_in(held[:2]))
     assert window.status.account.text().startswith(f"{both.height:,} of {frame.height:,} rows")
-    assert "2 of 11" in slicer.count.text()
+    assert "2 of 11" in slicer.head.count.text()
 
     # The ruler: a quarter by a click, its neighbour by dragging.
-    ruler = next(iter(board.rulers.values()))
+    ruler = next(each for each in board.slicers.values() if isinstance(each, PeriodRuler))
     QTest.mouseClick(ruler, LEFT, pos=ruler.place_of("2024-04", 3))
     spring = both.filter(pl.col("Sailed on").is_between(pl.date(2024, 4, 1), pl.date(2024, 6, 30)))
     assert sum(bars(scene_of(window, title)).values()) == pytest.approx(spring["Takings"].sum())
@@ -186,7 +188,7 @@ def test_words_open_popovers_and_every_step_is_undone(on_demo: Window) -> None:
 def test_slicing_by_keys_and_drag_search_and_clear(on_demo: Window, qtbot: QtBot) -> None:
     window, board = on_demo, on_demo.board_page
     window.session.turn_to("b8")
-    routes = board.lists["l22"].rows
+    routes = board.slicers["l22"].rows
     QTest.mousePress(routes, LEFT, pos=routes.row_centre(2))
     QTest.mouseMove(routes, routes.row_centre(3))
     QTest.mouseMove(routes, routes.row_centre(4))
@@ -198,7 +200,7 @@ def test_slicing_by_keys_and_drag_search_and_clear(on_demo: Window, qtbot: QtBot
     assert len(window.session.folio.board("b8").slicer("l22").chosen) == 2  # type: ignore[union-attr]
     QTest.keyClick(routes, Qt.Key.Key_Escape)
     assert window.session.folio.board("b8").slicer("l22").chosen == ()  # type: ignore[union-attr]
-    ruler = board.rulers["l21"]
+    ruler = board.slicers["l21"]
     ruler.setFocus()
     QTest.mouseClick(ruler, LEFT, pos=ruler.place_of("2025-01", 12))
     assert window.status.account.text().endswith("Jan 2025 – Dec 2025")
@@ -226,15 +228,15 @@ def test_a_long_list_is_searched_and_words_are_shown_under_the_pointer(window: W
     session.take_table(table_from_frame("Piers", rows))
     put_on_board(session, session.new_summary("t1", parse("show sum of Fee by Pier drawn as bars"), "Fees"))
     add_slicer(session, session.folio.boards[0], "t1", "Pier")
-    slicer = next(iter(window.board_page.lists.values()))
+    slicer = next(each for each in window.board_page.slicers.values() if isinstance(each, SlicerList))
     assert slicer.search.isVisible() and len(slicer.rows.held) == 40
     QTest.keyClicks(slicer.search, "pier 3")
     assert [each.label for each in slicer.rows.held] == ["Pier 3", *(f"Pier {n}" for n in range(30, 40))]
     QTest.mouseClick(slicer.rows, LEFT, pos=slicer.rows.row_centre(0))
     assert bars(scene_of(window, "Fees")) == {"Pier 3": pytest.approx(sum(range(2, 400, 40)))}
     slicer.search.clear()
-    assert len(slicer.rows.held) == 40 and slicer.count.text() == "1 of 40"
-    QTest.mouseClick(slicer.clear, LEFT)
+    assert len(slicer.rows.held) == 40 and slicer.head.count.text() == "1 of 40"
+    QTest.mouseClick(slicer.head.clear, LEFT)
     assert len(bars(scene_of(window, "Fees"))) > 5
     view = next(iter(window.board_page.panels.values())).view
     assert view.scene is not None
@@ -359,7 +361,7 @@ def test_a_source_is_read_again_and_what_it_lacks_is_said(window: Window, qtbot:
     put_on_board(session, summary)
     add_slicer(session, session.folio.boards[0], "t1", "Boat")
     board_id = session.page_id
-    window.board_page.choose(next(iter(window.board_page.lists)), ("Gull",))
+    window.board_page.choose(next(iter(window.board_page.slicers)), ("Gull",))
 
     def read_again(text: str) -> str:
         source.write_text(text)

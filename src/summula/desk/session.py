@@ -337,11 +337,12 @@ class Session(QObject):
         before = self._reckonings.get(board.id)
         looks = self.folio.looks()
         if before is None:
-            found = Reckoning(tables, phrases, looks, levers, self.folio.read_at())
+            found = Reckoning(tables, phrases, looks, levers, self.folio.read_at(), self.folio.links)
         else:
             found = replace(
-                before, tables=tables, phrases=phrases, looks=looks, levers=levers, read_at=self.folio.read_at()
-            )
+                before, tables=tables, phrases=phrases, looks=looks, levers=levers,
+                read_at=self.folio.read_at(), links=self.folio.links,
+            )  # fmt: skip
         self._reckonings[board.id] = found
         return found
 

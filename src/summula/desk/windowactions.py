@@ -131,8 +131,10 @@ SUMMARY = (
 BOARD = (
     _Row("arrange", "Arrange the board", "or be done with it", lambda w: w.board_page.set_arranging(not w.session.board_state.arranging),
          ("Ctrl+E",), _on_board),
-    _Row("read", "Read the board", "", lambda w: w.board_page.set_arranging(False), ("Escape",),
-         lambda w: _on_board(w) and w.session.board_state.arranging),
+    _Row("read", "Read the board", "done arranging, nothing echoing", lambda w: w.board_page.read(), ("Escape",),
+         lambda w: _on_board(w) and (w.session.board_state.arranging or w.session.board_state.echo is not None)),
+    _Row("slice by echo", "Slice by what echoes", "let only those rows through", lambda w: w.board_page.slice_by_echo(), ("S",),
+         lambda w: _on_board(w) and w.session.board_state.echo is not None),
     _Row("clear slicing", "Clear slicing", "let all rows through", lambda w: w.board_page.clear_slicing(), ("Ctrl+Shift+X",),
          lambda w: _on_board(w) and w.board_page.is_sliced),
 )  # fmt: skip

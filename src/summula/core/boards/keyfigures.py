@@ -18,7 +18,7 @@ from summula.core.fields.periods import days_of
 from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Condition, Measure, Phrase
 from summula.core.slicing.masks import joined_mask
-from summula.core.slicing.slicer import PeriodSlicer, Slicer
+from summula.core.slicing.slicer import Echo, Narrowing, PeriodSlicer
 from summula.core.tables.column import DateColumn, Mask, date_of, take_at
 from summula.core.tables.table import Table
 
@@ -68,8 +68,9 @@ def _same_days(dated: str, day: int) -> Condition:
     return Condition(Heading(dated, "day"), "is at most", (float(day),))
 
 
-def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Slicer]) -> tuple[KeyFigure, Grid]:
-    """The panel's figure under its slicers, and the grid that its course was taken from."""
+def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Narrowing]) -> tuple[KeyFigure, Grid]:
+    """The panel's figure under its slicers, and the grid that its course was taken from. Under an echo it is the
+    part's, beside the whole's."""
     measure, dated = panel.measure, panel.dated
     mask = joined_mask(slicers, cells)
     table = cells.table
@@ -77,6 +78,10 @@ def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Slicer]) -> tu
     by = (month,) if dated is not None else ()
     grid = answer(Phrase((measure,), by=by), table, cells, mask)
     value = grid.bottom_line()
+    kept = [each for each in slicers if not isinstance(each, Echo)]
+    whole = math.nan
+    if len(kept) < len(slicers):
+        whole = answer(Phrase((measure,)), table, cells, joined_mask(kept, cells)).bottom_line()
     before = _unsliced(measure, cells) if mask is not None else value
     change, against, sparkline = math.nan, "", []
     if dated is not None:
@@ -86,7 +91,9 @@ def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Slicer]) -> tu
             ((month, m), label_of(month, m), float(v)) for m, v in zip(months, block, strict=True) if m is not None
         ]
         change, against = _change(measure, dated, cells, slicers)
-    figure = KeyFigure(panel.title, value, grid.styles[0], change, against, tuple(sparkline), before, panel.rising)
+    figure = KeyFigure(
+        panel.title, value, grid.styles[0], change, against, tuple(sparkline), before, panel.rising, whole
+    )
     return figure, grid
 
 
@@ -95,7 +102,7 @@ def _unsliced(measure: Measure, cells: Cells) -> float:
     return _UNSLICED.of(cells.memo, measure, lambda: answer(Phrase((measure,)), cells.table, cells).bottom_line())
 
 
-def _change(measure: Measure, dated: str, cells: Cells, slicers: list[Slicer]) -> tuple[float, str]:
+def _change(measure: Measure, dated: str, cells: Cells, slicers: list[Narrowing]) -> tuple[float, str]:
     """The latest year in play against the same months and days a year earlier.
 
     The period ruler says which months are in play; every other slicer narrows both years alike.

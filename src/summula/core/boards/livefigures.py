@@ -29,7 +29,8 @@ from summula.core.phrases.phrase import Aggregate, Condition, Measure, Number, O
 from summula.core.phrases.printing import number_text
 from summula.core.refusal import Refusal
 from summula.core.slicing.masks import joined_mask
-from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer, slicer_words
+from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer
+from summula.core.slicing.slicerkinds import slicer_words
 from summula.core.tables.column import DateColumn, date_of
 from summula.core.tables.table import Table
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 import msgspec
@@ -16,6 +16,7 @@ from summula.core.charts.chart import PLAIN, Canvas, Chart, SummaryLook, chart_o
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
 from summula.core.charts.scene import Ink, Mark, Scene, Text, message, wrapped
 from summula.core.engine.aggregates import ADDITIVE
+from summula.core.engine.aligning import aligned
 from summula.core.engine.answer import answer, dimensions_of, with_defaults
 from summula.core.engine.cells import Cells, Dimension
 from summula.core.engine.grid import Grid
@@ -27,8 +28,9 @@ from summula.core.phrases.phrase import Measure, Phrase, aggregates_of, figures_
 from summula.core.phrases.printing import print_condition
 from summula.core.phrases.wellformed import check_measure
 from summula.core.refusal import Refusal
-from summula.core.slicing.masks import joined_mask
-from summula.core.slicing.slicer import Slicer
+from summula.core.slicing.linking import Link
+from summula.core.slicing.masks import joined_mask, slicer_mask
+from summula.core.slicing.slicer import Echo, Narrowing, Slicer
 from summula.core.tables.table import Table
 
 _MOST_NOTE = 20_000  # letters
@@ -45,6 +47,7 @@ class Asked(msgspec.Struct, frozen=True, eq=False):
     looks: Mapping[str, SummaryLook] = {}
     levers: tuple[LeverSetting, ...] = ()
     read_at: Mapping[str, str] = {}
+    links: tuple[Link, ...] = ()
 
 
 class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
@@ -78,7 +81,7 @@ class PanelKind(msgspec.Struct, frozen=True):
     phrase: Callable[[Any, Asked], Phrase | None]
     dimensions: Callable[[Any, Asked, Table], list[Dimension]]
     content: Callable[[Any, Asked], Any]
-    answer: Callable[[Any, Asked, Cells, list[Slicer]], PanelAnswer]
+    answer: Callable[[Any, Asked, Cells, list[Narrowing]], PanelAnswer]
     scene: Callable[[PanelAnswer, Canvas], Scene]
     check: Callable[[Any, set[str]], None]
 
@@ -126,21 +129,35 @@ def _summary_look(panel: SummaryPanel, asked: Asked) -> SummaryLook:
     return replace(look, style=replace(look.style, **own)) if own else look
 
 
-def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: list[Slicer]) -> PanelAnswer:
+def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: list[Narrowing]) -> PanelAnswer:
     phrase, table = _summary_phrase(panel, asked), cells.table
-    mask = joined_mask(slicers, cells)
-    ghost = _ghost(phrase, table, cells) if mask is not None and FORMS[phrase.form].ghost else None
+    kept, echo = parted(slicers)
+    mask = joined_mask(kept, cells)
+    ghost = None
+    if echo is None and mask is not None and FORMS[phrase.form].ghost:
+        ghost = _ghost(phrase, table, cells)
     grid = answer(phrase, table, cells, mask, ghost)
     if grid.empty:
-        odds = at_odds(phrase, slicers)
+        odds = at_odds(phrase, kept)
         if odds:
             return PanelAnswer(refusal=odds)
-    chart = chart_of(grid, table, _summary_look(panel, asked), ghost)
+    look = _summary_look(panel, asked)
+    if echo is None:
+        chart = chart_of(grid, table, look, ghost)
+    else:  # the part that echoes, before the whole as it is sliced
+        part = answer(phrase, table, cells, mask, grid, slicer_mask(echo, cells))
+        chart = chart_of(aligned(part, grid), table, look, grid, "of all in play")
     if not any(map(is_live, _texts(panel, asked))):
         return PanelAnswer(chart)
     read_at = asked.read_at.get(asked.phrases[panel.summary][0], "")
-    rows = LiveRows(table, cells, tuple(slicers), phrase.where, asked.levers, read_at)
+    rows = LiveRows(table, cells, tuple(kept), phrase.where, asked.levers, read_at)
     return PanelAnswer(with_live_words(chart, rows), caption=(said(panel.title, rows), said(panel.line, rows)))
+
+
+def parted(slicers: Sequence[Narrowing]) -> tuple[list[Slicer], Echo | None]:
+    """The slicers, and what echoes among them."""
+    echo = next((each for each in slicers if isinstance(each, Echo)), None)
+    return [each for each in slicers if not isinstance(each, Echo)], echo
 
 
 def _summary_content(panel: SummaryPanel, asked: Asked) -> tuple[object, ...]:
@@ -180,7 +197,7 @@ def _ghost(phrase: Phrase, table: Table, cells: Cells) -> Grid | None:
     return found
 
 
-def at_odds(phrase: Phrase, slicers: list[Slicer]) -> str:
+def at_odds(phrase: Phrase, slicers: Sequence[Slicer]) -> str:
     """Why nothing is left: a condition of the summary and a slicer on the same field. Empty where they agree."""
     for condition in phrase.where:
         for slicer in slicers:
@@ -218,7 +235,7 @@ def _key_dimensions(panel: KeyFigurePanel, asked: Asked, table: Table) -> list[D
     return [*key_figure_dimensions(table, panel.dated), *dimensions_of(phrase, table)]
 
 
-def _key_answer(panel: KeyFigurePanel, asked: Asked, cells: Cells, slicers: list[Slicer]) -> PanelAnswer:
+def _key_answer(panel: KeyFigurePanel, asked: Asked, cells: Cells, slicers: list[Narrowing]) -> PanelAnswer:
     figure, sparkline = key_figure(_with_levers(panel, asked), cells, slicers)
     return PanelAnswer(sparkline=sparkline, key_figure=figure)
 

@@ -23,8 +23,10 @@ from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.phrase import Phrase
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import Holding, holdings
+from summula.core.slicing.linking import Link, linked_slicer
 from summula.core.slicing.masks import joined_mask
-from summula.core.slicing.slicer import Slicer, slicer_words
+from summula.core.slicing.slicer import Echo, Narrowing, Slicer
+from summula.core.slicing.slicerkinds import needs_of, slicer_words
 from summula.core.tables.column import Mask
 from summula.core.tables.table import Table
 
@@ -50,11 +52,12 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
     looks: Mapping[str, SummaryLook] = msgspec.field(default_factory=dict)
     levers: tuple[LeverSetting, ...] = ()
     read_at: Mapping[str, str] = msgspec.field(default_factory=dict)
+    links: tuple[Link, ...] = ()
     memo: Memory = msgspec.field(default_factory=Memory)
 
     @property
     def asked(self) -> Asked:
-        return Asked(self.phrases, self.looks, self.levers, self.read_at)
+        return Asked(self.phrases, self.looks, self.levers, self.read_at, self.links)
 
     def table_of(self, panel: Panel) -> str:
         """The id of the table a panel asks; KeyError where what it shows is not in the folio."""
@@ -73,25 +76,41 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
         slicers = self.fold_of(board, self.table_of(panel)).slicers
         return [s for s in slicers if panel.id not in s.spares]
 
-    def panel(self, board: Board, panel: Panel) -> PanelAnswer:
-        """The panel's answer; the same object as before when nothing it depends on has changed."""
+    def panel(self, board: Board, panel: Panel, echo: Echo | None = None) -> PanelAnswer:
+        """The panel's answer, under an `echo` of another's marks; the same object as before when nothing it depends on
+        has changed."""
         kind, asked = kind_of(panel), self.asked
         try:
             table_id = kind.table_of(panel, asked)
             folded = self.fold_of(board, table_id) if table_id else None
         except KeyError:
             return PanelAnswer(refusal="What this panel showed is not in the folio any more")
-        slicers = [s for s in folded.slicers if panel.id not in s.spares] if folded is not None else []
+        slicers: list[Narrowing] = []
+        heard = None
+        if folded is not None:
+            slicers += [s for s in folded.slicers if panel.id not in s.spares]
+            heard = self.heard(echo, table_id)
+            slicers += [heard] if heard is not None else []
         key = (folded.table if folded is not None else None, kind.content(panel, asked), slicers)
         last = _ANSWERS.get(self.memo, panel.id)
         if last is not None and last[0] == key:
             return last[1]
         try:
-            cells = folded.of_panel(panel) if folded is not None else None
+            cells = folded.of_panel(panel, heard) if folded is not None else None
             found: PanelAnswer = kind.answer(panel, asked, cells, slicers)  # type: ignore[arg-type]
         except Refusal as refusal:
             found = PanelAnswer(refusal=f"{refusal.wrong}. {refusal.remedy[:1].upper()}{refusal.remedy[1:]}.")
         _ANSWERS.put(self.memo, panel.id, (key, found))
+        return found
+
+    def heard(self, echo: Echo | None, table_id: str) -> Echo | None:
+        """An echo as a table hears it; None where it has no part in it."""
+        if echo is None:
+            return None
+        found: Echo | None = linked_slicer(self.links, echo, table_id)
+        table = self.tables[table_id]
+        if found is None or not all(table.has(each.heading.field) for part in found.parts for each in part):
+            return None
         return found
 
     def held(self, board: Board, slicer: Slicer) -> list[Holding]:
@@ -123,18 +142,22 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
             return False
         return True
 
-    def rows_behind(self, board: Board, panel: Panel, tag: Tag) -> tuple[Table, NDArray[np.int64], list[str]] | None:
-        """The rows behind a mark of a panel, under the slicers that reach it, and the words that explain it; None where
-        the mark stands for no figure of a grid."""
-        grid = self.panel(board, panel).grid
+    def rows_behind(
+        self, board: Board, panel: Panel, tag: Tag, echo: Echo | None = None
+    ) -> tuple[Table, NDArray[np.int64], list[str]] | None:
+        """The rows behind a mark of a panel, under the slicers that reach it and the echo, and the words that explain
+        it; None where the mark stands for no figure of a grid."""
+        grid = self.panel(board, panel, echo).grid
         if grid is None or not tag.has_rows:
             return None
         row, column = place_of(grid.rows, tag.members), place_of(grid.columns, tag.members_across)
         if row is None or column is None:
             return None
         table = self.tables[self.table_of(panel)]
-        slicers = [slicer for slicer in self.reaching(board, panel) if slicer.narrows]
-        sliced = [slicer.dimension for slicer in slicers]
+        slicers: list[Narrowing] = [slicer for slicer in self.reaching(board, panel) if slicer.narrows]
+        heard = self.heard(echo, self.table_of(panel))
+        slicers += [heard] if heard is not None else []
+        sliced = [each for slicer in slicers for each in needs_of(slicer, table)]
         measure = max(tag.measure, 0)
 
         def narrow(cells: Cells) -> Mask | None:
@@ -145,10 +168,15 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
         words[2:2] = [f"sliced: {slicer_words(slicer)}" for slicer in slicers]
         return table, rows, words
 
-    def rows_in_play(self, board: Board, table_id: str) -> int:
+    def rows_in_play(self, board: Board, table_id: str, echo: Echo | None = None) -> int:
         folded = self.fold_of(board, table_id)
+        slicers: list[Narrowing] = [*folded.slicers]
+        heard = self.heard(echo, table_id)
         cells = folded.of_slicers()
-        mask = joined_mask([*folded.slicers], cells)
+        if heard is not None:
+            slicers.append(heard)
+            cells = folded.of_slicers_and(heard)
+        mask = joined_mask(slicers, cells)
         if mask is None:
             return folded.table.rows
         return int(mask.sum() if cells.rows is None else cells.rows[mask].sum())

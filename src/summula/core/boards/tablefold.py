@@ -9,10 +9,12 @@ import msgspec
 
 from summula.core.boards.board import Board, Panel
 from summula.core.boards.panelkinds import Asked, kind_of
-from summula.core.engine.cells import Cells, Dimension, coarser, fold, unfolded
+from summula.core.engine.cells import Cells, Dimension, coarser, fold, tells, unfolded
 from summula.core.fields.heading import Heading
 from summula.core.refusal import Refusal
-from summula.core.slicing.slicer import Slicer
+from summula.core.slicing.linking import linked_slicer
+from summula.core.slicing.slicer import Narrowing, Slicer
+from summula.core.slicing.slicerkinds import needs_of
 from summula.core.tables.table import Table
 
 _MANY = 16_384  # cells: with more, adding them up takes longer than all else of an answer
@@ -24,8 +26,8 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
 
     board: Board
     table: Table
-    slicers: tuple[Slicer, ...]  # of this table, each with its field there
-    slicer_dimensions: tuple[Heading, ...]
+    slicers: tuple[Slicer, ...]  # that move this table, each with its field there: of linked tables, too
+    slicer_dimensions: tuple[Dimension, ...]
     asked: Asked
     needed: tuple[Dimension, ...]
     known: dict[str, Cells] = msgspec.field(default_factory=dict)
@@ -38,12 +40,17 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
             found = self.known[""] = fold(self.table, self.needed) if self.needed else unfolded(self.table)
         return found
 
-    def of_panel(self, panel: Panel) -> Cells:
-        """The cells a panel is answered from, under the slicers that reach it.
+    def of_panel(self, panel: Panel, also: Narrowing | None = None) -> Cells:
+        """The cells a panel is answered from, under the slicers that reach it, and `also` another.
 
         Mostly they are those that many panels share, with all slicers. Where that makes them many, the panel has
         cells of its own, with only the slicers that narrow now: few others are clicked at the same time.
         """
+        if also is not None:
+            needed = self._needed(panel, [*self.slicers, also])
+            if self.whole.folded and all(_is_told(self.whole, each) for each in needed):
+                return coarser(self.whole, needed)
+            return fold(self.table, needed)
         found = self.known.get(f"panel {panel.id}")
         if found is None:
             found = self.known[f"panel {panel.id}"] = self._least(self._needed(panel, [*self.slicers]))
@@ -56,8 +63,10 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
             fewer = self.known[key] = coarser(found, self._needed(panel, narrowing))
         return fewer
 
-    def _needed(self, panel: Panel, slicers: Sequence[Slicer]) -> list[Dimension]:
-        reaching = [slicer.dimension for slicer in slicers if panel.id not in slicer.spares]
+    def _needed(self, panel: Panel, slicers: Sequence[Narrowing]) -> list[Dimension]:
+        reaching = [
+            each for slicer in slicers if panel.id not in slicer.spares for each in needs_of(slicer, self.table)
+        ]
         needed = kind_of(panel).dimensions(panel, self.asked, self.table)
         for each in needed:
             self.table.field(field_of(each))  # refuses one that is not there
@@ -70,10 +79,21 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
             found = self.known["slicers"] = self._least(self.slicer_dimensions)
         return found
 
+    def of_slicers_and(self, also: Narrowing) -> Cells:
+        """The cells that tell what slicers and `also` another leave together."""
+        needed = [*self.slicer_dimensions, *needs_of(also, self.table)]
+        if self.whole.folded and all(_is_told(self.whole, each) for each in needed):
+            return coarser(self.whole, needed)
+        return fold(self.table, needed)
+
     def _least(self, needed: Sequence[Dimension]) -> Cells:
         if self.whole.folded:
             return coarser(self.whole, needed)
         return fold(self.table, needed)  # all together hardly fold the rows: each for itself
+
+
+def _is_told(cells: Cells, dimension: Dimension) -> bool:
+    return any(base == dimension or (isinstance(dimension, Heading) and tells(base, dimension)) for base in cells.bases)
 
 
 def table_fold(board: Board, table_id: str, table: Table, asked: Asked, last: TableFold | None) -> TableFold:
@@ -84,11 +104,13 @@ def table_fold(board: Board, table_id: str, table: Table, asked: Asked, last: Ta
         and last.table is table
         and last.asked.phrases is asked.phrases
         and last.asked.levers == asked.levers
+        and last.asked.links == asked.links
     ):
         return last
     # A slicer whose field is missing (a new file may lack it) waits and narrows nothing.
-    slicers = tuple([s for s in board.slicers if s.table == table_id and table.has(s.dimension.field)])
-    dimensions = tuple([slicer.dimension for slicer in slicers])
+    moved = [linked_slicer(asked.links, slicer, table_id) for slicer in board.slicers]
+    slicers = tuple([s for s in moved if s is not None and table.has(s.dimension.field)])
+    dimensions = tuple([each for slicer in slicers for each in needs_of(slicer, table)])
     if (
         last is not None
         and last.table is table
@@ -109,13 +131,9 @@ def table_fold(board: Board, table_id: str, table: Table, asked: Asked, last: Ta
     return TableFold(board, table, slicers, dimensions, asked, tuple(needed))
 
 
-def _is_same(first: Asked, second: Asked) -> bool:
-    return first.phrases is second.phrases and first.levers == second.levers
-
-
 def same_asked(first: Asked, second: Asked) -> bool:
     """Whether two states of a folio ask the same; how it looks has no say in that."""
-    return first.phrases == second.phrases and first.levers == second.levers
+    return first.phrases == second.phrases and first.levers == second.levers and first.links == second.links
 
 
 def field_of(dimension: Dimension) -> str:

@@ -16,7 +16,7 @@ from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, colours_by_measure, entries_of, inks, plotted
 from summula.core.charts.references import references
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
-from summula.core.charts.series import Series, name_tag, tag
+from summula.core.charts.series import Series, ghost_tag, name_tag, tag
 from summula.core.charts.stacking import shares, stacked
 
 _LABEL, _SMALL = 12.0, 11.5
@@ -143,7 +143,9 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
             figure, before = shown.figures[at][which_series], shown.before[at][which_series]
             place = places[which[each.measure]]
             if not math.isnan(before):
-                side.marks.append(_bar(place(0), place(before), top, thick, Ink("ghost"), ghost=True))
+                ghost = _bar(place(0), place(before), top, thick, Ink("ghost"), ghost=True)
+                alone = ghost_tag(chart, cat, each, before) if math.isnan(figure) else None
+                side.marks.append(replace(ghost, tag=alone))
             if math.isnan(figure):
                 continue
             ink = colours[at][which_series]

@@ -12,9 +12,10 @@ from summula.core.charts.frame import FOOT, LABEL, Along, Extent, Frame, bottom_
 from summula.core.charts.plotted import members_shown
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, fitted, message
-from summula.core.charts.series import Category, Series, figure_name, name_tag, nodes_by_path, pairs, path_key
+from summula.core.charts.series import Category, Series, figure_name, name_tag, nodes_by_path, pairs
 from summula.core.charts.stacking import side_by_side
 from summula.core.charts.style import BoxesStyle
+from summula.core.engine.aligning import path_key
 from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Boxes, Spread
 from summula.core.fields.figures import plural
@@ -200,7 +201,7 @@ def _box(
         f"{plural(found.count, 'value')}, {len(found.beyond):,} far out"
     )
     if before is not None:
-        text += f" · before slicing median {words(before.median)} of {plural(before.count, 'value')}"
+        text += f" · {chart.ghost_words} median {words(before.median)} of {plural(before.count, 'value')}"
     tag = Tag(by, across, 0, found.median, title, text)
     for end, side in ((found.low, found.quarter), (found.high, found.three_quarters)):
         marks.append(Line(((middle, at(end)), (middle, at(side))), Ink("muted"), 1.2))

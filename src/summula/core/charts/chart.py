@@ -50,7 +50,8 @@ PLAIN = SummaryLook()
 class Chart(msgspec.Struct, frozen=True, eq=False):
     """A grid in its phrase's form. `styles` write the figures of each measure. `ghost`: the same grid before slicing.
     `part_way`: the last period is not over, but stops on `until`.
-    `reach`: from where to where each scale goes at least, as others go that stand beside it."""
+    `reach`: from where to where each scale goes at least, as others go that stand beside it. `ghost_words` say what
+    the ghost is."""
 
     grid: Grid
     styles: tuple[FigureStyle, ...]
@@ -59,6 +60,7 @@ class Chart(msgspec.Struct, frozen=True, eq=False):
     part_way: bool = False
     until: str = ""
     reach: tuple[XY, ...] = ()
+    ghost_words: str = "before slicing"
 
     @property
     def form(self) -> Form:
@@ -69,12 +71,19 @@ class Chart(msgspec.Struct, frozen=True, eq=False):
         return self.look.style
 
 
-def chart_of(grid: Grid, table: Table | None = None, look: SummaryLook = PLAIN, ghost: Grid | None = None) -> Chart:
+def chart_of(
+    grid: Grid,
+    table: Table | None = None,
+    look: SummaryLook = PLAIN,
+    ghost: Grid | None = None,
+    ghost_words: str = "before slicing",
+) -> Chart:
     """The chart of an answer, for whoever shows it: a page, a board, a starting point, the command line. `table` tells
     whether the last period is over."""
     part = last_part_way(table, grid) if table is not None else None
     styles = tuple(styled(own, look.grid.style_of(at)) for at, own in enumerate(grid.styles))
-    return Chart(grid, styles, look, ghost, part is not None, part.edge_words if part else "")
+    until = part.edge_words if part else ""
+    return Chart(grid, styles, look, ghost, part is not None, until, ghost_words=ghost_words)
 
 
 def drawn_as(grid: Grid, form: Form) -> Grid:

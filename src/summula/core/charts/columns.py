@@ -14,7 +14,7 @@ from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, entries_of, inks, plotted
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Scene, Tag, Text, message
-from summula.core.charts.series import tag
+from summula.core.charts.series import ghost_tag, tag
 from summula.core.charts.stacking import shares, side_by_side, stacked
 from summula.core.charts.trend import trends_over_members
 from summula.core.fields.figures import FigureStyle
@@ -64,7 +64,8 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
             figure, before = shown.figures[at][which_series], shown.before[at][which_series]
             upright = uprights[which_series]
             if not math.isnan(before):
-                frame.marks.append(column_box(x, wide, before, upright, Ink("ghost"), ghost=True))
+                alone = ghost_tag(chart, cat, each, before) if math.isnan(figure) else None
+                frame.marks.append(column_box(x, wide, before, upright, Ink("ghost"), alone, ghost=True))
             if math.isnan(figure):
                 continue
             ink = colours[at][which_series]

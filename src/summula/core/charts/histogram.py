@@ -75,7 +75,7 @@ def draw_histogram(chart: Chart, canvas: Canvas) -> Scene:
             limits = Limits(field, low, high, f"{field} {words}")
             count = end - start
             said = plural(int(count), "row")
-            said += f" · before slicing {before[at]:,.0f}" if before[at] and not grid.columns.depth else ""
+            said += f" · {chart.ghost_words} {before[at]:,.0f}" if before[at] and not grid.columns.depth else ""
             own = Tag((), pairs(grid.columns, each.path), -1, count, title, said, (limits,))
             ink = ink.pale() if open_range else ink
             frame.marks.append(Box(x0 + 0.5, min(y0, y1), max(x1 - x0 - 1, 0.5), abs(y0 - y1), ink, own))

@@ -14,8 +14,10 @@ from summula.core.fields.figures import FigureStyle
 
 
 class KeyFigure(msgspec.Struct, frozen=True):
-    """`change` is a fraction against `against` ("the same days of 2024"), NaN when there is none.
-    `course` has a figure for each period in play, with its heading and member, and its label."""
+    """`change` is a fraction against `against` ("the same days of 2024"), NaN when there is none. `course` has a figure
+    for each period in play, with its heading and member, and its label. `whole`: the figure of all in play, where
+    `value` is that of a part of it; `adds_up`: whether parts make up the whole.
+    """
 
     title: str
     value: float
@@ -25,6 +27,8 @@ class KeyFigure(msgspec.Struct, frozen=True):
     sparkline: Sequence[tuple[Pair, str, float]] = ()
     before: float = math.nan
     rising: Literal["gain", "loss"] = "gain"
+    whole: float = math.nan
+    adds_up: bool = True
 
 
 def draw_key_figure(figure: KeyFigure, canvas: Canvas) -> Scene:
@@ -39,7 +43,15 @@ def draw_key_figure(figure: KeyFigure, canvas: Canvas) -> Scene:
     written = figure.style.short(figure.value)
     baseline = 13 + large * 1.15
     marks.append(Text(0, baseline, written, Ink("ink"), large, 600, serif=True, tag=tag))
-    if not math.isnan(figure.change) and not cramped:
+    if not math.isnan(figure.whole) and not cramped:
+        y = min(baseline + 22, size[1] - 2)
+        share = figure.value / figure.whole if figure.whole and figure.adds_up else math.nan
+        said = (
+            f"of {figure.style.short(figure.whole)}" if figure.adds_up else f"{figure.style.short(figure.whole)} in all"
+        )
+        said += f", {share * 100:.1f}%" if 0 <= share <= 1 else ""
+        marks.append(Text(0, y, fitted(said, size[0], 12, 500, width), Ink("muted"), 12, 500))
+    elif not math.isnan(figure.change) and not cramped:
         change, ink = _change(figure)
         y = min(baseline + 22, size[1] - 2)
         marks.append(Text(0, y, change, ink, 12, 500))
@@ -63,7 +75,9 @@ def _change(figure: KeyFigure) -> tuple[str, Ink]:
 
 def _words(figure: KeyFigure) -> str:
     words = figure.style.text(figure.value, unit=True)
-    if not math.isnan(figure.before) and figure.before != figure.value:
+    if not math.isnan(figure.whole):
+        words += f" · of all in play {figure.style.text(figure.whole, unit=True)}"
+    elif not math.isnan(figure.before) and figure.before != figure.value:
         words += f" · before slicing {figure.style.text(figure.before, unit=True)}"
     if not math.isnan(figure.change):
         words += f" · {_change(figure)[0]} on {figure.against}"

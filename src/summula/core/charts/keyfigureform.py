@@ -47,6 +47,6 @@ def draw_key_figure_form(chart: Chart, canvas: Canvas) -> Scene:
         said = f"of {style.short(before)}"
         if before and 0 <= figure / before <= 1:
             said += f", {figure / before * 100:.1f}%"
-        below = fitted(f"{said} before slicing", canvas.width - 4, 12, 400, width)
+        below = fitted(f"{said} {chart.ghost_words}", canvas.width - 4, 12, 400, width)
         marks.append(Text(2, y + 21, below, Ink("muted"), 12, full=said, optional=True))
     return Scene(canvas.width, canvas.height, tuple(marks))

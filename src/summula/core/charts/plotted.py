@@ -19,13 +19,13 @@ from summula.core.charts.series import (
     Ghost,
     Series,
     categories,
-    path_key,
     series_of,
     short_name,
     total_value,
     value,
 )
 from summula.core.charts.style import Emphasis
+from summula.core.engine.aligning import path_key
 from summula.core.engine.comparisons import nodes_a_year_earlier
 from summula.core.engine.grid import Grid
 from summula.core.phrases.forms import FORMS

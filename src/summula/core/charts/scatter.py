@@ -164,7 +164,7 @@ def _of_points(chart: Chart, held: Points, canvas: Canvas) -> Scene:
     across = across_series(grid, chart.look.inks)
     before = chart.ghost.samples if chart.ghost is not None else None
     if isinstance(before, Density):
-        frame = _frame(chart, canvas, Extent(*before.x), Extent(*before.y), across, "paler: before slicing")
+        frame = _frame(chart, canvas, Extent(*before.x), Extent(*before.y), across, f"paler: {chart.ghost_words}")
         frame.marks += _mosaic(chart, frame, before, canvas, ghost=True)
     else:
         whole = before if isinstance(before, Points) else held

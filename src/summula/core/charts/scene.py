@@ -42,19 +42,20 @@ class Ink(msgspec.Struct, frozen=True):
 
 class Saying(msgspec.Struct, frozen=True):
     """A figure in words, put together when they are asked for: a chart has hundreds of them, and few are looked at.
-    `before` slicing, NaN where that is unknown."""
+    `before`: of the whole that it is a part of, NaN where that is unknown; `whole` says what that is."""
 
     name: str
     style: FigureStyle
     figure: float
     before: float = math.nan
+    whole: str = "before slicing"
 
     @property
     def text(self) -> str:
         text = f"{self.name} {self.style.text(self.figure, unit=True)}"
         if math.isnan(self.before) or abs(self.before - self.figure) <= 1e-9 * max(abs(self.before), 1):
             return text
-        return f"{text} · before slicing {self.style.text(self.before, unit=True)}"
+        return f"{text} · {self.whole} {self.style.text(self.before, unit=True)}"
 
 
 class Tag(msgspec.Struct, frozen=True):

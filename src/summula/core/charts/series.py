@@ -11,6 +11,7 @@ import msgspec
 from summula.core.charts.chart import Chart
 from summula.core.charts.inks import MemberInk, member_ink, numbered
 from summula.core.charts.scene import Ink, Pair, Saying, Tag
+from summula.core.engine.aligning import path_key
 from summula.core.engine.axis import Axis
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import FigureStyle
@@ -156,11 +157,6 @@ class Ghost(msgspec.Struct, frozen=True, eq=False):
         return [list(line) for line in zip(*columns, strict=True)] if columns else [[] for _ in cats]
 
 
-def path_key(path: tuple[Member, ...]) -> tuple[object, ...]:
-    """A path as it is found again in another grid: however many were gathered then and now, it is the same place."""
-    return tuple("gathered" if isinstance(member, Others) else (member,) for member in path)
-
-
 def nodes_by_path(axis: Axis) -> dict[tuple[object, ...], int]:
     """The finest nodes, by their paths as they are found again."""
 
@@ -180,7 +176,22 @@ def tag(chart: Chart, category: Category, series: Series, figure: float, ghost: 
     grid, style = chart.grid, chart.styles[series.measure]
     title = f"{category.name} · {series.label}" if series.path else category.name
     name = short_name(grid.phrase.measures[series.measure], grid.names[series.measure])
-    return Tag(category.pairs, series.pairs, series.measure, figure, title, Saying(name, style, figure, ghost))
+    return Tag(
+        category.pairs,
+        series.pairs,
+        series.measure,
+        figure,
+        title,
+        Saying(name, style, figure, ghost, chart.ghost_words),
+    )
+
+
+def ghost_tag(chart: Chart, category: Category, series: Series, before: float) -> Tag:
+    """What a mark of the whole stands for, where the part has none: its members, and no figure of the grid."""
+    name, style = short_name(chart.grid.phrase.measures[series.measure], ""), chart.styles[series.measure]
+    title = f"{category.name} · {series.label}" if series.path else category.name
+    said = f"{name} {chart.ghost_words} {style.text(before, unit=True)}".strip()
+    return Tag(category.pairs, series.pairs, -1, before, title, said)
 
 
 def short_label(category: Category) -> str:

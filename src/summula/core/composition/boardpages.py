@@ -10,7 +10,7 @@ from summula.core.charts.scene import XY, Group, Mark, Scene
 from summula.core.composition.boardgrid import BoardGrid
 from summula.core.composition.card import card, content_area
 from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading
-from summula.core.slicing.slicer import slicer_words
+from summula.core.slicing.slicerkinds import slicer_words
 from summula.core.theme.typefaces import text_width
 
 

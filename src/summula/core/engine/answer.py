@@ -79,17 +79,23 @@ _IN_FULL: Remembered[Phrase, Phrase] = Remembered("phrases in full")
 
 
 def answer(
-    phrase: Phrase, table: Table, cells: Cells | None = None, mask: Mask | None = None, before: Grid | None = None
+    phrase: Phrase,
+    table: Table,
+    cells: Cells | None = None,
+    mask: Mask | None = None,
+    before: Grid | None = None,
+    within: Mask | None = None,
 ) -> Grid:
     """The grid a phrase asks for. `mask` (one entry a cell) narrows the rows further, as slicers do; `before` is the
-    answer without it: values are put together in the same ranges, so that both can be compared."""
+    answer without it: values are put together in the same ranges, so that both can be compared. `within`: of what is
+    kept then, only these cells."""
     if cells is None:
         phrase = _full(phrase, table)
         cells = _cells_for(phrase, table)
     else:  # a board asks its cells the same again and again
         asked = phrase
         phrase = _IN_FULL.of(cells.memo, asked, lambda: _full(asked, table))
-    return _answer(phrase, cells, mask, before)
+    return _answer(phrase, cells, mask, before, within)
 
 
 def _full(phrase: Phrase, table: Table) -> Phrase:
@@ -160,11 +166,13 @@ def dimensions_of(phrase: Phrase, table: Table) -> list[Dimension]:
     for each_measure in _measures_of(phrase):
         for aggregate in aggregates_of(each_measure.calculation):
             conditions.extend(aggregate.where)
-    found.extend(_condition_dimension(condition, table, found) for condition in conditions)
+    found.extend(condition_dimension(condition, table, found) for condition in conditions)
     return list(dict.fromkeys(found))
 
 
-def _condition_dimension(condition: Condition, table: Table, found: Sequence[Dimension]) -> Dimension:
+def condition_dimension(condition: Condition, table: Table, found: Sequence[Dimension]) -> Dimension:
+    """What rows are folded by so that cells can tell a condition: its heading, or the condition itself where that has
+    too many members."""
     heading = condition.heading
     column = table.column(heading.field)
     plain_number = isinstance(column, NumberColumn) and heading.bands is None
@@ -176,7 +184,7 @@ def _condition_dimension(condition: Condition, table: Table, found: Sequence[Dim
     return condition
 
 
-def laid(phrase: Phrase, cells: Cells, mask: Mask | None) -> tuple[Fold, Mask | None]:
+def laid(phrase: Phrase, cells: Cells, mask: Mask | None, within: Mask | None = None) -> tuple[Fold, Mask | None]:
     """The cells laid on the phrase's axes, and what its conditions (and `mask`) leave before keeping."""
     for condition in phrase.where:
         passes = cells.passes(condition)
@@ -184,16 +192,19 @@ def laid(phrase: Phrase, cells: Cells, mask: Mask | None) -> tuple[Fold, Mask | 
     kept = keep(phrase.keeping, cells, mask, _answer) if phrase.keeping else Kept(mask, {}, {})
     rows = axis_of(phrase.by, cells, kept, phrase.every_member)
     columns = axis_of(phrase.across, cells, kept, phrase.every_member)
-    return Fold(cells, kept.mask, rows, columns), mask
+    left = kept.mask if within is None else within if kept.mask is None else kept.mask & within
+    return Fold(cells, left, rows, columns), mask
 
 
-def _answer(phrase: Phrase, cells: Cells, mask: Mask | None, before: Grid | None = None) -> Grid:
+def _answer(
+    phrase: Phrase, cells: Cells, mask: Mask | None, before: Grid | None = None, within: Mask | None = None
+) -> Grid:
     if phrase.against is not None:
         phrase = replace(phrase, measures=figures_shown(phrase), against=None)
     several = phrase.multiples is not None and FORMS[phrase.form].multiples
     if phrase.multiples is not None:  # they are the first heading of the rows; what draws them takes them apart
         phrase = replace(phrase, by=(phrase.multiples, *phrase.by), multiples=None)
-    folded, mask = laid(phrase, cells, mask)
+    folded, mask = laid(phrase, cells, mask, within)
     rows, columns = folded.rows, folded.columns
     by_measure = _order_figures(phrase, folded, mask)
     row_axis, row_nodes = finish(rows, folded, phrase, by_measure, on_rows=True)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from summula.core.arrays import np
 from summula.core.engine.answer import dimensions_of, laid, with_defaults
 from summula.core.engine.axis import Axis, RawAxis, level_codes
-from summula.core.engine.cells import Cells, fold
+from summula.core.engine.cells import Cells, Dimension, fold
 from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Limits
 from summula.core.fields.figures import plural
@@ -32,7 +32,7 @@ def rows_behind(
     measure: int,
     row: GridPlace,
     column: GridPlace,
-    sliced: Sequence[Heading] = (),
+    sliced: Sequence[Dimension] = (),
     narrow: Callable[[Cells], Mask | None] = lambda cells: None,
     within: Sequence[Limits] = (),
 ) -> NDArray[np.int64]:

@@ -201,3 +201,11 @@ def round_step(step: float) -> float:
         if factor * power >= step * (1 - 1e-9):
             return factor * power
     return 10 * power
+
+
+def typed_number(text: str) -> float | None:
+    try:
+        number = float(text.strip().replace(",", "").replace("\N{MINUS SIGN}", "-"))
+    except ValueError:
+        return None
+    return number if abs(number) < 1e300 else None

@@ -45,8 +45,8 @@ def change_between(before: Folio, after: Folio) -> Change:
         _others(before.tables, after.tables),
         _others(before.summaries, after.summaries),
         _others(before.boards, after.boards),
-        (before.levers, before.year_begins, before.inks, before.palette, before.pictures)
-        != (after.levers, after.year_begins, after.inks, after.palette, after.pictures),
+        (before.levers, before.year_begins, before.inks, before.palette, before.pictures, before.links)
+        != (after.levers, after.year_begins, after.inks, after.palette, after.pictures, after.links),
         [(kind, each.id, each.name) for kind, each in before.pages()]
         != [(kind, each.id, each.name) for kind, each in after.pages()],
     )

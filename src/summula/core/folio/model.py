@@ -21,6 +21,7 @@ from summula.core.phrases.phrase import Phrase, Struct
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
+from summula.core.slicing.linking import Link
 from summula.core.tables.field import Field, Sensed
 from summula.core.theme.palettes import Palette
 
@@ -89,7 +90,7 @@ class Summary(Struct, frozen=True):
 class Folio(Struct, frozen=True):
     """Everything a person has made, apart from the rows. `next_id` numbers what is made next; `year_begins` is the
     month (1-12) with which the fiscal year begins. `inks`: those that members have for good; `palette`: how
-    all of it looks; `style`: that of a summary to come."""
+    all of it looks; `links`: fields of tables that mean the same; `style`: that of a summary to come."""
 
     name: str
     tables: tuple[TableEntry, ...] = ()
@@ -102,6 +103,7 @@ class Folio(Struct, frozen=True):
     palette: Palette = Palette()
     pictures: tuple[FolioPicture, ...] = ()
     style: ChartStyle = ChartStyle()
+    links: tuple[Link, ...] = ()
 
     def table(self, table_id: str) -> TableEntry:
         return _found(self.tables, table_id)

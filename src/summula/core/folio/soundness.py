@@ -18,7 +18,6 @@ from summula.core.charts.foliopicture import FolioPicture, checked_picture
 from summula.core.charts.settings import checked_chart
 from summula.core.charts.style import ChartStyle
 from summula.core.fields.figures import checked_pattern
-from summula.core.fields.periods import days_of
 from summula.core.folio.model import Folio, Source, Summary, TableEntry
 from summula.core.folio.opened import Problem
 from summula.core.folio.palettefile import checked_palette
@@ -32,7 +31,8 @@ from summula.core.preparation import steps as step_types
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.heads import MOST_FIELDS
 from summula.core.refusal import Refusal
-from summula.core.slicing.slicer import ListSlicer, PeriodSlicer, Slicer
+from summula.core.slicing.slicer import Slicer
+from summula.core.slicing.slicerkinds import slicer_kind
 from summula.core.tables.field import Field
 from summula.core.theme.palettes import Palette
 from summula.core.theme.tokens import SERIES, SHADES
@@ -42,7 +42,7 @@ _MOST_PICTURES = 40
 _MOST_INKS = 10_000  # of members
 _MOST_PAGES, _MOST_PANELS, _MOST_SLICERS, _MOST_STEPS, _MOST_LEVERS = 2_000, 200, 60, 1_000, 500
 _MOST_NAME, _MOST_PLACE = 500, 4_096  # letters
-_MOST_CHOSEN, _MOST_FOLDED, _MOST_WIDTHS = 100_000, 100_000, 1_000
+_MOST_FOLDED, _MOST_WIDTHS = 100_000, 1_000
 _LOWEST_ROW, _TALLEST, _WIDEST = 2_000, 200, 10_000
 _MOST_ID = 10**9
 _T = TypeVar("_T")
@@ -330,13 +330,5 @@ def _checked_slicer(slicer: Slicer, tables: set[str]) -> Slicer:
         raise Refusal("its table is missing", "choose another")
     if len(slicer.spares) > _MOST_PANELS:
         raise Refusal("it spares more panels than a board has", "set its reach anew")
-    match slicer:
-        case ListSlicer():
-            check_heading(slicer.heading)
-            if len(slicer.chosen) > _MOST_CHOSEN:
-                raise Refusal(f"{len(slicer.chosen):,} members are chosen", "choose fewer")
-        case PeriodSlicer():
-            for month in (slicer.first, slicer.last):
-                if month is not None and (not re.fullmatch(r"\d{4}-\d{2}", month, re.ASCII) or days_of(month) is None):
-                    raise Refusal(f"'{month[:20]}' is no month", "set it anew")
+    slicer_kind(slicer).check(slicer)
     return slicer

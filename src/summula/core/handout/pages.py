@@ -54,7 +54,7 @@ def _composed(page: TableEntry | Summary | Board, folio: Folio, tables: dict[str
             stated = foot_of(folio, page.table, grid.rows_used, grid.rows_read)
             return compose_summary(page.name, print_phrase(page.phrase), chart, size, stated)
         case Board():
-            reckoning = Reckoning(tables, folio.phrases(), folio.looks(), folio.levers, folio.read_at())
+            reckoning = Reckoning(tables, folio.phrases(), folio.looks(), folio.levers, folio.read_at(), folio.links)
             return compose_board(page, reckoning, size, board_foot(folio, page, reckoning))
 
 

@@ -13,7 +13,7 @@ from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.memory import Remembered
 from summula.core.slicing.masks import joined_mask
-from summula.core.slicing.slicer import MemberChoice, Slicer
+from summula.core.slicing.slicer import MemberChoice, Narrowing, Slicer
 
 
 class Holding(NamedTuple):
@@ -28,7 +28,7 @@ class Holding(NamedTuple):
 _BEFORE: Remembered[Heading, list[tuple[int, MemberChoice, str, int]]] = Remembered("holdings before slicing")
 
 
-def holdings(slicer: Slicer, others: Sequence[Slicer], cells: Cells) -> list[Holding]:
+def holdings(slicer: Slicer, others: Sequence[Narrowing], cells: Cells) -> list[Holding]:
     """The slicer's members in their own order; those that never occur are left out."""
     heading = slicer.dimension
     encoded = cells.encoded(heading)

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from summula.core.boards.arrangement import with_slicer
 from summula.core.boards.board import Board, Panel
 from summula.core.boards.panelkinds import is_known
-from summula.core.slicing import ListSlicer, Slicer
+from summula.core.slicing import Slicer
 from summula.core.tables.field import MEASURED
 from summula.desk.board.paneleditors import EDITORS, add_panel, change_text
 from summula.desk.board.putonboard import add_slicer
@@ -95,8 +95,8 @@ def open_slicers(anchor: QWidget, session: Session, board: Board) -> Popover:
     """The popover that puts a slicer on the board."""
     popover = Popover(anchor, "Slice by", 290)
     table_id = session.default_table()
-    taken = {s.heading.field for s in board.slicers if isinstance(s, ListSlicer)}
-    kinds = ("category", "flag", "date", *MEASURED)
+    taken = {s.dimension.field for s in board.slicers if s.table == table_id}
+    kinds = ("category", "flag", "date", "code", "text", *MEASURED)
     choices = field_choices(session.table(table_id), kinds) if table_id else []
     picks = PickList([each for each in choices if each.value not in taken], name="slicer", search=True)
 

@@ -52,6 +52,7 @@ class PanelView(QWidget):
         same = answer is self.answer and panel == self.panel
         self.panel, self.arranging, self.selected = panel, arranging, selected
         self.view.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents, arranging)
+        self.view.picking = not arranging
         self.view.setFocusPolicy(Qt.FocusPolicy.NoFocus if arranging else Qt.FocusPolicy.StrongFocus)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if arranging else Qt.FocusPolicy.NoFocus)
         self.setAccessibleName(f"Panel {panel.title}")

@@ -41,6 +41,8 @@ class PeriodRuler(QWidget):
 
     chosen = pyqtSignal(str, object)  # slicer id, (first, last) or None
     removed = pyqtSignal(str)
+    refused = pyqtSignal(object)  # a Refusal
+    restyled = pyqtSignal(object)  # the slicer of another field, or by days
 
     def __init__(self, slicer: PeriodSlicer) -> None:
         super().__init__()
@@ -54,7 +56,7 @@ class PeriodRuler(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName(f"Period ruler, {slicer.field}")
 
-    def show_slicer(self, slicer: PeriodSlicer, held: list[Holding]) -> None:
+    def show_slicer(self, slicer: PeriodSlicer, held: list[Holding], *, arranging: bool = False) -> None:
         self.slicer = slicer
         by_key = {str(each.choice): each for each in held if each.choice is not None}
         if by_key:

@@ -6,9 +6,9 @@ from PyQt6.QtWidgets import QWidget
 
 from summula.core.boards.arrangement import free_place, with_panel, with_slicer
 from summula.core.boards.board import Board, Place, SummaryPanel
-from summula.core.fields.heading import Heading
 from summula.core.folio.model import Summary, taken_id, with_board
-from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
+from summula.core.slicing.making import slicer_for
+from summula.core.slicing.slicer import PeriodSlicer
 from summula.desk.session import Session
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
@@ -54,17 +54,7 @@ def put_on_board(session: Session, summary: Summary, board_id: str = "") -> None
 
 
 def add_slicer(session: Session, board: Board, table_id: str, name: str) -> None:
-    """A slicer for a field: the period ruler for a date, a list for everything else."""
+    """A slicer for a field, of the kind that suits it."""
     folio, slicer_id = taken_id(session.folio, "l")
-    kind = session.table(table_id).field(name).kind
-    if kind == "date":
-        slicer: ListSlicer | PeriodSlicer = PeriodSlicer(slicer_id, table_id, name)
-    else:
-        slicer = ListSlicer(slicer_id, table_id, slicer_heading(session, table_id, name))
+    slicer = slicer_for(session.table(table_id), table_id, name, slicer_id)
     session.edit(with_board(folio, with_slicer(board, slicer)), f"Slice by {name}")
-
-
-def slicer_heading(session: Session, table_id: str, name: str) -> Heading:
-    from summula.core.phrases.editing import default_heading
-
-    return default_heading(session.table(table_id), name)

@@ -13,17 +13,18 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBox
 from summula.core.boards.arrangement import placed, with_slicer, without_panel, without_slicer
 from summula.core.boards.board import COLUMNS, Board, Place, SummaryPanel
 from summula.core.boards.boardstate import BoardState
+from summula.core.boards.echoing import echoed, part_of, sliced_by
 from summula.core.boards.panelkinds import PanelAnswer
 from summula.core.charts.scene import Tag
 from summula.core.composition.boardgrid import GAP, BoardGrid
 from summula.core.fields.figures import plural
+from summula.core.folio.model import taken_id, with_board
 from summula.core.folio.snapshot import Snapshot, bare
 from summula.core.refusal import Refusal
-from summula.core.slicing import Holding, ListSlicer, PeriodSlicer, Slicer, slicer_words
-from summula.core.slicing.slicer import cleared
+from summula.core.slicing import Echo, Holding, Slicer, slicer_kind, slicer_words
+from summula.core.slicing.slicerkinds import cleared
 from summula.desk.board.panelview import PanelView
-from summula.desk.board.periodruler import PeriodRuler
-from summula.desk.board.slicerlist import SlicerList
+from summula.desk.board.slicerviews import SLICER_VIEWS
 from summula.desk.frame.margin import Margin
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
@@ -78,9 +79,10 @@ class BoardPage(QWidget):
         self.board: Board | None = None
         self._shown: Board | None = None  # the board that the figures answer
         self._held: dict[str, list[Holding]] = {}
+        self._echoing = 0  # rows that what echoes stands for
         self.panels: dict[str, PanelView] = {}
-        self.lists: dict[str, SlicerList] = {}
-        self.rulers: dict[str, PeriodRuler] = {}
+        self.slicers: dict[str, Any] = {}  # their views (see `slicerviews.py`)
+        self._on_top: dict[str, bool] = {}
         self._built: object = None
         self.work = Work(self)
         self.work.busy.connect(self._busy)
@@ -151,7 +153,7 @@ class BoardPage(QWidget):
             board.id,
             board.name,
             [p.id for p in board.panels],
-            [(s.id, type(s), s.dimension) for s in board.slicers],
+            [(s.id, type(s), s.dimension.field, s.dimension.part) for s in board.slicers],
         )
         if built != self._built:
             self._build(board)
@@ -160,18 +162,20 @@ class BoardPage(QWidget):
             self._show_snapshot(board, self.session.snapshot)
             return
         started = time.perf_counter()
-        reckoning = self.session.reckoning(board)
+        reckoning, echo = self.session.reckoning(board), self.state.echo
 
         def work_out() -> dict[str, Any]:
-            answers = {panel.id: reckoning.panel(board, panel) for panel in board.panels}
+            answers = {panel.id: reckoning.panel(board, panel, echo) for panel in board.panels}
             held = {slicer.id: reckoning.held(board, slicer) for slicer in board.slicers}
             tables = list(dict.fromkeys(slicer.table for slicer in board.slicers))
             in_play = {table: reckoning.rows_in_play(board, table) for table in tables if table in reckoning.tables}
-            return {"answers": answers, "held": held, "in play": in_play}
+            echoing = reckoning.rows_in_play(board, echo.table, echo) if echo is not None else 0
+            return {"answers": answers, "held": held, "in play": in_play, "echoing": echoing}
 
         def done(found: dict[str, Any]) -> None:
             self._shown = board
             self._show(found["answers"], found["held"], found["in play"])
+            self._echoing = found["echoing"]
             self._say_status(found["in play"], time.perf_counter() - started)
 
         if self._is_quick(board):
@@ -229,11 +233,12 @@ class BoardPage(QWidget):
         for view in self.panels.values():
             view.hide()
             view.deleteLater()
-        for ruler in self.rulers.values():
-            self.strip.removeWidget(ruler)
-            ruler.hide()
-            ruler.deleteLater()
-        self.panels, self.lists, self.rulers = {}, {}, {}
+        for slicer_id, shown in self.slicers.items():
+            if self._on_top[slicer_id]:
+                self.strip.removeWidget(shown)
+                shown.hide()
+                shown.deleteLater()
+        self.panels, self.slicers, self._on_top = {}, {}, {}
         inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 14, 8)
@@ -243,17 +248,17 @@ class BoardPage(QWidget):
         title.setWordWrap(True)
         column.addWidget(title)
         for slicer in board.slicers:
-            if isinstance(slicer, ListSlicer):
-                widget = SlicerList(slicer)
-                widget.chosen.connect(self.choose)
-                widget.removed.connect(self._remove_slicer)
-                column.addWidget(widget)
-                self.lists[slicer.id] = widget
+            row = SLICER_VIEWS[type(slicer)]
+            widget = row.make(slicer)
+            widget.chosen.connect(self.choose)
+            widget.removed.connect(self._remove_slicer)
+            widget.restyled.connect(self._restyle_slicer)
+            widget.refused.connect(self.session.refuse)
+            if row.top:
+                self.strip.addWidget(widget)
             else:
-                ruler = PeriodRuler(slicer)
-                ruler.chosen.connect(self.choose)
-                self.strip.addWidget(ruler)
-                self.rulers[slicer.id] = ruler
+                column.addWidget(widget)
+            self.slicers[slicer.id], self._on_top[slicer.id] = widget, row.top
         self.add_slicer = QPushButton("+ slicer")
         self.add_slicer.setProperty("quiet", "true")
         self.add_slicer.clicked.connect(lambda: self._open_add(self.add_slicer, "slicer"))
@@ -268,6 +273,7 @@ class BoardPage(QWidget):
             view.removed.connect(self.remove_panel)
             view.picked.connect(self._pick)
             view.view.asked.connect(lambda tag, panel=panel.id: self._show_rows_behind(panel, tag))
+            view.view.clicked.connect(lambda tag, adding, panel=panel.id: self.pick(panel, tag, adding=adding))
             view.show()
             self.panels[panel.id] = view
 
@@ -282,9 +288,10 @@ class BoardPage(QWidget):
                 self.rows_found.emit(*found)
 
         if self.session.table(reckoning.table_of(panel)).rows <= QUICK_ROWS:
-            shown(reckoning.rows_behind(board, panel, tag))
+            shown(reckoning.rows_behind(board, panel, tag, self.state.echo))
         else:
-            self.side_work.ask(lambda: reckoning.rows_behind(board, panel, tag), shown, self._refused)
+            echo = self.state.echo
+            self.side_work.ask(lambda: reckoning.rows_behind(board, panel, tag, echo), shown, self._refused)
 
     def _show(self, answers: dict[str, PanelAnswer], held: dict[str, list[Holding]], in_play: dict[str, int]) -> None:
         board, arranging = self._board(), self.state.arranging
@@ -308,10 +315,8 @@ class BoardPage(QWidget):
 
     def _show_slicers(self, board: Board, held: dict[str, list[Holding]], *, arranging: bool) -> None:
         for slicer in board.slicers:
-            if isinstance(slicer, ListSlicer) and slicer.id in self.lists:
-                self.lists[slicer.id].show_slicer(slicer, held.get(slicer.id, []), arranging=arranging)
-            elif isinstance(slicer, PeriodSlicer) and slicer.id in self.rulers:
-                self.rulers[slicer.id].show_slicer(slicer, held.get(slicer.id, []))
+            if slicer.id in self.slicers:
+                self.slicers[slicer.id].show_slicer(slicer, held.get(slicer.id, []), arranging=arranging)
         self.add_slicer.setVisible(arranging or not board.slicers)
 
     def _lay_out(self) -> None:
@@ -343,25 +348,70 @@ class BoardPage(QWidget):
             )
             self.status.clear.hide()
             return
+        if self.state.echo is not None:
+            self._say_echo(in_play)
+            return
         counts = [f"{rows:,} of {self.session.folio.table(table).rows:,} rows" for table, rows in in_play.items()]
         stories = [slicer_words(slicer) for slicer in board.slicers if slicer.narrows]
         panels = plural(len(board.panels), "panel")
         self.status.say(" · ".join([*counts, *stories]), f"{panels} redrawn in {seconds * 1000:.0f} ms")
         self.status.clear.setVisible(bool(stories))
 
+    # -- what echoes -----------------------------------------------------------------------------------
+
+    def pick(self, panel_id: str, tag: Tag | None, *, adding: bool) -> None:
+        """A click on a mark: all other panels show that part of themselves; on nothing: no more."""
+        board, reckoning = self._board(), self.session.reckoning(self._board())
+        panel = next(each for each in board.panels if each.id == panel_id)
+        answer = self.panels[panel_id].answer
+        grid = answer.grid if answer is not None else None
+        echo = None
+        if tag is not None and grid is not None:
+            part = part_of(tag, grid)
+            echo = echoed(self.state.echo, panel_id, reckoning.table_of(panel), part, adding=adding)
+        self.set_echo(echo)
+
+    def set_echo(self, echo: Echo | None) -> None:
+        if echo != self.state.echo:
+            self.session.board_state = replace(self.state, echo=echo)
+            self.show_board(self._board())
+
+    def _say_echo(self, in_play: dict[str, int]) -> None:
+        echo = self.state.echo
+        assert echo is not None
+        whole = in_play.get(echo.table, 0)
+        share = f", {self._echoing / whole * 100:.1f}% of those in play" if whole else ""
+        words = f"{slicer_words(echo)}: {plural(self._echoing, 'row')}{share}"
+        self.status.say(words, "S slices by it · Ctrl+click adds · Escape ends it")
+        self.status.clear.setVisible(any(slicer.narrows for slicer in self._board().slicers))
+
+    def slice_by_echo(self) -> None:
+        """What echoes becomes a slicing."""
+        echo, board = self.state.echo, self._board()
+        if echo is None:
+            return
+        try:
+            folio, next_id = taken_id(self.session.folio, "l")
+            after = sliced_by(board, echo, next_id)
+        except Refusal as refusal:
+            self.session.refuse(refusal)
+            return
+        self.session.board_state = replace(self.state, echo=None)
+        self.session.edit(with_board(folio, after), f"Slice: {slicer_words(echo)}")
+
     # -- slicing ---------------------------------------------------------------------------------------
 
     def choose(self, slicer_id: str, asked: Any) -> None:
-        """Set a slicer: choices for a list, (first, last) months or None for the ruler."""
+        """Set a slicer: choices for a list, (first, last) months or None for the ruler, limits for a range."""
         board = self._board()
         slicer: Slicer = board.slicer(slicer_id)
-        if isinstance(slicer, ListSlicer):
-            new: Slicer = replace(slicer, chosen=tuple(asked))
-        else:
-            first, last = asked if asked is not None else (None, None)
-            new = replace(slicer, first=first, last=last)
+        new: Slicer = slicer_kind(slicer).chosen(slicer, asked)
         edit_name = slicer_words(new) or f"Clear {slicer.dimension.field}"
         self.session.set_board(with_slicer(board, new), f"Slice: {edit_name}", going_on=True)
+
+    def _restyle_slicer(self, slicer: Slicer) -> None:
+        name = slicer.dimension.field
+        self.session.set_board(with_slicer(self._board(), slicer), f"Look of the slicer {name}", going_on=True)
 
     def clear_slicing(self) -> None:
         board = self._board()
@@ -379,6 +429,13 @@ class BoardPage(QWidget):
         if arranging and not selected and self._board().panels:
             selected = self._board().panels[0].id
         self.session.set_board_state(BoardState(arranging, selected))
+
+    def read(self) -> None:
+        """Only read: be done arranging, or let nothing echo any more."""
+        if self.state.arranging:
+            self.set_arranging(False)
+        else:
+            self.set_echo(None)
 
     def _open_add(self, anchor: QWidget, what: str) -> None:
         from summula.desk.board.arranging import open_slicers

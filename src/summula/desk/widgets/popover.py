@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QRect, Qt
+from PyQt6.QtCore import QPoint, QRect, Qt, pyqtSignal
+from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
 
 from summula.desk.theme import font, tint
@@ -12,6 +13,7 @@ class Popover(QFrame):
     """`stays` says that it stays open while what it is about changes, since it is what changes it."""
 
     stays = False
+    closed = pyqtSignal()
 
     def __init__(self, parent: QWidget, title: str, width: int = 280) -> None:
         super().__init__(parent.window(), Qt.WindowType.Popup)  # the parent may go before the popover does
@@ -25,6 +27,10 @@ class Popover(QFrame):
         self.column.setAlignment(Qt.AlignmentFlag.AlignTop)
         if title:
             self.column.addWidget(small_heading(title))
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        self.closed.emit()
+        super().hideEvent(event)
 
     def open_below(self, widget: QWidget) -> None:
         """Show under a widget, kept on its screen."""

@@ -32,9 +32,11 @@ def _rect(area: Bounds) -> QRectF:
 
 class SceneView(QWidget):
     """Shows what `make` draws. Left and Right walk over the marks; their words go to the screen reader. A double click
-    on a mark, or Enter, asks what is behind it."""
+    on a mark, or Enter, asks what is behind it. Where it is for `picking`, a click or Space picks a mark, with Ctrl one
+    more."""
 
     asked = pyqtSignal(object)  # the Tag of a mark
+    clicked = pyqtSignal(object, bool)  # the Tag of a mark, None beside all of them; whether it is added (Ctrl)
     pointed = pyqtSignal(object)  # the Mark that was clicked, None beside all of them
     stretched = pyqtSignal(list)  # the Tags of the members that the mouse was drawn over, along their axis
 
@@ -46,6 +48,7 @@ class SceneView(QWidget):
         self._at: int | None = None
         self._by_mouse = False
         self.pointing = False  # whether parts can be clicked, and members drawn over
+        self.picking = False  # whether marks can be clicked
         self._hovered: Bounds | None = None
         self._pressed: QPointF | None = None
         self._drawn_to: QPointF | None = None
@@ -122,7 +125,12 @@ class SceneView(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         scene = self.scene
-        if event is None or scene is None or not self.pointing:
+        if event is None or scene is None:
+            return
+        if self.picking:
+            over = self.tag_at(event.position().x(), event.position().y()) is not None
+            self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
+        if not self.pointing:
             return
         place = event.position()
         if self._pressed is not None and self._along() is not None:
@@ -138,7 +146,8 @@ class SceneView(QWidget):
             self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and self.pointing and event.button() == Qt.MouseButton.LeftButton:
+        picked = self.pointing or self.picking
+        if event is not None and picked and event.button() == Qt.MouseButton.LeftButton:
             self._pressed = event.position()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -152,6 +161,10 @@ class SceneView(QWidget):
             self.stretched.emit(members)
             return
         self._pressed = None
+        if self.picking:
+            adding = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            self.clicked.emit(self.tag_at(pressed.x(), pressed.y()), adding)
+            return
         found = part_at(scene, pressed.x(), pressed.y(), text_width)
         self.pointed.emit(found[0] if found is not None else None)
 
@@ -208,6 +221,9 @@ class SceneView(QWidget):
         tagged = scene.tagged()
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._at is not None and self._at < len(tagged):
             self.asked.emit(tagged[self._at].tag)
+            return
+        if event.key() == Qt.Key.Key_Space and self.picking and self._at is not None and self._at < len(tagged):
+            self.clicked.emit(tagged[self._at].tag, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
             return
         if event.key() == Qt.Key.Key_Escape and self.pointing:
             self.pointed.emit(None)

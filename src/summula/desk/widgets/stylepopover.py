@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QVBoxLayout
 
 from summula.core.charts.settings import Editor, Setting, Value, value_of, with_value
 from summula.core.charts.style import ChartStyle
+from summula.core.fields.figures import typed_number
 from summula.core.refusal import Refusal
 from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover, small_heading
@@ -93,7 +94,7 @@ def _line(setting: Setting, value: Value, changed: Changed, offered: Offered) ->
         if setting.editor == "text":
             changed(text.strip(), typing=True)
         elif setting.editor == "number":
-            number = _number(text)
+            number = typed_number(text)
             if (
                 number is not None
                 and setting.low <= number <= setting.high
@@ -104,14 +105,6 @@ def _line(setting: Setting, value: Value, changed: Changed, offered: Offered) ->
     line.textEdited.connect(typed)
     line.editingFinished.connect(entered)
     return line
-
-
-def _number(text: str) -> float | None:
-    try:
-        number = float(text.strip().replace(",", "").replace("\N{MINUS SIGN}", "-"))
-    except ValueError:
-        return None
-    return number if abs(number) < 1e300 else None
 
 
 EDITORS: dict[Editor, Callable[[Setting, Value, Changed, Offered], QWidget]] = {

@@ -1,0 +1,33 @@
+"""How each kind of slicer is shown and set by hand, one row each.
+
+Each view emits `chosen` (the slicer's id, what is asked for: see `chosen` of its kind), `restyled` (the slicer with
+another look), `removed` and `refused` (a Refusal), and takes `show_slicer`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import msgspec
+
+from summula.core.slicing import ListSlicer, NumberSlicer, PeriodSlicer, TextSlicer
+from summula.desk.board.periodruler import PeriodRuler
+from summula.desk.board.rangeview import RangeView
+from summula.desk.board.slicerlist import SlicerList
+from summula.desk.board.textview import TextView
+
+
+class SlicerView(msgspec.Struct, frozen=True):
+    """`make` makes the widget; on `top` of the board, or in the strip beside it."""
+
+    make: Callable[[Any], Any]
+    top: bool = False
+
+
+SLICER_VIEWS: dict[type, SlicerView] = {
+    ListSlicer: SlicerView(SlicerList),
+    PeriodSlicer: SlicerView(PeriodRuler, top=True),
+    NumberSlicer: SlicerView(RangeView),
+    TextSlicer: SlicerView(TextView),
+}
