@@ -136,7 +136,7 @@ def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:
     press("Note")
     note = next(each for each in session.folio.board("b8").panels if isinstance(each, NotePanel))
     QTest.qWait(10)
-    window.board_page._pick(note.id)
+    window.board_page.arranger.pick(note.id, False)
     press("Words")
     popover = next(each for each in window.findChildren(Popover) if each.isVisible())
     text = popover.findChild(QPlainTextEdit)

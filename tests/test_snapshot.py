@@ -21,6 +21,7 @@ from summula.core.folio.file import save_folio
 from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snapshot_at
 from summula.core.slicing import Holding
 from summula.desk.app import application
+from summula.desk.board.slicerlist import SlicerList
 from summula.desk.session import Session
 from summula.desk.window import Window
 
@@ -81,7 +82,7 @@ def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtB
 
     # Nothing can be done with what is only seen: keys, the mouse, files let fall.
     folio = window.session.folio
-    rows = next(iter(window.board_page.lists.values())).rows
+    rows = next(each for each in window.board_page.slicers.values() if isinstance(each, SlicerList)).rows
     QTest.mouseClick(rows, Qt.MouseButton.LeftButton, pos=rows.row_centre(1))
     QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
     QTest.keyClick(window, Qt.Key.Key_PageDown, Qt.KeyboardModifier.ControlModifier)

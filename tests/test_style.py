@@ -24,10 +24,11 @@ from summula.core.phrases.forms import FORMS
 from summula.core.summaries import print_phrase
 from summula.core.theme.palettes import PALETTES, Palette
 from summula.demo import company as demo_company
+from summula.desk.board.pictureasking import take_picture
 from summula.desk.pages.gatherpopover import GatherPopover
-from summula.desk.pages.inkchoice import InkChoice, PalettePopover
 from summula.desk.phrase.formsheet import FormSheet
 from summula.desk.theme import colour, font
+from summula.desk.widgets.inkchoice import InkChoice, PalettePopover
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.stylepopover import StyleForm, StylePopover
@@ -302,13 +303,13 @@ def test_pictures_are_kept_in_the_folio(on_demo: Window, tmp_path: Path) -> None
     session.notice.connect(lambda text, _: told.append(text))
     (tmp_path / "odd.png").write_bytes(b"not at all")
     (tmp_path / "bomb.png").write_bytes(b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR" + (60_000).to_bytes(4, "big") * 2 + b"\x08\x02\0\0\0")
-    assert page.summary_margin.take_picture(tmp_path / "odd.png") == "" and "neither" in told[-1]
-    assert page.summary_margin.take_picture(tmp_path / "bomb.png") == "" and "60,000" in told[-1]
-    assert page.summary_margin.take_picture(tmp_path / "gone.png") == "" and "cannot be read" in told[-1]
+    assert take_picture(session, tmp_path / "odd.png") == "" and "neither" in told[-1]
+    assert take_picture(session, tmp_path / "bomb.png") == "" and "60,000" in told[-1]
+    assert take_picture(session, tmp_path / "gone.png") == "" and "cannot be read" in told[-1]
     sea = tmp_path / "boat.png"
     sea.write_bytes((Path(demo_company.__file__).parent / "sea.png").read_bytes() + b" ")
-    key = page.summary_margin.take_picture(sea)
-    assert key and page.summary_margin.take_picture(sea) == key and len(session.folio.pictures) == 2  # kept once
+    key = take_picture(session, sea)
+    assert key and take_picture(session, sea) == key and len(session.folio.pictures) == 2  # kept once
     popover = opened(on_demo, "Picture")
     choice = popover.editors["picture.id"]
     assert isinstance(choice, QComboBox) and [choice.itemText(at) for at in range(choice.count())] == ["none", "The sea", "boat", "From a file …"]

@@ -264,7 +264,7 @@ def test_arranging_moves_resizes_and_removes(on_demo: Window) -> None:
     panels = window.session.folio.board("b8").panels
     assert not any(a.place.overlaps(b.place) for a in panels for b in panels if a is not b)
     across, down = board.canvas.grid.across, board.canvas.grid.down
-    board._dropped("p18", QRect(round(2 * across), round(40 * down), view.width(), view.height()))
+    board.arranger.dropped("p18", QRect(round(2 * across), round(40 * down), view.width(), view.height()))
     assert window.session.folio.board("b8").panel("p18").place.row == 40
     QTest.keyClick(view, Qt.Key.Key_Delete)
     assert "p17" not in board.panels

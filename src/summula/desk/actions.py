@@ -6,12 +6,13 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import msgspec
-from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QWidget
 
 
 class Action(msgspec.Struct, frozen=True):
-    """`possible` tells whether it can be done now; an action that cannot is not offered."""
+    """`possible` tells whether it can be done now; an action that cannot is not offered. The keys of a `late` one
+    belong first to whatever has the focus: the window asks for it when nobody took them."""
 
     key: str
     name: str
@@ -19,6 +20,7 @@ class Action(msgspec.Struct, frozen=True):
     run: Callable[[], object]
     keys: tuple[str, ...] = ()
     possible: Callable[[], bool] = lambda: True
+    late: bool = False
 
 
 class Actions:
@@ -31,8 +33,7 @@ class Actions:
 
     def declare(self, action: Action) -> None:
         self._actions[action.key] = action
-        # Escape belongs to whatever has the focus first; the window asks for it when nobody took it.
-        if action.keys and action.keys != ("Escape",):
+        if action.keys and not action.late:
             shortcut = QAction(action.name, self._window)
             shortcut.setShortcuts([QKeySequence(each) for each in action.keys])
             shortcut.triggered.connect(lambda: self.run(action.key))
@@ -42,6 +43,15 @@ class Actions:
         action = self._actions[key]
         if action.possible() and not self.asleep():
             action.run()
+
+    def run_late(self, event: QKeyEvent) -> bool:
+        """Do what nobody else took a key for; whether there is such an action."""
+        pressed = QKeySequence(event.keyCombination())
+        for action in self._actions.values():
+            if action.late and any(QKeySequence(each) == pressed for each in action.keys) and action.possible():
+                self.run(action.key)
+                return True
+        return False
 
     def __getitem__(self, key: str) -> Action:
         return self._actions[key]

@@ -337,11 +337,13 @@ class Session(QObject):
         before = self._reckonings.get(board.id)
         looks = self.folio.looks()
         if before is None:
-            found = Reckoning(tables, phrases, looks, levers, self.folio.read_at(), self.folio.links)
+            found = Reckoning(
+                tables, phrases, looks, levers, self.folio.read_at(), self.folio.links, self.folio.pictures
+            )
         else:
             found = replace(
                 before, tables=tables, phrases=phrases, looks=looks, levers=levers,
-                read_at=self.folio.read_at(), links=self.folio.links,
+                read_at=self.folio.read_at(), links=self.folio.links, pictures=self.folio.pictures,
             )  # fmt: skip
         self._reckonings[board.id] = found
         return found

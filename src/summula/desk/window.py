@@ -8,7 +8,7 @@ from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import QMimeData, QPoint, Qt, QTimer
+from PyQt6.QtCore import QMimeData, QPoint, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
@@ -368,9 +368,7 @@ class Window(QMainWindow):
             event.ignore()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape:
-            self.actions_.run("read")
-        else:
+        if event is None or not self.actions_.run_late(event):
             super().keyPressEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:

@@ -7,6 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
 from summula.desk.actions import Action, Actions
+from summula.desk.board.arranger import EDGES
 from summula.desk.pictures import ALL_FORMATS
 
 if TYPE_CHECKING:
@@ -52,6 +53,14 @@ def _shows_grid(window: Window) -> bool:
     return _on_summary(window) and window.summary_page.pivot.layout_ is not None
 
 
+def _arranging(window: Window) -> bool:
+    return _on_board(window) and window.session.board_state.arranging and bool(window.board_page.arranger.selection)
+
+
+def _several(window: Window) -> bool:
+    return _arranging(window) and len(window.board_page.arranger.selection) > 1
+
+
 class _Row(NamedTuple):
     """`run` and `when` ask the window when they are asked themselves: its pages are made late."""
 
@@ -61,6 +70,7 @@ class _Row(NamedTuple):
     run: Callable[[Window], object]
     keys: tuple[str, ...] = ()
     when: Asks = _always
+    late: bool = False
 
 
 FOLIO = (
@@ -132,9 +142,27 @@ BOARD = (
     _Row("arrange", "Arrange the board", "or be done with it", lambda w: w.board_page.set_arranging(not w.session.board_state.arranging),
          ("Ctrl+E",), _on_board),
     _Row("read", "Read the board", "done arranging, nothing echoing", lambda w: w.board_page.read(), ("Escape",),
-         lambda w: _on_board(w) and (w.session.board_state.arranging or w.session.board_state.echo is not None)),
+         lambda w: _on_board(w) and (w.session.board_state.arranging or w.session.board_state.echo is not None), late=True),
+    _Row("copy panels", "Copy the selected panels", "for this board, another, or another folio", lambda w: w.board_page.arranger.copy(),
+         ("Ctrl+C",), _arranging, late=True),
+    _Row("cut panels", "Cut the selected panels", "", lambda w: w.board_page.arranger.cut(), ("Ctrl+X",), _arranging, late=True),
+    _Row("paste panels", "Paste panels", "that were copied", lambda w: w.board_page.arranger.paste(), ("Ctrl+V",),
+         lambda w: _on_board(w) and w.session.board_state.arranging and w.board_page.arranger.can_paste, late=True),
+    _Row("duplicate panels", "Duplicate the selected panels", "", lambda w: w.board_page.arranger.duplicate(), ("Ctrl+Alt+D",), _arranging, late=True),
+    _Row("lock panels", "Lock or unlock the selected panels", "", lambda w: w.board_page.arranger.lock(), ("Ctrl+L",), _arranging, late=True),
+    _Row("all panels", "Select all panels", "", lambda w: w.board_page.arranger.select_all(), ("Ctrl+A",),
+         lambda w: _on_board(w) and w.session.board_state.arranging, late=True),
+    *(_Row(f"align {edge}", f"Align {words}", "of the selected panels, at the first",
+           partial(lambda edge, w: w.board_page.arranger.align(edge), edge), (keys,), _several, late=True) for (edge, words), keys in zip(
+        EDGES, ("Alt+Shift+L", "Alt+Shift+C", "Alt+Shift+R", "Alt+Shift+T", "Alt+Shift+M", "Alt+Shift+B"), strict=True)),
+    _Row("same size", "Make the selected panels the same size", "as the first", lambda w: w.board_page.arranger.equalise(width=True, height=True),
+         ("Alt+Shift+S",), _several, late=True),
+    _Row("gaps across", "Equal gaps across", "between the selected panels", lambda w: w.board_page.arranger.distribute(down=False),
+         ("Alt+Shift+H",), _several, late=True),
+    _Row("gaps down", "Equal gaps down", "between the selected panels", lambda w: w.board_page.arranger.distribute(down=True),
+         ("Alt+Shift+V",), _several, late=True),
     _Row("slice by echo", "Slice by what echoes", "let only those rows through", lambda w: w.board_page.slice_by_echo(), ("S",),
-         lambda w: _on_board(w) and w.session.board_state.echo is not None),
+         lambda w: _on_board(w) and w.session.board_state.echo is not None, late=True),
     _Row("clear slicing", "Clear slicing", "let all rows through", lambda w: w.board_page.clear_slicing(), ("Ctrl+Shift+X",),
          lambda w: _on_board(w) and w.board_page.is_sliced),
 )  # fmt: skip
@@ -144,7 +172,7 @@ def declare(window: Window, actions: Actions) -> None:
     """Declares all actions of a window, those that hand out among them."""
     for row in (*FOLIO, *TABLE, *SUMMARY, *BOARD):
         run, when = partial(row.run, window), partial(row.when, window)
-        actions.declare(Action(row.key, row.name, row.hint, run, row.keys, when))
+        actions.declare(Action(row.key, row.name, row.hint, run, row.keys, when, row.late))
     for way in ALL_FORMATS:
         export, can = partial(window.exporting.export, way), partial(window.exporting.can, way)
         actions.declare(Action(f"hand out {way.key}", f"{way.words} …", "", export, (), can))

@@ -1,6 +1,19 @@
 """Boards: panels on a grid of 24 columns, the slicers that move them, and the answers they show."""
 
-from summula.core.boards.board import COLUMNS, Board, KeyFigurePanel, NotePanel, Panel, Place, SummaryPanel
+from summula.core.boards.board import (
+    COLUMNS,
+    Board,
+    FramePanel,
+    KeyFigurePanel,
+    LeverPanel,
+    NotePanel,
+    Panel,
+    PicturePanel,
+    Place,
+    RulePanel,
+    SlicerPanel,
+    SummaryPanel,
+)
 from summula.core.boards.panelkinds import PANEL_KINDS, PanelAnswer
 from summula.core.boards.reckoning import Reckoning
 
@@ -8,11 +21,16 @@ __all__ = [
     "COLUMNS",
     "PANEL_KINDS",
     "Board",
+    "FramePanel",
     "KeyFigurePanel",
+    "LeverPanel",
     "NotePanel",
     "Panel",
     "PanelAnswer",
+    "PicturePanel",
     "Place",
     "Reckoning",
+    "RulePanel",
+    "SlicerPanel",
     "SummaryPanel",
 ]

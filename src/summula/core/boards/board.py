@@ -28,7 +28,8 @@ class Place(Struct, frozen=True):
 
 class SummaryPanel(Struct, frozen=True, tag="summary"):
     """A summary of the folio, drawn in its own form. What is said of its words, figures on marks, legend and emphasis
-    overrules the summary's own; nothing else of its style can be overruled."""
+    overrules the summary's own; nothing else of its style can be overruled. `slices`: a click on a mark slices the
+    board, and does not only echo."""
 
     id: str
     place: Place
@@ -39,6 +40,8 @@ class SummaryPanel(Struct, frozen=True, tag="summary"):
     words: Words | None = None
     labels: Labels | None = None
     legend: Legend | None = None
+    slices: bool = False
+    locked: bool = False
 
 
 class KeyFigurePanel(Struct, frozen=True, tag="key figure"):
@@ -52,27 +55,99 @@ class KeyFigurePanel(Struct, frozen=True, tag="key figure"):
     dated: str | None = None
     title: str = ""
     rising: Literal["gain", "loss"] = "gain"
+    locked: bool = False
 
 
 class NotePanel(Struct, frozen=True, tag="note"):
-    """Words to read, in paragraphs."""
+    """Words to read, in CommonMark; with live figures, which are of `table`."""
 
     id: str
     place: Place
     text: str = ""
     title: str = ""
+    table: str = ""
+    locked: bool = False
 
 
-Panel = SummaryPanel | KeyFigurePanel | NotePanel
+class LeverPanel(Struct, frozen=True, tag="lever"):
+    """A lever of the folio, to be moved on the board."""
+
+    id: str
+    place: Place
+    lever: str
+    title: str = ""
+    locked: bool = False
+
+
+class SlicerPanel(Struct, frozen=True, tag="slicer"):
+    """A slicer of the board, of this table, that stands here and not in the strip beside it."""
+
+    id: str
+    place: Place
+    slicer: str
+    table: str
+    title: str = ""
+    locked: bool = False
+
+
+class PicturePanel(Struct, frozen=True, tag="picture"):
+    """A picture of the folio, in its own shape; paler with a lesser `strength`."""
+
+    id: str
+    place: Place
+    picture: str
+    title: str = ""
+    strength: float = 1.0
+    locked: bool = False
+
+
+class RulePanel(Struct, frozen=True, tag="rule"):
+    """A line across its place, or upright."""
+
+    id: str
+    place: Place
+    title: str = ""
+    upright: bool = False
+    locked: bool = False
+
+
+class FramePanel(Struct, frozen=True, tag="frame"):
+    """A framed area with a heading, behind other panels."""
+
+    id: str
+    place: Place
+    title: str = ""
+    locked: bool = False
+
+
+Panel = SummaryPanel | KeyFigurePanel | NotePanel | LeverPanel | SlicerPanel | PicturePanel | RulePanel | FramePanel
+Frames = Literal["card", "line", "none"]
+
+
+class NamedSlicing(Struct, frozen=True):
+    """A board's slicing, kept under a name: its slicers as they were set."""
+
+    name: str
+    slicers: tuple[Slicer, ...] = ()
+
+
+class Underlay(Struct, frozen=True):
+    """A picture of the folio under the whole board, faded, to match an agreed sketch by."""
+
+    picture: str
+    strength: float = 0.3
 
 
 class Board(Struct, frozen=True):
-    """A page of panels, and the slicers that reach them."""
+    """A page of panels, and the slicers that reach them. `frames`: how panels are set off from the paper."""
 
     id: str
     name: str
     panels: tuple[Panel, ...] = ()
     slicers: tuple[Slicer, ...] = ()
+    slicings: tuple[NamedSlicing, ...] = ()
+    underlay: Underlay | None = None
+    frames: Frames = "card"
 
     def panel(self, panel_id: str) -> Panel:
         return next(panel for panel in self.panels if panel.id == panel_id)

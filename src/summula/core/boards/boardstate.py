@@ -8,9 +8,10 @@ from summula.core.slicing.slicer import Echo
 
 
 class BoardState(msgspec.Struct, frozen=True):
-    """Gone when another page is turned to. `arranging`: panels can be moved; `selected`: the panel whose settings are
-    shown, by its id; `echo`: what the marks clicked pick out."""
+    """Gone when another page is turned to. `arranging`: panels can be moved; `selection`: the panels that are
+    selected, by their ids; `echo`: what the marks clicked pick out; `presenting`: it fills the screen."""
 
     arranging: bool = False
-    selected: str = ""
+    selection: tuple[str, ...] = ()
     echo: Echo | None = None
+    presenting: bool = False

@@ -8,13 +8,26 @@ from typing import Any
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.boards.board import KeyFigurePanel, NotePanel, Panel, SummaryPanel
+from summula.core.boards.board import (
+    FramePanel,
+    KeyFigurePanel,
+    LeverPanel,
+    NotePanel,
+    Panel,
+    PicturePanel,
+    RulePanel,
+    SlicerPanel,
+    SummaryPanel,
+)
 from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
 from summula.core.boards.livefigures import LiveRows, is_live, live_dimensions, said, with_live_words
+from summula.core.boards.notetext import check_note, note_scene
+from summula.core.boards.plainscenes import lever_scene, picture_scene, rule_scene
 from summula.core.charts import draw
 from summula.core.charts.chart import PLAIN, Canvas, Chart, SummaryLook, chart_of
+from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
-from summula.core.charts.scene import Ink, Mark, Scene, Text, message, wrapped
+from summula.core.charts.scene import Scene, message
 from summula.core.engine.aggregates import ADDITIVE
 from summula.core.engine.aligning import aligned
 from summula.core.engine.answer import answer, dimensions_of, with_defaults
@@ -31,10 +44,8 @@ from summula.core.refusal import Refusal
 from summula.core.slicing.linking import Link
 from summula.core.slicing.masks import joined_mask, slicer_mask
 from summula.core.slicing.slicer import Echo, Narrowing, Slicer
+from summula.core.slicing.slicerkinds import slicer_name, slicer_words
 from summula.core.tables.table import Table
-
-_MOST_NOTE = 20_000  # letters
-
 
 OVERRULED = ("words", "labels", "legend", "emphasis")  # what a panel may say of its summary's style
 
@@ -48,6 +59,7 @@ class Asked(msgspec.Struct, frozen=True, eq=False):
     levers: tuple[LeverSetting, ...] = ()
     read_at: Mapping[str, str] = {}
     links: tuple[Link, ...] = ()
+    pictures: tuple[FolioPicture, ...] = ()
 
 
 class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
@@ -59,6 +71,9 @@ class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
     words: str = ""
     refusal: str = ""
     caption: tuple[str, str] | None = None  # the title and the line below it, where they hold live figures
+    lever: LeverSetting | None = None
+    picture: tuple[FolioPicture, float] | None = None  # and how strong it is
+    rule: str = ""
 
     @property
     def grid(self) -> Grid | None:
@@ -71,7 +86,7 @@ class PanelKind(msgspec.Struct, frozen=True):
     `phrase`: what it asks, levers put in. `dimensions`: what its rows are folded by, beside the slicers. `content`:
     what an answer depends on, beside the rows and slicers. `answer` and `scene` show it; `check` refuses what a folio
     may not say. `titled`: whether its card shows the title. `size`: columns and rows when it is put on a board;
-    `smallest` what it can be made."""
+    `smallest` what it can be made. `framed`: whether it stands on a card; `behind` others, which may lie on it."""
 
     word: str
     titled: bool
@@ -84,6 +99,8 @@ class PanelKind(msgspec.Struct, frozen=True):
     answer: Callable[[Any, Asked, Cells, list[Narrowing]], PanelAnswer]
     scene: Callable[[PanelAnswer, Canvas], Scene]
     check: Callable[[Any, set[str]], None]
+    framed: bool = True
+    behind: bool = False
 
 
 def kind_of(panel: Panel) -> PanelKind:
@@ -250,33 +267,52 @@ def _check_key(panel: KeyFigurePanel, tables: set[str]) -> None:
     check_measure(panel.measure)
 
 
-# -- notes ----------------------------------------------------------------------------------------------------
-
-_SIZE, _LINE = 13.0, 20.0
+# -- what asks for no rows ------------------------------------------------------------------------------------
 
 
-def note_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:
-    """The words in lines as wide as the panel, a blank line between paragraphs; what has no room ends
-    in an ellipsis."""
-    marks: list[Mark] = []
-    lines = [
-        line
-        for paragraph in answer.words.splitlines()
-        for line in (wrapped(paragraph, canvas.width, _SIZE, 400, canvas.text_width) if paragraph.strip() else [""])
-    ]
-    room = max(1, int(canvas.height / _LINE))
-    for at, line in enumerate(lines[:room]):
-        cut = at == room - 1 and len(lines) > room
-        text = f"{line.rstrip()} …" if cut else line
-        full = answer.words if cut else ""
-        if text:
-            marks.append(Text(0, 14 + at * _LINE, text, Ink("text"), _SIZE, full=full))
-    return Scene(canvas.width, canvas.height, tuple(marks))
+def _plain(
+    word: str,
+    size: tuple[int, int],
+    *,
+    smallest: tuple[int, int] = (3, 2),
+    titled: bool,
+    content: Callable[[Any, Asked], Any] = lambda panel, asked: panel,
+    answer: Callable[[Any, Asked], PanelAnswer] = lambda panel, asked: PanelAnswer(),
+    scene: Callable[[PanelAnswer, Canvas], Scene] = lambda answer, canvas: message("", canvas.size),
+    framed: bool = True,
+    behind: bool = False,
+) -> PanelKind:
+    """A kind that asks no table."""
+    return PanelKind(
+        word, titled=titled, size=size, smallest=smallest,
+        table_of=lambda panel, asked: "",
+        phrase=lambda panel, asked: None,
+        dimensions=lambda panel, asked, table: [],
+        content=content,
+        answer=lambda panel, asked, cells, slicers: answer(panel, asked),
+        scene=scene, check=lambda panel, tables: None, framed=framed, behind=behind,
+    )  # fmt: skip
 
 
-def _check_note(panel: NotePanel, tables: set[str]) -> None:
-    if len(panel.text) > _MOST_NOTE:
-        raise Refusal("a note is longer than anybody reads", f"at most {_MOST_NOTE:,} letters")
+def _note_answer(panel: NotePanel, asked: Asked, cells: Cells | None, slicers: list[Narrowing]) -> PanelAnswer:
+    """The words, their live figures answered where they have a table."""
+    if cells is None or not (is_live(panel.text) or is_live(panel.title)):
+        return PanelAnswer(words=panel.text)
+    kept, _ = parted(slicers)
+    rows = LiveRows(cells.table, cells, tuple(kept), (), asked.levers, asked.read_at.get(panel.table, ""))
+    return PanelAnswer(words=said(panel.text, rows), caption=(said(panel.title, rows), ""))
+
+
+def _slicer_answer(panel: SlicerPanel, asked: Asked, cells: Cells | None, slicers: list[Narrowing]) -> PanelAnswer:
+    found = next((each for each in slicers if each.id == panel.slicer), None)
+    if found is None:
+        return PanelAnswer(words="This slicer is on the board no more")
+    return PanelAnswer(words=f"**{slicer_name(found)}**\n\n{slicer_words(found) or 'all'}")
+
+
+def _picture_of(panel: PicturePanel, asked: Asked) -> tuple[FolioPicture, float] | None:
+    found = next((each for each in asked.pictures if each.id == panel.picture), None)
+    return None if found is None else (found, panel.strength)
 
 
 PANEL_KINDS: dict[type, PanelKind] = {
@@ -297,11 +333,36 @@ PANEL_KINDS: dict[type, PanelKind] = {
         answer=_key_answer, scene=_key_scene, check=_check_key,
     ),
     NotePanel: PanelKind(
-        "note", titled=True, size=(6, 5), smallest=(3, 3),
-        table_of=lambda panel, asked: "",
+        "note", titled=True, size=(6, 5), smallest=(3, 2),
+        table_of=lambda panel, asked: panel.table,
+        phrase=lambda panel, asked: None,
+        dimensions=lambda panel, asked, table: live_dimensions([panel.text, panel.title], table, asked.levers),
+        content=lambda panel, asked: (panel.text, panel.title, asked.levers, asked.read_at),
+        answer=_note_answer, scene=lambda answer, canvas: note_scene(answer.words, canvas), check=check_note,
+    ),
+    LeverPanel: _plain(
+        "lever", (6, 3), content=lambda panel, asked: (panel, asked.levers), titled=False,
+        answer=lambda panel, asked: PanelAnswer(lever=next((e for e in asked.levers if e.name == panel.lever), None)),
+        scene=lambda answer, canvas: lever_scene(answer.lever, canvas),
+    ),
+    SlicerPanel: PanelKind(
+        "slicer", titled=False, size=(5, 8), smallest=(3, 3),
+        table_of=lambda panel, asked: panel.table,
         phrase=lambda panel, asked: None,
         dimensions=lambda panel, asked, table: [],
-        content=lambda panel, asked: panel.text,
-        answer=lambda panel, asked, cells, slicers: PanelAnswer(words=panel.text), scene=note_scene, check=_check_note,
+        content=lambda panel, asked: panel.slicer,
+        answer=_slicer_answer, scene=lambda answer, canvas: note_scene(answer.words, canvas),
+        check=lambda panel, tables: None,
     ),
+    PicturePanel: _plain(
+        "picture", (6, 6), content=lambda panel, asked: (panel, asked.pictures), titled=False, framed=False,
+        answer=lambda panel, asked: PanelAnswer(picture=_picture_of(panel, asked)),
+        scene=lambda answer, canvas: picture_scene(answer.picture, canvas),
+    ),
+    RulePanel: _plain(
+        "line", (12, 1), smallest=(1, 1), titled=False, framed=False, behind=True,
+        answer=lambda panel, asked: PanelAnswer(rule="upright" if panel.upright else "level"),
+        scene=lambda answer, canvas: rule_scene(answer.rule, canvas),
+    ),
+    FramePanel: _plain("framed area", (12, 10), titled=True, behind=True),
 }  # fmt: skip

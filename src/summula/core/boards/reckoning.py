@@ -15,6 +15,7 @@ from summula.core.boards.board import Board, Panel
 from summula.core.boards.panelkinds import Asked, PanelAnswer, asks_only_sums, is_known, kind_of
 from summula.core.boards.tablefold import TableFold, table_fold
 from summula.core.charts.chart import SummaryLook
+from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.scene import Tag
 from summula.core.engine.behind import explanation, place_of, rows_behind
 from summula.core.engine.cells import Cells, is_folded
@@ -53,11 +54,12 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
     levers: tuple[LeverSetting, ...] = ()
     read_at: Mapping[str, str] = msgspec.field(default_factory=dict)
     links: tuple[Link, ...] = ()
+    pictures: tuple[FolioPicture, ...] = ()
     memo: Memory = msgspec.field(default_factory=Memory)
 
     @property
     def asked(self) -> Asked:
-        return Asked(self.phrases, self.looks, self.levers, self.read_at, self.links)
+        return Asked(self.phrases, self.looks, self.levers, self.read_at, self.links, self.pictures)
 
     def table_of(self, panel: Panel) -> str:
         """The id of the table a panel asks; KeyError where what it shows is not in the folio."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from summula.core.boards.board import Board
-from summula.core.boards.panelkinds import panel_scene
+from summula.core.boards.panelkinds import kind_of, panel_scene
 from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.chart import Canvas
 from summula.core.charts.scene import XY, Group, Mark, Scene
@@ -22,14 +22,14 @@ def compose_board(board: Board, reckoning: Reckoning, size: XY, stated: Foot = F
     below = 34.0
     grid = BoardGrid.of(size[0] - 2 * MARGIN, size[1] - top - below, board.rows)
     height = max(size[1], top + grid.down * board.rows + below)
-    for panel in board.panels:
+    for panel in sorted(board.panels, key=lambda panel: not kind_of(panel).behind):
         left, y, width, high = grid.area(panel.place)
         answer = reckoning.panel(board, panel)
         names = answer.grid.names if answer.grid is not None else ()
         inner = content_area(panel, (width, high))
         content = panel_scene(panel, answer, Canvas(inner[2], inner[3]))
         parts: tuple[Mark, ...] = (
-            *card(panel, (width, high), text_width, answer.caption),
+            *card(panel, (width, high), text_width, answer.caption, board.frames),
             Group(inner[0], inner[1], content.marks, clip=(inner[2], inner[3]), measures=names),
         )
         marks.append(Group(MARGIN + left, top + y, parts))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from summula.core.boards.board import Panel
+from summula.core.boards.board import Frames, Panel, SummaryPanel
 from summula.core.boards.panelkinds import kind_of
 from summula.core.charts.scene import XY, Box, Ink, Mark, Text, TextWidth, fitted
 
@@ -10,11 +10,21 @@ PAD = 13.0
 _RADIUS = 4.0
 
 
-def card(panel: Panel, size: XY, width: TextWidth, caption: tuple[str, str] | None = None) -> tuple[Mark, ...]:
-    """The marks of a card of this size, without its content; `caption`: its title and line with their live figures."""
-    stated, line = caption or (getattr(panel, "title", ""), line_of(panel))
-    marks: list[Mark] = [Box(0.5, 0.5, size[0] - 1, size[1] - 1, Ink("sheet"), radius=_RADIUS, edge=Ink("hairline"))]
-    if kind_of(panel).titled:
+def card(
+    panel: Panel,
+    size: XY,
+    width: TextWidth,
+    caption: tuple[str, str] | None = None,
+    frames: Frames = "card",
+) -> tuple[Mark, ...]:
+    """The marks of a card of this size, without its content; `caption`: its title and line with their live figures;
+    `frames`: how the board sets its panels off."""
+    stated, line = caption or (panel.title, line_of(panel))
+    marks: list[Mark] = []
+    if kind_of(panel).framed and frames != "none":
+        fill = Ink("sheet") if frames == "card" and not kind_of(panel).behind else Ink("paper")
+        marks.append(Box(0.5, 0.5, size[0] - 1, size[1] - 1, fill, radius=_RADIUS, edge=Ink("hairline")))
+    if kind_of(panel).titled and stated:
         room = size[0] - 2 * PAD
         title = fitted(stated, room, 15, 600, width)
         marks.append(Text(PAD, 25, title, Ink("ink"), 15, 600, serif=True, full=stated))
@@ -25,12 +35,14 @@ def card(panel: Panel, size: XY, width: TextWidth, caption: tuple[str, str] | No
 
 def line_of(panel: Panel) -> str:
     """The line below the title, of those that have one."""
-    return str(getattr(panel, "line", ""))
+    return panel.line if isinstance(panel, SummaryPanel) else ""
 
 
 def content_area(panel: Panel, size: XY) -> tuple[float, float, float, float]:
     """Where a card's content stands: left, top, width, height."""
+    if not kind_of(panel).framed:
+        return 0.0, 0.0, max(size[0], 10.0), max(size[1], 4.0)
     top = PAD - 3
-    if kind_of(panel).titled:
+    if kind_of(panel).titled and panel.title:
         top += 24 + (18 if line_of(panel) else 0)
     return PAD, top, max(size[0] - 2 * PAD, 10.0), max(size[1] - top - PAD + 4, 10.0)

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from summula.core.folio.model import Folio, TableEntry
 from summula.core.preparation.steps import AddLookup, Key, Rename
+from summula.core.slicing.linking import FieldOf
 
 _NAMING = ("field", "dated")
 _T = TypeVar("_T")
@@ -31,6 +32,10 @@ def renamed(folio: Folio, entry: TableEntry, old: str, new: str) -> Folio:
         changed if each.id == entry.id else replace(each, steps=_looked_up(each, entry.id, old, new))
         for each in folio.tables
     )
+
+    def end(field: FieldOf) -> FieldOf:
+        return replace(field, field=new) if (field.table, field.field) == (entry.id, old) else field
+
     summaries = tuple(_follow(each, old, new) if each.table == entry.id else each for each in folio.summaries)
     boards = tuple(
         replace(
@@ -44,7 +49,8 @@ def renamed(folio: Folio, entry: TableEntry, old: str, new: str) -> Folio:
         )
         for board in folio.boards
     )
-    return replace(folio, tables=tables, summaries=summaries, boards=boards)
+    links = tuple(replace(each, first=end(each.first), second=end(each.second)) for each in folio.links)
+    return replace(folio, tables=tables, summaries=summaries, boards=boards, links=links)
 
 
 def _looked_up(entry: TableEntry, table_id: str, old: str, new: str) -> tuple[Any, ...]:

@@ -54,7 +54,9 @@ def _composed(page: TableEntry | Summary | Board, folio: Folio, tables: dict[str
             stated = foot_of(folio, page.table, grid.rows_used, grid.rows_read)
             return compose_summary(page.name, print_phrase(page.phrase), chart, size, stated)
         case Board():
-            reckoning = Reckoning(tables, folio.phrases(), folio.looks(), folio.levers, folio.read_at(), folio.links)
+            reckoning = Reckoning(
+                tables, folio.phrases(), folio.looks(), folio.levers, folio.read_at(), folio.links, folio.pictures
+            )
             return compose_board(page, reckoning, size, board_foot(folio, page, reckoning))
 
 

@@ -16,7 +16,8 @@ _T = TypeVar("_T")
 
 
 class LeverSetting(Struct, frozen=True):
-    """Where a lever stands, between `low` and `high`, and by how much it moves. `pattern` is a CLDR number pattern."""
+    """Where a lever stands, between `low` and `high`, and by how much it moves. `pattern` is a CLDR number pattern;
+    `start`: where it stood at first, None where that is not known."""
 
     name: str
     value: float
@@ -24,6 +25,7 @@ class LeverSetting(Struct, frozen=True):
     high: float
     step: float
     pattern: str = ""
+    start: float | None = None
 
     @property
     def steps(self) -> int:
@@ -55,6 +57,8 @@ def checked(lever: LeverSetting) -> LeverSetting:
         raise Refusal("a lever needs a name", "write one, such as Fare change")
     if not all(np.isfinite(each) for each in (lever.value, lever.low, lever.high, lever.step)):
         raise Refusal("a lever moves between numbers", "write plain numbers")
+    if lever.start is not None and not lever.low <= lever.start <= lever.high:
+        raise Refusal("a lever began outside of its ends", "write where it began")
     if lever.high <= lever.low or lever.step <= 0:
         raise Refusal("a lever moves from a lower number to a higher one", "write a larger end and a step above 0")
     if lever.steps > _MOST_STEPS:

@@ -16,7 +16,7 @@ from summula.core.engine.conditions import holds_by_member
 from summula.core.fields.bands import LARGEST, Band
 from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import Encoded
-from summula.core.fields.labels import BLANK, MONTHS
+from summula.core.fields.labels import BLANK, MONTHS, heading_name
 from summula.core.fields.periods import days_of
 from summula.core.phrases.phrase import Condition
 from summula.core.phrases.printing import print_condition
@@ -53,6 +53,11 @@ def slicer_kind(slicer: Narrowing) -> SlicerKind:
 
 def needs_of(slicer: Narrowing, table: Table) -> tuple[Dimension, ...]:
     return slicer_kind(slicer).needs(slicer, table)
+
+
+def slicer_name(slicer: Narrowing) -> str:
+    """What it slices by, in words."""
+    return heading_name(slicer.dimension) if not isinstance(slicer, Echo) else "Echo"
 
 
 def slicer_words(slicer: Narrowing) -> str:

@@ -11,8 +11,12 @@ from summula.core.boards.arrangement import with_slicer
 from summula.core.boards.board import Board, Panel
 from summula.core.boards.panelkinds import is_known
 from summula.core.slicing import Slicer
+from summula.core.slicing.linking import linked_slicer
 from summula.core.tables.field import MEASURED
+from summula.desk.board.arranger import EDGES, Arranger
+from summula.desk.board.boardlook import board_blocks
 from summula.desk.board.paneleditors import EDITORS, add_panel, change_text
+from summula.desk.board.placepopover import PlacePopover
 from summula.desk.board.putonboard import add_slicer
 from summula.desk.frame.margin import ActionBlock, Block, Note, Pair
 from summula.desk.phrase.popoverparts import field_choices
@@ -21,37 +25,70 @@ from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
 
 
-def arranging_blocks(session: Session, board: Board, panel_id: str, remove: Callable[[str], None]) -> list[Block]:
+def arranging_blocks(session: Session, board: Board, arranger: Arranger) -> list[Block]:
+    """What the margin offers: for one panel, for several, or for the board."""
     blocks: list[Block] = []
-    panel = next((each for each in board.panels if each.id == panel_id), None)
-    if panel is None:
-        blocks += ["Arranging", Note("Click a panel to move, resize or change it.")]
-    else:
-        blocks += _panel_blocks(session, board, panel)
+    ids = arranger.selection
+    if len(ids) == 1:
+        panel = board.panel(ids[0])
+        blocks += _panel_blocks(session, board, panel, arranger)
         blocks += _reach_blocks(session, board, panel)
-        blocks.append(ActionBlock("Take this panel away", lambda: remove(panel.id)))
+        blocks += _common_blocks(board, arranger)
+    elif ids:
+        blocks += _several_blocks(arranger)
+        blocks += _common_blocks(board, arranger)
+    else:
+        blocks += ["Arranging", Note("Click a panel to move, resize or change it; draw over several to select them.")]
     blocks.append("Put on the board")
     blocks += [Pair(each.offer, "+", _adder(session, board, kind)) for kind, each in EDITORS.items()]
     blocks.append(Pair("Slicer or period ruler", "+", lambda anchor: _slice_by(anchor, session, board)))
+    blocks += board_blocks(session, board)
     return blocks
 
 
-def _panel_blocks(session: Session, board: Board, panel: Panel) -> list[Block]:
+def _panel_blocks(session: Session, board: Board, panel: Panel, arranger: Arranger) -> list[Block]:
     place = panel.place
+
+    def exactly(anchor: QWidget) -> None:
+        PlacePopover(anchor, place, lambda new: arranger.place_exactly(panel.id, new)).open_below(anchor)
+
     return [
         f"Selected · {panel.title}",
-        Pair("Place", f"column {place.column + 1}, row {place.row + 1}"),
-        Pair("Size", f"{place.width} × {place.height}"),
+        Pair("Place", f"column {place.column + 1}, row {place.row + 1} ▾", exactly),
+        Pair("Size", f"{place.width} × {place.height} ▾", exactly),
         Pair("Title", "change ▾", lambda anchor: change_text(anchor, session, board, panel, "title", "Title")),
         *EDITORS[type(panel)].blocks(session, board, panel),
     ]
 
 
+def _several_blocks(arranger: Arranger) -> list[Block]:
+    """All of them like the first that was selected."""
+    blocks: list[Block] = [f"Selected · {len(arranger.selection)} panels", Note("All go by the first selected.")]
+    blocks += [ActionBlock(f"Align {words}", lambda edge=edge: arranger.align(edge)) for edge, words in EDGES]  # type: ignore[misc]
+    blocks += [
+        ActionBlock("Same width", lambda: arranger.equalise(width=True, height=False)),
+        ActionBlock("Same height", lambda: arranger.equalise(width=False, height=True)),
+        ActionBlock("Same size", lambda: arranger.equalise(width=True, height=True)),
+        ActionBlock("Equal gaps across", lambda: arranger.distribute(down=False)),
+        ActionBlock("Equal gaps down", lambda: arranger.distribute(down=True)),
+    ]
+    return blocks
+
+
+def _common_blocks(board: Board, arranger: Arranger) -> list[Block]:
+    locked = all(board.panel(each).locked for each in arranger.selection)
+    return [
+        ActionBlock("Duplicate", arranger.duplicate),
+        ActionBlock("Bring behind", lambda: arranger.order(behind=True)),
+        ActionBlock("Bring before", lambda: arranger.order(behind=False)),
+        ActionBlock("Unlock" if locked else "Lock where it is", arranger.lock),
+        ActionBlock("Take this panel away" if len(arranger.selection) == 1 else "Take them away", arranger.remove),
+    ]
+
+
 def _reach_blocks(session: Session, board: Board, panel: Panel) -> list[Block]:
     """Which slicers move this panel; each can be let go or taken back."""
-    reckoning = session.reckoning(board)
-    table = reckoning.table_of(panel) if is_known(panel, reckoning.asked) else ""
-    own = [slicer for slicer in board.slicers if slicer.table == table]
+    own = reaching_slicers(session, board, panel)
     if not own:
         return []
     blocks: list[Block] = ["Reach · what moves it"]
@@ -65,6 +102,15 @@ def _reach_blocks(session: Session, board: Board, panel: Panel) -> list[Block]:
             )
         )
     return blocks
+
+
+def reaching_slicers(session: Session, board: Board, panel: Panel) -> list[Slicer]:
+    """The slicers that can move a panel: those of its table, and of tables linked to it."""
+    reckoning = session.reckoning(board)
+    table = reckoning.table_of(panel) if is_known(panel, reckoning.asked) else ""
+    if not table:
+        return []
+    return [slicer for slicer in board.slicers if linked_slicer(session.folio.links, slicer, table) is not None]
 
 
 def _slice_by(anchor: QWidget, session: Session, board: Board) -> None:

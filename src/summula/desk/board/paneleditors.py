@@ -10,14 +10,28 @@ from msgspec.structs import replace
 from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QPushButton, QWidget
 
 from summula.core.boards.arrangement import free_place, with_panel, with_panel_changed
-from summula.core.boards.board import Board, KeyFigurePanel, NotePanel, Panel, Place, SummaryPanel
+from summula.core.boards.board import (
+    Board,
+    FramePanel,
+    KeyFigurePanel,
+    LeverPanel,
+    NotePanel,
+    Panel,
+    PicturePanel,
+    Place,
+    RulePanel,
+    SlicerPanel,
+    SummaryPanel,
+)
 from summula.core.boards.panelkinds import PANEL_KINDS
 from summula.core.charts.settings import BY_KEY, Setting, heeded
 from summula.core.charts.style import ChartStyle, Emphasis
 from summula.core.folio.model import Folio, Summary, taken_id, with_board
 from summula.core.phrases.editing import default_aggregate
 from summula.core.phrases.phrase import Aggregate, Measure
+from summula.core.slicing.slicerkinds import slicer_kind, slicer_name
 from summula.core.tables.field import MEASURED
+from summula.desk.board.pictureasking import ask_picture
 from summula.desk.frame.margin import Block, Pair
 from summula.desk.phrase.phrasewords import measure_words
 from summula.desk.phrase.popoverparts import field_choices
@@ -31,12 +45,14 @@ Put = Callable[[Panel], None]
 
 class PanelEditor(msgspec.Struct, frozen=True):
     """`offer`: the words of the offer in the margin. `choices`: what one can be made of, None where of nothing; `make`
-    makes it of a choice, with its id and place; `blocks`: what the margin offers for one."""
+    makes it of a choice, with its id and place; `blocks`: what the margin offers for one; `live`: what is moved by hand
+    on the board itself, which has `follow(session)`."""
 
     offer: str
-    choices: Callable[[Session], list[Pick] | None]
+    choices: Callable[[Session, Board], list[Pick] | None]
     make: Callable[[Session, Folio, Any, str, Place], Panel]
     blocks: Callable[[Session, Board, Any], list[Block]]
+    live: Callable[[Session, Any], QWidget | None] = lambda session, panel: None
 
 
 def change_text(anchor: QWidget, session: Session, board: Board, panel: Panel, what: str, title: str) -> None:
@@ -60,7 +76,7 @@ def change_text(anchor: QWidget, session: Session, board: Board, panel: Panel, w
 # -- summaries ------------------------------------------------------------------------------------------------
 
 
-def _summary_choices(session: Session) -> list[Pick]:
+def _summary_choices(session: Session, board: Board) -> list[Pick]:
     return [Pick(each.name, each.id, each.phrase.form) for each in session.folio.summaries]
 
 
@@ -70,7 +86,13 @@ def _summary(session: Session, folio: Folio, choice: str, panel_id: str, place: 
 
 def _summary_blocks(session: Session, board: Board, panel: SummaryPanel) -> list[Block]:
     shown = next((each for each in session.folio.summaries if each.id == panel.summary), None)
+
+    def toggle(_: QWidget) -> None:
+        words = "A click echoes" if panel.slices else "A click slices"
+        session.set_board(with_panel_changed(board, panel.id, slices=not panel.slices), words)
+
     blocks: list[Block] = [
+        Pair("A click on a mark", f"{'slices the board' if panel.slices else 'echoes'} ▾", toggle),
         Pair(
             "Line below", "change ▾", lambda at: change_text(at, session, board, panel, "line", "Line below the title")
         ),
@@ -136,7 +158,7 @@ def _change_emphasis(anchor: QWidget, session: Session, board: Board, panel: Sum
 # -- key figures ----------------------------------------------------------------------------------------------
 
 
-def _figure_choices(session: Session) -> list[Pick]:
+def _figure_choices(session: Session, board: Board) -> list[Pick]:
     table_id = session.default_table()
     if not table_id:
         return []
@@ -159,7 +181,7 @@ def _figure_blocks(session: Session, board: Board, panel: KeyFigurePanel) -> lis
 
 
 def _note(session: Session, folio: Folio, choice: Any, panel_id: str, place: Place) -> Panel:
-    return NotePanel(panel_id, place, "Write here what readers should know.", "Note")
+    return NotePanel(panel_id, place, "Write here what readers should know.", "Note", session.default_table())
 
 
 def _note_blocks(session: Session, board: Board, panel: NotePanel) -> list[Block]:
@@ -186,11 +208,82 @@ def _write(anchor: QWidget, session: Session, board: Board, panel: NotePanel) ->
     text.setFocus()
 
 
+# -- levers and slicers ---------------------------------------------------------------------------------------
+
+
+def _lever_choices(session: Session, board: Board) -> list[Pick]:
+    return [Pick(each.name, each.name, each.text()) for each in session.folio.levers]
+
+
+def _lever(session: Session, folio: Folio, choice: str, panel_id: str, place: Place) -> Panel:
+    return LeverPanel(panel_id, place, choice, choice)
+
+
+def _lever_live(session: Session, panel: LeverPanel) -> QWidget | None:
+    from summula.desk.board.leverview import LeverView
+
+    lever = next((each for each in session.folio.levers if each.name == panel.lever), None)
+    return LeverView(session, lever) if lever is not None else None
+
+
+def _slicer_choices(session: Session, board: Board) -> list[Pick]:
+    taken = {panel.slicer for panel in board.panels if isinstance(panel, SlicerPanel)}
+    return [Pick(slicer_name(each), each.id, slicer_kind(each).word) for each in board.slicers if each.id not in taken]
+
+
+def _slicer(session: Session, folio: Folio, choice: str, panel_id: str, place: Place) -> Panel:
+    slicer = next(each for board in folio.boards for each in board.slicers if each.id == choice)
+    return SlicerPanel(panel_id, place, choice, slicer.table, slicer_name(slicer))
+
+
+# -- pictures, lines, framed areas ----------------------------------------------------------------------------
+
+
+def _picture_choices(session: Session, board: Board) -> list[Pick]:
+    return [*(Pick(each.name, each.id, "") for each in session.folio.pictures), Pick("From a file …", "", "")]
+
+
+def _picture(session: Session, folio: Folio, choice: str, panel_id: str, place: Place) -> Panel:
+    name = next((each.name for each in folio.pictures if each.id == choice), "Picture")
+    return PicturePanel(panel_id, place, choice, name)
+
+
+def _picture_blocks(session: Session, board: Board, panel: PicturePanel) -> list[Block]:
+    def fainter(_: QWidget) -> None:
+        steps = (1.0, 0.7, 0.4, 0.2)
+        after = steps[(steps.index(panel.strength) + 1) % len(steps)] if panel.strength in steps else 1.0
+        session.set_board(with_panel_changed(board, panel.id, strength=after), "How strong a picture is")
+
+    return [Pair("Strength", f"{panel.strength * 100:.0f}% ▾", fainter)]
+
+
+def _rule_blocks(session: Session, board: Board, panel: RulePanel) -> list[Block]:
+    def turn(_: QWidget) -> None:
+        session.set_board(with_panel_changed(board, panel.id, upright=not panel.upright), "Turn a line")
+
+    return [Pair("Runs", f"{'upright' if panel.upright else 'across'} ▾", turn)]
+
+
+def _nothing(session: Session, board: Board, panel: Any) -> list[Block]:
+    return []
+
+
 EDITORS: dict[type, PanelEditor] = {
     SummaryPanel: PanelEditor("Summary or chart", _summary_choices, _summary, _summary_blocks),
     KeyFigurePanel: PanelEditor("Key figure", _figure_choices, _figure, _figure_blocks),
-    NotePanel: PanelEditor("Note", lambda session: None, _note, _note_blocks),
-}
+    NotePanel: PanelEditor("Note", lambda session, board: None, _note, _note_blocks),
+    LeverPanel: PanelEditor("Lever", _lever_choices, _lever, _nothing, _lever_live),
+    SlicerPanel: PanelEditor("A slicer of the strip", _slicer_choices, _slicer, _nothing),
+    PicturePanel: PanelEditor("Picture", _picture_choices, _picture, _picture_blocks),
+    RulePanel: PanelEditor(
+        "Line", lambda session, board: None, lambda session, folio, choice, key, place: RulePanel(key, place, "Line"),
+        _rule_blocks,
+    ),
+    FramePanel: PanelEditor(
+        "Framed area", lambda session, board: None,
+        lambda session, folio, choice, key, place: FramePanel(key, place, "Area"), _nothing,
+    ),
+}  # fmt: skip
 
 
 def add_panel(anchor: QWidget, session: Session, board: Board, kind: type) -> Popover | None:
@@ -202,7 +295,7 @@ def add_panel(anchor: QWidget, session: Session, board: Board, kind: type) -> Po
         panel = editor.make(session, folio, choice, panel_id, free_place(board, *row.size))
         session.edit(with_board(folio, with_panel(board, panel)), f"Put {panel.title} on {board.name}")
 
-    choices = editor.choices(session)
+    choices = editor.choices(session, board)
     if choices is None:
         put()
         return None
@@ -211,6 +304,10 @@ def add_panel(anchor: QWidget, session: Session, board: Board, kind: type) -> Po
 
     def take(choice: Any) -> None:
         popover.close()
+        if kind is PicturePanel and not choice:
+            choice = ask_picture(anchor, session)
+            if not choice:
+                return
         put(choice)
 
     picks.picked.connect(take)

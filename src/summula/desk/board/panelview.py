@@ -6,8 +6,8 @@ from PyQt6.QtCore import QPoint, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
-from summula.core.boards.board import Panel
-from summula.core.boards.panelkinds import PanelAnswer, panel_scene
+from summula.core.boards.board import Frames, Panel
+from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_scene
 from summula.core.charts import Canvas, Scene
 from summula.core.charts.markwords import mark_words
 from summula.core.charts.scene import message
@@ -35,23 +35,33 @@ class PanelView(QWidget):
     """Shows a panel and its answer."""
 
     moved = pyqtSignal(str, QRect)  # panel id, the pixels it was dropped on
+    dragged = pyqtSignal(str, QRect)  # panel id, where it is now, while it is dragged
     keyed = pyqtSignal(str, int, int, int, int)  # panel id; columns, rows to move; columns, rows to grow
     removed = pyqtSignal(str)
-    picked = pyqtSignal(str)
+    picked = pyqtSignal(str, bool)  # panel id; whether it is added to those selected
+    opened = pyqtSignal(str)  # a double click on its title
 
-    def __init__(self, panel: Panel) -> None:
+    def __init__(self, panel: Panel, live: QWidget | None = None) -> None:
+        """`live`: what is moved by hand in it, in the place of a scene."""
         super().__init__()
         self.panel = panel
+        self.live = live
+        self.frames: Frames = "card"
         self.answer: PanelAnswer | None = None
         self.arranging = False
         self.selected = False
         self._grip: tuple[QPoint, QRect, tuple[int, int, int, int]] | None = None
         self.view = SceneView(panel.title, self)
+        if live is not None:
+            live.setParent(self)
+            live.show()
+            self.view.hide()
 
     def show_panel(self, panel: Panel, answer: PanelAnswer, *, arranging: bool, selected: bool) -> None:
         same = answer is self.answer and panel == self.panel
         self.panel, self.arranging, self.selected = panel, arranging, selected
-        self.view.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents, arranging)
+        for each in (self.view, *([self.live] if self.live is not None else [])):
+            each.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents, arranging)
         self.view.picking = not arranging
         self.view.setFocusPolicy(Qt.FocusPolicy.NoFocus if arranging else Qt.FocusPolicy.StrongFocus)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if arranging else Qt.FocusPolicy.NoFocus)
@@ -83,11 +93,13 @@ class PanelView(QWidget):
     def _lay_out(self) -> None:
         left, top, width, height = content_area(self.panel, (self.width(), self.height()))
         self.view.setGeometry(int(left), int(top), int(width), int(height))
+        if self.live is not None:
+            self.live.setGeometry(int(left), int(top), int(width), int(height))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         caption = self.answer.caption if self.answer is not None else None
-        paint_marks(painter, card(self.panel, (self.width(), self.height()), text_width, caption))
+        paint_marks(painter, card(self.panel, (self.width(), self.height()), text_width, caption, self.frames))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         if self.arranging and (self.selected or self.hasFocus()):
             painter.setPen(QPen(colour("plum"), 2))
@@ -109,13 +121,18 @@ class PanelView(QWidget):
                     return edges
         return (0, 0, 0, 0)
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and not self.arranging and event.position().y() < self.view.y():
+            self.opened.emit(self.panel.id)
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or not self.arranging or event.button() != Qt.MouseButton.LeftButton:
             return
         edges = self._edges_at(event.position().toPoint())
         self._grip = (event.globalPosition().toPoint(), self.geometry(), edges)
-        self.raise_()
-        self.picked.emit(self.panel.id)
+        if not kind_of(self.panel).behind:
+            self.raise_()
+        self.picked.emit(self.panel.id, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or not self.arranging:
@@ -132,6 +149,7 @@ class PanelView(QWidget):
                 self.setGeometry(pulled)
         else:
             self.move(area.topLeft() + gone)
+        self.dragged.emit(self.panel.id, self.geometry())
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._grip is None:
@@ -161,8 +179,9 @@ class PanelView(QWidget):
             super().keyPressEvent(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
-        if self.arranging:
-            self.picked.emit(self.panel.id)
+        mouse = event is not None and event.reason() == Qt.FocusReason.MouseFocusReason
+        if self.arranging and not mouse:
+            self.picked.emit(self.panel.id, False)
         self.update()
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:

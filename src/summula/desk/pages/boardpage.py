@@ -6,65 +6,36 @@ import time
 from typing import Any
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QEvent, QObject, QRect, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from summula.core.boards.arrangement import placed, with_slicer, without_panel, without_slicer
-from summula.core.boards.board import COLUMNS, Board, Place, SummaryPanel
+from summula.core.boards.arrangement import with_slicer, without_slicer
+from summula.core.boards.board import Board, SlicerPanel, SummaryPanel
 from summula.core.boards.boardstate import BoardState
 from summula.core.boards.echoing import echoed, part_of, sliced_by
-from summula.core.boards.panelkinds import PanelAnswer
+from summula.core.boards.panelkinds import PanelAnswer, kind_of
 from summula.core.charts.scene import Tag
-from summula.core.composition.boardgrid import GAP, BoardGrid
 from summula.core.fields.figures import plural
 from summula.core.folio.model import taken_id, with_board
 from summula.core.folio.snapshot import Snapshot, bare
 from summula.core.refusal import Refusal
 from summula.core.slicing import Echo, Holding, Slicer, slicer_kind, slicer_words
 from summula.core.slicing.slicerkinds import cleared
+from summula.desk.board.arranger import Arranger
+from summula.desk.board.canvas import Canvas
+from summula.desk.board.paneleditors import EDITORS
 from summula.desk.board.panelview import PanelView
 from summula.desk.board.slicerviews import SLICER_VIEWS
 from summula.desk.frame.margin import Margin
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
-from summula.desk.theme import colour, font, tint
+from summula.desk.theme import font, tint
 from summula.desk.widgets.swaparea import SwapArea
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_ROWS, Work
 
 RAIL = 200
-
-
-class Canvas(QWidget):
-    """The panels' grid of 24 columns. In arranging, the columns show."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.board_rows = 0
-        self.arranging = False
-        self.fit_height = 400
-        self.setAccessibleName("Panels")
-
-    @property
-    def grid(self) -> BoardGrid:
-        return BoardGrid.of(self.width(), self.fit_height, self.board_rows)
-
-    def area(self, place: Place) -> QRect:
-        return QRect(*self.grid.area(place))
-
-    def place(self, area: QRect) -> Place:
-        """The nearest grid place to an area in pixels."""
-        return self.grid.place(area.x(), area.y(), area.width(), area.height())
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        if not self.arranging:
-            return
-        painter = QPainter(self)
-        across = self.grid.across
-        for column in range(0, COLUMNS, 1):
-            area = QRect(round(column * across), 0, round(across - GAP), self.height())
-            painter.fillRect(area, colour("ghost", 0.45, "paper"))
 
 
 class BoardPage(QWidget):
@@ -113,6 +84,8 @@ class BoardPage(QWidget):
         right.addWidget(self.area, 1)
         row.addLayout(right, 1)
         self.empty = self._empty_notice()
+        self.arranger = Arranger(session, self.canvas, self.panels, self._board, self._show_margin)
+        self.canvas.clicked.connect(lambda: self.set_echo(None))
 
     def _empty_notice(self) -> QWidget:
         """What stands on a board without panels: what to do next."""
@@ -135,11 +108,6 @@ class BoardPage(QWidget):
     @property
     def state(self) -> BoardState:
         return self.session.board_state
-
-    @property
-    def selected(self) -> str:
-        """The panel that is selected; empty where it is on the board no more."""
-        return self.state.selected if self.state.selected in self.panels else ""
 
     def _board(self) -> Board:
         assert self.board is not None
@@ -238,7 +206,8 @@ class BoardPage(QWidget):
                 self.strip.removeWidget(shown)
                 shown.hide()
                 shown.deleteLater()
-        self.panels, self.slicers, self._on_top = {}, {}, {}
+        self.panels.clear()
+        self.slicers, self._on_top = {}, {}
         inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 14, 8)
@@ -247,6 +216,8 @@ class BoardPage(QWidget):
         title.setFont(font(22, 600, serif=True))
         title.setWordWrap(True)
         column.addWidget(title)
+        on_board = {panel.slicer: panel.id for panel in board.panels if isinstance(panel, SlicerPanel)}
+        lives: dict[str, QWidget] = {}
         for slicer in board.slicers:
             row = SLICER_VIEWS[type(slicer)]
             widget = row.make(slicer)
@@ -254,11 +225,13 @@ class BoardPage(QWidget):
             widget.removed.connect(self._remove_slicer)
             widget.restyled.connect(self._restyle_slicer)
             widget.refused.connect(self.session.refuse)
-            if row.top:
+            if slicer.id in on_board:
+                lives[on_board[slicer.id]] = widget
+            elif row.top:
                 self.strip.addWidget(widget)
             else:
                 column.addWidget(widget)
-            self.slicers[slicer.id], self._on_top[slicer.id] = widget, row.top
+            self.slicers[slicer.id], self._on_top[slicer.id] = widget, row.top and slicer.id not in on_board
         self.add_slicer = QPushButton("+ slicer")
         self.add_slicer.setProperty("quiet", "true")
         self.add_slicer.clicked.connect(lambda: self._open_add(self.add_slicer, "slicer"))
@@ -266,16 +239,28 @@ class BoardPage(QWidget):
         column.addStretch(1)
         self.rail.swap(inner)
         for panel in board.panels:
-            view = PanelView(panel)
+            live = lives.get(panel.id) or EDITORS[type(panel)].live(self.session, panel)
+            view = PanelView(panel, live)
             view.setParent(self.canvas)
-            view.moved.connect(self._dropped)
-            view.keyed.connect(self._keyed)
-            view.removed.connect(self.remove_panel)
-            view.picked.connect(self._pick)
+            view.moved.connect(self.arranger.dropped)
+            view.dragged.connect(self.arranger.dragged)
+            view.keyed.connect(self.arranger.keyed)
+            view.removed.connect(lambda _: self.arranger.remove())
+            view.picked.connect(self.arranger.pick)
+            view.opened.connect(self._open_panel)
             view.view.asked.connect(lambda tag, panel=panel.id: self._show_rows_behind(panel, tag))
             view.view.clicked.connect(lambda tag, adding, panel=panel.id: self.pick(panel, tag, adding=adding))
             view.show()
             self.panels[panel.id] = view
+        for panel in reversed(board.panels):
+            if kind_of(panel).behind:
+                self.panels[panel.id].lower()
+
+    def _open_panel(self, panel_id: str) -> None:
+        """A double click on a panel's title opens the summary that it shows."""
+        panel = self._board().panel(panel_id)
+        if isinstance(panel, SummaryPanel):
+            self.session.turn_to(panel.summary)
 
     def _show_rows_behind(self, panel_id: str, tag: Tag) -> None:
         """The rows behind a mark, under the slicers of the moment."""
@@ -301,17 +286,20 @@ class BoardPage(QWidget):
             view = self.panels.get(panel.id)
             if view is not None and panel.id in answers:
                 answer = answers[panel.id]
-                view.show_panel(panel, answer, arranging=arranging, selected=panel.id == self.selected)
+                view.frames = board.frames
+                view.show_panel(panel, answer, arranging=arranging, selected=panel.id in self.state.selection)
+                follow = getattr(view.live, "follow", None)
+                if follow is not None:
+                    follow(self.session)
         self._held = held
         self._show_slicers(board, held, arranging=arranging)
         self.empty.setVisible(not board.panels)
         self.empty.adjustSize()
         self.empty.move(20, 30)
         self.canvas.update()
+        self.canvas.underlay = self._underlay(board)
         if arranging:
-            from summula.desk.board.arranging import arranging_blocks
-
-            self.margin.show_blocks(arranging_blocks(self.session, board, self.selected, self.remove_panel))
+            self._show_margin()
 
     def _show_slicers(self, board: Board, held: dict[str, list[Holding]], *, arranging: bool) -> None:
         for slicer in board.slicers:
@@ -425,10 +413,23 @@ class BoardPage(QWidget):
     # -- arranging -------------------------------------------------------------------------------------
 
     def set_arranging(self, arranging: bool) -> None:
-        selected = self.selected
-        if arranging and not selected and self._board().panels:
-            selected = self._board().panels[0].id
-        self.session.set_board_state(BoardState(arranging, selected))
+        selection = self.arranger.selection
+        if arranging and not selection and self._board().panels:
+            selection = (self._board().panels[0].id,)
+        self.session.set_board_state(BoardState(arranging, selection))
+
+    def _show_margin(self) -> None:
+        from summula.desk.board.arranging import arranging_blocks
+
+        if self.state.arranging:
+            self.margin.show_blocks(arranging_blocks(self.session, self._board(), self.arranger))
+
+    def _underlay(self, board: Board) -> tuple[QImage, float] | None:
+        """The sketch under the board, while it is arranged."""
+        if board.underlay is None or not self.state.arranging:
+            return None
+        found = next((each for each in self.session.folio.pictures if each.id == board.underlay.picture), None)
+        return None if found is None else (QImage.fromData(found.data), board.underlay.strength)
 
     def read(self) -> None:
         """Only read: be done arranging, or let nothing echo any more."""
@@ -445,40 +446,6 @@ class BoardPage(QWidget):
             open_slicers(anchor, self.session, self._board())
         else:
             add_panel(anchor, self.session, self._board(), SummaryPanel)
-
-    def _pick(self, panel_id: str) -> None:
-        if panel_id != self.selected:
-            self.session.board_state = replace(self.state, selected=panel_id)
-            for view in self.panels.values():
-                view.selected = view.panel.id == panel_id
-                view.update()
-            from summula.desk.board.arranging import arranging_blocks
-
-            self.margin.show_blocks(arranging_blocks(self.session, self._board(), panel_id, self.remove_panel))
-        self.panels[panel_id].setFocus()
-
-    def _dropped(self, panel_id: str, area: QRect) -> None:
-        board = self._board()
-        before = board.panel(panel_id).place
-        place = self.canvas.place(area)
-        if area.size() == self.canvas.area(before).size():  # moved, not resized: its size is not guessed anew
-            place = Place(place.column, place.row, before.width, before.height)
-        after = placed(board, panel_id, place)
-        if after == board:
-            self._lay_out()
-        else:
-            self.session.set_board(after, f"Move {board.panel(panel_id).title}")
-
-    def _keyed(self, panel_id: str, columns: int, rows: int, wider: int, taller: int) -> None:
-        board = self._board()
-        old = board.panel(panel_id).place
-        place = Place(old.column + columns, old.row + rows, old.width + wider, old.height + taller)
-        edit_name = "Resize" if wider or taller else "Move"
-        self.session.set_board(placed(board, panel_id, place), f"{edit_name} {board.panel(panel_id).title}")
-
-    def remove_panel(self, panel_id: str) -> None:
-        board = self._board()
-        self.session.set_board(without_panel(board, panel_id), f"Take {board.panel(panel_id).title} away")
 
     def _remove_slicer(self, slicer_id: str) -> None:
         board = self._board()

@@ -4,17 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6 import sip
 from PyQt6.QtCore import QObject
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from summula.core.charts import chart_of
 from summula.core.charts.drawers import DRAWERS
-from summula.core.charts.foliopicture import MOST_BYTES, FolioPicture, checked_picture
 from summula.core.charts.inks import with_ink
 from summula.core.charts.settings import BY_KEY, Setting, Value, default_of, heeded, in_words, pointed_at, value_of
 from summula.core.charts.style import ChartStyle, levers_of
@@ -22,15 +20,15 @@ from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
 from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
-from summula.core.folio.model import Summary, taken_id, with_lever, with_summary, without_lever
+from summula.core.folio.model import Summary, with_lever, with_summary, without_lever
 from summula.core.grids.layout import Layout
 from summula.core.grids.measurestyle import MeasureStyle, measure_styles, styled, with_style
 from summula.core.phrases.editing import fields_in, gathered_but, gathering_all_but
 from summula.core.phrases.lever import LeverSetting, levers_in
 from summula.core.phrases.phrase import Phrase, figures_shown
-from summula.core.refusal import Refusal
 from summula.core.secondlook import STYLE_REMEDIES, SecondLook, chart_looks, mended, summary_looks
 from summula.core.theme.palettes import PALETTES, Palette
+from summula.desk.board.pictureasking import ask_picture
 from summula.desk.frame.margin import ActionBlock, Block, LookBlock, Note, Pair
 from summula.desk.pages.levers import LeverRow
 from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words
@@ -157,7 +155,7 @@ class SummaryMargin(QObject):
 
     def choose_palette(self, anchor: QWidget) -> None:
         """The inks of all charts of the folio, its paper and the face of its headings, in one move."""
-        from summula.desk.pages.inkchoice import PalettePopover
+        from summula.desk.widgets.inkchoice import PalettePopover
 
         def put(palette: Palette) -> None:
             self.session.edit(replace(self.session.folio, palette=palette), "Another palette")
@@ -166,7 +164,7 @@ class SummaryMargin(QObject):
 
     def _ink_block(self) -> list[Block]:
         """The ink of the member that is pointed at."""
-        from summula.desk.pages.inkchoice import InkChoice
+        from summula.desk.widgets.inkchoice import InkChoice
 
         if self.member is None:
             return []
@@ -229,28 +227,7 @@ class SummaryMargin(QObject):
         return Offered(tuple(each.name for each in folio.levers), pictures, self._ask_picture)
 
     def _ask_picture(self) -> str:
-        name, _ = QFileDialog.getOpenFileName(self.page, "A picture", "", "Pictures (*.png *.jpg *.jpeg)")
-        return self.take_picture(Path(name)) if name else ""
-
-    def take_picture(self, path: Path) -> str:
-        """Keep a picture in the folio; its id, empty where it cannot be read."""
-        try:
-            with path.open("rb") as file:
-                data = checked_picture(file.read(MOST_BYTES + 1))
-        except OSError as fault:
-            self.session.refuse(Refusal(f"{path.name} cannot be read: {fault.strerror}", "choose another file"))
-            return ""
-        except Refusal as refusal:
-            self.session.refuse(refusal)
-            return ""
-        folio = self.session.folio
-        known = next((each.id for each in folio.pictures if each.data == data), None)
-        if known is not None:
-            return known
-        folio, key = taken_id(folio, "g")
-        kept = FolioPicture(key, path.stem, data)
-        self.session.edit(replace(folio, pictures=(*folio.pictures, kept)), f"Take in the picture {path.name}")
-        return key
+        return ask_picture(self.page, self.session)
 
     # -- totals and measures ---------------------------------------------------------------------------
 
