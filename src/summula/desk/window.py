@@ -54,6 +54,7 @@ if TYPE_CHECKING:
     from summula.desk.pages.rowsbehindpage import RowsBehindPage
     from summula.desk.pages.summarypage import SummaryPage
     from summula.desk.pages.tablepage import TablePage
+    from summula.desk.presenting import Presenting
 
 Page = TypeVar("Page", bound=QWidget)
 
@@ -195,6 +196,28 @@ class Window(QMainWindow):
         return page
 
     # -- finding and turning ---------------------------------------------------------------------------
+
+    def present(self, on: bool) -> None:
+        """Boards on the whole screen, or the window again."""
+        if on != self.session.board_state.presenting:
+            self.presenting.begin() if on else self.presenting.end()
+
+    def step_board(self, step: int) -> None:
+        self.presenting.step(step)
+
+    def read_board(self) -> None:
+        """What Escape does on a board: one thing after the other comes to its end."""
+        state = self.session.board_state
+        if state.presenting and state.echo is None and state.play is None:
+            self.present(False)
+        else:
+            self.board_page.read()
+
+    @cached_property
+    def presenting(self) -> Presenting:
+        from summula.desk.presenting import Presenting
+
+        return Presenting(self)
 
     def step_page(self, step: int) -> None:
         pages = [page.id for _, page in self.session.folio.pages()]

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
+from summula.core.boards.boardstate import BoardState
 from summula.desk.actions import Action, Actions
 from summula.desk.board.arranger import EDGES
 from summula.desk.pictures import ALL_FORMATS
@@ -55,6 +56,10 @@ def _shows_grid(window: Window) -> bool:
 
 def _arranging(window: Window) -> bool:
     return _on_board(window) and window.session.board_state.arranging and bool(window.board_page.arranger.selection)
+
+
+def _presenting(window: Window) -> bool:
+    return _on_board(window) and window.session.board_state.presenting
 
 
 def _several(window: Window) -> bool:
@@ -141,8 +146,18 @@ SUMMARY = (
 BOARD = (
     _Row("arrange", "Arrange the board", "or be done with it", lambda w: w.board_page.set_arranging(not w.session.board_state.arranging),
          ("Ctrl+E",), _on_board),
-    _Row("read", "Read the board", "done arranging, nothing echoing", lambda w: w.board_page.read(), ("Escape",),
-         lambda w: _on_board(w) and (w.session.board_state.arranging or w.session.board_state.echo is not None), late=True),
+    _Row("read", "Read the board", "done arranging, nothing echoing, no play", lambda w: w.read_board(), ("Escape",),
+         lambda w: _on_board(w) and w.session.board_state != BoardState(), late=True),
+    _Row("reach", "Reach of all slicers", "which moves which panel, in one place", lambda w: w.board_page.open_reach(w.header.finder),
+         ("Ctrl+Shift+R",), lambda w: _on_board(w) and w.board_page.has_reach),
+    _Row("slicings", "Slicings of this board", "kept under names", lambda w: w.board_page.open_slicings(w.header.finder),
+         ("Ctrl+Shift+K",), _on_board),
+    _Row("play", "Play the board through time, or pause", "month by month", lambda w: w.board_page.begin_play(), ("Space",),
+         lambda w: _on_board(w) and not w.session.board_state.arranging and w.board_page.can_play, late=True),
+    _Row("present", "Present the board", "the whole screen; Escape ends it", lambda w: w.present(not w.session.board_state.presenting), ("F11",),
+         _on_board),
+    _Row("next board", "Next board", "while presenting", lambda w: w.step_board(1), ("Right", "PgDown"), _presenting, late=True),
+    _Row("previous board", "Previous board", "while presenting", lambda w: w.step_board(-1), ("Left", "PgUp"), _presenting, late=True),
     _Row("copy panels", "Copy the selected panels", "for this board, another, or another folio", lambda w: w.board_page.arranger.copy(),
          ("Ctrl+C",), _arranging, late=True),
     _Row("cut panels", "Cut the selected panels", "", lambda w: w.board_page.arranger.cut(), ("Ctrl+X",), _arranging, late=True),

@@ -14,19 +14,24 @@ from summula.core.boards.arrangement import with_slicer, without_slicer
 from summula.core.boards.board import Board, SlicerPanel, SummaryPanel
 from summula.core.boards.boardstate import BoardState
 from summula.core.boards.echoing import echoed, part_of, sliced_by
-from summula.core.boards.panelkinds import PanelAnswer, kind_of
+from summula.core.boards.panelkinds import PanelAnswer, is_known, kind_of
+from summula.core.boards.playing import Play, months_of
 from summula.core.charts.scene import Tag
 from summula.core.fields.figures import plural
 from summula.core.folio.model import taken_id, with_board
 from summula.core.folio.snapshot import Snapshot, bare
 from summula.core.refusal import Refusal
-from summula.core.slicing import Echo, Holding, Slicer, slicer_kind, slicer_words
+from summula.core.slicing import Echo, Holding, PeriodSlicer, Slicer, slicer_kind, slicer_words
+from summula.core.slicing.linking import linked_slicer
 from summula.core.slicing.slicerkinds import cleared
 from summula.desk.board.arranger import Arranger
 from summula.desk.board.canvas import Canvas
 from summula.desk.board.paneleditors import EDITORS
 from summula.desk.board.panelview import PanelView
+from summula.desk.board.playbar import PlayBar
+from summula.desk.board.reachmatrix import ReachPopover
 from summula.desk.board.slicerviews import SLICER_VIEWS
+from summula.desk.board.slicings import SlicingsPopover
 from summula.desk.frame.margin import Margin
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
@@ -72,6 +77,10 @@ class BoardPage(QWidget):
         self.strip = QVBoxLayout()
         self.strip.setSpacing(6)
         right.addLayout(self.strip)
+        self.play_bar = PlayBar()
+        self.play_bar.hide()
+        self.play_bar.moved.connect(self.set_play)
+        right.addWidget(self.play_bar)
         self.canvas = Canvas()
         self.area = QScrollArea()
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what it holds is reached
@@ -131,13 +140,14 @@ class BoardPage(QWidget):
             return
         started = time.perf_counter()
         reckoning, echo = self.session.reckoning(board), self.state.echo
+        sliced = self._played(board)
 
         def work_out() -> dict[str, Any]:
-            answers = {panel.id: reckoning.panel(board, panel, echo) for panel in board.panels}
-            held = {slicer.id: reckoning.held(board, slicer) for slicer in board.slicers}
-            tables = list(dict.fromkeys(slicer.table for slicer in board.slicers))
-            in_play = {table: reckoning.rows_in_play(board, table) for table in tables if table in reckoning.tables}
-            echoing = reckoning.rows_in_play(board, echo.table, echo) if echo is not None else 0
+            answers = {panel.id: reckoning.panel(sliced, panel, echo) for panel in board.panels}
+            held = {slicer.id: reckoning.held(sliced, slicer) for slicer in board.slicers}
+            tables = list(dict.fromkeys(slicer.table for slicer in sliced.slicers))
+            in_play = {table: reckoning.rows_in_play(sliced, table) for table in tables if table in reckoning.tables}
+            echoing = reckoning.rows_in_play(sliced, echo.table, echo) if echo is not None else 0
             return {"answers": answers, "held": held, "in play": in_play, "echoing": echoing}
 
         def done(found: dict[str, Any]) -> None:
@@ -146,7 +156,7 @@ class BoardPage(QWidget):
             self._echoing = found["echoing"]
             self._say_status(found["in play"], time.perf_counter() - started)
 
-        if self._is_quick(board):
+        if self._is_quick(sliced):
             self.work.cancel()
             done(work_out())
         else:
@@ -236,6 +246,12 @@ class BoardPage(QWidget):
         self.add_slicer.setProperty("quiet", "true")
         self.add_slicer.clicked.connect(lambda: self._open_add(self.add_slicer, "slicer"))
         column.addWidget(self.add_slicer, 0, Qt.AlignmentFlag.AlignLeft)
+        self.slicings = QPushButton("slicings ▾")
+        self.slicings.setProperty("quiet", "true")
+        self.slicings.setAccessibleName("Slicings of this board")
+        self.slicings.clicked.connect(lambda: self.open_slicings(self.slicings))
+        column.addWidget(self.slicings, 0, Qt.AlignmentFlag.AlignLeft)
+        self.slicings.setVisible(bool(board.slicers))  # once it has its place: alone it would be a window
         column.addStretch(1)
         self.rail.swap(inner)
         for panel in board.panels:
@@ -298,6 +314,7 @@ class BoardPage(QWidget):
         self.empty.move(20, 30)
         self.canvas.update()
         self.canvas.underlay = self._underlay(board)
+        self.play_bar.show_play(self.state.play)
         if arranging:
             self._show_margin()
 
@@ -344,6 +361,39 @@ class BoardPage(QWidget):
         panels = plural(len(board.panels), "panel")
         self.status.say(" · ".join([*counts, *stories]), f"{panels} redrawn in {seconds * 1000:.0f} ms")
         self.status.clear.setVisible(bool(stories))
+
+    # -- play ------------------------------------------------------------------------------------------
+
+    def _played(self, board: Board) -> Board:
+        """The board as it is sliced by what is played."""
+        play = self.state.play
+        return board if play is None else replace(board, slicers=(*board.slicers, play.slicer))
+
+    def playable(self) -> Play | None:
+        """What a board can be played through: the dates of its ruler, else of its first table."""
+        board, reckoning = self._board(), self.session.reckoning(self._board())
+        ruler = next((each for each in board.slicers if isinstance(each, PeriodSlicer)), None)
+        if ruler is not None:
+            table_id, field = ruler.table, ruler.field
+        else:
+            found = [(key, f.name) for key, t in reckoning.tables.items() for f in t.fields if f.kind == "date"]
+            if not found:
+                return None
+            table_id, field = found[0]
+        months = months_of(reckoning.tables[table_id], field)
+        return None if months is None else Play(table_id, field, *months, months[0])
+
+    def set_play(self, play: Play | None) -> None:
+        """Show the board at a period, or (None) at all of them again."""
+        if play != self.state.play:
+            self.session.board_state = replace(self.state, play=play)
+            self.show_board(self._board())
+
+    def begin_play(self) -> None:
+        """Play from the first period; where it is played, pause or go on."""
+        if self.state.play is None:
+            self.set_play(self.playable())
+        self.play_bar.toggle()
 
     # -- what echoes -----------------------------------------------------------------------------------
 
@@ -407,6 +457,14 @@ class BoardPage(QWidget):
         self.session.set_board(replace(board, slicers=slicers), "Clear slicing")
 
     @property
+    def has_reach(self) -> bool:
+        return self.board is not None and bool(self.board.slicers and self.board.panels)
+
+    @property
+    def can_play(self) -> bool:
+        return self.board is not None and bool(self.board.panels) and self.playable() is not None
+
+    @property
     def is_sliced(self) -> bool:
         return self.board is not None and any(slicer.narrows for slicer in self.board.slicers)
 
@@ -432,11 +490,31 @@ class BoardPage(QWidget):
         return None if found is None else (QImage.fromData(found.data), board.underlay.strength)
 
     def read(self) -> None:
-        """Only read: be done arranging, or let nothing echo any more."""
+        """Only read: be done arranging, let nothing echo any more, end play."""
         if self.state.arranging:
             self.set_arranging(False)
-        else:
+        elif self.state.echo is not None:
             self.set_echo(None)
+        else:
+            self.set_play(None)
+
+    def open_reach(self, anchor: QWidget) -> None:
+        """Which slicers move which panels, in one place."""
+        board, links = self._board(), self.session.folio.links
+        reckoning = self.session.reckoning(board)
+        tables = {p.id: reckoning.table_of(p) if is_known(p, reckoning.asked) else "" for p in board.panels}
+        slicers = {each.id: each for each in board.slicers}
+
+        def can(slicer: str, panel: str) -> bool:
+            return bool(tables[panel]) and linked_slicer(links, slicers[slicer], tables[panel]) is not None
+
+        def put(after: Board) -> None:
+            self.session.set_board(after, "Reach of slicers", going_on=True)
+
+        ReachPopover(self, board, can, put).open_below(anchor)
+
+    def open_slicings(self, anchor: QWidget) -> None:
+        SlicingsPopover(self, self.session, self._board().id).open_below(anchor)
 
     def _open_add(self, anchor: QWidget, what: str) -> None:
         from summula.desk.board.arranging import open_slicers

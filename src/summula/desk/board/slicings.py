@@ -1,0 +1,59 @@
+"""The slicings that a board keeps under names."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
+
+from summula.core.boards.reach import keeping_slicing, sliced_as, slicing_now, without_slicing
+from summula.core.refusal import Refusal
+from summula.desk.session import Session
+from summula.desk.widgets.popover import Popover
+
+
+class SlicingsPopover(Popover):
+    """A click on a name slices the board so; what it is sliced by now is kept under a new one."""
+
+    def __init__(self, parent: QWidget, session: Session, board_id: str) -> None:
+        super().__init__(parent, "Slicings of this board", 270)
+        self.session, self.board_id = session, board_id
+        board = session.folio.board(board_id)
+        now = slicing_now(board)
+        self.names: dict[str, QPushButton] = {}
+        for each in board.slicings:
+            row = QHBoxLayout()
+            button = QPushButton(f"● {each.name}" if each.name == now else each.name)
+            button.setProperty("quiet", "true")
+            button.setStyleSheet("text-align: left")
+            button.setAccessibleName(f"Slice as {each.name}")
+            button.clicked.connect(lambda _, name=each.name: self._choose(name))
+            gone = QPushButton("✕")
+            gone.setProperty("quiet", "true")
+            gone.setFixedWidth(26)
+            gone.setAccessibleName(f"Take the slicing {each.name} away")
+            gone.clicked.connect(lambda _, name=each.name: self._remove(name))
+            row.addWidget(button, 1)
+            row.addWidget(gone)
+            self.column.addLayout(row)
+            self.names[each.name] = button
+        self.line = QLineEdit()
+        self.line.setPlaceholderText("Keep this slicing as …")
+        self.line.setAccessibleName("Name of a new slicing")
+        self.line.returnPressed.connect(self._keep)
+        self.column.addWidget(self.line)
+
+    def _choose(self, name: str) -> None:
+        self.close()
+        self.session.set_board(sliced_as(self.session.folio.board(self.board_id), name), f"Slice as {name}")
+
+    def _remove(self, name: str) -> None:
+        self.close()
+        self.session.set_board(without_slicing(self.session.folio.board(self.board_id), name), f"Forget {name}")
+
+    def _keep(self) -> None:
+        try:
+            after = keeping_slicing(self.session.folio.board(self.board_id), self.line.text())
+        except Refusal as refusal:
+            self.session.refuse(refusal)
+            return
+        self.close()
+        self.session.set_board(after, f"Keep the slicing {after.slicings[-1].name}")
