@@ -26,7 +26,7 @@ def card(
         marks.append(Box(0.5, 0.5, size[0] - 1, size[1] - 1, fill, radius=_RADIUS, edge=Ink("hairline")))
     if kind_of(panel).titled and stated:
         room = size[0] - 2 * PAD
-        title = fitted(stated, room, 15, 600, width)
+        title = fitted(stated, room, 16, 600, width)  # the serif face is a little wider
         marks.append(Text(PAD, 25, title, Ink("ink"), 15, 600, serif=True, full=stated))
         if line:
             marks.append(Text(PAD, 44, fitted(line, room, 12, 400, width), Ink("muted"), 12, full=line))

@@ -42,7 +42,7 @@ def starting_points(table: Table) -> list[StartingPoint]:
 
 
 def _asked(table: Table) -> list[tuple[str, str]]:
-    measures, dates, groups = _measures(table), _dates(table), _groups(table)
+    measures, dates, groups = measures_of(table), spans_of(table), groups_of(table)
     first, title = measures[0] if measures else ("rows", "Rows")
     asked = []
     if dates:
@@ -109,7 +109,7 @@ def _keeping(group: str, measure: str) -> str:
     return f" keeping top {_LONG} {name_text(group)} by {measure} gathering the rest"
 
 
-def _measures(table: Table) -> list[tuple[str, str]]:
+def measures_of(table: Table) -> list[tuple[str, str]]:
     """Figures in words, money and what varies most first; a field that is averaged by default stands last."""
     ranked = []
     for at, (field, column) in enumerate(zip(table.fields, table.columns, strict=True)):
@@ -128,7 +128,7 @@ def _measures(table: Table) -> list[tuple[str, str]]:
     return [(stated, title) for *_, stated, title in sorted(ranked)]
 
 
-def _dates(table: Table) -> list[tuple[str, int, int]]:
+def spans_of(table: Table) -> list[tuple[str, int, int]]:
     """Date fields with how many months and years they reach over."""
     found = []
     for field, column in zip(table.fields, table.columns, strict=True):
@@ -142,7 +142,7 @@ def _dates(table: Table) -> list[tuple[str, int, int]]:
     return found
 
 
-def _groups(table: Table) -> list[tuple[str, int]]:
+def groups_of(table: Table) -> list[tuple[str, int]]:
     """Categories of a readable number of members, in the table's order."""
     return [
         (field.name, len(column.members))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QWidget
@@ -15,6 +16,7 @@ from summula.core.slicing.linking import linked_slicer
 from summula.core.tables.field import MEASURED
 from summula.desk.board.arranger import EDGES, Arranger
 from summula.desk.board.boardlook import board_blocks
+from summula.desk.board.buttonrow import ButtonRow
 from summula.desk.board.paneleditors import EDITORS, add_panel, change_text
 from summula.desk.board.placepopover import PlacePopover
 from summula.desk.board.putonboard import add_slicer
@@ -63,27 +65,36 @@ def _panel_blocks(session: Session, board: Board, panel: Panel, arranger: Arrang
 
 def _several_blocks(arranger: Arranger) -> list[Block]:
     """All of them like the first that was selected."""
-    blocks: list[Block] = [f"Selected · {len(arranger.selection)} panels", Note("All go by the first selected.")]
-    blocks += [ActionBlock(f"Align {words}", lambda edge=edge: arranger.align(edge)) for edge, words in EDGES]  # type: ignore[misc]
-    blocks += [
-        ActionBlock("Same width", lambda: arranger.equalise(width=True, height=False)),
-        ActionBlock("Same height", lambda: arranger.equalise(width=False, height=True)),
-        ActionBlock("Same size", lambda: arranger.equalise(width=True, height=True)),
-        ActionBlock("Equal gaps across", lambda: arranger.distribute(down=False)),
-        ActionBlock("Equal gaps down", lambda: arranger.distribute(down=True)),
-    ]
-    return blocks
+    edges = [(words.split()[0] if "middle" not in words else edge, f"Align {words}", partial(arranger.align, edge))
+             for edge, words in EDGES]  # fmt: skip
+    return [
+        f"Selected · {len(arranger.selection)} panels",
+        Note("All go by the first selected."),
+        ButtonRow("Align", edges),
+        ButtonRow("Same", [
+            ("width", "Same width", lambda: arranger.equalise(width=True, height=False)),
+            ("height", "Same height", lambda: arranger.equalise(width=False, height=True)),
+            ("size", "Same size", lambda: arranger.equalise(width=True, height=True)),
+        ]),
+        ButtonRow("Equal gaps", [
+            ("across", "Equal gaps across", lambda: arranger.distribute(down=False)),
+            ("down", "Equal gaps down", lambda: arranger.distribute(down=True)),
+        ]),
+    ]  # fmt: skip
 
 
 def _common_blocks(board: Board, arranger: Arranger) -> list[Block]:
     locked = all(board.panel(each).locked for each in arranger.selection)
+    away = "Take this panel away" if len(arranger.selection) == 1 else "Take them away"
     return [
-        ActionBlock("Duplicate", arranger.duplicate),
-        ActionBlock("Bring behind", lambda: arranger.order(behind=True)),
-        ActionBlock("Bring before", lambda: arranger.order(behind=False)),
-        ActionBlock("Unlock" if locked else "Lock where it is", arranger.lock),
-        ActionBlock("Take this panel away" if len(arranger.selection) == 1 else "Take them away", arranger.remove),
-    ]
+        ButtonRow("Order", [
+            ("behind", "Bring behind", lambda: arranger.order(behind=True)),
+            ("before", "Bring before", lambda: arranger.order(behind=False)),
+            ("unlock" if locked else "lock", "Unlock" if locked else "Lock where it is", arranger.lock),
+            ("duplicate", "Duplicate", arranger.duplicate),
+        ]),
+        ActionBlock(away, arranger.remove),
+    ]  # fmt: skip
 
 
 def _reach_blocks(session: Session, board: Board, panel: Panel) -> list[Block]:

@@ -5,11 +5,21 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QPoint, QRect, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import (
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PyQt6.QtWidgets import QWidget
 
 from summula.core.boards.board import COLUMNS, Place
 from summula.core.composition.boardgrid import GAP, BoardGrid
+from summula.desk.frame.contents import dragged_field
 from summula.desk.theme import colour
 
 
@@ -18,6 +28,7 @@ class Canvas(QWidget):
 
     drawn_over = pyqtSignal(QRect, bool)  # the rubber band; whether it adds to what is selected
     clicked = pyqtSignal()  # beside all panels
+    let_fall = pyqtSignal(str, QPoint)  # a field's name, and where
 
     def __init__(self) -> None:
         super().__init__()
@@ -28,6 +39,7 @@ class Canvas(QWidget):
         self._guides: list[tuple[bool, float]] = []  # upright?, the place in pixels
         self._band: tuple[QPoint, QPoint] | None = None
         self.setAccessibleName("Panels")
+        self.setAcceptDrops(True)
 
     @property
     def grid(self) -> BoardGrid:
@@ -70,6 +82,25 @@ class Canvas(QWidget):
         if self._band is not None:
             painter.setBrush(colour("plum", 0.12))
             painter.drawRect(QRect(*self._band).normalized())
+
+    @property
+    def takes_fields(self) -> bool:
+        """Whether fields can be let fall: while arranging, and on an empty board."""
+        return self.arranging or not self.board_rows
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and self.takes_fields and dragged_field(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        if event is not None and self.takes_fields and dragged_field(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        name = dragged_field(event.mimeData()) if event is not None else None
+        if event is not None and name is not None and self.takes_fields:
+            event.acceptProposedAction()
+            self.let_fall.emit(name, event.position().toPoint())
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and self.arranging and event.button() == Qt.MouseButton.LeftButton:

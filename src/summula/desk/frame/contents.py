@@ -276,7 +276,9 @@ class Contents(QWidget):
         """Rebuild the rows when what they show has changed; else only mark the page in view."""
         session = self.session
         page = session.page()
-        narrow = self._cramped or (page is not None and page[0] == "board")
+        # Of a board that is read there is more to see; for one that is made, fields are at hand.
+        read = page is not None and page[0] == "board" and bool(page[1].panels) and not session.board_state.arranging
+        narrow = self._cramped or read
         pages: list[tuple[str, str, str]] = [(kind, each.id, each.name) for kind, each in session.folio.pages()]
         rebuilt = pages != self._pages
         if rebuilt:

@@ -25,6 +25,8 @@ from summula.core.slicing import Echo, Holding, PeriodSlicer, Slicer, slicer_kin
 from summula.core.slicing.linking import linked_slicer
 from summula.core.slicing.slicerkinds import cleared
 from summula.desk.board.arranger import Arranger
+from summula.desk.board.beginner import Beginner
+from summula.desk.board.boardoffers import BoardOffers
 from summula.desk.board.canvas import Canvas
 from summula.desk.board.paneleditors import EDITORS
 from summula.desk.board.panelview import PanelView
@@ -35,7 +37,7 @@ from summula.desk.board.slicings import SlicingsPopover
 from summula.desk.frame.margin import Margin
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
-from summula.desk.theme import font, tint
+from summula.desk.theme import font
 from summula.desk.widgets.swaparea import SwapArea
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_ROWS, Work
@@ -92,27 +94,13 @@ class BoardPage(QWidget):
         viewport.installEventFilter(self)
         right.addWidget(self.area, 1)
         row.addLayout(right, 1)
-        self.empty = self._empty_notice()
+        self.beginner = Beginner(session, self.canvas, self.panels, self._board)
+        self.empty = BoardOffers(self.beginner.take_offer, self.beginner.take_layout)
+        self.empty.setParent(self.canvas)
+        self.empty.hide()
+        self.canvas.let_fall.connect(self.beginner.drop_field)
         self.arranger = Arranger(session, self.canvas, self.panels, self._board, self._show_margin)
         self.canvas.clicked.connect(lambda: self.set_echo(None))
-
-    def _empty_notice(self) -> QWidget:
-        """What stands on a board without panels: what to do next."""
-        notice = QWidget(self.canvas)
-        column = QVBoxLayout(notice)
-        title = QLabel("Nothing is on this board yet")
-        title.setFont(font(19, 600, serif=True))
-        text = QLabel("Put summaries, charts and key figures on it; slicers then move them all at once.")
-        tint(text, "muted")
-        button = QPushButton("Put a summary on this board")
-        button.setProperty("strong", "true")
-        button.clicked.connect(lambda: self._open_add(button, "summary"))
-        column.addWidget(title)
-        column.addWidget(text)
-        column.addSpacing(6)
-        column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
-        notice.hide()
-        return notice
 
     @property
     def state(self) -> BoardState:
@@ -309,9 +297,11 @@ class BoardPage(QWidget):
                     follow(self.session)
         self._held = held
         self._show_slicers(board, held, arranging=arranging)
+        if not board.panels and self.session.folio.tables:
+            table_id = self.session.default_table()
+            self.empty.show_offers(self.session.folio, table_id, self.session.table(table_id))
+            self.empty.setGeometry(8, 4, self.canvas.width() - 16, max(self.canvas.height() - 8, 480))
         self.empty.setVisible(not board.panels)
-        self.empty.adjustSize()
-        self.empty.move(20, 30)
         self.canvas.update()
         self.canvas.underlay = self._underlay(board)
         self.play_bar.show_play(self.state.play)

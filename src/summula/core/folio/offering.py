@@ -1,0 +1,160 @@
+"""Boards from nothing: whole ones for a table, empty layouts, and the panel that a field makes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import msgspec
+from msgspec.structs import replace
+
+from summula.core.boards.arrangement import with_panel, with_slicer
+from summula.core.boards.board import Board, FramePanel, KeyFigurePanel, Panel, Place, SummaryPanel
+from summula.core.folio.model import Folio, Summary, free_name, taken_id, with_board, with_summary
+from summula.core.language.grammar import parse
+from summula.core.language.starting import StartingPoint, groups_of, measures_of, spans_of, starting_points
+from summula.core.language.vocabulary import Vocabulary
+from summula.core.phrases.editing import default_aggregate
+from summula.core.phrases.phrase import Aggregate, Measure
+from summula.core.phrases.printing import name_text
+from summula.core.refusal import Refusal
+from summula.core.slicing.making import slicer_for
+from summula.core.tables.field import MEASURED
+from summula.core.tables.table import Table
+
+SLOT = "Drop a field here"
+LAYOUTS: dict[str, tuple[Place, ...]] = {
+    "One large": (Place(0, 0, 24, 18),),
+    "Two halves": (Place(0, 0, 12, 18), Place(12, 0, 12, 18)),
+    "Four quarters": (Place(0, 0, 12, 9), Place(12, 0, 12, 9), Place(0, 9, 12, 9), Place(12, 9, 12, 9)),
+    "Figures and two": (
+        *(Place(6 * at, 0, 6, 3) for at in range(4)), Place(0, 3, 12, 15), Place(12, 3, 12, 15),
+    ),
+    "Wide and three": (Place(0, 0, 24, 9), *(Place(8 * at, 9, 8, 9) for at in range(3))),
+}  # fmt: skip
+_FIGURES, _CHARTS = 4, 6
+
+
+class BoardOffer(msgspec.Struct, frozen=True):
+    """`points` become its charts, `measures` its key figures, `sliced` the fields it is sliced by; `dated` is the date
+    of courses and comparisons. `charts` across stand beside each other."""
+
+    name: str
+    points: tuple[StartingPoint, ...]
+    measures: tuple[Measure, ...]
+    sliced: tuple[str, ...]
+    dated: str | None
+    charts: int = 2
+
+
+def offered_boards(table: Table) -> list[BoardOffer]:
+    """Three whole boards, the fewer where a table says less: an overview, one over time, one that compares."""
+    dates, groups = spans_of(table), groups_of(table)
+    dated = dates[0][0] if dates else None
+    words = Vocabulary(table)
+    texts = [text for text, _ in measures_of(table)][: _FIGURES - 1]
+    measures = tuple(parse(f"show {text}", words).measures[0] for text in ["rows", *texts])
+    small = sorted(groups, key=lambda each: abs(each[1] - 8))
+    sliced = tuple(name for name, _ in small[:3])
+    first = texts[0] if texts else "rows"
+    ruler = (dated,) if dated else ()
+    found = [BoardOffer("Overview", tuple(starting_points(table)[:4]), measures, (*ruler, *sliced[:2]), dated)]
+    if dated is not None:
+        asked = [(f"{first} month by month", f"show {first} by year-month of {name_text(dated)} drawn as lines")]
+        asked += [
+            (f"{name} over time", f"show {first} by year-quarter of {name_text(dated)} across {name_text(name)} "
+             f"keeping top 5 {name_text(name)} by {first} gathering the rest drawn as areas")
+            for name, _ in small[:2]
+        ]  # fmt: skip
+        asked.append(("By weekday", f"show {first} by weekday of {name_text(dated)} drawn as columns"))
+        found.append(BoardOffer("Over time", _points(asked, words), measures, (*ruler, *sliced), dated))
+    if groups:
+        asked = [
+            (f"{first} by {name}", f"show {first} by {name_text(name)} keeping top 10 {name_text(name)} by {first} "
+             f"gathering the rest ordered by {first}, largest first drawn as bars")
+            for name, _ in small[:4]
+        ]  # fmt: skip
+        if len(small) > 1:
+            one, other = (name_text(name) for name, _ in small[:2])
+            asked.append(
+                (f"{small[0][0]} and {small[1][0]}", f"show {first} by {one} across {other} drawn as heat grid")
+            )
+        asked.append((f"Share of {small[0][0]}", f"show {first} by {name_text(small[0][0])} drawn as ring"))
+        found.append(BoardOffer("Compared", _points(asked, words), measures, (*ruler, *sliced[:2]), dated, 3))
+    return [each for each in found if each.points]
+
+
+def _points(asked: Sequence[tuple[str, str]], words: Vocabulary) -> tuple[StartingPoint, ...]:
+    found = []
+    for name, text in asked:
+        try:
+            found.append(StartingPoint(name.removeprefix("sum of ").strip()[:80], parse(text, words)))
+        except Refusal:
+            continue
+    return tuple(found[:_CHARTS])
+
+
+def with_offer(folio: Folio, table_id: str, table: Table, offer: BoardOffer, board: Board) -> Folio:
+    """The folio in which a board (an empty one of it, or a new one) is what was offered; its charts are summaries."""
+    figures = offer.measures[:_FIGURES]
+    wide = 24 // max(len(figures), 1)
+    for at, measure in enumerate(figures):
+        folio, key = taken_id(folio, "p")
+        title = _title(measure)
+        panel = KeyFigurePanel(key, Place(wide * at, 0, wide, 3), table_id, measure, offer.dated, title)
+        board = with_panel(board, panel)
+    across = 24 // offer.charts
+    for at, point in enumerate(offer.points):
+        folio, summary_id = taken_id(folio, "s")
+        folio, key = taken_id(folio, "p")
+        summary = Summary(summary_id, free_name(folio, point.name), table_id, point.phrase, style=folio.style)
+        folio = with_summary(folio, summary)
+        place = Place(at % offer.charts * across, 3 + at // offer.charts * 8, across, 8)
+        board = with_panel(board, SummaryPanel(key, place, summary_id, summary.name))
+    for name in offer.sliced:
+        folio, key = taken_id(folio, "l")
+        board = with_slicer(board, slicer_for(table, table_id, name, key))
+    return with_board(folio, board)
+
+
+def _title(measure: Measure) -> str:
+    calculation = measure.calculation
+    if isinstance(calculation, Aggregate) and calculation.field is not None:
+        return calculation.field if calculation.function == "sum" else f"{calculation.function} {calculation.field}"
+    return "Rows"
+
+
+def with_layout(folio: Folio, board: Board, name: str) -> Folio:
+    """The folio in which a board has the empty places of a layout."""
+    for place in LAYOUTS[name]:
+        folio, key = taken_id(folio, "p")
+        board = with_panel(board, FramePanel(key, place, SLOT))
+    return with_board(folio, board)
+
+
+def with_field_panel(
+    folio: Folio, board: Board, table_id: str, table: Table, name: str, place: Place, slot: str = ""
+) -> tuple[Folio, str]:
+    """The folio in which a field has made its panel on a board, and that panel's id: a number its key figure, a date a
+    line, a flag a ring, any other field bars. In the place of the panel `slot`, where that is given."""
+    field = table.field(name)
+    spans = spans_of(table)
+    folio, key = taken_id(folio, "p")
+    measures = [text for text, _ in measures_of(table)]
+    first = measures[0] if measures else "rows"
+    panel: Panel
+    if field.kind in MEASURED:
+        measure = Measure(default_aggregate(table, name))
+        panel = KeyFigurePanel(key, place, table_id, measure, spans[0][0] if spans else None, name)
+    else:
+        quoted = name_text(name)
+        text, title = {
+            "date": (f"show {first} by year-month of {quoted} drawn as lines", f"By month of {name}"),
+            "flag": (f"show {first} by {quoted} drawn as ring", f"Share of {name}"),
+        }.get(field.kind, (f"show {first} by {quoted} ordered by {first}, largest first drawn as bars", f"By {name}"))
+        folio, summary_id = taken_id(folio, "s")
+        phrase = parse(text, Vocabulary(table))
+        summary = Summary(summary_id, free_name(folio, title), table_id, phrase, style=folio.style)
+        folio = with_summary(folio, summary)
+        panel = SummaryPanel(key, place, summary_id, summary.name)
+    panels = tuple(each for each in board.panels if each.id != slot)
+    return with_board(folio, with_panel(replace(board, panels=panels), panel)), key
