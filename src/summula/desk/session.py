@@ -362,9 +362,11 @@ class Session(QObject):
             for panel in value.panels:
                 found = self.reckoning(value)
                 try:
-                    return found.table_of(panel)
+                    table_id = found.table_of(panel)
                 except KeyError:
                     continue
+                if table_id:
+                    return table_id
         return self.folio.tables[0].id if self.folio.tables else ""
 
     def refuse(self, refusal: Refusal) -> None:

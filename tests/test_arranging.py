@@ -1,0 +1,394 @@
+"""Boards from nothing, many panels arranged at once, reach, named slicings, play, presenting, notes: by mouse and keys."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from msgspec.structs import replace
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QPushButton
+from pytestqt.qtbot import QtBot
+
+from summula.core.boards import Board, FramePanel, KeyFigurePanel, LeverPanel, NotePanel, Place, SummaryPanel
+from summula.core.boards.arrangement import aligned, distributed, equalised, grown, moved, put_beside, with_places
+from summula.core.boards.board import COLUMNS, Panel, Underlay
+from summula.core.boards.notetext import Block, Run, blocks_of, note_scene
+from summula.core.boards.playing import Play
+from summula.core.boards.reach import keeping_slicing, sliced_as, slicing_now, with_reach
+from summula.core.charts import Canvas
+from summula.core.charts.places import Bounds, text_bounds
+from summula.core.charts.scene import Text
+from summula.core.folio import Opened
+from summula.core.folio.carrying import carried, from_bytes, pasted, to_bytes
+from summula.core.folio.offering import LAYOUTS, SLOT, offered_boards
+from summula.core.refusal import Refusal
+from summula.core.slicing import ListSlicer, PeriodSlicer
+from summula.core.theme import text_width
+from summula.demo import company as demo_company
+from summula.demo.company import sailings
+from summula.desk.board.canvas import guides
+from summula.desk.board.leverview import LeverView
+from summula.desk.board.pictureasking import take_picture
+from summula.desk.board.reachmatrix import ReachPopover
+from summula.desk.board.slicings import SlicingsPopover
+from summula.desk.window import Window
+from tests.hands import LEFT, drop, take_in
+
+CTRL, ALT, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier
+Key = Qt.Key
+
+
+def board_of(window: Window) -> Board:
+    return window.session.folio.board(window.session.page_id)
+
+
+# -- places ---------------------------------------------------------------------------------------------------
+
+
+@st.composite
+def boards(draw: st.DrawFn) -> Board:
+    panels: list[Panel] = []
+    for at in range(draw(st.integers(2, 9))):
+        wide, high = draw(st.integers(3, 12)), draw(st.integers(3, 9))
+        place = Place(draw(st.integers(0, COLUMNS - wide)), draw(st.integers(0, 30)), wide, high)
+        kind = draw(st.sampled_from(["note", "note", "note", "frame"]))
+        locked = draw(st.integers(0, 7)) == 0
+        panels.append(NotePanel(f"p{at}", place, locked=locked) if kind == "note" else FramePanel(f"p{at}", place))
+    board = Board("b", "B", tuple(panels))
+    return with_places(replace(board, panels=tuple(replace(p, locked=False) for p in panels)), {})
+
+
+@settings(max_examples=150)
+@given(boards(), st.data())
+def test_many_are_placed_at_once_and_never_lie_on_each_other(board: Board, data: st.DataObject) -> None:
+    ids = tuple(data.draw(st.lists(st.sampled_from([p.id for p in board.panels]), min_size=1, unique=True)))
+    kind = data.draw(st.sampled_from(["move", "grow", "left", "bottom", "middle", "same", "gaps", "copy"]))
+    if kind == "move":
+        after = moved(board, ids, data.draw(st.integers(-30, 30)), data.draw(st.integers(-30, 30)))
+    elif kind == "grow":
+        after = grown(board, ids, data.draw(st.integers(-9, 9)), data.draw(st.integers(-9, 9)))
+    elif kind == "same":
+        after = equalised(board, ids)
+    elif kind == "gaps":
+        after = distributed(board, ids, down=data.draw(st.booleans()))
+    elif kind == "copy":
+        after = put_beside(board, [board.panel(each) for each in ids], [f"n{each}" for each in ids])
+        assert len(after.panels) == len(board.panels) + len(ids)
+    else:
+        after = aligned(board, ids, kind)  # type: ignore[arg-type]
+    solid = [p.place for p in after.panels if not isinstance(p, FramePanel)]
+    assert not any(a.overlaps(b) for at, a in enumerate(solid) for b in solid[at + 1 :])
+    assert all(p.place.column >= 0 and p.place.row >= 0 and p.place.column + p.place.width <= COLUMNS for p in after.panels)
+    if kind == "move" and len(ids) > 1:  # they keep standing to each other as they did, unless they are in each other's way
+        frames = [each for each in ids if isinstance(board.panel(each), FramePanel)]
+        steps = {(after.panel(e).place.column - board.panel(e).place.column, after.panel(e).place.row - board.panel(e).place.row) for e in frames}
+        assert len(steps) <= 1
+
+
+def test_places_are_exact() -> None:
+    notes = tuple(NotePanel(f"p{at}", Place(*place)) for at, place in enumerate([(0, 0, 4, 4), (6, 5, 5, 3), (14, 9, 6, 6)]))
+    board = Board("b", "B", notes)
+    ids = ("p0", "p1", "p2")
+    assert [aligned(board, ids, "left").panel(e).place.column for e in ids] == [0, 0, 0]
+    assert [aligned(board, ("p2", "p0", "p1"), "right").panel(e).place.column for e in ids] == [16, 15, 14]
+    assert {(p.place.width, p.place.height) for p in equalised(board, ids).panels} == {(4, 4)}
+    gaps = sorted(p.place.column for p in distributed(board, ids).panels)
+    assert gaps == [0, 7, 14]  # five columns between them, three and two: what does not divide goes to the first
+    far = with_places(board, {"p1": Place(99, -4, 50, 1)}).panel("p1").place
+    assert (far.column, far.row, far.width, far.height) == (0, 0, 24, 2)
+    fixed = replace(board, panels=(replace(notes[0], locked=True), *notes[1:]))
+    pushed = with_places(fixed, {"p1": Place(0, 0, 4, 4), "p0": Place(9, 9, 4, 4)})
+    assert pushed.panel("p0").place == Place(0, 0, 4, 4) and pushed.panel("p1").place.row >= 4
+
+
+# -- by hand --------------------------------------------------------------------------------------------------
+
+
+def test_panels_are_arranged_by_mouse_and_keys(on_demo: Window) -> None:
+    session, page = on_demo.session, on_demo.board_page
+    session.turn_to("b8")
+    QTest.keyClick(on_demo, Key.Key_E, CTRL)
+    before = session.folio
+    QTest.keyClick(page.canvas, Key.Key_A, CTRL)
+    assert len(page.arranger.selection) == len(board_of(on_demo).panels)
+    first, second = (page.panels[each.id] for each in board_of(on_demo).panels[:2])
+    top = page.canvas
+    QTest.mousePress(top, LEFT, pos=QPoint(1, first.geometry().bottom() + 4))  # a click beside all: none
+    QTest.mouseRelease(top, LEFT, pos=QPoint(1, first.geometry().bottom() + 4))
+    assert page.arranger.selection == ()
+    band = second.geometry().bottomLeft() + QPoint(20, 5)  # a rubber band from below the second into the first
+    QTest.mousePress(top, LEFT, pos=band)
+    QTest.mouseMove(top, first.geometry().center())
+    QTest.mouseRelease(top, LEFT, pos=first.geometry().center())
+    assert set(page.arranger.selection) == {first.panel.id, second.panel.id}
+    QTest.mouseClick(first, LEFT, CTRL, pos=QPoint(20, 10))
+    assert page.arranger.selection == (second.panel.id,)
+    QTest.mouseClick(first, LEFT, CTRL, pos=QPoint(20, 10))
+    assert page.arranger.selection == (second.panel.id, first.panel.id)
+    QTest.keyClick(first, Key.Key_S, ALT | SHIFT)
+    QTest.keyClick(first, Key.Key_T, ALT | SHIFT)
+    places = [board_of(on_demo).panel(each).place for each in page.arranger.selection]
+    assert places[0].row == places[1].row and places[0].width == places[1].width
+    page.arranger.pick(first.panel.id, False)
+    page.arranger.select((first.panel.id,))
+    QTest.keyClick(first, Key.Key_D, CTRL | ALT)
+    assert len(board_of(on_demo).panels) == len(before.board("b8").panels) + 1
+    QTest.keyClick(page.panels[page.arranger.selection[0]], Key.Key_L, CTRL)
+    copied = board_of(on_demo).panel(page.arranger.selection[0])
+    assert copied.locked
+    QTest.keyClick(page.panels[copied.id], Key.Key_Down)
+    assert board_of(on_demo).panel(copied.id).place == copied.place  # what is locked stays
+    # cut here, pasted on another board
+    page.arranger.select((first.panel.id, second.panel.id))
+    QTest.keyClick(page.panels[first.panel.id], Key.Key_X, CTRL)
+    assert first.panel.id not in page.panels
+    session.turn_to("b9")
+    page.set_arranging(True)
+    count = len(board_of(on_demo).panels)
+    QTest.keyClick(page.canvas, Key.Key_V, CTRL)
+    assert len(board_of(on_demo).panels) == count + 2 and len(page.arranger.selection) == 2
+    while session.folio != before:
+        assert session.history.undo_name
+        session.undo()
+
+
+def test_a_place_by_number_guides_and_a_sketch(on_demo: Window) -> None:
+    session, page = on_demo.session, on_demo.board_page
+    session.turn_to("b8")
+    page.set_arranging(True)
+    panel = board_of(on_demo).panels[0]
+    page.arranger.select((panel.id,))
+    button = next(b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Size"))
+    QTest.mouseClick(button, LEFT)
+    from summula.desk.board.placepopover import PlacePopover
+
+    popover = next(each for each in on_demo.findChildren(PlacePopover) if each.isVisible())
+    popover.numbers["width"].setValue(9)
+    popover.numbers["height"].setValue(5)
+    place = board_of(on_demo).panel(panel.id).place
+    assert (place.width, place.height) == (9, 5)
+    popover.close()
+    # while it is dragged, guides show what it lines up with
+    view, below = page.panels[panel.id], board_of(on_demo).panels[4]
+    start = QPoint(30, 10)
+    QTest.mousePress(view, LEFT, pos=start)
+    QTest.mouseMove(view, start + QPoint(2, 4))
+    target = page.panels[below.id].geometry()
+    assert page.canvas.guides and any(upright for upright, _ in page.canvas.guides)
+    QTest.mouseRelease(view, LEFT, pos=start)
+    assert page.canvas.guides == [] and target.isValid()
+    grid = page.canvas.grid
+    equal = guides(Place(8, 0, 4, 4), [Place(0, 0, 6, 4), Place(14, 0, 6, 4)], grid)
+    assert len([each for each in equal if each[0]]) >= 2  # the middles of two equal gaps
+    key = take_picture(session, Path(demo_company.__file__).parent / "sea.png")
+    session.set_board(replace(board_of(on_demo), underlay=Underlay(key, 0.3)), "Sketch")
+    assert page.canvas.underlay is not None and page.canvas.underlay[1] == 0.3
+    page.set_arranging(False)
+    assert page.canvas.underlay is None  # it is for arranging by
+
+
+def test_panels_are_carried_to_another_folio(demo: Opened) -> None:
+    board = demo.folio.boards[0]
+    value = from_bytes(to_bytes(carried(demo.folio, board.panels)))
+    same, ids = pasted(demo.folio, "b9", value)
+    assert len(ids) == len(board.panels) and same.summaries == demo.folio.summaries  # they are here already
+    other = replace(demo.folio, summaries=(), boards=(Board("b1", "Empty"),))
+    made, ids = pasted(other, "b1", value)
+    assert {each.name for each in made.summaries} == {demo.folio.summary(p.summary).name for p in board.panels if isinstance(p, SummaryPanel)}
+    assert all(made.summary(p.summary) for p in made.board("b1").panels if isinstance(p, SummaryPanel))
+    with pytest.raises(Refusal, match="not in this folio"):
+        pasted(replace(other, tables=()), "b1", value)
+    for data in (b"", b"{}x", b"[" * 100_000, b'{"panels": [{"type": "summary"}]}'):
+        with pytest.raises(Refusal, match="no panels"):
+            from_bytes(data)
+
+
+def test_reach_is_one_matrix(on_demo: Window) -> None:
+    session, page = on_demo.session, on_demo.board_page
+    session.turn_to("b8")
+    QTest.keyClick(on_demo, Key.Key_R, CTRL | SHIFT)
+    popover = next(each for each in on_demo.findChildren(ReachPopover) if each.isVisible())
+    matrix = popover.matrix
+    assert len(matrix.slicers) == 3 and len(matrix.panels) == 8 and all(matrix.moves(r, c) for r in range(3) for c in range(8))
+    QTest.mouseClick(matrix, LEFT, pos=matrix.centre(1, 2))
+    spared = board_of(on_demo).slicers[1].spares
+    assert spared == (matrix.panels[2].id,)
+    QTest.mousePress(matrix, LEFT, pos=matrix.centre(0, 0))  # a drag over many
+    for column in range(1, 4):
+        QTest.mouseMove(matrix, matrix.centre(0, column))
+    QTest.mouseRelease(matrix, LEFT, pos=matrix.centre(0, 3))
+    assert len(board_of(on_demo).slicers[0].spares) == 4
+    QTest.mouseClick(matrix, LEFT, pos=QPoint(20, matrix.centre(0, 0).y()))  # its name: the whole line
+    assert board_of(on_demo).slicers[0].spares == ()
+    QTest.mouseClick(matrix, LEFT, pos=QPoint(matrix.centre(0, 5).x(), 140))  # a panel's name: its whole column
+    assert all(matrix.panels[5].id in each.spares for each in board_of(on_demo).slicers)
+    matrix.setFocus()
+    QTest.keyClick(matrix, Key.Key_Space)
+    assert "spares" in matrix.accessibleDescription() or "moves" in matrix.accessibleDescription()
+    popover.close()
+    assert page.panels
+
+
+def test_a_slicing_is_kept_under_a_name(on_demo: Window, tmp_path: Path) -> None:
+    session, page = on_demo.session, on_demo.board_page
+    session.turn_to("b8")
+    page.choose("l22", ("Osk – Vaila",))
+    page.choose("l21", ("2024-11", "2025-02"))
+    page.open_slicings(page.slicings)
+    popover = next(each for each in on_demo.findChildren(SlicingsPopover) if each.isVisible())
+    QTest.keyClicks(popover.line, "Winter, one route")
+    QTest.keyClick(popover.line, Key.Key_Return)
+    kept = board_of(on_demo)
+    assert [each.name for each in kept.slicings] == ["Winter, one route"] and slicing_now(kept) == "Winter, one route"
+    page.clear_slicing()
+    assert slicing_now(board_of(on_demo)) == ""
+    page.open_slicings(page.slicings)
+    popover = next(each for each in on_demo.findChildren(SlicingsPopover) if each.isVisible())
+    QTest.mouseClick(popover.names["Winter, one route"], LEFT)
+    assert board_of(on_demo).slicers == kept.slicers
+    session.save(tmp_path / "kept.summula")
+    from summula.core.folio.file import open_folio
+
+    assert open_folio(tmp_path / "kept.summula").folio.board("b8").slicings == kept.slicings
+    with pytest.raises(Refusal, match="needs a name"):
+        keeping_slicing(kept, "  ")
+    later = replace(kept, slicers=(*kept.slicers[1:], ListSlicer("l99", "t1", kept.slicers[1].dimension, ("x",))))
+    assert [s.narrows for s in sliced_as(later, "Winter, one route").slicers] == [True, False, False]
+    assert with_reach(kept, ["l22"], [kept.panels[0].id], moves=False).slicer("l22").spares == (kept.panels[0].id,)
+
+
+def test_a_board_is_played_and_presented(on_demo: Window) -> None:
+    session, page = on_demo.session, on_demo.board_page
+    session.turn_to("b8")
+    before = session.folio
+    page.canvas.setFocus()
+    QTest.keyClick(on_demo, Key.Key_Space)
+    assert session.board_state.play is not None and page.play_bar.playing and page.play_bar.isVisible()
+    assert page.play_bar.words.text() == "Jan 2023"
+    QTest.keyClick(on_demo, Key.Key_Space)
+    assert not page.play_bar.playing  # paused
+    QTest.mouseClick(page.play_bar.on, LEFT)
+    assert page.play_bar.words.text() == "Feb 2023"
+    rows = [view.answer.chart.grid.rows_used for view in page.panels.values() if view.answer is not None and view.answer.chart is not None]
+    expected = sailings().filter((sailings()["Sailed on"].dt.year() == 2023) & (sailings()["Sailed on"].dt.month() == 2)).height
+    assert rows and set(rows) == {expected}
+    page.play_bar.up_to.click()
+    assert page.play_bar.words.text() == "up to Feb 2023"
+    page.play_bar.part.activated.emit(2)
+    assert page.play_bar.words.text() == "up to 2023"
+    assert session.folio is before  # play is no edit
+    QTest.keyClick(on_demo, Key.Key_Escape)
+    assert session.board_state.play is None and not page.play_bar.isVisible()
+    QTest.keyClick(on_demo, Key.Key_F11)
+    assert on_demo.isFullScreen() and not on_demo.header.isVisible() and not on_demo.status.isVisible()
+    page.choose("l22", ("Osk – Vaila",))  # slicers still work
+    QTest.keyClick(on_demo, Key.Key_Right)
+    assert session.page_id == "b9" and session.board_state.presenting
+    QTest.keyClick(on_demo, Key.Key_Escape)
+    assert not on_demo.isFullScreen() and on_demo.header.isVisible() and not session.board_state.presenting
+    played = Play("t1", "Sailed on", "2023-02", "2025-11", "2023-02", "quarter")
+    assert played.steps[0] == "2023-01" and played.step(-1).words == "Q4 2025" and played.step(1).slicer == PeriodSlicer("play", "t1", "Sailed on", "2023-04", "2023-06")
+
+
+def test_from_a_csv_to_a_board_in_under_ten_clicks(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    clicks = 0
+    source = tmp_path / "sailings.csv"
+    sailings().write_csv(source)
+    take_in(window, qtbot, source)  # dropped on the window, and Enter
+    clicks += 2
+    qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=20_000)
+    QTest.keyClick(window, Key.Key_N, CTRL | SHIFT)
+    clicks += 1
+    empty = window.board_page.empty
+    qtbot.waitUntil(lambda: empty.isVisible() and all(card.scene is not None for card in empty.cards), timeout=10_000)
+    assert [card.name for card in empty.cards] == ["Overview", "Over time", "Compared"] and list(empty.layouts) == list(LAYOUTS)
+    QTest.mouseClick(empty.cards[0], LEFT)
+    clicks += 1
+    made = board_of(window)
+    figures = [panel for panel in made.panels if isinstance(panel, KeyFigurePanel)]
+    charts = [panel for panel in made.panels if isinstance(panel, SummaryPanel)]
+    assert len(figures) == 4 and 4 <= len(charts) <= 6 and 2 <= len(made.slicers) <= 4 and isinstance(made.slicers[0], PeriodSlicer)
+    assert all(view.answer is not None and not view.answer.refusal for view in window.board_page.panels.values())
+    assert clicks < 10 and window.session.history.undo_name == "Begin with Overview"
+    window.session.undo()
+    assert empty.isVisible() and not board_of(window).panels
+    # empty places, and fields let fall on them
+    QTest.mouseClick(empty.layouts["Two halves"], LEFT)
+    page = window.board_page
+    assert [panel.title for panel in board_of(window).panels] == [SLOT, SLOT]
+    slot = page.panels[board_of(window).panels[0].id]
+    drop(page.canvas, slot.geometry().center(), "Vessel")
+    board = board_of(window)
+    assert [type(panel).__name__ for panel in board.panels] == ["FramePanel", "SummaryPanel"]
+    bars = board.panels[1]
+    assert isinstance(bars, SummaryPanel) and window.session.folio.summary(bars.summary).phrase.form == "bars"
+    drop(page.canvas, page.panels[bars.id].geometry().center() + QPoint(60, 0), "Ticket")  # onto its right half
+    assert [h.field for h in window.session.folio.summary(bars.summary).phrase.across] == ["Ticket"]
+    drop(page.canvas, page.panels[bars.id].geometry().center(), "Delay (min)")
+    assert len(window.session.folio.summary(bars.summary).phrase.measures) == 2
+    drop(page.canvas, QPoint(page.canvas.width() - 40, page.canvas.height() - 10), "Takings")
+    assert isinstance(board_of(window).panels[-1], KeyFigurePanel)
+
+
+def test_offers_suit_the_table(demo: Opened) -> None:
+    tables = demo.prepared()
+    for table in tables.values():
+        for offer in offered_boards(table):
+            assert 1 <= len(offer.points) <= 6 and len(offer.measures) <= 4 and all(table.has(name) for name in offer.sliced)
+
+
+def test_a_lever_moves_the_board_while_the_hand_is_on_it(on_demo: Window) -> None:
+    session, page = on_demo.session, on_demo.board_page
+    lever = session.folio.levers[0]
+    board = next(b for b in session.folio.boards if b.name == "The season in pictures")
+    session.turn_to(board.id)
+    session.set_board(replace(board, panels=(*board.panels, LeverPanel("p900", Place(0, 60, 6, 3), lever.name, lever.name))), "A lever")
+    view = page.panels["p900"].live
+    assert isinstance(view, LeverView) and view.slider.accessibleName() == lever.name
+    folio = session.folio
+    view.slider.setValue(view.slider.value() + 1)
+    view.slider.setValue(view.slider.value() + 1)
+    assert session.folio.levers[0].value == lever.at(lever.place + 2).value and session.folio.levers[0].start == lever.value
+    assert view.back.isVisible() and lever.text() in view.back.text()
+    QTest.mouseClick(view.back, LEFT)
+    assert session.folio.levers[0].value == lever.value
+    session.undo()
+    assert session.folio == folio  # one pull, one step
+    view.value.setFocus()
+    view.value.setText("words")
+    QTest.keyClick(view.value, Key.Key_Return)
+    assert "no number" in on_demo.status.selection.text()
+
+
+# -- notes ----------------------------------------------------------------------------------------------------
+
+
+def test_notes_are_commonmark_with_live_figures(on_demo: Window) -> None:
+    text = "# Winter\n\nThe fleet took **{sum of Takings}**:\n\n- one\n- two\n\n1. first\n\n---\n<b>plain</b> [words](http://nowhere.invalid) ![x](y)"
+    blocks = blocks_of(text)
+    assert blocks[0] == Block((Run("Winter"),), heading=1)
+    assert [b.bullet for b in blocks if b.bullet] == ["•", "•", "1."] and any(b.rule for b in blocks)
+    last = "".join(run.text for run in blocks[-1].runs)
+    assert "<b>plain</b>" in last and "words" in last and "nowhere" not in last
+    session, page = on_demo.session, on_demo.board_page
+    session.turn_to("b8")
+    board = board_of(on_demo)
+    session.set_board(replace(board, panels=(*board.panels, NotePanel("p901", Place(0, 60, 8, 8), text, "For {period}", "t1"))), "Note")
+    answer = page.panels["p901"].answer
+    assert answer is not None and "£7,4" in answer.words and answer.caption == ("For Jan 2023 – Nov 2025", "")
+    page.choose("l22", ("Osk – Vaila",))
+    answer = page.panels["p901"].answer
+    assert answer is not None and "£330," in answer.words  # it follows the slicers
+    assert QApplication.instance() is not None
+
+
+@settings(max_examples=80)
+@given(st.text(st.sampled_from("ab #*_-1.\n`>[]()!<é"), max_size=300), st.integers(60, 500), st.integers(30, 300))
+def test_words_of_a_note_stay_in_their_panel(text: str, wide: int, high: int) -> None:
+    scene = note_scene(text, Canvas(wide, high))
+    areas: list[Bounds] = [text_bounds(mark, text_width) for mark in scene.marks if isinstance(mark, Text)]
+    assert all(area.bottom <= high + 4 and area.right <= wide + 12 for area in areas)
