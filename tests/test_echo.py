@@ -29,7 +29,8 @@ from summula.core.refusal import Refusal
 from summula.core.slicing import Echo, ListSlicer, NumberSlicer, PeriodSlicer, TextSlicer, slicer_words
 from summula.core.slicing.linking import FieldOf, Link, linked_slicer, offered_links
 from summula.core.slicing.slicer import Slicer
-from summula.core.summaries import Vocabulary, parse
+from summula.core.summaries import Vocabulary, parse, print_phrase
+from summula.core.summaries import answer as answered
 from summula.core.theme import text_width
 from summula.desk.board.rangeview import RangeView
 from summula.desk.board.slicerlist import SlicerList
@@ -327,11 +328,66 @@ def test_slicers_of_numbers_and_texts_and_looks_of_lists(on_demo: Window) -> Non
     page.choose(vessels.slicer.id, ())
     folio = session.folio
     board = folio.board(session.page_id)
-    session.set_board(replace(board, slicers=(*board.slicers, TextSlicer("l90", "t1", "Vessel"))), "Search")
+    session.set_board(replace(board, slicers=(*board.slicers, TextSlicer("l990", "t1", "Vessel"))), "Search")
     letters = next(each for each in page.slicers.values() if isinstance(each, TextView))
     letters.line.setFocus()
     QTest.keyClicks(letters.line, "ill")
     QTest.keyClick(letters.line, Qt.Key.Key_Return)
-    assert told("l90") == "Vessel contains “ill”"
+    assert told("l990") == "Vessel contains “ill”"
     chart = next(each for each in page.panels.values() if each.panel.title == "Where the takings come from").answer
     assert chart is not None and chart.chart is not None and chart.chart.grid.rows.levels[1].size == 1
+
+
+LINKED = ("Route", 'year of "Sailed on"', 'month of "Sailed on"', 'year-month of "Sailed on"', "Vessel", "Ticket")
+SIDES = {"Route": ("Route", "Route"), 'year of "Sailed on"': ('year("Sailed on")', "year(Month)"), 'month of "Sailed on"': ('month("Sailed on")', "month(Month)"),
+         'year-month of "Sailed on"': ("strftime(\"Sailed on\", '%Y-%m')", "strftime(Month, '%Y-%m')"), "Vessel": ("Vessel", ""), "Ticket": ("Ticket", "")}  # fmt: skip
+
+
+@settings(max_examples=30)
+@given(st.data())
+def test_figures_of_two_tables_stand_beside_each_other(demo: Opened, stored: duckdb.DuckDBPyConnection, data: st.DataObject) -> None:
+    tables = demo.prepared()
+    words = Vocabulary(tables["t1"], others=(tables["t2"],))
+    by = data.draw(st.lists(st.sampled_from(LINKED), min_size=1, max_size=2, unique=True))
+    text = f'show sum of Takings and sum of "Takings goal" in "Monthly targets" and sum of Takings / sum of "Takings goal" in "monthly targets" by {" then ".join(by)}'
+    phrase = parse(text, words)
+    assert parse(print_phrase(phrase), words) == phrase
+    routes = tables["t1"].column("Route").members  # type: ignore[union-attr]
+    cut = data.draw(slicers(routes, tables["t1"].column("Vessel").members))  # type: ignore[union-attr]
+    board = Board("b", "B", (SummaryPanel("p0", Place(0, 0, 9, 9), "s0"),), cut)
+    answer = Reckoning(tables, {"s0": ("t1", phrase)}, links=LINKS).panel(board, board.panels[0])
+    if answer.chart is None:
+        return
+    grid = answer.chart.grid
+    where = [" and ".join(s for each in cut if (s := slicer_sql(each, table))) or "true" for table in ("t1", "t2")]
+    sides = [SIDES[each] for each in by]
+    taken = stored.execute(f"select {', '.join(a for a, _ in sides)}, sum(Takings) from t1 where {where[0]} group by all").fetchall()
+    known = all(b for _, b in sides)
+    goals = stored.execute(f"select {', '.join(b for _, b in sides)}, sum(\"Takings goal\") from t2 where {where[1]} group by all").fetchall() if known else []
+    aimed = {tuple(map(str, row[:-1])): float(row[-1]) for row in goals if row[-1] is not None}
+    for row in taken:
+        path = tuple(map(str, row[:-1]))
+        node = next(n for n in range(grid.rows.levels[-1].size) if tuple(map(str, grid.rows.path(grid.rows.depth, n))) == path)
+        first, goal, share = grid.values[grid.finest][:, node, 0]
+        assert first == pytest.approx(float(row[-1]))
+        if aimed.get(path):
+            assert goal == pytest.approx(aimed[path]) and share == pytest.approx(float(row[-1]) / aimed[path])
+        else:
+            assert math.isnan(goal) or goal == 0
+    whole = stored.execute(f'select sum("Takings goal") from t2 where {where[1]}').fetchone()
+    total = grid.bottom_line(1)
+    assert total == pytest.approx(float(whole[0])) if whole and whole[0] is not None else math.isnan(total) or total == 0
+
+
+def test_a_linked_figure_needs_its_link(demo: Opened) -> None:
+    tables = demo.prepared()
+    with pytest.raises(Refusal, match="no linked table 'Monthly targets'"):
+        parse('show sum of "Takings goal" in "Monthly targets" by Route', Vocabulary(tables["t1"]))
+    words = Vocabulary(tables["t1"], others=(tables["t2"],))
+    with pytest.raises(Refusal, match="no field 'Fares'"):
+        parse('show sum of Fares in "Monthly targets"', words)
+    with pytest.raises(Refusal, match="no linked table"):
+        answered(parse('show sum of "Takings goal" in "Monthly targets"', words), tables["t1"])
+    phrase = parse('show rows by Route ordered by sum of "Takings goal" in "Monthly targets", largest first', words)
+    with pytest.raises(Refusal, match="another table"):
+        answered(phrase, tables["t1"])

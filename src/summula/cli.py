@@ -26,6 +26,7 @@ from summula.core.tables.field import Kind
 from summula.core.tables.table import Table, blanks, distinct
 
 if TYPE_CHECKING:
+    from summula.core.boards.linkedtables import LinkedTables
     from summula.core.charts.style import ChartStyle
 
 COMMANDS = ("open", "demo", "fields", "ask", "draw", "render", "refresh")
@@ -128,6 +129,10 @@ def _source_options(parser: argparse.ArgumentParser) -> None:
         help="rows that are totals, subtotals, balances or notes: leave them out (told), or keep them",
     )
     parser.add_argument("--lever", action="append", default=[], metavar="NAME=VALUE", help="where a lever stands")
+    parser.add_argument(
+        "--link", action="append", default=[], metavar="FILE[:FIELD=FIELD,…]",
+        help="another table, whose figures may be asked (sum of X in \"Its name\"); by these fields or any that agree",
+    )  # fmt: skip
 
 
 def _open(options: argparse.Namespace) -> int:
@@ -249,6 +254,47 @@ def _table(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting, ...]
     return table.with_year(options.year_begins or table.year_begins), _levers(options, opened.folio.levers)
 
 
+def _linked(options: argparse.Namespace, table: Table) -> LinkedTables:
+    """The tables linked to the one that is asked: those of its folio, and the files that are named."""
+    from summula.core.boards.linkedtables import LinkedTables, linked_ids
+    from summula.core.reading.readers import read_found
+    from summula.core.slicing.linking import FieldOf, Link, offered_links
+
+    if options.source.suffix.lower() == SUFFIX:
+        if options.link:
+            raise Refusal("the tables of a folio are linked in the folio", "leave --link out")
+        opened = _opened(options.source)
+        prepared, home = (
+            opened.prepared(),
+            next(key for key, each in opened.prepared().items() if each.name == table.name),
+        )
+        links = opened.folio.links
+        return LinkedTables(home, {key: prepared[key] for key in linked_ids(links, home) if key in prepared}, links)
+    tables: dict[str, Table] = {}
+    links = ()
+    for at, stated in enumerate(options.link):
+        place, _, fields = stated.partition(":")
+        other, _ = read_found(Path(place))
+        key = f"other {at}"
+        tables[key] = other
+        found = offered_links(("home", table), (key, other))
+        if fields:
+            found = []
+            for pair in fields.split(","):
+                one, equals, two = pair.partition("=")
+                if not equals or not table.has(one.strip()) or not other.has(two.strip()):
+                    raise Refusal(f"'{pair}' links no two fields", "write FIELD=FIELD, first that of the source")
+                both = (FieldOf("home", one.strip()), FieldOf(key, two.strip()))
+                dated = table.field(one.strip()).kind == "date"
+                found.append(Link(*both, by="month" if dated else "member"))
+        if not found:
+            raise Refusal(
+                f"no fields of '{other.name}' agree with those of '{table.name}'", "say which: FILE:FIELD=FIELD"
+            )
+        links = (*links, *found)
+    return LinkedTables("home", tables, links)
+
+
 def _entry(entries: tuple[TableEntry, ...], wanted: str, folio: str) -> TableEntry:
     for entry in entries:
         if entry.name.casefold() == wanted.casefold():
@@ -321,10 +367,11 @@ def _answered(
 ) -> tuple[Phrase, Grid, Vocabulary]:
     """The phrase that is asked, and its answer. A refusal says at which sign."""
     notes: list[str] = []
-    words = Vocabulary(table, tuple(each.name for each in levers), notes)
+    others = _linked(options, table)
+    words = Vocabulary(table, tuple(each.name for each in levers), notes, tuple(others.tables.values()))
     try:
         phrase = with_levers(parse(options.phrase, words), levers)
-        grid = answer(phrase, table)
+        grid = answer(phrase, table, others=others)
     except Refusal as refusal:
         start, stop = refusal.span or (0, len(options.phrase))
         stated = options.phrase[start:stop]

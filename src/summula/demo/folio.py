@@ -19,6 +19,7 @@ from summula.core.summaries import Vocabulary, parse
 from summula.core.tables.field import Field
 from summula.core.tables.table import Table
 from summula.demo.company import sailings, targets
+from summula.demo.goals import FARES, LINKS, goal_summaries, goals_board
 from summula.demo.portrait import BUSIEST, INKS, portrait_board, portrait_summaries, sea
 
 _MEANINGS = {
@@ -86,15 +87,15 @@ def _described(table: Table) -> Table:
 def demo_folio(files: Path | None = None) -> Opened:
     """The folio as `summula demo` opens it, with its tables' files in the folder `files`."""
     tables = demo_tables(files)
-    words = Vocabulary(tables["t1"])
+    words = Vocabulary(tables["t1"], (FARES.name,), others=(tables["t2"],))
     summaries = tuple(
         Summary(f"s{at}", name, "t1", parse(text, words)) for at, (name, text) in enumerate(SUMMARIES, start=3)
     )
     entries = tuple(entry_of(key, table) for key, table in tables.items())
-    boards = (_season_board(words), _vessel_board(words), portrait_board())
+    boards = (_season_board(words), _vessel_board(words), portrait_board(), goals_board())
     folio = Folio(
-        "Skerry Ferries", entries, (*summaries, *portrait_summaries(words)), boards, next_id=80,
-        levers=(BUSIEST,), inks=INKS, pictures=(sea(),),
+        "Skerry Ferries", entries, (*summaries, *portrait_summaries(words), *goal_summaries(words)), boards, next_id=90,
+        levers=(BUSIEST, FARES), inks=INKS, pictures=(sea(),), links=LINKS,
     )  # fmt: skip
     return Opened(folio, tables)
 

@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from summula.core.boards.board import Board
 from summula.core.boards.boardstate import BoardState
+from summula.core.boards.linkedtables import LinkedTables, linked_ids
 from summula.core.boards.panelkinds import Asked, is_known, kind_of
 from summula.core.boards.reckoning import Reckoning
 from summula.core.folio.change import Change, change_between
@@ -72,7 +73,7 @@ class Session(QObject):
         self.board_state = BoardState()
         self._saved = self.folio
         self._reckonings: dict[str, Reckoning] = {}
-        self._vocabularies: dict[tuple[int, tuple[str, ...]], Vocabulary] = {}
+        self._vocabularies: dict[tuple[tuple[int, ...], tuple[str, ...]], Vocabulary] = {}
         self.problems: dict[str, list[str]] = {}  # what was set aside when the folio was opened, by page ("": of none)
         self.snapshot: Snapshot | None = None  # what the board showed last, until its rows are there
 
@@ -320,11 +321,18 @@ class Session(QObject):
 
     def vocabulary(self, table_id: str) -> Vocabulary:
         table, levers = self.table(table_id), tuple(each.name for each in self.folio.levers)
-        found = self._vocabularies.get((id(table), levers))
+        others = tuple(self.table(each) for each in linked_ids(self.folio.links, table_id))
+        key = (id(table), *(id(each) for each in others)), levers
+        found = self._vocabularies.get(key)
         if found is None:
-            found = Vocabulary(table, levers)
-            self._vocabularies = {(id(table), levers): found, **dict(list(self._vocabularies.items())[:7])}
+            found = Vocabulary(table, levers, others=others)
+            self._vocabularies = {key: found, **dict(list(self._vocabularies.items())[:7])}
         return found
+
+    def others(self, table_id: str) -> LinkedTables:
+        """The tables that figures beside those of a table may be of."""
+        tables = {each: self.table(each) for each in linked_ids(self.folio.links, table_id)}
+        return LinkedTables(table_id, tables, self.folio.links)
 
     def reckoning(self, board: Board) -> Reckoning:
         """The board's answers; kept from one folio to the next so that only what changed is worked out."""
@@ -333,6 +341,7 @@ class Session(QObject):
         shown |= {
             kind_of(each).table_of(each, Asked(phrases)) for each in board.panels if is_known(each, Asked(phrases))
         }
+        shown |= {other for each in list(shown) for other in linked_ids(self.folio.links, each)}
         tables = {entry.id: self.table(entry.id) for entry in self.folio.tables if entry.id in shown}
         before = self._reckonings.get(board.id)
         looks = self.folio.looks()

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from summula.core.boards.boardstate import BoardState
 from summula.desk.actions import Action, Actions
 from summula.desk.board.arranger import EDGES
+from summula.desk.board.boardlook import open_links
 from summula.desk.pictures import ALL_FORMATS
 
 if TYPE_CHECKING:
@@ -89,6 +90,8 @@ FOLIO = (
     _Row("redo", "Redo", "do again what was taken back", lambda w: w.go_to(w.session.history.redo()), ("Ctrl+Shift+Z", "Ctrl+Y"),
          lambda w: bool(w.session.history.redo_name)),
     _Row("find", "Find anything", "fields, pages, actions", lambda w: w.find_anything(), ("Ctrl+K",)),
+    _Row("link tables", "Link tables", "fields that mean the same", lambda w: open_links(w.header.finder, w.session),
+         when=lambda w: len(w.session.folio.tables) > 1),
     _Row("new summary", "New summary", "of the table in view", lambda w: w.session.new_summary(w.session.default_table()),
          ("Ctrl+N",), _has_table),
     _Row("new board", "New board", "an empty one", lambda w: w.session.new_board(), ("Ctrl+Shift+N",), _has_table),

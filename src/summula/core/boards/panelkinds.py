@@ -20,6 +20,7 @@ from summula.core.boards.board import (
     SummaryPanel,
 )
 from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
+from summula.core.boards.linkedtables import LinkedTables
 from summula.core.boards.livefigures import LiveRows, is_live, live_dimensions, said, with_live_words
 from summula.core.boards.notetext import check_note, note_scene
 from summula.core.boards.plainscenes import lever_scene, picture_scene, rule_scene
@@ -37,7 +38,7 @@ from summula.core.memory import Remembered
 from summula.core.phrases.fitting import adds_up
 from summula.core.phrases.forms import FORMS
 from summula.core.phrases.lever import LeverSetting, with_levers
-from summula.core.phrases.phrase import Measure, Phrase, aggregates_of, figures_shown, is_each_row
+from summula.core.phrases.phrase import Measure, Phrase, aggregates_of, figures_shown, is_each_row, linked_in
 from summula.core.phrases.printing import print_condition
 from summula.core.phrases.wellformed import check_measure
 from summula.core.refusal import Refusal
@@ -52,7 +53,7 @@ OVERRULED = ("words", "labels", "legend", "emphasis")  # what a panel may say of
 
 class Asked(msgspec.Struct, frozen=True, eq=False):
     """What panels are answered from, beside the rows: phrases by summary (with its table's id), their looks, levers,
-    and when the rows of each table were read."""
+    when the rows of each table were read; the `tables` by id, and all `slicers` of the board that move the panel."""
 
     phrases: Mapping[str, tuple[str, Phrase]]
     looks: Mapping[str, SummaryLook] = {}
@@ -60,6 +61,13 @@ class Asked(msgspec.Struct, frozen=True, eq=False):
     read_at: Mapping[str, str] = {}
     links: tuple[Link, ...] = ()
     pictures: tuple[FolioPicture, ...] = ()
+    tables: Mapping[str, Table] = {}
+    slicers: tuple[Narrowing, ...] = ()
+
+    def others(self, home: str, *, echo: bool = False) -> LinkedTables:
+        """The tables linked to one, under the slicers of the board; under what echoes as well with `echo`."""
+        moving = tuple(each for each in self.slicers if echo or not isinstance(each, Echo))
+        return LinkedTables(home, self.tables, self.links, moving)
 
 
 class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
@@ -151,9 +159,10 @@ def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: li
     kept, echo = parted(slicers)
     mask = joined_mask(kept, cells)
     ghost = None
-    if echo is None and mask is not None and FORMS[phrase.form].ghost:
+    if echo is None and mask is not None and FORMS[phrase.form].ghost and not _is_linked(phrase):
         ghost = _ghost(phrase, table, cells)
-    grid = answer(phrase, table, cells, mask, ghost)
+    home = asked.phrases[panel.summary][0]
+    grid = answer(phrase, table, cells, mask, ghost, others=asked.others(home))
     if grid.empty:
         odds = at_odds(phrase, kept)
         if odds:
@@ -162,13 +171,18 @@ def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: li
     if echo is None:
         chart = chart_of(grid, table, look, ghost)
     else:  # the part that echoes, before the whole as it is sliced
-        part = answer(phrase, table, cells, mask, grid, slicer_mask(echo, cells))
+        part = answer(phrase, table, cells, mask, grid, slicer_mask(echo, cells), asked.others(home, echo=True))
         chart = chart_of(aligned(part, grid), table, look, grid, "of all in play")
     if not any(map(is_live, _texts(panel, asked))):
         return PanelAnswer(chart)
     read_at = asked.read_at.get(asked.phrases[panel.summary][0], "")
     rows = LiveRows(table, cells, tuple(kept), phrase.where, asked.levers, read_at)
     return PanelAnswer(with_live_words(chart, rows), caption=(said(panel.title, rows), said(panel.line, rows)))
+
+
+def _is_linked(phrase: Phrase) -> bool:
+    """Whether a figure of another table stands in it."""
+    return any(linked_in(measure.calculation) for measure in figures_shown(phrase))
 
 
 def parted(slicers: Sequence[Narrowing]) -> tuple[list[Slicer], Echo | None]:
@@ -178,7 +192,9 @@ def parted(slicers: Sequence[Narrowing]) -> tuple[list[Slicer], Echo | None]:
 
 
 def _summary_content(panel: SummaryPanel, asked: Asked) -> tuple[object, ...]:
-    own = (_summary_phrase(panel, asked), _summary_look(panel, asked))
+    own: tuple[object, ...] = (_summary_phrase(panel, asked), _summary_look(panel, asked))
+    if _is_linked(_summary_phrase(panel, asked)):
+        own = (*own, tuple(asked.tables.values()), asked.slicers, asked.links)
     if not any(map(is_live, _texts(panel, asked))):
         return own
     return (*own, panel.title, panel.line, asked.levers, asked.read_at)

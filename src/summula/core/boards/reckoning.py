@@ -59,7 +59,7 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
 
     @property
     def asked(self) -> Asked:
-        return Asked(self.phrases, self.looks, self.levers, self.read_at, self.links, self.pictures)
+        return Asked(self.phrases, self.looks, self.levers, self.read_at, self.links, self.pictures, self.tables)
 
     def table_of(self, panel: Panel) -> str:
         """The id of the table a panel asks; KeyError where what it shows is not in the folio."""
@@ -81,7 +81,9 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
     def panel(self, board: Board, panel: Panel, echo: Echo | None = None) -> PanelAnswer:
         """The panel's answer, under an `echo` of another's marks; the same object as before when nothing it depends on
         has changed."""
-        kind, asked = kind_of(panel), self.asked
+        moving = tuple(each for each in board.slicers if panel.id not in each.spares)
+        asked = msgspec.structs.replace(self.asked, slicers=(*moving, *([echo] if echo is not None else [])))
+        kind = kind_of(panel)
         try:
             table_id = kind.table_of(panel, asked)
             folded = self.fold_of(board, table_id) if table_id else None

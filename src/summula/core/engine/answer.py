@@ -19,8 +19,10 @@ from summula.core.engine.figurestyle import style_of
 from summula.core.engine.fold import Fold, Levels
 from summula.core.engine.grid import Block, Grid, LevelPair
 from summula.core.engine.keeping import Kept, check_keep, keep
+from summula.core.engine.linked import OtherTables, linked_figures, other_table
 from summula.core.engine.placing import Nodes, axis_of, finish
 from summula.core.engine.sampling import check, samples
+from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import encode_heading
 from summula.core.memory import Remembered
 from summula.core.phrases.forms import FORMS
@@ -31,6 +33,7 @@ from summula.core.phrases.phrase import (
     Calculation,
     Condition,
     Lever,
+    Linked,
     Measure,
     Number,
     Order,
@@ -85,17 +88,18 @@ def answer(
     mask: Mask | None = None,
     before: Grid | None = None,
     within: Mask | None = None,
+    others: OtherTables | None = None,
 ) -> Grid:
     """The grid a phrase asks for. `mask` (one entry a cell) narrows the rows further, as slicers do; `before` is the
     answer without it: values are put together in the same ranges, so that both can be compared. `within`: of what is
-    kept then, only these cells."""
+    kept then, only these cells. `others`: the tables that figures beside its own are of."""
     if cells is None:
         phrase = _full(phrase, table)
         cells = _cells_for(phrase, table)
     else:  # a board asks its cells the same again and again
         asked = phrase
         phrase = _IN_FULL.of(cells.memo, asked, lambda: _full(asked, table))
-    return _answer(phrase, cells, mask, before, within)
+    return _answer(phrase, cells, mask, before, within, others)
 
 
 def _full(phrase: Phrase, table: Table) -> Phrase:
@@ -139,7 +143,7 @@ def with_defaults(phrase: Phrase, table: Table) -> Phrase:
             assert calculation.field is not None
             field = table.field(calculation.field)
             return Aggregate(field.total if field.kind in MEASURED else "count", calculation.field)
-        if isinstance(calculation, Number | Lever):
+        if isinstance(calculation, Number | Lever | Linked):
             return calculation
         return Arithmetic(calculation.operator, full(calculation.left), full(calculation.right))
 
@@ -197,7 +201,12 @@ def laid(phrase: Phrase, cells: Cells, mask: Mask | None, within: Mask | None = 
 
 
 def _answer(
-    phrase: Phrase, cells: Cells, mask: Mask | None, before: Grid | None = None, within: Mask | None = None
+    phrase: Phrase,
+    cells: Cells,
+    mask: Mask | None,
+    before: Grid | None = None,
+    within: Mask | None = None,
+    others: OtherTables | None = None,
 ) -> Grid:
     if phrase.against is not None:
         phrase = replace(phrase, measures=figures_shown(phrase), against=None)
@@ -211,7 +220,7 @@ def _answer(
     column_axis, column_nodes = finish(columns, folded, phrase, by_measure if not phrase.by else None, on_rows=False)
     per_measure = []
     for measure in phrase.measures:
-        blocks = _picked(_calculate(measure.calculation, folded), row_nodes, column_nodes)
+        blocks = _picked(_calculate(measure.calculation, folded, phrase, others), row_nodes, column_nodes)
         if measure.comparison is not None:
             whole = _before_keeping(measure, cells, mask)
             blocks = comparisons.compared(blocks, measure.comparison, row_axis, column_axis, whole)
@@ -226,7 +235,7 @@ def _answer(
         names=tuple([measure.name or print_measure(measure) for measure in phrase.measures]),
         styles=tuple(
             [
-                style_of(measure, cells.table, blocks.values())
+                _style_of(measure, cells.table, blocks, others)
                 for measure, blocks in zip(phrase.measures, per_measure, strict=True)
             ]
         ),
@@ -246,6 +255,16 @@ def _answer(
         ),
         several=several,
     )
+
+
+def _style_of(measure: Measure, table: Table, blocks: Levels, others: OtherTables | None) -> FigureStyle:
+    """How a measure is written: one of another table alone as that table writes it."""
+    calculation = measure.calculation
+    if isinstance(calculation, Linked):
+        return style_of(
+            replace(measure, calculation=calculation.aggregate), other_table(calculation, others), blocks.values()
+        )
+    return style_of(measure, table, blocks.values())
 
 
 def _before_keeping(measure: Measure, cells: Cells, mask: Mask | None) -> float:
@@ -291,13 +310,20 @@ def _picked(levels: Levels, row_nodes: Nodes, column_nodes: Nodes) -> Levels:
     return found
 
 
-def _calculate(calculation: Calculation, folded: Fold) -> Levels:
+def _calculate(
+    calculation: Calculation, folded: Fold, phrase: Phrase | None = None, others: OtherTables | None = None
+) -> Levels:
     if isinstance(calculation, Aggregate):
         return figures(folded, calculation)
     if isinstance(calculation, Number | Lever):
         value = calculation.value if isinstance(calculation, Number) else value_of(calculation)
         return {level: np.full(folded.shape(level), value) for level in folded.levels}
-    left, right = _calculate(calculation.left, folded), _calculate(calculation.right, folded)
+    if isinstance(calculation, Linked):
+        if phrase is None:
+            raise Refusal("members are not ordered or kept by figures of another table", "use a figure of this one")
+        return linked_figures(calculation, phrase, folded, others)
+    left = _calculate(calculation.left, folded, phrase, others)
+    right = _calculate(calculation.right, folded, phrase, others)
     work = _OPERATIONS[calculation.operator]
     with np.errstate(over="ignore", invalid="ignore"):
         return {level: np.asarray(work(block, right[level]), dtype=np.float64) for level, block in left.items()}

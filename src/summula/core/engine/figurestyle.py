@@ -8,7 +8,7 @@ from summula.core.arrays import np
 from summula.core.engine.grid import Block
 from summula.core.fields.figures import FigureStyle, decimals_for, plain_pattern, split_unit
 from summula.core.memory import Remembered
-from summula.core.phrases.phrase import Aggregate, Calculation, Lever, Measure, Number
+from summula.core.phrases.phrase import Aggregate, Calculation, Lever, Linked, Measure, Number
 from summula.core.tables.column import NumberColumn
 from summula.core.tables.table import Table
 
@@ -55,7 +55,7 @@ def _style_by_nature(measure: Measure, table: Table) -> tuple[str, FigureStyle |
 def _common_unit(calculation: Calculation, table: Table) -> str:
     """The unit of a calculation of figures that share one: sums and differences keep it, as does a
     ratio to a bare count."""
-    if isinstance(calculation, Number | Lever):
+    if isinstance(calculation, Number | Lever | Linked):
         return ""
     if isinstance(calculation, Aggregate):
         if calculation.field is None or calculation.function in ("count", "distinct count"):

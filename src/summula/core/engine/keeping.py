@@ -17,6 +17,7 @@ from summula.core.phrases.phrase import (
     Calculation,
     Keep,
     Lever,
+    Linked,
     Measure,
     Number,
     Phrase,
@@ -112,7 +113,7 @@ def adds_up(measure: Measure) -> bool:
 def _adds_up(calculation: Calculation) -> bool:
     if isinstance(calculation, Aggregate):
         return calculation.function in ("rows", "count", "sum", "default")
-    if isinstance(calculation, Number | Lever):
+    if isinstance(calculation, Number | Lever | Linked):
         return False
     left, right = calculation.left, calculation.right
     if calculation.operator in ("+", "-"):

@@ -7,6 +7,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from summula.core.boards.board import Board
+from summula.core.boards.linkedtables import LinkedTables
 from summula.core.boards.livefigures import LiveRows, with_live_words
 from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.chart import chart_of
@@ -48,7 +49,7 @@ def _composed(page: TableEntry | Summary | Board, folio: Folio, tables: dict[str
         case Summary():
             table = tables[page.table]
             phrase = with_levers(page.phrase, folio.levers)
-            grid = answer(phrase, table)
+            grid = answer(phrase, table, others=LinkedTables(page.table, tables, folio.links))
             rows = LiveRows(table, None, (), phrase.where, folio.levers, folio.read_at().get(page.table, ""))
             chart = with_live_words(chart_of(grid, table, folio.look_of(page)), rows)
             stated = foot_of(folio, page.table, grid.rows_used, grid.rows_read)

@@ -26,6 +26,7 @@ from summula.core.phrases.phrase import (
     Function,
     Keep,
     Lever,
+    Linked,
     Measure,
     Number,
     Order,
@@ -151,6 +152,13 @@ class _Reader:
             name, span = self.field(tree)
             self.check("each row", name, span)
             return Aggregate("each row", self.checked(name, span))
+        if tree.data == "linked_rows":
+            return self.linked(cast(Token, kids[2]), "rows", None, None)
+        if tree.data == "linked":
+            named, at = self.field(tree)
+            word = cast(Token, next(iter(_trees(tree, "function"))).children[0])
+            function = cast(Function, word.type.replace("_", " ").lower())
+            return self.linked(cast(Token, kids[-1]), function, named, at)
         name, span = self.field(tree)
         if tree.data == "percentile":
             percent = number_of(cast(Token, kids[1]))
@@ -162,6 +170,15 @@ class _Reader:
         function = cast(Function, word.type.replace("_", " ").lower())
         self.check(function, name, span)
         return Aggregate(function, self.checked(name, span), where=where)
+
+    def linked(self, table: Token, function: Function, name: str | None, span: Span | None) -> Linked:
+        """A figure of another table, which must know the field."""
+        if self.vocabulary is None:
+            return Linked(str(table), Aggregate(function, name))
+        other = self.vocabulary.other(str(table), _token_span(table))
+        if name is not None:
+            name = other.check_function(function, name, span)
+        return Linked(other.table.name, Aggregate(function, name))
 
     def lever(self, token: Token) -> Lever:
         return self.vocabulary.lever(str(token), _token_span(token)) if self.vocabulary else Lever(str(token))

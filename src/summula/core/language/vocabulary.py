@@ -42,6 +42,7 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
     table: Table
     levers: tuple[str, ...] = ()
     notes: list[str] | None = None  # takes a sentence for each name that was read otherwise than written
+    others: tuple[Table, ...] = ()  # that are linked to it: their figures can stand beside its own
 
     @cached_property
     def names(self) -> Names:
@@ -51,6 +52,8 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
                 members = encode_heading(self.table, Heading(field.name)).members
                 if field.kind == "category" or len(members) <= _MOST_CODES:
                     known.extend(str(member) for member in members)
+        for other in self.others:
+            known += [other.name, *(field.name for field in other.fields)]
         return Names([*known, *self.levers])
 
     @cached_property
@@ -72,6 +75,15 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
             remedy = f"did you mean '{guess}'?" if guess else f"'{self.table.name}' has no such field"
             raise Refusal(f"no field '{name}'", remedy, span=span, suggestion=guess)
         return found
+
+    def other(self, name: str, span: Span | None) -> Vocabulary:
+        """The names of a linked table."""
+        for table in self.others:
+            if table.name.casefold() == name.casefold():
+                return Vocabulary(table)
+        guess = nearest(name, (table.name for table in self.others))
+        remedy = f"did you mean '{guess}'?" if guess else "link it to this one first: its fields and this table's"
+        raise Refusal(f"no linked table '{name}'", remedy, span=span, suggestion=guess)
 
     def lever(self, name: str, span: Span | None) -> Lever:
         for known in self.levers:

@@ -81,13 +81,21 @@ class Lever(Struct, frozen=True, tag="lever"):
     value: float | None = None
 
 
+class Linked(Struct, frozen=True, tag="linked"):
+    """A figure of another table of the folio, by its name: of those rows that have the same members of the headings
+    that both tables know."""
+
+    table: str
+    aggregate: Aggregate
+
+
 class Arithmetic(Struct, frozen=True, tag="arithmetic"):
     operator: Literal["+", "-", "*", "/"]
     left: "Calculation"
     right: "Calculation"
 
 
-Calculation = Aggregate | Number | Lever | Arithmetic
+Calculation = Aggregate | Number | Lever | Linked | Arithmetic
 
 
 class Comparison(Struct, frozen=True):
@@ -173,6 +181,15 @@ def aggregates_of(calculation: Calculation) -> list[Aggregate]:
         return [calculation]
     if isinstance(calculation, Arithmetic):
         return [*aggregates_of(calculation.left), *aggregates_of(calculation.right)]
+    return []
+
+
+def linked_in(calculation: Calculation) -> list[Linked]:
+    """The figures of other tables that a calculation is made of."""
+    if isinstance(calculation, Linked):
+        return [calculation]
+    if isinstance(calculation, Arithmetic):
+        return [*linked_in(calculation.left), *linked_in(calculation.right)]
     return []
 
 

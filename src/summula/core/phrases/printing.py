@@ -12,6 +12,7 @@ from summula.core.phrases.phrase import (
     Condition,
     Keep,
     Lever,
+    Linked,
     Measure,
     Number,
     Order,
@@ -89,6 +90,9 @@ def print_calculation(calculation: Calculation, within: str = "", *, bare: bool 
         return f"lever {name_text(calculation.name, bare=bare)}"
     if isinstance(calculation, Aggregate):
         return _print_aggregate(calculation, bare=bare)
+    if isinstance(calculation, Linked):
+        table = name_text(calculation.table, bare=False)
+        return f"{_print_aggregate(calculation.aggregate, bare=False)} in {table}"
     operator = calculation.operator
     left = print_calculation(calculation.left, operator, bare=bare)
     right = print_calculation(calculation.right, operator + " right", bare=bare)

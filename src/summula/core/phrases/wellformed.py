@@ -22,6 +22,7 @@ from summula.core.phrases.phrase import (
     Condition,
     Keep,
     Lever,
+    Linked,
     Measure,
     Number,
     Phrase,
@@ -96,6 +97,10 @@ def _check_calculation(calculation: Calculation) -> None:
         elif isinstance(each, Lever):
             if each.value is not None:
                 _check_number(each.value)
+        elif isinstance(each, Linked):
+            if each.aggregate.function == "each row" or each.aggregate.where:
+                raise Refusal("a figure of another table is a plain one", "take its conditions away")
+            _check_aggregate(each.aggregate)
         else:
             _check_aggregate(each)
 

@@ -89,6 +89,7 @@ SINGLE: dict[str, str] = {
         "last",
         "percentile",
         "lever",
+        "in",
     )
 }
 PART_WORDS = (

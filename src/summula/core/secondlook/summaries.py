@@ -8,7 +8,7 @@ from summula.core.engine.periods import PartPeriod, first_part_way, last_part_wa
 from summula.core.fields.figures import plural
 from summula.core.fields.heading import Heading
 from summula.core.memory import Remembered
-from summula.core.phrases.phrase import Aggregate, Condition, Measure, Phrase, aggregates_of
+from summula.core.phrases.phrase import Aggregate, Condition, Measure, Phrase, aggregates_of, linked_in
 from summula.core.phrases.printing import print_condition
 from summula.core.secondlook.fields import sensed_of
 from summula.core.secondlook.look import SecondLook
@@ -237,7 +237,24 @@ def _empty_cells(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
 
 
 _FEW = 5
+
+
+def _unlinked_heading(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    """A figure of another table that is blank throughout, since that table does not know a heading."""
+    for at, measure in enumerate(grid.phrase.measures):
+        linked = linked_in(measure.calculation)
+        finest = grid.values[grid.finest][at]
+        if linked and finest.size and bool(np.isnan(finest).all()) and (grid.rows.depth or grid.columns.depth):
+            last = (grid.columns if grid.columns.depth else grid.rows).headings[-1].field
+            return SecondLook(
+                f"{linked[0].table} knows nothing of {last}, or of a condition.",
+                "Its figures are blank there; the total is of all its rows. Link a field, or take the heading away.",
+            )  # fmt: skip
+    return None
+
+
 _OF_SUMMARIES = (
+    _unlinked_heading,
     _at_odds, _summed_code, _summed_years, _summed_averages, _late_period, _part_way_period, _left_out, _torn_means,
     _mixed_shares, _few_rows, _empty_cells,
 )  # fmt: skip

@@ -28,8 +28,15 @@ def board_blocks(session: Session, board: Board) -> list[Block]:
             f"{frames} ▾",
             lambda anchor: _choose_frames(anchor, session, board),
         ),
+        Pair("Linked tables", f"{len(session.folio.links) or 'none'} ▾", lambda anchor: open_links(anchor, session)),
         Pair("Sketch below", f"{sketch} ▾", lambda anchor: _choose_sketch(anchor, session, board)),
     ]
+
+
+def open_links(anchor: QWidget, session: Session) -> None:
+    from summula.desk.board.links import LinksPopover
+
+    LinksPopover(anchor, session).open_below(anchor)
 
 
 def choose_palette(anchor: QWidget, session: Session) -> None:

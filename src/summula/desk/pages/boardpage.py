@@ -239,7 +239,7 @@ class BoardPage(QWidget):
         self.slicings.setAccessibleName("Slicings of this board")
         self.slicings.clicked.connect(lambda: self.open_slicings(self.slicings))
         column.addWidget(self.slicings, 0, Qt.AlignmentFlag.AlignLeft)
-        self.slicings.setVisible(bool(board.slicers))  # once it has its place: alone it would be a window
+        self.slicings.hide()
         column.addStretch(1)
         self.rail.swap(inner)
         for panel in board.panels:
@@ -313,6 +313,7 @@ class BoardPage(QWidget):
             if slicer.id in self.slicers:
                 self.slicers[slicer.id].show_slicer(slicer, held.get(slicer.id, []), arranging=arranging)
         self.add_slicer.setVisible(arranging or not board.slicers)
+        self.slicings.setVisible(bool(board.slicers) and (arranging or bool(board.slicings)))
 
     def _lay_out(self) -> None:
         if self.board is None:

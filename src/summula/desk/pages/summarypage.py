@@ -196,6 +196,7 @@ class SummaryPage(QWidget):
             return
         started = time.perf_counter()
         quick = table.rows <= QUICK_ROWS and most_figures(phrase, table) <= QUICK_FIGURES
+        others = self.session.others(summary.table)
 
         def done(grid: Grid) -> None:
             self._answered, self._shown, self.grid = key, summary, grid
@@ -206,7 +207,7 @@ class SummaryPage(QWidget):
         if quick:
             self.work.cancel()
             try:
-                grid = answer(phrase, table)
+                grid = answer(phrase, table, others=others)
             except Refusal as refusal:
                 self._refused(refusal)
             else:
@@ -216,7 +217,7 @@ class SummaryPage(QWidget):
             if self._shown is None or self._shown.id != summary.id:  # another summary's answer would mislead
                 self._show_none("Working it out …")
                 self.margin.show_blocks(["This summary", Note("Working it out …")])  # not what the last page offered
-            self.work.ask(lambda: answer(phrase, table), done, self._refused)
+            self.work.ask(lambda: answer(phrase, table, others=others), done, self._refused)
 
     def _offer_forms(self, phrase: Phrase) -> None:
         """The few forms that suit the phrase, best first. All of them are offered by the word after "drawn as"."""
@@ -459,7 +460,9 @@ class SummaryPage(QWidget):
         table = self.session.table(summary.table)
         look = self.session.folio.look_of(summary)
         grid = self.grid if self._shown == summary else None
-        self.popover = FormSheet(self, summary.phrase, grid, table, look, self.draw_as)
+        self.popover = FormSheet(
+            self, summary.phrase, grid, table, look, self.draw_as, self.session.others(summary.table)
+        )
         self.popover.open_below(anchor)
 
     def add_field(self, name: str, clause: str | None = None) -> None:

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from summula.core.boards.linkedtables import LinkedTables
 from summula.core.charts import Canvas, Scene, SummaryLook, chart_of, draw, drawn_as, why_not
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.glyphs import inked
@@ -109,12 +110,12 @@ class FormSheet(Popover):
 
     def __init__(
         self, parent: QWidget, phrase: Phrase, grid: Grid | None, table: Table, look: SummaryLook,
-        take: Callable[[Form], None],
+        take: Callable[[Form], None], others: LinkedTables | None = None,
     ) -> None:  # fmt: skip
         columns = sum(max(_WIDE.get(each, 1) for each in group) for group in _COLUMNS)
         super().__init__(parent, "", columns * (_CARD.width() + 6) + 14 * (len(_COLUMNS) - 1) + 30)
         self.setAccessibleName("Drawn as")
-        self.phrase, self.grid, self.table, self.look = phrase, grid, table, look
+        self.phrase, self.grid, self.table, self.look, self.others = phrase, grid, table, look, others
         self._take = take
         self.cards: dict[Form, FormCard] = {}
         row = QHBoxLayout()
@@ -176,7 +177,7 @@ class FormSheet(Popover):
         if self.table.rows > QUICK_ROWS:
             return None
         try:
-            return answer(replace(self.phrase, form=form), self.table)
+            return answer(replace(self.phrase, form=form), self.table, others=self.others)
         except Refusal:
             return None
 

@@ -1,0 +1,60 @@
+"""The tables that are linked to one, under the slicers that move them: whom its figures beside its own are asked of."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import msgspec
+
+from summula.core.engine.answer import answer, dimensions_of, with_defaults
+from summula.core.engine.cells import fold
+from summula.core.engine.grid import Grid
+from summula.core.fields.heading import Heading
+from summula.core.phrases.phrase import Phrase
+from summula.core.slicing.linking import Link, linked_heading, linked_slicer
+from summula.core.slicing.masks import joined_mask
+from summula.core.slicing.slicer import Narrowing
+from summula.core.slicing.slicerkinds import needs_of
+from summula.core.tables.table import Table
+
+
+class LinkedTables(msgspec.Struct, frozen=True, eq=False):
+    """`home`: the id of the table that asks; `tables` by id."""
+
+    home: str
+    tables: Mapping[str, Table]
+    links: tuple[Link, ...]
+    slicers: tuple[Narrowing, ...] = ()
+
+    def _id(self, name: str) -> str | None:
+        for key in linked_ids(self.links, self.home):
+            if key in self.tables and self.tables[key].name.casefold() == name.casefold():
+                return key
+        return None
+
+    def table(self, name: str) -> Table | None:
+        key = self._id(name)
+        return None if key is None else self.tables[key]
+
+    def heading(self, name: str, heading: Heading) -> Heading | None:
+        key = self._id(name)
+        return None if key is None else linked_heading(self.links, self.home, heading, key)
+
+    def answer(self, name: str, phrase: Phrase) -> Grid:
+        key = self._id(name)
+        assert key is not None
+        table = self.tables[key]
+        moved = [linked_slicer(self.links, each, key) for each in self.slicers]
+        slicers = [each for each in moved if each is not None and each.narrows]
+        needed = [need for each in slicers for need in needs_of(each, table)]
+        cells = fold(table, [*dimensions_of(with_defaults(phrase, table), table), *needed])
+        return answer(phrase, table, cells, joined_mask(slicers, cells))
+
+
+def linked_ids(links: Sequence[Link], home: str) -> list[str]:
+    """The tables that a table is linked to."""
+    found = []
+    for link in links:
+        if home in (link.first.table, link.second.table):
+            found.append(link.second.table if link.first.table == home else link.first.table)
+    return list(dict.fromkeys(found))
