@@ -202,6 +202,10 @@ def main() -> None:
         from benchmarks.charts import charts
 
         charts(report)
+    if "events" in asked:
+        from benchmarks.events import events
+
+        events(report)
     if "start" in asked:
         start_up()
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 
 import pytest
@@ -32,6 +33,7 @@ from summula.demo import company as demo_company
 from summula.demo.company import sailings
 from summula.desk.board.canvas import guides
 from summula.desk.board.leverview import LeverView
+from summula.desk.board.periodruler import PeriodRuler
 from summula.desk.board.pictureasking import take_picture
 from summula.desk.board.reachmatrix import ReachPopover
 from summula.desk.board.slicings import SlicingsPopover
@@ -392,3 +394,44 @@ def test_words_of_a_note_stay_in_their_panel(text: str, wide: int, high: int) ->
     scene = note_scene(text, Canvas(wide, high))
     areas: list[Bounds] = [text_bounds(mark, text_width) for mark in scene.marks if isinstance(mark, Text)]
     assert all(area.bottom <= high + 4 and area.right <= wide + 12 for area in areas)
+
+
+def test_the_ruler_zooms_to_weeks_and_days(on_demo: Window) -> None:
+    session, page = on_demo.session, on_demo.board_page
+    session.turn_to("b8")
+
+    def ruler() -> PeriodRuler:
+        return page.slicers["l21"]  # type: ignore[no-any-return]
+
+    def slicer() -> PeriodSlicer:
+        found = board_of(on_demo).slicer("l21")
+        assert isinstance(found, PeriodSlicer)
+        return found
+
+    QTest.mouseClick(ruler(), LEFT, pos=ruler().place_of("2024-05", 3))
+    assert (slicer().first, slicer().last) == ("2024-04", "2024-06")
+    ruler().setFocus()
+    QTest.keyClick(ruler(), Key.Key_Y)  # the same stretch a year earlier
+    assert (slicer().first, slicer().last) == ("2023-04", "2023-06")
+    for _ in range(4):  # closer and closer, until days are seen
+        QTest.keyClick(ruler(), Key.Key_Plus)
+    assert slicer().grain == "day" and ruler().months[0].is_day and len(ruler().months) > 1_000
+    assert (slicer().first, slicer().last) == ("2023-04", "2023-06")  # still whole months
+    before = sum(month.rows for month in ruler().months)
+    QTest.mouseClick(ruler(), LEFT, pos=ruler().place_of("2023-05-17", 3))  # its week
+    assert (slicer().first, slicer().last) == ("2023-05-15", "2023-05-21")
+    rows = sailings()
+    week = rows.filter(rows["Sailed on"].is_between(date(2023, 5, 15), date(2023, 5, 21))).height
+    assert on_demo.status.account.text().startswith(f"{week:,} of") and before > week
+    assert "15 May 2023 – 21 May 2023" in on_demo.status.account.text()
+    QTest.qWait(QApplication.doubleClickInterval() + 50)
+    for _ in range(3):
+        QTest.keyClick(ruler(), Key.Key_Plus)
+    QTest.mouseClick(ruler(), LEFT, pos=ruler().place_of("2023-05-17"))
+    assert (slicer().first, slicer().last) == ("2023-05-17", "2023-05-17")
+    for _ in range(9):
+        QTest.keyClick(ruler(), Key.Key_Minus)
+    assert slicer().grain == "month"
+    assert ruler().dates == ["Sailed on", "Booked on"]  # which of them it is of is said, and can be changed
+    ruler().restyled.emit(replace(slicer(), field="Booked on", first=None, last=None))
+    assert slicer().field == "Booked on" and not on_demo.status.account.text().endswith("refused")

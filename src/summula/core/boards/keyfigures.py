@@ -112,6 +112,8 @@ def _change(measure: Measure, dated: str, cells: Cells, slicers: list[Narrowing]
         return math.nan, ""
     months = cells.encoded(Heading(dated, "year-month"))
     own = [s for s in slicers if isinstance(s, PeriodSlicer) and s.field == dated and s.narrows]
+    if any(s.grain == "day" for s in own):  # some days of a month have no whole months to be set against
+        return math.nan, ""
     last = min([stop.month, *(s.last for s in own if s.last)])
     year = last[:4]
     first = max([f"{year}-01", *(s.first for s in own if s.first)])

@@ -1,26 +1,52 @@
-"""The period ruler: years, quarters and months on one strip. Click one, or drag over several.
+"""The period ruler: years, quarters and months on one strip; months, weeks and days when it is zoomed (wheel, + and -).
+Click one, or drag over several.
 
-Keys: Left and Right move the period, Shift with them makes it longer or shorter, Escape clears.
+Keys: Left and Right move the period, Shift with them makes it longer or shorter, Y takes the same stretch a year
+earlier, Escape clears.
 """
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from datetime import date, timedelta
+
 import msgspec
+from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from summula.core.fields.labels import MONTHS
 from summula.core.slicing import Holding, PeriodSlicer, slicer_words
+from summula.core.slicing.slicerkinds import period_label
+from summula.core.tables.table import Table
 from summula.desk.theme import colour, font
+from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.popover import Popover
 
 HEIGHT = 74
 _BARS, _LETTERS, _QUARTERS, _YEARS = 27, 41, 54, 70  # the bottoms of its four rows
 _HANDLE = 7
+_LEAST, _DAYS_FROM, _DAYS_UP_TO = 6, 7, 400  # units in view; months from which on days are shown, and how many days
 
 
-class Month(msgspec.Struct, frozen=True):
-    """A month of the strip: its key ("2024-05"), rows now and before slicing; known: inside the data."""
+def _keys(known: Mapping[str, Holding], grain: str) -> list[str]:
+    """All months of the years that are known, or all days from the first to the last."""
+    if not known:
+        return []
+    low, high = min(known), max(known)
+    if grain == "month":
+        return [f"{year:04d}-{month:02d}" for year in range(int(low[:4]), int(high[:4]) + 1) for month in range(1, 13)]
+    first, last = date.fromisoformat(low), date.fromisoformat(high)
+    return [(first + timedelta(days=at)).isoformat() for at in range(min((last - first).days + 1, _MOST_DAYS))]
+
+
+_MOST_DAYS = 40_000
+
+
+class Unit(msgspec.Struct, frozen=True):
+    """A month or a day of the strip: its key ("2024-05", "2024-05-31"), rows now and before slicing; known: inside the
+    data."""
 
     key: str
     rows: int
@@ -33,7 +59,34 @@ class Month(msgspec.Struct, frozen=True):
 
     @property
     def number(self) -> int:
-        return int(self.key[5:])
+        """The month's number."""
+        return int(self.key[5:7])
+
+    @property
+    def day(self) -> date:
+        return date.fromisoformat(self.key if len(self.key) > 7 else f"{self.key}-01")
+
+    @property
+    def is_day(self) -> bool:
+        return len(self.key) > 7
+
+    @property
+    def letter(self) -> str:
+        return str(int(self.key[8:])) if self.is_day else MONTHS[self.number - 1][0]
+
+    @property
+    def group(self) -> str:
+        """Its quarter, or its week, in a word."""
+        return f"W{self.day.isocalendar().week}" if self.is_day else f"Q{(self.number + 2) // 3}"
+
+    @property
+    def whole(self) -> str:
+        """Its year, or its month, in a word."""
+        return f"{MONTHS[self.number - 1]} {self.year}" if self.is_day else str(self.year)
+
+    @property
+    def words(self) -> str:
+        return period_label(self.key)
 
 
 class PeriodRuler(QWidget):
@@ -44,10 +97,12 @@ class PeriodRuler(QWidget):
     refused = pyqtSignal(object)  # a Refusal
     restyled = pyqtSignal(object)  # the slicer of another field, or by days
 
-    def __init__(self, slicer: PeriodSlicer) -> None:
+    def __init__(self, slicer: PeriodSlicer, table: Table | None = None) -> None:
         super().__init__()
+        self.dates = [field.name for field in table.fields if field.kind == "date"] if table is not None else []
         self.slicer = slicer
-        self.months: list[Month] = []
+        self.months: list[Unit] = []
+        self._window: tuple[int, int] | None = None  # the first unit in view and how many; None: all
         self._drag: tuple[int, int] | None = None  # the months where a drag began and is
         self._unit = 1
         self._pull: str | None = None
@@ -59,21 +114,16 @@ class PeriodRuler(QWidget):
     def show_slicer(self, slicer: PeriodSlicer, held: list[Holding], *, arranging: bool = False) -> None:
         self.slicer = slicer
         by_key = {str(each.choice): each for each in held if each.choice is not None}
-        if by_key:
-            years = range(int(min(by_key)[:4]), int(max(by_key)[:4]) + 1)
-            keys = [f"{year:04d}-{month:02d}" for year in years for month in range(1, 13)]
-            low, high = min(by_key), max(by_key)
-            self.months = [
-                Month(
-                    key,
-                    by_key[key].rows if key in by_key else 0,
-                    by_key[key].before if key in by_key else 0,
-                    low <= key <= high,
-                )
-                for key in keys
-            ]
-        else:
-            self.months = []
+        keys = _keys(by_key, slicer.grain)
+        low, high = (min(by_key), max(by_key)) if by_key else ("", "")
+        if self.months and keys and self.months[0].is_day != (len(keys[0]) > 7):
+            self._window = self._same_window(keys)
+        self.months = [
+            Unit(key, by_key[key].rows, by_key[key].before, True)
+            if key in by_key
+            else Unit(key, 0, 0, low <= key <= high)
+            for key in keys
+        ]
         self.setAccessibleDescription(slicer_words(slicer) or "all periods")
         self.update()
 
@@ -82,35 +132,90 @@ class PeriodRuler(QWidget):
 
     # -- places ----------------------------------------------------------------------------------------
 
+    @property
+    def _first(self) -> int:
+        return self._window[0] if self._window is not None else 0
+
+    @property
+    def _count(self) -> int:
+        return self._window[1] if self._window is not None else len(self.months)
+
     def _step(self) -> float:
-        return (self.width() - 4) / max(len(self.months), 1)
+        return (self.width() - 4) / max(self._count, 1)
 
     def _left(self, at: int) -> float:
-        return 2 + at * self._step()
+        return 2 + (at - self._first) * self._step()
 
     def _month_at(self, x: float) -> int:
-        return min(max(int((x - 2) // self._step()), 0), len(self.months) - 1)
+        at = self._first + int((x - 2) // self._step())
+        return min(max(at, self._first), min(self._first + self._count, len(self.months)) - 1)
+
+    def _in_view(self) -> range:
+        return range(max(self._first, 0), min(self._first + self._count, len(self.months)))
+
+    def _same_window(self, keys: list[str]) -> tuple[int, int] | None:
+        """The stretch in view, in other units."""
+        view = self._in_view()
+        first, last = self.months[view[0]].key[:7], self.months[view[-1]].key[:7]
+        inside = [at for at, key in enumerate(keys) if first <= key[:7] <= last]
+        return (inside[0], len(inside)) if inside and len(inside) < len(keys) else None
+
+    def zoom(self, closer: bool, at: int) -> None:
+        """Half or twice as much of the strip, around a unit; from months to days and back."""
+        count = max(_LEAST, round(self._count * (0.5 if closer else 2)))
+        by_days = bool(self.months) and self.months[0].is_day
+        if closer and not by_days and self._count <= _DAYS_FROM:
+            self.restyled.emit(replace(self.slicer, grain="day"))
+            return
+        if not closer and by_days and count > _DAYS_UP_TO:
+            self.restyled.emit(replace(self.slicer, grain="month"))
+            return
+        if count >= len(self.months):
+            self._window = None
+        else:
+            share = (at - self._first) / max(self._count, 1)
+            first = min(max(round(at - share * count), 0), len(self.months) - count)
+            self._window = (first, count)
+        self.update()
 
     def _unit_at(self, y: float) -> int:
-        """How many months one click takes at this height: a month, a quarter or a year."""
+        """Which row of the strip: 1 a month or day, 3 a quarter or week, 12 a year or month."""
         return 1 if y <= _LETTERS else 3 if y <= _QUARTERS else 12
+
+    def _span_of(self, at: int, unit: int) -> tuple[int, int]:
+        """The units that belong together with one."""
+        if unit == 1:
+            return at, at
+        own = self._belongs(at, unit)
+        first = last = at
+        while first > 0 and self._belongs(first - 1, unit) == own:
+            first -= 1
+        while last + 1 < len(self.months) and self._belongs(last + 1, unit) == own:
+            last += 1
+        return first, last
+
+    def _belongs(self, at: int, unit: int) -> tuple[int, str]:
+        each = self.months[at]
+        if unit == 3:
+            return (each.day.isocalendar().year if each.is_day else each.year), each.group
+        return each.year, each.whole
 
     def place_of(self, key: str, unit: int = 1) -> QPoint:
         """The middle of a month (of its quarter with unit 3, its year with unit 12), for clicking there."""
         at = next(at for at, month in enumerate(self.months) if month.key == key)
-        at -= at % unit
+        first, last = self._span_of(at, unit)
         y = {1: (_BARS + _LETTERS) / 2, 3: (_LETTERS + _QUARTERS) / 2, 12: (_QUARTERS + _YEARS) / 2}[unit]
-        return QPoint(int(self._left(at) + self._step() * unit / 2), int(y))
+        return QPoint(int((self._left(first) + self._left(last + 1)) / 2), int(y))
 
     def _chosen_span(self) -> tuple[int, int] | None:
         if self._drag is not None:
             first, last = sorted(self._drag)
-            return first - first % self._unit, min(last - last % self._unit + self._unit - 1, len(self.months) - 1)
+            return self._span_of(first, self._unit)[0], self._span_of(last, self._unit)[1]
         if not self.slicer.narrows or not self.months:
             return None
         keys = [month.key for month in self.months]
-        low, high = self.slicer.first or keys[0], self.slicer.last or keys[-1]
-        inside = [at for at, key in enumerate(keys) if low <= key <= high]
+        low, high = self.slicer.first or keys[0], (self.slicer.last or keys[-1]) + "~"
+        inside = [at for at, key in enumerate(keys) if low[: len(key)] <= key <= high]
         return (inside[0], inside[-1]) if inside else None
 
     # -- painting --------------------------------------------------------------------------------------
@@ -125,38 +230,45 @@ class PeriodRuler(QWidget):
             return
         span = self._chosen_span()
         step, most = self._step(), max((m.before for m in self.months), default=1) or 1
-        for at, month in enumerate(self.months):
+        for at in self._in_view():
+            month = self.months[at]
             inside = span is None or span[0] <= at <= span[1]
             x = self._left(at)
             self._bar(painter, x, step, month, most, inside)
-            if step >= 9 and (step >= 12 or month.number % 3 == 1):
+            shown = step >= (16 if month.is_day else 12) or (
+                month.day.weekday() == 0 if month.is_day else month.number % 3 == 1
+            )
+            if step >= (2.6 if month.is_day else 9) and shown:
                 painter.setFont(font(10.5, 500 if inside and month.known else 400))
                 painter.setPen(colour("ink" if inside and month.known else "muted"))
-                painter.drawText(
-                    QRectF(x, _BARS, step, _LETTERS - _BARS),
-                    Qt.AlignmentFlag.AlignCenter,
-                    MONTHS[month.number - 1][0],
-                )
-            if month.number % 3 == 1:
-                self._quarter(painter, x, step, month, inside)
-            if month.number == 1:
+                wide = step if step >= 16 or not month.is_day else 16.0
+                area = QRectF(x, _BARS, wide, _LETTERS - _BARS)
+                painter.drawText(area, Qt.AlignmentFlag.AlignCenter, month.letter)
+            first, last = self._span_of(at, 3)
+            if at in (first, self._first):
+                wide = self._left(min(last + 1, self._in_view()[-1] + 1)) - x
+                self._quarter(painter, x, wide, month, inside)
+            first, last = self._span_of(at, 12)
+            if at in (first, self._first):
                 painter.setPen(colour("faint"))
                 painter.drawLine(QPoint(int(x), _BARS), QPoint(int(x), _YEARS))
                 painter.setFont(font(12, 600))
                 painter.setPen(colour("ink"))
-                if step * 12 >= 34:
-                    painter.drawText(
-                        QRectF(x + 5, _QUARTERS, step * 12, _YEARS - _QUARTERS),
-                        Qt.AlignmentFlag.AlignVCenter,
-                        str(month.year),
-                    )
+                wide = self._left(last + 1) - x
+                if wide >= (62 if month.is_day else 34):
+                    area = QRectF(x + 5, _QUARTERS, wide, _YEARS - _QUARTERS)
+                    painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, month.whole)
+        if len(self.dates) > 1:
+            painter.setFont(font(10.5))
+            painter.setPen(colour("muted"))
+            painter.drawText(self._date_area(), Qt.AlignmentFlag.AlignRight, f"by {self.slicer.field} ▾")
         if span is not None:
             self._frame(painter, span, step)
         if self.hasFocus() and span is None:
             painter.setPen(QPen(colour("plum"), 1, Qt.PenStyle.DotLine))
             painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
-    def _bar(self, painter: QPainter, x: float, step: float, month: Month, most: int, inside: bool) -> None:
+    def _bar(self, painter: QPainter, x: float, step: float, month: Unit, most: int, inside: bool) -> None:
         if not month.before:
             return
         width = max(step - 2, 1)
@@ -169,14 +281,18 @@ class PeriodRuler(QWidget):
         if inside and now:
             painter.fillRect(QRectF(x + 1, _BARS - now, width, now), colour("plum", 0.85, "paper"))
 
-    def _quarter(self, painter: QPainter, x: float, step: float, month: Month, inside: bool) -> None:
-        if step * 3 < 24:
+    def _date_area(self) -> QRectF:
+        """Where the date is named that the ruler is of, if a table has several."""
+        return QRectF(self.width() - 170, _YEARS - 14, 168, 14)
+
+    def _quarter(self, painter: QPainter, x: float, wide: float, month: Unit, inside: bool) -> None:
+        if wide < 24:
             return
         painter.setFont(font(10.5))
         painter.setPen(colour("ink" if inside and month.known else "muted"))
-        area = QRectF(x, _LETTERS, step * 3, _QUARTERS - _LETTERS)
-        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, f"Q{(month.number + 2) // 3}")
-        if month.number != 1:
+        area = QRectF(x, _LETTERS, wide, _QUARTERS - _LETTERS)
+        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, month.group)
+        if month.is_day or month.number != 1:
             painter.setPen(colour("hairline"))
             painter.drawLine(QPoint(int(x), _LETTERS + 2), QPoint(int(x), _QUARTERS - 2))
 
@@ -198,14 +314,18 @@ class PeriodRuler(QWidget):
         if span is None or not 8 <= y <= 42:
             return None
         left, right = self._left(span[0]), self._left(span[1]) + self._step()
-        if abs(x - left) <= _HANDLE:
+        near = min(_HANDLE, (right - left) / 8)  # of a narrow stretch most can be clicked still
+        if abs(x - left) <= near or left - _HANDLE <= x < left:
             return "first"
-        return "last" if abs(x - right) <= _HANDLE else None
+        return "last" if abs(x - right) <= near or right < x <= right + _HANDLE else None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or event.button() != Qt.MouseButton.LeftButton or not self.months:
             return
         x, y = event.position().x(), event.position().y()
+        if len(self.dates) > 1 and self._date_area().contains(event.position()) and x > self.width() - 120:
+            self._choose_date()
+            return
         self._pull = self._handle_at(x, y)
         span = self._chosen_span()
         if self._pull is not None and span is not None:
@@ -245,6 +365,34 @@ class PeriodRuler(QWidget):
             self._say(None if asked == before and not moved else asked)
         self.update()
 
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and self.months:
+            self.zoom(event.angleDelta().y() > 0, self._month_at(event.position().x()))
+            event.accept()
+
+    def _choose_date(self) -> None:
+        """Which of the table's dates the ruler is of."""
+        popover = Popover(self, "The dates of the ruler", 220)
+        picks = PickList([Pick(name, name) for name in self.dates], name="dates", search=False)
+
+        def take(name: str) -> None:
+            popover.close()
+            if name != self.slicer.field:
+                self.restyled.emit(replace(self.slicer, field=name, first=None, last=None))
+
+        picks.picked.connect(take)
+        popover.column.addWidget(picks)
+        popover.open_at(self.mapToGlobal(self._date_area().bottomLeft().toPoint()), self)
+        picks.focus_in()
+
+    def _a_year_earlier(self, span: tuple[int, int]) -> None:
+        """The same stretch of the year before, if the strip reaches so far."""
+        back = {month.key: at for at, month in enumerate(self.months)}
+        ends = [f"{int(self.months[at].key[:4]) - 1}{self.months[at].key[4:]}" for at in span]
+        ends = [key.replace("-02-29", "-02-28") for key in ends]
+        if all(key in back for key in ends):
+            self._say((ends[0], ends[1]))
+
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         self._drag = None
 
@@ -261,6 +409,11 @@ class PeriodRuler(QWidget):
         last = len(self.months) - 1
         if event.key() == Qt.Key.Key_Escape and span is not None:
             self._say(None)
+        elif event.key() == Qt.Key.Key_Y and span is not None:
+            self._a_year_earlier(span)
+        elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
+            middle = span[0] if span is not None else self._first + self._count // 2
+            self.zoom(event.key() == Qt.Key.Key_Plus, middle)
         elif step is None:
             super().keyPressEvent(event)
         elif span is None:
@@ -278,8 +431,7 @@ class PeriodRuler(QWidget):
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self.months:
             month = self.months[self._month_at(event.pos().x())]
-            name = f"{MONTHS[month.number - 1]} {month.year}"
-            words = f"{name}\n{month.rows:,} rows now · {month.before:,} before slicing"
+            words = f"{month.words}\n{month.rows:,} rows now · {month.before:,} before slicing"
             QToolTip.showText(event.globalPos(), f"{words}\nby {self.slicer.field}", self)
             return True
         return super().event(event)
