@@ -178,7 +178,7 @@ def start_up() -> None:
     print(f"    and its figures live {live:8.2f} ms   ratio {live / empty:6.3f}")
 
 
-PARTS = ("reading", "summaries", "growth", "drawing", "charts", "start")
+PARTS = ("reading", "summaries", "growth", "drawing", "charts", "events", "start")
 
 
 def main() -> None:

@@ -67,7 +67,7 @@ def goals(table: Table) -> Table:
     routes = table.column("Route").members  # type: ignore[union-attr]
     months = pl.date_range(pl.date(2023, 1, 1), pl.date(2025, 11, 1), "1mo", eager=True)
     rows = pl.DataFrame({"Route": [r for r in routes for _ in months], "Month": list(months) * len(routes)})
-    return table_from_frame("Goals", rows.with_columns(Goal=pl.lit(1000.0) + pl.int_range(rows.height)))
+    return table_from_frame("Goals", rows.with_columns(Goal=pl.lit(1000.5) + pl.int_range(rows.height) % 17 * 20))
 
 
 class Bench:

@@ -23,6 +23,7 @@ from summula.core.folio import Opened
 from summula.core.folio.soundness import sound
 from summula.core.memory import Memory
 from summula.core.phrases.phrase import Condition, aggregates_of
+from summula.core.reading.readers import table_from_frame
 from summula.core.slicing import ListSlicer, PeriodSlicer, slicer_words
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.tables.column import take_at
@@ -161,6 +162,42 @@ def test_a_fold_that_would_not_shrink_the_rows_is_not_made(demo: Opened) -> None
     assert fold(table, [Heading("Sailing no.")]).cell_of_row is None
     dated = fold(table, [Heading("Sailed on", "month"), Heading("Sailed on", "year"), Heading("Sailed on", "quarter")])
     assert dated.size == 35 and list(dated.bases) == [Heading("Sailed on", "year-month")]
+
+
+@pytest.mark.parametrize("blank", [False, True])
+def test_what_does_not_add_up_follows_any_mask(blank: bool) -> None:
+    """Order statistics and distinct counts after each click, of whole and of loose values: against polars on the rows."""
+    dice, size = np.random.default_rng(7), 40_000
+    rows = pl.DataFrame({
+        "Route": dice.choice(["North", "South", "Sound", "Skerry"], size), "Berth": dice.choice([f"B{n}" for n in range(30)], size),
+        "Vessel": dice.choice(["Tern", "Fulmar", "Gannet"], size), "Pence": dice.integers(-50, 900, size) / 100,
+        "Loose": dice.normal(size=size) * 10.0 ** dice.integers(-9, 9, size), "Same": np.full(size, 3.0),
+    }).with_columns(pl.when(pl.Series(dice.random(size) < 0.1) & blank).then(None).otherwise(pl.col(name)).alias(name)
+                    for name in ("Pence", "Loose", "Berth"))  # fmt: skip
+    table = table_from_frame("T", rows, {"Pence": "number", "Loose": "number", "Same": "number", "Berth": "category"})
+    fields = ("Pence", "Loose", "Same")
+    asked = [f"{how} of {name}" for name in fields for how in ("median", "percentile 90", "percentile 0", "percentile 100")]
+    text = f"show {' and '.join(asked)} and distinct count of Berth by Vessel across Route where Berth is not B3"
+    phrase = parse(text, Vocabulary(table))
+    board = Board("b", "B", (SummaryPanel("p", Place(0, 0, 6, 6), "s"),), (
+        ListSlicer("l1", "t", Heading("Route")), ListSlicer("l2", "t", Heading("Berth"))))  # fmt: skip
+    reckoning = Reckoning({"t": table}, {"s": ("t", phrase)})
+    for routes, berths in ((("North",), ()), (("South", "Skerry"), ("B1", "B2", "B7")), ((), ("B29",)), (("North",), ("B3",))):
+        now = replace(board, slicers=(replace(board.slicers[0], chosen=routes), replace(board.slicers[1], chosen=berths)))
+        grid = reckoning.panel(now, now.panels[0]).grid
+        kept = rows.filter((pl.col("Berth") != "B3").fill_null(True))
+        for name, chosen in (("Route", routes), ("Berth", berths)):
+            kept = kept.filter(pl.col(name).is_in(chosen)) if chosen else kept
+        if kept.height == 0:
+            assert grid is None or np.isnan(grid.values[0, 0][0]).all()
+            continue
+        assert grid is not None
+        for level, by in (((0, 0), []), ((1, 0), ["Vessel"]), ((0, 1), ["Route"]), ((1, 1), ["Vessel", "Route"])):
+            figures = [pl.col(f).quantile(q, "linear").alias(f"{f}{q}") for f in fields for q in (0.5, 0.9, 0.0, 1.0)]
+            figures.append(pl.col("Berth").drop_nulls().n_unique().cast(pl.Float64).alias("n"))
+            told = kept.group_by(by).agg(figures).sort(by).drop(by) if by else kept.select(figures)
+            found = grid.values[level].reshape(len(figures), -1)
+            assert np.allclose(np.sort(found, axis=1), np.sort(told.to_numpy().T, axis=1), rtol=1e-12, atol=0, equal_nan=True)
 
 
 @pytest.mark.parametrize(

@@ -143,7 +143,7 @@ def test_draw_and_render_without_a_window(demo: Opened, tmp_path: Path, capsys: 
     assert {"Vessels", phrase, "Source: harbour office"} <= texts
     assert main(["draw", str(path), phrase, "--size", "640x480", "--to", str(tmp_path / "a.png")]) == 0
     assert QImage(str(tmp_path / "a.png")).width() == 640
-    assert main(["render", str(path), "20", "--to", str(tmp_path / "b.svg")]) == 0
+    assert main(["render", str(path), "Season at a glance", "--to", str(tmp_path / "b.svg")]) == 0
     assert "Season at a glance" in (tmp_path / "b.svg").read_text("utf-8")
     capsys.readouterr()
     for arguments, told in (

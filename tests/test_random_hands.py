@@ -37,6 +37,7 @@ MODIFIERS = (
 @pytest.mark.parametrize("seed", [5, 6])
 def test_random_hands_break_nothing(seed: int, on_demo: Window) -> None:
     dice, session = random.Random(seed), on_demo.session
+    levers = [lever.name for lever in session.folio.levers]
     session.edit(with_lever(session.folio, LeverSetting("L", 0.04, -0.3, 0.3, 0.02)), "lever")
     for text in TEXTS:
         measure_styles = (MeasureStyle(sparkline=dice.random() < 0.5, signs=dice.random() < 0.5, goal_lever="L"),)
@@ -94,4 +95,4 @@ def test_random_hands_break_nothing(seed: int, on_demo: Window) -> None:
         assert parse(print_phrase(summary.phrase), words) == summary.phrase
     while session.history.undo_name:
         session.undo()
-    assert [lever.name for lever in session.folio.levers] == ["Busiest"]
+    assert [lever.name for lever in session.folio.levers] == levers

@@ -6,21 +6,17 @@ To add an aggregate: its word in phrase.py and words.py, and its function in `_A
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from typing import TYPE_CHECKING, Any, cast
+from typing import cast
 
 from summula.core.arrays import np
 from summula.core.engine.cells import LIMBS, SumPart, exact_splitting
+from summula.core.engine.distinct import distinct_count
 from summula.core.engine.fold import Block, Fold, Groups, Levels
 from summula.core.engine.percentiles import percentile
-from summula.core.fields.heading import Heading, encode_heading
 from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Aggregate, Condition
-from summula.core.tables.column import STRETCH, CodedColumn, Mask, NumberColumn, stretches
+from summula.core.tables.column import STRETCH, NumberColumn, stretches
 from summula.core.tables.exact import joined
-
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
 
 _FIGURES: Remembered[Aggregate, Levels] = Remembered("figures", most=500)
 _SPREADS: Remembered[tuple[str | None, tuple[Condition, ...]], tuple[Block, Block, Block]] = Remembered("spreads")
@@ -158,46 +154,6 @@ def _standard_deviation(fold: Fold, aggregate: Aggregate) -> Levels:
     return {level: np.sqrt(variance) for level, variance in _variance(fold, aggregate).items()}
 
 
-def _distinct_count(fold: Fold, aggregate: Aggregate) -> Levels:
-    table = fold.cells.table
-    assert aggregate.field is not None
-    column = table.column(aggregate.field)
-    encoded = encode_heading(table, Heading(aggregate.field))  # of a date with a time: its day
-    codes, members = encoded.codes, len(encoded.members)
-    blank = column.blank if not isinstance(column, CodedColumn) else encoded.codes == members
-    if members == 0:
-        return {level: np.zeros(fold.shape(level)) for level in fold.levels}
-    finest = fold.rows.nodes * fold.columns.nodes
-    # A place for every member of every figure, where that costs less than sorting the rows for each level.
-    if 0 < finest * members <= max(1_000_000, 8 * len(codes), min(64_000_000, 40 * len(codes))):
-        # What is there at a coarser level is what is there at any level below it.
-        seen = fold.rolled(np.logical_or, _seen(fold, aggregate, codes, members, blank))
-        return {level: np.asarray(block.sum(axis=2), dtype=np.float64) for level, block in seen.items()}
-    found = {}
-    for level in fold.levels:
-        groups, shape = fold.row_groups(aggregate, level)
-        inside = groups >= 0 if blank is None else (groups >= 0) & ~blank
-        # In 64 bits: places of large grids times members are beyond 32.
-        owners = np.unique(groups[inside].astype(np.int64) * members + codes[inside]) // members
-        found[level] = np.bincount(owners, minlength=shape[0] * shape[1]).astype(np.float64).reshape(shape)
-    return found
-
-
-def _seen(fold: Fold, aggregate: Aggregate, codes: NDArray[Any], members: int, blank: Mask | None) -> NDArray[np.bool_]:
-    """Which members of a field each figure of the finest level holds: (row nodes, column nodes, members)."""
-    groups, shape = fold.row_groups(aggregate, (fold.rows.depth, fold.columns.depth))
-    size = shape[0] * shape[1]
-    kind = np.int32 if (size + 1) * members < 2**31 else np.int64
-    # Rows that do not count go to one place more, which is then left out.
-    seen = np.zeros((size + 1) * members, dtype=np.bool_)
-    for part in stretches(len(groups)):
-        here = groups[part]
-        places = np.where(here < 0, size, here).astype(kind) * np.asarray(members, dtype=kind)
-        places += codes[part].astype(kind)
-        seen[places if blank is None else places[~blank[part]]] = True
-    return seen[: size * members].reshape(*shape, members)
-
-
 def _percentile(fold: Fold, aggregate: Aggregate) -> Levels:
     return {level: percentile(fold, aggregate, level) for level in fold.levels}
 
@@ -223,7 +179,7 @@ ADDITIVE = frozenset(_ADDITIVE)  # worked out from cells alone
 _BY_ROW: dict[str, _Figures] = {
     "median": _percentile,
     "percentile": _percentile,
-    "distinct count": _distinct_count,
+    "distinct count": distinct_count,
     "variance": _variance,
     "standard deviation": _standard_deviation,
     "each row": _each_row,

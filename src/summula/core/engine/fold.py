@@ -160,6 +160,12 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
 
     def row_groups(self, aggregate: Aggregate, level: LevelPair) -> tuple[Groups, tuple[int, int]]:
         """For each row of the table its figure's place at a level pair, or -1; and the block's shape."""
+        of_cell, shape = self.cell_groups(aggregate, level)
+        cell_of_row = self.cells.cell_of_row
+        return (of_cell if cell_of_row is None else take_at(of_cell, cell_of_row)), shape
+
+    def cell_groups(self, aggregate: Aggregate, level: LevelPair) -> tuple[Groups, tuple[int, int]]:
+        """For each cell its figure's place at a level pair, or -1; and the block's shape."""
         shape = self.shape(level)
         row_nodes = self.rows.node_of_finest(level[0])[self.rows.node_of_cell]
         column_nodes = self.columns.node_of_finest(level[1])[self.columns.node_of_cell]
@@ -168,8 +174,7 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
         mask = self._selected(aggregate)
         if mask is not None:
             of_cell[~mask] = -1
-        cell_of_row = self.cells.cell_of_row
-        return (of_cell if cell_of_row is None else take_at(of_cell, cell_of_row)), shape
+        return of_cell, shape
 
 
 def chosen_cells(cells: Cells, mask: Mask) -> NDArray[np.intp]:

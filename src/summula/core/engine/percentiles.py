@@ -9,6 +9,7 @@ from summula.core.arrays import np
 from summula.core.engine.cells import Cells
 from summula.core.engine.combinations import counted
 from summula.core.engine.fold import Block, Fold, Groups
+from summula.core.engine.ordered import OrderedCells, block_counts, ordered_cells, picked
 from summula.core.engine.runs import Runs, WholeUnits, whole_units
 from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Aggregate, Condition
@@ -24,7 +25,13 @@ def percentile(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Bloc
     column = fold.cells.table.number(aggregate.field)
     shape = (len(fold.rows.starts[level[0]]), len(fold.columns.starts[level[1]]))
     spread = whole_units(fold.cells, aggregate.field)
-    if spread is not None and spread.span * fold.rows.nodes * fold.columns.nodes < _MOST_KEYS:
+    ordered = None
+    if fold.mask is not None or aggregate.where:
+        order = None if spread is not None else value_order(fold.cells, aggregate.field)
+        ordered = ordered_cells(fold, aggregate.field, order)
+    if ordered is not None:
+        pick, count = _picked_from_blocks(fold, aggregate, level, ordered)
+    elif spread is not None and spread.span * fold.rows.nodes * fold.columns.nodes < _MOST_KEYS:
         pick, count = _picked_from_runs(fold, aggregate, level, column, spread)
     else:
         groups, _ = fold.row_groups(aggregate, level)
@@ -39,6 +46,16 @@ def percentile(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Bloc
     high = pick(np.minimum(lower + 1, np.maximum(count - 1, 0)))
     figures = low + (high - low) * (place - lower)
     return np.where(count > 0, figures / column.unit, np.nan).reshape(shape)
+
+
+def _picked_from_blocks(
+    fold: Fold, aggregate: Aggregate, level: tuple[int, int], ordered: OrderedCells
+) -> tuple[_Pick, NDArray[np.int64]]:
+    """Under a mask that a click may change: by what is known of all cells' values."""
+    counts = block_counts(fold, aggregate, ordered)[level]
+    counts = counts.reshape(-1, counts.shape[2])
+    owners, _ = fold.cell_groups(aggregate, level)
+    return (lambda place: picked(owners, counts, place, ordered)), counts.sum(axis=1)
 
 
 _MOST_KEYS = 2**62
