@@ -162,7 +162,13 @@ def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: li
     if echo is None and mask is not None and FORMS[phrase.form].ghost and not _is_linked(phrase):
         ghost = _ghost(phrase, table, cells)
     home = asked.phrases[panel.summary][0]
-    grid = answer(phrase, table, cells, mask, ghost, others=asked.others(home))
+
+    def sliced() -> Grid:
+        return answer(phrase, table, cells, mask, ghost, others=asked.others(home))
+
+    # From echo to echo the whole stays as it is.
+    known = echo is not None and not _is_linked(phrase)
+    grid = _SLICED.of(cells.memo, (phrase, tuple(kept)), sliced) if known else sliced()
     if grid.empty:
         odds = at_odds(phrase, kept)
         if odds:
@@ -211,6 +217,7 @@ def _summary_dimensions(panel: SummaryPanel, asked: Asked, table: Table) -> list
     return [*own, *live_dimensions(_texts(panel, asked), table, asked.levers)]
 
 
+_SLICED: Remembered[tuple[Phrase, tuple[Narrowing, ...]], Grid] = Remembered("sliced wholes", most=16)
 _GHOSTS: Remembered[Phrase, Grid] = Remembered("ghosts", most=24)
 
 

@@ -19,7 +19,6 @@ from PyQt6.QtGui import (
     QStaticText,
 )
 
-from summula.core.charts.places import wedge_points
 from summula.core.charts.scene import (
     XY,
     Area,
@@ -88,7 +87,7 @@ def _mark(painter: QPainter, mark: Mark, ground: str) -> None:
         case Area():
             _fill(painter, mark.points, mark.ink, ground)
         case Wedge():
-            _fill(painter, wedge_points(mark, every=1 / 360), mark.ink, ground)
+            _wedge(painter, mark, ground)
         case Path():
             _path(painter, mark, ground)
         case Picture():
@@ -106,6 +105,24 @@ def _mark(painter: QPainter, mark: Mark, ground: str) -> None:
             painter.restore()
         case _:
             assert_never(mark)
+
+
+def _wedge(painter: QPainter, mark: Wedge, ground: str) -> None:
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(_colour(mark.ink, ground))
+    # Qt's angles are degrees, against the clock from three o'clock.
+    start, length = 90.0 - 360.0 * mark.start, -360.0 * (mark.stop - mark.start)
+    outline = QPainterPath()
+    outer, inner = (QRectF(mark.x - r, mark.y - r, 2 * r, 2 * r) for r in (mark.outer, mark.inner))
+    outline.arcMoveTo(outer, start)
+    outline.arcTo(outer, start, length)
+    if mark.inner:
+        outline.arcTo(inner, start + length, -length)
+    elif mark.stop - mark.start < 1:
+        outline.lineTo(mark.x, mark.y)
+    outline.closeSubpath()
+    painter.drawPath(outline)
 
 
 def _mosaic(mark: Mosaic, ground: str) -> QImage:
