@@ -7,6 +7,7 @@ import math
 from typing import Any
 
 import duckdb
+import numpy as np
 import polars as pl
 import pytest
 from hypothesis import given, settings
@@ -16,7 +17,8 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from summula.core.boards import Board, Place, Reckoning, SummaryPanel
-from summula.core.boards.echoing import echoed, part_of, sliced_by
+from summula.core.boards.arrangement import with_panel_changed
+from summula.core.boards.echoing import echoed, part_of, sliced_by, sliced_on
 from summula.core.boards.panelkinds import panel_scene
 from summula.core.charts import Canvas
 from summula.core.charts.places import bounds
@@ -271,6 +273,50 @@ def test_a_click_on_a_mark_echoes_in_all_panels(on_demo: Window) -> None:
     assert isinstance(added, ListSlicer) and added.heading == Heading("Vessel") and added.chosen
     session.undo()
     assert session.folio == before
+
+
+def test_a_chart_slices_where_it_is_told_to(on_demo: Window, stored: duckdb.DuckDBPyConnection) -> None:
+    session, page = on_demo.session, on_demo.board_page
+    session.turn_to(session.folio.boards[0].id)
+    title = "Where the takings come from"
+    view, _ = place_of(on_demo, title, "Petrel")
+    board, panel = session.folio.board(session.page_id), view.panel.id
+    session.set_board(with_panel_changed(board, panel, slices=True), "A click slices")
+    before = session.folio
+
+    def clicked(words: str, *keys: Qt.KeyboardModifier) -> list[str]:
+        view, place = place_of(on_demo, title, words)
+        QTest.mouseClick(view.view, LEFT, *keys, pos=place)
+        return [slicer_words(each) for each in session.folio.board(session.page_id).slicers if each.narrows]
+
+    assert clicked("Petrel") == ["Vessel is Petrel"] and session.board_state.echo is None
+    slicer = session.folio.board(session.page_id).slicers[-1]
+    assert panel in slicer.spares and slicer.id in page.slicers
+    in_play = session.reckoning(session.folio.board(session.page_id)).rows_in_play(session.folio.board(session.page_id), "t1")
+    assert (in_play,) == stored.execute("select count(*) from t1 where Vessel = 'Petrel'").fetchone()
+    # The chart itself goes on showing all vessels, the chosen one before the others.
+    chart = page.panels[panel].answer.chart
+    assert chart is not None and chart.ghost is not None
+    others = [chart.grid.values[1, 0][0, row, 0] for row in range(chart.grid.rows.levels[1].size) if chart.grid.rows.path(1, row)[0] != "Petrel"]
+    assert others and all(map(math.isnan, others)) and not np.isnan(chart.ghost.values[1, 0]).any()
+    assert clicked("Kittiwake", CTRL) == ["Vessel is Petrel or Kittiwake"]
+    assert clicked("Petrel", CTRL) == ["Vessel is Kittiwake"]
+    assert clicked("Petrel") == ["Vessel is Petrel"]
+    assert clicked("Petrel") == []
+    while session.folio != before:
+        session.undo()
+    # Values in ranges, and several headings at once, that slicers can say; and what they cannot is refused whole.
+    fee, route = Heading("Fee"), Heading("Route")
+    ends = tuple(Condition(fee, test, (end,)) for test, end in (("is at least", 10.0), ("is at most", 20.0)))
+    one = sliced_on(Board("b", "B"), "p", "t1", (fee,), ends, "l9", adding=False)
+    assert isinstance(one.slicers[0], NumberSlicer) and one.slicers[0].high > 20.0 and one.slicers[0].spares == ("p",)
+    assert sliced_on(one, "p", "t1", (fee,), ends[:1], "l10", adding=False).slicers[0].high is None
+    both = (Condition(route, "is", ("A",)), Condition(Heading("Ticket"), "is", ("x",)))
+    two = sliced_on(Board("b", "B"), "p", "t1", (route, Heading("Ticket")), both, "l9", adding=False)
+    assert [slicer_words(each) for each in two.slicers] == ["Route is A", "Ticket is x"]
+    other = (replace(both[0], values=("B",)), replace(both[1], values=("y",)))
+    with pytest.raises(Refusal, match="more than them"):
+        sliced_on(two, "p", "t1", (route, Heading("Ticket")), other, "l10", adding=True)
 
 
 def test_slicers_of_numbers_and_texts_and_looks_of_lists(on_demo: Window) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from msgspec.structs import replace
 
@@ -12,10 +13,11 @@ from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Limits
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.fields.labels import heading_name
-from summula.core.phrases.phrase import Condition
+from summula.core.phrases.phrase import Condition, Phrase, aggregates_of, figures_shown, headings_of
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import choice_of
-from summula.core.slicing.slicer import Echo, ListSlicer, MemberChoice, NumberSlicer
+from summula.core.slicing.slicer import Echo, ListSlicer, MemberChoice, NumberSlicer, Slicer
+from summula.core.slicing.slicerkinds import cleared
 
 Part = tuple[Condition, ...]
 
@@ -83,9 +85,11 @@ def sliced_by(board: Board, echo: Echo, next_id: str) -> Board:
                     values: list[MemberChoice] = [_kept(value) for value in condition.values]
                 case "is blank":
                     values = [None]
-                case "is under" | "is at least":
+                case "is under" | "is at least" | "is at most":
                     low, high = ranges.get(condition.heading, (None, None))
                     end = _number(condition.values[0])
+                    if condition.test == "is at most":
+                        end = math.nextafter(end, math.inf)  # a slicer's range ends before its limit
                     ranges[condition.heading] = (end, high) if condition.test == "is at least" else (low, end)
                     continue
                 case _:
@@ -116,9 +120,87 @@ def sliced_by(board: Board, echo: Echo, next_id: str) -> Board:
             slicers.append(ListSlicer(f"{next_id}e{count}", echo.table, heading, tuple(members)))
             count += 1
     for heading, (low, high) in ranges.items():
-        slicers.append(NumberSlicer(f"{next_id}e{count}", echo.table, heading.field, (), low, high))
-        count += 1
+        at = next(
+            (
+                n
+                for n, s in enumerate(slicers)
+                if isinstance(s, NumberSlicer) and (s.table, s.field) == (echo.table, heading.field)
+            ),
+            -1,
+        )
+        if at >= 0:
+            slicers[at] = replace(slicers[at], low=low, high=high)
+        else:
+            slicers.append(NumberSlicer(f"{next_id}e{count}", echo.table, heading.field, (), low, high))
+            count += 1
     return replace(board, slicers=tuple(slicers))
+
+
+def headings_picked(phrase: Phrase) -> tuple[Heading, ...]:
+    """What marks of a summary can be told by: its headings, and the fields whose values it shows row by row."""
+    fields = [a.field for m in figures_shown(phrase) for a in aggregates_of(m.calculation) if a.field is not None]
+    return (*headings_of(phrase), *(Heading(field) for field in dict.fromkeys(fields)))
+
+
+def choice_by(board: Board, panel: str, table: str, headings: Sequence[Heading]) -> Echo | None:
+    """What the slicers of a panel's own headings choose that spare it: where the panel slices, this is what was chosen
+    on it. None where they choose nothing."""
+    parts: list[Part] = [()]
+    for slicer in board.slicers:
+        if slicer.table != table or panel not in slicer.spares or not slicer.narrows:
+            continue
+        ways: list[Part] = []
+        if _chosen_heading(slicer) not in headings:
+            continue
+        if isinstance(slicer, ListSlicer):
+            ways = [(_chosen_condition(slicer.heading, choice),) for choice in slicer.chosen]
+        elif isinstance(slicer, NumberSlicer):
+            ways = [tuple(_within(Limits(slicer.field, _end(slicer.low, -1), _end(slicer.high, 1), "")))]
+        if ways:
+            parts = [(*part, *way) for part in parts for way in ways][:_MOST_PARTS]
+    return Echo(panel, table, tuple(parts)) if parts != [()] else None
+
+
+def _chosen_condition(heading: Heading, choice: MemberChoice) -> Condition:
+    return Condition(heading, "is blank") if choice is None else Condition(heading, "is", (choice,))
+
+
+_MOST_PARTS = 2_000
+
+
+def _end(end: float | None, sign: int) -> float:
+    return sign * math.inf if end is None else end
+
+
+def sliced_on(
+    board: Board, panel: str, table: str, headings: Sequence[Heading], part: Part, next_id: str, *, adding: bool
+) -> Board:
+    """The board after a click on a mark of a panel that slices: its slicers are set to it (or to it, too), and spare
+    the panel, which goes on showing all. Refuses what slicers cannot say."""
+    before = choice_by(board, panel, table, headings)
+    wanted = echoed(before, panel, table, part, adding=adding)
+    own = [
+        *(each.heading for old in (before.parts if before else ()) for each in old),
+        *(each.heading for each in part),
+    ]
+
+    def is_own(slicer: Slicer) -> bool:
+        return slicer.table == table and _chosen_heading(slicer) in own
+
+    let_go = replace(board, slicers=tuple(cleared(each) if is_own(each) else each for each in board.slicers))
+    after = let_go if wanted is None else sliced_by(let_go, wanted, next_id)
+    spared = [
+        replace(each, spares=(*each.spares, panel)) if is_own(each) and panel not in each.spares else each
+        for each in after.slicers
+    ]
+    return replace(after, slicers=tuple(spared))
+
+
+def _chosen_heading(slicer: Slicer) -> Heading | None:
+    """The heading that marks choose a slicer's members by."""
+    if isinstance(slicer, ListSlicer):
+        return slicer.heading
+    return Heading(slicer.field) if isinstance(slicer, NumberSlicer) else None
 
 
 def _number(value: object) -> float:

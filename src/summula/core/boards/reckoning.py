@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING, Any
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.boards.board import Board, Panel
+from summula.core.boards.board import Board, Panel, SummaryPanel
+from summula.core.boards.echoing import choice_by, headings_picked
 from summula.core.boards.panelkinds import Asked, PanelAnswer, asks_only_sums, is_known, kind_of
 from summula.core.boards.tablefold import TableFold, table_fold
 from summula.core.charts.chart import SummaryLook
@@ -81,6 +82,9 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
     def panel(self, board: Board, panel: Panel, echo: Echo | None = None) -> PanelAnswer:
         """The panel's answer, under an `echo` of another's marks; the same object as before when nothing it depends on
         has changed."""
+        if isinstance(panel, SummaryPanel) and panel.slices and panel.summary in self.phrases:
+            home, phrase = self.phrases[panel.summary]
+            echo = choice_by(board, panel.id, home, headings_picked(phrase)) or echo
         moving = tuple(each for each in board.slicers if panel.id not in each.spares)
         asked = msgspec.structs.replace(self.asked, slicers=(*moving, *([echo] if echo is not None else [])))
         kind = kind_of(panel)

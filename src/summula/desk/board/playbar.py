@@ -47,11 +47,9 @@ class PlayBar(QWidget):
         self.speed.activated.connect(lambda at: self._timer.setInterval(_SPEEDS[at][1]))
         self.up_to = QCheckBox("all up to it")
         self.up_to.toggled.connect(lambda on: self._change(up_to=on))
-        self.trail = QCheckBox("trails")
-        self.trail.setToolTip("Points leave a trail of where they stood")
         self.end = self._button("done", "End playing", lambda: self.moved.emit(None))
         parts: tuple[QWidget, ...] = (
-            self.start, self.back, self.on, self.slider, self.words, self.part, self.speed, self.up_to, self.trail,
+            self.start, self.back, self.on, self.slider, self.words, self.part, self.speed, self.up_to,
             self.end,
         )  # fmt: skip
         for each in parts:

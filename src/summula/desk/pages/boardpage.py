@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBox
 from summula.core.boards.arrangement import with_slicer, without_slicer
 from summula.core.boards.board import Board, SlicerPanel, SummaryPanel
 from summula.core.boards.boardstate import BoardState
-from summula.core.boards.echoing import echoed, part_of, sliced_by
+from summula.core.boards.echoing import Part, echoed, headings_picked, part_of, sliced_by, sliced_on
 from summula.core.boards.panelkinds import PanelAnswer, is_known, kind_of
 from summula.core.boards.playing import Play, months_of
 from summula.core.charts.scene import Tag
@@ -401,11 +401,27 @@ class BoardPage(QWidget):
         panel = next(each for each in board.panels if each.id == panel_id)
         answer = self.panels[panel_id].answer
         grid = answer.grid if answer is not None else None
+        if isinstance(panel, SummaryPanel) and panel.slices:
+            if tag is not None and grid is not None:
+                self._slice_on(panel, part_of(tag, grid), adding=adding)
+            return
         echo = None
         if tag is not None and grid is not None:
             part = part_of(tag, grid)
             echo = echoed(self.state.echo, panel_id, reckoning.table_of(panel), part, adding=adding)
         self.set_echo(echo)
+
+    def _slice_on(self, panel: SummaryPanel, part: Part, *, adding: bool) -> None:
+        """A click on a mark of a panel that slices: an edit, as any slicer's."""
+        board, reckoning = self._board(), self.session.reckoning(self._board())
+        try:
+            folio, next_id = taken_id(self.session.folio, "l")
+            headings = headings_picked(reckoning.phrases[panel.summary][1])
+            after = sliced_on(board, panel.id, reckoning.table_of(panel), headings, part, next_id, adding=adding)
+        except Refusal as refusal:
+            self.session.refuse(refusal)
+            return
+        self.session.edit(with_board(folio, after), f"Slice on {panel.title or 'a panel'}")
 
     def set_echo(self, echo: Echo | None) -> None:
         if echo != self.state.echo:
