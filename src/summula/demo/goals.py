@@ -26,7 +26,7 @@ _MARKS: dict[str, Value] = {"reference.at": "measure", "reference.name": "goal"}
 
 _SUMMARIES: tuple[tuple[str, str, str, dict[str, Value], MeasureStyle], ...] = (
     ("s52", "Takings and goals, by month",
-     f'show sum of Takings and {_GOAL} by quarter of "Sailed on" across year of "Sailed on" drawn as columns',
+     f'show sum of Takings and {_GOAL} by year-month of "Sailed on" drawn as columns',
      _MARKS, MeasureStyle()),
     ("s53", "Takings and goals, by route", f"show sum of Takings and {_GOAL} by Route drawn as bars",
      _MARKS, MeasureStyle()),
@@ -64,7 +64,7 @@ def goals_board() -> Board:
         NotePanel("p82", Place(7, 0, 9, 7), note, "Where we stand", "t1"),
         LeverPanel("p83", Place(16, 0, 8, 3), "Fare change", "Fare change"),
         SummaryPanel("p84", Place(16, 3, 8, 12), "s56", "If fares had changed", 'Fares {lever "Fare change"}'),
-        SummaryPanel("p85", Place(0, 7, 16, 8), "s52", "Takings and goals", "By quarter, a mark at each goal"),
+        SummaryPanel("p85", Place(0, 7, 16, 8), "s52", "Takings and goals", "By month, a mark at each goal"),
         SummaryPanel("p86", Place(0, 15, 12, 12), "s53", "By route", "A mark at each goal"),
         SummaryPanel("p87", Place(12, 15, 12, 12), "s55", "Where routes stand", "Takings as a share of the goal"),
     )

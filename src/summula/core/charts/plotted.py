@@ -245,7 +245,9 @@ def _with_ghosts(chart: Chart, most: int | None) -> tuple[list[Category], int]:
         for cat in every
         if path_key(cat.path) not in known and not cat.gathered
     ]
-    if chart.grid.phrase.order is None and not chart.grid.phrase.keeping:
+    phrase = chart.grid.phrase
+    by_figures = phrase.order is not None and phrase.order.measure is not None
+    if not by_figures and not any(keep.heading in phrase.by for keep in phrase.keeping):
         order = {path_key(cat.path): at for at, cat in enumerate(every)}
         joined = sorted([*known.values(), *missing], key=lambda cat: order.get(path_key(cat.path), len(order)))
     else:

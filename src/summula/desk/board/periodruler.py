@@ -7,7 +7,7 @@ earlier, Escape clears.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
 
 import msgspec
@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from summula.core.fields.labels import MONTHS
 from summula.core.slicing import Holding, PeriodSlicer, slicer_words
 from summula.core.slicing.slicerkinds import period_label
-from summula.core.tables.table import Table
+from summula.core.tables.field import Field
 from summula.desk.theme import colour, font
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
@@ -97,9 +97,9 @@ class PeriodRuler(QWidget):
     refused = pyqtSignal(object)  # a Refusal
     restyled = pyqtSignal(object)  # the slicer of another field, or by days
 
-    def __init__(self, slicer: PeriodSlicer, table: Table | None = None) -> None:
+    def __init__(self, slicer: PeriodSlicer, fields: Sequence[Field] = ()) -> None:
         super().__init__()
-        self.dates = [field.name for field in table.fields if field.kind == "date"] if table is not None else []
+        self.dates = [field.name for field in fields if field.kind == "date"]
         self.slicer = slicer
         self.months: list[Unit] = []
         self._window: tuple[int, int] | None = None  # the first unit in view and how many; None: all
@@ -251,13 +251,16 @@ class PeriodRuler(QWidget):
             first, last = self._span_of(at, 12)
             if at in (first, self._first):
                 painter.setPen(colour("faint"))
-                painter.drawLine(QPoint(int(x), _BARS), QPoint(int(x), _YEARS))
+                wide = self._left(last + 1) - x
+                inner = month.is_day and wide < 62 and month.number != 1  # a year's name runs on below its months
+                painter.drawLine(QPoint(int(x), _BARS), QPoint(int(x), _QUARTERS if inner else _YEARS))
                 painter.setFont(font(12, 600))
                 painter.setPen(colour("ink"))
-                wide = self._left(last + 1) - x
+                area = QRectF(x + 5, _QUARTERS, wide, _YEARS - _QUARTERS)
                 if wide >= (62 if month.is_day else 34):
-                    area = QRectF(x + 5, _QUARTERS, wide, _YEARS - _QUARTERS)
                     painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, month.whole)
+                elif month.is_day:
+                    self._narrow_month(painter, QRectF(x, _LETTERS, wide, _QUARTERS - _LETTERS), month, at)
         if len(self.dates) > 1:
             painter.setFont(font(10.5))
             painter.setPen(colour("muted"))
@@ -268,6 +271,15 @@ class PeriodRuler(QWidget):
             painter.setPen(QPen(colour("plum"), 1, Qt.PenStyle.DotLine))
             painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
+    def _narrow_month(self, painter: QPainter, area: QRectF, month: Unit, at: int) -> None:
+        """A month too narrow for its name: its letter where there is room, and the year where it begins."""
+        if month.number == 1 or at == self._first:
+            below = QRectF(area.x() + 5, _QUARTERS, 60, _YEARS - _QUARTERS)
+            painter.drawText(below, Qt.AlignmentFlag.AlignVCenter, str(month.year))
+        if area.width() >= 10:
+            painter.setFont(font(10.5))
+            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, MONTHS[month.number - 1][0])
+
     def _bar(self, painter: QPainter, x: float, step: float, month: Unit, most: int, inside: bool) -> None:
         if not month.before:
             return
@@ -275,7 +287,7 @@ class PeriodRuler(QWidget):
         tall = (_BARS - 4) * month.before / most
         painter.fillRect(
             QRectF(x + 1, _BARS - tall, width, tall),
-            colour("ghost" if inside else "series 7", 1.0 if inside else 0.38, "paper"),
+            colour("ghost" if inside else "faint", 1.0 if inside else 0.42, "paper"),
         )
         now = (_BARS - 4) * month.rows / most
         if inside and now:

@@ -155,7 +155,7 @@ class RangeView(QWidget):
         row = QHBoxLayout()
         row.setSpacing(5)
         self.low, self.high = QLineEdit(), QLineEdit()
-        for words, line, hint in (("from", self.low, "the least"), ("to under", self.high, "the most")):
+        for words, line, hint in (("from", self.low, "any"), ("under", self.high, "any")):
             label = QLabel(words)
             label.setFont(font(12))
             tint(label, "muted")

@@ -116,7 +116,8 @@ class SlicerList(QWidget):
         self.chosen.emit(self.slicer.id, tuple(sorted(choices, key=lambda choice: order.get(choice, len(order)))))
 
     def sizeHint(self) -> QSize:
-        return QSize(174, 34 + min(len(self._held), _MOST_ROWS) * ROW)
+        below = 38 if self.slicer.drop_down else min(self.rows.lines, _MOST_ROWS) * ROW
+        return QSize(174, 34 + below)
 
 
 def arranged(slicer: ListSlicer, held: list[Holding]) -> list[Holding]:

@@ -12,7 +12,7 @@ from typing import Any
 import msgspec
 
 from summula.core.slicing import ListSlicer, NumberSlicer, PeriodSlicer, TextSlicer
-from summula.core.tables.table import Table
+from summula.core.tables.field import Field
 from summula.desk.board.periodruler import PeriodRuler
 from summula.desk.board.rangeview import RangeView
 from summula.desk.board.slicerlist import SlicerList
@@ -20,15 +20,15 @@ from summula.desk.board.textview import TextView
 
 
 class SlicerView(msgspec.Struct, frozen=True):
-    """`make` makes the widget, of a slicer and its table; on `top` of the board, or in the strip beside it."""
+    """`make` makes the widget, of a slicer and its table's fields; on `top` of the board, or in the strip beside it."""
 
-    make: Callable[[Any, Table | None], Any]
+    make: Callable[[Any, tuple[Field, ...]], Any]
     top: bool = False
 
 
 SLICER_VIEWS: dict[type, SlicerView] = {
-    ListSlicer: SlicerView(lambda slicer, table: SlicerList(slicer)),
+    ListSlicer: SlicerView(lambda slicer, fields: SlicerList(slicer)),
     PeriodSlicer: SlicerView(PeriodRuler, top=True),
-    NumberSlicer: SlicerView(lambda slicer, table: RangeView(slicer)),
-    TextSlicer: SlicerView(lambda slicer, table: TextView(slicer)),
+    NumberSlicer: SlicerView(lambda slicer, fields: RangeView(slicer)),
+    TextSlicer: SlicerView(lambda slicer, fields: TextView(slicer)),
 }

@@ -24,7 +24,7 @@ from summula.core.refusal import Refusal
 from summula.core.slicing import Echo, Holding, PeriodSlicer, Slicer, slicer_kind, slicer_words
 from summula.core.slicing.linking import linked_slicer
 from summula.core.slicing.slicerkinds import cleared
-from summula.core.tables.table import Table
+from summula.core.tables.field import Field
 from summula.desk.board.arranger import Arranger
 from summula.desk.board.beginner import Beginner
 from summula.desk.board.boardoffers import BoardOffers
@@ -219,7 +219,7 @@ class BoardPage(QWidget):
         lives: dict[str, QWidget] = {}
         for slicer in board.slicers:
             row = SLICER_VIEWS[type(slicer)]
-            widget = row.make(slicer, self._table_of(slicer))
+            widget = row.make(slicer, self._fields_of(slicer))
             widget.chosen.connect(self.choose)
             widget.removed.connect(self._remove_slicer)
             widget.restyled.connect(self._restyle_slicer)
@@ -261,11 +261,9 @@ class BoardPage(QWidget):
             if kind_of(panel).behind:
                 self.panels[panel.id].lower()
 
-    def _table_of(self, slicer: Slicer) -> Table | None:
-        """The table of a slicer; None while its rows are read."""
-        if self.session.snapshot is not None or all(each.id != slicer.table for each in self.session.folio.tables):
-            return None
-        return self.session.table(slicer.table)
+    def _fields_of(self, slicer: Slicer) -> tuple[Field, ...]:
+        """The fields of a slicer's table, known before its rows are read."""
+        return next((each.fields for each in self.session.folio.tables if each.id == slicer.table), ())
 
     def _open_panel(self, panel_id: str) -> None:
         """A double click on a panel's title opens the summary that it shows."""
