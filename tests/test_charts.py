@@ -24,6 +24,7 @@ from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
 from summula.core.charts.markwords import mark_words
 from summula.core.charts.multiples import parts_of
 from summula.core.charts.places import text_bounds
+from summula.core.charts.plotted import plotted
 from summula.core.charts.scale import scale, tied
 from summula.core.charts.scene import Picture, Wedge
 from summula.core.charts.series import column_name
@@ -164,6 +165,12 @@ def test_ghosts_stand_behind_and_part_way_periods_are_dashed(demo: Opened) -> No
     assert len(points) == 12 + 12 + 11
     year_2024 = asked(demo, PHRASES["lines"].replace("drawn", 'where year of "Sailed on" is 2024 drawn'))
     assert last_part_way(demo.tables["t1"], year_2024) is None
+    # Names stay in their own order, whatever is kept or ordered along the other heading.
+    for more in ("keeping top 2 Ticket by rows gathering the rest", "ordered Ticket backwards", 'ordered quarter of "Sailed on" backwards'):
+        text = f'show rows by year of "Sailed on" then quarter of "Sailed on" across Ticket {more} drawn as stacked columns'
+        ghost, grid = asked(demo, text), asked(demo, text.replace("across Ticket", 'across Ticket where "Sailed on" is from 2024-05 to 2024-06'))
+        named = [[each.label for each in plotted(chart_of(drawn_as(of, "stacked columns"), ghost=before)).cats] for of, before in ((grid, ghost), (ghost, None))]
+        assert named[0] == named[1] and len(named[0]) == 12
 
 
 def test_signed_columns_and_what_does_not_fit(demo: Opened) -> None:
