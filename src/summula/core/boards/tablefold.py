@@ -41,13 +41,15 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
         return found
 
     def of_panel(self, panel: Panel, also: Narrowing | None = None) -> Cells:
-        """The cells a panel is answered from, under the slicers that reach it, and `also` another.
+        """The cells a panel is answered from, under the slicers that reach it, and `also` another: then under those
+        alone that narrow, since marks are clicked while slicers rest.
 
         Mostly they are those that many panels share, with all slicers. Where that makes them many, the panel has
         cells of its own, with only the slicers that narrow now: few others are clicked at the same time.
         """
         if also is not None:
-            needed = self._needed(panel, [*self.slicers, also])
+            narrowing = [slicer for slicer in self.slicers if slicer.narrows]
+            needed = self._needed(panel, [*narrowing, also])
             if self.whole.folded and all(_is_told(self.whole, each) for each in needed):
                 return coarser(self.whole, needed)
             return fold(self.table, needed)
@@ -81,7 +83,8 @@ class TableFold(msgspec.Struct, frozen=True, eq=False):
 
     def of_slicers_and(self, also: Narrowing) -> Cells:
         """The cells that tell what slicers and `also` another leave together."""
-        needed = [*self.slicer_dimensions, *needs_of(also, self.table)]
+        narrowing = [each for slicer in self.slicers if slicer.narrows for each in needs_of(slicer, self.table)]
+        needed = [*narrowing, *needs_of(also, self.table)]
         if self.whole.folded and all(_is_told(self.whole, each) for each in needed):
             return coarser(self.whole, needed)
         return fold(self.table, needed)

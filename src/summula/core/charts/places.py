@@ -211,19 +211,24 @@ def settled(scene: Scene, width: TextWidth) -> Scene:
 
 
 def _is_free(area: Bounds, cells: list[tuple[int, int]], taken: dict[tuple[int, int], list[Bounds]]) -> bool:
+    left, top, right, bottom = area.left + _CLOSE, area.top + _CLOSE, area.right - _CLOSE, area.bottom - _CLOSE
     for cell in cells:
-        for other in taken.get(cell, ()):
-            if area.meets(other):
+        for other_left, other_top, other_right, other_bottom in taken.get(cell, ()):
+            if left < other_right and other_left < right and top < other_bottom and other_top < bottom:
                 return False
     return True
 
 
+_CLOSE = 0.5  # pixels: so near, texts do not touch yet
 _CELL = 64.0  # pixels: texts are looked for in the squares of this width that they touch
 
 
 def _cells(area: Bounds) -> list[tuple[int, int]]:
-    columns = range(int(area.left // _CELL), int(area.right // _CELL) + 1)
-    return [(x, y) for y in range(int(area.top // _CELL), int(area.bottom // _CELL) + 1) for x in columns]
+    left, right = int(area.left // _CELL), int(area.right // _CELL)
+    top, bottom = int(area.top // _CELL), int(area.bottom // _CELL)
+    if left == right and top == bottom:
+        return [(left, top)]
+    return [(x, y) for y in range(top, bottom + 1) for x in range(left, right + 1)]
 
 
 def _moved_inside(mark: Text, scene: Scene, width: TextWidth) -> tuple[Text, Bounds] | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from array import array
 from functools import lru_cache
 from typing import NamedTuple, assert_never
@@ -248,7 +249,37 @@ def _points(painter: QPainter, points: list[Point], ground: str) -> None:
         painter.setPen(QPen(ink, 2 * radius, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawPoints(QPolygonF([QPointF(each.x, each.y) for each in points]))
         return
+    seen = {(round(each.x), round(each.y)): each for each in points}.values()
+    moved = painter.transform()
+    device = painter.device()
+    if not moved.isScaling() and not moved.isRotating() and device is not None and device.devicePixelRatio() == 1:
+        # To the quarter of a pixel they are alike: painted once, and then put down.
+        along, down = moved.dx(), moved.dy()
+        for each in seen:
+            left, part = divmod(round((each.x + along) * 4), 4)
+            top, low = divmod(round((each.y + down) * 4), 4)
+            ring = _ring(ink.rgb(), colour(ground).rgb(), radius, part, low)
+            middle = ring.width() // 2
+            painter.drawImage(QPointF(left - middle - along, top - middle - down), ring)
+        return
+    _draw_rings(painter, ink, colour(ground), radius, [QPointF(each.x, each.y) for each in seen])
+
+
+def _draw_rings(painter: QPainter, ink: QColor, ground: QColor, radius: float, middles: list[QPointF]) -> None:
     painter.setPen(QPen(ink, 1.8))
-    painter.setBrush(QBrush(colour(ground)))
-    for each in {(round(each.x), round(each.y)): each for each in points}.values():
-        painter.drawEllipse(QPointF(each.x, each.y), radius, radius)
+    painter.setBrush(QBrush(ground))
+    for middle in middles:
+        painter.drawEllipse(middle, radius, radius)
+
+
+@lru_cache(maxsize=1024)
+def _ring(ink: int, ground: int, radius: float, along: int, down: int) -> QImage:
+    """A hollow point, its middle so many quarters of a pixel beyond the image's."""
+    half = math.ceil(radius + 2)
+    image = QImage(2 * half + 1, 2 * half + 1, QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    _draw_rings(painter, QColor(ink), QColor(ground), radius, [QPointF(half + along / 4, half + down / 4)])
+    painter.end()
+    return image
