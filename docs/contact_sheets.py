@@ -12,7 +12,7 @@ from summula.core.charts import Canvas, SummaryLook, chart_of, draw
 from summula.core.charts.settings import Value, with_value
 from summula.core.charts.style import PLAIN_STYLE
 from summula.core.summaries import Vocabulary, answer, parse
-from summula.core.theme.palettes import PALETTES
+from summula.core.theme.palettes import PALETTES, Palette
 from summula.core.theme.tokens import LIGHT
 from summula.demo.folio import demo_folio
 from summula.desk.theme import colour, font
@@ -111,7 +111,7 @@ def sheet(samples: tuple[Sample, ...]) -> QPixmap:
         painter.drawText(QRectF(x, y - 4, _SIZE[0], _HEAD), Qt.AlignmentFlag.AlignLeft, name)
         painter.fillRect(QRectF(x, y + _HEAD - 6, *_SIZE), colour("sheet"))
         style = PLAIN_STYLE
-        palette = PALETTES[str(said["palette"])] if "palette" in said else ()
+        palette = PALETTES[str(said["palette"])] if "palette" in said else Palette()
         for key, value in said.items():
             if key != "palette":
                 style = with_value(style, key, value)

@@ -111,8 +111,23 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     session.turn_to("b60")
     settle(600)
     shot("board-charts")
+    session.turn_to("b61")
+    settle(600)
+    shot("board-goals")
     session.turn_to("b8")
-    session.set_board_state(BoardState(arranging=True, selected="p17"))
+    settle()
+    bars = next(each for each in board.panels.values() if each.panel.title == "Where the takings come from")
+    assert bars.view.scene is not None
+    petrel = next(mark.tag for mark in bars.view.scene.tagged() if mark.tag and "Petrel" in mark.tag.title)
+    board.pick(bars.panel.id, petrel, adding=False)
+    shot("board-echo")
+    board.set_echo(None)
+    session.new_board()
+    settle(900)
+    shot("board-new")
+    session.undo()
+    session.turn_to("b8")
+    session.set_board_state(BoardState(arranging=True, selection=("p17", "p18")))
     shot("board-arranging")
     window.session._saved = window.session.folio  # leave without being asked
     window.close()
@@ -178,7 +193,6 @@ def laid_out(window: Window, shot: Callable[[str], None]) -> None:
         styles=(MeasureStyle(sparkline=True, goal_lever="A vessel's year"),),
     )
     page.grid_actions.look_into(Heading("Route"), "Aldry – Fenholm", Heading("Vessel"))
-    shot("levers")
     while session.history.undo_name:
         session.undo()
 
@@ -216,14 +230,14 @@ def preparing(window: Window, shot: Callable[[str], None]) -> None:
             bundles.bundle_of[member] = "small boats"
         bundles._fill()
         bundles.later()
-        shot("bundles")
+        settle()
         bundles.confirm()
         page.step_maker.make(steps.AddFormula, page.strip)
         formula = page.step_maker.popover
         assert isinstance(formula, FormulaPopover)
         formula.called.setText("Fee a day")
         formula.text.setPlainText('ROUND("Fee" / "Day", 2)')
-        shot("formula")
+        settle()
         formula.text.setPlainText('ROUND("Fee" / "Days", 2)')
         settle()
         formula.confirm()

@@ -16,6 +16,7 @@ from summula.core.fields.heading import Heading
 from summula.core.fields.labels import label_of
 from summula.core.fields.periods import days_of
 from summula.core.memory import Remembered
+from summula.core.phrases.fitting import adds_up
 from summula.core.phrases.phrase import Condition, Measure, Phrase
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Echo, Narrowing, PeriodSlicer
@@ -92,7 +93,16 @@ def key_figure(panel: KeyFigurePanel, cells: Cells, slicers: list[Narrowing]) ->
         ]
         change, against = _change(measure, dated, cells, slicers)
     figure = KeyFigure(
-        panel.title, value, grid.styles[0], change, against, tuple(sparkline), before, panel.rising, whole
+        panel.title,
+        value,
+        grid.styles[0],
+        change,
+        against,
+        tuple(sparkline),
+        before,
+        panel.rising,
+        whole,
+        adds_up(measure),
     )
     return figure, grid
 

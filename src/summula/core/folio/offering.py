@@ -109,7 +109,7 @@ def with_offer(folio: Folio, table_id: str, table: Table, offer: BoardOffer, boa
         summary = Summary(summary_id, free_name(folio, point.name), table_id, point.phrase, style=folio.style)
         folio = with_summary(folio, summary)
         place = Place(at % offer.charts * across, 3 + at // offer.charts * 8, across, 8)
-        board = with_panel(board, SummaryPanel(key, place, summary_id, summary.name))
+        board = with_panel(board, SummaryPanel(key, place, summary_id, point.name))
     for name in offer.sliced:
         folio, key = taken_id(folio, "l")
         board = with_slicer(board, slicer_for(table, table_id, name, key))
@@ -155,6 +155,6 @@ def with_field_panel(
         phrase = parse(text, Vocabulary(table))
         summary = Summary(summary_id, free_name(folio, title), table_id, phrase, style=folio.style)
         folio = with_summary(folio, summary)
-        panel = SummaryPanel(key, place, summary_id, summary.name)
+        panel = SummaryPanel(key, place, summary_id, title)
     panels = tuple(each for each in board.panels if each.id != slot)
     return with_board(folio, with_panel(replace(board, panels=panels), panel)), key

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from summula.core.boards.board import Board
 from summula.core.boards.reckoning import Reckoning
@@ -21,6 +21,7 @@ from summula.desk.widgets.painter import paint_scene
 from summula.desk.work import QUICK_ROWS, Work
 
 _CARD = QSize(286, 214)
+_LEAST, _GAP = 220, 8
 _DRAWN = (1180.0, 760.0)
 
 
@@ -130,21 +131,20 @@ class BoardOffers(QWidget):
         column.addWidget(self.title)
         column.addWidget(self.words)
         self._row = QWidget()
-        self._flow = FlowLayout(self._row)
+        self._flow = FlowLayout(self._row, _GAP, _GAP)
         column.addWidget(self._row)
         below = QLabel("… or with empty places, or drag fields from the left onto the board:")
         tint(below, "muted")
         column.addWidget(below)
-        layouts = QHBoxLayout()
-        layouts.setSpacing(8)
+        places = QWidget()
+        layouts = FlowLayout(places, _GAP, _GAP)
         self.layouts: dict[str, LayoutCard] = {}
         for name in LAYOUTS:
             card = LayoutCard(name)
             card.chosen.connect(lambda name=name: self._lay(name))
             layouts.addWidget(card)
             self.layouts[name] = card
-        layouts.addStretch(1)
-        column.addLayout(layouts)
+        column.addWidget(places)
         column.addStretch(1)
         self.work = Work(self)
 
@@ -169,6 +169,15 @@ class BoardOffers(QWidget):
             self._shown(scenes())
         else:
             self.work.ask(scenes, self._shown, lambda refusal: None)
+
+    def height_in(self, width: int) -> int:
+        """How high it is at a width: its cards shrink, so that three stand side by side where they can be read."""
+        wide = min(max((width - 8 - 2 * _GAP) // 3, _LEAST), _CARD.width())
+        for card in self.cards:
+            card.setFixedSize(wide, wide * _CARD.height() // _CARD.width())
+        column = self.layout()
+        assert column is not None
+        return column.heightForWidth(width)
 
     def _shown(self, scenes: list[Scene]) -> None:
         for card, scene in zip(self.cards, scenes, strict=True):

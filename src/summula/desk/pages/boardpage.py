@@ -305,8 +305,8 @@ class BoardPage(QWidget):
         if not board.panels and self.session.folio.tables:
             table_id = self.session.default_table()
             self.empty.show_offers(self.session.folio, table_id, self.session.table(table_id))
-            self.empty.setGeometry(8, 4, self.canvas.width() - 16, max(self.canvas.height() - 8, 480))
         self.empty.setVisible(not board.panels)
+        self._lay_out()
         self.canvas.update()
         self.canvas.underlay = self._underlay(board)
         self.play_bar.show_play(self.state.play)
@@ -330,7 +330,10 @@ class BoardPage(QWidget):
         self.canvas.resize(viewport.width(), self.canvas.height())
         down = self.canvas.grid.down
         height = round(self.board.rows * down) + (120 if self.state.arranging else 2)
-        self.canvas.resize(viewport.width(), max(height, viewport.height() if not self.board.panels else height))
+        if not self.board.panels:
+            height = max(viewport.height(), self.empty.height_in(viewport.width() - 16) + 8)
+            self.empty.setGeometry(8, 4, viewport.width() - 16, height - 8)
+        self.canvas.resize(viewport.width(), height)
         for panel in self.board.panels:
             if panel.id in self.panels:
                 self.panels[panel.id].setGeometry(self.canvas.area(panel.place))
