@@ -26,6 +26,7 @@ from summula.core.engine.grid import Grid
 from summula.core.fields import Heading
 from summula.core.fields.labels import label_of
 from summula.core.folio import Opened
+from summula.core.language.completing import complete
 from summula.core.phrases.phrase import Condition
 from summula.core.refusal import Refusal
 from summula.core.slicing import Echo, ListSlicer, NumberSlicer, PeriodSlicer, TextSlicer, slicer_words
@@ -437,3 +438,12 @@ def test_a_linked_figure_needs_its_link(demo: Opened) -> None:
     phrase = parse('show rows by Route ordered by sum of "Takings goal" in "Monthly targets", largest first', words)
     with pytest.raises(Refusal, match="another table"):
         answered(phrase, tables["t1"])
+    # What completes it: tables after "in", their fields after a function, and nothing of it where none is linked.
+    linked = '"Takings goal" in "Monthly targets"'
+    for before, alone, among in (
+        ("show sum of ", {"Takings"}, {"Takings", linked}), ("show rows in ", set(), {'"Monthly targets"'}),
+        (f"show sum of {linked[:14]} ", {"by"}, {"in", "by"}), ("show rows by month of ", {'"Sailed on"'}, {'"Sailed on"'}),
+    ):  # fmt: skip
+        for vocabulary, wanted in ((Vocabulary(tables["t1"]), alone), (words, among)):
+            offered = {each.text for each in complete(before, len(before), vocabulary).choices}
+            assert offered & {"Takings", linked, '"Monthly targets"', "in", "by", '"Sailed on"'} == wanted

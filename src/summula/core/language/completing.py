@@ -7,6 +7,7 @@ from datetime import date
 from typing import get_args
 
 import msgspec
+from msgspec.structs import replace
 
 from summula.core.fields.bands import Band
 from summula.core.fields.heading import Heading, Others, encode_heading
@@ -50,6 +51,7 @@ _AS_NAMES = {
     "GRID", "COLUMNS", "BARS", "LINES",
 }  # fmt: skip
 _LIKELY = ["IS", "IS_NOT", "BY", "ACROSS", "WHERE", "KEEPING", "ORDERED", "AND", "THEN", "AS", "DRAWN_AS"]
+_OF_TABLE = re.compile(r"\bin\s*$", re.IGNORECASE)
 _FUNCTION_OF = re.compile(r"\b([\w ]+?) of\s*$", re.IGNORECASE)
 
 
@@ -91,12 +93,15 @@ def _possible(prefix: str, vocabulary: Vocabulary) -> list[Completion]:
         return []  # a name of one's own
     if prefix.rstrip().endswith(",") and not accepted:
         accepted = _accepted(prefix.rstrip()[:-1], vocabulary) & {"LARGEST_FIRST", "SMALLEST_FIRST"}
-    words = _in_order(accepted - _SPELLED - (_AS_NAMES if "NAME" in accepted else set()))
+    if _OF_TABLE.search(prefix) and "NAME" in accepted:
+        return [Completion(name_text(table.name), "word", "a linked table") for table in vocabulary.others]
+    unused = set() if vocabulary.others else {"IN"}
+    words = _in_order(accepted - unused - _SPELLED - (_AS_NAMES if "NAME" in accepted else set()))
     if "NAME" not in accepted:
         return ([Completion(word, "word") for word in UNIT_WORDS] if "UNIT" in accepted else []) + words
     choices = _fields(prefix, vocabulary)
     if _FUNCTION_OF.search(prefix):
-        return choices
+        return choices + _linked_fields(prefix, vocabulary)
     if any(field.kind == "date" for field in vocabulary.table.fields):
         choices += [Completion(f"{word} of", "word") for word in PART_WORDS]
     if "ROWS" in accepted:  # a measure; elsewhere such words could only be names of fields
@@ -122,6 +127,18 @@ def _accepted(prefix: str, vocabulary: Vocabulary) -> set[str]:
     if fault is not None and fault.token.type == "UNKNOWN" and fault.token.start_pos == len(prefix) + 1:
         return set(fault.accepts or fault.expected)
     return set()
+
+
+def _linked_fields(prefix: str, vocabulary: Vocabulary) -> list[Completion]:
+    """Fields of linked tables that a function can be of; no part of a date is of theirs."""
+    function = _FUNCTION_OF.search(prefix)
+    if function is not None and {function[1].split()[-1].casefold()} & set(PART_WORDS):
+        return []
+    return [
+        replace(field, text=f"{field.text} in {name_text(table.name)}", hint=field.hint or "of a linked table")
+        for table in vocabulary.others
+        for field in _fields(prefix, Vocabulary(table))
+    ]
 
 
 def _fields(prefix: str, vocabulary: Vocabulary) -> list[Completion]:
