@@ -20,6 +20,8 @@ from summula.core.boards import Board, Place, Reckoning, SummaryPanel
 from summula.core.boards.arrangement import with_panel_changed
 from summula.core.boards.echoing import echoed, part_of, sliced_by, sliced_on
 from summula.core.boards.panelkinds import panel_scene
+from summula.core.boards.playing import PARTS, Play
+from summula.core.boards.reach import keeping_slicing, sliced_as
 from summula.core.charts import Canvas
 from summula.core.charts.places import bounds
 from summula.core.engine.grid import Grid
@@ -27,11 +29,14 @@ from summula.core.fields import Heading
 from summula.core.fields.labels import label_of
 from summula.core.folio import Opened
 from summula.core.language.completing import complete
+from summula.core.phrases.lever import LeverSetting, with_levers
 from summula.core.phrases.phrase import Condition
+from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.slicing import Echo, ListSlicer, NumberSlicer, PeriodSlicer, TextSlicer, slicer_words
 from summula.core.slicing.linking import FieldOf, Link, linked_slicer, offered_links
 from summula.core.slicing.slicer import Slicer
+from summula.core.slicing.slicerkinds import cleared
 from summula.core.summaries import Vocabulary, parse, print_phrase
 from summula.core.summaries import answer as answered
 from summula.core.theme import text_width
@@ -46,6 +51,8 @@ LINKS = (
     Link(FieldOf("t1", "Route"), FieldOf("t2", "Route")),
     Link(FieldOf("t1", "Sailed on"), FieldOf("t2", "Month"), by="month"),
 )
+THREE = (*LINKS, Link(FieldOf("t1", "Vessel"), FieldOf("t3", "Vessel")))
+SEATS = pl.DataFrame({"Vessel": ["Petrel", "Tern", "Kittiwake", "Plover", "Skua"] * 3, "Deck": ["Upper", "Lower", "Open"] * 5, "Seats": range(15)})
 # Each with its table, its grouping in SQL, and its figure there.
 ASKED = (
     ("t1", "show sum of Takings by Vessel", ("Vessel",), "sum(Takings)"),
@@ -57,6 +64,9 @@ ASKED = (
     ("t1", "show sum of Takings by Ticket drawn as ring", ("Ticket",), "sum(Takings)"),
     ("t1", "show sum of Takings by Vessel keeping top 3 Vessel by sum of Takings drawn as bars", ("Vessel",), "sum(Takings)"),
     ("t2", 'show sum of "Takings goal" by Route', ("Route",), 'sum("Takings goal")'),
+    ("t1", 'show sum of Takings * (1 + lever "Fares") by Route drawn as columns', ("Route",), "sum(Takings) * (1 + {lever})"),
+    ("t3", "show sum of Seats by Deck across Vessel drawn as stacked columns", ("Deck", "Vessel"), "sum(Seats)"),
+    ("t3", "show sum of Seats by Vessel drawn as bars", ("Vessel",), "sum(Seats)"),
     ("t2", 'show sum of "Takings goal" by year-month of Month drawn as lines', ("strftime(Month, '%Y-%m')",), 'sum("Takings goal")'),
 )
 
@@ -71,6 +81,8 @@ def stored(demo: Opened) -> duckdb.DuckDBPyConnection:
         frame = frame.with_columns(pl.col(pl.Decimal).cast(pl.Float64), pl.col(pl.Categorical, pl.Enum).cast(pl.String))
         connection.register(f"frame_{table_id}", frame.to_arrow())
         connection.execute(f"create table {table_id} as select * from frame_{table_id}")
+    connection.register("frame_t3", SEATS.to_arrow())
+    connection.execute("create table t3 as select * from frame_t3")
     return connection
 
 
@@ -96,8 +108,11 @@ def condition_sql(condition: Condition) -> str:
 def slicer_sql(slicer: Slicer, table: str) -> str:
     """What a slicer lets through of a table; empty where it does not reach it."""
     if slicer.table != table:
-        ends = {("t1", "Route"): "Route", ("t2", "Route"): "Route", ("t1", "Sailed on"): "Month", ("t2", "Month"): "Sailed on"}
-        other = ends.get((slicer.table, slicer.dimension.field))
+        ends = {
+            ("t1", "Route", "t2"): "Route", ("t2", "Route", "t1"): "Route", ("t1", "Sailed on", "t2"): "Month",
+            ("t2", "Month", "t1"): "Sailed on", ("t1", "Vessel", "t3"): "Vessel", ("t3", "Vessel", "t1"): "Vessel",
+        }  # fmt: skip
+        other = ends.get((slicer.table, slicer.dimension.field, table))
         if other is None:
             return ""
         field = f'"{other}"'
@@ -133,13 +148,15 @@ MONTHS = st.integers(0, 34).map(lambda n: f"{2023 + n // 12}-{n % 12 + 1:02d}")
 @st.composite
 def slicers(draw: st.DrawFn, demo_routes: tuple[str, ...], vessels: tuple[str, ...]) -> tuple[Slicer, ...]:
     made: list[Slicer] = []
-    for at in range(draw(st.integers(0, 5))):
-        kind = draw(st.sampled_from(["route", "vessel", "goal route", "period", "month", "number", "text"]))
+    for at in range(draw(st.integers(0, 8))):
+        kind = draw(st.sampled_from(["route", "vessel", "seats", "goal route", "period", "month", "number", "text"]))
         key = f"l{at}"
         if kind == "route":
             made.append(ListSlicer(key, "t1", Heading("Route"), tuple(draw(st.lists(st.sampled_from(demo_routes), max_size=3, unique=True)))))
         elif kind == "vessel":
             made.append(ListSlicer(key, "t1", Heading("Vessel"), tuple(draw(st.lists(st.sampled_from(vessels), max_size=4, unique=True)))))
+        elif kind == "seats":
+            made.append(ListSlicer(key, "t3", Heading("Vessel"), tuple(draw(st.lists(st.sampled_from(vessels), max_size=6, unique=True)))))
         elif kind == "goal route":
             made.append(ListSlicer(key, "t2", Heading("Route"), tuple(draw(st.lists(st.sampled_from(demo_routes), max_size=3, unique=True)))))
         elif kind in ("period", "month"):
@@ -158,15 +175,27 @@ def slicers(draw: st.DrawFn, demo_routes: tuple[str, ...], vessels: tuple[str, .
 @settings(max_examples=40)
 @given(st.data())
 def test_what_is_painted_is_what_duckdb_gives(demo: Opened, stored: duckdb.DuckDBPyConnection, data: st.DataObject) -> None:
-    tables = demo.prepared()
+    """Slicers of three tables, reach, what echoes, a lever, a step of play, and all of it kept under a name."""
+    tables = {**demo.prepared(), "t3": table_from_frame("Seats", SEATS)}
     routes, vessels = (tables["t1"].column(name).members for name in ("Route", "Vessel"))  # type: ignore[union-attr]
-    chosen = data.draw(st.lists(st.sampled_from(range(len(ASKED))), min_size=1, max_size=8, unique=True))
+    chosen = data.draw(st.lists(st.sampled_from(range(len(ASKED))), min_size=1, max_size=12))
     cut = data.draw(slicers(routes, vessels))
     panels = tuple(SummaryPanel(f"p{at}", Place(0, at, 6, 4), f"s{which}") for at, which in enumerate(chosen))
-    spared = data.draw(st.sampled_from([(), ("p0",)]))
-    cut = tuple(replace(each, spares=spared) for each in cut)
-    phrases = {f"s{which}": (ASKED[which][0], parse(ASKED[which][1], Vocabulary(tables[ASKED[which][0]]))) for which in chosen}
-    board, reckoning = Board("b", "B", panels, cut), Reckoning(tables, phrases, links=LINKS)
+    cut = tuple(replace(each, spares=tuple(data.draw(st.sets(st.sampled_from([panel.id for panel in panels]), max_size=2)))) for each in cut)
+    lever = LeverSetting("Fares", data.draw(st.integers(-10, 10)) / 20, -0.5, 0.5, 0.05)
+    phrases = {
+        f"s{which}": (table, with_levers(parse(text, Vocabulary(tables[table], (lever.name,))), (lever,)))
+        for which, (table, text, _, _) in enumerate(ASKED) if which in chosen
+    }  # fmt: skip
+    named = keeping_slicing(Board("b", "B", panels, cut), "As it is")
+    moved = replace(named, slicers=tuple(cleared(each) for each in cut))
+    board, reckoning = sliced_as(moved, "As it is"), Reckoning(tables, phrases, links=THREE, levers=(lever,))
+    assert board.slicers == cut
+    if data.draw(st.booleans()):
+        steps = Play("t1", "Sailed on", "2023-01", "2025-11", "2023-01", data.draw(st.sampled_from(PARTS)))
+        play = steps.step(data.draw(st.integers(0, len(steps.steps) - 1)))
+        cut = (*cut, replace(play, up_to=data.draw(st.booleans())).slicer)
+        board = replace(board, slicers=cut)
     clicked = panels[0]
     source = reckoning.panel(board, clicked)
     assert source.chart is not None
@@ -180,6 +209,7 @@ def test_what_is_painted_is_what_duckdb_gives(demo: Opened, stored: duckdb.DuckD
             echo = echoed(echo, "p0", reckoning.table_of(clicked), part, adding=True)
     for panel, which in zip(panels, chosen, strict=True):
         table, text, groups, figure = ASKED[which]
+        figure = figure.format(lever=lever.value)
         conditions = [sql for each in cut if panel.id not in each.spares and (sql := slicer_sql(each, table))]
         order = ", ".join(groups)
         whole = f"select {order}, {figure} from {table} where {' and '.join(conditions) or 'true'} group by {order}"
@@ -191,7 +221,7 @@ def test_what_is_painted_is_what_duckdb_gives(demo: Opened, stored: duckdb.DuckD
         if answer.chart is None:
             assert not wanted or answer.refusal
             continue
-        heard = linked_slicer(LINKS, echo, table) if echo is not None else None
+        heard = linked_slicer(THREE, echo, table) if echo is not None else None
         if heard is None:
             assert figures_of(answer.chart.grid) == pytest.approx(wanted)
             continue
