@@ -18,7 +18,7 @@ _MONTHS: dict[PlayPart, int] = {"month": 1, "quarter": 3, "year": 12}
 
 class Play(msgspec.Struct, frozen=True):
     """It stands at the period that begins with the month `at` ("2024-04"); of the `months` from the first to the last
-    that the table knows. `up_to`: all before it are in play as well."""
+    that the table knows. `up_to`: all before it are in play as well. `trail`: points show where they stood before."""
 
     table: str
     field: str
@@ -27,6 +27,7 @@ class Play(msgspec.Struct, frozen=True):
     at: str
     part: PlayPart = "month"
     up_to: bool = False
+    trail: bool = False
 
     @property
     def steps(self) -> tuple[str, ...]:
@@ -39,6 +40,11 @@ class Play(msgspec.Struct, frozen=True):
         """So many periods on; after the last comes the first."""
         steps = self.steps
         return msgspec.structs.replace(self, at=steps[(self.index + by) % len(steps)])
+
+    @property
+    def still(self) -> Play:
+        """What does not change from step to step."""
+        return msgspec.structs.replace(self, at=self.first, trail=False)
 
     @property
     def index(self) -> int:

@@ -14,13 +14,17 @@ from summula.core.arrays import np
 from summula.core.boards.board import Board, Panel, SummaryPanel
 from summula.core.boards.echoing import choice_by, headings_picked
 from summula.core.boards.panelkinds import Asked, PanelAnswer, asks_only_sums, is_known, kind_of
+from summula.core.boards.playing import Play
 from summula.core.boards.tablefold import TableFold, table_fold
 from summula.core.charts.chart import SummaryLook
+from summula.core.charts.course import Course
 from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.scene import Tag
 from summula.core.engine.behind import explanation, place_of, rows_behind
 from summula.core.engine.cells import Cells, is_folded
+from summula.core.engine.grid import Grid
 from summula.core.memory import Memory, Remembered
+from summula.core.phrases.forms import FORMS
 from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.phrase import Phrase
 from summula.core.refusal import Refusal
@@ -38,6 +42,7 @@ if TYPE_CHECKING:
 
 # The last of each panel and slicer with what it was worked out from, and of each table.
 _ANSWERS: Remembered[str, tuple[Any, PanelAnswer]] = Remembered("panels' answers", most=200)
+_COURSES: Remembered[str, tuple[Any, list[tuple[int, Grid]]]] = Remembered("panels played", most=50)
 _HELD: Remembered[str, tuple[Any, list[Holding]]] = Remembered("what slicers hold", most=100)
 _FOLDS: Remembered[str, TableFold] = Remembered("tables' folds", most=32)
 
@@ -110,6 +115,26 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
             found = PanelAnswer(refusal=f"{refusal.wrong}. {refusal.remedy[:1].upper()}{refusal.remedy[1:]}.")
         _ANSWERS.put(self.memo, panel.id, (key, found))
         return found
+
+    def played(self, board: Board, panel: Panel, play: Play, answer: PanelAnswer) -> PanelAnswer:
+        """A panel's answer at a step of play, `board` without its slicer: where play moves marks, on scales that stay
+        from step to step, with where the marks stood before."""
+        chart = answer.chart
+        if chart is None or not FORMS[chart.form].moves or chart.grid.samples is not None:
+            return answer
+        key = (self.tables[self.table_of(panel)], kind_of(panel).content(panel, self.asked), board.slicers, play.still)
+        last = _COURSES.get(self.memo, panel.id)
+        if last is None or last[0] != key:
+            found = []
+            for at in range(len(play.steps)):
+                stands = msgspec.structs.replace(play, at=play.steps[at]).slicer
+                step = self.panel(msgspec.structs.replace(board, slicers=(*board.slicers, stands)), panel)
+                if step.chart is not None:
+                    found.append((at, step.chart.grid))
+            last = _COURSES.put(self.memo, panel.id, (key, found))
+        steps = last[1]
+        course = Course(tuple(grid for _, grid in steps), sum(at < play.index for at, _ in steps), play.trail)
+        return msgspec.structs.replace(answer, chart=msgspec.structs.replace(chart, ghost=None, course=course))
 
     def heard(self, echo: Echo | None, table_id: str) -> Echo | None:
         """An echo as a table hears it; None where it has no part in it."""

@@ -10,6 +10,7 @@ from summula.core.charts.frame import Along, Extent, framed, trend_room
 from summula.core.charts.scatter import across_series, groups_of, member_tag, named_points
 from summula.core.charts.scene import Ink, Line, Point, Scene, message
 from summula.core.charts.series import categories, figure_name
+from summula.core.charts.trail import draw_trail
 from summula.core.charts.trend import trends_of_points
 
 _LARGEST = 0.07  # of the shorter side: the radius of the greatest figure
@@ -38,6 +39,9 @@ def draw_bubbles(chart: Chart, canvas: Canvas) -> Scene:
             (min(low, float(np.nanmin(each))), max(high, float(np.nanmax(each))))
             for (low, high), each in zip(ends, (before[2], before[0]), strict=True)
         ]
+    if chart.course is not None:
+        most = chart.course.extent(1, 0.0, most)[1]
+        ends = [chart.course.extent(n, *own) for n, own in ((2, ends[0]), (0, ends[1]))]
     largest = min(max(min(canvas.size) * _LARGEST, _RADII[0]), _RADII[1])
     per_radius = largest / math.sqrt(most) if most > 0 else 0.0
     across = across_series(grid, chart.look.inks)
@@ -70,6 +74,8 @@ def draw_bubbles(chart: Chart, canvas: Canvas) -> Scene:
                 radius = max(_LEAST, per_radius * math.sqrt(max(0.0, area)))
                 frame.marks.append(Point(frame.x(beside), upright.within(up), radius, Ink("ghost"), hollow=False))
     found.sort(key=lambda each: -each[0])
+    for _, _, _, cat, each, (up, _, along_figure) in found:
+        draw_trail(frame, chart.course, cat, each, (up, along_figure), (0, 2))
     points = []
     for radius, px, py, cat, each, figures in found:
         frame.marks.append(Point(px, py, radius + 1.0, Ink("sheet"), hollow=False))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.charts.course import Course
 from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.inks import MemberInk
 from summula.core.charts.scene import XY, TextWidth
@@ -51,7 +52,7 @@ class Chart(msgspec.Struct, frozen=True, eq=False):
     """A grid in its phrase's form. `styles` write the figures of each measure. `ghost`: the same grid before slicing.
     `part_way`: the last period is not over, but stops on `until`.
     `reach`: from where to where each scale goes at least, as others go that stand beside it. `ghost_words` say what
-    the ghost is."""
+    the ghost is. `course`: the steps that it is played through."""
 
     grid: Grid
     styles: tuple[FigureStyle, ...]
@@ -61,6 +62,7 @@ class Chart(msgspec.Struct, frozen=True, eq=False):
     until: str = ""
     reach: tuple[XY, ...] = ()
     ghost_words: str = "before slicing"
+    course: Course | None = None
 
     @property
     def form(self) -> Form:

@@ -16,6 +16,7 @@ from summula.core.charts.frame import LABEL, Along, Extent, Frame, framed, trend
 from summula.core.charts.inks import MemberInk, member_ink
 from summula.core.charts.scene import Ink, Line, Mark, Mosaic, Point, Scene, Tag, Text, message
 from summula.core.charts.series import Category, Series, categories, field_of, figure_name, pairs
+from summula.core.charts.trail import draw_trail
 from summula.core.charts.trend import trends_of_points
 from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Density, Limits, Points
@@ -81,9 +82,11 @@ def _of_members(chart: Chart, canvas: Canvas) -> Scene:
     if chart.ghost is not None:
         before = chart.ghost.values[chart.ghost.finest]
         all_x, all_y = np.append(all_x, before[1]), np.append(all_y, before[0])
-    frame = _frame(
-        chart, canvas, _ends(all_x[~np.isnan(all_x)]), _ends(all_y[~np.isnan(all_y)]), across, "", y[known].tolist()
-    )
+    ends_x, ends_y = _ends(all_x[~np.isnan(all_x)]), _ends(all_y[~np.isnan(all_y)])
+    if chart.course is not None:
+        ends_x = Extent(*chart.course.extent(1, ends_x.low, ends_x.high))
+        ends_y = Extent(*chart.course.extent(0, ends_y.low, ends_y.high))
+    frame = _frame(chart, canvas, ends_x, ends_y, across, "", y[known].tolist())
     if chart.ghost is not None:
         up, along = (each.ravel().tolist() for each in chart.ghost.values[chart.ghost.finest][:2])
         _pale_points(frame, list(zip(up, along, strict=True)))
@@ -93,6 +96,7 @@ def _of_members(chart: Chart, canvas: Canvas) -> Scene:
             up, along = float(y[cat.node, each.node]), float(x[cat.node, each.node])
             if known[cat.node, each.node] and frame.scales[0].holds(up):
                 place, height = frame.x(along), frame.scales[0].within(up)
+                draw_trail(frame, chart.course, cat, each, (up, along))
                 frame.marks.append(
                     Point(place, height, 4.5, each.ink, False, member_tag(chart, cat, each, (up, along)))
                 )

@@ -49,6 +49,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     before slicing can stand pale behind. `multiples`: it can be drawn once for each member of a heading.
     `banded`: figures that are no values themselves need one number in bands after `by`. `inked_by_measure`: its last
     measure can be told by the ink of the others' marks, instead of being drawn; `ticked`: by a tick over each of them.
+    `moves`: its marks stand where two figures say, so that play moves them.
     """
 
     name: Form
@@ -68,6 +69,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     multiples: bool = True
     inked_by_measure: bool = False
     ticked: bool = False
+    moves: bool = False
 
     @property
     def article(self) -> str:
@@ -127,8 +129,10 @@ FORMS: dict[Form, FormNeeds] = {
         _of_a_whole("ring"),
         _of_a_whole("waffle"),
         FormNeeds("heat grid", "compare", figures=(1, 1), across="must", headings=1, ghost=True),
-        FormNeeds("scatter", "two figures", figures=(2, 2), by="may", each_row="may", sampled="points", ghost=True),
-        FormNeeds("bubbles", "two figures", figures=(3, 3), ghost=True),
+        FormNeeds(
+            "scatter", "two figures", figures=(2, 2), by="may", each_row="may", sampled="points", ghost=True, moves=True
+        ),
+        FormNeeds("bubbles", "two figures", figures=(3, 3), ghost=True, moves=True),
         FormNeeds(
             "histogram",
             "spread",

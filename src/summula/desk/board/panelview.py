@@ -72,7 +72,8 @@ class PanelView(QWidget):
             self._lay_out()
             chart = answer.chart
             more = None if chart is None else lambda tag: mark_words(chart, tag)
-            self.view.show_scene(lambda canvas: panel_scene(panel, answer, canvas), more)
+            played = chart is not None and chart.course is not None
+            self.view.show_scene(lambda canvas: panel_scene(panel, answer, canvas), more, glide=played)
         self.update()
 
     def show_snapshot(self, panel: Panel, scene: Scene | None) -> None:

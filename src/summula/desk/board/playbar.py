@@ -47,9 +47,12 @@ class PlayBar(QWidget):
         self.speed.activated.connect(lambda at: self._timer.setInterval(_SPEEDS[at][1]))
         self.up_to = QCheckBox("all up to it")
         self.up_to.toggled.connect(lambda on: self._change(up_to=on))
+        self.trail = QCheckBox("trails")
+        self.trail.setToolTip("Points and bubbles show where they stood at the steps before")
+        self.trail.toggled.connect(lambda on: self._change(trail=on))
         self.end = self._button("done", "End playing", lambda: self.moved.emit(None))
         parts: tuple[QWidget, ...] = (
-            self.start, self.back, self.on, self.slider, self.words, self.part, self.speed, self.up_to,
+            self.start, self.back, self.on, self.slider, self.words, self.part, self.speed, self.up_to, self.trail,
             self.end,
         )  # fmt: skip
         for each in parts:
@@ -82,6 +85,9 @@ class PlayBar(QWidget):
         self.up_to.blockSignals(True)
         self.up_to.setChecked(play.up_to)
         self.up_to.blockSignals(False)
+        self.trail.blockSignals(True)
+        self.trail.setChecked(play.trail)
+        self.trail.blockSignals(False)
         self.words.setText(play.words)
         self.start.setText("❚❚" if self.playing else "▶")
 

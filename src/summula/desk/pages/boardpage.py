@@ -129,10 +129,12 @@ class BoardPage(QWidget):
             return
         started = time.perf_counter()
         reckoning, echo = self.session.reckoning(board), self.state.echo
-        sliced = self._played(board)
+        sliced, play = self._played(board), self.state.play
 
         def work_out() -> dict[str, Any]:
             answers = {panel.id: reckoning.panel(sliced, panel, echo) for panel in board.panels}
+            if play is not None and echo is None:
+                answers = {panel.id: reckoning.played(board, panel, play, answers[panel.id]) for panel in board.panels}
             held = {slicer.id: reckoning.held(sliced, slicer) for slicer in board.slicers}
             tables = list(dict.fromkeys(slicer.table for slicer in sliced.slicers))
             in_play = {table: reckoning.rows_in_play(sliced, table) for table in tables if table in reckoning.tables}

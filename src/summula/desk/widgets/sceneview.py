@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QVariantAnimation, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from summula.core.charts.chart import Canvas
+from summula.core.charts.gliding import between
 from summula.core.charts.places import Bounds, bounds, mark_at, part_at
 from summula.core.charts.scene import Mark, Scene, Tag, Text
 from summula.core.theme.typefaces import text_width
 from summula.desk.theme import colour
 from summula.desk.widgets.painter import paint_scene
 
+_GLIDE = 140  # ms
 _DRAWN = 6  # pixels that a press must move to be drawn over members
 _BESIDE = 14.0  # pixels from the middle of names that count as beside them
 MakeScene = Callable[[Canvas], Scene]
@@ -52,14 +54,30 @@ class SceneView(QWidget):
         self._hovered: Bounds | None = None
         self._pressed: QPointF | None = None
         self._drawn_to: QPointF | None = None
+        self._before: Scene | None = None  # where points glide from
+        self._gliding = QVariantAnimation(self)
+        self._gliding.setDuration(_GLIDE)
+        self._gliding.setStartValue(0.0)
+        self._gliding.setEndValue(1.0)
+        self._gliding.valueChanged.connect(lambda _: self.update())
+        self._gliding.finished.connect(self._glided)
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
 
-    def show_scene(self, make: MakeScene, more: Callable[[Tag], str] | None = None) -> None:
-        """`more`: what a mark says beside its tag, when it is asked."""
+    def show_scene(self, make: MakeScene, more: Callable[[Tag], str] | None = None, *, glide: bool = False) -> None:
+        """`more`: what a mark says beside its tag, when it is asked. `glide`: points go to their new places."""
+        before = self._drawn if glide else None
         self._make, self._more = make, more
         self._redraw()
+        if before is not None:
+            self._before = before
+            self._gliding.start()
+
+    def _glided(self) -> None:
+        if self._gliding.state() == QVariantAnimation.State.Stopped:
+            self._before = None
+        self.update()
 
     @property
     def scene(self) -> Scene | None:
@@ -83,6 +101,8 @@ class SceneView(QWidget):
         self.update()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._gliding.stop()
+        self._before = None
         self._redraw()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -90,7 +110,8 @@ class SceneView(QWidget):
         if scene is None:
             return
         painter = QPainter(self)
-        paint_scene(painter, scene)
+        share = self._gliding.currentValue()
+        paint_scene(painter, scene if self._before is None else between(self._before, scene, float(share or 0.0)))
         tagged = scene.tagged()
         if self._hovered is not None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
