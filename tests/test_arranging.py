@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date
 from pathlib import Path
 
+import polars as pl
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -21,13 +22,16 @@ from summula.core.boards.notetext import Block, Run, blocks_of, note_scene
 from summula.core.boards.playing import Play
 from summula.core.boards.reach import keeping_slicing, sliced_as, slicing_now, with_reach
 from summula.core.charts import Canvas
+from summula.core.charts.gliding import between
 from summula.core.charts.places import Bounds, text_bounds
-from summula.core.charts.scene import Text
+from summula.core.charts.scene import Line, Point, Text
 from summula.core.folio import Opened
 from summula.core.folio.carrying import carried, from_bytes, pasted, to_bytes
+from summula.core.folio.model import with_board
 from summula.core.folio.offering import LAYOUTS, SLOT, offered_boards
 from summula.core.refusal import Refusal
 from summula.core.slicing import ListSlicer, PeriodSlicer
+from summula.core.summaries import parse
 from summula.core.theme import text_width
 from summula.demo import company as demo_company
 from summula.demo.company import sailings
@@ -294,6 +298,55 @@ def test_a_board_is_played_and_presented(on_demo: Window) -> None:
     assert not on_demo.isFullScreen() and on_demo.header.isVisible() and not session.board_state.presenting
     played = Play("t1", "Sailed on", "2023-02", "2025-11", "2023-02", "quarter")
     assert played.steps[0] == "2023-01" and played.step(-1).words == "Q4 2025" and played.step(1).slicer == PeriodSlicer("play", "t1", "Sailed on", "2023-04", "2023-06")
+
+
+@pytest.mark.parametrize("form", ["scatter", "bubbles"])
+def test_points_move_on_scales_that_stay_and_leave_a_trail(on_demo: Window, form: str) -> None:
+    session, page = on_demo.session, on_demo.board_page
+    size = "against sum of Passengers" if form == "scatter" else "and rows and sum of Passengers"
+    made = session.new_summary("t1", parse(f"show sum of Takings {size} by Vessel drawn as {form}", session.vocabulary("t1")), "Moving")
+    board = Board("b99", "Played", (SummaryPanel("p99", Place(0, 0, 24, 16), made.id, "Moving"),))
+    session.edit(with_board(session.folio, board), "a board")
+    session.turn_to("b99")
+    page.begin_play()
+    page.begin_play()
+    view = page.panels["p99"].view
+
+    def shown() -> tuple[list[str], dict[str, Point]]:
+        assert view.scene is not None
+        axis = [text for text in view.scene.texts() if text[:1] in "£0123456789"]
+        return axis, {mark.tag.by[0][1]: mark for mark in view.scene.tagged() if isinstance(mark, Point) and mark.tag}  # type: ignore[misc]
+
+    page.play_bar.trail.click()
+    axis, first = shown()
+    for _ in range(3):
+        QTest.mouseClick(page.play_bar.on, LEFT)
+    assert page.play_bar.words.text() == "Apr 2023"
+    scene, (later_axis, points) = view.scene, shown()
+    assert later_axis == axis and len(axis) > 4  # the scales of all steps together
+    assert scene is not None and points["Petrel"].y != first["Petrel"].y
+    trails = [mark for mark in scene.marks if isinstance(mark, Line) and mark.width == 1.2]
+    own = next(mark for mark in trails if mark.points[-1] == (points["Petrel"].x, points["Petrel"].y))
+    assert len(own.points) == 4 and own.points[0] == pytest.approx((first["Petrel"].x, first["Petrel"].y))
+    rows = sailings().filter(pl.col("Vessel") == "Petrel").group_by(pl.col("Sailed on").dt.strftime("%Y-%m").alias("month")).agg(pl.col("Takings").sum())
+    takings = dict(rows.iter_rows())
+    heights = [takings[f"2023-{month:02d}"] for month in range(1, 5)]
+    per = (own.points[3][1] - own.points[0][1]) / float(heights[3] - heights[0])
+    assert all(y == pytest.approx(own.points[0][1] + per * float(figure - heights[0]), abs=0.01) for (_, y), figure in zip(own.points, heights, strict=True))
+    # On the way between two steps a point is between its places; nothing else moves, and what is asked is where it goes.
+    QTest.mouseClick(page.play_bar.back, LEFT)
+    assert view.scene is not None
+    half = between(view.scene, scene, 0.5)
+    midway = next(m for m in half.marks if isinstance(m, Point) and m.tag and m.tag.by[0][1] == "Petrel")
+    _, back = shown()
+    assert (midway.x, midway.y) == pytest.approx(((points["Petrel"].x + back["Petrel"].x) / 2, (points["Petrel"].y + back["Petrel"].y) / 2))
+    assert between(view.scene, scene, 1.0) is scene and len(half.marks) == len(scene.marks)
+    QTest.qWait(250)
+    assert view._before is None  # it has arrived
+    page.play_bar.trail.click()
+    assert not [mark for mark in view.scene.marks if isinstance(mark, Line) and mark.width == 1.2]
+    page.set_play(None)
+    assert page.panels["p99"].answer is not None and page.panels["p99"].answer.chart.course is None  # type: ignore[union-attr]
 
 
 def test_from_a_csv_to_a_board_in_under_ten_clicks(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

@@ -45,11 +45,10 @@ def draw_bubbles(chart: Chart, canvas: Canvas) -> Scene:
     largest = min(max(min(canvas.size) * _LARGEST, _RADII[0]), _RADII[1])
     per_radius = largest / math.sqrt(most) if most > 0 else 0.0
     across = across_series(grid, chart.look.inks)
-    spare = (ends[0][1] - ends[0][0]) * min(0.2, largest / max(canvas.width - 60, 80))
-    begin = ends[0][0] - spare if ends[0][0] < 0 else max(0.0, ends[0][0] - spare)
     along = Along(
-        Extent(begin, ends[0][1] + spare), chart.styles[2],
+        Extent(*ends[0]), chart.styles[2],
         chart.style.words.members or figure_name(grid, 2), note=f"area: {figure_name(grid, 1)}",
+        inset=largest,
     )  # fmt: skip
     frame = framed(
         chart, canvas, [Extent(*ends[1])], along=along, entries=across if grid.columns.depth else (), zero=False,

@@ -98,13 +98,14 @@ def widened(extents: Sequence[Extent], reach: Sequence[tuple[float, float]]) -> 
 
 class Along(msgspec.Struct, frozen=True):
     """Figures along the bottom, their name, and what else is said there at the left. `exact`: the scale ends where the
-    figures do."""
+    figures do. `inset`: pixels that marks take beyond their figures, left free at either end."""
 
     extent: Extent
     style: FigureStyle
     name: str
     exact: bool = False
     note: str = ""
+    inset: float = 0.0
 
 
 def units_of(chart: Chart) -> tuple[int, ...]:
@@ -275,10 +276,12 @@ def _reference_lines(frame: Frame, chart: Chart, lines: Sequence[Reference]) -> 
 def bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:
     """Ticks along the bottom; those that would touch are left out. Below them the name, and what else is said."""
     marks, canvas, bottom = frame.marks, frame.canvas, frame.bottom
-    made = fit(along.extent.low, along.extent.high, frame.left, frame.right, every=80)
+    inset = min(along.inset, (frame.right - frame.left) / 4)
+    begin, end = frame.left + inset, frame.right - inset
+    made = fit(along.extent.low, along.extent.high, begin, end, every=80)
     if along.exact:
         ticks = tuple(tick for tick in made.ticks if along.extent.low <= tick <= along.extent.high)
-        made = Scale(along.extent.low, along.extent.high, frame.left, frame.right, ticks)
+        made = Scale(along.extent.low, along.extent.high, begin, end, ticks)
     marks.append(Line(((frame.left, bottom), (frame.right, bottom)), Ink("ink", 0.8), 1))
     end = -math.inf
     for tick in made.ticks:
