@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
 from summula.core.boards import Board, FramePanel, KeyFigurePanel, LeverPanel, NotePanel, Place, SummaryPanel
@@ -347,6 +347,30 @@ def test_points_move_on_scales_that_stay_and_leave_a_trail(on_demo: Window, form
     assert not [mark for mark in view.scene.marks if isinstance(mark, Line) and mark.width == 1.2]
     page.set_play(None)
     assert page.panels["p99"].answer is not None and page.panels["p99"].answer.chart.course is None  # type: ignore[union-attr]
+
+
+def test_play_is_handed_out_step_by_step(on_demo: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot, capsys: pytest.CaptureFixture[str]) -> None:
+    from summula.cli import main
+
+    assert main(["render", "demo", "Season at a glance", "--play", "year", "--to", str(tmp_path / "season.svg")]) == 0
+    assert sorted(place.name for place in tmp_path.iterdir()) == [f"season {year}-01.svg" for year in (2023, 2024, 2025)]
+    counts = sailings().group_by(pl.col("Sailed on").dt.year()).len().sort("Sailed on")["len"].to_list()
+    for year, rows in zip((2023, 2024, 2025), counts, strict=True):
+        text = (tmp_path / f"season {year}-01.svg").read_text("utf-8")
+        assert f"{rows:,} of 24,285 rows" in text and f"Jan {year} – Dec {year}" in text
+    assert main(["render", "demo", "Season at a glance", "--play", "year", "--to", str(tmp_path / "season.svg")]) == 1
+    assert "is there already" in capsys.readouterr().err
+    assert main(["render", "demo", "Sailings", "--play", "year", "--to", str(tmp_path / "table.svg")]) == 1
+    assert "cannot be played" in capsys.readouterr().err
+    session, page = on_demo.session, on_demo.board_page
+    session.turn_to("b9")
+    page.begin_play()
+    page.begin_play()
+    page.play_bar.part.activated.emit(1)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "review.png"), ""))
+    on_demo.actions_.run("hand out steps png")
+    qtbot.waitUntil(lambda: len(list(tmp_path.glob("review *.png"))) == 12, timeout=30_000)
+    assert not (tmp_path / "review.png").exists()
 
 
 def test_from_a_csv_to_a_board_in_under_ten_clicks(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

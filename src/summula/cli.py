@@ -97,6 +97,9 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("page", help="its name or its number in the Contents")
     render.add_argument("--to", metavar="X.svg", type=Path, required=True, help="an .svg or .png file")
     render.add_argument("--size", default="1280x800", help="width x height in pixels (1280x800)")
+    render.add_argument(
+        "--play", choices=("month", "quarter", "year"), help="a board at each of these, a file each (X 2024-04.svg)"
+    )
     render.set_defaults(run=_render)
     refresh = commands.add_parser("refresh", help="read the sources of a folio again, and save it")
     refresh.add_argument("folio", type=Path)
@@ -460,7 +463,7 @@ def _draw(options: argparse.Namespace) -> int:
 
 def _render(options: argparse.Namespace) -> int:
     size = _size(options.size)
-    from summula.desk.rendering import render_page
+    from summula.desk.rendering import render_page, render_steps
 
     if str(options.folio) == "demo":
         from summula.demo.folio import demo_folio
@@ -468,5 +471,9 @@ def _render(options: argparse.Namespace) -> int:
         opened = demo_folio()
     else:
         opened = _opened(options.folio)
-    render_page(opened, options.page, options.to, size)
+    if options.play:
+        count = render_steps(opened, options.page, options.to, size, options.play)
+        print(f"{count} files written", file=sys.stderr)
+    else:
+        render_page(opened, options.page, options.to, size)
     return 0

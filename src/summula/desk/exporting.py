@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
+from pathlib import Path
 from typing import Any
 
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from summula.core.boards.board import Board
+from summula.core.boards.playing import Play, playable
 from summula.core.engine.grid import Grid
 from summula.core.folio.model import Folio
 from summula.core.handout.formats import Figures, Format
 from summula.core.phrases.printing import print_phrase
+from summula.core.refusal import Refusal
 from summula.core.tables.table import Table
 from summula.desk.filewriting import FileWriting
 from summula.desk.session import Session
@@ -47,6 +51,38 @@ class Exporting:
         name = self._ask_place(way) if content is not None else ""
         if name and content is not None:
             self.writing.write(name, lambda: way.make(content()))
+
+    def can_step(self) -> bool:
+        """Whether the page in view is a board that can be played."""
+        page = self.session.page()
+        ready = page is not None and page[0] == "board" and self.session.snapshot is None
+        return ready and page is not None and self._play(page[1]) is not None
+
+    def _play(self, board: Board) -> Play | None:
+        held = self.session.board_state.play
+        return held if held is not None else playable(board, self.session.reckoning(board).tables)
+
+    def export_steps(self, way: Format) -> None:
+        """Ask where to, and write the board there at each step of play, a file each."""
+        from summula.core.handout.played import played_pages, step_places
+
+        page = self.session.page()
+        play = self._play(page[1]) if page is not None else None
+        name = self._ask_place(way) if play is not None else ""
+        if not name or page is None or play is None:
+            return
+        board, folio, size = page[1], self.session.folio, self.size()
+        tables = {entry.id: self.session.table(entry.id) for entry in folio.tables}
+        try:
+            places = step_places(Path(name), play.steps)
+        except Refusal as refusal:
+            self.session.refuse(refusal)
+            return
+
+        def pages() -> Iterator[bytes]:
+            return (way.make(composition) for _, composition in played_pages(board, folio, tables, size, play))
+
+        self.writing.write_all(places, pages)
 
     def _content(self, way: Format) -> Callable[[], Any] | None:
         """What the format is made of, worked out where it is made."""

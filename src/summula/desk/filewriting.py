@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QGuiApplication
 
+from summula.core.fields.figures import plural
 from summula.core.refusal import Refusal
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
@@ -36,6 +37,20 @@ class FileWriting(QObject):
                 raise unwritten(name, fault) from None
 
         self.work.ask(write, lambda _: self.session.notice.emit(f"Written to {path.name}", False), self.session.refuse)
+
+    def write_all(self, places: Sequence[Path], make: Callable[[], Iterator[bytes]]) -> None:
+        """Write what `make` makes one after the other (in the worker) to these files."""
+
+        def write() -> None:
+            for place, made in zip(places, make(), strict=True):
+                self.work.progressed(0)
+                try:
+                    place.write_bytes(made)
+                except OSError as fault:
+                    raise unwritten(str(place), fault) from None
+
+        words = f"{plural(len(places), 'file')} written, from {places[0].name} on"
+        self.work.ask(write, lambda _: self.session.notice.emit(words, False), self.session.refuse)
 
     def copy(self, make: Callable[[], str], notice: str) -> None:
         """Put what `make` makes (in the worker) on the clipboard; `told` says so."""

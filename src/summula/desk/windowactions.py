@@ -194,3 +194,9 @@ def declare(window: Window, actions: Actions) -> None:
     for way in ALL_FORMATS:
         export, can = partial(window.exporting.export, way), partial(window.exporting.can, way)
         actions.declare(Action(f"hand out {way.key}", f"{way.words} …", "", export, (), can))
+        if way.takes == "page":
+            steps = partial(window.exporting.export_steps, way)
+            words = f"Pictures of each step of play ({way.name}) …"
+            actions.declare(
+                Action(f"hand out steps {way.key}", words, "a file each", steps, (), window.exporting.can_step)
+            )

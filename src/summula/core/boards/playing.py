@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Literal
 
 import msgspec
 
+from summula.core.boards.board import Board
 from summula.core.slicing.slicer import PeriodSlicer
 from summula.core.slicing.slicerkinds import period_label
 from summula.core.tables.column import DateColumn, date_of
@@ -65,6 +67,20 @@ class Play(msgspec.Struct, frozen=True):
         year, month = begin.split("-")
         said = {"month": period_label(begin), "quarter": f"Q{(int(month) + 2) // 3} {year}", "year": year}[self.part]
         return f"up to {said}" if self.up_to else said
+
+
+def playable(board: Board, tables: Mapping[str, Table], part: PlayPart = "month") -> Play | None:
+    """What a board can be played through: the dates of its ruler, else the first there are; None where there are
+    none."""
+    ruler = next((each for each in board.slicers if isinstance(each, PeriodSlicer)), None)
+    found = [(key, f.name) for key, table in tables.items() for f in table.fields if f.kind == "date"]
+    if ruler is not None and ruler.table in tables and tables[ruler.table].has(ruler.field):
+        found = [(ruler.table, ruler.field)]
+    if not found:
+        return None
+    table_id, field = found[0]
+    months = months_of(tables[table_id], field)
+    return None if months is None else Play(table_id, field, *months, months[0], part)
 
 
 def months_of(table: Table, field: str) -> tuple[str, str] | None:

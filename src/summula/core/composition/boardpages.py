@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from summula.core.boards.board import Board
 from summula.core.boards.panelkinds import kind_of, panel_scene
+from summula.core.boards.playing import Play
 from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.chart import Canvas
 from summula.core.charts.scene import XY, Group, Mark, Scene
@@ -14,8 +17,18 @@ from summula.core.slicing.slicerkinds import slicer_words
 from summula.core.theme.typefaces import text_width
 
 
-def compose_board(board: Board, reckoning: Reckoning, size: XY, stated: Foot = Foot()) -> Composition:  # noqa: B008
-    """One page, as wide as asked and at least as high; a tall board makes a taller page, and loses nothing."""
+def compose_board(
+    board: Board,
+    reckoning: Reckoning,
+    size: XY,
+    stated: Foot = Foot(),  # noqa: B008
+    play: Play | None = None,
+) -> Composition:
+    """One page, as wide as asked and at least as high; a tall board makes a taller page, and loses nothing. At a step
+    of `play` it is the board of that period."""
+    resting = board
+    if play is not None:
+        board = replace(board, slicers=(*board.slicers, play.slicer))
     stories = [slicer_words(slicer) for slicer in board.slicers if slicer.narrows]
     lines = [" · ".join(stories)] if stories else []
     marks, top = heading(board.name, lines, size, text_width)
@@ -25,6 +38,8 @@ def compose_board(board: Board, reckoning: Reckoning, size: XY, stated: Foot = F
     for panel in sorted(board.panels, key=lambda panel: not kind_of(panel).behind):
         left, y, width, high = grid.area(panel.place)
         answer = reckoning.panel(board, panel)
+        if play is not None:
+            answer = reckoning.played(resting, panel, play, answer)
         names = answer.grid.names if answer.grid is not None else ()
         inner = content_area(panel, (width, high))
         content = panel_scene(panel, answer, Canvas(inner[2], inner[3]))

@@ -15,13 +15,13 @@ from summula.core.boards.board import Board, SlicerPanel, SummaryPanel
 from summula.core.boards.boardstate import BoardState
 from summula.core.boards.echoing import Part, echoed, headings_picked, part_of, sliced_by, sliced_on
 from summula.core.boards.panelkinds import PanelAnswer, is_known, kind_of
-from summula.core.boards.playing import Play, months_of
+from summula.core.boards.playing import Play, playable
 from summula.core.charts.scene import Tag
 from summula.core.fields.figures import plural
 from summula.core.folio.model import taken_id, with_board
 from summula.core.folio.snapshot import Snapshot, bare
 from summula.core.refusal import Refusal
-from summula.core.slicing import Echo, Holding, PeriodSlicer, Slicer, slicer_kind, slicer_words
+from summula.core.slicing import Echo, Holding, Slicer, slicer_kind, slicer_words
 from summula.core.slicing.linking import linked_slicer
 from summula.core.slicing.slicerkinds import cleared
 from summula.core.tables.field import Field
@@ -371,18 +371,9 @@ class BoardPage(QWidget):
         return board if play is None else replace(board, slicers=(*board.slicers, play.slicer))
 
     def playable(self) -> Play | None:
-        """What a board can be played through: the dates of its ruler, else of its first table."""
-        board, reckoning = self._board(), self.session.reckoning(self._board())
-        ruler = next((each for each in board.slicers if isinstance(each, PeriodSlicer)), None)
-        if ruler is not None:
-            table_id, field = ruler.table, ruler.field
-        else:
-            found = [(key, f.name) for key, t in reckoning.tables.items() for f in t.fields if f.kind == "date"]
-            if not found:
-                return None
-            table_id, field = found[0]
-        months = months_of(reckoning.tables[table_id], field)
-        return None if months is None else Play(table_id, field, *months, months[0])
+        """What the board can be played through."""
+        board = self._board()
+        return playable(board, self.session.reckoning(board).tables)
 
     def set_play(self, play: Play | None) -> None:
         """Show the board at a period, or (None) at all of them again."""
