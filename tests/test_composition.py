@@ -171,3 +171,44 @@ def test_core_draws_without_qt(demo: Opened) -> None:
         "FORMATS[0].make(compose(p, o.folio, o.prepared(), (900, 600))); assert not any('PyQt' in name for name in sys.modules)"
     )
     subprocess.run([sys.executable, "-c", code], check=True, timeout=120)
+
+
+PAINTED_BESIDE = """
+import threading
+from PyQt6.QtGui import QImage, QPainter
+from summula.core.charts.scene import Ink, Point, Scene, Text
+from summula.desk.application import application
+from summula.desk.widgets.painter import paint_scene
+
+def picture(n):
+    texts = [Text(10.0 + i % 30, 10.0 + i * 7 % 280, f"Takings {i * n % 900}", Ink("ink"), 11.0 + i % 3, 400 + 100 * (i % 3)) for i in range(120)]
+    points = [Point(5.0 * i, 20.0 + i, 3.6, Ink("series 0")) for i in range(30)]
+    image = QImage(400, 300, QImage.Format.Format_RGB32)
+    painter = QPainter(image)
+    paint_scene(painter, Scene(400.0, 300.0, (*texts, *points)))
+    painter.end()
+
+def work():
+    n = 1
+    while not stop.is_set():
+        picture(n)
+        n += 1
+
+application()
+stop = threading.Event()
+workers = [threading.Thread(target=work) for _ in range(2)]
+for each in workers:
+    each.start()
+for n in range(300):
+    picture(n)
+stop.set()
+for each in workers:
+    each.join()
+"""
+
+
+def test_pictures_are_painted_in_workers_while_the_window_paints() -> None:
+    """In a process of its own: what two threads share by mistake ends it, not with an exception."""
+    import subprocess
+
+    subprocess.run([sys.executable, "-c", PAINTED_BESIDE], check=True, timeout=120)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from pathlib import Path
+from threading import get_ident
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
@@ -29,7 +30,7 @@ def wear(theme: Theme) -> bool:
         return False
     _WORN[0] = theme
     colour.cache_clear()
-    font.cache_clear()
+    _font.cache_clear()
     application = QApplication.instance()
     if isinstance(application, QApplication) and application.property("themed"):
         dress(application)
@@ -42,9 +43,14 @@ def colour(token: str, strength: float = 1.0, ground: str = "sheet") -> QColor:
     return QColor(*worn().colour(token, strength, ground))
 
 
-@lru_cache(maxsize=256)
 def font(size: float = 13, weight: int = 400, *, serif: bool = False, italic: bool = False) -> QFont:
-    """A shipped font in pixels."""
+    """A shipped font in pixels. Each thread has its own: Qt keeps what it worked out for a font in the font itself,
+    without a lock, and pictures are painted in workers while the window paints."""
+    return _font(size, weight, serif, italic, get_ident())
+
+
+@lru_cache(maxsize=512)
+def _font(size: float, weight: int, serif: bool, italic: bool, thread: int) -> QFont:
     made = QFont([SERIF if serif and worn().serif_headings else SANS, FALLBACK])
     made.setPixelSize(max(1, round(size)))
     made.setWeight(QFont.Weight(weight))
@@ -52,15 +58,15 @@ def font(size: float = 13, weight: int = 400, *, serif: bool = False, italic: bo
     return made
 
 
-@lru_cache(maxsize=256)
-def _metrics(size: float, weight: int, serif: bool, italic: bool) -> QFontMetricsF:
+@lru_cache(maxsize=512)
+def _metrics(size: float, weight: int, serif: bool, italic: bool, thread: int) -> QFontMetricsF:
     return QFontMetricsF(font(size, weight, serif=serif, italic=italic))
 
 
 @lru_cache(maxsize=65536)
 def text_width(text: str, size: float, weight: int = 400, serif: bool = False, italic: bool = False) -> float:
     """Pixels a text takes: what the forms of charts ask."""
-    return _metrics(size, weight, serif, italic).horizontalAdvance(text)
+    return _metrics(size, weight, serif, italic, get_ident()).horizontalAdvance(text)
 
 
 def load_fonts() -> None:

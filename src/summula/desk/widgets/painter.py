@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from array import array
 from functools import lru_cache
+from threading import get_ident, main_thread
 from typing import NamedTuple, assert_never
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -152,6 +153,9 @@ def _box(painter: QPainter, mark: Box, ground: str) -> None:
     painter.drawRoundedRect(area, mark.radius, mark.radius)
 
 
+_WINDOWS = main_thread().ident  # the thread that windows are painted in: a text laid out may be painted in one alone
+
+
 class _LaidOut(NamedTuple):
     """A text whose letters are chosen and placed already, and how far its baseline lies below its top."""
 
@@ -178,6 +182,9 @@ def _text(painter: QPainter, mark: Text, ground: str) -> None:
     if mark.align != "left":
         width = text_width(mark.text, mark.size, mark.weight, serif)
         x -= width if mark.align == "right" else width / 2
+    if get_ident() != _WINDOWS:
+        painter.drawText(QPointF(x, mark.y), mark.text)
+        return
     laid_out = _laid_out(mark.text, mark.size, mark.weight, serif)
     painter.drawStaticText(QPointF(x, mark.y - laid_out.ascent), laid_out.text)
 
