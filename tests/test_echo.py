@@ -423,7 +423,7 @@ SIDES = {"Route": ("Route", "Route"), 'year of "Sailed on"': ('year("Sailed on")
 @settings(max_examples=30)
 @given(st.data())
 def test_figures_of_two_tables_stand_beside_each_other(demo: Opened, stored: duckdb.DuckDBPyConnection, data: st.DataObject) -> None:
-    tables = demo.prepared()
+    tables = {**demo.prepared(), "t3": table_from_frame("Seats", SEATS)}
     words = Vocabulary(tables["t1"], others=(tables["t2"],))
     by = data.draw(st.lists(st.sampled_from(LINKED), min_size=1, max_size=2, unique=True))
     text = f'show sum of Takings and sum of "Takings goal" in "Monthly targets" and sum of Takings / sum of "Takings goal" in "monthly targets" by {" then ".join(by)}'
@@ -432,7 +432,7 @@ def test_figures_of_two_tables_stand_beside_each_other(demo: Opened, stored: duc
     routes = tables["t1"].column("Route").members  # type: ignore[union-attr]
     cut = data.draw(slicers(routes, tables["t1"].column("Vessel").members))  # type: ignore[union-attr]
     board = Board("b", "B", (SummaryPanel("p0", Place(0, 0, 9, 9), "s0"),), cut)
-    answer = Reckoning(tables, {"s0": ("t1", phrase)}, links=LINKS).panel(board, board.panels[0])
+    answer = Reckoning(tables, {"s0": ("t1", phrase)}, links=THREE).panel(board, board.panels[0])
     if answer.chart is None:
         return
     grid = answer.chart.grid
