@@ -21,7 +21,7 @@ from summula.core.charts.style import Emphasis
 from summula.core.summaries import parse, print_phrase
 from summula.desk.frame.contents import FieldRow, PageRow, dragged_field
 from summula.desk.pictures import ALL_FORMATS
-from summula.desk.theme import colour
+from summula.desk.theme import colour, font
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
 from tests.hands import LEFT, bars, phrase_text, pick, scene_of
@@ -305,3 +305,10 @@ def test_the_focus_is_seen_wherever_it_is_and_hides_nothing(on_demo: Window) -> 
                     assert (after == plum).mean() < (before == plum).mean() + 0.2, f"it hides what is there: {notice}"
                 reached += 1
     assert reached > 100
+
+
+def test_a_font_that_is_changed_changes_no_other() -> None:
+    face = font(11, 500)
+    face.setLetterSpacing(face.SpacingType.AbsoluteSpacing, 0.9)
+    face.setStrikeOut(True)
+    assert font(11, 500).letterSpacing() == 0 and not font(size=11, weight=500, serif=False).strikeOut()

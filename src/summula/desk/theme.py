@@ -44,9 +44,9 @@ def colour(token: str, strength: float = 1.0, ground: str = "sheet") -> QColor:
 
 
 def font(size: float = 13, weight: int = 400, *, serif: bool = False, italic: bool = False) -> QFont:
-    """A shipped font in pixels. Each thread has its own: Qt keeps what it worked out for a font in the font itself,
-    without a lock, and pictures are painted in workers while the window paints."""
-    return _font(size, weight, serif, italic, get_ident())
+    """A shipped font in pixels, the caller's own to change. Each thread has other ones: Qt keeps what it worked out for
+    a font in the font itself, without a lock, and pictures are painted in workers while the window paints."""
+    return QFont(_font(size, weight, serif, italic, get_ident()))
 
 
 @lru_cache(maxsize=512)
