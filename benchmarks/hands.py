@@ -213,7 +213,7 @@ def main(minutes: float, seed: int) -> int:
     own = [each for each in stalls if each[1] > STALL]  # the others waited for the machine
     longest = max([0.0, *(took for took, *_ in stalls)])
     print(f"over {STALL * 1000:.0f} ms: {len(stalls)}, {len(own)} of them at work; the longest {longest * 1000:.0f} ms")
-    for took, worked, place in sorted(stalls, reverse=True)[:25]:
+    for took, worked, place in sorted(stalls, key=lambda each: -each[1])[:25]:
         print(f"  {took * 1000:5.0f} ms, {worked * 1000:5.0f} at work  {place}")
     for fault in faults[:10]:
         print(fault)

@@ -294,6 +294,7 @@ class Window(QMainWindow):
             for edit_name in ("reading.readers", "preparation.doing"):  # a quarter of a second, for polars
                 importlib.import_module(f"summula.core.{edit_name}")
             importlib.import_module("summula.core.preparation.formula").growth("1")
+            importlib.import_module("summula.core.boards.notetext").blocks_of("")  # the reader of notes
 
         self._warming.ask(warm, lambda _: None, self.session.refuse)
 
