@@ -282,6 +282,15 @@ def test_a_board_is_played_and_presented(on_demo: Window) -> None:
     rows = [view.answer.chart.grid.rows_used for view in page.panels.values() if view.answer is not None and view.answer.chart is not None]
     expected = sailings().filter((sailings()["Sailed on"].dt.year() == 2023) & (sailings()["Sailed on"].dt.month() == 2)).height
     assert rows and set(rows) == {expected}
+    bars = next(view for view in page.panels.values() if view.panel.title == "Where the takings come from")
+    assert bars.view.scene is not None
+    petrel = next(mark.tag for mark in bars.view.scene.tagged() if mark.tag and "Petrel" in mark.tag.title)
+    behind: list[int] = []
+    page.rows_found.connect(lambda table, rows, words: behind.append(len(rows)))
+    bars.view.asked.emit(petrel)  # the rows behind a mark are those of the month that is shown
+    february = (sailings()["Sailed on"].dt.year() == 2023) & (sailings()["Sailed on"].dt.month() == 2)
+    assert behind == [sailings().filter(february & (sailings()["Vessel"] == "Petrel")).height]
+    on_demo.refresh()
     page.play_bar.up_to.click()
     assert page.play_bar.words.text() == "up to Feb 2023"
     page.play_bar.part.activated.emit(2)

@@ -456,6 +456,17 @@ def test_figures_of_two_tables_stand_beside_each_other(demo: Opened, stored: duc
     assert total == pytest.approx(float(whole[0])) if whole and whole[0] is not None else math.isnan(total) or total == 0
 
 
+def test_a_linked_table_that_lost_its_field_is_waited_for(demo: Opened) -> None:
+    """A new file may lack the linked field: figures are blank and slicers of it move nothing there, without a fault."""
+    goals = pl.DataFrame({"Pier": ["N", "S"], "Takings goal": [10.5, 20.5]})
+    tables = {"t1": demo.prepared()["t1"], "t2": table_from_frame("Monthly targets", goals)}
+    phrase = parse('show sum of Takings and sum of "Takings goal" in "Monthly targets" by Route', Vocabulary(tables["t1"], others=(tables["t2"],)))
+    board = Board("b", "B", (SummaryPanel("p0", Place(0, 0, 9, 9), "s0"),), (ListSlicer("l1", "t1", Heading("Route"), ("Osk – Vaila",)),))
+    answer = Reckoning(tables, {"s0": ("t1", phrase)}, links=LINKS).panel(board, board.panels[0])
+    assert answer.chart is not None, answer.refusal
+    assert np.isnan(answer.chart.grid.values[answer.chart.grid.finest][1]).all() and answer.chart.grid.bottom_line(1) == 31.0
+
+
 def test_a_linked_figure_needs_its_link(demo: Opened) -> None:
     tables = demo.prepared()
     with pytest.raises(Refusal, match="no linked table 'Monthly targets'"):

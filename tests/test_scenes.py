@@ -118,6 +118,12 @@ def placed(mark: Mark, x: float, y: float) -> Bounds:
     return Bounds(own.left + x, own.top + y, own.right + x, own.bottom + y)
 
 
+def overlap(one: Bounds, other: Bounds) -> bool:
+    """Whether two areas share more than a pixel either way."""
+    across, down = min(one.right, other.right) - max(one.left, other.left), min(one.bottom, other.bottom) - max(one.top, other.top)
+    return across > 1 and down > 1
+
+
 def faults(scene: Scene, grid: Grid) -> list[str]:
     """What is wrong with a scene."""
     found = []
@@ -125,7 +131,7 @@ def faults(scene: Scene, grid: Grid) -> list[str]:
     for at, (text, area) in enumerate(texts):
         if area.left < -1 or area.top < -2 or area.right > scene.width + 1 or area.bottom > scene.height + 2:
             found.append(f"{text!r} leaves the scene: {area}")
-        found += [f"{text!r} touches {other!r}" for other, its in texts[at + 1 :] if area.meets(its, 1.0)]
+        found += [f"{text!r} touches {other!r}" for other, its in texts[at + 1 :] if overlap(area, its)]
     for mark, x, y in scene.flat():
         area = placed(mark, x, y)
         if not all(math.isfinite(each) for each in area):

@@ -55,8 +55,9 @@ class Exporting:
     def can_step(self) -> bool:
         """Whether the page in view is a board that can be played."""
         page = self.session.page()
-        ready = page is not None and page[0] == "board" and self.session.snapshot is None
-        return ready and page is not None and self._play(page[1]) is not None
+        if page is None or page[0] != "board" or self.session.snapshot is not None:
+            return False
+        return self._play(page[1]) is not None
 
     def _play(self, board: Board) -> Play | None:
         held = self.session.board_state.play

@@ -12,7 +12,6 @@ from summula.core.charts.scene import Tag
 from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Limits
 from summula.core.fields.heading import Heading, Member, Others
-from summula.core.fields.labels import heading_name
 from summula.core.phrases.phrase import Condition, Phrase, aggregates_of, figures_shown, headings_of
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import choice_of
@@ -210,8 +209,3 @@ def _number(value: object) -> float:
 
 def _kept(value: object) -> MemberChoice:
     return value if isinstance(value, str | float) else str(value)
-
-
-def echo_fields(echo: Echo) -> list[str]:
-    """The headings that it is about, by name."""
-    return list(dict.fromkeys(heading_name(each.heading) for part in echo.parts for each in part))

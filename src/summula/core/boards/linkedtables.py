@@ -11,7 +11,7 @@ from summula.core.engine.cells import fold
 from summula.core.engine.grid import Grid
 from summula.core.fields.heading import Heading
 from summula.core.phrases.phrase import Phrase
-from summula.core.slicing.linking import Link, linked_heading, linked_slicer
+from summula.core.slicing.linking import Link, heard_by, linked_heading
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Narrowing
 from summula.core.slicing.slicerkinds import needs_of
@@ -38,13 +38,14 @@ class LinkedTables(msgspec.Struct, frozen=True, eq=False):
 
     def heading(self, name: str, heading: Heading) -> Heading | None:
         key = self._id(name)
-        return None if key is None else linked_heading(self.links, self.home, heading, key)
+        found = None if key is None else linked_heading(self.links, self.home, heading, key)
+        return found if key is not None and found is not None and self.tables[key].has(found.field) else None
 
     def answer(self, name: str, phrase: Phrase) -> Grid:
         key = self._id(name)
         assert key is not None
         table = self.tables[key]
-        moved = [linked_slicer(self.links, each, key) for each in self.slicers]
+        moved = [heard_by(self.links, each, key, table) for each in self.slicers]
         slicers = [each for each in moved if each is not None and each.narrows]
         needed = [need for each in slicers for need in needs_of(each, table)]
         cells = fold(table, [*dimensions_of(with_defaults(phrase, table), table), *needed])

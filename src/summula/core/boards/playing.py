@@ -8,6 +8,7 @@ from typing import Literal
 import msgspec
 
 from summula.core.boards.board import Board
+from summula.core.memory import Remembered
 from summula.core.slicing.slicer import PeriodSlicer
 from summula.core.slicing.slicerkinds import period_label
 from summula.core.tables.column import DateColumn, date_of
@@ -15,6 +16,7 @@ from summula.core.tables.table import Table
 
 PlayPart = Literal["month", "quarter", "year"]
 PARTS: tuple[PlayPart, ...] = ("month", "quarter", "year")
+_MONTHS_HELD: Remembered[str, tuple[str, str] | None] = Remembered("months held")
 _MONTHS: dict[PlayPart, int] = {"month": 1, "quarter": 3, "year": 12}
 
 
@@ -85,6 +87,10 @@ def playable(board: Board, tables: Mapping[str, Table], part: PlayPart = "month"
 
 def months_of(table: Table, field: str) -> tuple[str, str] | None:
     """The first and the last month of a date field; None where it has no dates."""
+    return _MONTHS_HELD.of(table.memo, field, lambda: _months_held(table, field))
+
+
+def _months_held(table: Table, field: str) -> tuple[str, str] | None:
     column = table.column(field)
     if not isinstance(column, DateColumn):
         return None

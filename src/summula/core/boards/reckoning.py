@@ -29,7 +29,7 @@ from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.phrase import Phrase
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import Holding, holdings
-from summula.core.slicing.linking import Link, linked_slicer
+from summula.core.slicing.linking import Link, heard_by
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Echo, Narrowing, Slicer
 from summula.core.slicing.slicerkinds import needs_of, slicer_words
@@ -51,7 +51,7 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
     """Answers boards from `tables` (by id), `phrases` (by summary id, with table id), their `looks` and the `levers`.
 
     Keeps the last answer of every panel with what it was worked out from. A newer state of the folio is another value
-    (`with_state`) that shares what is kept: whoever works with this one is not disturbed.
+    that shares what is kept: whoever works with this one is not disturbed.
     """
 
     tables: Mapping[str, Table]
@@ -140,10 +140,7 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
         """An echo as a table hears it; None where it has no part in it."""
         if echo is None:
             return None
-        found: Echo | None = linked_slicer(self.links, echo, table_id)
-        table = self.tables[table_id]
-        if found is None or not all(table.has(each.heading.field) for part in found.parts for each in part):
-            return None
+        found: Echo | None = heard_by(self.links, echo, table_id, self.tables[table_id])
         return found
 
     def held(self, board: Board, slicer: Slicer) -> list[Holding]:

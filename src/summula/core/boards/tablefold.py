@@ -12,7 +12,7 @@ from summula.core.boards.panelkinds import Asked, kind_of
 from summula.core.engine.cells import Cells, Dimension, coarser, fold, tells, unfolded
 from summula.core.fields.heading import Heading
 from summula.core.refusal import Refusal
-from summula.core.slicing.linking import linked_slicer
+from summula.core.slicing.linking import heard_by
 from summula.core.slicing.slicer import Narrowing, Slicer
 from summula.core.slicing.slicerkinds import needs_of
 from summula.core.tables.table import Table
@@ -110,9 +110,8 @@ def table_fold(board: Board, table_id: str, table: Table, asked: Asked, last: Ta
         and last.asked.links == asked.links
     ):
         return last
-    # A slicer whose field is missing (a new file may lack it) waits and narrows nothing.
-    moved = [linked_slicer(asked.links, slicer, table_id) for slicer in board.slicers]
-    slicers = tuple([s for s in moved if s is not None and table.has(s.dimension.field)])
+    moved = [heard_by(asked.links, slicer, table_id, table) for slicer in board.slicers]
+    slicers = tuple([each for each in moved if each is not None])
     dimensions = tuple([each for slicer in slicers for each in needs_of(slicer, table)])
     if (
         last is not None

@@ -39,14 +39,6 @@ class Bounds(NamedTuple):
     right: float
     bottom: float
 
-    def meets(self, other: Bounds, slack: float = 0.5) -> bool:
-        return (
-            self.left < other.right - slack
-            and other.left < self.right - slack
-            and self.top < other.bottom - slack
-            and other.top < self.bottom - slack
-        )
-
     def holds(self, x: float, y: float, slack_x: float = 0.0, slack_y: float = 0.0) -> bool:
         return self.left - slack_x <= x <= self.right + slack_x and self.top - slack_y <= y <= self.bottom + slack_y
 

@@ -47,8 +47,8 @@ _COUNTS: Remembered[tuple[str | None, tuple[Condition, ...]], dict[LevelPair, ND
 
 
 def ordered_cells(fold: Fold, name: str, order: NDArray[np.intp] | None = None) -> OrderedCells | None:
-    """The cells of a fold in a field's order; None where that would not pay: nothing is masked out (then sorting the
-    rows once is as good), rows are cells of their own, or there are too many figures or cells. `order`: row numbers by
+    """The cells of a fold in a field's order; None where that would not pay: rows are cells of their
+    own, or there are too many figures or cells. `order`: row numbers by
     ascending value, blanks left out, where the values are not whole units. Remembered by the cells."""
     cells, figures = fold.cells, fold.rows.nodes * fold.columns.nodes
     blocks = _blocks(cells)

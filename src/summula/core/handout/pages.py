@@ -55,10 +55,13 @@ def _composed(page: TableEntry | Summary | Board, folio: Folio, tables: dict[str
             stated = foot_of(folio, page.table, grid.rows_used, grid.rows_read)
             return compose_summary(page.name, print_phrase(page.phrase), chart, size, stated)
         case Board():
-            reckoning = Reckoning(
-                tables, folio.phrases(), folio.looks(), folio.levers, folio.read_at(), folio.links, folio.pictures
-            )
+            reckoning = reckoning_of(folio, tables)
             return compose_board(page, reckoning, size, board_foot(folio, page, reckoning))
+
+
+def reckoning_of(folio: Folio, tables: dict[str, Table]) -> Reckoning:
+    """What answers the boards of a folio; `tables` are its prepared tables by id."""
+    return Reckoning(tables, folio.phrases(), folio.looks(), folio.levers, folio.read_at(), folio.links, folio.pictures)
 
 
 def board_foot(folio: Folio, board: Board, reckoning: Reckoning) -> Foot:

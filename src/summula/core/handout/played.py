@@ -9,11 +9,10 @@ from msgspec.structs import replace
 
 from summula.core.boards.board import Board
 from summula.core.boards.playing import Play
-from summula.core.boards.reckoning import Reckoning
 from summula.core.composition.boardpages import compose_board
 from summula.core.composition.composition import Composition
 from summula.core.folio.model import Folio
-from summula.core.handout.pages import board_foot
+from summula.core.handout.pages import board_foot, reckoning_of
 from summula.core.refusal import Refusal
 from summula.core.tables.table import Table
 
@@ -22,9 +21,7 @@ def played_pages(
     board: Board, folio: Folio, tables: dict[str, Table], size: tuple[float, float], play: Play
 ) -> Iterator[tuple[str, Composition]]:
     """For each step of play the month that it begins with ("2024-04"), and the board as it is shown then."""
-    reckoning = Reckoning(
-        tables, folio.phrases(), folio.looks(), folio.levers, folio.read_at(), folio.links, folio.pictures
-    )
+    reckoning = reckoning_of(folio, tables)
     for at in play.steps:
         stands = replace(play, at=at)
         stepped = replace(board, slicers=(*board.slicers, stands.slicer))

@@ -77,6 +77,19 @@ def linked_slicer(links: Sequence[Link], slicer: Narrowing, wanted: str) -> Any:
             assert_never(slicer)
 
 
+def heard_by(links: Sequence[Link], slicer: Narrowing, wanted: str, table: Table) -> Any:
+    """The slicer as it narrows the table of that id; None where it does not, or where a field is missing that it goes
+    by (a new file may lack it): it waits, and narrows nothing."""
+    found = linked_slicer(links, slicer, wanted)
+    if found is None:
+        return None
+    if isinstance(found, Echo):
+        known = all(table.has(condition.heading.field) for part in found.parts for condition in part)
+    else:
+        known = table.has(found.dimension.field)
+    return found if known else None
+
+
 def _linked_part(links: Sequence[Link], table: str, part: tuple[Condition, ...], wanted: str) -> tuple[Condition, ...]:
     found = []
     for condition in part:

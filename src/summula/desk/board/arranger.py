@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QMimeData, QObject, QPoint, QRect
+from PyQt6.QtCore import QMimeData, QObject, QRect
 from PyQt6.QtWidgets import QApplication
 
 from summula.core.boards.arrangement import (
@@ -25,7 +25,6 @@ from summula.core.boards.arrangement import (
 from summula.core.boards.board import Board, Place
 from summula.core.fields.figures import plural
 from summula.core.folio.carrying import MIME, carried, from_bytes, pasted, to_bytes
-from summula.core.folio.model import with_board
 from summula.core.refusal import Refusal
 from summula.desk.board.canvas import Canvas
 from summula.desk.session import Session
@@ -221,10 +220,3 @@ class Arranger(QObject):
     def chosen(self) -> int:
         """How many can be moved."""
         return len(chosen_panels(self._board(), self.selection))
-
-    def show_board(self, board: Board, words: str) -> None:
-        self.session.edit(with_board(self.session.folio, board), words)
-
-    def place_at(self, place: QPoint) -> Place:
-        """The nearest grid place to a point of the canvas."""
-        return self.canvas.place(QRect(place.x(), place.y(), 1, 1))

@@ -45,6 +45,8 @@ from summula.desk.work import QUICK_ROWS, Work
 
 RAIL = 200
 
+_FEW_STEPS = 60  # of play, which are answered at once: more go to a worker
+
 
 class BoardPage(QWidget):
     """Listens to the board in view. Reading is safe: nothing moves unless arranging."""
@@ -147,7 +149,7 @@ class BoardPage(QWidget):
             self._echoing = found["echoing"]
             self._say_status(found["in play"], time.perf_counter() - started)
 
-        if self._is_quick(sliced):
+        if self._is_quick(sliced) and (play is None or len(play.steps) <= _FEW_STEPS):
             self.work.cancel()
             done(work_out())
         else:
@@ -275,9 +277,8 @@ class BoardPage(QWidget):
 
     def _show_rows_behind(self, panel_id: str, tag: Tag) -> None:
         """The rows behind a mark, under the slicers of the moment."""
-        board = self._board()
+        reckoning, board = self.session.reckoning(self._board()), self._played(self._board())
         panel = next(each for each in board.panels if each.id == panel_id)
-        reckoning = self.session.reckoning(board)
 
         def shown(found: Any) -> None:
             if found is not None:
@@ -307,8 +308,8 @@ class BoardPage(QWidget):
         if not board.panels and self.session.folio.tables:
             table_id = self.session.default_table()
             self.empty.show_offers(self.session.folio, table_id, self.session.table(table_id))
+            self._lay_out()  # the offers say how high they are
         self.empty.setVisible(not board.panels)
-        self._lay_out()
         self.canvas.update()
         self.canvas.underlay = self._underlay(board)
         self.play_bar.show_play(self.state.play)
