@@ -29,7 +29,7 @@ from summula.core.charts.scale import scale, tied
 from summula.core.charts.scene import Picture, Wedge
 from summula.core.charts.series import column_name
 from summula.core.charts.settings import with_value
-from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Emphasis, GaugeStyle, levers_of, with_levers
+from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Emphasis, GaugeStyle, ScaleStyle, levers_of, with_levers
 from summula.core.charts.waffle import shared_out
 from summula.core.engine.grid import Grid
 from summula.core.engine.periods import last_part_way
@@ -785,3 +785,15 @@ def test_many_values_are_put_together_as_numpy_does(seed: int) -> None:
             own = fees[kept & (piers == at)]
             place = np.searchsorted(limits, own, side="right") - 1
             assert counts.tolist() == np.bincount(place, minlength=len(counts)).tolist()
+
+
+@settings(max_examples=300)
+@given(st.integers(-10**6, 10**6), st.integers(0, 10**6), st.integers(0, 6), st.booleans(), st.booleans())
+def test_a_scale_holds_the_figures_that_it_is_of(low: int, more: int, decimals: int, zero: bool, log: bool) -> None:
+    lowest, highest = low / 10**decimals, (low + more) / 10**decimals
+    made = scale(lowest, highest, 300.0, 0.0, zero=zero, style=ScaleStyle(log=log))
+    assert made.holds(lowest) and made.holds(highest)
+
+
+def test_a_scale_holds_fifteen_hundredths() -> None:
+    assert all(scale(0.15, high, 300.0, 0.0, zero=False).holds(0.15) for high in (0.32, 0.35, 0.4, 0.45))

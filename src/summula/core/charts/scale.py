@@ -118,7 +118,7 @@ def _from_nothing(lowest: float, highest: float, start: float, end: float, every
     floor = _end(low, first * step, step, 0.05 * (low - high))
     ceiling = _end(high, last * step, step, 0.05 * (high - low))
     ticks = tuple(at * step for at in range(first, last + 1) if floor <= at * step <= ceiling)
-    return Scale(floor, ceiling, start, end, ticks)
+    return Scale(min(floor, low), max(ceiling, high), start, end, ticks)  # 3 * 0.05 is a hair above 0.15
 
 
 def _end(figure: float, tick: float, step: float, slack: float) -> float:
@@ -137,12 +137,21 @@ def _fitted(lowest: float, highest: float, start: float, end: float, every: floa
         lowest = 0.0
     step = round_step((highest - lowest) / max(2, int(abs(end - start) / every)))
     first, last = math.floor(lowest / step + 1e-9), math.ceil(highest / step - 1e-9)
-    return Scale(first * step, last * step, start, end, tuple(at * step for at in range(first, last + 1)))
+    ticks = tuple(at * step for at in range(first, last + 1))
+    return Scale(min(first * step, lowest), max(last * step, highest), start, end, ticks)
 
 
 def _logarithmic(lowest: float, highest: float, start: float, end: float, style: ScaleStyle) -> Scale:
-    low = style.low if style.low is not None and style.low > 0 else 10.0 ** math.floor(math.log10(lowest) + 1e-9)
-    high = style.high if style.high is not None and style.high > low else 10.0 ** math.ceil(math.log10(highest) - 1e-9)
+    low = (
+        style.low
+        if style.low is not None and style.low > 0
+        else min(10.0 ** math.floor(math.log10(lowest) + 1e-9), lowest)
+    )
+    high = (
+        style.high
+        if style.high is not None and style.high > low
+        else max(10.0 ** math.ceil(math.log10(highest) - 1e-9), highest)
+    )
     if high <= low:
         high = low * 10
     decades = range(math.floor(math.log10(low)), math.ceil(math.log10(high)) + 1)
