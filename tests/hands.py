@@ -17,6 +17,7 @@ from summula.core.grids.measurestyle import MeasureSetting, MeasureStyle
 from summula.core.phrases.phrase import figures_shown
 from summula.core.summaries import parse, print_phrase
 from summula.desk.frame.contents import field_mime
+from summula.desk.frame.margin import Margin
 from summula.desk.grid.gridlayout import GridLayout
 from summula.desk.pages.summarypage import SummaryPage
 from summula.desk.widgets.picklist import PickList
@@ -95,3 +96,9 @@ def layout_of(page: SummaryPage) -> GridLayout:
 def said(page: SummaryPage) -> str:
     assert page.summary is not None
     return print_phrase(page.summary.phrase)
+
+
+def margin_of(window: Window) -> Margin:
+    """The margin as it is a frame later, when it has followed the page."""
+    window.margin.lay_out()
+    return window.margin

@@ -42,7 +42,7 @@ from summula.desk.board.pictureasking import take_picture
 from summula.desk.board.reachmatrix import ReachPopover
 from summula.desk.board.slicings import SlicingsPopover
 from summula.desk.window import Window
-from tests.hands import LEFT, drop, take_in
+from tests.hands import LEFT, drop, margin_of, take_in
 
 CTRL, ALT, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier
 Key = Qt.Key
@@ -168,7 +168,7 @@ def test_a_place_by_number_guides_and_a_sketch(on_demo: Window) -> None:
     page.set_arranging(True)
     panel = board_of(on_demo).panels[0]
     page.arranger.select((panel.id,))
-    button = next(b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Size"))
+    button = next(b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Size"))
     QTest.mouseClick(button, LEFT)
     from summula.desk.board.placepopover import PlacePopover
 
@@ -317,8 +317,8 @@ def test_points_move_on_scales_that_stay_and_leave_a_trail(on_demo: Window, form
     board = Board("b99", "Played", (SummaryPanel("p99", Place(0, 0, 24, 16), made.id, "Moving"),))
     session.edit(with_board(session.folio, board), "a board")
     session.turn_to("b99")
-    page.begin_play()
-    page.begin_play()
+    page.playing.begin()
+    page.playing.begin()
     view = page.panels["p99"].view
 
     def shown() -> tuple[list[str], dict[str, Point]]:
@@ -354,7 +354,7 @@ def test_points_move_on_scales_that_stay_and_leave_a_trail(on_demo: Window, form
     assert view._before is None  # it has arrived
     page.play_bar.trail.click()
     assert not [mark for mark in view.scene.marks if isinstance(mark, Line) and mark.width == 1.2]
-    page.set_play(None)
+    page.playing.show(None)
     assert page.panels["p99"].answer is not None and page.panels["p99"].answer.chart.course is None  # type: ignore[union-attr]
 
 
@@ -373,8 +373,8 @@ def test_play_is_handed_out_step_by_step(on_demo: Window, tmp_path: Path, monkey
     assert "cannot be played" in capsys.readouterr().err
     session, page = on_demo.session, on_demo.board_page
     session.turn_to("b9")
-    page.begin_play()
-    page.begin_play()
+    page.playing.begin()
+    page.playing.begin()
     page.play_bar.part.activated.emit(1)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "review.png"), ""))
     on_demo.actions_.run("hand out steps png")

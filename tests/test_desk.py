@@ -24,7 +24,7 @@ from summula.desk.pictures import ALL_FORMATS
 from summula.desk.theme import colour, font
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.hands import LEFT, bars, phrase_text, pick, scene_of
+from tests.hands import LEFT, bars, margin_of, phrase_text, pick, scene_of
 
 Key = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -150,7 +150,7 @@ def test_contents_by_keys_and_a_field_drawn_out_of_them(
     QTest.mouseRelease(source, LEFT)
     session.turn_to("t1")
     QTest.keyClick({e.field.name: e for e in window.contents.findChildren(FieldRow)}["Weather"], Key.Key_Return)
-    assert any(b.accessibleName() == "Called: Weather ▾" for b in window.margin.findChildren(QPushButton))
+    assert any(b.accessibleName() == "Called: Weather ▾" for b in margin_of(window).findChildren(QPushButton))
 
 
 def test_everything_is_handed_out(
@@ -216,7 +216,7 @@ def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> N
     before = session.folio
 
     def click(name: str) -> None:
-        buttons = [b for b in window.margin.findChildren(QPushButton) if b.isVisible()]
+        buttons = [b for b in margin_of(window).findChildren(QPushButton) if b.isVisible()]
         QTest.mouseClick(next(b for b in buttons if b.accessibleName().startswith(name) or b.text() == name), LEFT)
 
     def popover() -> Popover:

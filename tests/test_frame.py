@@ -29,7 +29,7 @@ from summula.desk.board.paneleditors import EDITORS
 from summula.desk.frame.contents import FieldRow
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.hands import LEFT
+from tests.hands import LEFT, margin_of
 
 
 def test_fields_stay_in_sight_below_many_pages_and_are_searched(on_demo: Window) -> None:
@@ -130,7 +130,7 @@ def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:
     QTest.qWait(10)
 
     def press(name: str) -> None:
-        button = next(b for b in window.margin.findChildren(QPushButton) if b.isVisible() and b.accessibleName().startswith(name))
+        button = next(b for b in margin_of(window).findChildren(QPushButton) if b.isVisible() and b.accessibleName().startswith(name))
         QTest.mouseClick(button, LEFT)
 
     press("Note")

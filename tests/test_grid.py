@@ -24,7 +24,7 @@ from summula.desk.pages.pathpopover import PathPopover
 from summula.desk.pages.summarypage import SummaryPage
 from summula.desk.widgets.picklist import PickList
 from summula.desk.window import Window
-from tests.hands import LEFT, layout_of, pick, said, shown
+from tests.hands import LEFT, layout_of, margin_of, pick, said, shown
 
 NESTED = 'show sum of Takings by Route then Vessel across year of "Sailed on" then quarter of "Sailed on"'
 
@@ -283,7 +283,7 @@ def test_levers_are_made_used_and_moved(on_demo: Window) -> None:
     grid = page.grid
     assert grid is not None
     raised = grid.bottom_line()
-    row = next(each for each in on_demo.margin.findChildren(LeverRow) if each.isVisible())
+    row = next(each for each in margin_of(on_demo).findChildren(LeverRow) if each.isVisible())
     row.slider.setFocus()
     for _ in range(3):
         QTest.keyClick(row.slider, Qt.Key.Key_Left)
@@ -332,7 +332,7 @@ def test_the_fiscal_year_is_said_at_a_date(on_demo: Window) -> None:
     session.turn_to("t1")
     on_demo.table_page.choose_field("Sailed on")
     QTest.qWait(20)
-    button = next(b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Fiscal year"))
+    button = next(b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Fiscal year"))
     QTest.mouseClick(button, LEFT)
     QTest.qWait(20)
     popover = QApplication.activePopupWidget()

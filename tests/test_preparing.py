@@ -28,7 +28,7 @@ from summula.desk.preparing.steppopover import FormPopover
 from summula.desk.session import Session
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.hands import LEFT, pick, take_in
+from tests.hands import LEFT, margin_of, pick, take_in
 
 W = TypeVar("W", bound=QWidget)
 BOATS = (
@@ -95,7 +95,7 @@ def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtB
 
     def row(name: str) -> _SettingRow:
         return next(
-            each for each in window.margin.findChildren(_SettingRow) if each.setting.name == name and each.isVisible()
+            each for each in margin_of(window).findChildren(_SettingRow) if each.setting.name == name and each.isVisible()
         )
 
     assert row("head").setting.value == "row 3" and row("delimiter").setting.value == "semicolon"
@@ -106,7 +106,7 @@ def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtB
     QTest.mouseClick(row("head").button, LEFT)
     pick(popup(Popover), "none")
     qtbot.waitUntil(lambda: row("head").setting.value == "none", timeout=10_000)
-    click(window.margin, "As it was found")
+    click(margin_of(window), "As it was found")
     qtbot.waitUntil(
         lambda: row("head").setting.value == "row 3" and row("dates").setting.value == "day first", timeout=10_000
     )
@@ -142,7 +142,7 @@ def test_totals_and_periods_are_settled_at_a_click_before_a_file_is_taken_in(
     qtbot.waitUntil(lambda: page.rows is not None and page.take.isEnabled(), timeout=10_000)
 
     def offer(words: str) -> QPushButton:
-        return next(each for each in window.margin.findChildren(QPushButton) if each.text() == words and each.isVisible())
+        return next(each for each in margin_of(window).findChildren(QPushButton) if each.text() == words and each.isVisible())
 
     assert page.rows is not None
     model = page.rows.model()
@@ -282,7 +282,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     assert bundles.field == "No."  # the first field that holds values
     bundles.close()
     page.choose_field("Boat")
-    row = next(b for b in window.margin.findChildren(QWidget) if b.accessibleName() == "Bundles of values")
+    row = next(b for b in margin_of(window).findChildren(QWidget) if b.accessibleName() == "Bundles of values")
     QTest.mouseClick(row, LEFT)
     bundles = popup(BundlesPopover)
     for at in (0, 1):
@@ -360,7 +360,7 @@ def test_what_names_a_field_follows_its_new_name(boats: Window) -> None:
     add_slicer(session, session.folio.boards[0], "t1", "Boat")
     session.turn_to("t1")
     window.table_page.choose_field("Boat")
-    click(window.margin, "Called")
+    click(margin_of(window), "Called")
     line = popup(Popover).findChild(QLineEdit)
     assert line is not None
     line.setText("Fee")
@@ -390,31 +390,31 @@ def test_rows_are_found_and_second_looks_have_remedies(boats: Window, qtbot: QtB
     click(page, "Show all rows")
     assert shown() == 100
     page.choose_field("Fee")
-    click(window.margin, "Show the rows")  # of the value that is no number
+    click(margin_of(window), "Show the rows")  # of the value that is no number
     assert shown() == 1 and page.rows is not None and page.rows.model().data(page.rows.model().index(0, 3)) == "lost"  # type: ignore[union-attr]
-    looks = [b for b in window.margin.findChildren(QPushButton) if b.text() == "Show the rows"]
+    looks = [b for b in margin_of(window).findChildren(QPushButton) if b.text() == "Show the rows"]
     QTest.mouseClick(looks[-1], LEFT)  # of the row with too many values
     assert shown() == 1 and "too many or too few" in page.account.text()
-    shape = window.margin.findChild(ShapeView)
+    shape = margin_of(window).findChild(ShapeView)
     assert shape is not None
     QTest.mouseClick(shape, LEFT, pos=QPoint(2, 30))
     assert 0 < shown() < 100 and "where Fee is" in page.account.text()
-    click(window.margin, "Greatest")
+    click(margin_of(window), "Greatest")
     assert shown() == 100 and page.rows.currentIndex().row() == 97
     page.order_by("Fee", "largest")
     assert page.rows.model().data(page.rows.model().index(0, 3)) == "98,005.5"  # type: ignore[union-attr]
     page.choose_field("Moored on")
-    click(window.margin, "Read it month first")
+    click(margin_of(window), "Read it month first")
     assert str(values(window.session, "Moored on")[8]) == "2024-01-03"
     assert shown_steps(window)[-1] == "Moored on is a month-first date"
     page.choose_field("No.")
-    click(window.margin, "Make it a number")
+    click(margin_of(window), "Make it a number")
     assert window.session.table("t1").field("No.").kind == "number"
     # Hidden fields leave the lists; a pattern stays with its field.
     page.choose_field("Fee")
-    click(window.margin, "In lists")
+    click(margin_of(window), "In lists")
     assert window.session.table("t1").field("Fee").hidden
-    click(window.margin, "Pattern")
+    click(margin_of(window), "Pattern")
     pick(popup(Popover), "£1,234.57")
     assert window.session.table("t1").field("Fee").pattern == "£#,##0.00"
 

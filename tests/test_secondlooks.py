@@ -29,7 +29,7 @@ from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.core.tables.years import holds_years
 from summula.desk.grid.rowsview import head_words
 from summula.desk.window import Window
-from tests.hands import take_in
+from tests.hands import margin_of, take_in
 from tests.test_preparing import click
 
 
@@ -74,7 +74,7 @@ def test_what_is_in_order_gets_no_second_look(text: str, demo: Opened) -> None:
 def test_a_remedy_is_one_click_away(on_demo: Window) -> None:
     window, session = on_demo, on_demo.session
     session.turn_to("s4")
-    click(window.margin, "Compare the same days")
+    click(margin_of(window), "Compare the same days")
     assert 'month-day of "Sailed on" is at most "11-11"' in print_phrase(session.folio.summary("s4").phrase)
     session.undo()
     assert "month-day" not in print_phrase(session.folio.summary("s4").phrase)
@@ -146,7 +146,7 @@ def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: P
     asked = answer(parse("show median of Built and max of Built and median of Fee", Vocabulary(built)), built)
     assert [style.text(1994) for style in asked.styles] == ["1994", "1994", "1,994"]
     window.table_page.choose_field("Built")
-    click(window.margin, "Make it a code")
+    click(margin_of(window), "Make it a code")
     qtbot.waitUntil(lambda: window.session.table("t1").field("Built").kind == "code", timeout=10_000)
     window.session.undo()
     assert window.session.table("t1").field("Built").kind == "number"
@@ -221,5 +221,5 @@ def test_a_style_is_mended_by_a_click(on_demo: Window) -> None:
     summary = session.folio.summary("s46")
     session.edit(with_summary(session.folio, replace(summary, style=with_value(summary.style, "trend.kind", "line"))), "Trend")
     QTest.qWait(30)
-    click(on_demo.margin, "Take the trend away")
+    click(margin_of(on_demo), "Take the trend away")
     assert session.folio.summary("s46").style == summary.style

@@ -33,12 +33,12 @@ from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.stylepopover import StyleForm, StylePopover
 from summula.desk.window import Window
-from tests.hands import LEFT, shown
+from tests.hands import LEFT, margin_of, shown
 
 
 def opened(window: Window, group: str) -> StylePopover:
     QTest.qWait(20)
-    button = next(b for b in window.margin.findChildren(QPushButton) if b.accessibleName().startswith(group) and b.isVisible())
+    button = next(b for b in margin_of(window).findChildren(QPushButton) if b.accessibleName().startswith(group) and b.isVisible())
     QTest.mouseClick(button, LEFT)
     popover = window.summary_page.popover
     assert isinstance(popover, StylePopover)
@@ -93,7 +93,7 @@ def test_a_chart_is_styled_in_the_margin_and_keeps_it(on_demo: Window, tmp_path:
 def test_a_pattern_of_a_measure_holds_in_its_chart(on_demo: Window) -> None:
     page = shown(on_demo, "show sum of Takings by Vessel drawn as bars")
     QTest.qWait(20)
-    button = next(b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Takings") and b.isVisible())
+    button = next(b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Takings") and b.isVisible())
     QTest.mouseClick(button, LEFT)
     popover = page.popover
     assert popover is not None
@@ -159,14 +159,14 @@ def test_settings_are_reached_by_pointing(on_demo: Window) -> None:
     assert before is not None
 
     QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Scale"))
-    form = next(each for each in on_demo.margin.findChildren(StyleForm) if each.isVisible())
+    form = next(each for each in margin_of(on_demo).findChildren(StyleForm) if each.isVisible())
     high = form.editors["scale.high"]
     assert isinstance(high, QLineEdit)
     high.setText("300000")
     QTest.keyClick(high, Qt.Key.Key_Return)
     assert any("300k" in text for text in page.chart.scene.texts()) and form.isVisible()  # type: ignore[union-attr]
     QTest.keyClick(page.chart, Qt.Key.Key_Escape)
-    assert not any(each.isVisible() for each in on_demo.margin.findChildren(StyleForm))
+    assert not any(each.isVisible() for each in margin_of(on_demo).findChildren(StyleForm))
 
     def strong() -> set[str]:
         assert page.chart.scene is not None
@@ -255,7 +255,7 @@ def test_inks_belong_to_the_folio(on_demo: Window, tmp_path: Path) -> None:
     wedge = next(mark for mark in scene.tagged() if isinstance(mark, Wedge) and mark.tag and mark.tag.by[0][1] == "Single")
     x, y = on_circle(wedge.x, wedge.y, (wedge.inner + wedge.outer) / 2, (wedge.start + wedge.stop) / 2)
     QTest.mouseClick(page.chart, LEFT, pos=QPoint(int(x), int(y)))
-    choice = next(each for each in on_demo.margin.findChildren(InkChoice) if each.isVisible())
+    choice = next(each for each in margin_of(on_demo).findChildren(InkChoice) if each.isVisible())
     assert choice.accessibleName() == "Ink of Single"
     choice.setFocus()
     for key in (Qt.Key.Key_Down, Qt.Key.Key_Right, Qt.Key.Key_Return):
@@ -271,7 +271,7 @@ def test_inks_belong_to_the_folio(on_demo: Window, tmp_path: Path) -> None:
 
     QTest.keyClick(page.chart, Qt.Key.Key_Escape)
     QTest.qWait(20)
-    button = next(b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Palette") and b.isVisible())
+    button = next(b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Palette") and b.isVisible())
     QTest.mouseClick(button, LEFT)
     popover = page.popover
     assert isinstance(popover, PalettePopover) and list(popover.rows) == list(PALETTES)
@@ -404,17 +404,18 @@ def test_the_margin_may_show_something_else_meanwhile(on_demo: Window) -> None:
     session.undo()
     assert page.grid is not None
     page.summary_margin.show(page.grid)
-    assert any(each.isVisible() for each in on_demo.margin.findChildren(StyleForm))
+    assert any(each.isVisible() for each in margin_of(on_demo).findChildren(StyleForm))
     page.summary_margin.point_at(None)
     on_demo.margin.show_blocks(["Something else"])
     QTest.qWait(30)
     page.summary_margin.show(page.grid)
+    margin_of(on_demo)
     assert page.summary_margin.levers and page.summary_margin.levers[0].isVisible()
 
 
 def test_slices_are_gathered_in_the_margin(on_demo: Window) -> None:
     page = shown(on_demo, "show sum of Takings by Route drawn as ring")
-    button = next(b for b in on_demo.margin.findChildren(QPushButton) if b.accessibleName().startswith("Slices at most"))
+    button = next(b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Slices at most"))
     assert "as many as there are" in button.accessibleName()
     QTest.mouseClick(button, LEFT)
     popover = page.popover

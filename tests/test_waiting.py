@@ -20,7 +20,7 @@ from summula.core.summaries import parse
 from summula.core.tables import finding
 from summula.desk.pages import boardpage, gridactions, summarypage, tablepage
 from summula.desk.window import Window
-from tests.hands import LEFT, said, shown
+from tests.hands import LEFT, margin_of, said, shown
 
 FIRST = "show sum of Takings by Route"
 
@@ -199,12 +199,12 @@ def test_while_an_answer_is_waited_for_nothing_of_the_last_page_is_offered(on_de
     qtbot.waitUntil(lambda: not page.work.waits)
     summary = session.page_id
     session.turn_to("t1")
-    assert "Kind" in " ".join(button.accessibleName() for button in on_demo.margin.findChildren(QPushButton) if button.isVisible())
+    assert "Kind" in " ".join(button.accessibleName() for button in margin_of(on_demo).findChildren(QPushButton) if button.isVisible())
     session.edit(session.folio, "nothing")
     page._answered = page.grid = page._shown = None
     gate.clear()
     session.turn_to(summary)
     QTest.qWait(20)
-    assert not any(button.accessibleName().startswith("Kind") for button in on_demo.margin.findChildren(QPushButton) if button.isVisible())
+    assert not any(button.accessibleName().startswith("Kind") for button in margin_of(on_demo).findChildren(QPushButton) if button.isVisible())
     gate.set()
     qtbot.waitUntil(lambda: page.grid is not None)

@@ -27,7 +27,7 @@ from summula.desk.theme import contrast
 from summula.desk.widgets import veil
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.hands import LEFT, bars, drop, phrase_text, pick, scene_of, take_in
+from tests.hands import LEFT, bars, drop, margin_of, phrase_text, pick, scene_of, take_in
 
 
 def picture(window: Window) -> QImage:
@@ -315,7 +315,7 @@ def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window, qt
     window, session = on_demo, on_demo.session
 
     def button(name: str) -> QPushButton:
-        return next(b for b in window.margin.findChildren(QPushButton) if b.accessibleName().startswith(name))
+        return next(b for b in margin_of(window).findChildren(QPushButton) if b.accessibleName().startswith(name))
 
     def popup() -> Popover:
         shown = QApplication.activePopupWidget()

@@ -89,12 +89,23 @@ class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
         return self.chart.grid if self.chart is not None else self.sparkline
 
 
+class Uses(msgspec.Struct, frozen=True):
+    """What of its folio and board a panel names, by id (levers by name); empty where it names none of a kind."""
+
+    summary: str = ""
+    lever: str = ""
+    picture: str = ""
+    slicer: str = ""
+
+
 class PanelKind(msgspec.Struct, frozen=True):
     """`table_of`: the id of the table a panel asks, empty where it asks none; KeyError where that is not known.
     `phrase`: what it asks, levers put in. `dimensions`: what its rows are folded by, beside the slicers. `content`:
     what an answer depends on, beside the rows and slicers. `answer` and `scene` show it; `check` refuses what a folio
     may not say. `titled`: whether its card shows the title. `size`: columns and rows when it is put on a board;
-    `smallest` what it can be made. `framed`: whether it stands on a card; `behind` others, which may lie on it."""
+    `smallest` what it can be made. `framed`: whether it stands on a card; `behind` others, which may lie on it.
+    `uses`: what of the folio it names. `line`: what stands below its title. `slices`: whether a click on a mark slices
+    the board, and does not only echo."""
 
     word: str
     titled: bool
@@ -109,6 +120,9 @@ class PanelKind(msgspec.Struct, frozen=True):
     check: Callable[[Any, set[str]], None]
     framed: bool = True
     behind: bool = False
+    uses: Callable[[Any], Uses] = lambda panel: Uses()
+    line: Callable[[Any], str] = lambda panel: ""
+    slices: Callable[[Any], bool] = lambda panel: False
 
 
 def kind_of(panel: Panel) -> PanelKind:
@@ -304,6 +318,7 @@ def _plain(
     scene: Callable[[PanelAnswer, Canvas], Scene] = lambda answer, canvas: message("", canvas.size),
     framed: bool = True,
     behind: bool = False,
+    uses: Callable[[Any], Uses] = lambda panel: Uses(),
 ) -> PanelKind:
     """A kind that asks no table."""
     return PanelKind(
@@ -314,6 +329,7 @@ def _plain(
         content=content,
         answer=lambda panel, asked, cells, slicers: answer(panel, asked),
         scene=scene, check=lambda panel, tables: None, framed=framed, behind=behind,
+        uses=uses,
     )  # fmt: skip
 
 
@@ -346,6 +362,8 @@ PANEL_KINDS: dict[type, PanelKind] = {
         dimensions=_summary_dimensions,
         content=_summary_content,
         answer=_summary_answer, scene=_chart_scene, check=_check_summary,
+        uses=lambda panel: Uses(summary=panel.summary),
+        line=lambda panel: panel.line, slices=lambda panel: panel.slices,
     ),
     KeyFigurePanel: PanelKind(
         "key figure", titled=False, size=(6, 4), smallest=(3, 3),
@@ -366,7 +384,7 @@ PANEL_KINDS: dict[type, PanelKind] = {
     LeverPanel: _plain(
         "lever", (6, 3), content=lambda panel, asked: (panel, asked.levers), titled=False,
         answer=lambda panel, asked: PanelAnswer(lever=next((e for e in asked.levers if e.name == panel.lever), None)),
-        scene=lambda answer, canvas: lever_scene(answer.lever, canvas),
+        scene=lambda answer, canvas: lever_scene(answer.lever, canvas), uses=lambda panel: Uses(lever=panel.lever),
     ),
     SlicerPanel: PanelKind(
         "slicer", titled=False, size=(5, 8), smallest=(3, 3),
@@ -375,12 +393,13 @@ PANEL_KINDS: dict[type, PanelKind] = {
         dimensions=lambda panel, asked, table: [],
         content=lambda panel, asked: panel.slicer,
         answer=_slicer_answer, scene=lambda answer, canvas: note_scene(answer.words, canvas),
-        check=lambda panel, tables: None,
+        check=lambda panel, tables: None, uses=lambda panel: Uses(slicer=panel.slicer),
     ),
     PicturePanel: _plain(
         "picture", (6, 6), content=lambda panel, asked: (panel, asked.pictures), titled=False, framed=False,
         answer=lambda panel, asked: PanelAnswer(picture=_picture_of(panel, asked)),
         scene=lambda answer, canvas: picture_scene(answer.picture, canvas),
+        uses=lambda panel: Uses(picture=panel.picture),
     ),
     RulePanel: _plain(
         "line", (12, 1), smallest=(1, 1), titled=False, framed=False, behind=True,

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.boards.board import Board, Panel, SummaryPanel
+from summula.core.boards.board import Board, Panel
 from summula.core.boards.echoing import choice_by, headings_picked
 from summula.core.boards.panelkinds import Asked, PanelAnswer, asks_only_sums, is_known, kind_of
 from summula.core.boards.playing import Play
@@ -87,12 +87,13 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
     def panel(self, board: Board, panel: Panel, echo: Echo | None = None) -> PanelAnswer:
         """The panel's answer, under an `echo` of another's marks; the same object as before when nothing it depends on
         has changed."""
-        if isinstance(panel, SummaryPanel) and panel.slices and panel.summary in self.phrases:
-            home, phrase = self.phrases[panel.summary]
+        kind = kind_of(panel)
+        summary = kind.uses(panel).summary
+        if kind.slices(panel) and summary in self.phrases:
+            home, phrase = self.phrases[summary]
             echo = choice_by(board, panel.id, home, headings_picked(phrase)) or echo
         moving = tuple(each for each in board.slicers if panel.id not in each.spares)
         asked = msgspec.structs.replace(self.asked, slicers=(*moving, *([echo] if echo is not None else [])))
-        kind = kind_of(panel)
         try:
             table_id = kind.table_of(panel, asked)
             folded = self.fold_of(board, table_id) if table_id else None

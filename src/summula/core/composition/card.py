@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from summula.core.boards.board import Frames, Panel, SummaryPanel
+from summula.core.boards.board import Frames, Panel
 from summula.core.boards.panelkinds import kind_of
 from summula.core.charts.scene import XY, Box, Ink, Mark, Text, TextWidth, fitted
 
@@ -35,7 +35,7 @@ def card(
 
 def line_of(panel: Panel) -> str:
     """The line below the title, of those that have one."""
-    return panel.line if isinstance(panel, SummaryPanel) else ""
+    return kind_of(panel).line(panel)
 
 
 def content_area(panel: Panel, size: XY) -> tuple[float, float, float, float]:

@@ -9,13 +9,12 @@ from msgspec.structs import replace
 from summula.core.boards.arrangement import put_beside
 from summula.core.boards.board import (
     KeyFigurePanel,
-    LeverPanel,
     NotePanel,
     Panel,
     PicturePanel,
-    SlicerPanel,
     SummaryPanel,
 )
+from summula.core.boards.panelkinds import kind_of
 from summula.core.charts.foliopicture import FolioPicture
 from summula.core.folio.model import Folio, Summary, free_name, taken_id, with_board, with_lever
 from summula.core.phrases.lever import LeverSetting
@@ -38,10 +37,11 @@ class Carried(Struct, frozen=True):
 
 def carried(folio: Folio, panels: tuple[Panel, ...]) -> Carried:
     """Panels with all that they show; slicers stay with their board."""
-    panels = tuple(panel for panel in panels if not isinstance(panel, SlicerPanel))
-    wanted = {panel.summary for panel in panels if isinstance(panel, SummaryPanel)}
+    used = [kind_of(panel).uses(panel) for panel in panels]
+    panels = tuple(panel for panel, uses in zip(panels, used, strict=True) if not uses.slicer)
+    wanted = {uses.summary for uses in used}
     summaries = tuple(each for each in folio.summaries if each.id in wanted)
-    pictures = {panel.picture for panel in panels if isinstance(panel, PicturePanel)}
+    pictures = {uses.picture for uses in used}
     names = {each.id: each.name for each in folio.tables}
     return Carried(
         panels, summaries, folio.levers, tuple(each for each in folio.pictures if each.id in pictures), names
@@ -85,7 +85,7 @@ def pasted(folio: Folio, board_id: str, value: Carried) -> tuple[Folio, tuple[st
         summaries[summary.id] = key
     known = {each.name for each in folio.levers}
     for lever in value.levers:
-        used = any(isinstance(panel, LeverPanel) and panel.lever == lever.name for panel in value.panels)
+        used = any(kind_of(panel).uses(panel).lever == lever.name for panel in value.panels)
         if lever.name not in known and used:
             folio = with_lever(folio, lever)
     pictures: dict[str, str] = {}

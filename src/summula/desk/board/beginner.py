@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, QPoint, QRect, QSize
 
 from summula.core.boards.arrangement import free_place
-from summula.core.boards.board import COLUMNS, Board, FramePanel, Place, SummaryPanel
+from summula.core.boards.board import COLUMNS, Board, Place
 from summula.core.boards.boardstate import BoardState
+from summula.core.boards.panelkinds import kind_of
 from summula.core.folio.offering import SLOT, BoardOffer, with_field_panel, with_layout, with_offer
 from summula.core.phrases.editing import Clause, with_field
 from summula.core.refusal import Refusal
@@ -50,10 +51,11 @@ class Beginner(QObject):
             return
         under = next((view for view in self.panels.values() if view.geometry().contains(place)), None)
         panel = under.panel if under is not None else None
-        if isinstance(panel, SummaryPanel) and under is not None:
-            self._field_onto(panel, name, place - under.pos(), under.size())
+        shown = kind_of(panel).uses(panel).summary if panel is not None else ""
+        if panel is not None and under is not None and shown:
+            self._field_onto(panel.title or "the panel", shown, name, place - under.pos(), under.size())
             return
-        slot = panel.id if isinstance(panel, FramePanel) and panel.title == SLOT else ""
+        slot = panel.id if panel is not None and kind_of(panel).behind and panel.title == SLOT else ""
         if slot and panel is not None:
             where = panel.place
         else:
@@ -66,14 +68,12 @@ class Beginner(QObject):
         self.session.board_state = BoardState(arranging=True, selection=(key,))
         self.session.edit(folio, f"Put {name} on {board.name}")
 
-    def _field_onto(self, panel: SummaryPanel, name: str, place: QPoint, size: QSize) -> None:
-        summary = self.session.folio.summary(panel.summary)
+    def _field_onto(self, title: str, summary_id: str, name: str, place: QPoint, size: QSize) -> None:
+        summary = self.session.folio.summary(summary_id)
         table = self.session.table(summary.table)
         if not table.has(name):
-            self.session.refuse(Refusal(f"'{panel.title}' asks a table without '{name}'", "drop it beside the panel"))
+            self.session.refuse(Refusal(f"'{title}' asks a table without '{name}'", "drop it beside the panel"))
             return
         measured = table.field(name).kind in MEASURED
         clause: Clause = "measures" if measured else "by" if place.x() < size.width() / 2 else "across"
-        self.session.set_phrase(
-            summary, with_field(summary.phrase, table, name, clause), f"Put {name} on {panel.title}"
-        )
+        self.session.set_phrase(summary, with_field(summary.phrase, table, name, clause), f"Put {name} on {title}")

@@ -23,7 +23,7 @@ from summula.core.boards.board import (
     SlicerPanel,
     SummaryPanel,
 )
-from summula.core.boards.panelkinds import PANEL_KINDS
+from summula.core.boards.panelkinds import PANEL_KINDS, kind_of
 from summula.core.charts.settings import BY_KEY, Setting, heeded
 from summula.core.charts.style import ChartStyle, Emphasis
 from summula.core.folio.model import Folio, Summary, taken_id, with_board
@@ -227,7 +227,7 @@ def _lever_live(session: Session, panel: LeverPanel) -> QWidget | None:
 
 
 def _slicer_choices(session: Session, board: Board) -> list[Pick]:
-    taken = {panel.slicer for panel in board.panels if isinstance(panel, SlicerPanel)}
+    taken = {kind_of(panel).uses(panel).slicer for panel in board.panels}
     return [Pick(slicer_name(each), each.id, slicer_kind(each).word) for each in board.slicers if each.id not in taken]
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import msgspec
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -27,6 +27,7 @@ from summula.desk.widgets.popover import small_heading
 from summula.desk.widgets.swaparea import SwapArea
 
 WIDTH = 250
+_A_FRAME = 16  # ms
 
 
 class Pair(msgspec.Struct, frozen=True):
@@ -151,8 +152,27 @@ class Margin(SwapArea):
         self.setFixedWidth(WIDTH)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Margin")
+        self._blocks: list[Block] | None = None  # what is to be shown next
+        self._next = QTimer(self)
+        self._next.setSingleShot(True)
+        self._next.timeout.connect(self.lay_out)
 
     def show_blocks(self, blocks: list[Block]) -> None:
+        """Show blocks, in place of what is there: a frame later, since a page that is turned to is painted first."""
+        self._blocks = blocks
+        if self.isVisible():
+            self._next.start(_A_FRAME)
+        else:
+            self.lay_out()
+
+    def lay_out(self) -> None:
+        """Show at once what was asked for last."""
+        blocks, self._blocks = self._blocks, None
+        self._next.stop()
+        if blocks is not None:
+            self._build(blocks)
+
+    def _build(self, blocks: list[Block]) -> None:
         inner = QWidget()
         inner.setMaximumWidth(WIDTH)
         column = QVBoxLayout(inner)

@@ -11,23 +11,22 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.arrangement import with_slicer, without_slicer
-from summula.core.boards.board import Board, SlicerPanel, SummaryPanel
+from summula.core.boards.board import Board, SummaryPanel
 from summula.core.boards.boardstate import BoardState
-from summula.core.boards.echoing import Part, echoed, headings_picked, part_of, sliced_by, sliced_on
 from summula.core.boards.panelkinds import PanelAnswer, is_known, kind_of
-from summula.core.boards.playing import Play, playable
 from summula.core.charts.scene import Tag
 from summula.core.fields.figures import plural
-from summula.core.folio.model import taken_id, with_board
 from summula.core.folio.snapshot import Snapshot, bare
 from summula.core.refusal import Refusal
-from summula.core.slicing import Echo, Holding, Slicer, slicer_kind, slicer_words
+from summula.core.slicing import Holding, Slicer, slicer_kind, slicer_words
 from summula.core.slicing.linking import linked_slicer
 from summula.core.slicing.slicerkinds import cleared
 from summula.core.tables.field import Field
 from summula.desk.board.arranger import Arranger
 from summula.desk.board.beginner import Beginner
+from summula.desk.board.boardecho import BoardEcho
 from summula.desk.board.boardoffers import BoardOffers
+from summula.desk.board.boardplay import BoardPlay
 from summula.desk.board.canvas import Canvas
 from summula.desk.board.paneleditors import EDITORS
 from summula.desk.board.panelview import PanelView
@@ -60,7 +59,6 @@ class BoardPage(QWidget):
         self.board: Board | None = None
         self._shown: Board | None = None  # the board that the figures answer
         self._held: dict[str, list[Holding]] = {}
-        self._echoing = 0  # rows that what echoes stands for
         self.panels: dict[str, PanelView] = {}
         self.slicers: dict[str, Any] = {}  # their views (see `slicerviews.py`)
         self._on_top: dict[str, bool] = {}
@@ -84,7 +82,7 @@ class BoardPage(QWidget):
         right.addLayout(self.strip)
         self.play_bar = PlayBar()
         self.play_bar.hide()
-        self.play_bar.moved.connect(self.set_play)
+        self.play_bar.moved.connect(lambda play: self.playing.show(play))
         right.addWidget(self.play_bar)
         self.canvas = Canvas()
         self.area = QScrollArea()
@@ -97,21 +95,29 @@ class BoardPage(QWidget):
         viewport.installEventFilter(self)
         right.addWidget(self.area, 1)
         row.addLayout(right, 1)
-        self.beginner = Beginner(session, self.canvas, self.panels, self._board)
+        self.beginner = Beginner(session, self.canvas, self.panels, self.shown_board)
         self.empty = BoardOffers(self.beginner.take_offer, self.beginner.take_layout)
         self.empty.setParent(self.canvas)
         self.empty.hide()
         self.canvas.let_fall.connect(self.beginner.drop_field)
-        self.arranger = Arranger(session, self.canvas, self.panels, self._board, self._show_margin)
-        self.canvas.clicked.connect(lambda: self.set_echo(None))
+        self.arranger = Arranger(session, self.canvas, self.panels, self.shown_board, self._show_margin)
+        self.echoing, self.playing = (
+            BoardEcho(session, self.shown_board, self.panels, status, self._redraw),
+            BoardPlay(session, self.shown_board, self.play_bar, self._redraw),
+        )
+        self.canvas.clicked.connect(lambda: self.echoing.show(None))
 
     @property
     def state(self) -> BoardState:
         return self.session.board_state
 
-    def _board(self) -> Board:
+    def shown_board(self) -> Board:
         assert self.board is not None
         return self.board
+
+    def _redraw(self) -> None:
+        """The board as the session's state says it is seen now."""
+        self.show_board(self.shown_board())
 
     # -- showing ---------------------------------------------------------------------------------------
 
@@ -131,7 +137,7 @@ class BoardPage(QWidget):
             return
         started = time.perf_counter()
         reckoning, echo = self.session.reckoning(board), self.state.echo
-        sliced, play = self._played(board), self.state.play
+        sliced, play = self.playing.sliced(board), self.state.play
 
         def work_out() -> dict[str, Any]:
             answers = {panel.id: reckoning.panel(sliced, panel, echo) for panel in board.panels}
@@ -146,7 +152,7 @@ class BoardPage(QWidget):
         def done(found: dict[str, Any]) -> None:
             self._shown = board
             self._show(found["answers"], found["held"], found["in play"])
-            self._echoing = found["echoing"]
+            self.echoing.rows = found["echoing"]
             self._say_status(found["in play"], time.perf_counter() - started)
 
         if self._is_quick(sliced) and (play is None or len(play.steps) <= _FEW_STEPS):
@@ -219,7 +225,7 @@ class BoardPage(QWidget):
         title.setFont(font(22, 600, serif=True))
         title.setWordWrap(True)
         column.addWidget(title)
-        on_board = {panel.slicer: panel.id for panel in board.panels if isinstance(panel, SlicerPanel)}
+        on_board = {kind_of(panel).uses(panel).slicer: panel.id for panel in board.panels}
         lives: dict[str, QWidget] = {}
         for slicer in board.slicers:
             row = SLICER_VIEWS[type(slicer)]
@@ -258,7 +264,7 @@ class BoardPage(QWidget):
             view.picked.connect(self.arranger.pick)
             view.opened.connect(self._open_panel)
             view.view.asked.connect(lambda tag, panel=panel.id: self._show_rows_behind(panel, tag))
-            view.view.clicked.connect(lambda tag, adding, panel=panel.id: self.pick(panel, tag, adding=adding))
+            view.view.clicked.connect(lambda tag, adding, panel=panel.id: self.echoing.pick(panel, tag, adding=adding))
             view.show()
             self.panels[panel.id] = view
         for panel in reversed(board.panels):
@@ -271,13 +277,14 @@ class BoardPage(QWidget):
 
     def _open_panel(self, panel_id: str) -> None:
         """A double click on a panel's title opens the summary that it shows."""
-        panel = self._board().panel(panel_id)
-        if isinstance(panel, SummaryPanel):
-            self.session.turn_to(panel.summary)
+        panel = self.shown_board().panel(panel_id)
+        summary = kind_of(panel).uses(panel).summary if panel is not None else ""
+        if summary:
+            self.session.turn_to(summary)
 
     def _show_rows_behind(self, panel_id: str, tag: Tag) -> None:
         """The rows behind a mark, under the slicers of the moment."""
-        reckoning, board = self.session.reckoning(self._board()), self._played(self._board())
+        reckoning, board = self.session.reckoning(self.shown_board()), self.playing.sliced(self.shown_board())
         panel = next(each for each in board.panels if each.id == panel_id)
 
         def shown(found: Any) -> None:
@@ -291,7 +298,7 @@ class BoardPage(QWidget):
             self.side_work.ask(lambda: reckoning.rows_behind(board, panel, tag, echo), shown, self._refused)
 
     def _show(self, answers: dict[str, PanelAnswer], held: dict[str, list[Holding]], in_play: dict[str, int]) -> None:
-        board, arranging = self._board(), self.state.arranging
+        board, arranging = self.shown_board(), self.state.arranging
         self.canvas.arranging = arranging
         self._lay_out()
         for panel in board.panels:
@@ -347,7 +354,7 @@ class BoardPage(QWidget):
         return super().eventFilter(watched, event)
 
     def _say_status(self, in_play: dict[str, int], seconds: float) -> None:
-        board = self._board()
+        board = self.shown_board()
         if self.state.arranging:
             self.status.say(
                 "Arrow keys move by one step · Shift with arrows resizes · Delete takes away · Escape is done",
@@ -356,7 +363,7 @@ class BoardPage(QWidget):
             self.status.clear.hide()
             return
         if self.state.echo is not None:
-            self._say_echo(in_play)
+            self.echoing.say(in_play)
             return
         counts = [f"{rows:,} of {self.session.folio.table(table).rows:,} rows" for table, rows in in_play.items()]
         stories = [slicer_words(slicer) for slicer in board.slicers if slicer.narrows]
@@ -364,93 +371,11 @@ class BoardPage(QWidget):
         self.status.say(" · ".join([*counts, *stories]), f"{panels} redrawn in {seconds * 1000:.0f} ms")
         self.status.clear.setVisible(bool(stories))
 
-    # -- play ------------------------------------------------------------------------------------------
-
-    def _played(self, board: Board) -> Board:
-        """The board as it is sliced by what is played."""
-        play = self.state.play
-        return board if play is None else replace(board, slicers=(*board.slicers, play.slicer))
-
-    def playable(self) -> Play | None:
-        """What the board can be played through."""
-        board = self._board()
-        return playable(board, self.session.reckoning(board).tables)
-
-    def set_play(self, play: Play | None) -> None:
-        """Show the board at a period, or (None) at all of them again."""
-        if play != self.state.play:
-            self.session.board_state = replace(self.state, play=play)
-            self.show_board(self._board())
-
-    def begin_play(self) -> None:
-        """Play from the first period; where it is played, pause or go on."""
-        if self.state.play is None:
-            self.set_play(self.playable())
-        self.play_bar.toggle()
-
-    # -- what echoes -----------------------------------------------------------------------------------
-
-    def pick(self, panel_id: str, tag: Tag | None, *, adding: bool) -> None:
-        """A click on a mark: all other panels show that part of themselves; on nothing: no more."""
-        board, reckoning = self._board(), self.session.reckoning(self._board())
-        panel = next(each for each in board.panels if each.id == panel_id)
-        answer = self.panels[panel_id].answer
-        grid = answer.grid if answer is not None else None
-        if isinstance(panel, SummaryPanel) and panel.slices:
-            if tag is not None and grid is not None:
-                self._slice_on(panel, part_of(tag, grid), adding=adding)
-            return
-        echo = None
-        if tag is not None and grid is not None:
-            part = part_of(tag, grid)
-            echo = echoed(self.state.echo, panel_id, reckoning.table_of(panel), part, adding=adding)
-        self.set_echo(echo)
-
-    def _slice_on(self, panel: SummaryPanel, part: Part, *, adding: bool) -> None:
-        """A click on a mark of a panel that slices: an edit, as any slicer's."""
-        board, reckoning = self._board(), self.session.reckoning(self._board())
-        try:
-            folio, next_id = taken_id(self.session.folio, "l")
-            headings = headings_picked(reckoning.phrases[panel.summary][1])
-            after = sliced_on(board, panel.id, reckoning.table_of(panel), headings, part, next_id, adding=adding)
-        except Refusal as refusal:
-            self.session.refuse(refusal)
-            return
-        self.session.edit(with_board(folio, after), f"Slice on {panel.title or 'a panel'}")
-
-    def set_echo(self, echo: Echo | None) -> None:
-        if echo != self.state.echo:
-            self.session.board_state = replace(self.state, echo=echo)
-            self.show_board(self._board())
-
-    def _say_echo(self, in_play: dict[str, int]) -> None:
-        echo = self.state.echo
-        assert echo is not None
-        whole = in_play.get(echo.table, 0)
-        share = f", {self._echoing / whole * 100:.1f}% of those in play" if whole else ""
-        words = f"{slicer_words(echo)}: {plural(self._echoing, 'row')}{share}"
-        self.status.say(words, "S slices by it · Ctrl+click adds · Escape ends it")
-        self.status.clear.setVisible(any(slicer.narrows for slicer in self._board().slicers))
-
-    def slice_by_echo(self) -> None:
-        """What echoes becomes a slicing."""
-        echo, board = self.state.echo, self._board()
-        if echo is None:
-            return
-        try:
-            folio, next_id = taken_id(self.session.folio, "l")
-            after = sliced_by(board, echo, next_id)
-        except Refusal as refusal:
-            self.session.refuse(refusal)
-            return
-        self.session.board_state = replace(self.state, echo=None)
-        self.session.edit(with_board(folio, after), f"Slice: {slicer_words(echo)}")
-
     # -- slicing ---------------------------------------------------------------------------------------
 
     def choose(self, slicer_id: str, asked: Any) -> None:
         """Set a slicer: choices for a list, (first, last) months or None for the ruler, limits for a range."""
-        board = self._board()
+        board = self.shown_board()
         slicer: Slicer = board.slicer(slicer_id)
         new: Slicer = slicer_kind(slicer).chosen(slicer, asked)
         edit_name = slicer_words(new) or f"Clear {slicer.dimension.field}"
@@ -458,10 +383,10 @@ class BoardPage(QWidget):
 
     def _restyle_slicer(self, slicer: Slicer) -> None:
         name = slicer.dimension.field
-        self.session.set_board(with_slicer(self._board(), slicer), f"Look of the slicer {name}", going_on=True)
+        self.session.set_board(with_slicer(self.shown_board(), slicer), f"Look of the slicer {name}", going_on=True)
 
     def clear_slicing(self) -> None:
-        board = self._board()
+        board = self.shown_board()
         slicers = tuple(cleared(slicer) for slicer in board.slicers)
         self.session.set_board(replace(board, slicers=slicers), "Clear slicing")
 
@@ -471,7 +396,7 @@ class BoardPage(QWidget):
 
     @property
     def can_play(self) -> bool:
-        return self.board is not None and bool(self.board.panels) and self.playable() is not None
+        return self.board is not None and bool(self.board.panels) and self.playing.found() is not None
 
     @property
     def is_sliced(self) -> bool:
@@ -481,15 +406,15 @@ class BoardPage(QWidget):
 
     def set_arranging(self, arranging: bool) -> None:
         selection = self.arranger.selection
-        if arranging and not selection and self._board().panels:
-            selection = (self._board().panels[0].id,)
+        if arranging and not selection and self.shown_board().panels:
+            selection = (self.shown_board().panels[0].id,)
         self.session.set_board_state(BoardState(arranging, selection))
 
     def _show_margin(self) -> None:
         from summula.desk.board.arranging import arranging_blocks
 
         if self.state.arranging:
-            self.margin.show_blocks(arranging_blocks(self.session, self._board(), self.arranger))
+            self.margin.show_blocks(arranging_blocks(self.session, self.shown_board(), self.arranger))
 
     def _underlay(self, board: Board) -> tuple[QImage, float] | None:
         """The sketch under the board, while it is arranged."""
@@ -503,13 +428,13 @@ class BoardPage(QWidget):
         if self.state.arranging:
             self.set_arranging(False)
         elif self.state.echo is not None:
-            self.set_echo(None)
+            self.echoing.show(None)
         else:
-            self.set_play(None)
+            self.playing.show(None)
 
     def open_reach(self, anchor: QWidget) -> None:
         """Which slicers move which panels, in one place."""
-        board, links = self._board(), self.session.folio.links
+        board, links = self.shown_board(), self.session.folio.links
         reckoning = self.session.reckoning(board)
         tables = {p.id: reckoning.table_of(p) if is_known(p, reckoning.asked) else "" for p in board.panels}
         slicers = {each.id: each for each in board.slicers}
@@ -523,19 +448,19 @@ class BoardPage(QWidget):
         ReachPopover(self, board, can, put).open_below(anchor)
 
     def open_slicings(self, anchor: QWidget) -> None:
-        SlicingsPopover(self, self.session, self._board().id).open_below(anchor)
+        SlicingsPopover(self, self.session, self.shown_board().id).open_below(anchor)
 
     def _open_add(self, anchor: QWidget, what: str) -> None:
         from summula.desk.board.arranging import open_slicers
         from summula.desk.board.paneleditors import add_panel
 
         if what == "slicer":
-            open_slicers(anchor, self.session, self._board())
+            open_slicers(anchor, self.session, self.shown_board())
         else:
-            add_panel(anchor, self.session, self._board(), SummaryPanel)
+            add_panel(anchor, self.session, self.shown_board(), SummaryPanel)
 
     def _remove_slicer(self, slicer_id: str) -> None:
-        board = self._board()
+        board = self.shown_board()
         self.session.set_board(
             without_slicer(board, slicer_id), f"Remove the slicer {board.slicer(slicer_id).dimension.field}"
         )

@@ -7,43 +7,34 @@ import time
 from typing import Any
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.arrays import np
-from summula.core.boards.livefigures import LiveRows, has_live, live_words, with_live_words
-from summula.core.charts import chart_of, draw, why_not
-from summula.core.charts.chart import Chart
-from summula.core.charts.drawers import DRAWERS
-from summula.core.charts.frame import LEGEND
+from summula.core.charts import draw, why_not
 from summula.core.charts.markwords import mark_words
-from summula.core.charts.scene import Mark, Tag, Text
 from summula.core.charts.series import column_name
-from summula.core.charts.settings import heeded, with_member_set_off
-from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Words
 from summula.core.engine.answer import most_figures
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
-from summula.core.fields.heading import Heading, Member
-from summula.core.fields.labels import label_of
-from summula.core.folio.model import Summary, with_summary
+from summula.core.folio.model import Summary
 from summula.core.phrases.editing import swap_axes, with_field
 from summula.core.phrases.fitting import suiting
 from summula.core.phrases.forms import FORMS, Form
 from summula.core.phrases.lever import with_levers
-from summula.core.phrases.members import with_stretch
 from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
 from summula.desk.board.putonboard import open_boards
-from summula.desk.frame.contents import dragged_field
 from summula.desk.frame.margin import Margin, Note
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.grid.copying import Cells
 from summula.desk.grid.pivotgrid import PivotGrid
 from summula.desk.pages.beginning import Beginning, asks_nothing
+from summula.desk.pages.chartactions import ChartActions
+from summula.desk.pages.chartsheet import ChartSheet, Toolbar
 from summula.desk.pages.formbutton import FormButton
 from summula.desk.pages.gridactions import GridActions
 from summula.desk.pages.summarymargin import SummaryMargin
@@ -55,7 +46,6 @@ from summula.desk.phrase.phrasepopovers import open_word
 from summula.desk.phrase.popoverparts import remove_word
 from summula.desk.phrase.wordbutton import WordButton
 from summula.desk.session import Session
-from summula.desk.theme import colour
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.sceneview import SceneView
@@ -80,9 +70,7 @@ class SummaryPage(QWidget):
         self.summary: Summary | None = None
         self.grid: Grid | None = None
         self.as_figures = False  # whether a chart is seen as the figures that it draws
-        self.copied_style: ChartStyle | None = None
         self._answered: object = None
-        self._live: tuple[object, Words] | None = None  # the last words with live figures, and what they depend on
         self._shown: Summary | None = None  # the summary that the grid answers
         self.popover: Popover | None = None  # the one opened last
         self.work = Work(self)
@@ -109,12 +97,10 @@ class SummaryPage(QWidget):
         self.trail.asked.connect(self.grid_actions.back)
         self.chart = SceneView("Chart")
         self.chart.pointing = True
-        self.chart.asked.connect(self._asked_of_chart)
-        self.chart.pointed.connect(self._pointed)
-        self.chart.stretched.connect(self._stretched)
+        self.chart_actions = ChartActions(self)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.pivot)
-        self.sheet = _Sheet(self.chart)
+        self.sheet = ChartSheet(self.chart)
         self.sheet.field_dropped.connect(self.add_field)
         self.stack.addWidget(self.sheet)
         column = QVBoxLayout(self)
@@ -164,7 +150,7 @@ class SummaryPage(QWidget):
             button.clicked.connect(run)
             self.tools[key] = button
             row.addWidget(button)
-        return _Toolbar(forms, _FORMS_SHOWN * (next(iter(self.forms.values())).minimumWidth() + 1), grid_actions)
+        return Toolbar(forms, _FORMS_SHOWN * (next(iter(self.forms.values())).minimumWidth() + 1), grid_actions)
 
     def for_readers(self) -> None:
         """Only what is read: no buttons."""
@@ -192,7 +178,7 @@ class SummaryPage(QWidget):
         key = (id(table), phrase)
         if key == self._answered and self.grid is not None:
             self.work.cancel()  # what was asked in between
-            self._show(self.grid)
+            self.show_grid(self.grid)
             return
         started = time.perf_counter()
         quick = table.rows <= QUICK_ROWS and most_figures(phrase, table) <= QUICK_FIGURES
@@ -202,14 +188,14 @@ class SummaryPage(QWidget):
             self._answered, self._shown, self.grid = key, summary, grid
             self.took = time.perf_counter() - started
             if quick or self.isVisible():  # else the rows behind a figure are read meanwhile, margin and all
-                self._show(grid)
+                self.show_grid(grid)
 
         if quick:
             self.work.cancel()
             try:
                 grid = answer(phrase, table, others=others)
             except Refusal as refusal:
-                self._refused(refusal)
+                self.refused(refusal)
             else:
                 done(grid)
         else:
@@ -217,7 +203,7 @@ class SummaryPage(QWidget):
             if self._shown is None or self._shown.id != summary.id:  # another summary's answer would mislead
                 self._show_none("Working it out …")
                 self.margin.show_blocks(["This summary", Note("Working it out …")])  # not what the last page offered
-            self.work.ask(lambda: answer(phrase, table, others=others), done, self._refused)
+            self.work.ask(lambda: answer(phrase, table, others=others), done, self.refused)
 
     def _offer_forms(self, phrase: Phrase) -> None:
         """The few forms that suit the phrase, best first. All of them are offered by the word after "drawn as"."""
@@ -234,7 +220,7 @@ class SummaryPage(QWidget):
         for form, button in self.forms.items():
             button.set_state(form == phrase.form, why_not(phrase, form))
 
-    def _show(self, grid: Grid) -> None:
+    def show_grid(self, grid: Grid) -> None:
         summary = self.summary
         assert summary is not None
         self.grid = grid
@@ -252,7 +238,7 @@ class SummaryPage(QWidget):
                 self.pivot.show_grid(grid, summary.folded, look.measures, summary.layout, summary.folded_across)
             self.stack.setCurrentWidget(self.pivot)
         else:
-            chart = self._chart_of(summary, grid)
+            chart = self.chart_actions.chart_of(summary, grid)
             self.chart.setAccessibleName(f"{summary.name}, drawn as {form}")
             self.chart.show_scene(lambda canvas: draw(chart, canvas), lambda tag: mark_words(chart, tag))
             self.stack.setCurrentWidget(self.sheet)
@@ -276,7 +262,7 @@ class SummaryPage(QWidget):
         self.status.say(f"{plural(grid.rows_read, 'row')} read{used}", f"worked out in {_duration(took)}")
         self.summary_margin.show(grid)
 
-    def _refused(self, refusal: Refusal) -> None:
+    def refused(self, refusal: Refusal) -> None:
         words = f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}.\n{refusal.remedy[:1].upper()}{refusal.remedy[1:]}."
         self._show_none(words)
         self.status.say("", "")
@@ -316,27 +302,6 @@ class SummaryPage(QWidget):
         account = f"sum {write(total)} · mean {write(total / len(figures))} · median {write(median)}"
         self.status.select(f"Selected {plural(len(figures), 'cell')}{of}: {account}")
 
-    def _chart_of(self, summary: Summary, grid: Grid) -> Chart:
-        """The chart of the answer, its live figures answered on the summary's own rows."""
-        table, folio = self.session.table(summary.table), self.session.folio
-        where = with_levers(summary.phrase, folio.levers).where
-        rows = LiveRows(table, None, (), where, folio.levers, folio.read_at()[summary.table])
-        chart = chart_of(grid, table, folio.look_of(summary))
-        key = (id(table), chart.style.words, where, folio.levers)
-        if self._live is not None and self._live[0] == key:
-            style = replace(chart.style, words=self._live[1])
-            return replace(chart, look=replace(chart.look, style=style))
-        if table.rows <= QUICK_ROWS or not has_live(chart.style.words):
-            return with_live_words(chart, rows)
-
-        def answered(words: Words) -> None:
-            self._live = (key, words)
-            if self.summary == summary and self.grid is grid:
-                self._show(grid)
-
-        self.side_work.ask(lambda: live_words(chart.style.words, rows), answered, self._refused)
-        return chart
-
     @property
     def can_swap_figures(self) -> bool:
         """Whether the page shows a chart of figures that a grid can hold."""
@@ -352,86 +317,11 @@ class SummaryPage(QWidget):
         """The chart as the figures it draws, and back."""
         if self.can_swap_figures and self.grid is not None:
             self.as_figures = not self.as_figures
-            self._show(self.grid)
+            self.show_grid(self.grid)
             self.session.notice.emit(
                 "The figures of the chart; Ctrl+G draws them again" if self.as_figures else "", False
             )
             (self.pivot if self.as_figures else self.chart).setFocus()
-
-    def copy_style(self) -> None:
-        if self.summary is not None:
-            self.copied_style = self.summary.style
-            self.session.notice.emit("Turn to another summary and let it look like this one (Ctrl+Alt+V)", False)
-
-    def paste_style(self) -> None:
-        if self.copied_style is not None:
-            self._style(self.copied_style, "Look like another chart")
-
-    def plain_style(self) -> None:
-        self._style(PLAIN_STYLE, "Look as it comes")
-
-    def _style(self, style: ChartStyle, edit_name: str) -> None:
-        if self.summary is not None:
-            self.session.edit(with_summary(self.session.folio, replace(self.summary, style=style)), edit_name)
-
-    def make_default_style(self) -> None:
-        """What is new in the folio looks like this summary: all but its own words and its chosen members."""
-        if self.summary is not None:
-            style = self.summary.style
-            words, emphasis = Words(), style.emphasis
-            emphasis = replace(emphasis, end="", members="") if emphasis.end == "members" else emphasis
-            style = replace(style, words=words, emphasis=emphasis)
-            self.session.edit(replace(self.session.folio, style=style), "Let new charts look like this one")
-
-    # -- the chart, by hand ----------------------------------------------------------------------------
-
-    def _asked_of_chart(self, tag: Tag) -> None:
-        """A double click: the rows behind a figure; a member's name leads a heading deeper."""
-        if tag.text:
-            self.grid_actions.show_rows_of(tag)
-        elif tag.by:
-            self.grid_actions.look_into(*tag.by[-1])
-
-    def _pointed(self, mark: Mark | None) -> None:
-        """A click: the settings of what was clicked stand in the margin. An entry of the legend sets its member off."""
-        part = None if mark is None else getattr(mark, "part", "")
-        if isinstance(mark, Text) and part == LEGEND and mark.full and self.summary is not None:
-            style = with_member_set_off(self.summary.style, mark.full)
-            if "Emphasis" in {each.group for each in heeded(self.summary.phrase.form)}:
-                self.session.edit(
-                    with_summary(self.session.folio, replace(self.summary, style=style)), f"Set off {mark.full}"
-                )
-        self.summary_margin.point_at(part, self._member_of(mark))
-
-    def _member_of(self, mark: Mark | None) -> tuple[Heading, Member] | None:
-        """Whose ink a mark or an entry of the legend is drawn in; None where inks do not go by members."""
-        grid = self.grid
-        if grid is None or mark is None or self.summary is None:
-            return None
-        by_members = DRAWERS[self.summary.phrase.form].told == "members" or self.summary.style.colour.by == "member"
-        axis = grid.rows if by_members else grid.columns
-        if not axis.headings or len(grid.phrase.measures) > 1:
-            return None
-        if mark.tag is not None and mark.tag.text:
-            pairs = mark.tag.by if by_members else mark.tag.across
-            return pairs[-1] if pairs else None
-        if isinstance(mark, Text) and mark.part == LEGEND:
-            heading = axis.headings[-1]
-            found = [each for each in axis.members[-1] if label_of(heading, each) == mark.full.split(" · ")[-1]]
-            return (heading, found[0]) if found else None
-        return None
-
-    def _stretched(self, tags: list[Tag]) -> None:
-        """Members that the mouse was drawn over: they alone are kept, by a condition of the phrase."""
-        several = self.phrase_now().multiples is not None
-        paths = [tag.by[1:] if several else tag.by for tag in tags]
-        phrase = with_stretch(self.phrase_now(), [each for each in paths if each])
-        if phrase is None:
-            self.session.refuse(
-                Refusal("no condition keeps just these", "draw over others, or choose them after 'where'")
-            )
-        elif phrase != self.phrase_now():
-            self.say(phrase, "Keep a stretch of the axis")
 
     # -- edits -----------------------------------------------------------------------------------------
 
@@ -490,56 +380,6 @@ class SummaryPage(QWidget):
         if clipboard is not None and self.summary is not None:
             clipboard.setText(print_phrase(self.summary.phrase))
             self.session.notice.emit("The phrase is on the clipboard", False)
-
-
-class _Toolbar(QWidget):
-    """The forms and what else can be done: beside each other, or below where there is no room."""
-
-    def __init__(self, forms: QWidget, width: int, grid_actions: QWidget) -> None:
-        super().__init__()
-        self._width, self._deeds = width, grid_actions
-        self._row = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
-        self._row.setContentsMargins(0, 0, 4, 0)
-        self._row.setSpacing(8)
-        self._row.addWidget(forms, 1)
-        self._row.addWidget(grid_actions, 0, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(self._deeds.minimumSizeHint().width() + 4, super().minimumSizeHint().height())
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        fits = self.width() >= self._width + self._deeds.sizeHint().width() + 12
-        directions = QBoxLayout.Direction
-        self._row.setDirection(directions.LeftToRight if fits else directions.TopToBottom)
-
-
-class _Sheet(QWidget):
-    """A white sheet around a chart. A field dropped on it goes where fields of its kind belong."""
-
-    field_dropped = pyqtSignal(str)
-
-    def __init__(self, inner: QWidget) -> None:
-        super().__init__()
-        self.setAcceptDrops(True)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(18, 16, 18, 12)
-        column.addWidget(inner)
-
-    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        if event is not None and dragged_field(event.mimeData()) is not None:
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent | None) -> None:
-        name = dragged_field(event.mimeData()) if event is not None else None
-        if event is not None and name is not None:
-            event.acceptProposedAction()
-            self.field_dropped.emit(name)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), colour("sheet"))
-        painter.setPen(colour("hairline"))
-        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
 
 def _duration(seconds: float) -> str:
