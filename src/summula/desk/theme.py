@@ -99,8 +99,12 @@ def dress(application: QApplication) -> None:
         (QPalette.ColorRole.AlternateBase, "paper"),
     ):
         palette.setColor(role, colour(token))
-    application.setPalette(palette)
-    application.setStyleSheet(style_sheet())
+    # Every widget there is is styled anew by either, which takes long: not for what looks the same.
+    if palette != application.palette():
+        application.setPalette(palette)
+    sheet = style_sheet()
+    if sheet != application.styleSheet():
+        application.setStyleSheet(sheet)
 
 
 def tint(label: QLabel, token: str) -> None:
@@ -121,7 +125,7 @@ def style_sheet() -> str:
     QToolTip {{ background: {t["sheet"]}; color: {t["ink"]}; border: 1px solid {t["hairline"]}; padding: 5px 7px; }}
     {" ".join(f'QLabel[tint="{token}"] {{ color: {t[token]}; }}' for token in ("ink", "muted", "plum", "amber", "gain", "loss"))}
     QWidget#rule {{ background: {t["ink"]}; }}
-    QWidget#setting[doubt="true"] {{ background: {t["sheet"]}; border-left: 3px solid {t["series 1"]}; }}
+    QWidget#setting[doubt="true"] {{ background: {t["sheet"]}; border-left: 3px solid {LIGHT.tokens["series 1"]}; }}
     QFrame#pair {{ border-bottom: 1px dotted {t["hairline"]}; }}
     QSlider {{ min-height: 18px; background: transparent; }}
     QSlider::groove:horizontal {{ height: 4px; border-radius: 2px; background: {t["shape"]}; }}
@@ -132,7 +136,7 @@ def style_sheet() -> str:
     QSlider::handle:horizontal:focus {{ background: {t["plum"]}; border: 2px solid {t["ink"]}; }}
     QSlider::handle:horizontal:pressed {{ background: {t["plum"]}; }}
     QSlider::groove:horizontal:disabled, QSlider::sub-page:horizontal:disabled {{ background: {t["hairline"]}; }}
-    QFrame#look {{ background: {t["sheet"]}; border-left: 3px solid {t["series 1"]}; }}
+    QFrame#look {{ background: {t["sheet"]}; border-left: 3px solid {LIGHT.tokens["series 1"]}; }}
     QPushButton {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; border-radius: 5px;
         padding: 5px 11px; color: {t["ink"]}; }}
     QPushButton:hover {{ border-color: {t["faint"]}; background: #ffffff; }}

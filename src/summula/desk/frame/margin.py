@@ -153,16 +153,21 @@ class Margin(SwapArea):
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Margin")
         self._blocks: list[Block] | None = None  # what is to be shown next
+        self._of = ""  # the page that they are of
         self._next = QTimer(self)
         self._next.setSingleShot(True)
         self._next.timeout.connect(self.lay_out)
 
-    def show_blocks(self, blocks: list[Block]) -> None:
-        """Show blocks, in place of what is there: a frame later, since a page that is turned to is painted first."""
-        self._blocks = blocks
-        if self.isVisible():
+    def show_blocks(self, blocks: list[Block], of: str) -> None:
+        """Show blocks, in place of what is there. Those `of` another page come a frame later: that page is painted
+        first. What the last one offered is out of reach by then."""
+        turned = of != self._of
+        self._blocks, self._of = blocks, of
+        inner = self.widget()
+        if turned and inner is not None and self.isVisible():
+            inner.hide()
             self._next.start(_A_FRAME)
-        else:
+        elif not self._next.isActive():
             self.lay_out()
 
     def lay_out(self) -> None:

@@ -414,7 +414,9 @@ class BoardPage(QWidget):
         from summula.desk.board.arranging import arranging_blocks
 
         if self.state.arranging:
-            self.margin.show_blocks(arranging_blocks(self.session, self.shown_board(), self.arranger))
+            self.margin.show_blocks(
+                arranging_blocks(self.session, self.shown_board(), self.arranger), self.shown_board().id
+            )
 
     def _underlay(self, board: Board) -> tuple[QImage, float] | None:
         """The sketch under the board, while it is arranged."""

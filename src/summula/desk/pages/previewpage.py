@@ -176,7 +176,7 @@ class PreviewPage(QWidget):
             if whys:
                 blocks.append(Note("\n".join(f"{why[:1].upper()}{why[1:]}." for why in whys[:8])))
             blocks.append(Note("Kinds can be changed at any time on the table's page."))
-        self.margin.show_blocks(blocks)
+        self.margin.show_blocks(blocks, "preview")
 
     def _area_row(self) -> QWidget:
         line = QLineEdit(self.read_as.area)

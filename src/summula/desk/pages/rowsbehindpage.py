@@ -71,7 +71,7 @@ class RowsBehindPage(QWidget):
         self.column.addWidget(self.rows, 1)
         self.about.setText(" · ".join(words[:2]))
         blocks: list[Block] = ["Where the figure comes from", *(Note(each) for each in words)]
-        self.margin.show_blocks(blocks)
+        self.margin.show_blocks(blocks, "rows behind")
         self._rows_words = plural(len(rows), "row")
         self.status.say(f"{self._rows_words} of {table.rows:,}")
         self.status.select("")

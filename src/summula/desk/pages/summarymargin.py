@@ -104,7 +104,7 @@ class SummaryMargin(QObject):
         looks += chart_looks(chart_of(grid, table, self.session.folio.look_of(summary)), table)
         if looks:
             blocks += ["Worth a second look", *(self._look(look) for look in looks)]
-        self.page.margin.show_blocks(blocks)
+        self.page.margin.show_blocks(blocks, summary.id)
 
     def _headings(self, grid: Grid) -> list[Block]:
         blocks: list[Block] = []
@@ -202,7 +202,7 @@ class SummaryMargin(QObject):
         self.levers = []
         self._form = StyleForm(settings, summary.style, put, self._offered(), titled=True)
         back = ActionBlock("All settings", lambda: self.point_at(None))
-        self.page.margin.show_blocks([*self._ink_block(), self._form, back])
+        self.page.margin.show_blocks([*self._ink_block(), self._form, back], summary.id)
         return True
 
     def set_style(self, group: str, anchor: QWidget) -> None:

@@ -202,7 +202,9 @@ class SummaryPage(QWidget):
             self.status.say(f"{table.rows:,} rows", "")
             if self._shown is None or self._shown.id != summary.id:  # another summary's answer would mislead
                 self._show_none("Working it out …")
-                self.margin.show_blocks(["This summary", Note("Working it out …")])  # not what the last page offered
+                self.margin.show_blocks(
+                    ["This summary", Note("Working it out …")], summary.id
+                )  # not what the last page offered
             self.work.ask(lambda: answer(phrase, table, others=others), done, self.refused)
 
     def _offer_forms(self, phrase: Phrase) -> None:
@@ -266,7 +268,7 @@ class SummaryPage(QWidget):
         words = f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}.\n{refusal.remedy[:1].upper()}{refusal.remedy[1:]}."
         self._show_none(words)
         self.status.say("", "")
-        self.margin.show_blocks(["This summary", Note(words)])
+        self.margin.show_blocks(["This summary", Note(words)], self.summary.id if self.summary is not None else "")
 
     def _busy(self, busy: bool) -> None:
         self.veil.lay(busy and self.grid is not None)

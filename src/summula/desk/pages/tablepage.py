@@ -181,7 +181,8 @@ class TablePage(QWidget):
     def _margin(self) -> None:
         table = self._shown
         if table is not None and table.fields:
-            self.margin.show_blocks(self.field_margin.blocks(table, min(self._field, len(table.fields) - 1)))
+            at = min(self._field, len(table.fields) - 1)
+            self.margin.show_blocks(self.field_margin.blocks(table, at), self._entry().id)
 
     def choose_field(self, name: str) -> None:
         if self._shown is not None and self.rows is not None and self._shown.has(name):
