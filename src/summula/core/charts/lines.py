@@ -13,7 +13,7 @@ from summula.core.charts.places import clipped
 from summula.core.charts.plotted import Plotted, plotted, strong_ones
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Scene, Text, fitted, message
-from summula.core.charts.series import tag
+from summula.core.charts.series import tagged
 from summula.core.charts.style import LinesStyle
 from summula.core.charts.trend import trends_over_members
 
@@ -110,6 +110,7 @@ def line_through(
     unseen = own.marks == "none" or (dense and own.marks != "all")
     radius = 0.0 if unseen and len(placed) > 1 else 3.6 if strong and len(points) <= 40 else 2.2
     last_asked = -math.inf
+    tag_of = tagged(chart, each)
     for (place, figure), (px, py) in zip(points, placed, strict=True):
         if not upright.holds(figure) or (
             dense and px - last_asked < _ASKED_APART
@@ -117,7 +118,7 @@ def line_through(
             continue
         last_asked = px
         before = shown.before[place][at]
-        marks.append(Point(px, py, radius, ink, tag=tag(chart, shown.cats[place], each, figure, before)))
+        marks.append(Point(px, py, radius, ink, tag=tag_of(shown.cats[place], figure, before)))
 
 
 def _figures(frame: Frame, shown: Plotted, x: Callable[[int], float]) -> int:

@@ -198,8 +198,10 @@ def settled(scene: Scene, width: TextWidth) -> Scene:
             kept[at] = inside
         else:
             left_out += 1
-    marks = tuple(kept.get(at, mark) for at, mark in enumerate(scene.marks) if at in kept or not isinstance(mark, Text))
-    return replace(scene, marks=marks, left_out=scene.left_out + left_out)
+    marks: list[Mark | None] = list(scene.marks)
+    for at, _ in texts:
+        marks[at] = kept.get(at)
+    return replace(scene, marks=tuple(filter(None, marks)), left_out=scene.left_out + left_out)
 
 
 def _is_free(area: Bounds, cells: list[tuple[int, int]], taken: dict[tuple[int, int], list[Bounds]]) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 
 import msgspec
@@ -173,17 +173,22 @@ def pairs(axis: Axis, path: tuple[Member, ...]) -> tuple[Pair, ...]:
 
 def tag(chart: Chart, category: Category, series: Series, figure: float, ghost: float = math.nan) -> Tag:
     """What the mark of one figure stands for."""
-    grid, style = chart.grid, chart.styles[series.measure]
-    title = f"{category.name} · {series.label}" if series.path else category.name
-    name = short_name(grid.phrase.measures[series.measure], grid.names[series.measure])
-    return Tag(
-        category.pairs,
-        series.pairs,
-        series.measure,
-        figure,
-        title,
-        Saying(name, style, figure, ghost, chart.ghost_words),
-    )
+    return tagged(chart, series)(category, figure, ghost)
+
+
+def tagged(chart: Chart, series: Series) -> Callable[[Category, float, float], Tag]:
+    """What the marks of a series stand for: a tag of a category, its figure, and what it was before slicing."""
+    grid, style, words, across, at = (
+        chart.grid, chart.styles[series.measure], chart.ghost_words, series.pairs, series.measure
+    )  # fmt: skip
+    name = short_name(grid.phrase.measures[at], grid.names[at])
+    after = f" · {series.label}" if series.path else ""
+
+    def of(category: Category, figure: float, ghost: float) -> Tag:
+        said = Saying(name, style, figure, ghost, words)
+        return Tag(category.pairs, across, at, figure, category.name + after, said)
+
+    return of
 
 
 def ghost_tag(chart: Chart, category: Category, series: Series, before: float) -> Tag:
