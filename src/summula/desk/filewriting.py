@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QGuiApplication
 
 from summula.core.fields.figures import plural
-from summula.core.refusal import Refusal
+from summula.core.handout.place import put_in_place
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
 from summula.desk.work import Work
@@ -31,10 +31,7 @@ class FileWriting(QObject):
         def write() -> None:
             made = make()
             self.work.progressed(0)  # what was cancelled meanwhile is not written
-            try:
-                path.write_bytes(made.encode("utf-8") if isinstance(made, str) else made)
-            except OSError as fault:
-                raise unwritten(name, fault) from None
+            put_in_place(path, made.encode("utf-8") if isinstance(made, str) else made)
 
         self.work.ask(write, lambda _: self.session.notice.emit(f"Written to {path.name}", False), self.session.refuse)
 
@@ -44,10 +41,7 @@ class FileWriting(QObject):
         def write() -> None:
             for place, made in zip(places, make(), strict=True):
                 self.work.progressed(0)
-                try:
-                    place.write_bytes(made)
-                except OSError as fault:
-                    raise unwritten(str(place), fault) from None
+                put_in_place(place, made)
 
         words = f"{plural(len(places), 'file')} written, from {places[0].name} on"
         self.work.ask(write, lambda _: self.session.notice.emit(words, False), self.session.refuse)
@@ -62,7 +56,3 @@ class FileWriting(QObject):
                 self.session.notice.emit(notice, False)
 
         self.work.ask(make, put, self.session.refuse)
-
-
-def unwritten(name: str, fault: OSError) -> Refusal:
-    return Refusal(f"'{name}' could not be written ({fault.strerror or fault})", "choose another folder")

@@ -7,19 +7,23 @@ import os
 from PyQt6.QtCore import QBuffer, QIODevice
 from PyQt6.QtGui import QImage, QPainter
 
+from summula.core.charts.scene import Scene
 from summula.core.composition.composition import Composition, Page, one_page
 from summula.core.handout.formats import FORMATS, Format
-from summula.core.theme.palettes import theme_of
+from summula.core.refusal import Refusal
+from summula.core.theme.palettes import Palette, theme_of
 from summula.desk.application import application
 from summula.desk.theme import colour, wear
 from summula.desk.widgets.painter import paint_scene
 
 
-def page_image(page: Page) -> QImage:
-    """A page, a pixel a pixel."""
-    image = QImage(round(page.scene.width), round(page.scene.height), QImage.Format.Format_RGB32)
+def page_image(page: Page, scale: float = 1.0) -> QImage:
+    """A page, `scale` pixels a pixel."""
+    size = (round(page.scene.width * scale), round(page.scene.height * scale))
+    image = QImage(*size, QImage.Format.Format_RGB32)
     image.fill(colour(page.ground))
     painter = QPainter(image)
+    painter.scale(scale, scale)
     painter.setRenderHint(QPainter.RenderHint.TextAntialiasing, True)
     paint_scene(painter, page.scene)
     painter.end()
@@ -30,11 +34,27 @@ def _png(composition: Composition) -> bytes:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     application()
     wear(theme_of(composition.palette))
+    page = one_page(composition)
+    if page.scene.width * page.scene.height * composition.scale**2 > MOST_PIXELS:
+        raise Refusal("the picture would be too large", "make it smaller, or hand out fewer pages, or PDF")
+    return _as_png(page_image(page, composition.scale))
+
+
+def scene_png(scene: Scene, palette: Palette, scale: float = 2.0) -> bytes:
+    """A scene by itself, on a white sheet."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    application()
+    wear(theme_of(palette))
+    return _as_png(page_image(Page("", scene, "sheet"), scale))
+
+
+def _as_png(image: QImage) -> bytes:
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    page_image(one_page(composition)).save(buffer, "PNG")
+    image.save(buffer, "PNG")
     return bytes(buffer.data().data())
 
 
-PNG = Format("png", "PNG", "png", "page", _png)
+MOST_PIXELS = 150_000_000
+PNG = Format("png", "PNG", "png", "page", _png, hint="a picture for slides and mail")
 ALL_FORMATS: tuple[Format, ...] = (PNG, *FORMATS)

@@ -1,25 +1,53 @@
-"""Drawing a page of a folio, or a chart of a table, to a file, without showing a window."""
+"""Handing out pages of a folio, or a chart of a table, to a file, without showing a window."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from summula.core.boards.board import Board
 from summula.core.boards.playing import PlayPart, playable
-from summula.core.charts.scene import XY
+from summula.core.charts.scene import XY, Scene
 from summula.core.composition.composition import Composition
 from summula.core.folio.opened import Opened
 from summula.core.handout.formats import format_for
-from summula.core.handout.pages import compose, page_named
+from summula.core.handout.narrowing import AnyPage
+from summula.core.handout.order import Order, content_of, handed_out
+from summula.core.handout.pages import page_named
+from summula.core.handout.place import put_in_place
 from summula.core.handout.played import played_pages, step_places
 from summula.core.refusal import Refusal
-from summula.desk.pictures import ALL_FORMATS
+from summula.desk.pictures import ALL_FORMATS, scene_png
 
 
-def render_page(opened: Opened, wanted: str, to: Path, size: XY) -> None:
-    """The page called `wanted` (or with that number in the Contents), `size` pixels or more."""
-    format_for(to.name, ALL_FORMATS, "page")  # before anything is worked out
-    put(compose(page_named(opened.folio, wanted), opened.folio, opened.prepared(), size), to)
+def pages_named(opened: Opened, wanted: Sequence[str]) -> list[AnyPage]:
+    """The pages called so (or numbered so in the Contents); all boards where none is named, else all summaries."""
+    if wanted:
+        return [page_named(opened.folio, each) for each in wanted]
+    found: list[AnyPage] = [*opened.folio.boards] or [*opened.folio.summaries]
+    if not found:
+        raise Refusal(f"'{opened.folio.name}' has no board and no summary", "name a table")
+    return found
+
+
+def render_pages(opened: Opened, wanted: Sequence[str], to: Path, order: Order) -> str:
+    """Write pages of a folio in the format that the file's name asks for; says what it is, where that is worth it."""
+    way = format_for(to.name, ALL_FORMATS, "page", "board")  # before anything is worked out
+    pages = pages_named(opened, wanted)
+    if way.takes == "board" and not wanted:
+        pages = pages[:1]
+    tables, palette = opened.prepared(), opened.folio.palette
+
+    def picture(scene: Scene) -> bytes:
+        return scene_png(scene, palette)
+
+    said = ""
+    if order.live and way.takes == "board":
+        from summula.core.handout.livepage import estimate
+
+        said = estimate(content_of(pages, opened.folio, tables, order)).words
+    put_in_place(to, handed_out(pages, opened.folio, tables, way, order, picture))
+    return said
 
 
 def render_steps(opened: Opened, wanted: str, to: Path, size: XY, part: PlayPart) -> int:
@@ -32,18 +60,10 @@ def render_steps(opened: Opened, wanted: str, to: Path, size: XY, part: PlayPart
     places = step_places(to, play.steps)
     pages = played_pages(board, opened.folio, tables, size, play)
     for place, (_, composition) in zip(places, pages, strict=True):
-        written(place, way.make(composition))
+        put_in_place(place, way.make(composition))
     return len(places)
 
 
 def put(composition: Composition, to: Path) -> None:
     """Write a composition in the format that the file's name asks for."""
-    written(to, format_for(to.name, ALL_FORMATS, "page").make(composition))
-
-
-def written(to: Path, made: bytes) -> None:
-    try:
-        to.write_bytes(made)
-    except OSError as fault:
-        wrong = f"'{to}' could not be written ({fault.strerror or fault})"
-        raise Refusal(wrong, "choose another folder") from None
+    put_in_place(to, format_for(to.name, ALL_FORMATS, "page").make(composition))

@@ -5,38 +5,56 @@ from __future__ import annotations
 import msgspec
 
 from summula.core.charts.scene import XY, Box, Group, Ink, Mark, Scene, Text, TextWidth, fitted, wrapped
+from summula.core.composition.paper import Paper
 from summula.core.theme.palettes import Palette
 
 MARGIN = 22.0  # pixels around what stands on a page
 _TITLE, _LINE, _FOOT = 22.0, 12.5, 11.0  # sizes of type
 
 
+class PageLink(msgspec.Struct, frozen=True):
+    """A place on a page that leads to another page, by its place in the composition."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    page: int
+
+
 class Page(msgspec.Struct, frozen=True):
-    """`ground` is the token of the paper."""
+    """`ground` is the token of the paper. `chapter`: its bookmark, `depth` deep; empty where the one before goes on."""
 
     name: str
     scene: Scene
     ground: str = "paper"
+    chapter: str = ""
+    depth: int = 0
+    links: tuple[PageLink, ...] = ()
 
 
 class Composition(msgspec.Struct, frozen=True):
-    """`palette`: that of the folio, whose paper and face it has."""
+    """`palette`: that of the folio, whose paper and face it has. `on`: the paper it is put on, where it is printed;
+    `scale`: pixels of a picture for each of its own."""
 
     title: str
     pages: tuple[Page, ...]
     palette: Palette = Palette()
+    on: Paper | None = None
+    scale: float = 1.0
 
 
 class Foot(msgspec.Struct, frozen=True):
-    """What is said at the foot of a page: the source, when it was read, and the rows used."""
+    """What is said at the foot of a page: the source, when it was read, the slicing in words, and the rows used."""
 
     source: str = ""
     read_at: str = ""
     rows: str = ""
+    slicing: str = ""
 
     def words(self) -> str:
         read = f"read {self.read_at}" if self.read_at else ""
-        return " · ".join(part for part in (self.source, read, self.rows) if part)
+        return " · ".join(part for part in (self.source, read, self.slicing, self.rows) if part)
 
 
 def heading(title: str, lines: list[str], size: XY, width: TextWidth) -> tuple[list[Mark], float]:

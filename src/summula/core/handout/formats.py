@@ -13,10 +13,12 @@ from summula.core.charts.chart import PLAIN, SummaryLook
 from summula.core.composition.composition import Composition, one_page
 from summula.core.engine.grid import Grid
 from summula.core.grids.measurestyle import styled
+from summula.core.handout.boardcontent import BoardContent
 from summula.core.refusal import Refusal
 from summula.core.theme.palettes import theme_of
 
-Takes = Literal["page", "figures"]
+Takes = Literal["page", "board", "figures"]
+_WORDS: dict[Takes, str] = {"page": "This page", "board": "This page", "figures": "Figures of this summary"}
 
 
 class Figures(msgspec.Struct, frozen=True, eq=False):
@@ -30,8 +32,9 @@ class Figures(msgspec.Struct, frozen=True, eq=False):
 
 
 class Format(msgspec.Struct, frozen=True):
-    """`takes`: whole pages, or the figures of a summary. `make` makes the file's content.
-    `shown`: whether it can be shown where it was asked (a terminal)."""
+    """`takes`: whole pages (a Composition), a board with what answers it (a BoardContent), or the figures of a summary.
+    `make` makes the file's content. `hint`: what it is good for. `shown`: whether it can be shown where it was asked (a
+    terminal). `pages`: whether it holds several pages."""
 
     key: str
     name: str
@@ -39,11 +42,13 @@ class Format(msgspec.Struct, frozen=True):
     takes: Takes
     make: Callable[[Any], bytes]
     shown: bool = False
+    hint: str = ""
+    pages: bool = False
 
     @property
     def words(self) -> str:
         """What it hands out, in words."""
-        return f"{'Picture of this page' if self.takes == 'page' else 'Figures of this summary'} ({self.name})"
+        return f"{_WORDS[self.takes]} as {self.name}"
 
 
 def _svg(composition: Composition) -> bytes:
@@ -101,9 +106,29 @@ def _xlsx(figures: Figures) -> bytes:
     return workbook_bytes(figures.grid, figures.name, figures.phrase, look.measures, look.layout)
 
 
-SVG = Format("svg", "SVG", "svg", "page", _svg)
+def _pdf(composition: Composition) -> bytes:
+    from summula.core.handout.pdf import pdf_bytes
+
+    return pdf_bytes(composition, composition.on)
+
+
+def _workbook(content: BoardContent) -> bytes:
+    from summula.core.handout.boardworkbook import board_workbook
+
+    return board_workbook(content)
+
+
+def _html(content: BoardContent) -> bytes:
+    from summula.core.handout.livepage import live_page
+
+    return live_page(content).encode("utf-8")
+
+
 FORMATS: tuple[Format, ...] = (
-    SVG,
+    Format("svg", "SVG", "svg", "page", _svg, hint="a picture that stays sharp, to go on with"),
+    Format("pdf", "PDF", "pdf", "page", _pdf, hint="to print and to read, text and lines sharp", pages=True),
+    Format("html", "HTML", "html", "board", _html, hint="a page for any browser, which answers to slicers"),
+    Format("workbook", "XLSX", "xlsx", "board", _workbook, hint="every panel's figures, with charts"),
     Format("xlsx", "XLSX", "xlsx", "figures", _xlsx),
     Format("csv", "CSV", "csv", "figures", _csv, shown=True),
     Format("md", "Markdown", "md", "figures", _markdown, shown=True),
@@ -112,11 +137,11 @@ FORMATS: tuple[Format, ...] = (
 )
 
 
-def format_for(name: str, formats: tuple[Format, ...], takes: Takes) -> Format:
+def format_for(name: str, formats: tuple[Format, ...], *takes: Takes) -> Format:
     """The format that a file's name asks for; refuses one that is none of these."""
     suffix = name.rpartition(".")[2].lower() if "." in name else ""
     for each in formats:
-        if each.takes == takes and each.suffix == suffix:
+        if each.takes in takes and each.suffix == suffix:
             return each
-    known = " or ".join(f".{each.suffix}" for each in formats if each.takes == takes)
+    known = " or ".join(f".{each.suffix}" for each in formats if each.takes in takes)
     raise Refusal(f"'{name}' is in no format that can be written", f"give it a name that ends in {known}")

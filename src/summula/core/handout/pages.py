@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -18,14 +19,16 @@ from summula.core.composition.summarypages import compose_summary
 from summula.core.composition.tablepages import compose_table
 from summula.core.engine.answer import answer
 from summula.core.folio.model import Folio, Summary, TableEntry
+from summula.core.handout.narrowing import AnyPage
 from summula.core.phrases.lever import with_levers
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal, nearest
 from summula.core.slicing.slicer import Slicer
+from summula.core.slicing.slicerkinds import slicer_words
 from summula.core.tables.table import Table
 
 
-def page_named(folio: Folio, wanted: str) -> TableEntry | Summary | Board:
+def page_named(folio: Folio, wanted: str) -> AnyPage:
     """The page called so, or with that number in the Contents."""
     pages = [page for _, page in folio.pages()]
     for number, page in enumerate(pages, start=1):
@@ -36,27 +39,44 @@ def page_named(folio: Folio, wanted: str) -> TableEntry | Summary | Board:
     raise Refusal(f"the folio has no page '{wanted}'", remedy)
 
 
-def compose(page: TableEntry | Summary | Board, folio: Folio, tables: dict[str, Table], size: XY) -> Composition:
-    """The composition of a page of the folio; `tables` are its prepared tables by id."""
-    return replace(_composed(page, folio, tables, size), palette=folio.palette)
+def compose(page: AnyPage, folio: Folio, tables: dict[str, Table], size: XY, *, foot: bool = True) -> Composition:
+    """The composition of a page of the folio; `tables` are its prepared tables by id. `foot`: whether it says below
+    where its figures come from."""
+    return replace(_composed(page, folio, tables, size, foot), palette=folio.palette)
 
 
-def _composed(page: TableEntry | Summary | Board, folio: Folio, tables: dict[str, Table], size: XY) -> Composition:
+def compose_all(
+    pages: Sequence[AnyPage], folio: Folio, tables: dict[str, Table], size: XY, *, foot: bool = True
+) -> Composition:
+    """Several pages of the folio as one document, each a chapter."""
+    return joined(folio, [(page.name, compose(page, folio, tables, size, foot=foot)) for page in pages])
+
+
+def joined(folio: Folio, parts: Sequence[tuple[str, Composition]], title: str = "") -> Composition:
+    """Compositions one after the other, each a chapter of the name beside it."""
+    pages = []
+    for name, part in parts:
+        pages += [replace(page, chapter=name if not at else "") for at, page in enumerate(part.pages)]
+    title = title or (parts[0][1].title if len(parts) == 1 else folio.name)
+    return Composition(title, tuple(pages), folio.palette)
+
+
+def _composed(page: AnyPage, folio: Folio, tables: dict[str, Table], size: XY, said: bool) -> Composition:
     match page:
         case TableEntry():
             table = tables[page.id]
-            return compose_table(table, size, foot_of(folio, page.id, table.rows, table.rows))
+            return compose_table(table, size, foot_of(folio, page.id, table.rows, table.rows) if said else Foot())
         case Summary():
             table = tables[page.table]
             phrase = with_levers(page.phrase, folio.levers)
             grid = answer(phrase, table, others=LinkedTables(page.table, tables, folio.links))
             rows = LiveRows(table, None, (), phrase.where, folio.levers, folio.read_at().get(page.table, ""))
             chart = with_live_words(chart_of(grid, table, folio.look_of(page)), rows)
-            stated = foot_of(folio, page.table, grid.rows_used, grid.rows_read)
+            stated = foot_of(folio, page.table, grid.rows_used, grid.rows_read) if said else Foot()
             return compose_summary(page.name, print_phrase(page.phrase), chart, size, stated)
         case Board():
             reckoning = reckoning_of(folio, tables)
-            return compose_board(page, reckoning, size, board_foot(folio, page, reckoning))
+            return compose_board(page, reckoning, size, board_foot(folio, page, reckoning) if said else Foot())
 
 
 def reckoning_of(folio: Folio, tables: dict[str, Table]) -> Reckoning:
@@ -70,7 +90,9 @@ def board_foot(folio: Folio, board: Board, reckoning: Reckoning) -> Foot:
     if not shown:
         return Foot()
     table_id = shown[0]
-    return foot_of(folio, table_id, reckoning.rows_in_play(board, table_id), reckoning.tables[table_id].rows)
+    slicing = " · ".join(slicer_words(each) for each in board.slicers if each.narrows)
+    stated = foot_of(folio, table_id, reckoning.rows_in_play(board, table_id), reckoning.tables[table_id].rows)
+    return replace(stated, slicing=slicing)
 
 
 def _tables_of(slicers: tuple[Slicer, ...]) -> list[str]:

@@ -10,6 +10,7 @@ import base64
 import json
 import math
 import re
+from hashlib import sha256
 from pathlib import Path as File
 from typing import assert_never
 from xml.sax.saxutils import escape, quoteattr
@@ -40,7 +41,7 @@ from summula.core.theme.typefaces import FALLBACK, SANS, SERIF, file_of, subset_
 
 def svg_text(scene: Scene, title: str, *, ground: str = "paper", theme: Theme = LIGHT) -> str:
     """The scene as one SVG document."""
-    writer = _Writer(theme)
+    writer = SvgWriter(theme)
     body = "".join(writer.mark(mark, "sheet") for mark in scene.marks)
     wide, high = _number(scene.width), _number(scene.height)
     return (
@@ -51,7 +52,7 @@ def svg_text(scene: Scene, title: str, *, ground: str = "paper", theme: Theme = 
     )
 
 
-class _Writer:
+class SvgWriter:
     """Marks as elements; remembers the letters of each face, so that only those are embedded."""
 
     def __init__(self, theme: Theme) -> None:
@@ -71,6 +72,21 @@ class _Writer:
             source = f"url(data:font/ttf;base64,{data})"
             rules.append(f"@font-face{{font-family:'{name}';font-weight:{weight};src:{source}}}")
         return "".join(rules) + f"text{{font-family:'{SANS}','{FALLBACK}',sans-serif;white-space:pre}}"
+
+    def needs(self, letters: str) -> None:
+        """Letters that are set outside of the marks: in every weight of a page's own words."""
+        for serif, weight in ((False, 400), (False, 500), (True, 600)):
+            own = serif and self.theme.serif_headings
+            file = file_of(weight, serif=own)
+            self.letters.setdefault((file, own, int(file.stem.rpartition("-")[2])), set()).update(letters)
+
+    def fragment(self, scene: Scene, title: str) -> str:
+        """A scene as an element within a page, which has the faces."""
+        self.pictures = {}  # each stands by itself
+        body = "".join(self.mark(mark, "sheet") for mark in scene.marks)
+        wide, high = _number(scene.width), _number(scene.height)
+        name = f'role="img" aria-label={quoteattr(_clean(title))}' if title else 'aria-hidden="true"'
+        return f'<svg viewBox="0 0 {wide} {high}" {name}>{body}</svg>'
 
     def mark(self, mark: Mark, ground: str) -> str:
         match mark:
@@ -117,7 +133,7 @@ class _Writer:
     def _picture(self, mark: Picture) -> str:
         """A picture's bytes stand once in the document, however often it is seen."""
         first = mark.data not in self.pictures
-        name = self.pictures.setdefault(mark.data, f"picture{len(self.pictures)}")
+        name = self.pictures.setdefault(mark.data, f"picture-{sha256(mark.data).hexdigest()[:12]}")
         defined = ""
         if first:
             data = base64.b64encode(mark.data).decode("ascii")
@@ -156,7 +172,7 @@ class _Writer:
         weight = int(file.stem.rpartition("-")[2])
         self.letters.setdefault((file, serif, weight), set()).update(mark.text)
         anchor = {"left": "", "right": ' text-anchor="end"', "centre": ' text-anchor="middle"'}[mark.align]
-        family = f" font-family=\"'{SERIF}',serif\"" if serif else ""
+        family = f" style=\"font-family:'{SERIF}',serif\"" if serif else ""  # a rule would win over an attribute
         look = f'font-size="{max(1, round(mark.size))}" font-weight="{weight}" fill="{self._ink(mark.ink, ground)}"'
         attributes = f'x="{_number(mark.x)}" y="{_number(mark.y)}" {look}{anchor}{family}'
         notice = (

@@ -39,11 +39,32 @@ def workbook_bytes(
 ) -> bytes:
     """The sheet `name` with the phrase above the figures, in their patterns and scales. Refuses
     nothing: the caller asks `fits` first."""
-    styles = [styled(style, style_at(measure_styles, at)) for at, style in enumerate(grid.styles)]
     stream = io.BytesIO()
-    book = xlsxwriter.Workbook(stream, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
-    sheet = book.add_worksheet(_sheet_name(name))
-    formats = _Formats(book)
+    book = new_book(stream)
+    put_grid(book.add_worksheet(sheet_name(name)), SheetFormats(book), grid, name, phrase, measure_styles, layout)
+    book.close()
+    return stream.getvalue()
+
+
+def new_book(stream: io.BytesIO) -> Any:
+    """A workbook in which every text stays a text, and which names neither person nor machine."""
+    options = {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "nan_inf_to_errors": False}
+    book = xlsxwriter.Workbook(stream, options)
+    book.set_properties({"author": "", "company": "", "comments": ""})
+    return book
+
+
+def put_grid(
+    sheet: Any,
+    formats: SheetFormats,
+    grid: Grid,
+    name: str,
+    phrase: str,
+    measure_styles: tuple[MeasureStyle, ...] = (),
+    layout: Layout = PLAIN,
+) -> None:
+    """The grid on a sheet, its name and phrase above it."""
+    styles = [styled(style, style_at(measure_styles, at)) for at, style in enumerate(grid.styles)]
     sheet.write_string(0, 0, name, formats.of(bold=True, font_size=14))
     sheet.write_string(1, 0, phrase, formats.of(font_color="#665f58"))
     titles = (row_titles(grid) or [""]) + ["Measure"] * as_rows(grid, layout)
@@ -72,8 +93,6 @@ def workbook_bytes(
     sheet.freeze_panes(top, depth)
     sheet.set_column(0, depth - 1, 22)
     sheet.set_column(depth, depth + max(len(columns) - 1, 0), 14)
-    book.close()
-    return stream.getvalue()
 
 
 def fits(grid: Grid) -> bool:
@@ -84,7 +103,7 @@ def fits(grid: Grid) -> bool:
 
 
 def _heads(
-    sheet: Any, formats: _Formats, grid: Grid, layout: Layout, columns: list[Column], top: int, titles: list[str]
+    sheet: Any, formats: SheetFormats, grid: Grid, layout: Layout, columns: list[Column], top: int, titles: list[str]
 ) -> int:
     """Column heads, a member over all its columns; returns the row below them."""
     head, depth = formats.of(bold=True, bottom=1, align="center"), len(titles)
@@ -130,12 +149,12 @@ def sheet_pattern(style: FigureStyle) -> str:
     return ";".join(parts)
 
 
-def _sheet_name(name: str) -> str:
+def sheet_name(name: str) -> str:
     clean = "".join("-" if letter in "[]:*?/\\" else letter for letter in name).strip("' ")
     return clean[:31] or "Summary"
 
 
-class _Formats:
+class SheetFormats:
     """Each look of a cell made once."""
 
     def __init__(self, book: Any) -> None:

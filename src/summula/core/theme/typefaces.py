@@ -32,6 +32,16 @@ def file_of(weight: int, *, serif: bool) -> Path:
     return FONTS / f"{files[min(files, key=lambda each: (abs(each - weight), each))]}.ttf"
 
 
+def fallback_file() -> Path:
+    """The file of the face whose letters stand in for those that another lacks."""
+    return FONTS / f"{_FILES[FALLBACK][400]}.ttf"
+
+
+def knows(file: Path, letter: str) -> bool:
+    """Whether a face has a letter."""
+    return ord(letter) in _face(file).known
+
+
 @lru_cache(maxsize=16)
 def _face(path: Path) -> Face:
     import uharfbuzz
@@ -53,7 +63,7 @@ def text_width(text: str, size: float, weight: int = 400, serif: bool = False) -
         return _advance_of_plain(path, text) * pixels / own.units
     if own.known.issuperset(map(ord, text)):
         return _advance(own, text) * pixels / own.units
-    other = _face(FONTS / f"{_FILES[FALLBACK][400]}.ttf")
+    other = _face(fallback_file())
     runs = groupby(text, key=lambda letter: ord(letter) in own.known)
     faces = [(own if mine else other, "".join(letters)) for mine, letters in runs]
     return sum(_advance(face, run) * pixels / face.units for face, run in faces)

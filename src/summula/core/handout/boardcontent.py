@@ -1,0 +1,60 @@
+"""What the formats that take a whole board are made of: a board of its own, or one made of a summary or a panel."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import msgspec
+from msgspec.structs import replace
+
+from summula.core.boards.board import Board, Place, SummaryPanel
+from summula.core.boards.reckoning import Reckoning
+from summula.core.charts.scene import XY, Scene
+from summula.core.folio.model import Folio, Summary, TableEntry
+from summula.core.handout.narrowing import AnyPage
+from summula.core.handout.pages import reckoning_of
+from summula.core.refusal import Refusal
+from summula.core.tables.table import Table
+
+
+def unwatched(done: int, of: int) -> None:
+    """Nobody waits."""
+
+
+class BoardContent(msgspec.Struct, frozen=True, eq=False):
+    """A board with all that it is answered from, `size` pixels large. `live`: headings whose members its page answers
+    to; in `pairs`: to every two of them together. `picture` makes a scene into PNG. `foot`: whether it says where its
+    figures come from. `watch` is told how many parts are done, of how many; it may raise to stop."""
+
+    board: Board
+    folio: Folio
+    tables: dict[str, Table]
+    size: XY
+    live: tuple[str, ...] = ()
+    pairs: bool = False
+    foot: bool = True
+    picture: Callable[[Scene], bytes] | None = None
+    watch: Callable[[int, int], None] = unwatched
+
+    def reckoning(self) -> Reckoning:
+        return reckoning_of(self.folio, self.tables)
+
+
+def as_board(page: AnyPage) -> Board:
+    """A summary alone on a board; a board as it is. Refuses a table."""
+    match page:
+        case Board():
+            return page
+        case Summary():
+            panel = SummaryPanel("handed out", Place(0, 0, 24, 16), page.id, page.name)
+            return Board(f"board of {page.id}", page.name, (panel,))
+        case TableEntry():
+            raise Refusal(f"'{page.name}' is a table", "hand out a summary or a board, or its rows as CSV")
+
+
+def panel_alone(board: Board, panel_id: str) -> Board:
+    """The board with one of its panels alone, under the same slicers, filling it."""
+    panel = board.panel(panel_id)
+    place = replace(panel.place, column=0, row=0, width=24, height=16)
+    title = getattr(panel, "title", "") or board.name
+    return replace(board, name=title, panels=(replace(panel, place=place),))

@@ -1,0 +1,108 @@
+"""What is asked to be handed out, and how: the same for the menu, the preview and the command line."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+
+import msgspec
+from msgspec.structs import replace
+
+from summula.core.boards.board import Board
+from summula.core.charts.scene import XY, Scene
+from summula.core.composition.composition import Composition
+from summula.core.composition.paper import Paper
+from summula.core.folio.model import Folio
+from summula.core.handout.boardcontent import BoardContent, as_board, unwatched
+from summula.core.handout.book import compose_book
+from summula.core.handout.formats import Format
+from summula.core.handout.narrowing import AnyPage, folio_of, narrowed
+from summula.core.handout.pages import compose_all
+from summula.core.refusal import Refusal
+from summula.core.tables.table import Table
+
+MOST_SCALE = 4.0
+
+
+class Order(msgspec.Struct, frozen=True):
+    """`size`: pixels of a page that goes on no paper. `scale`: pixels of a picture for each of them, 1 to 4. `on`: the
+    paper of what has pages. `foot`: whether each page says where its figures come from. `slices` and `period`: as in
+    `narrowed`. `each`: the heading whose members each get a chapter; empty for none. `live`: headings that a page
+    answers to, in `pairs` where wanted."""
+
+    size: XY = (1280.0, 800.0)
+    scale: float = 1.0
+    on: Paper | None = None
+    foot: bool = True
+    slices: tuple[str, ...] = ()
+    period: str = ""
+    each: str = ""
+    live: tuple[str, ...] = ()
+    pairs: bool = False
+
+
+def handed_out(
+    pages: Sequence[AnyPage],
+    folio: Folio,
+    tables: dict[str, Table],
+    way: Format,
+    order: Order,
+    picture: Callable[[Scene], bytes] | None = None,
+    watch: Callable[[int, int], None] = unwatched,
+) -> bytes:
+    """The file's content. Raises Refusal for what cannot be made so."""
+    if way.takes == "board":
+        return way.make(content_of(pages, folio, tables, order, picture, watch))
+    return way.make(composed(pages, folio, tables, way, order, watch))
+
+
+def composed(
+    pages: Sequence[AnyPage],
+    folio: Folio,
+    tables: dict[str, Table],
+    way: Format,
+    order: Order,
+    watch: Callable[[int, int], None] = unwatched,
+) -> Composition:
+    """The pages as they go into the file: on paper, or as large as was asked."""
+    shown = _narrowed(pages, tables, order)
+    if order.live:
+        raise Refusal(f"{way.name} does not answer to slicers", "hand it out as HTML, or keep nothing live")
+    size = order.on.pixels(True) if way.pages and order.on is not None else order.size
+    if order.each:
+        board = shown[0]
+        if len(shown) != 1 or not isinstance(board, Board):
+            raise Refusal("a book is made of one board", "name one board")
+        made = compose_book(board, _folio(folio, shown), tables, size, order.each, foot=order.foot, watch=watch)
+    else:
+        made = compose_all(shown, _folio(folio, shown), tables, size, foot=order.foot)
+    return replace(made, on=order.on if way.pages else None, scale=min(max(order.scale, 0.1), MOST_SCALE))
+
+
+def content_of(
+    pages: Sequence[AnyPage],
+    folio: Folio,
+    tables: dict[str, Table],
+    order: Order,
+    picture: Callable[[Scene], bytes] | None = None,
+    watch: Callable[[int, int], None] = unwatched,
+) -> BoardContent:
+    """The one board that a format is made of."""
+    shown = _narrowed(pages, tables, order)
+    if len(shown) != 1:
+        raise Refusal("this format holds one board or summary", "name one page")
+    if order.each:
+        raise Refusal("a book goes on pages", "hand it out as PDF")
+    folio = _folio(folio, shown)
+    return BoardContent(
+        as_board(shown[0]), folio, tables, order.size, order.live, order.pairs, order.foot, picture, watch
+    )
+
+
+def _narrowed(pages: Sequence[AnyPage], tables: Mapping[str, Table], order: Order) -> list[AnyPage]:
+    return [narrowed(page, tables, order.slices, order.period) for page in pages]
+
+
+def _folio(folio: Folio, pages: Sequence[AnyPage]) -> Folio:
+    for page in pages:
+        folio = folio_of(folio, page)
+    return folio

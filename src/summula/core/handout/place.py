@@ -1,0 +1,47 @@
+"""Putting what is made in its place on disk, in one step."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import secrets
+from pathlib import Path
+
+from summula.core.refusal import Refusal
+
+_SUFFIX = ".part"
+
+
+def put_in_place(to: Path, made: bytes) -> None:
+    """Whoever opens the file sees the old one or the new; the old one stays where the new one cannot be written whole.
+    What a write that was killed has left beside it goes. Raises Refusal."""
+    try:
+        if to.exists() and not to.is_file():  # a device or a pipe takes it as it comes
+            to.write_bytes(made)
+            return
+        to = to.resolve()  # what a link leads to is replaced, and the link stays
+        for left in to.parent.glob(f".{_plain(to.name)}.*{_SUFFIX}"):
+            with contextlib.suppress(OSError):
+                left.unlink()
+        beside = to.parent / f".{to.name[:100]}.{secrets.token_hex(6)}{_SUFFIX}"
+        try:
+            with beside.open("xb") as stream:
+                stream.write(made)
+                stream.flush()
+                os.fsync(stream.fileno())
+            if to.exists():
+                beside.chmod(to.stat().st_mode & 0o777)
+            beside.replace(to)
+        except BaseException:
+            beside.unlink(missing_ok=True)
+            raise
+    except OSError as fault:
+        wrong = f"'{to}' could not be written ({fault.strerror or fault})"
+        raise Refusal(wrong, "choose another folder") from None
+
+
+def _plain(name: str) -> str:
+    """A name in which no letter stands for others."""
+    import glob
+
+    return glob.escape(name[:100])
