@@ -43,7 +43,15 @@ class Exporting:
     def can(self, way: Format) -> bool:
         """Whether the page in view can be handed out so."""
         page = self.session.page()
-        return page is not None and (way.takes == "page" or (page[0] == "summary" and self.grid() is not None))
+        if page is None:
+            return False
+        match way.takes:
+            case "page":
+                return True
+            case "board":
+                return page[0] != "table"
+            case "figures":
+                return page[0] == "summary" and self.grid() is not None
 
     def export(self, way: Format) -> None:
         """Ask where to, and write it there."""
@@ -95,11 +103,22 @@ class Exporting:
             size = self.size()
             tables = {entry.id: self.session.table(entry.id) for entry in folio.tables}
             return partial(_composed, page[1], folio, tables, size)
+        if way.takes == "board":
+            return partial(self._board_content, page[1], folio, self.size())
         if grid is None:
             return None
         summary = page[1]
         figures = Figures(grid, summary.name, print_phrase(summary.phrase), folio.look_of(summary))
         return lambda: figures
+
+    def _board_content(self, page: Any, folio: Folio, size: tuple[float, float]) -> Any:
+        from summula.core.handout.boardcontent import BoardContent, as_board, usual_live
+        from summula.desk.pictures import scene_png
+
+        tables = {entry.id: self.session.table(entry.id) for entry in folio.tables}
+        live = usual_live(page) if isinstance(page, Board) else ()
+        picture = partial(scene_png, palette=folio.palette)
+        return BoardContent(as_board(page), folio, tables, size, live, picture=picture, watch=self.writing.work.stepped)
 
     def _ask_place(self, way: Format) -> str:
         page = self.session.page()

@@ -46,6 +46,10 @@ class FileWriting(QObject):
         words = f"{plural(len(places), 'file')} written, from {places[0].name} on"
         self.work.ask(write, lambda _: self.session.notice.emit(words, False), self.session.refuse)
 
+    def do(self, work: Callable[[], str]) -> None:
+        """Do something else in the worker; it returns what is said of it."""
+        self.work.ask(work, lambda words: self.session.notice.emit(words, False), self.session.refuse)
+
     def copy(self, make: Callable[[], str], notice: str) -> None:
         """Put what `make` makes (in the worker) on the clipboard; `told` says so."""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 
-from PyQt6.QtCore import QBuffer, QIODevice
+from PyQt6.QtCore import QBuffer, QIODevice, QMimeData
 from PyQt6.QtGui import QImage, QPainter
 
 from summula.core.charts.scene import Scene
@@ -13,7 +13,7 @@ from summula.core.handout.formats import FORMATS, Format
 from summula.core.refusal import Refusal
 from summula.core.theme.palettes import Palette, theme_of
 from summula.desk.application import application
-from summula.desk.theme import colour, wear
+from summula.desk.theme import colour, wear, worn
 from summula.desk.widgets.painter import paint_scene
 
 
@@ -46,6 +46,16 @@ def scene_png(scene: Scene, palette: Palette, scale: float = 2.0) -> bytes:
     application()
     wear(theme_of(palette))
     return _as_png(page_image(Page("", scene, "sheet"), scale))
+
+
+def picture_mime(scene: Scene, name: str) -> QMimeData:
+    """A scene as other programs take it: as a picture twice as sharp as the screen, and as SVG."""
+    from summula.core.handout.svg import svg_text
+
+    data = QMimeData()
+    data.setImageData(page_image(Page(name, scene, "sheet"), 2.0))
+    data.setData("image/svg+xml", svg_text(scene, name, ground="sheet", theme=worn()).encode("utf-8"))
+    return data
 
 
 def _as_png(image: QImage) -> bytes:

@@ -48,8 +48,10 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
+    from summula.core.handout.formats import Format
     from summula.core.tables.table import Table
     from summula.desk.pages.boardpage import BoardPage
+    from summula.desk.pages.handoutpage import HandOutPage
     from summula.desk.pages.previewpage import PreviewPage
     from summula.desk.pages.rowsbehindpage import RowsBehindPage
     from summula.desk.pages.summarypage import SummaryPage
@@ -170,8 +172,30 @@ class Window(QMainWindow):
         from summula.desk.pages.boardpage import BoardPage
 
         page = self._added(BoardPage(self.session, self.margin, self.status))
+        page.panel_out.connect(self.hand_out)
         page.rows_found.connect(self.show_rows_behind)
         return page
+
+    @cached_property
+    def hand_out_page(self) -> HandOutPage:
+        from summula.desk.pages.handoutpage import HandOutPage
+
+        page = self._added(HandOutPage(self.session, self.margin, self.status, self.writing))
+        page.left.connect(self.refresh)
+        return page
+
+    def hand_out(self, panel_id: str = "", way: Format | None = None) -> None:
+        """Show how the page in view (or a panel of it) will be handed out, until one goes back."""
+        from summula.core.handout.boardcontent import panel_alone
+        from summula.desk.pages.handoutpage import Subject
+
+        page = self.session.page()
+        if page is None:
+            return
+        size = self._page_size()
+        subject = Subject(panel_alone(page[1], panel_id), "This panel") if panel_id else Subject(page[1])
+        self.turn(self.hand_out_page)
+        self.hand_out_page.show_subject(subject, size, way)
 
     @property
     def preview_page(self) -> PreviewPage:

@@ -63,6 +63,11 @@ def _presenting(window: Window) -> bool:
     return _on_board(window) and window.session.board_state.presenting
 
 
+def _has_panel(window: Window) -> bool:
+    reading = _on_board(window) and not window.session.board_state.arranging
+    return reading and bool(window.board_page.panel_in_hand())
+
+
 def _several(window: Window) -> bool:
     return _arranging(window) and len(window.board_page.arranger.selection) > 1
 
@@ -95,6 +100,8 @@ FOLIO = (
     _Row("new summary", "New summary", "of the table in view", lambda w: w.session.new_summary(w.session.default_table()),
          ("Ctrl+N",), _has_table),
     _Row("new board", "New board", "an empty one", lambda w: w.session.new_board(), ("Ctrl+Shift+N",), _has_table),
+    _Row("hand out", "Hand out, with a preview …", "PDF, a page that answers, a book, print", lambda w: w.hand_out(), ("Ctrl+P",),
+         _on_page),
     _Row("remove page", "Remove this page", "a summary or board", lambda w: w.session.remove_page(w.session.page_id),
          when=lambda w: _kind(w) in ("summary", "board")),
     _Row("next page", "Next page", "", lambda w: w.step_page(1), ("Ctrl+PgDown",), _on_page),
@@ -179,6 +186,8 @@ BOARD = (
          ("Alt+Shift+H",), _several, late=True),
     _Row("gaps down", "Equal gaps down", "between the selected panels", lambda w: w.board_page.arranger.distribute(down=True),
          ("Alt+Shift+V",), _several, late=True),
+    _Row("copy panel", "Copy this panel", "as a picture", lambda w: w.board_page.copy_panel(), ("Ctrl+C",), _has_panel),
+    _Row("hand out panel", "Hand out this panel …", "alone", lambda w: w.hand_out(w.board_page.panel_in_hand()), when=_has_panel),
     _Row("slice by echo", "Slice by what echoes", "let only those rows through", lambda w: w.board_page.echoing.slice(), ("S",),
          lambda w: _on_board(w) and w.session.board_state.echo is not None, late=True),
     _Row("clear slicing", "Clear slicing", "let all rows through", lambda w: w.board_page.clear_slicing(), ("Ctrl+Shift+X",),

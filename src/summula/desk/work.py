@@ -73,6 +73,7 @@ class Work(QObject):
 
     busy = pyqtSignal(bool)
     rows = pyqtSignal(int)  # how many rows the work has come to, where it tells
+    parts = pyqtSignal(int, int)  # how many parts are done, of how many
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
@@ -110,6 +111,12 @@ class Work(QObject):
         if getattr(_thread, "number", self._newest) != self._newest:
             raise Stopped
         self.rows.emit(rows)
+
+    def stepped(self, done: int, of: int) -> None:
+        """As `progressed`, for work that is done part by part."""
+        if getattr(_thread, "number", self._newest) != self._newest:
+            raise Stopped
+        self.parts.emit(done, of)
 
     def cancel(self) -> None:
         """Whatever runs now is not waited for any more."""

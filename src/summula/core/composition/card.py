@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from summula.core.boards.board import Frames, Panel
-from summula.core.boards.panelkinds import kind_of
-from summula.core.charts.scene import XY, Box, Ink, Mark, Text, TextWidth, fitted
+from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_scene
+from summula.core.charts.chart import Canvas
+from summula.core.charts.scene import XY, Box, Group, Ink, Mark, Scene, Text, TextWidth, fitted
+from summula.core.theme.typefaces import text_width
 
 PAD = 13.0
 _RADIUS = 4.0
@@ -46,3 +48,15 @@ def content_area(panel: Panel, size: XY) -> tuple[float, float, float, float]:
     if kind_of(panel).titled and panel.title:
         top += 24 + (18 if line_of(panel) else 0)
     return PAD, top, max(size[0] - 2 * PAD, 10.0), max(size[1] - top - PAD + 4, 10.0)
+
+
+def card_scene(panel: Panel, answer: PanelAnswer, size: XY, frames: Frames = "card") -> Scene:
+    """A panel whole: its card, its title, and what it shows."""
+    inner = content_area(panel, size)
+    content = panel_scene(panel, answer, Canvas(inner[2], inner[3]))
+    names = answer.grid.names if answer.grid is not None else ()
+    marks: tuple[Mark, ...] = (
+        *card(panel, size, text_width, answer.caption, frames),
+        Group(inner[0], inner[1], content.marks, clip=(inner[2], inner[3]), measures=names),
+    )
+    return Scene(size[0], size[1], marks)

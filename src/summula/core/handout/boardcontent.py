@@ -13,7 +13,9 @@ from summula.core.charts.scene import XY, Scene
 from summula.core.folio.model import Folio, Summary, TableEntry
 from summula.core.handout.narrowing import AnyPage
 from summula.core.handout.pages import reckoning_of
+from summula.core.phrases.printing import print_heading
 from summula.core.refusal import Refusal
+from summula.core.slicing.slicer import ListSlicer
 from summula.core.tables.table import Table
 
 
@@ -50,6 +52,13 @@ def as_board(page: AnyPage) -> Board:
             return Board(f"board of {page.id}", page.name, (panel,))
         case TableEntry():
             raise Refusal(f"'{page.name}' is a table", "hand out a summary or a board, or its rows as CSV")
+
+
+def usual_live(board: Board) -> tuple[str, ...]:
+    """The headings that a page answers to where nothing is said: those of the board's lists that are not long."""
+    lists = [each for each in board.slicers if isinstance(each, ListSlicer)]
+    home = lists[0].table if lists else ""
+    return tuple(print_heading(each.heading) for each in lists if each.table == home)
 
 
 def panel_alone(board: Board, panel_id: str) -> Board:

@@ -19,12 +19,10 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.boards.board import Board, Panel
-from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_scene
+from summula.core.boards.panelkinds import PanelAnswer, kind_of
 from summula.core.boards.reckoning import Reckoning
-from summula.core.charts.chart import Canvas
-from summula.core.charts.scene import Group, Mark, Scene
 from summula.core.composition.boardgrid import BoardGrid
-from summula.core.composition.card import card, content_area
+from summula.core.composition.card import card_scene
 from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import heading_name, label_of
 from summula.core.grids.layout import as_rows
@@ -38,7 +36,7 @@ from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import ListSlicer
 from summula.core.slicing.slicerkinds import cleared, slicer_words
 from summula.core.theme.palettes import theme_of
-from summula.core.theme.typefaces import FALLBACK, SANS, SERIF, text_width
+from summula.core.theme.typefaces import FALLBACK, SANS, SERIF
 
 LANGUAGE = "en"
 MOST_STATES = 5_000
@@ -75,7 +73,8 @@ class Estimate(msgspec.Struct, frozen=True):
     @property
     def words(self) -> str:
         size = f"{self.size / 1e6:.1f} MB" if self.size >= 1e5 else f"{max(self.size // 1000, 1)} kB"
-        return f"{self.states:,} states, about {max(self.seconds, 0.1):.1f} s and {size}"
+        taken = f"about {max(self.seconds, 0.1):.1f} s to make, {size}"
+        return f"Answers to {self.states - 1:,} choices; {taken}" if self.states > 1 else f"Answers to nothing; {taken}"
 
 
 def live_headings(content: BoardContent) -> tuple[Live, ...]:
@@ -177,14 +176,7 @@ class _Page:
         if last is not None and last[0] is answer:
             return last[1]
         _, _, wide, high = self.grid.area(panel.place)
-        inner = content_area(panel, (wide, high))
-        content = panel_scene(panel, answer, Canvas(inner[2], inner[3]))
-        names = answer.grid.names if answer.grid is not None else ()
-        marks: tuple[Mark, ...] = (
-            *card(panel, (wide, high), text_width, answer.caption, board.frames),
-            Group(inner[0], inner[1], content.marks, clip=(inner[2], inner[3]), measures=names),
-        )
-        text = self.writer.fragment(Scene(wide, high, marks), name_of(panel, answer))
+        text = self.writer.fragment(card_scene(panel, answer, (wide, high), board.frames), name_of(panel, answer))
         which = self.drawn.setdefault(text, len(self.drawn))
         if which == len(self.figures):
             self.figures.append(figures_of(answer))

@@ -2,17 +2,28 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QRect, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import QMimeData, QPoint, QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QDrag,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+)
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from summula.core.boards.board import Frames, Panel
 from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_scene
 from summula.core.charts import Canvas, Scene
 from summula.core.charts.markwords import mark_words
 from summula.core.charts.scene import message
-from summula.core.composition.card import card, content_area
+from summula.core.composition.card import card, card_scene, content_area
 from summula.core.theme.typefaces import text_width
+from summula.desk.pictures import picture_mime
 from summula.desk.theme import colour
 from summula.desk.widgets.painter import paint_marks
 from summula.desk.widgets.sceneview import SceneView
@@ -40,6 +51,7 @@ class PanelView(QWidget):
     removed = pyqtSignal(str)
     picked = pyqtSignal(str, bool)  # panel id; whether it is added to those selected
     opened = pyqtSignal(str)  # a double click on its title
+    menu_asked = pyqtSignal(str, QPoint)  # panel id, where on the screen
 
     def __init__(self, panel: Panel, live: QWidget | None = None) -> None:
         """`live`: what is moved by hand in it, in the place of a scene."""
@@ -50,6 +62,7 @@ class PanelView(QWidget):
         self.answer: PanelAnswer | None = None
         self.arranging = False
         self.selected = False
+        self._pressed: QPoint | None = None  # where the mouse went down on a panel that is read
         self._grip: tuple[QPoint, QRect, tuple[int, int, int, int]] | None = None
         self.view = SceneView(panel.title, self)
         if live is not None:
@@ -126,8 +139,15 @@ class PanelView(QWidget):
         if event is not None and not self.arranging and event.position().y() < self.view.y():
             self.opened.emit(self.panel.id)
 
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event is not None and not self.arranging:
+            self.menu_asked.emit(self.panel.id, event.globalPos())
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or not self.arranging or event.button() != Qt.MouseButton.LeftButton:
+        if event is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        if not self.arranging:
+            self._pressed = event.position().toPoint()
             return
         edges = self._edges_at(event.position().toPoint())
         self._grip = (event.globalPosition().toPoint(), self.geometry(), edges)
@@ -136,7 +156,10 @@ class PanelView(QWidget):
         self.picked.emit(self.panel.id, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or not self.arranging:
+        if event is None:
+            return
+        if not self.arranging:
+            self._draw_out(event)
             return
         if self._grip is None:
             edges = self._edges_at(event.position().toPoint())
@@ -152,7 +175,33 @@ class PanelView(QWidget):
             self.move(area.topLeft() + gone)
         self.dragged.emit(self.panel.id, self.geometry())
 
+    def _draw_out(self, event: QMouseEvent) -> None:
+        """Drawn by its title, a panel that is read goes out of the window as a picture."""
+        start = self._pressed
+        if start is None or not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        if (event.position().toPoint() - start).manhattanLength() < QApplication.startDragDistance():
+            return
+        self._pressed = None
+        data = self.as_picture()
+        if data is not None:
+            drag = QDrag(self)
+            drag.setMimeData(data)
+            drag.exec(Qt.DropAction.CopyAction)
+
+    def as_picture(self) -> QMimeData | None:
+        """The panel as it is seen, as PNG and SVG; None while it shows nothing."""
+        if self.answer is None:
+            return None
+        scene = card_scene(self.panel, self.answer, (self.width(), self.height()), self.frames)
+        return picture_mime(scene, self.panel_name)
+
+    @property
+    def panel_name(self) -> str:
+        return str(getattr(self.panel, "title", "")) or kind_of(self.panel).word
+
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._pressed = None
         if self._grip is None:
             return
         area = self._grip[1]

@@ -106,7 +106,7 @@ class Header(QWidget):
             self.actions_.run(key)
             return
         menu = passing_menu(self)
-        for each in (*(f"hand out {way.key}" for way in ALL_FORMATS), "copy figures", "copy phrase"):
+        for each in ("hand out", *(f"hand out {way.key}" for way in ALL_FORMATS), "copy figures", "copy phrase"):
             action = self.actions_[each]
             entry = menu.addAction(action.name)
             assert entry is not None

@@ -87,11 +87,12 @@ class StatusLine(QWidget):
         """Show while `work` is under way that it is, and how many rows it has come to; Cancel stands beside it."""
         self._attended.append(work)
         work.busy.connect(lambda busy: self._work(busy, what))
-        work.rows.connect(lambda rows: self._come_to(work, rows))
+        work.rows.connect(lambda rows: self._come_to(work, f"{rows:,} rows so far …"))
+        work.parts.connect(lambda done, of: self._come_to(work, f"{done:,} of {of:,} …"))
 
-    def _come_to(self, work: Work, rows: int) -> None:
+    def _come_to(self, work: Work, words: str) -> None:
         if work.waits:  # what was told just before it was stopped comes later
-            self.taken.setText(f"{rows:,} rows so far …")
+            self.taken.setText(words)
 
     def _work(self, begun: bool, what: str) -> None:
         busy = any(work.waits for work in self._attended)

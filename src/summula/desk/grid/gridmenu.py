@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -10,18 +9,10 @@ from PyQt6.QtWidgets import QMenu
 
 from summula.core.fields.figures import plural
 from summula.core.grids.layout import path_labels
-from summula.desk.widgets.menu import passing_menu
+from summula.desk.widgets.menu import add, passing_menu
 
 if TYPE_CHECKING:
     from summula.desk.grid.pivotgrid import PivotGrid
-
-
-def add(menu: QMenu, text: str, run: Callable[[], object], *, enabled: bool = True) -> None:
-    """An entry of a menu."""
-    made = menu.addAction(text)
-    assert made is not None
-    made.setEnabled(enabled)
-    made.triggered.connect(lambda: run())
 
 
 def copy_menu(grid: PivotGrid, menu: QMenu) -> None:

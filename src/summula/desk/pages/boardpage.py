@@ -6,9 +6,9 @@ import time
 from typing import Any
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
+from PyQt6.QtGui import QGuiApplication, QImage
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.arrangement import with_slicer, without_slicer
 from summula.core.boards.board import Board, SummaryPanel
@@ -38,6 +38,7 @@ from summula.desk.frame.margin import Margin
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
 from summula.desk.theme import font
+from summula.desk.widgets.menu import add, passing_menu
 from summula.desk.widgets.swaparea import SwapArea
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_ROWS, Work
@@ -50,6 +51,7 @@ _FEW_STEPS = 60  # of play, which are answered at once: more go to a worker
 class BoardPage(QWidget):
     """Listens to the board in view. Reading is safe: nothing moves unless arranging."""
 
+    panel_out = pyqtSignal(str)  # the panel that is to be handed out alone
     rows_found = pyqtSignal(object, object, list)  # a table, the rows behind a mark, the words that explain it
 
     def __init__(self, session: Session, margin: Margin, status: StatusLine) -> None:
@@ -263,6 +265,7 @@ class BoardPage(QWidget):
             view.removed.connect(lambda _: self.arranger.remove())
             view.picked.connect(self.arranger.pick)
             view.opened.connect(self._open_panel)
+            view.menu_asked.connect(self._open_menu)
             view.view.asked.connect(lambda tag, panel=panel.id: self._show_rows_behind(panel, tag))
             view.view.clicked.connect(lambda tag, adding, panel=panel.id: self.echoing.pick(panel, tag, adding=adding))
             view.show()
@@ -281,6 +284,32 @@ class BoardPage(QWidget):
         summary = kind_of(panel).uses(panel).summary if panel is not None else ""
         if summary:
             self.session.turn_to(summary)
+
+    def panel_in_hand(self) -> str:
+        """The panel that the keys are in, or that is selected, or that echoes; empty where there is none."""
+        focused = QApplication.focusWidget()
+        for key, view in self.panels.items():
+            if focused is not None and (view is focused or view.isAncestorOf(focused)):
+                return key
+        chosen = self.state.selection if self.state.arranging else ()
+        echo = self.state.echo
+        return chosen[0] if chosen else echo.panel if echo is not None and echo.panel in self.panels else ""
+
+    def copy_panel(self, panel_id: str = "") -> None:
+        """Put a panel on the clipboard, as a picture."""
+        view, clipboard = self.panels.get(panel_id or self.panel_in_hand()), QGuiApplication.clipboard()
+        data = view.as_picture() if view is not None else None
+        if view is not None and data is not None and clipboard is not None:
+            clipboard.setMimeData(data)
+            self.session.notice.emit(f"{view.panel_name} is on the clipboard, as a picture", False)
+
+    def _open_menu(self, panel_id: str, place: QPoint) -> None:
+        menu = passing_menu(self)
+        add(menu, "Copy this panel", lambda: self.copy_panel(panel_id))
+        add(menu, "Hand out this panel …", lambda: self.panel_out.emit(panel_id))
+        if kind_of(self.shown_board().panel(panel_id)).uses(self.shown_board().panel(panel_id)).summary:
+            add(menu, "Open its summary", lambda: self._open_panel(panel_id))
+        menu.exec(place)
 
     def _show_rows_behind(self, panel_id: str, tag: Tag) -> None:
         """The rows behind a mark, under the slicers of the moment."""

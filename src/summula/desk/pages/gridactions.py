@@ -33,10 +33,10 @@ from summula.core.phrases.members import (
 from summula.core.phrases.phrase import figures_shown
 from summula.core.refusal import Refusal
 from summula.core.tables.table import Table
-from summula.desk.grid.gridmenu import add
 from summula.desk.grid.pivotgrid import Chosen
 from summula.desk.phrase.phrasewords import heading_words
 from summula.desk.theme import font, tint
+from summula.desk.widgets.menu import add
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtWidgets import QMenu, QWidget
 
 
@@ -10,3 +12,11 @@ def passing_menu(parent: QWidget) -> QMenu:
     menu = QMenu(parent)
     menu.aboutToHide.connect(menu.deleteLater)
     return menu
+
+
+def add(menu: QMenu, text: str, run: Callable[[], object], *, enabled: bool = True) -> None:
+    """An entry of a menu."""
+    made = menu.addAction(text)
+    assert made is not None
+    made.setEnabled(enabled)
+    made.triggered.connect(lambda: run())

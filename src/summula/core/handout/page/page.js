@@ -86,13 +86,15 @@
   form.addEventListener("submit", (event) => event.preventDefault());
   const read = (text) => { try { return decodeURIComponent(text); } catch { return ""; } };
   const fromHash = () => {
+    chosen.fill(0);
+    order.length = 0;
     for (const part of location.hash.slice(1).split("&")) {
       const [name, member] = part.split("=").map(read);
       const at = about.slicers.findIndex((each) => each.name === name);
       if (at >= 0) choose(at, about.slicers[at].members.indexOf(member) + 1);
     }
   };
-  addEventListener("hashchange", fromHash);
+  addEventListener("hashchange", () => { fromHash(); draw(); });
   unpacked().then((found) => { states = found; form.hidden = false; fromHash(); draw(); }, () => {
     said.textContent = "This browser cannot unpack the slices of this page; it shows everything.";
   });

@@ -1,0 +1,432 @@
+"""Handing out with a preview: what goes out, in which format, on which paper; the pages as they will be."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import NamedTuple
+
+import msgspec
+from msgspec.structs import replace
+from PyQt6.QtCore import QRect, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from summula.core.boards.board import Board
+from summula.core.composition.composition import Composition, Page
+from summula.core.composition.paper import SIZES, Paper
+from summula.core.fields.figures import plural
+from summula.core.folio.model import Folio, Summary, TableEntry
+from summula.core.handout.boardcontent import usual_live
+from summula.core.handout.formats import Format
+from summula.core.handout.narrowing import AnyPage, table_of
+from summula.core.handout.order import Order, composed, content_of, handed_out
+from summula.core.refusal import Refusal
+from summula.core.tables.table import Table
+from summula.desk.filewriting import FileWriting
+from summula.desk.frame.margin import Block, Margin, Note, Pair
+from summula.desk.frame.statusline import StatusLine
+from summula.desk.pages.printing import print_pages
+from summula.desk.pictures import ALL_FORMATS, page_image, scene_png
+from summula.desk.session import Session
+from summula.desk.theme import colour, font, tint
+from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.popover import Popover
+from summula.desk.work import Work
+
+_SHOWN = 30  # pages of a preview
+_WIDE = 1400  # pixels of its pictures
+_PAGES = "pages"
+_NOT_LIVE = 60  # members, above which a heading is not offered to stay live
+_CHAPTERS = 200
+_SCALES = (1.0, 2.0, 3.0, 4.0)
+_MARGINS = (0.0, 5.0, 10.0, 15.0, 20.0)
+
+
+class Subject(NamedTuple):
+    """What can go out: a page of the folio, or a panel of a board by itself; `called` says what it is."""
+
+    page: AnyPage
+    called: str = "This page"
+
+
+class Preview(msgspec.Struct, frozen=True, eq=False):
+    """The pages as they will be, and what is said of the file."""
+
+    images: list[QImage]
+    names: list[str]
+    pages: int
+    said: str
+
+
+class HandOutPage(QWidget):
+    left = pyqtSignal()
+
+    def __init__(self, session: Session, margin: Margin, status: StatusLine, writing: FileWriting) -> None:
+        super().__init__()
+        self.session, self.margin, self.status, self.writing = session, margin, status, writing
+        self.setObjectName("page")
+        self.subject: Subject | None = None
+        self.way = next(each for each in ALL_FORMATS if each.key == "pdf")
+        self.order = Order(on=Paper())
+        self.what = ""  # "" the subject itself; "pages" all boards; else the heading of a book
+        self.preview: Preview | None = None
+        self.popover: Popover | None = None
+        self.work = Work(self)
+        status.attend(self.work, "preparing the pages …")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 16, 0, 0)
+        column.setSpacing(10)
+        self.title = QLabel()
+        self.title.setFont(font(22, 600, serif=True))
+        self.about = QLabel()
+        tint(self.about, "muted")
+        top = QHBoxLayout()
+        top.setContentsMargins(0, 0, 20, 0)
+        top.addWidget(self.title, 1)
+        self.write_button = QPushButton("Write the file …")
+        self.write_button.setProperty("strong", "true")
+        self.write_button.clicked.connect(self.write)
+        self.print_button = QPushButton("Print …")
+        self.print_button.clicked.connect(self.print)
+        self.back = QPushButton("Back")
+        self.back.setToolTip("Escape")
+        self.back.clicked.connect(self.left)
+        for button in (self.write_button, self.print_button, self.back):
+            top.addWidget(button)
+        column.addLayout(top)
+        column.addWidget(self.about)
+        self.sheets = _Sheets()
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setWidget(self.sheets)
+        column.addWidget(self.area, 1)
+
+    # -- what goes out -----------------------------------------------------------------------------------
+
+    def show_subject(self, subject: Subject, size: tuple[float, float], way: Format | None = None) -> None:
+        """Show what is handed out of a page (or a panel), which is `size` pixels large in the window."""
+        self.subject, self.what = subject, ""
+        live = usual_live(subject.page) if isinstance(subject.page, Board) else ()
+        self.order = replace(self.order, size=size, each="", live=live)
+        self.way = way or (self.way if self.way in self.ways() else next(e for e in ALL_FORMATS if e.key == "pdf"))
+        self.refresh()
+        self.write_button.setFocus()
+
+    def ways(self) -> list[Format]:
+        """The formats that it can go out in."""
+        table = self.subject is not None and isinstance(self.subject.page, TableEntry)
+        return [each for each in ALL_FORMATS if each.takes == "page" or (each.takes == "board" and not table)]
+
+    def pages(self) -> list[AnyPage]:
+        if self.subject is None:
+            return []
+        return [*self.session.folio.boards] if self.what == _PAGES else [self.subject.page]
+
+    def refresh(self) -> None:
+        """Prepare the preview anew; the newest counts."""
+        if self.subject is None:
+            return
+        self.title.setText("Hand out")
+        self.about.setText("preparing the pages …")
+        pages, folio, way = self.pages(), self.session.folio, self.way
+        order, tables = self._order(), self._tables()
+
+        def prepare() -> Preview:
+            return _preview(pages, folio, tables, way, order)
+
+        self.work.ask(prepare, self._prepared, self._refused)
+        self._show_margin()
+
+    def _order(self) -> Order:
+        book = self.what not in ("", _PAGES)
+        return replace(self.order, each=self.what if book else "", live=self.order.live if self._is_live else ())
+
+    @property
+    def _is_live(self) -> bool:
+        return self.way.key == "html"
+
+    def _tables(self) -> dict[str, Table]:
+        return {entry.id: self.session.table(entry.id) for entry in self.session.folio.tables}
+
+    def _prepared(self, preview: Preview) -> None:
+        self.preview = preview
+        self.sheets.show_images(preview.images, preview.names)
+        self.about.setText(preview.said)
+        self.write_button.setEnabled(True)
+        self.status.say(preview.said)
+        self.status.select("")
+
+    def _refused(self, refusal: Refusal) -> None:
+        self.preview = None
+        sentence = str(refusal)
+        self.sheets.show_images([], [])
+        self.about.setText(f"{sentence[:1].upper()}{sentence[1:]}.")
+        self.write_button.setEnabled(False)
+        self.session.refuse(refusal)
+
+    # -- how --------------------------------------------------------------------------------------------
+
+    def _show_margin(self) -> None:
+        self.print_button.setVisible(self.way.pages)
+        subject = self.subject
+        assert subject is not None
+        what = {"": subject.called, _PAGES: "All boards"}.get(self.what, f"A book by {self.what}")
+        blocks: list[Block] = [
+            "Hand out",
+            Pair("What", f"{what} ▾", self._choose_what),
+            Pair("As", f"{self.way.name} ▾", self._choose_way),
+            Note(f"{self.way.hint[:1].upper()}{self.way.hint[1:]}."),
+            *self._own_blocks(),
+            "Every page",
+            Pair("Says where from", "yes ▾" if self.order.foot else "no ▾", self._choose_foot),
+        ]
+        self.margin.show_blocks(blocks, "hand out")
+
+    def _own_blocks(self) -> list[Block]:
+        """What can be said of the format alone."""
+        order = self.order
+        if self.way.pages:
+            paper = order.on or Paper()
+            lies = {None: "as the page does", True: "lying", False: "standing"}[paper.lies]
+            return [
+                "Paper",
+                Pair("Size", f"{paper.size} ▾", self._choose_paper),
+                Pair("Turned", f"{lies} ▾", self._choose_turn),
+                Pair("Margin", f"{paper.edge:g} mm ▾", self._choose_margin),
+                Pair("Ground", "white ▾" if paper.white else "as on the desk ▾", self._choose_ground),
+            ]
+        if self.way.key == "png":
+            return ["Picture", Pair("Pixels for each", f"{order.scale:g} ▾", self._choose_scale)]
+        if self._is_live:
+            live = ", ".join(order.live) or "none"
+            pairs: list[Block] = [Pair("Two together", "yes ▾" if order.pairs else "no ▾", self._choose_pairs)]
+            return ["Answers to", Pair("Slicers", f"{live} ▾", self._choose_live), *(pairs if order.live else [])]
+        return []
+
+    def _ask(self, anchor: QWidget, name: str, picks: list[Pick], pick: Callable[[object], None]) -> None:
+        popover = Popover(anchor, name)
+        choices = PickList(picks, name=name)
+
+        def chosen(value: object) -> None:
+            popover.close()
+            pick(value)
+
+        choices.picked.connect(chosen)
+        popover.column.addWidget(choices)
+        self.popover = popover
+        popover.open_below(anchor)
+        choices.focus_in()
+
+    def _choose_what(self, anchor: QWidget) -> None:
+        subject = self.subject
+        assert subject is not None
+        picks = [Pick(subject.called, "")]
+        if len(self.session.folio.boards) > 1 and self.way.takes == "page":
+            picks.append(Pick("All boards", _PAGES, "a chapter each"))
+        if isinstance(subject.page, Board) and self.way.takes == "page":
+            picks += [Pick(f"A book by {name}", name, "a chapter each") for name in self._headings(_CHAPTERS)]
+
+        def pick(value: object) -> None:
+            self.what = str(value)
+            self.refresh()
+
+        self._ask(anchor, "What goes out", picks, pick)
+
+    def _headings(self, most: int) -> list[str]:
+        """The fields of the board's table that have few members."""
+        from summula.core.tables.column import CodedColumn
+        from summula.core.tables.table import distinct
+
+        page = self.subject.page if self.subject is not None else None
+        tables = self._tables()
+        match page:
+            case Board():
+                table = tables[table_of(page, tables, self.session.default_table())]
+            case Summary():
+                table = tables[page.table]
+            case TableEntry() | None:
+                return []
+        return [
+            field.name for field, column in zip(table.fields, table.columns, strict=True)
+            if isinstance(column, CodedColumn) and 1 < distinct(column) <= most
+        ]  # fmt: skip
+
+    def _choose_way(self, anchor: QWidget) -> None:
+        def pick(value: object) -> None:
+            self.way = next(each for each in ALL_FORMATS if each.key == value)
+            if self.way.takes == "board":
+                self.what = ""
+            self.refresh()
+
+        self._ask(anchor, "Format", [Pick(each.name, each.key, each.hint) for each in self.ways()], pick)
+
+    def _set(self, order: Order) -> None:
+        self.order = order
+        self.refresh()
+
+    def _set_paper(self, **changes: object) -> None:
+        self._set(replace(self.order, on=replace(self.order.on or Paper(), **changes)))
+
+    def _choose_paper(self, anchor: QWidget) -> None:
+        picks = [Pick(name, name, f"{wide:g} × {high:g} mm") for name, (wide, high) in SIZES.items()]
+        self._ask(anchor, "Paper", picks, lambda value: self._set_paper(size=value))
+
+    def _choose_turn(self, anchor: QWidget) -> None:
+        picks = [Pick("As the page does", None), Pick("Lying", True), Pick("Standing", False)]
+        self._ask(anchor, "Turned", picks, lambda value: self._set_paper(lies=value))
+
+    def _choose_margin(self, anchor: QWidget) -> None:
+        picks = [Pick(f"{each:g} mm", each) for each in _MARGINS]
+        self._ask(anchor, "Margin", picks, lambda value: self._set_paper(edge=value))
+
+    def _choose_ground(self, anchor: QWidget) -> None:
+        picks = [Pick("As on the desk", False), Pick("White", True, "saves ink")]
+        self._ask(anchor, "Ground", picks, lambda value: self._set_paper(white=value))
+
+    def _choose_scale(self, anchor: QWidget) -> None:
+        picks = [Pick(f"{each:g}", each, f"{self.order.size[0] * each:,.0f} pixels wide") for each in _SCALES]
+        self._ask(anchor, "Pixels for each", picks, lambda value: self._set(replace(self.order, scale=value)))
+
+    def _choose_foot(self, anchor: QWidget) -> None:
+        picks = [Pick("Yes", True, "source, read when, slicing, rows"), Pick("No", False)]
+        self._ask(anchor, "Where from", picks, lambda value: self._set(replace(self.order, foot=value)))
+
+    def _choose_pairs(self, anchor: QWidget) -> None:
+        picks = [Pick("No", False, "one slicer at a time"), Pick("Yes", True, "any two of them")]
+        self._ask(anchor, "Two together", picks, lambda value: self._set(replace(self.order, pairs=value)))
+
+    def _choose_live(self, anchor: QWidget) -> None:
+        """Headings one after the other; one that is live already is taken out again."""
+        live = self.order.live
+        picks = [Pick(name, name, "live" if name in live else "") for name in self._headings(_NOT_LIVE)]
+
+        def pick(value: object) -> None:
+            name = str(value)
+            after = tuple(each for each in live if each != name) if name in live else (*live, name)
+            self._set(replace(self.order, live=after))
+
+        self._ask(anchor, "Slicers that stay live", picks, pick)
+
+    # -- where to ------------------------------------------------------------------------------------------
+
+    def write(self) -> None:
+        """Ask where to, and write it there."""
+        subject, way = self.subject, self.way
+        if subject is None or not self.write_button.isEnabled():
+            return
+        folio = self.session.folio
+        named = folio.name if self.what == _PAGES else str(subject.page.name)
+        suggested = f"{named.replace('/', '-')}.{way.suffix}"
+        name, _ = QFileDialog.getSaveFileName(self, "Hand out", suggested, f"{way.name} (*.{way.suffix})")
+        if not name:
+            return
+        pages, tables, order = self.pages(), self._tables(), self._order()
+        picture = partial(scene_png, palette=folio.palette)
+        self.writing.write(
+            name, lambda: handed_out(pages, folio, tables, way, order, picture, self.writing.work.stepped)
+        )
+
+    def print(self) -> None:
+        """Print the pages of the preview; asks for a printer."""
+        pages, folio, tables, order, way = self.pages(), self.session.folio, self._tables(), self._order(), self.way
+        print_pages(self, order.on or Paper(), lambda: composed(pages, folio, tables, way, order), self.writing)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+def _preview(pages: list[AnyPage], folio: Folio, tables: dict[str, Table], way: Format, order: Order) -> Preview:
+    """The pages as pictures, and what is said of the file (in a worker)."""
+    said = ""
+    if way.takes == "board":
+        if order.live:
+            from summula.core.handout.livepage import estimate
+
+            said = estimate(content_of(pages, folio, tables, order)).words
+        else:
+            content_of(pages, folio, tables, order)
+    shown = composed(pages, folio, tables, way, replace(order, live=()))
+    images = [_sheet(page, shown) for page in shown.pages[:_SHOWN]]
+    names = [page.chapter or page.name for page in shown.pages[:_SHOWN]]
+    count = len(shown.pages)
+    if way.pages:
+        more = f", the first {_SHOWN} shown" if count > _SHOWN else ""
+        on = shown.on.size if shown.on is not None else "paper of their own"
+        said = f"{plural(count, 'page')} on {on}{more}"
+    elif way.key == "png":
+        size = shown.pages[0].scene
+        wide, high = round(size.width * order.scale), round(size.height * order.scale)
+        said = f"{wide:,} × {high:,} pixels"
+    return Preview(images, names, count, said or way.hint.capitalize())
+
+
+def _sheet(page: Page, composition: Composition) -> QImage:
+    """A page on its paper, as it will be printed."""
+    scene = page.scene
+    if composition.on is None:
+        return page_image(page, min(_WIDE / scene.width, 1.25))
+    wide, high = composition.on.points(scene.width > scene.height)
+    scale = _WIDE / max(wide, high)
+    image = QImage(round(wide * scale), round(high * scale), QImage.Format.Format_RGB32)
+    image.fill(colour("sheet") if composition.on.white else colour(page.ground))
+    margin = composition.on.margin * scale
+    room = (image.width() - 2 * margin, image.height() - 2 * margin)
+    part = min(room[0] / scene.width, room[1] / scene.height)
+    painter = QPainter(image)
+    inner = page_image(page, part) if not composition.on.white else page_image(replace(page, ground="sheet"), part)
+    painter.drawImage(round(margin + (room[0] - scene.width * part) / 2), round(margin), inner)
+    painter.end()
+    return image
+
+
+class _Sheets(QWidget):
+    """Pictures of pages, one below the other."""
+
+    _GAP = 18
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.images: list[QImage] = []
+        self.setAccessibleName("Preview of the pages")
+
+    def show_images(self, images: list[QImage], names: list[str]) -> None:
+        self.images = images
+        self.setAccessibleDescription("; ".join(f"page {at}: {name}" for at, name in enumerate(names, start=1)))
+        self.setMinimumHeight(self._height())
+        self.update()
+
+    def _room(self) -> int:
+        return max(self.width() - 20, 60)
+
+    def _height(self) -> int:
+        return sum(round(each.height() * self._wide(each) / each.width()) + self._GAP for each in self.images) + 4
+
+    def _wide(self, image: QImage) -> int:
+        """So wide that the whole page is seen."""
+        area = self.parentWidget()
+        high = max(area.height() - self._GAP, 200) if area is not None else 600
+        return min(self._room(), image.width(), round(high * image.width() / image.height()))
+
+    def resizeEvent(self, event: object) -> None:
+        self.setMinimumHeight(self._height())
+
+    def sizeHint(self) -> QSize:
+        return QSize(600, self._height())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, True)
+        y = 2
+        for image in self.images:
+            wide = self._wide(image)
+            high = round(image.height() * wide / image.width())
+            place = QRect(1, y, wide, high)
+            if event is None or event.rect().intersects(place):
+                painter.drawImage(place, image)
+                painter.setPen(colour("hairline"))
+                painter.drawRect(place.adjusted(-1, -1, 0, 0))
+            y += high + self._GAP
