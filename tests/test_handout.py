@@ -396,5 +396,9 @@ def test_handing_out_with_a_preview(on_demo: Window, qtbot: QtBot, tmp_path: Pat
     data = clipboard.mimeData()
     assert data is not None and data.hasImage() and data.hasFormat("image/svg+xml")
     assert panel.title in bytes(data.data("image/svg+xml").data()).decode("utf-8")
+    clipboard.clear()
+    board.panels[panel.id].view.setFocus()
+    QTest.keyClick(board.panels[panel.id].view, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    assert clipboard.mimeData().hasImage()  # type: ignore[union-attr]
     entries["Hand out this panel …"].trigger()
     assert window.pages.currentWidget() is page and ready().subject is not None and page.subject.called == "This panel"  # type: ignore[union-attr]

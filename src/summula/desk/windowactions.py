@@ -186,7 +186,7 @@ BOARD = (
          ("Alt+Shift+H",), _several, late=True),
     _Row("gaps down", "Equal gaps down", "between the selected panels", lambda w: w.board_page.arranger.distribute(down=True),
          ("Alt+Shift+V",), _several, late=True),
-    _Row("copy panel", "Copy this panel", "as a picture", lambda w: w.board_page.copy_panel(), ("Ctrl+C",), _has_panel),
+    _Row("copy panel", "Copy this panel", "as a picture", lambda w: w.board_page.copy_panel(), when=_has_panel),
     _Row("hand out panel", "Hand out this panel …", "alone", lambda w: w.hand_out(w.board_page.panel_in_hand()), when=_has_panel),
     _Row("slice by echo", "Slice by what echoes", "let only those rows through", lambda w: w.board_page.echoing.slice(), ("S",),
          lambda w: _on_board(w) and w.session.board_state.echo is not None, late=True),

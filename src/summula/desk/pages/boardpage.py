@@ -7,7 +7,7 @@ from typing import Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QImage
+from PyQt6.QtGui import QGuiApplication, QImage, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.arrangement import with_slicer, without_slicer
@@ -302,6 +302,12 @@ class BoardPage(QWidget):
         if view is not None and data is not None and clipboard is not None:
             clipboard.setMimeData(data)
             self.session.notice.emit(f"{view.panel_name} is on the clipboard, as a picture", False)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.matches(QKeySequence.StandardKey.Copy) and not self.state.arranging:
+            self.copy_panel()
+        else:
+            super().keyPressEvent(event)
 
     def _open_menu(self, panel_id: str, place: QPoint) -> None:
         menu = passing_menu(self)
