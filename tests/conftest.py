@@ -29,6 +29,7 @@ def own_cache(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
     """What is kept between starts is kept for one run of the tests."""
     with pytest.MonkeyPatch.context() as patch:
         patch.setenv("XDG_CACHE_HOME", str(tmp_path_factory.mktemp("cache")))
+        patch.setenv("XDG_STATE_HOME", str(tmp_path_factory.mktemp("state")))
         yield
 
 

@@ -206,7 +206,8 @@ def test_everything_is_handed_out(
     session.turn_to("t1")
     QTest.mouseClick(window.header.buttons["hand out"], LEFT)
     possible = [action.text() for action in menus[-1].actions() if action.isEnabled()]
-    assert possible == [f"{each.words} …" for each in ALL_FORMATS if each.takes == "page"]
+    pages = [f"{each.words} …" for each in ALL_FORMATS if each.takes == "page"]
+    assert possible == ["Hand out, with a preview …", *pages]
 
 
 def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> None:

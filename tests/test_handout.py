@@ -166,8 +166,8 @@ def test_hostile_names_stay_names_on_a_live_page(demo: Opened, tmp_path: Path) -
     from summula.core.folio.opened import entry_of
     from summula.core.reading.readers import read_found
 
-    table, read_as = read_found(source)
-    folio = with_table(Folio("<b>"), entry_of("t1", table, "2025-01-01", read_as))
+    table, _ = read_found(source)
+    folio = with_table(Folio("<b>"), entry_of("t1", table, "2025-01-01"))
     summary = replace(demo.folio.summaries[0], id="s1", name="</title><script>", table="t1",
                       phrase=parse('show sum of V by "</script><b>A" drawn as bars'))  # fmt: skip
     folio = with_summary(folio, summary)
@@ -204,6 +204,7 @@ def test_a_live_page_in_a_real_browser(demo: Opened, tmp_path: Path) -> None:
         assert tab.run(f"!{tip}.hidden && {tip}.textContent.length > 3")
         tab.key("Escape", 27)
         assert tab.run(f"{tip}.hidden")
+        tab.run("new Promise((done) => setTimeout(done, 300))")  # what changes its colour has done so
         assert_accessible(tab)
         printed = tab.call("Page.printToPDF", landscape=True, printBackground=True)["data"]
         text = PdfReader(io.BytesIO(base64.b64decode(printed))).pages[0].extract_text()

@@ -40,7 +40,7 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(required=True, metavar="|".join(COMMANDS))
 
     opening = commands.add_parser("open", help="open the desk, with a folio or a table file")
-    opening.add_argument("file", nargs="?", type=Path)
+    opening.add_argument("file", nargs="*", type=Path)
     opening.set_defaults(run=open_desk)
 
     demo = commands.add_parser("demo", help="open the desk with the demo's folio")

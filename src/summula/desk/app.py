@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING
@@ -18,16 +19,18 @@ if TYPE_CHECKING:
     from summula.desk.window import Window
 
 
-def run(path: Path | None = None) -> int:
+def run(paths: Sequence[Path] = ()) -> int:
     from summula.desk.window import Window
 
-    if path is not None and not path.exists():
-        raise Refusal(f"there is no file '{path}'", "check the name and the folder")
+    for path in paths:
+        if not path.exists():
+            raise Refusal(f"there is no file '{path}'", "check the name and the folder")
     app = application()
     window = Window()
+    window.keeping.restore()
     window.show()
-    if path is not None:
-        window.open_path(path)
+    if paths:
+        window.open_paths(list(paths))
     return _attend(app, window)
 
 
@@ -49,6 +52,7 @@ def _attend(app: QApplication, window: Window) -> int:
 
     sys.excepthook = tell
     QTimer.singleShot(300, window.warm_up)
+    QTimer.singleShot(700, window.offer_unsaved)
     QTimer.singleShot(500, begin_collecting)
     return app.exec()
 

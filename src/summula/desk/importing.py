@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from summula.core.folio.model import TableEntry, with_table
@@ -41,7 +42,9 @@ class Importing:
         self.window, self.session, self.reading = window, session, reading
         self.margin, self.status, self.news = frame
         self.turn, self.refresh, self.open_path = turn, refresh, open_path
+        self._waiting: list[Path] = []  # files that are looked at when the one before is taken in or left
         self._passing: Path | None = None  # a file of pasted cells that nobody has taken in yet
+        reading.busy.connect(lambda busy: busy or QTimer.singleShot(0, self._preview_next))
         self.freshness = Freshness(session, window)
         self.freshness.stale.connect(self._sources_changed)
         session.totalled.connect(self._totals_found)
@@ -58,6 +61,16 @@ class Importing:
         page.taken.connect(self.leave_preview)
         page.left.connect(self._leave_untaken)
         return page
+
+    def preview_all(self, paths: list[Path]) -> None:
+        """Show table files one after the other, each when the one before is taken in or left."""
+        self._waiting += paths
+        self._preview_next()
+
+    def _preview_next(self) -> None:
+        looking = "preview_page" in self.__dict__ and self.preview_page.isVisible()
+        if self._waiting and not self.reading.waits and not looking:
+            self.open_path(self._waiting.pop(0))
 
     def preview(self, path: Path, name: str = "") -> None:
         """Show a table file before it is taken in."""
@@ -79,6 +92,7 @@ class Importing:
     def leave_preview(self) -> None:
         self.preview_page.work.cancel()
         self.refresh()
+        QTimer.singleShot(0, self._preview_next)
 
     def cancel(self) -> None:
         """Stop reading; a file that is only being looked at is left."""

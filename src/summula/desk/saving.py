@@ -1,7 +1,8 @@
-"""Saving the folio, and asking before one that is not saved is left."""
+"""Saving the folio: nothing is saved over unseen, and where a place takes nothing another is offered."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
@@ -12,6 +13,9 @@ from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session
 from summula.desk.work import Work
 
+_Buttons = QMessageBox.StandardButton
+_Roles = QMessageBox.ButtonRole
+
 
 class Saving:
     """Works for one window."""
@@ -20,10 +24,11 @@ class Saving:
         self.window, self.session, self.reading, self.status = window, session, work, status
 
     def save(self) -> None:
-        if self.session.path is None:
+        path = self.session.path
+        if path is None:
             self.save_as()
-        else:
-            self._save_to(self.session.path)
+        elif not self.session.overtaken or self._may_overwrite(path):
+            self._save_to(path)
 
     def save_as(self) -> None:
         path = self._ask_place()
@@ -31,8 +36,44 @@ class Saving:
             self._save_to(path)
 
     def _save_to(self, path: Path) -> None:
+        if not self.session.hold(_named(path)):
+            self.session.refuse(Refusal(f"'{path.name}' is open in another window", "give it another name"))
+            return
         self.status.begin(f"saving {path.name} …")
-        self.reading.ask(self.session.writing(path), lambda mark: mark(), self.session.refuse)
+        self.reading.ask(self.session.writing(path), lambda mark: mark(), self._unsaved)
+
+    def _unsaved(self, refusal: Refusal) -> None:
+        """The work stays as it is; another place is offered."""
+        self.session.refuse(refusal)
+        if self._asked(f"{_sentence(refusal)}\nYour work is still here.", "Save elsewhere …", "Not now"):
+            self.save_as()
+
+    def _may_overwrite(self, path: Path) -> bool:
+        """The file has been changed by somebody else: whether to save over it; or, as another was asked for, there."""
+        asked = QMessageBox(self.window)
+        asked.setWindowTitle("Summula")
+        asked.setText(
+            f"“{path.name}” has been changed by somebody else since it was opened here.\n"
+            "Saving over it would lose those changes."
+        )
+        elsewhere = asked.addButton("Save under another name …", _Roles.AcceptRole)
+        over = asked.addButton("Save over it", _Roles.DestructiveRole)
+        asked.addButton("Cancel", _Roles.RejectRole)
+        asked.setDefaultButton(elsewhere)
+        asked.exec()
+        if asked.clickedButton() is elsewhere:
+            self.save_as()
+        return asked.clickedButton() is over
+
+    def _asked(self, text: str, yes: str, no: str) -> bool:
+        asked = QMessageBox(self.window)
+        asked.setWindowTitle("Summula")
+        asked.setText(text)
+        accept = asked.addButton(yes, _Roles.AcceptRole)
+        asked.addButton(no, _Roles.RejectRole)
+        asked.setDefaultButton(accept)
+        asked.exec()
+        return asked.clickedButton() is accept
 
     def _ask_place(self) -> Path | None:
         suggested = str(self.session.path or f"{self.session.folio.name}{SUFFIX}")
@@ -42,7 +83,7 @@ class Saving:
     def _save_and_leave(self) -> bool:
         """Save here and now, since what comes next takes the folio away."""
         path = self.session.path or self._ask_place()
-        if path is None:
+        if path is None or (self.session.overtaken and not self._may_overwrite(path)):
             return False
         try:
             self.session.save(path)
@@ -55,13 +96,45 @@ class Saving:
         """Whether the present folio may be left; asks when it has changes that are not saved."""
         if not self.session.unsaved:
             return True
-        buttons = QMessageBox.StandardButton
         asked = QMessageBox(self.window)
         asked.setWindowTitle("Summula")
         asked.setText(f"“{self.session.folio.name}” has changes that are not saved.")
-        asked.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
-        asked.setDefaultButton(buttons.Save)
+        asked.setStandardButtons(_Buttons.Save | _Buttons.Discard | _Buttons.Cancel)
+        asked.setDefaultButton(_Buttons.Save)
         answer = asked.exec()
-        if answer == buttons.Save:
+        if answer == _Buttons.Save:
             return self._save_and_leave()
-        return answer == buttons.Discard
+        return answer == _Buttons.Discard
+
+    # -- earlier versions ----------------------------------------------------------------------------------
+
+    def choose_version(self, anchor: QWidget, open_copy: Callable[[Path, str], None]) -> None:
+        """How the folio was: one of the files that saves have replaced, opened beside."""
+        from summula.core.folio.versions import versions_of
+        from summula.desk.widgets.picklist import Pick, PickList
+        from summula.desk.widgets.popover import Popover
+
+        found = versions_of(self.session.path) if self.session.path is not None else []
+        if not found:
+            self.session.refuse(Refusal("there is no earlier version", "each save keeps the one before it"))
+            return
+        popover = Popover(anchor, "Earlier versions", 330)
+        picks = PickList([Pick(each.words, each, "as it was until then") for each in found], name="Earlier versions")
+
+        def opened(value: object) -> None:
+            popover.close()
+            open_copy(value.path, value.words)  # type: ignore[attr-defined]
+
+        picks.picked.connect(opened)
+        popover.column.addWidget(picks)
+        popover.open_below(anchor)
+        picks.focus_in()
+
+
+def _named(path: Path) -> Path:
+    return path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
+
+
+def _sentence(refusal: Refusal) -> str:
+    text = str(refusal)
+    return f"{text[:1].upper()}{text[1:]}."

@@ -15,6 +15,7 @@ from summula.core.boards.boardstate import BoardState
 from summula.core.boards.linkedtables import LinkedTables, linked_ids
 from summula.core.boards.panelkinds import Asked, is_known, kind_of
 from summula.core.boards.reckoning import Reckoning
+from summula.core.folio.basefile import Base
 from summula.core.folio.change import Change, change_between
 from summula.core.folio.history import History
 from summula.core.folio.model import (
@@ -43,6 +44,7 @@ from summula.core.tables.table import Table
 from summula.desk.work import QUICK_ROWS
 
 if TYPE_CHECKING:
+    from summula.core.folio.openlock import OpenLock
     from summula.desk.tablework import TableWork
 
 
@@ -72,6 +74,9 @@ class Session(QObject):
         self.page_id = ""
         self.board_state = BoardState()
         self._saved = self.folio
+        self.base = Base()  # the file as it was opened or saved
+        self._lock: OpenLock | None = None  # on that file
+        self.elsewhere = ""  # the name of a folio that another window has open, of which this one is a copy
         self._reckonings: dict[str, Reckoning] = {}
         self._vocabularies: dict[tuple[tuple[int, ...], tuple[str, ...]], Vocabulary] = {}
         self.problems: dict[str, list[str]] = {}  # what was set aside when the folio was opened, by page ("": of none)
@@ -98,6 +103,11 @@ class Session(QObject):
     # -- what is open -------------------------------------------------------------------------------
 
     @property
+    def overtaken(self) -> bool:
+        """Whether the folio's file is another than was opened or saved last: somebody else has written it."""
+        return self.path is not None and self.path.exists() and Base.of(self.path) != self.base
+
+    @property
     def untouched(self) -> bool:
         """Whether nothing is open, and nothing has been done."""
         return self.path is None and not self.folio.tables and not self.unsaved and self.snapshot is None
@@ -117,16 +127,42 @@ class Session(QObject):
         self.history = History.begun(opened.folio)
         sources = [source for entry in opened.folio.tables for source in entry.sources()]
         self.readings = {(source.id, source.reading): opened.tables[source.id] for source in sources}
-        # What was set aside would be lost by saving over the file: a new name is asked for.
-        self.path = None if opened.problems else path
+        # What was set aside would be lost by saving over the file, and so would another window's: a new name is asked.
+        held = self.hold(path)
+        self.elsewhere = "" if held or path is None else path.name
+        self.path = None if opened.problems or self.elsewhere else path
         self.problems = {}
         for problem in opened.problems:
             self.problems.setdefault(problem.page, []).append(problem.sentence)
         self._saved = opened.folio
+        self.base = Base.of(self.path)
         self._forget()
         first = next((page.id for _, page in opened.folio.pages()), "")
         self.page_id = opened.folio.boards[0].id if opened.folio.boards else first
         self.board_state = BoardState()
+        self.page_changed.emit()
+
+    def hold(self, path: Path | None) -> bool:
+        """Hold a folio's file instead of the one before; False where another window holds it."""
+        from summula.core.folio.openlock import lock_folio
+
+        before = self.path.resolve() if self.path is not None and self._lock is not None else None
+        if path is not None and path.resolve() == before:
+            return True
+        found = lock_folio(path) if path is not None else None
+        if path is not None and found is None:
+            return False
+        if self._lock is not None:
+            self._lock.release()
+        self._lock = found
+        return True
+
+    def take_up(self, opened: Opened, path: Path | None) -> None:
+        """Go on with what was not saved: as it was, and not saved yet."""
+        self.adopt(opened, path)
+        self.path = None if self.elsewhere else path  # what is told is of what was kept, not of the file
+        self.base = Base.of(path)
+        self._saved = Folio("")
         self.page_changed.emit()
 
     def _forget(self) -> None:
@@ -199,7 +235,9 @@ class Session(QObject):
 
         def write() -> Callable[[], None]:
             from summula.core.folio.file import save_folio
+            from summula.core.folio.versions import keep_version
 
+            keep_version(path)
             save_folio(path, folio, tables)
             return lambda: self._wrote(path, folio)
 
@@ -211,6 +249,7 @@ class Session(QObject):
 
     def _wrote(self, path: Path, folio: Folio) -> None:
         self.path, self._saved = path, folio
+        self.base = Base.of(path)
         self.notice.emit(f"Saved as {path.name}", False)
         self.changed.emit(Change())
 

@@ -36,6 +36,7 @@ from summula.desk.frame.margin import Margin
 from summula.desk.frame.newsbar import NewsBar
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.importing import Importing
+from summula.desk.keeping import Keeping
 from summula.desk.pages.emptypage import EmptyPage
 from summula.desk.saving import Saving
 from summula.desk.session import Session, warm_up
@@ -74,6 +75,7 @@ class Window(QMainWindow):
     header: Header
     importing: Importing
     saving: Saving
+    keeping: Keeping
 
     def __init__(self, session: Session | None = None) -> None:
         super().__init__()
@@ -113,6 +115,7 @@ class Window(QMainWindow):
             self, self.session, self.reading, frame_parts, self.turn, self.refresh, self.open_path
         )
         self.saving = Saving(self, self.session, self.reading, self.status)
+        self.keeping = Keeping(self, self.session, self.news, self._read_folio, lambda: self.may_leave())
         self.writing = FileWriting(self, self.session, self.status)
         self.exporting = Exporting(self, self.session, self.writing, self._page_size, lambda: self.summary_page.grid)
         declare(self, self.actions_)
@@ -294,9 +297,20 @@ class Window(QMainWindow):
         from summula.core.reading.readers import READABLE
 
         kinds = " ".join(f"*{ending}" for ending in (SUFFIX, *READABLE))
-        name, _ = QFileDialog.getOpenFileName(self, "Open a table or a folio", "", f"Tables and folios ({kinds})")
-        if name:
-            self.open_path(Path(name))
+        names, _ = QFileDialog.getOpenFileNames(self, "Open tables or a folio", "", f"Tables and folios ({kinds})")
+        if names:
+            self.open_paths([Path(name) for name in names])
+
+    def open_paths(self, paths: list[Path]) -> None:
+        """One file or several: a folio first, then the tables, looked at one after the other."""
+        folios = [each for each in paths if each.suffix.lower() == SUFFIX]
+        if len(folios) > 1:
+            more = ", ".join(each.name for each in folios[1:])
+            wrong = f"one folio is open at a time ({more} not opened)"
+            self.session.refuse(Refusal(wrong, "open it in another window"))
+        if folios:
+            self.open_path(folios[0])
+        self.importing.preview_all([each for each in paths if each.suffix.lower() != SUFFIX])
 
     def open_path(self, path: Path) -> None:
         """A folio is opened in a worker, asking first if the present one is unsaved; a table is previewed."""
@@ -321,6 +335,10 @@ class Window(QMainWindow):
             importlib.import_module("summula.core.boards.notetext").blocks_of("")  # the reader of notes
 
         self._warming.ask(warm, lambda _: None, self.session.refuse)
+
+    def offer_unsaved(self) -> None:
+        """Offer what an earlier desk has left."""
+        self.keeping.offer_unsaved(lambda look, done: self._warming.ask(look, done, lambda _: None))
 
     def put_demo_files(self) -> None:
         """The demo's tables as files, so that they can be read again; in a worker."""
@@ -414,6 +432,8 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is not None and not self.may_leave():
             event.ignore()
+        else:
+            self.keeping.end()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None or not self.actions_.run_late(event):
@@ -430,10 +450,10 @@ class Window(QMainWindow):
         if event is None or mime is None:
             return
         event.acceptProposedAction()
-        for url in mime.urls():
-            if url.isLocalFile():
-                self.open_path(Path(url.toLocalFile()))
-                return
+        paths = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()]
+        if paths:
+            self.open_paths(paths)
+            return
         if _holds_cells(mime):
             self.importing.take_cells(mime.text())
 

@@ -171,14 +171,14 @@ def open_folio(path: Path) -> Opened:
     try:
         check_directory(path)
         with zipfile.ZipFile(path) as archive:
-            folio, problems = sound(_read_json(archive, path.name))
+            folio, problems = sound(read_described(archive, path.name))
             tables: dict[str, Table] = {}
             for entry in folio.tables:
                 for source in entry.sources():
                     try:
                         tables[source.id] = _read_table(archive, entry, source, path.name)
                     except Refusal as refusal:
-                        tables[source.id] = _without_rows(entry, source)
+                        tables[source.id] = without_rows(entry, source)
                         problems += (Problem(entry.id, f"The rows of “{entry.name}” could not be read: {refusal}."),)
             folio = _placed(folio, lambda place: _absolute(place, path))
     except zipfile.BadZipFile:
@@ -224,12 +224,21 @@ def _member(archive: zipfile.ZipFile, info: zipfile.ZipInfo, most: int, what: st
         raise Refusal(f"{what} is damaged", "open an earlier copy of the folio") from None
 
 
-def _read_json(archive: zipfile.ZipFile, name: str) -> Folio:
+def read_described(archive: zipfile.ZipFile, name: str) -> Folio:
     try:
         info = archive.getinfo("folio.json")
     except KeyError:
         raise Refusal(f"'{name}' is not a folio", "choose a .summula file") from None
-    raw = _member(archive, info, _MOST_JSON, f"what '{name}' describes")
+    return folio_from_json(_member(archive, info, _MOST_JSON, f"what '{name}' describes"), name)
+
+
+def folio_json(folio: Folio) -> bytes:
+    """All of a folio but the rows, as its file tells it."""
+    return msgspec.json.encode(_Envelope("Summula", FORMAT, folio))
+
+
+def folio_from_json(raw: bytes, name: str) -> Folio:
+    """The folio that a JSON of any format number describes. Raises Refusal."""
     try:
         head = msgspec.json.decode(raw)
         version = head.get("format") if isinstance(head, dict) else None
@@ -287,7 +296,7 @@ def _read_table(archive: zipfile.ZipFile, entry: TableEntry, source: Source, nam
         raise Refusal(f"{what} are damaged ({notice})", "open an earlier copy of it") from None
 
 
-def _without_rows(entry: TableEntry, source: Source) -> Table:
+def without_rows(entry: TableEntry, source: Source) -> Table:
     """A table that stands in for rows that could not be read."""
     import polars as pl
 

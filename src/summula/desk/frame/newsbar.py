@@ -28,9 +28,10 @@ class NewsBar(QWidget):
         self.edit_name.clicked.connect(self._do)
         row.addWidget(self.edit_name)
         self.away = QPushButton("Dismiss")
-        self.away.clicked.connect(self.hide)
+        self.away.clicked.connect(self._decline)
         row.addWidget(self.away)
         self._run: Callable[[], None] | None = None
+        self.declined: Callable[[], None] | None = None  # what dismissing it does
         self.hide()
 
     def tell(self, sentence: str, edit_name: str = "", run: Callable[[], None] | None = None) -> None:
@@ -40,7 +41,13 @@ class NewsBar(QWidget):
         self.edit_name.setText(edit_name)
         self.edit_name.setVisible(bool(edit_name))
         self._run = run
+        self.declined = None
         self.show()
+
+    def _decline(self) -> None:
+        self.hide()
+        if self.declined is not None:
+            self.declined()
 
     def _do(self) -> None:
         self.hide()

@@ -8,7 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QImage, QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.arrangement import with_slicer, without_slicer
 from summula.core.boards.board import Board, SummaryPanel
@@ -287,7 +287,8 @@ class BoardPage(QWidget):
 
     def panel_in_hand(self) -> str:
         """The panel that the keys are in, or that is selected, or that echoes; empty where there is none."""
-        focused = QApplication.focusWidget()
+        window = self.window()
+        focused = window.focusWidget() if window is not None else None
         for key, view in self.panels.items():
             if focused is not None and (view is focused or view.isAncestorOf(focused)):
                 return key

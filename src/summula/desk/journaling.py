@@ -1,0 +1,149 @@
+"""Keeping every edit on disk within a second, in a worker of its own, and offering what an earlier desk has left."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from summula.core.folio.basefile import Base
+from summula.core.folio.change import Change
+from summula.core.refusal import Refusal
+from summula.desk.frame.newsbar import NewsBar
+from summula.desk.session import Session
+
+if TYPE_CHECKING:
+    from summula.core.folio.journal import Journal, Unsaved
+    from summula.core.folio.model import Folio
+
+_SOON = 250  # ms after an edit; those that come until then are written with it
+
+
+class Journaling(QObject):
+    """Works for one window. The window's own thread only hands over the folio, which never changes."""
+
+    failed = pyqtSignal(str)
+
+    def __init__(self, session: Session, news: NewsBar) -> None:
+        super().__init__(news)
+        self.session, self.news = session, news
+        self._worker = ThreadPoolExecutor(1, thread_name_prefix="journal")
+        self._journal: Journal | None = None
+        self._written: tuple[Folio, bool, Base] | None = None  # what was handed over last, and whether it was unsaved
+        self._begun = False  # whether anything was handed over that is unsaved
+        self._told = False
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(_SOON)
+        self._timer.timeout.connect(self.write)
+        session.changed.connect(self._changed)
+        session.page_changed.connect(self._changed)
+        self.failed.connect(self._tell)
+
+    def _changed(self, change: Change | None = None) -> None:
+        if self.session.snapshot is None and not self._timer.isActive():
+            self._timer.start()
+
+    def write(self) -> None:
+        """Hand over what the folio is now."""
+        session, folio = self.session, self.session.folio
+        self._timer.stop()
+        base, unsaved, last = session.base, session.unsaved, self._written
+        same = last is not None and last[0] is folio and last[1:] == (unsaved, base)
+        if same or session.snapshot is not None:
+            return
+        self._written = (folio, unsaved, base)
+        if not unsaved and not self._begun:
+            return  # nothing has been done yet
+        self._begun = True
+        rows = {
+            (source.id, source.reading): session.readings[source.id, source.reading]
+            for entry in folio.tables for source in entry.sources()
+            if (source.id, source.reading) in session.readings
+        }  # fmt: skip
+        edit = session.history.undo_name
+
+        def write() -> None:
+            from summula.core.folio.journal import Journal
+
+            if self._journal is None:
+                self._journal = Journal()
+            if unsaved:
+                self._journal.write(folio, rows, base, edit)
+            else:
+                self._journal.saved(folio, base)
+
+        self._worker.submit(write).add_done_callback(self._done)
+
+    def _done(self, future: Future[None]) -> None:
+        """In the worker: what went wrong is told by the window's own thread."""
+        fault = future.exception()
+        if fault is not None:
+            self.failed.emit(getattr(fault, "strerror", None) or str(fault))
+
+    def _tell(self, reason: str) -> None:
+        if not self._told:
+            self._told = True
+            self.session.refuse(
+                Refusal(f"changes cannot be kept between saves ({reason})", "save the folio more often")
+            )
+
+    def settle(self) -> None:
+        """Wait until what was handed over is on disk."""
+        if self._timer.isActive():
+            self.write()
+        self._worker.submit(lambda: None).result()
+
+    def end(self) -> None:
+        """The window closes, and the person has decided: nothing is left to take up."""
+        self._timer.stop()
+        journal = self._journal
+
+        def end() -> None:
+            if journal is not None:
+                journal.end()
+
+        self._worker.submit(end)
+        self._worker.shutdown(wait=True)
+
+    # -- what an earlier desk has left ---------------------------------------------------------------------
+
+    def offer(self, ask: Callable[[Callable[[], object], Callable[[object], None]], None]) -> None:
+        """Look, in a worker, for what was left, and offer the newest of it."""
+
+        def look() -> object:
+            from summula.core.folio.journal import unsaved, was_offered
+
+            return [each for each in unsaved() if not was_offered(each)]
+
+        ask(look, self._offer)
+
+    def _offer(self, found: object) -> None:
+        left: list[Unsaved] = list(found)  # type: ignore[call-overload]
+        if not left:
+            return
+        more = f" {len(left) - 1} more: find “What was not saved”." if len(left) > 1 else ""
+        self.news.tell(left[0].words + more, "Take it up", lambda: self.take_up(left[0]))
+        self.news.declined = lambda: self._put_aside(left)
+
+    def _put_aside(self, left: list[Unsaved]) -> None:
+        from summula.core.folio.journal import put_aside
+
+        for each in left:
+            put_aside(each)
+        self.session.notice.emit("It is kept for a month: find “What was not saved”", False)
+
+    taking = pyqtSignal(object)  # the Unsaved that is to be opened
+
+    def take_up(self, left: Unsaved) -> None:
+        self.taking.emit(left)
+
+
+def left_before(root: Path | None = None) -> list[Unsaved]:
+    """All that earlier desks have left, the newest first."""
+    from summula.core.folio.journal import unsaved
+
+    return unsaved(root)

@@ -1,0 +1,145 @@
+"""What a window keeps beside the folio's file: the journal, what was not saved, versions, recent folios, its place."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QByteArray, QObject
+from PyQt6.QtWidgets import QMainWindow, QWidget
+
+from summula.core.folio.recent import desk_state, keep_desk_state, recent_folios, with_folio
+from summula.core.refusal import Refusal
+from summula.desk.frame.newsbar import NewsBar
+from summula.desk.journaling import Journaling
+from summula.desk.session import Session
+from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.folio.journal import Unsaved
+
+Reading = Callable[[Callable[[], Callable[[], None]], str], None]  # of a folio, and what is said meanwhile
+
+
+class Keeping(QObject):
+    """Works for one window. `read` reads a folio in a worker and takes it onto the desk; `may_leave` asks first."""
+
+    def __init__(
+        self, window: QMainWindow, session: Session, news: NewsBar, read: Reading, may_leave: Callable[[], bool]
+    ) -> None:
+        super().__init__(window)
+        self.window, self.session, self.news = window, session, news
+        self._read, self._may_leave = read, may_leave
+        self._remembered: Path | None = None
+        self.beside: list[QMainWindow] = []
+        self.journal = Journaling(session, news)
+        self.journal.taking.connect(self.take_up)
+        session.changed.connect(lambda _: self._remember())
+        session.page_changed.connect(self._remember)
+
+    # -- what was not saved --------------------------------------------------------------------------------
+
+    def offer_unsaved(self, ask: Callable[[Callable[[], object], Callable[[object], None]], None]) -> None:
+        """Offer what an earlier desk has left; the place of `ask` is a worker's."""
+        self.journal.offer(ask)
+
+    def choose_unsaved(self, anchor: QWidget) -> None:
+        """All that earlier desks have left within a month."""
+        from summula.desk.journaling import left_before
+
+        found = left_before()
+        if not found:
+            self.session.notice.emit("Nothing was left unsaved in the last month", False)
+            return
+        picks = [Pick(each.name, each, each.at.astimezone().strftime("%-d %b, %H:%M"), each.words) for each in found]
+        self._pick(anchor, "What was not saved", picks, self.take_up)
+
+    def take_up(self, left: Unsaved) -> None:
+        """Go on where an earlier desk ended."""
+        from summula.core.folio.journal import put_aside, take_up
+
+        if not self._may_leave():
+            return
+
+        def read() -> Callable[[], None]:
+            opened, path = take_up(left)
+
+            def taken() -> None:
+                self.session.take_up(opened, path)
+                self.journal.settle()  # it is in this desk's own journal before the other is put aside
+                put_aside(left)
+
+            return taken
+
+        self._read(read, f"taking up {left.name} …")
+
+    # -- beside it -----------------------------------------------------------------------------------------
+
+    def open_copy(self, path: Path, words: str) -> None:
+        """An earlier version in a window of its own: a copy without a name."""
+        from summula.core.folio.file import open_folio
+        from summula.desk.window import Window
+
+        try:
+            opened = open_folio(path)
+        except Refusal as refusal:
+            self.session.refuse(refusal)
+            return
+        name = f"{opened.folio.name} (until {words})"
+        beside = Window()
+        self.beside.append(beside)  # else nobody holds it
+        beside.resize(self.window.size())
+        beside.show()
+        beside.session.adopt(replace(opened, folio=replace(opened.folio, name=name)))
+
+    # -- recent folios ---------------------------------------------------------------------------------------
+
+    def _remember(self) -> None:
+        path = self.session.path
+        if path is not None and path != self._remembered:
+            self._remembered = path
+            keep_desk_state(with_folio(desk_state(), path))
+        if self.session.elsewhere:
+            words = f"“{self.session.elsewhere}” is open in another window. This is a copy: saving it asks for a name."
+            self.session.elsewhere = ""
+            self.news.tell(words)
+
+    def choose_recent(self, anchor: QWidget, open_path: Callable[[Path], None]) -> None:
+        found = recent_folios()
+        if not found:
+            self.session.notice.emit("No folio was open before", False)
+            return
+        picks = [Pick(each.stem, each, str(each.parent)) for each in found]
+        self._pick(anchor, "Recent folios", picks, open_path)
+
+    def _pick(self, anchor: QWidget, name: str, picks: list[Pick], pick: Callable[[Any], object]) -> None:
+        popover = Popover(anchor, name, 380)
+        choices = PickList(picks, name=name)
+
+        def chosen(value: object) -> None:
+            popover.close()
+            pick(value)
+
+        choices.picked.connect(chosen)
+        popover.column.addWidget(choices)
+        popover.open_below(anchor)
+        choices.focus_in()
+
+    # -- the window ------------------------------------------------------------------------------------------
+
+    def restore(self) -> None:
+        """The window as it was left."""
+        kept = desk_state().geometry
+        if kept:
+            self.window.restoreGeometry(QByteArray(base64.b64decode(kept, validate=False)))
+
+    def end(self) -> None:
+        """The window closes."""
+        geometry = base64.b64encode(self.window.saveGeometry().data()).decode("ascii")
+        keep_desk_state(replace(desk_state(), geometry=geometry))
+        self.journal.end()
+        self.session.hold(None)

@@ -1,0 +1,263 @@
+"""Nothing is lost: kills at random moments, what was not saved, versions, two windows, a file changed underneath."""
+
+from __future__ import annotations
+
+import os
+import random
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+from msgspec.structs import replace
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog, QMessageBox
+from pytestqt.qtbot import QtBot
+
+from summula.core.folio import Opened
+from summula.core.folio.basefile import Base
+from summula.core.folio.file import open_folio, save_folio
+from summula.core.folio.journal import Journal, put_aside, take_up, unsaved, was_offered
+from summula.core.folio.model import with_table
+from summula.core.folio.opened import entry_of
+from summula.core.folio.recent import desk_state, recent_folios
+from summula.core.folio.versions import _kept, keep_version, versions_of
+from summula.core.reading.readers import read_found
+from summula.desk.window import Window
+
+KILLS = int(os.environ.get("SUMMULA_KILLS", "6"))
+
+_AT_WORK = """
+import os, sys, time
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+from msgspec.structs import replace
+from pathlib import Path
+from PyQt6.QtTest import QTest
+from summula.desk.application import application
+from summula.desk.window import Window
+from summula.core.folio.file import open_folio
+from summula.core.handout.place import put_in_place
+application(); window = Window(); window.may_leave = lambda: True; window.show()
+path = Path(sys.argv[1]); session = window.session
+session.adopt(open_folio(path), path)
+window.warm_up()
+number = 0
+while True:
+    number += 1
+    session.edit(replace(session.folio, name=f"edit {number}"), f"Edit {number}")
+    print(number, time.monotonic(), flush=True)
+    what = number % 7
+    if what == 3: window.saving.save()
+    if what == 5: session.load(path.with_name("more.csv"))()
+    if what == 6: put_in_place(path.with_name("out.bin"), bytes(300_000))
+    QTest.qWait(30 + 17 * (number % 5))
+"""
+
+
+def test_no_kill_takes_work_along(demo: Opened, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whenever a desk is killed, what was done until a second before is in the folio or is offered."""
+    dice = random.Random(7)
+    for kill in range(KILLS):
+        folder = tmp_path / str(kill)
+        folder.mkdir()
+        path = folder / "f.summula"
+        save_folio(path, replace(demo.folio, name="edit 0"), demo.tables)
+        (folder / "more.csv").write_text("A,V\nx,1\ny,2\n")
+        monkeypatch.setenv("XDG_STATE_HOME", str(folder / "state"))
+        desk = subprocess.Popen([sys.executable, "-c", _AT_WORK, str(path)], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+        assert desk.stdout is not None
+        lines = [desk.stdout.readline()]
+        time.sleep(dice.uniform(0.0, 2.2))
+        killed = time.monotonic()
+        desk.send_signal(signal.SIGKILL)
+        lines += desk.stdout.read().splitlines()
+        desk.wait()
+        done = [(int(number), float(at)) for number, at in (line.split() for line in lines if line.strip())]
+        wanted = max((number for number, at in done if at < killed - 1.0), default=0)
+        opened = open_folio(path)
+        found = [opened.folio.name]
+        for left in unsaved():
+            taken, base = take_up(left)
+            assert base == path and not taken.problems
+            assert all(taken.tables[source.id].rows == source.rows for entry in taken.folio.tables for source in entry.sources())
+            found.append(taken.folio.name)
+        newest = max(int(name.removeprefix("edit ")) for name in found)
+        assert wanted <= newest <= max(number for number, _ in done), (kill, wanted, found)
+        assert not list(folder.glob("*.part"))
+
+
+def test_what_was_not_saved_is_offered_and_taken_up(window: Window, demo: Opened, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    path = tmp_path / "f.summula"
+    save_folio(path, demo.folio, demo.tables)
+    journal = Journal()
+    assert not unsaved()  # its desk is at work
+    rows = {(source.id, source.reading): demo.tables[source.id] for entry in demo.folio.tables for source in entry.sources()}
+    journal.write(replace(demo.folio, name="Once"), rows, Base.of(path), "Rename to Once")
+    (tmp_path / "more.csv").write_text("A,V\nx,1\ny,2\n")
+    more, _ = read_found(tmp_path / "more.csv")
+    grown = with_table(demo.folio, entry_of("t99", more, "2025-01-01"))
+    journal.write(replace(grown, name="Twice"), rows | {("t99", 0): more}, Base.of(path), "Read more")
+    log = journal.folder / "log"
+    whole = log.read_bytes()
+    log.write_bytes(whole + whole[:40])  # a record cut short by the power
+    journal._lock.close()  # the desk ends
+
+    window.offer_unsaved()
+    qtbot.waitUntil(window.news.isVisible, timeout=10_000)
+    assert "“Twice” was not saved when its desk ended" in window.news.text.text() and "2 changes, the last “Read more”" in window.news.text.text()
+    window.news.edit_name.click()
+    qtbot.waitUntil(lambda: window.session.folio.name == "Twice", timeout=10_000)
+    session = window.session
+    assert session.path == path and session.unsaved and session.table("t99").rows == 2
+    assert session.table("t1").rows == demo.tables["t1"].rows
+    (left,) = unsaved()
+    assert was_offered(left)
+    window.news.hide()
+    window.offer_unsaved()
+    QTest.qWait(200)
+    assert not window.news.isVisible()  # it is not offered twice
+    assert len(list((tmp_path / "state/summula/journal").iterdir())) == 2  # this desk's own has it by now
+
+    path.unlink()  # the saved folio has gone, with rows that are nowhere else
+    again, _ = take_up(left)
+    assert any("not here any more" in each.sentence for each in again.problems) or again.tables["t1"].rows == demo.tables["t1"].rows
+    os.utime(left.folder, (time.time() - 40 * 86_400,) * 2)
+    assert not [each for each in unsaved() if each.folder == left.folder] and not left.folder.exists()
+
+
+def test_declined_is_kept_for_a_month_and_found(window: Window, demo: Opened, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    journal = Journal()
+    rows = {(source.id, source.reading): demo.tables[source.id] for entry in demo.folio.tables for source in entry.sources()}
+    journal.write(replace(demo.folio, name="Never saved"), rows, Base(), "Rename")
+    journal._lock.close()
+    window.offer_unsaved()
+    qtbot.waitUntil(window.news.isVisible, timeout=10_000)
+    window.news.away.click()
+    (left,) = unsaved()
+    assert was_offered(left)
+    window.keeping.take_up(left)
+    qtbot.waitUntil(lambda: window.session.folio.name == "Never saved", timeout=10_000)
+    assert window.session.path is None and window.session.table("t1").rows == demo.tables["t1"].rows
+    put_aside(left)
+
+
+def test_an_edit_is_journalled_and_a_save_ends_it(on_demo: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    window, session = on_demo, on_demo.session
+    root = tmp_path / "state/summula/journal"
+    QTest.qWait(400)
+    assert not root.exists()  # nothing was done
+    session.rename(session.folio.boards[0].id, "Another name")
+    qtbot.waitUntil(lambda: bool(list(root.glob("*/log"))), timeout=1_000)
+    window.keeping.journal.settle()
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "g.summula"), ""))
+    window.saving.save()
+    qtbot.waitUntil(lambda: session.path is not None, timeout=10_000)
+    QTest.qWait(400)
+    window.keeping.journal.settle()
+    assert not list(root.glob("*/log")) and recent_folios() == [tmp_path / "g.summula"]
+    (root / "x").mkdir()
+    monkeypatch.setattr("summula.core.folio.journal.Journal.write", _full)
+    session.rename(session.folio.boards[0].id, "A third name")
+    qtbot.waitUntil(lambda: "changes cannot be kept between saves (No space left on device)" in window.status.selection.text().lower() or "No space left" in window.status.selection.text(), timeout=5_000)
+    window.close()
+    assert not list(root.glob("*/lock")) and desk_state().geometry
+
+
+def _full(*_: object) -> None:
+    raise OSError(28, "No space left on device")
+
+
+def test_versions_are_kept_and_thinned(tmp_path: Path, demo: Opened, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    path, now = tmp_path / "f.summula", datetime.now(UTC).replace(microsecond=0)
+    for name, ago in (("first", timedelta(days=3)), ("second", timedelta(minutes=30)), ("third", timedelta())):
+        keep_version(path, now - ago)
+        save_folio(path, replace(demo.folio, name=name), demo.tables)
+    found = versions_of(path)
+    assert [open_folio(each.path).folio.name for each in found] == ["second", "first"] and open_folio(path).folio.name == "third"
+    every = [now - timedelta(minutes=each) for each in range(0, 400 * 24 * 60, 7)]
+    kept = _kept(every, now)
+    assert now in kept and min(kept) >= now - timedelta(days=183) and len(kept) < 200
+    for age, span in ((timedelta(hours=1), timedelta(minutes=8)), (timedelta(days=1), timedelta(hours=2)), (timedelta(days=20), timedelta(days=2))):
+        assert any(timedelta() <= now - age - each <= span for each in kept)
+
+
+@pytest.fixture
+def asked(monkeypatch: pytest.MonkeyPatch) -> Callable[[str], list[str]]:
+    """A person who answers every question by the button of these words."""
+
+    def by(words: str) -> list[str]:
+        questions: list[str] = []
+
+        def answer(box: QMessageBox) -> int:
+            questions.append(box.text())
+            next(each for each in box.buttons() if each.text().startswith(words)).click()
+            return 0
+
+        monkeypatch.setattr(QMessageBox, "exec", answer)
+        return questions
+
+    return by
+
+
+def test_nothing_is_saved_over_unseen(on_demo: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, asked: Callable[[str], list[str]]) -> None:
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    window, session, path = on_demo, on_demo.session, tmp_path / "f.summula"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+    window.saving.save()
+    qtbot.waitUntil(lambda: session.path == path, timeout=10_000)
+
+    other = Window()  # a second window on the same folio
+    other.may_leave = lambda: True  # type: ignore[method-assign]
+    qtbot.addWidget(other)
+    other.show()
+    other.open_path(path)
+    qtbot.waitUntil(lambda: bool(other.session.folio.boards), timeout=10_000)
+    assert other.session.path is None and "is open in another window. This is a copy" in other.news.text.text()
+    other.saving._save_to(path)
+    assert "is open in another window" in other.status.selection.text()
+
+    opened = open_folio(path)
+    save_folio(path, replace(opened.folio, name="Changed by somebody else"), opened.tables)
+    session.rename(session.folio.boards[0].id, "Mine")
+    questions = asked("Cancel")
+    window.saving.save()
+    assert "has been changed by somebody else" in questions[0] and open_folio(path).folio.name == "Changed by somebody else"
+    asked("Save over it")
+    window.saving.save()
+    qtbot.waitUntil(lambda: not session.unsaved, timeout=10_000)
+    assert open_folio(path).folio.boards[0].name == "Mine"
+    assert [open_folio(each.path).folio.name for each in versions_of(path)][:1] == ["Changed by somebody else"]
+
+    places = iter([str(tmp_path / "gone" / "x.summula"), str(tmp_path / "here.summula")])
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (next(places), ""))
+    session.rename(session.folio.boards[0].id, "Still mine")
+    questions = asked("Save elsewhere")
+    window.saving.save_as()  # a folder that has gone: the work stays, another place is offered
+    qtbot.waitUntil(lambda: (tmp_path / "here.summula").exists() and not session.unsaved, timeout=10_000)
+    assert "could not be saved" in questions[0] and "Your work is still here" in questions[0]
+
+    assert window.saving.choose_version(window.header.finder, window.keeping.open_copy) is None
+    window.keeping.open_copy(versions_of(path)[0].path, "Tuesday")
+    (beside,) = window.keeping.beside
+    qtbot.addWidget(beside)
+    beside.may_leave = lambda: True  # type: ignore[attr-defined]
+    assert beside.session.folio.name.endswith("(until Tuesday)") and beside.session.path is None  # type: ignore[attr-defined]
+
+
+def test_several_files_are_opened_one_after_the_other(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    for name in ("one", "two"):
+        (tmp_path / f"{name}.csv").write_text(f"A,V\n{name},1\ny,2\n")
+    window.open_paths([tmp_path / "one.csv", tmp_path / "two.csv"])
+    for count in (1, 2):
+        qtbot.waitUntil(lambda: window.pages.currentWidget() is window.preview_page and window.preview_page.take.isEnabled(), timeout=10_000)
+        window.preview_page.take.click()
+        qtbot.waitUntil(lambda count=count: len(window.session.folio.tables) == count, timeout=10_000)  # type: ignore[misc]
+    assert [each.name for each in window.session.folio.tables] == ["one", "two"]
