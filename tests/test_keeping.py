@@ -76,6 +76,7 @@ def test_no_kill_takes_work_along(demo: Opened, tmp_path: Path, monkeypatch: pyt
         desk.send_signal(signal.SIGKILL)
         lines += desk.stdout.read().splitlines()
         desk.wait()
+        desk.stdout.close()
         done = [(int(number), float(at)) for number, at in (line.split() for line in lines if line.strip())]
         wanted = max((number for number, at in done if at < killed - 1.0), default=0)
         opened = open_folio(path)

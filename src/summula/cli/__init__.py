@@ -10,10 +10,11 @@ from summula import __version__
 from summula.cli.asking import ask_table, draw_chart, list_fields
 from summula.cli.demo import open_demo, open_desk
 from summula.cli.handing import page_options, refresh_folio, render_folio, set_timer
+from summula.cli.integrating import integrate_desktop
 from summula.cli.sources import one_line
 from summula.core.refusal import Refusal
 
-COMMANDS = ("open", "demo", "fields", "ask", "draw", "render", "refresh", "timer")
+COMMANDS = ("open", "demo", "fields", "ask", "draw", "render", "refresh", "timer", "integrate")
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -48,6 +49,11 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument(
         "--next-month", action="store_true", help="write the next month's rows into the demo's files (or those in DIR)"
     )
+    demo.add_argument(
+        "--feed", metavar="DIR", type=Path, help="write the next sailings into a file there, some at a time"
+    )
+    demo.add_argument("--every", type=float, default=3.0, metavar="SECONDS", help="... so often (3)")
+    demo.add_argument("--times", type=int, metavar="N", help="... and so many times (until it is stopped)")
     demo.add_argument("--folio", metavar="FILE", type=Path, help="save the demo's folio instead")
     demo.set_defaults(run=open_demo)
 
@@ -95,6 +101,10 @@ def _parser() -> argparse.ArgumentParser:
     refresh.add_argument("--page", action="append", default=[], help="which page (all boards)")
     page_options(refresh)
     refresh.set_defaults(run=refresh_folio)
+
+    integrate = commands.add_parser("integrate", help="put Summula into your desktop's menu, and let it open folios")
+    integrate.add_argument("--remove", action="store_true", help="take it out again")
+    integrate.set_defaults(run=integrate_desktop)
 
     timer = commands.add_parser("timer", help="refresh a folio and hand it out every day (a systemd timer of yours)")
     timer.add_argument("folio", type=Path)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -21,6 +22,8 @@ def open_desk(options: argparse.Namespace) -> int:
 def open_demo(options: argparse.Namespace) -> int:
     if options.next_month:
         return _next_month(options.files)
+    if options.feed is not None:
+        return _feed(options)
     if options.files is not None:
         from summula.demo.files import write_files
 
@@ -55,4 +58,19 @@ def _next_month(folder: Path | None) -> int:
     except OSError as fault:
         raise Refusal(f"'{folder}' could not be written ({fault.strerror or fault})", "choose another folder") from None
     print(f"{rows:,} rows up to {last:%d %B %Y} are in {folder / 'sailings.csv'} now")
+    return 0
+
+
+def _feed(options: argparse.Namespace) -> int:
+    from summula.demo.feed import feed
+
+    if not 0.05 <= options.every <= 3600 or (options.times is not None and options.times < 1):
+        raise Refusal("that is no pace for a feed", "write --every 3, and --times 10 or none")
+    try:
+        feed(options.feed, options.every, options.times, lambda words: print(words, flush=True))
+    except KeyboardInterrupt:
+        print("stopped", file=sys.stderr)
+    except OSError as fault:
+        wrong = f"'{options.feed}' could not be written ({fault.strerror or fault})"
+        raise Refusal(wrong, "choose another folder") from None
     return 0

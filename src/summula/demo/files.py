@@ -25,6 +25,16 @@ def add_next_month(folder: Path) -> tuple[int, date]:
 
     The rows that are there stay as they are. Files that are not there are written first.
     """
+    rows, new = next_rows(folder)
+    _write(folder, pl.concat([rows, new]))
+    last = new["Sailed on"].max()
+    assert isinstance(last, date)
+    return new.height, (last.replace(day=1) + timedelta(days=32)).replace(day=1) - timedelta(days=1)
+
+
+def next_rows(folder: Path) -> tuple[pl.DataFrame, pl.DataFrame]:
+    """The rows of the demo's file in `folder` (written first, if need be), and those of the month after the last one.
+    Refuses a file that is another's, and a month that the company's calendar has not."""
     place = folder / "sailings.csv"
     if not place.exists():
         write_files(folder)
@@ -41,9 +51,7 @@ def add_next_month(folder: Path) -> tuple[int, date]:
     end = (month + timedelta(days=32)).replace(day=1) - timedelta(days=1)
     new = sailings(np.datetime64(end)).filter(pl.col("Sailed on") > last)
     numbers = pl.Series("Sailing no.", (number + 7 * np.arange(1, new.height + 1)).astype(str))
-    grown = pl.concat([rows.cast(new.schema), new.with_columns(numbers)])
-    _write(folder, grown)
-    return new.height, end
+    return rows.cast(new.schema), new.with_columns(numbers)
 
 
 def _write(folder: Path, rows: pl.DataFrame) -> list[Path]:

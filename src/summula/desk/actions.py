@@ -56,5 +56,9 @@ class Actions:
     def __getitem__(self, key: str) -> Action:
         return self._actions[key]
 
+    def every(self) -> list[Action]:
+        """All that are declared, in that order."""
+        return list(self._actions.values())
+
     def possible(self) -> list[Action]:
         return [action for action in self._actions.values() if action.possible()]

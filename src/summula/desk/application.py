@@ -30,6 +30,7 @@ def application() -> QApplication:
     gc.disable()  # nothing made while starting is garbage; `run` lets it begin once the window is there
     made = QApplication(["summula", "-style", "fusion"])  # setStyle answers with a QStyle: 6 ms of enums nobody reads
     made.setApplicationName("Summula")
+    made.setDesktopFileName("summula")  # by which the desktop knows the icon, and which windows are ours
     apply_theme(made)
     made.setProperty("themed", True)
     _kept.append(made)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
+from threading import Lock
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from summula.core.folio.basefile import Base
 from summula.core.folio.change import Change
@@ -19,7 +21,7 @@ if TYPE_CHECKING:
     from summula.core.folio.journal import Journal, Unsaved
     from summula.core.folio.model import Folio
 
-_SOON = 250  # ms after an edit; those that come until then are written with it
+_SOON = 0.12  # seconds after an edit; those that come until then are written with it
 
 
 class Journaling(QObject):
@@ -33,24 +35,21 @@ class Journaling(QObject):
         self._worker = ThreadPoolExecutor(1, thread_name_prefix="journal")
         self._journal: Journal | None = None
         self._written: tuple[Folio, bool, Base] | None = None  # what was handed over last, and whether it was unsaved
+        self._handing = Lock()
+        self._next: Callable[[], None] | None = None  # what the worker writes next
         self._begun = False  # whether anything was handed over that is unsaved
         self._told = False
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(_SOON)
-        self._timer.timeout.connect(self.write)
         session.changed.connect(self._changed)
         session.page_changed.connect(self._changed)
         self.failed.connect(self._tell)
 
     def _changed(self, change: Change | None = None) -> None:
-        if self.session.snapshot is None and not self._timer.isActive():
-            self._timer.start()
+        if self.session.snapshot is None:
+            self.write()
 
     def write(self) -> None:
-        """Hand over what the folio is now."""
+        """Hand over what the folio is now. Of what comes while the worker is at it, the newest is written."""
         session, folio = self.session, self.session.folio
-        self._timer.stop()
         base, unsaved, last = session.base, session.unsaved, self._written
         same = last is not None and last[0] is folio and last[1:] == (unsaved, base)
         if same or session.snapshot is not None:
@@ -76,7 +75,18 @@ class Journaling(QObject):
             else:
                 self._journal.saved(folio, base)
 
-        self._worker.submit(write).add_done_callback(self._done)
+        with self._handing:
+            queued, self._next = self._next is not None, write
+        if not queued:
+            self._worker.submit(self._write_next).add_done_callback(self._done)
+
+    def _write_next(self) -> None:
+        """In the worker: a moment later, so that a run of edits is written once."""
+        time.sleep(_SOON)
+        with self._handing:
+            write, self._next = self._next, None
+        if write is not None:
+            write()
 
     def _done(self, future: Future[None]) -> None:
         """In the worker: what went wrong is told by the window's own thread."""
@@ -93,18 +103,14 @@ class Journaling(QObject):
 
     def settle(self) -> None:
         """Wait until what was handed over is on disk."""
-        if self._timer.isActive():
-            self.write()
         self._worker.submit(lambda: None).result()
 
     def end(self) -> None:
         """The window closes, and the person has decided: nothing is left to take up."""
-        self._timer.stop()
-        journal = self._journal
 
         def end() -> None:
-            if journal is not None:
-                journal.end()
+            if self._journal is not None:
+                self._journal.end()
 
         self._worker.submit(end)
         self._worker.shutdown(wait=True)

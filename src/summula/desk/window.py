@@ -53,6 +53,7 @@ if TYPE_CHECKING:
     from summula.core.tables.table import Table
     from summula.desk.pages.boardpage import BoardPage
     from summula.desk.pages.handoutpage import HandOutPage
+    from summula.desk.pages.manualpage import ManualPages
     from summula.desk.pages.previewpage import PreviewPage
     from summula.desk.pages.rowsbehindpage import RowsBehindPage
     from summula.desk.pages.summarypage import SummaryPage
@@ -125,6 +126,7 @@ class Window(QMainWindow):
         self.status.cancelled.connect(self.cancel)
         self.empty.opened.connect(lambda: self.actions_.run("open"))
         self.empty.demo.connect(self.open_demo)
+        self.empty.chosen.connect(self.open_path)
         self.actions_.asleep = lambda: self.session.snapshot is not None
         self._told = ""  # the last sentences on what was set aside
         self._once_painted: Callable[[], None] | None = None
@@ -178,6 +180,29 @@ class Window(QMainWindow):
         page.panel_out.connect(self.hand_out)
         page.rows_found.connect(self.show_rows_behind)
         return page
+
+    @cached_property
+    def manual(self) -> ManualPages:
+        from summula.desk.pages.manualpage import ManualPages
+
+        page = self._added(ManualPages())
+        page.left.connect(self.refresh)
+        return page
+
+    def open_manual(self) -> None:
+        """The manual, at the page about what is in view; again, and it goes."""
+        shown = self.pages.currentWidget()
+        if "manual" in self.__dict__ and shown is self.manual:
+            self.refresh()
+            return
+        page = self.session.page()
+        kind = page[0] if page is not None else ""
+        if self.header.aside:
+            asides = {"hand_out_page": "hand out", "rows_behind_page": "rows behind"}
+            kind = next((k for name, k in asides.items() if self.__dict__.get(name) is shown), "preview")
+        self.turn(self.manual)
+        self.margin.setVisible(False)
+        self.manual.open_about(kind)
 
     @cached_property
     def hand_out_page(self) -> HandOutPage:

@@ -101,6 +101,7 @@ FOLIO = (
     _Row("redo", "Redo", "do again what was taken back", lambda w: w.go_to(w.session.history.redo()), ("Ctrl+Shift+Z", "Ctrl+Y"),
          lambda w: bool(w.session.history.redo_name)),
     _Row("find", "Find anything", "fields, pages, actions", lambda w: w.find_anything(), ("Ctrl+K",)),
+    _Row("manual", "Manual", "about what is in view", lambda w: w.open_manual(), ("F1",)),
     _Row("link tables", "Link tables", "fields that mean the same", lambda w: open_links(w.header.finder, w.session),
          when=lambda w: len(w.session.folio.tables) > 1),
     _Row("new summary", "New summary", "of the table in view", lambda w: w.session.new_summary(w.session.default_table()),

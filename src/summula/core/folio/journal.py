@@ -89,12 +89,12 @@ class Journal:
         """Append what the folio is now. `rows`: of its sources; those `base` does not hold are written, once."""
         if base != self._base:
             self._base, self._edits, self._rows = base, 0, frozenset()
+        self._edits += 1
+        self._append(folio, edit, saved=False)  # first: rows may take their time
         needed = frozenset(rows)
-        if (not base.path and needed - self._rows) or (base.path and needed - self._rows - _held_by(base)):
+        if needed - self._rows - _held_by(base):
             self._keep_rows(folio, rows)
             self._rows = needed
-        self._edits += 1
-        self._append(folio, edit, saved=False)
 
     def _keep_rows(self, folio: Folio, rows: dict[Reading, Table]) -> None:
         tables = {source: table for (source, _), table in rows.items()}

@@ -244,6 +244,7 @@ class Contents(QWidget):
         self._cramped = self._narrow = self._many = False
         self.pages, self.fields = SwapArea(), SwapArea()
         self.search = QLineEdit()
+        self.search.hide()  # until there are fields
         self.search.setPlaceholderText("Find a field")
         self.search.setAccessibleName("find a field")
         self.search.setClearButtonEnabled(True)

@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from summula.core.folio.recent import recent_folios
 from summula.desk.session import Session
 from summula.desk.theme import font, tint
+from summula.desk.widgets.popover import small_heading
+
+_MOST = 6  # folios that are offered
 
 
 class EmptyPage(QWidget):
     opened = pyqtSignal()
     demo = pyqtSignal()
+    chosen = pyqtSignal(object)  # the path of a folio that was open before
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -43,4 +51,36 @@ class EmptyPage(QWidget):
         column.addWidget(text)
         column.addSpacing(8)
         column.addLayout(row)
+        self.recent = QVBoxLayout()
+        self.recent.setSpacing(2)
+        column.addSpacing(18)
+        column.addLayout(self.recent)
         column.addStretch(3)
+        self._shown: list[Path] = []
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.show_recent(recent_folios())
+
+    def show_recent(self, folios: list[Path]) -> None:
+        """The folios that were open last, to go on with."""
+        if folios == self._shown:
+            return
+        self._shown = folios
+        while (item := self.recent.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        if not folios:
+            return
+        heading = small_heading("Go on with")
+        heading.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.recent.addWidget(heading)
+        for path in folios[:_MOST]:
+            button = QPushButton(path.stem)
+            button.setProperty("quiet", "true")
+            button.setToolTip(str(path))
+            button.setAccessibleName(f"Open {path.stem}, in {path.parent}")
+            button.clicked.connect(lambda _, path=path: self.chosen.emit(path))
+            self.recent.addWidget(button, 0, Qt.AlignmentFlag.AlignHCenter)

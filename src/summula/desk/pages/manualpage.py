@@ -1,0 +1,149 @@
+"""The manual inside the program: its pages at the left, what was looked for, and the page itself."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QTextCursor, QTextDocument
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QTextBrowser,
+    QVBoxLayout,
+    QWidget,
+)
+
+from summula.desk.theme import font, worn
+from summula.manual.pages import PAGES, ManualPage, Passage, page_about, passages
+
+_MOST_FOUND = 80
+
+
+class ManualPages(QWidget):
+    left = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 16, 20, 12)
+        column.setSpacing(10)
+        top = QHBoxLayout()
+        title = QLabel("Manual")
+        title.setFont(font(22, 600, serif=True))
+        top.addWidget(title, 1)
+        self.back = QPushButton("Back")
+        self.back.setProperty("strong", "true")
+        self.back.setToolTip("Escape")
+        self.back.clicked.connect(self.left)
+        top.addWidget(self.back)
+        column.addLayout(top)
+        body = QHBoxLayout()
+        body.setSpacing(22)
+        side = QVBoxLayout()
+        side.setSpacing(8)
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Search the manual")
+        self.search.setAccessibleName("Search the manual")
+        self.search.setClearButtonEnabled(True)
+        self.search.textChanged.connect(self._look)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Pages of the manual")
+        self.list.setFont(font(13))
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.currentItemChanged.connect(lambda item, _: self._turn(item))
+        side.addWidget(self.search)
+        side.addWidget(self.list, 1)
+        holder = QWidget()
+        holder.setLayout(side)
+        holder.setFixedWidth(270)
+        side.setContentsMargins(0, 0, 0, 0)
+        body.addWidget(holder)
+        self.text = QTextBrowser()
+        self.text.setAccessibleName("Page of the manual")
+        self.text.setOpenLinks(False)
+        self.text.setFont(font(14))
+        body.addWidget(self.text, 1)
+        column.addLayout(body, 1)
+        self.shown: ManualPage | None = None
+        self._look("")
+
+    def open_about(self, kind: str) -> None:
+        """Show the page about what is in view: "table", "summary", "board", "hand out", "preview", or nothing."""
+        self.search.clear()
+        page = page_about(kind)
+        self.list.setCurrentRow(PAGES.index(page))
+        self._show(page)
+        self.search.setFocus()
+
+    def _look(self, words: str) -> None:
+        """All pages, or what has these words."""
+        self.list.blockSignals(True)
+        self.list.clear()
+        if not words.strip():
+            for page in PAGES:
+                self._add(page.title, page)
+        else:
+            for passage in passages(words)[:_MOST_FOUND]:
+                self._add(f"{passage.heading}\n{passage.page.title}", passage, passage.line)
+            if not self.list.count():
+                item = QListWidgetItem("Nothing has these words")
+                item.setFlags(Qt.ItemFlag.NoItemFlags)
+                self.list.addItem(item)
+        self.list.blockSignals(False)
+
+    def _add(self, text: str, value: ManualPage | Passage, tip: str = "") -> None:
+        item = QListWidgetItem(text)
+        item.setData(Qt.ItemDataRole.UserRole, value)
+        item.setToolTip(tip or text)
+        self.list.addItem(item)
+
+    def _turn(self, item: QListWidgetItem | None) -> None:
+        value = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        match value:
+            case ManualPage():
+                self._show(value)
+            case Passage():
+                self._show(value.page)
+                self._scroll_to(value.heading)
+            case _:
+                pass
+
+    def _show(self, page: ManualPage) -> None:
+        if page is self.shown:
+            return
+        self.shown = page
+        tokens = worn().tokens
+        document = QTextDocument(self.text)
+        document.setDefaultFont(font(14))
+        document.setDefaultStyleSheet(f"a {{ color: {tokens['plum']}; }}")
+        document.setDocumentMargin(18)
+        document.setMarkdown(page.text, QTextDocument.MarkdownFeature.MarkdownDialectGitHub)
+        self.text.setDocument(document)
+        self.text.setAccessibleDescription(page.title)
+
+    def _scroll_to(self, heading: str) -> None:
+        """The heading on top."""
+        document = self.text.document()
+        assert document is not None
+        block = document.begin()
+        while block.isValid():
+            if block.blockFormat().headingLevel() and block.text().strip() == heading.replace("`", "").replace("*", ""):
+                self.text.setTextCursor(QTextCursor(block))
+                bar, layout = self.text.verticalScrollBar(), document.documentLayout()
+                if bar is not None and layout is not None:
+                    bar.setValue(round(layout.blockBoundingRect(block).top()) - 8)
+                return
+            block = block.next()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
+        elif event is not None and event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up) and self.search.hasFocus():
+            self.list.setFocus()
+            self.list.setCurrentRow(max(self.list.currentRow(), 0))
+        else:
+            super().keyPressEvent(event)

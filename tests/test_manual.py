@@ -1,0 +1,64 @@
+"""The manual inside the program: found, searched, about what is in view; and true of the demo."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from summula.core.folio import Opened
+from summula.core.summaries import Vocabulary, parse
+from summula.desk.window import Window
+from summula.manual.pages import PAGES, page_about, passages, sections
+
+OWN = [each for each in PAGES if each.file not in ("phrase.md", "charts.md", "tables.md")]
+
+
+@pytest.mark.parametrize("page", OWN, ids=lambda each: each.file)
+def test_what_it_says_is_there(page, on_demo: Window, demo: Opened) -> None:  # type: ignore[no-untyped-def]
+    """Keys belong to actions, names in italics that are to be found are actions', phrases can be asked of the demo."""
+    actions = on_demo.actions_.every()
+    keys = {key for action in actions for key in action.keys}
+    for said in re.findall(r"\*\*((?:Ctrl|Alt|Shift|F\d)[^*]*)\*\*", page.text):
+        assert said in keys or said in ("Ctrl+Z", "Ctrl+K"), said
+    names = {action.name.removesuffix(" …") for action in actions}
+    for said in re.findall(r"(?:find|Find) \*([^*]+)\*", page.text):
+        assert said in names, said
+    words = Vocabulary(demo.prepared()["t1"], (), [], tuple(demo.prepared().values()))
+    for code in re.findall(r"`([^`]+)`", page.text):
+        if code.startswith("show"):
+            parse(code, words)
+        elif code.startswith(("by ", "across ", "where ", "keeping ")):
+            parse(f"show sum of Takings {'by Vessel ' if code.startswith('keeping') else ''}{code}", words)
+        elif code.startswith("as "):
+            parse(f"show sum of Takings {code} by Route", words)
+
+
+def test_it_is_searched() -> None:
+    assert passages("shares total")[0].heading == "… show shares of the total?"
+    assert passages("reach slicer") and not passages("zzz no such word") and not passages("  ")
+    assert len([heading for heading, _ in sections(next(each for each in PAGES if each.file == "how.md").text) if heading.startswith("…")]) >= 20
+    assert page_about("board").file == "board.md" and page_about("nothing").file == "begin.md"
+
+
+def test_f1_is_about_what_is_in_view(on_demo: Window, qtbot: QtBot) -> None:
+    window, session = on_demo, on_demo.session
+    for page, title in (("t1", "A table"), ("s3", "A summary"), (session.folio.boards[0].id, "A board")):
+        session.turn_to(page)
+        QTest.keyClick(window, Qt.Key.Key_F1)
+        manual = window.manual
+        assert window.pages.currentWidget() is manual and manual.shown is not None and manual.shown.title == title
+        assert manual.text.toPlainText().startswith(title)
+        QTest.keyClick(window, Qt.Key.Key_F1)
+        assert window.pages.currentWidget() is not manual
+    QTest.keyClick(window, Qt.Key.Key_F1)
+    QTest.keyClicks(manual.search, "bands numbers")
+    assert "… put numbers into bands?" in manual.list.item(0).text()  # type: ignore[union-attr]
+    manual.list.setCurrentRow(0)
+    assert manual.shown is not None and manual.shown.file == "how.md"
+    assert "numbers into bands" in manual.text.cursorForPosition(QPoint(40, 24)).block().text()
+    QTest.keyClick(manual, Qt.Key.Key_Escape)
+    assert window.pages.currentWidget() is window.board_page
