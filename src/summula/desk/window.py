@@ -8,8 +8,8 @@ from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import QMimeData, QPoint, QTimer
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QResizeEvent
+from PyQt6.QtCore import QMimeData, QPoint, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QDrag, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -122,6 +122,7 @@ class Window(QMainWindow):
         declare(self, self.actions_)
         self.header.finder.clicked.connect(self.find_anything)
         self.contents.field_asked.connect(self.ask_field)
+        self.contents.drawn_out.connect(lambda _: self.draw_out())
         self.status.link.connect(lambda: self.actions_.run("clear slicing"))
         self.status.cancelled.connect(self.cancel)
         self.empty.opened.connect(lambda: self.actions_.run("open"))
@@ -487,6 +488,17 @@ class Window(QMainWindow):
     def _page_size(self) -> tuple[float, float]:
         """The size of the page in view, without the frame."""
         return float(self.pages.width()), float(self.pages.height())
+
+    def draw_out(self) -> None:
+        """The summary in view, dragged into another program: as cells, or as the picture of its chart."""
+        page = self.session.page()
+        if page is None or page[0] != "summary":
+            return
+        data = self.summary_page.as_mime()
+        if data is not None:
+            drag = QDrag(self)
+            drag.setMimeData(data)
+            drag.exec(Qt.DropAction.CopyAction)
 
     # -- showing ---------------------------------------------------------------------------------------
 

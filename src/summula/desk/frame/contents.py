@@ -59,12 +59,14 @@ class PageRow(QWidget):
 
     chosen = pyqtSignal(str)
     removed = pyqtSignal(str)
+    drawn_out = pyqtSignal(str)  # it is dragged: what it shows goes out of the window
 
     def __init__(self, number: int, page_id: str, name: str, *, removable: bool) -> None:
         super().__init__()
         self.number, self.page_id, self.name, self.narrow = number, page_id, name, False
         self.removable = removable
         self.current = False
+        self._pressed: QPoint | None = None  # where the mouse went down
         self.setFixedHeight(_ROW)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"Page {number}: {name}")
@@ -116,7 +118,15 @@ class PageRow(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event and event.button() == Qt.MouseButton.LeftButton:
+            self._pressed = event.position().toPoint()
             self.chosen.emit(self.page_id)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._pressed is None or not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        if (event.position().toPoint() - self._pressed).manhattanLength() >= QApplication.startDragDistance():
+            self._pressed = None
+            self.drawn_out.emit(self.page_id)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
@@ -230,6 +240,7 @@ class Contents(QWidget):
     """The left side of the frame: the pages, and below them the fields, each of which scrolls by itself."""
 
     field_asked = pyqtSignal(str)
+    drawn_out = pyqtSignal(str)  # a page that is dragged
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -333,6 +344,7 @@ class Contents(QWidget):
                 row = PageRow(number, page_id, name, removable=kind != "table")
                 row.chosen.connect(self.session.turn_to)
                 row.removed.connect(self.session.remove_page)
+                row.drawn_out.connect(self.drawn_out)
                 column.addWidget(row)
         column.addStretch(1)
         self.pages.swap(inner)

@@ -69,13 +69,18 @@ class Cells(NamedTuple):
     html: str
     cells: int
 
-    def put(self) -> None:
-        """Put them on the clipboard."""
-        data, clipboard = QMimeData(), QGuiApplication.clipboard()
+    def mime(self) -> QMimeData:
+        """As other programs take them."""
+        data = QMimeData()
         data.setText(self.text)
         data.setHtml(self.html)
+        return data
+
+    def put(self) -> None:
+        """Put them on the clipboard."""
+        clipboard = QGuiApplication.clipboard()
         if clipboard is not None:
-            clipboard.setMimeData(data)
+            clipboard.setMimeData(self.mime())
 
 
 def as_cells(layout: GridLayout, span: Span) -> Cells:

@@ -310,6 +310,14 @@ class PivotGrid(QAbstractScrollArea):
         else:
             copying.as_cells(layout, span).put()
 
+    def all_cells(self) -> copying.Cells | None:
+        """All of it; None where there is nothing, or more than another program should be handed at once."""
+        layout = self.layout_
+        if layout is None or not len(layout.rows):
+            return None
+        span = (0, 0, len(layout.rows) - 1, len(layout.lefts) - 1)
+        return copying.as_cells(layout, span) if copying.cells_in(span) <= copying.QUICK_CELLS else None
+
     def copy_picture(self) -> None:
         clipboard, layout = QGuiApplication.clipboard(), self.layout_
         if clipboard is not None and layout is not None:

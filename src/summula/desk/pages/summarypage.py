@@ -7,7 +7,7 @@ import time
 from typing import Any
 
 from msgspec.structs import replace
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QMimeData, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
@@ -45,6 +45,7 @@ from summula.desk.phrase.phrasebar import PhraseBar
 from summula.desk.phrase.phrasepopovers import open_word
 from summula.desk.phrase.popoverparts import remove_word
 from summula.desk.phrase.wordbutton import WordButton
+from summula.desk.pictures import picture_mime
 from summula.desk.session import Session
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.popover import Popover
@@ -372,6 +373,15 @@ class SummaryPage(QWidget):
     def put_on_board(self) -> None:
         if self.summary is not None:
             self.popover = open_boards(self.board_button, self.session, self.summary)
+
+    def as_mime(self) -> QMimeData | None:
+        """What is shown, as other programs take it: cells, or a picture of the chart; None while nothing is there."""
+        if self.stack.currentWidget() is self.pivot:
+            cells = self.pivot.all_cells()
+            return cells.mime() if cells is not None else None
+        scene = self.chart.scene
+        name = self.summary.name if self.summary is not None else ""
+        return picture_mime(scene, name) if scene is not None else None
 
     def _copied(self, cells: Cells) -> None:
         cells.put()
