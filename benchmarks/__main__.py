@@ -178,7 +178,7 @@ def start_up() -> None:
     print(f"    and its figures live {live:8.2f} ms   ratio {live / empty:6.3f}")
 
 
-PARTS = ("reading", "summaries", "growth", "drawing", "charts", "events", "start")
+PARTS = ("reading", "summaries", "growth", "drawing", "charts", "events", "handout", "start")
 
 
 def main() -> None:
@@ -206,6 +206,10 @@ def main() -> None:
         from benchmarks.events import events
 
         events(report)
+    if "handout" in asked:
+        from benchmarks.handout import handout
+
+        handout(report)
     if "start" in asked:
         start_up()
 

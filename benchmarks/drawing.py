@@ -28,6 +28,8 @@ from summula.desk.widgets.painter import paint_scene
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from summula.core.tables.table import Table
+
 SIZE = (300.0, 360.0)  # of each of eight panels, two by four, on 1280x800
 PHRASES = (
     "show sum of Takings by Vessel ordered by sum of Takings, largest first drawn as bars",
@@ -41,6 +43,14 @@ PHRASES = (
 )
 
 
+def eight_charts(table: Table) -> tuple[Board, Reckoning]:
+    """A board of them, and what answers it."""
+    words = Vocabulary(table)
+    phrases = {f"s{at}": ("t1", parse(text, words)) for at, text in enumerate(PHRASES)}
+    panels = tuple(SummaryPanel(f"p{at}", Place(at % 4 * 6, at // 4 * 9, 6, 9), f"s{at}", f"Panel {at}") for at in range(8))
+    return Board("b", "Eight", panels, (ListSlicer("l", "t1", Heading("Sold through")),)), Reckoning({"t1": table}, phrases)
+
+
 def drawing(report: Callable[..., None]) -> None:
     import matplotlib
 
@@ -48,11 +58,7 @@ def drawing(report: Callable[..., None]) -> None:
     application()
     opened = demo_folio()
     table = opened.prepared()["t1"]
-    words = Vocabulary(table)
-    phrases = {f"s{at}": ("t1", parse(text, words)) for at, text in enumerate(PHRASES)}
-    panels = tuple(SummaryPanel(f"p{at}", Place(at % 4 * 6, at // 4 * 9, 6, 9), f"s{at}", f"Panel {at}") for at in range(8))
-    board = Board("b", "Eight", panels, (ListSlicer("l", "t1", Heading("Sold through")),))
-    reckoning = Reckoning({"t1": table}, phrases)
+    board, reckoning = eight_charts(table)
     ways = cycle([(), *((member,) for member in table.column("Sold through").members)])  # type: ignore[union-attr]
 
     def clicked() -> Board:
@@ -78,12 +84,12 @@ def drawing(report: Callable[..., None]) -> None:
         ("Eight charts composed to SVG after a click", ours_svg, "svg", "under 0.1"),
     ):
         def rival(ending: str = ending) -> None:
-            _by_matplotlib(grids, ending)
+            by_matplotlib(grids, ending)
 
         report(title, *in_turn(work, {"matplotlib": rival}, 7, lambda: None), goal)
 
 
-def _by_matplotlib(grids: list[Any], ending: str) -> None:
+def by_matplotlib(grids: list[Any], ending: str) -> None:
     """The same figures, worked out already, in the same forms."""
     from matplotlib.figure import Figure
 

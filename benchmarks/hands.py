@@ -8,6 +8,7 @@ from __future__ import annotations
 import os
 import random
 import sys
+import tempfile
 import threading
 import time
 import traceback
@@ -81,6 +82,7 @@ def _resident() -> int:
 
 
 def main(minutes: float, seed: int) -> int:
+    os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="summula-hands-")  # what is kept is nobody's
     dice = random.Random(seed)
     app = application()
     window = Window()

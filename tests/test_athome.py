@@ -106,9 +106,9 @@ def test_the_first_page_goes_on_with_recent_folios(window: Window, qtbot: QtBot,
     assert len(found) == 1 and not any("gone" in each.accessibleName() for each in window.empty.findChildren(QPushButton))
     QTest.mouseClick(found[0], LEFT)
     qtbot.waitUntil(lambda: bool(window.session.folio.boards), timeout=20_000)
-    window.resize(701, 577)  # smaller than the screen without a screen
+    window.resize(741, 577)  # smaller than the screen without a screen
     window.close()
     again = Window()
     qtbot.addWidget(again)
     again.keeping.restore()
-    assert (again.width(), again.height()) == (701, 577)
+    assert (again.width(), again.height()) == (741, 577)

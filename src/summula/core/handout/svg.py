@@ -10,6 +10,7 @@ import base64
 import json
 import math
 import re
+from functools import lru_cache
 from hashlib import sha256
 from pathlib import Path as File
 from typing import assert_never
@@ -59,6 +60,7 @@ class SvgWriter:
         self.theme = theme
         self.measures: tuple[str, ...] = ()  # of the group that is being written
         self.letters: dict[tuple[File, bool, int], set[str]] = {}
+        self._known: dict[tuple[int, bool], tuple[int, set[str]]] = {}
         self.clips = 0
         self.by: tuple[Pair, ...] = ()  # what the group stands for that is written
         self.pictures: dict[bytes, str] = {}  # their names in the document
@@ -168,9 +170,8 @@ class SvgWriter:
 
     def _text(self, mark: Text, ground: str) -> str:
         serif = mark.serif and self.theme.serif_headings
-        file = file_of(mark.weight, serif=serif)
-        weight = int(file.stem.rpartition("-")[2])
-        self.letters.setdefault((file, serif, weight), set()).update(mark.text)
+        weight, letters = self._face(mark.weight, serif)
+        letters.update(mark.text)
         anchor = {"left": "", "right": ' text-anchor="end"', "centre": ' text-anchor="middle"'}[mark.align]
         family = f" style=\"font-family:'{SERIF}',serif\"" if serif else ""  # a rule would win over an attribute
         look = f'font-size="{max(1, round(mark.size))}" font-weight="{weight}" fill="{self._ink(mark.ink, ground)}"'
@@ -180,13 +181,22 @@ class SvgWriter:
         )
         return self._element("text", attributes, mark.tag, f"{notice}{_escaped(mark.text)}")
 
+    def _face(self, weight: int, serif: bool) -> tuple[int, set[str]]:
+        """The weight of the shipped face that is nearest, and the letters of it that are in use."""
+        found = self._known.get((weight, serif))
+        if found is None:
+            file = file_of(weight, serif=serif)
+            own = int(file.stem.rpartition("-")[2])
+            found = self._known[weight, serif] = (own, self.letters.setdefault((file, serif, own), set()))
+        return found
+
     def _element(self, name: str, attributes: str, tag: Tag | None, inner: str = "") -> str:
         if tag is not None:
             measure = self.measures[tag.measure] if 0 <= tag.measure < len(self.measures) else ""
             value = "" if not math.isfinite(tag.value) else repr(tag.value)
             attributes += (
                 f" data-by={_members((*self.by, *tag.by))} data-across={_members(tag.across)} "
-                f'data-measure={quoteattr(_clean(measure))} data-value="{value}"'
+                f'data-measure={_quoted(measure)} data-value="{value}"'
             )
             words = f"{tag.title}\n{tag.text}" if tag.title else tag.text
             inner = f"<title>{_escaped(words)}</title>{inner}"
@@ -196,9 +206,10 @@ class SvgWriter:
         return self.theme.hex(ink.token, ink.strength, ground)
 
 
+@lru_cache(maxsize=16_384)
 def _members(pairs: tuple[Pair, ...]) -> str:
     members = [json_member(member) for _, member in pairs]
-    return quoteattr(_clean(json.dumps(members, ensure_ascii=False)))
+    return _quoted(json.dumps(members, ensure_ascii=False))
 
 
 def _points(points: tuple[XY, ...]) -> str:
@@ -207,7 +218,10 @@ def _points(points: tuple[XY, ...]) -> str:
 
 def _number(value: float) -> str:
     """To a hundredth of a pixel, without a tail of zeros."""
-    return f"{value:.2f}".rstrip("0").rstrip(".") if value == value else "0"
+    text = f"{value:.2f}"
+    if text[-1] != "0":
+        return text if value == value else "0"
+    return text[:-1] if text[-2] != "0" else text[:-3]
 
 
 _NOT_XML = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
@@ -218,5 +232,11 @@ def _clean(text: str) -> str:
     return _NOT_XML.sub("", text)
 
 
+@lru_cache(maxsize=65_536)
 def _escaped(text: str) -> str:
     return escape(_clean(text))
+
+
+@lru_cache(maxsize=16_384)
+def _quoted(text: str) -> str:
+    return quoteattr(_clean(text))

@@ -49,8 +49,14 @@ class Theme(msgspec.Struct, frozen=True, eq=False):
         return _mixed(own, self.tokens[ground], strength)
 
     def hex(self, token: str, strength: float = 1.0, ground: str = "sheet") -> str:
-        red, green, blue = self.colour(token, strength, ground)
-        return f"#{red:02x}{green:02x}{blue:02x}"
+        own = token if token.startswith("#") else self.tokens[token]
+        return _hex(_mixed(own, self.tokens[ground], strength))
+
+
+@lru_cache(maxsize=4_096)
+def _hex(colour: Colour) -> str:
+    red, green, blue = colour
+    return f"#{red:02x}{green:02x}{blue:02x}"
 
 
 def with_shades(tokens: dict[str, str]) -> dict[str, str]:

@@ -26,6 +26,7 @@ class Face(msgspec.Struct, frozen=True, eq=False):
     known: frozenset[int]
 
 
+@lru_cache(maxsize=64)
 def file_of(weight: int, *, serif: bool) -> Path:
     """The file of the face that a text of this weight (as in CSS) is set in."""
     files = _FILES[SERIF if serif else SANS]
