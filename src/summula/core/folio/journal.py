@@ -91,14 +91,17 @@ class Journal:
             self._base, self._edits, self._rows = base, 0, frozenset()
         self._edits += 1
         self._append(folio, edit, saved=False)  # first: rows may take their time
-        needed = frozenset(rows)
-        if needed - self._rows - _held_by(base):
-            self._keep_rows(folio, rows)
+        needed = frozenset(rows) - _held_by(base)
+        if needed - self._rows:
+            self._keep_rows(folio, rows, needed)
             self._rows = needed
 
-    def _keep_rows(self, folio: Folio, rows: dict[Reading, Table]) -> None:
+    def _keep_rows(self, folio: Folio, rows: dict[Reading, Table], needed: frozenset[Reading]) -> None:
+        """The tables with rows that no saved folio holds."""
         tables = {source: table for (source, _), table in rows.items()}
-        save_folio(self.folder / _ROWS, replace(folio, pictures=()), tables)
+        entries = tuple(e for e in folio.tables if any((s.id, s.reading) in needed for s in e.sources()))
+        bare = Folio(folio.name, entries, next_id=folio.next_id)
+        save_folio(self.folder / _ROWS, bare, tables)
 
     def saved(self, folio: Folio, base: Base) -> None:
         """The folio is saved (or given up): nothing has to be taken up any more."""
