@@ -39,6 +39,7 @@ FOLDER = Path(__file__).parent / "screenshots"
 
 
 def take(folder: Path = FOLDER, only: str = "") -> None:
+    os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="summula-pictures-")  # what is kept is nobody's
     application()
     window = Window()
     window.session.adopt(demo_folio(Path("demo")))
@@ -71,17 +72,11 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     window.summary_page.grid_actions.show_rows_behind()
     shot("rows-behind")
     window.refresh()
-    window.summary_page.phrase.show_text()
-    text = window.summary_page.phrase.text
-    text.setPlainText('show sum of Takings by Route across year of "Sailed on" where Ticket is ')
-    text.moveCursor(text.textCursor().MoveOperation.End)
-    text.setFocus()
-    window.activateWindow()
-    settle()
-    window.summary_page.phrase.completions().offer()
-    shot("typing")
-    window.summary_page.phrase.completions().hide()
-    window.summary_page.phrase.show_words()
+    session.turn_to(session.folio.boards[1].id)
+    window.hand_out()
+    settle(1500)
+    shot("hand-out")
+    window.refresh()
     session.turn_to("t1")
     window.table_page.show_starting_points()
     shot("starting-points")

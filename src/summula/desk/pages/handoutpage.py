@@ -408,7 +408,7 @@ class _Sheets(QWidget):
     def _wide(self, image: QImage) -> int:
         """So wide that the whole page is seen."""
         area = self.parentWidget()
-        high = max(area.height() - self._GAP, 200) if area is not None else 600
+        high = max(area.height() - self._GAP - 10, 200) if area is not None else 600
         return min(self._room(), image.width(), round(high * image.width() / image.height()))
 
     def resizeEvent(self, event: object) -> None:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QTextCursor, QTextDocument
+from PyQt6.QtGui import QKeyEvent, QTextBlockFormat, QTextCharFormat, QTextCursor, QTextDocument
 from PyQt6.QtWidgets import (
+    QFrame,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -20,6 +21,9 @@ from summula.desk.theme import font, worn
 from summula.manual.pages import PAGES, ManualPage, Passage, page_about, passages
 
 _MOST_FOUND = 80
+_PROPORTIONAL = 1  # QTextBlockFormat.LineHeightTypes.ProportionalHeight, whose value the stubs take for itself
+_MEASURE = 760  # pixels: lines are not longer than is read well
+_HEADINGS = {1: (24.0, 0.0), 2: (17.0, 20.0), 3: (15.0, 14.0)}  # sizes of type, and the room above
 
 
 class ManualPages(QWidget):
@@ -66,6 +70,9 @@ class ManualPages(QWidget):
         self.text.setAccessibleName("Page of the manual")
         self.text.setOpenLinks(False)
         self.text.setFont(font(14))
+        self.text.setFrameShape(QFrame.Shape.NoFrame)
+        self.text.setLineWrapMode(QTextBrowser.LineWrapMode.FixedPixelWidth)
+        self.text.setLineWrapColumnOrWidth(_MEASURE)
         body.addWidget(self.text, 1)
         column.addLayout(body, 1)
         self.shown: ManualPage | None = None
@@ -122,6 +129,7 @@ class ManualPages(QWidget):
         document.setDefaultStyleSheet(f"a {{ color: {tokens['plum']}; }}")
         document.setDocumentMargin(18)
         document.setMarkdown(page.text, QTextDocument.MarkdownFeature.MarkdownDialectGitHub)
+        _set_type(document)
         self.text.setDocument(document)
         self.text.setAccessibleDescription(page.title)
 
@@ -147,3 +155,22 @@ class ManualPages(QWidget):
             self.list.setCurrentRow(max(self.list.currentRow(), 0))
         else:
             super().keyPressEvent(event)
+
+
+def _set_type(document: QTextDocument) -> None:
+    """Headings in the serif face, with room above them; lines a little apart."""
+    block = document.begin()
+    while block.isValid():
+        cursor, shape = QTextCursor(block), block.blockFormat()
+        size, above = _HEADINGS.get(block.blockFormat().headingLevel(), (0.0, 0.0))
+        if size:
+            cursor.select(QTextCursor.SelectionType.BlockUnderCursor)
+            face = QTextCharFormat()
+            face.setFont(font(size, 600, serif=True))
+            cursor.mergeCharFormat(face)
+            shape.setTopMargin(above)
+            shape.setBottomMargin(5)
+        else:
+            shape.setLineHeight(118, _PROPORTIONAL)
+        cursor.setBlockFormat(shape)
+        block = block.next()
