@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import contextlib
 import gzip
 import io
 import json
@@ -307,6 +308,11 @@ def test_without_the_desk(demo: Opened, tmp_path: Path, capsys: pytest.CaptureFi
     assert main([*picture, "2"]) == 0 and QImage(str(tmp_path / "p.png")).width() == 1200 and main([*picture, "9"]) == 1
     assert main(["render", str(path), "Season at a glance", "--to", str(tmp_path / "a.html"), "--live", "Route"]) == 0
     assert "Answers to 11 choices" in capsys.readouterr().err
+    panel = ["render", str(path), "Season at a glance", "--to", str(tmp_path / "p.svg"), "--panel"]
+    assert main([*panel, "net result by month"]) == 0
+    alone = (tmp_path / "p.svg").read_text("utf-8")
+    assert "Net result by month" in alone and "Passengers by ticket" not in alone and main([*panel, "Net result by moon"]) == 1
+    assert "did you mean 'Net result by month'" in capsys.readouterr().err
     before = out.read_bytes()
     assert main(["render", str(path), "No such page", "--to", str(out)]) == 1 and out.read_bytes() == before
 
@@ -403,3 +409,33 @@ def test_handing_out_with_a_preview(on_demo: Window, qtbot: QtBot, tmp_path: Pat
     assert clipboard.mimeData().hasImage()  # type: ignore[union-attr]
     entries["Hand out this panel …"].trigger()
     assert window.pages.currentWidget() is page and ready().subject is not None and page.subject.called == "This panel"  # type: ignore[union-attr]
+
+
+def test_nothing_that_goes_out_names_person_or_machine(demo: Opened) -> None:
+    import getpass
+    import socket
+    import zipfile
+    import zlib
+
+    from summula.core.engine.grid import Grid
+    from summula.core.handout.formats import Figures
+    from summula.core.summaries import answer
+    from summula.desk.pictures import ALL_FORMATS
+
+    names = {each.encode() for each in (getpass.getuser(), socket.gethostname(), str(Path.home()), str(Path.cwd())) if len(each) > 2}
+    names -= {b"root"}  # a word of other meanings: "rootfile", "root" of a tree
+    tables, folio = demo.prepared(), demo.folio
+    grid: Grid = answer(folio.summaries[0].phrase, tables["t1"])
+    for way in ALL_FORMATS:
+        if way.takes == "figures":
+            made = way.make(Figures(grid, "Takings", "show sum of Takings"))
+        else:
+            made = handed_out([folio.boards[0]], folio, tables, way, Order(on=Paper()))
+        parts = [made]
+        if made[:2] == b"PK":
+            with zipfile.ZipFile(io.BytesIO(made)) as archive:
+                parts += [archive.read(each) for each in archive.namelist()]
+        for found in re.finditer(rb"stream\r?\n(.*?)endstream", made, re.DOTALL):
+            with contextlib.suppress(zlib.error):
+                parts.append(zlib.decompress(found[1]))
+        assert not [name for name in names for part in parts if name in part], way.key

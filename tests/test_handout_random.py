@@ -9,6 +9,7 @@ import math
 import xml.etree.ElementTree as xml
 from typing import Any
 
+import polars as pl
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
@@ -73,6 +74,11 @@ def test_figures_in_every_format_are_the_grids(case: tuple[list[dict[str, Any]],
     record = json.loads(WAYS["json"].make(figures))
     told = sorted(float(value) for value in numbers_in(record) if value is not None)
     assert set(told) >= {float(value) for _, value in expected if math.isfinite(value) and abs(value) < 1e15} or not expected
+
+    frame = pl.read_parquet(io.BytesIO(WAYS["parquet"].make(figures)))
+    finest = {round(value, 9) for value in grid.values[grid.finest].ravel().tolist() if not math.isnan(value)}
+    stored = {round(value, 9) for name in frame.columns[grid.rows.depth + grid.columns.depth :] for value in frame[name].drop_nulls().to_list()}
+    assert stored <= finest and frame.height == int((grid.cell_rows[grid.finest] > 0).sum())
 
     sheet = load_workbook(io.BytesIO(WAYS["xlsx"].make(figures))).active
     cells = [cell for row in sheet.iter_rows() for cell in row]

@@ -268,3 +268,22 @@ def test_several_files_are_opened_one_after_the_other(window: Window, qtbot: QtB
         window.preview_page.take.click()
         qtbot.waitUntil(lambda count=count: len(window.session.folio.tables) == count, timeout=10_000)  # type: ignore[misc]
     assert [each.name for each in window.session.folio.tables] == ["one", "two"]
+
+
+def test_a_full_disk_leaves_the_folio_and_the_work(demo: Opened, tmp_path: Path) -> None:
+    """A process that may write no larger files: saving is refused in a sentence, the old folio stays whole."""
+    path = tmp_path / "f.summula"
+    save_folio(path, demo.folio, demo.tables)
+    before = path.read_bytes()
+    code = (
+        "import resource, signal, sys; from pathlib import Path; signal.signal(signal.SIGXFSZ, signal.SIG_IGN);"
+        "from summula.core.folio.file import open_folio, save_folio; from summula.core.refusal import Refusal;"
+        "from summula.core.handout.place import put_in_place; p = Path(sys.argv[1]); o = open_folio(p);"
+        "resource.setrlimit(resource.RLIMIT_FSIZE, (60_000, 60_000))\n"
+        "for work in (lambda: save_folio(p, o.folio, o.tables), lambda: put_in_place(p, bytes(200_000))):\n"
+        "    try: work()\n"
+        "    except Refusal as refusal: print(refusal)"
+    )
+    done = subprocess.run([sys.executable, "-c", code, str(path)], capture_output=True, text=True, timeout=120, check=True)
+    assert done.stdout.count("could not be") == 2 and path.read_bytes() == before
+    assert [each.name for each in tmp_path.iterdir()] == ["f.summula"]

@@ -27,6 +27,7 @@ def size_said(text: str) -> tuple[int, int]:
 def page_options(parser: argparse.ArgumentParser) -> None:
     """What can be said of pages that are handed out."""
     said = parser.add_argument
+    said("--panel", default="", metavar="TITLE", help="one panel of a board alone")
     said("--size", default="1280x800", help="width x height in pixels (1280x800), for what goes on no paper")
     said("--scale", type=float, default=1.0, help="pixels of a PNG for each of them, 1 to 4")
     said(
@@ -56,7 +57,7 @@ def render_folio(options: argparse.Namespace) -> int:
         count = render_steps(opened, options.page[0], options.to, size, options.play)
         print(f"{count} files written", file=sys.stderr)
         return 0
-    said = render_pages(opened, options.page, options.to, _order(options))
+    said = render_pages(opened, options.page, options.to, _order(options), options.panel)
     if said:
         print(said, file=sys.stderr)
     return 0
@@ -112,7 +113,7 @@ def refresh_folio(options: argparse.Namespace) -> int:
         from summula.desk.rendering import render_pages
 
         replaced = to.exists()
-        render_pages(after, options.page, to, _order(options))
+        render_pages(after, options.page, to, _order(options), options.panel)
         print(f"{to.name} {'was replaced' if replaced else 'was written'}: {_what_changed(before, after)}")
     return 0
 

@@ -10,6 +10,7 @@ from summula.core.boards.playing import PlayPart, playable
 from summula.core.charts.scene import XY, Scene
 from summula.core.composition.composition import Composition
 from summula.core.folio.opened import Opened
+from summula.core.handout.boardcontent import panel_called
 from summula.core.handout.formats import format_for
 from summula.core.handout.narrowing import AnyPage
 from summula.core.handout.order import Order, content_of, handed_out
@@ -30,12 +31,15 @@ def pages_named(opened: Opened, wanted: Sequence[str]) -> list[AnyPage]:
     return found
 
 
-def render_pages(opened: Opened, wanted: Sequence[str], to: Path, order: Order) -> str:
-    """Write pages of a folio in the format that the file's name asks for; says what it is, where that is worth it."""
+def render_pages(opened: Opened, wanted: Sequence[str], to: Path, order: Order, panel: str = "") -> str:
+    """Write pages of a folio (or a `panel` of one, by its title) in the format that the file's name asks for; says what
+    it is, where that is worth it."""
     way = format_for(to.name, ALL_FORMATS, "page", "board")  # before anything is worked out
     pages = pages_named(opened, wanted)
     if way.takes == "board" and not wanted:
         pages = pages[:1]
+    if panel:
+        pages = [panel_called(pages, panel)]
     tables, palette = opened.prepared(), opened.folio.palette
 
     def picture(scene: Scene) -> bytes:

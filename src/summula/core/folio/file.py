@@ -13,9 +13,9 @@ import io
 import os
 import zipfile
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any
 
 import msgspec
 from msgspec.structs import replace
@@ -24,6 +24,7 @@ from summula.core.folio.migrations import OLDEST, migrated
 from summula.core.folio.model import FORMAT, Folio, Source, TableEntry
 from summula.core.folio.opened import Opened, Problem
 from summula.core.folio.soundness import sound
+from summula.core.folio.wholefile import sync_folder, unnamed
 from summula.core.reading.parquetsize import measured
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Refused
@@ -48,14 +49,14 @@ def save_folio(path: Path, folio: Folio, tables: dict[str, Table]) -> None:
     name = path.parent / f".{path.stem}-{os.getpid()}{_PART}"
     try:
         sweep(path)
-        with _unnamed(path.parent, name) as (stream, put_name):
+        with unnamed(path.parent, name) as (stream, put_name):
             _write(stream, _placed(folio, lambda place: _relative(place, path)), tables)
             stream.flush()
             os.fchmod(stream.fileno(), 0o644)
             os.fsync(stream.fileno())
             put_name()
             name.replace(path)
-        _sync_folder(path.parent)
+        sync_folder(path.parent)
     except OSError as fault:
         with contextlib.suppress(OSError):
             name.unlink()
@@ -66,21 +67,6 @@ def save_folio(path: Path, folio: Folio, tables: dict[str, Table]) -> None:
 
 
 _PART = ".part"
-
-
-@contextlib.contextmanager
-def _unnamed(folder: Path, name: Path) -> Iterator[tuple[BinaryIO, Callable[[], None]]]:
-    """A file of a folder that has no name yet, and what names it."""
-    try:
-        descriptor = os.open(folder, os.O_TMPFILE | os.O_RDWR, 0o600)
-    except (OSError, AttributeError):  # a system or a disk without such files
-        with name.open("w+b") as stream:
-            yield stream, lambda: None
-        return
-    with os.fdopen(descriptor, "w+b") as stream:
-        fd = stream.fileno()
-        # With a folder given, Python calls linkat, which follows the link to the file that is open.
-        yield stream, lambda: os.link(f"/proc/self/fd/{fd}", name, src_dir_fd=fd, follow_symlinks=True)
 
 
 def sweep(path: Path) -> None:
@@ -152,15 +138,6 @@ def _misfits(table: Table) -> Misfits:
         if column.refused
     }
     return Misfits(refused, tuple((each.row, each.wanted, each.held, each.extra) for each in table.ragged))
-
-
-def _sync_folder(folder: Path) -> None:
-    with contextlib.suppress(OSError):
-        descriptor = os.open(folder, os.O_RDONLY)
-        try:
-            os.fsync(descriptor)
-        finally:
-            os.close(descriptor)
 
 
 def open_folio(path: Path) -> Opened:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import msgspec
 from msgspec.structs import replace
@@ -14,7 +14,7 @@ from summula.core.folio.model import Folio, Summary, TableEntry
 from summula.core.handout.narrowing import AnyPage
 from summula.core.handout.pages import reckoning_of
 from summula.core.phrases.printing import print_heading
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, nearest
 from summula.core.slicing.slicer import ListSlicer
 from summula.core.tables.table import Table
 
@@ -67,3 +67,18 @@ def panel_alone(board: Board, panel_id: str) -> Board:
     place = replace(panel.place, column=0, row=0, width=24, height=16)
     title = getattr(panel, "title", "") or board.name
     return replace(board, name=title, panels=(replace(panel, place=place),))
+
+
+def panel_called(pages: Sequence[AnyPage], title: str) -> Board:
+    """The panel of that title alone, of whichever board has it. Refuses what there is not."""
+    found = {
+        str(getattr(each, "title", "")): (board, each.id)
+        for board in pages
+        if isinstance(board, Board)
+        for each in board.panels
+    }
+    folded = {name.casefold(): place for name, place in found.items() if name}
+    if title.casefold() not in folded:
+        guess = nearest(title, [name for name in found if name])
+        raise Refusal(f"no panel is called '{title}'", f"did you mean '{guess}'?" if guess else "give its title")
+    return panel_alone(*folded[title.casefold()])

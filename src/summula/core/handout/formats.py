@@ -97,6 +97,12 @@ def _json(figures: Figures) -> bytes:
     return (json.dumps(record, ensure_ascii=False) + "\n").encode("utf-8")
 
 
+def _parquet(figures: Figures) -> bytes:
+    from summula.core.handout.columnar import parquet_bytes
+
+    return parquet_bytes(figures.grid)
+
+
 def _xlsx(figures: Figures) -> bytes:
     from summula.core.handout.workbook import fits, workbook_bytes
 
@@ -131,6 +137,7 @@ FORMATS: tuple[Format, ...] = (
     Format("workbook", "XLSX", "xlsx", "board", _workbook, hint="every panel's figures, with charts"),
     Format("xlsx", "XLSX", "xlsx", "figures", _xlsx),
     Format("csv", "CSV", "csv", "figures", _csv, shown=True),
+    Format("parquet", "Parquet", "parquet", "figures", _parquet, hint="the finest figures, for other programs"),
     Format("md", "Markdown", "md", "figures", _markdown, shown=True),
     Format("json", "JSON", "json", "figures", _json, shown=True),
     Format("text", "plain text", "txt", "figures", _text, shown=True),

@@ -7,6 +7,7 @@ import os
 import secrets
 from pathlib import Path
 
+from summula.core.folio.wholefile import unnamed
 from summula.core.refusal import Refusal
 
 _SUFFIX = ".part"
@@ -24,14 +25,15 @@ def put_in_place(to: Path, made: bytes) -> None:
             with contextlib.suppress(OSError):
                 left.unlink()
         beside = to.parent / f".{to.name[:100]}.{secrets.token_hex(6)}{_SUFFIX}"
+        mode = to.stat().st_mode & 0o777 if to.exists() else 0o644
         try:
-            with beside.open("xb") as stream:
+            with unnamed(to.parent, beside) as (stream, put_name):
                 stream.write(made)
                 stream.flush()
+                os.fchmod(stream.fileno(), mode)
                 os.fsync(stream.fileno())
-            if to.exists():
-                beside.chmod(to.stat().st_mode & 0o777)
-            beside.replace(to)
+                put_name()
+                beside.replace(to)
         except BaseException:
             beside.unlink(missing_ok=True)
             raise

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QTextBlockFormat, QTextCharFormat, QTextCursor, QTextDocument
+from PyQt6.QtGui import QKeyEvent, QTextCharFormat, QTextCursor, QTextDocument
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
