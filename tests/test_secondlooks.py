@@ -178,6 +178,14 @@ def test_a_slicer_at_odds_with_a_condition_is_told_in_the_panel(on_demo: Window)
     board = session.folio.boards[0]
     notice = session.reckoning(board).panel(board, panel)
     assert str(one) in notice.refusal and heading.field in notice.refusal and "slicer" in notice.refusal
+    both = tuple(
+        msgspec.structs.replace(each, chosen=(str(one), str(other))) if getattr(each, "heading", None) == heading else each
+        for each in board.slicers
+    )
+    session.set_board(msgspec.structs.replace(board, slicers=both), "slice")
+    shown = session.reckoning(session.folio.boards[0]).panel(session.folio.boards[0], panel)
+    assert shown.chart is not None and not shown.refusal  # something is left; what is not is told at its foot
+    assert f"{other} of the slicer left out" in shown.chart.style.words.note
 
 
 M = 'month of "Sailed on"'

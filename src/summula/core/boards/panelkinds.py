@@ -19,6 +19,7 @@ from summula.core.boards.board import (
     SlicerPanel,
     SummaryPanel,
 )
+from summula.core.boards.contradiction import at_odds, left_out_by
 from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
 from summula.core.boards.linkedtables import LinkedTables
 from summula.core.boards.livefigures import LiveRows, is_live, live_dimensions, said, with_live_words
@@ -39,7 +40,6 @@ from summula.core.phrases.fitting import adds_up
 from summula.core.phrases.forms import FORMS
 from summula.core.phrases.lever import LeverSetting, with_levers
 from summula.core.phrases.phrase import Measure, Phrase, aggregates_of, figures_shown, is_each_row, linked_in
-from summula.core.phrases.printing import print_condition
 from summula.core.phrases.wellformed import check_measure
 from summula.core.refusal import Refusal
 from summula.core.slicing.linking import Link
@@ -188,6 +188,10 @@ def _summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: li
         if odds:
             return PanelAnswer(refusal=odds)
     look = _summary_look(panel, asked)
+    told = left_out_by(phrase, kept, table)
+    if told:  # at the foot, before what its author says there
+        note = " · ".join(filter(None, [told, look.style.words.note]))
+        look = replace(look, style=replace(look.style, words=replace(look.style.words, note=note)))
     if echo is None:
         chart = chart_of(grid, table, look, ghost)
     else:  # the part that echoes, before the whole as it is sliced
@@ -249,19 +253,6 @@ def _ghost(phrase: Phrase, table: Table, cells: Cells) -> Grid | None:
         found = answer(phrase, table, cells)
         _GHOSTS.put(cells.memo, phrase, found)
     return found
-
-
-def at_odds(phrase: Phrase, slicers: Sequence[Slicer]) -> str:
-    """Why nothing is left: a condition of the summary and a slicer on the same field. Empty where they agree."""
-    for condition in phrase.where:
-        for slicer in slicers:
-            if slicer.narrows and slicer.dimension.field == condition.heading.field:
-                name = condition.heading.field
-                return (
-                    f"This summary asks where {print_condition(condition)}; the slicer of {name} leaves none of it. "
-                    "Clear the slicer, or let it spare this panel (Arrange)."
-                )
-    return ""
 
 
 def _chart_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:

@@ -88,7 +88,8 @@ def _by_member(through: Callable[[Any, Encoded, Table], Mask]) -> Callable[[Any,
 # -- lists ----------------------------------------------------------------------------------------------------
 
 
-def _of_list(slicer: ListSlicer, encoded: Encoded, table: Table) -> Mask:
+def list_mask(slicer: ListSlicer, encoded: Encoded, table: Table) -> Mask:
+    """Of each code of its heading (the blank last), whether it is chosen."""
     values = tuple(choice for choice in slicer.chosen if choice is not None)
     through = holds_by_member(Condition(slicer.heading, "is", values), encoded, table)
     through[-1] = None in slicer.chosen
@@ -236,7 +237,7 @@ def _echo_words(echo: Echo) -> str:
 
 SLICER_KINDS: dict[type, SlicerKind] = {
     ListSlicer: SlicerKind(
-        "list", needs=_own_heading, setting=lambda s: s.chosen, mask=_by_member(_of_list), words=_list_words,
+        "list", needs=_own_heading, setting=lambda s: s.chosen, mask=_by_member(list_mask), words=_list_words,
         cleared=lambda s: replace(s, chosen=()), chosen=lambda s, asked: replace(s, chosen=tuple(asked)),
         check=_check_list,
     ),
