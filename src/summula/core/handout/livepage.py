@@ -40,6 +40,7 @@ from summula.core.theme.typefaces import FALLBACK, SANS, SERIF
 
 LANGUAGE = "en"
 MOST_STATES = 5_000
+_ROW = 38.0  # pixels, at least
 _MOST_LISTED = 14  # members that stand side by side; more go into a list that opens
 _MOST_CELLS = 4_000  # of the figures behind one panel
 _ALL = "Everything is shown; choose a member to slice by it."
@@ -156,7 +157,8 @@ class _Page:
         slicers = tuple(cleared(each) if each.id in live_ids else each for each in board.slicers)
         self.board: Board = replace(board, slicers=slicers)
         self.panels: list[Panel] = sorted(board.panels, key=lambda each: not kind_of(each).behind)
-        self.grid = BoardGrid.of(content.size[0], content.size[1], board.rows)
+        # A page may be as tall as it likes: rows are never as low as on a screen.
+        self.grid = BoardGrid.of(content.size[0], max(content.size[1], board.rows * _ROW), board.rows)
         self.drawn: dict[str, int] = {}
         self.figures: list[dict[str, Any] | None] = []
         self.states: dict[State, list[int]] = {}
