@@ -9,9 +9,10 @@ from functools import lru_cache
 from pathlib import Path
 from threading import get_ident
 
-from PyQt6.QtCore import Qt
+from PyQt6 import sip
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
-from PyQt6.QtWidgets import QApplication, QLabel
+from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 
 from summula.core.theme.tokens import LIGHT, Theme
 from summula.core.theme.tokens import contrast as contrast_of
@@ -97,14 +98,48 @@ def dress(application: QApplication) -> None:
         (QPalette.ColorRole.ToolTipText, "ink"),
         (QPalette.ColorRole.PlaceholderText, "muted"),
         (QPalette.ColorRole.AlternateBase, "paper"),
+        (QPalette.ColorRole.Mid, "hairline"),
+        (QPalette.ColorRole.Midlight, "ghost"),
     ):
         palette.setColor(role, colour(token))
-    # Every widget there is is styled anew by either, which takes long: not for what looks the same.
-    if palette != application.palette():
+    changed = palette != application.palette()
+    if changed:
         application.setPalette(palette)
     sheet = style_sheet()
-    if sheet != application.styleSheet():
+    if sheet != application.styleSheet():  # every widget there is is styled anew, which takes long
         application.setStyleSheet(sheet)
+    elif changed:
+        _wear_palette(application.allWidgets())
+
+
+_AT_ONCE = 60  # hidden widgets that are styled in one go
+
+
+def _wear_palette(widgets: list[QWidget]) -> None:
+    """Let widgets forget the colours that the style sheet gave them: those that are seen now, the others by and by."""
+    for widget in widgets:
+        if widget.isVisible():
+            _polish(widget)
+    hidden = [each for each in widgets if not each.isVisible()]
+
+    def some() -> None:
+        for widget in hidden[:_AT_ONCE]:
+            if not sip.isdeleted(widget):
+                _polish(widget)
+        del hidden[:_AT_ONCE]
+        if hidden:
+            QTimer.singleShot(0, some)
+
+    if hidden:
+        QTimer.singleShot(0, some)
+
+
+def _polish(widget: QWidget) -> None:
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
+        widget.update()
 
 
 def tint(label: QLabel, token: str) -> None:
@@ -118,32 +153,34 @@ def tint(label: QLabel, token: str) -> None:
 
 
 def style_sheet() -> str:
+    """What a palette of a folio changes (paper, sheets, lines) is told by the roles of Qt's palette, so that the sheet
+    stays the same."""
     t = worn().tokens
     icons = Path(__file__).with_name("icons").as_posix()
     return f"""
-    QMainWindow, QWidget#page, QWidget#frame {{ background: {t["paper"]}; }}
-    QToolTip {{ background: {t["sheet"]}; color: {t["ink"]}; border: 1px solid {t["hairline"]}; padding: 5px 7px; }}
+    QMainWindow, QWidget#page, QWidget#frame {{ background: palette(window); }}
+    QToolTip {{ background: palette(base); color: {t["ink"]}; border: 1px solid palette(mid); padding: 5px 7px; }}
     {" ".join(f'QLabel[tint="{token}"] {{ color: {t[token]}; }}' for token in ("ink", "muted", "plum", "amber", "gain", "loss"))}
     QWidget#rule {{ background: {t["ink"]}; }}
-    QWidget#setting[doubt="true"] {{ background: {t["sheet"]}; border-left: 3px solid {LIGHT.tokens["series 1"]}; }}
-    QFrame#pair {{ border-bottom: 1px dotted {t["hairline"]}; }}
+    QWidget#setting[doubt="true"] {{ background: palette(base); border-left: 3px solid {LIGHT.tokens["series 1"]}; }}
+    QFrame#pair {{ border-bottom: 1px dotted palette(mid); }}
     QSlider {{ min-height: 18px; background: transparent; }}
     QSlider::groove:horizontal {{ height: 4px; border-radius: 2px; background: {t["shape"]}; }}
     QSlider::sub-page:horizontal {{ height: 4px; border-radius: 2px; background: {t["plum"]}; }}
     QSlider::handle:horizontal {{ width: 12px; height: 12px; margin: -5px 0; border-radius: 7px;
-        background: {t["sheet"]}; border: 1px solid {t["plum"]}; }}
+        background: palette(base); border: 1px solid {t["plum"]}; }}
     QSlider::handle:horizontal:hover {{ background: {t["plum wash"]}; }}
     QSlider::handle:horizontal:focus {{ background: {t["plum"]}; border: 2px solid {t["ink"]}; }}
     QSlider::handle:horizontal:pressed {{ background: {t["plum"]}; }}
-    QSlider::groove:horizontal:disabled, QSlider::sub-page:horizontal:disabled {{ background: {t["hairline"]}; }}
-    QFrame#look {{ background: {t["sheet"]}; border-left: 3px solid {LIGHT.tokens["series 1"]}; }}
-    QPushButton {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; border-radius: 5px;
+    QSlider::groove:horizontal:disabled, QSlider::sub-page:horizontal:disabled {{ background: palette(mid); }}
+    QFrame#look {{ background: palette(base); border-left: 3px solid {LIGHT.tokens["series 1"]}; }}
+    QPushButton {{ background: palette(base); border: 1px solid palette(mid); border-radius: 5px;
         padding: 5px 11px; color: {t["ink"]}; }}
     QPushButton:hover {{ border-color: {t["faint"]}; background: #ffffff; }}
     QPushButton:pressed {{ background: {t["plum wash"]}; }}
     QPushButton:focus {{ border: 1px solid {t["plum"]}; }}
     QPushButton:disabled {{ color: {t["faint"]}; background: transparent; }}
-    QPushButton[strong="true"] {{ background: {t["plum"]}; color: {t["sheet"]}; border-color: {t["plum"]}; }}
+    QPushButton[strong="true"] {{ background: {t["plum"]}; color: palette(base); border-color: {t["plum"]}; }}
     QPushButton[strong="true"]:hover {{ background: #6b4378; }}
     QPushButton[strong="true"]:focus {{ border: 1px solid {t["ink"]}; }}
     QPushButton[quiet="true"] {{ background: transparent; border: 1px solid transparent; color: {t["plum"]}; padding: 2px 4px; }}
@@ -151,50 +188,50 @@ def style_sheet() -> str:
     QPushButton[quiet="true"]:focus {{ border: 1px solid {t["plum"]}; }}
     QPushButton[quiet="true"]:disabled {{ color: {t["faint"]}; }}
     QPushButton::menu-indicator {{ width: 0; }}
-    QLineEdit, QPlainTextEdit, QSpinBox, QComboBox {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; border-radius: 5px;
-        padding: 4px 8px; selection-background-color: {t["plum"]}; selection-color: {t["sheet"]}; color: {t["ink"]}; }}
+    QLineEdit, QPlainTextEdit, QSpinBox, QComboBox {{ background: palette(base); border: 1px solid palette(mid); border-radius: 5px;
+        padding: 4px 8px; selection-background-color: {t["plum"]}; selection-color: palette(base); color: {t["ink"]}; }}
     QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus, QComboBox:focus {{ border: 1px solid {t["plum"]}; }}
     QLineEdit#title {{ border: 1px solid transparent; background: transparent; padding: 0; }}
-    QLineEdit#title:hover {{ border-bottom: 1px solid {t["hairline"]}; }}
-    QLineEdit#title:focus {{ border: 1px solid {t["plum"]}; background: {t["sheet"]}; }}
+    QLineEdit#title:hover {{ border-bottom: 1px solid palette(mid); }}
+    QLineEdit#title:focus {{ border: 1px solid {t["plum"]}; background: palette(base); }}
     QComboBox::drop-down, QSpinBox::up-button, QSpinBox::down-button {{ border: none; background: transparent; width: 20px; }}
     QComboBox::down-arrow, QSpinBox::down-arrow {{ image: url({icons}/down.svg); width: 10px; height: 6px; }}
     QSpinBox::up-arrow {{ image: url({icons}/up.svg); width: 10px; height: 6px; }}
     QCheckBox::indicator, QListWidget::indicator {{ width: 13px; height: 13px; border: 1px solid {t["muted"]};
-        border-radius: 3px; background: {t["sheet"]}; }}
+        border-radius: 3px; background: palette(base); }}
     QCheckBox::indicator:checked, QListWidget::indicator:checked {{ background: {t["plum"]}; border-color: {t["plum"]};
         image: url({icons}/check.svg); }}
     QCheckBox:focus {{ color: {t["plum"]}; }}
-    QComboBox QAbstractItemView {{ background: {t["sheet"]}; border: 1px solid {t["hairline"]}; }}
-    QListWidget {{ background: {t["sheet"]}; border: none; outline: none; }}
+    QComboBox QAbstractItemView {{ background: palette(base); border: 1px solid palette(mid); }}
+    QListWidget {{ background: palette(base); border: none; outline: none; }}
     QListWidget#completions {{ border: 1px solid {t["faint"]}; border-radius: 5px; }}
     QListWidget::item {{ padding: 4px 8px; border-radius: 4px; color: {t["ink"]}; }}
-    QListWidget::item:hover {{ background: {t["paper"]}; }}
+    QListWidget::item:hover {{ background: palette(window); }}
     QListWidget::item:selected {{ background: {t["plum wash"]}; color: {t["plum"]}; }}
-    QFrame#popover {{ background: {t["sheet"]}; border: 1px solid {t["faint"]}; border-radius: 7px; }}
-    QMenu {{ background: {t["sheet"]}; border: 1px solid {t["faint"]}; padding: 4px; }}
+    QFrame#popover {{ background: palette(base); border: 1px solid {t["faint"]}; border-radius: 7px; }}
+    QMenu {{ background: palette(base); border: 1px solid {t["faint"]}; padding: 4px; }}
     QMenu::item {{ padding: 5px 22px 5px 12px; border-radius: 4px; }}
     QMenu::item:selected {{ background: {t["plum wash"]}; color: {t["plum"]}; }}
     QMenu::item:disabled {{ color: {t["faint"]}; }}
     QScrollBar:vertical {{ background: transparent; width: 11px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 11px; margin: 0; }}
-    QScrollBar::handle {{ background: {t["ghost"]}; border-radius: 4px; margin: 2px; min-height: 28px; min-width: 28px; }}
+    QScrollBar::handle {{ background: palette(midlight); border-radius: 4px; margin: 2px; min-height: 28px; min-width: 28px; }}
     QScrollBar::handle:hover {{ background: {t["shape"]}; }}
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; border: none; width: 0; height: 0; }}
     QAbstractScrollArea::corner {{ background: transparent; border: none; }}
-    QTableView::item {{ padding-left: 7px; padding-right: 7px; background: {t["sheet"]}; }}
+    QTableView::item {{ padding-left: 7px; padding-right: 7px; background: palette(base); }}
     QTableView::item:selected {{ background: {t["plum wash"]}; color: {t["plum"]}; }}
     QTableView::item:focus {{ border: 1px solid {t["plum"]}; padding-left: 6px; padding-right: 6px; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
-    QTableView {{ background: {t["paper"]}; border: none; gridline-color: {t["hairline"]};
+    QTableView {{ background: palette(window); border: none; gridline-color: palette(mid);
         selection-background-color: {t["plum wash"]}; selection-color: {t["plum"]}; outline: none; }}
-    QHeaderView {{ background: {t["paper"]}; border: none; }}
-    QHeaderView::section:vertical {{ background: {t["paper"]}; color: {t["muted"]}; border: none;
-        border-bottom: 1px solid {t["hairline"]}; border-right: 1px solid {t["hairline"]}; padding: 0px 8px; }}
-    QTableCornerButton::section {{ background: {t["paper"]}; border: none; }}
+    QHeaderView {{ background: palette(window); border: none; }}
+    QHeaderView::section:vertical {{ background: palette(window); color: {t["muted"]}; border: none;
+        border-bottom: 1px solid palette(mid); border-right: 1px solid palette(mid); padding: 0px 8px; }}
+    QTableCornerButton::section {{ background: palette(window); border: none; }}
     QCheckBox {{ spacing: 7px; color: {t["ink"]}; }}
-    QProgressBar {{ background: {t["ghost"]}; border: none; border-radius: 2px; height: 4px; }}
+    QProgressBar {{ background: palette(midlight); border: none; border-radius: 2px; height: 4px; }}
     QProgressBar::chunk {{ background: {t["plum"]}; border-radius: 2px; }}
     """
 
