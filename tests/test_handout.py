@@ -39,7 +39,9 @@ from summula.core.handout.place import put_in_place
 from summula.core.refusal import Refusal
 from summula.core.summaries import parse
 from summula.core.tables.table import Table
+from summula.desk.application import application
 from summula.desk.pages.handoutpage import HandOutPage
+from summula.desk.pictures import scene_png
 from summula.desk.window import Window
 from tests.browser import CHROMIUM, Browser, browser
 from tests.hands import LEFT, margin_of, pick
@@ -262,6 +264,12 @@ def test_a_workbook_holds_the_figures_of_every_panel(demo: Opened) -> None:
     assert chart.series[0].val.numRef.f.endswith(f"!$B$5:$B${4 + len(figures)}")
     with pytest.raises(Refusal, match="one board or summary"):
         handed_out(folio.boards, folio, tables, WAYS["workbook"], Order())
+    application()
+    pictured = handed_out([folio.boards[2]], folio, tables, WAYS["workbook"], Order(), lambda scene: scene_png(scene, folio.palette))
+    book = load_workbook(io.BytesIO(pictured))
+    assert len(book["Delay by weather"]._images) == 1 and len(book["Routes"]._images) == 0  # a form that no workbook knows
+    both = book["Short trips and long ones"]._charts[0]
+    assert len(both._charts) == 2 and both._charts[1].series[0].val.numRef.f.split("!")[1].startswith("$C$5")
 
 
 def test_a_page_is_narrowed_by_words(demo: Opened) -> None:

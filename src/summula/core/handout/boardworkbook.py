@@ -28,10 +28,12 @@ Family = Literal["column", "bar", "line", "area", "pie", "doughnut"]
 
 
 class Known(NamedTuple):
-    """A chart that workbooks know: its family, and how its series stand on each other."""
+    """A chart that workbooks know: its family, and how its series stand on each other. `lines`: all but the first are lines
+    over it."""
 
     family: Family
     subtype: str = ""
+    lines: bool = False
 
 
 _KNOWN: dict[Form, Known] = {
@@ -42,6 +44,7 @@ _KNOWN: dict[Form, Known] = {
     "share columns": Known("column", "percent_stacked"),
     "share bars": Known("bar", "percent_stacked"),
     "lines": Known("line"),
+    "columns and lines": Known("column", lines=True),
     "areas": Known("area", "stacked"),
     "share areas": Known("area", "percent_stacked"),
     "pie": Known("pie"),
@@ -175,8 +178,10 @@ def _put_figures(sheet: Any, formats: SheetFormats, title: str, phrase: str, sho
 
 def _real_chart(book: Any, sheet: str, known: Known, shown: Plotted, labels: int, theme: Theme) -> Any:
     made = book.add_chart({"type": known.family} | ({"subtype": known.subtype} if known.subtype else {}))
+    over = book.add_chart({"type": "line"}) if known.lines and len(shown.series) > 1 else None
     first, last = _TOP + 1, _TOP + len(shown.cats)
     strong = shown.strong() if len(shown.series) == 1 else frozenset(range(len(shown.cats)))
+    unit = shown.chart.styles[shown.series[0].measure].unit
     for place, each in enumerate(shown.series[:1] if known.family in _ROUND else shown.series):
         column = labels + place
         ink = _hex(each.ink, theme)
@@ -185,8 +190,13 @@ def _real_chart(book: Any, sheet: str, known: Known, shown: Plotted, labels: int
             "categories": [sheet, first, 0, last, labels - 1],
             "values": [sheet, first, column, last, column],
         }
+        if known.family in ("column", "line") and shown.chart.styles[each.measure].unit != unit:
+            series["y2_axis"] = True  # a scale of its own, as in ours
+        if over is not None and place:
+            over.add_series(series | {"line": {"color": ink, "width": 2.0}, "marker": {"type": "circle", "size": 5}})
+            continue
         if known.family in _ROUND:
-            series["points"] = [{"fill": {"color": each}} for each in _member_inks(shown, theme)]
+            series["points"] = [{"fill": {"color": own}} for own in _member_inks(shown, theme)]
         elif known.family == "line":
             series |= {"line": {"color": ink, "width": 2.0}}
         else:
@@ -195,6 +205,8 @@ def _real_chart(book: Any, sheet: str, known: Known, shown: Plotted, labels: int
                 pale = {"fill": {"color": _hex(each.ink.pale(), theme)}}
                 series["points"] = [None if at in strong else pale for at in range(len(shown.cats))]
         made.add_series(series)
+    if over is not None:
+        made.combine(over)
     if not shown.named and known.family not in _ROUND:
         made.set_legend({"none": True})
     if known.family not in _ROUND:
