@@ -28,8 +28,8 @@ Family = Literal["column", "bar", "line", "area", "pie", "doughnut"]
 
 
 class Known(NamedTuple):
-    """A chart that workbooks know: its family, and how its series stand on each other. `lines`: all but the first are lines
-    over it."""
+    """A chart that workbooks know: its family, and how its series stand on each other. `lines`: all but the first
+    are lines over it."""
 
     family: Family
     subtype: str = ""
