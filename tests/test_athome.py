@@ -41,7 +41,7 @@ def test_it_is_put_into_the_menu_and_taken_out(tmp_path: Path, monkeypatch: pyte
     assert main(["integrate", "--remove"]) == 0
     assert not [each.place for each in parts(tmp_path, ["summula"]) if each.place.exists()]
     assert 'Exec="/a b/\\$x" open %F' in desktop_entry(["/a b/$x"])
-    (tmp_path / "applications").rmdir()
+    shutil.rmtree(tmp_path / "applications")
     (tmp_path / "applications").write_text("in the way")
     assert main(["integrate"]) == 1 and "could not be changed" in capsys.readouterr().err
 

@@ -43,6 +43,10 @@ class Person:
         self.asked.append(asked[1])
         return (str(self.path) if self.path else "", "")
 
+    def choose_several(self, *asked: Any) -> tuple[list[str], str]:
+        name, kind = self.choose(*asked)
+        return ([name] if name else [], kind)
+
     def decide(self, box: QMessageBox) -> QMessageBox.StandardButton:
         self.asked.append(box.text())
         return self.decision
@@ -53,6 +57,7 @@ def person(monkeypatch: pytest.MonkeyPatch) -> Person:
     here = Person()
     for name in ("getSaveFileName", "getOpenFileName"):
         monkeypatch.setattr(QFileDialog, name, here.choose)
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", here.choose_several)
     monkeypatch.setattr(QMessageBox, "exec", lambda box: here.decide(box))
     return here
 

@@ -343,7 +343,7 @@ def test_a_refresh_hands_out_and_keeps_the_old_where_it_fails(
     assert main(["refresh", str(path), "--hand-out", str(out), "--page", "Season at a glance"]) == 0
     assert "season.pdf was written" in capsys.readouterr().out and len(PdfReader(out).pages) == 1
     rows = open_folio(path).folio.tables[0].rows
-    assert main(["demo", "--next-month", "--files", str(tmp_path)]) == 0
+    assert main(["demo", "--feed", str(tmp_path), "--times", "1"]) == 0
     assert main(["refresh", str(path), "--hand-out", str(out), "--page", "Season at a glance"]) == 0
     said = capsys.readouterr().out
     assert "season.pdf was replaced" in said and f"(+{open_folio(path).folio.tables[0].rows - rows:,})" in said

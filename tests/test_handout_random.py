@@ -48,7 +48,7 @@ def alike(one: float, other: float) -> bool:
     return (math.isnan(one) and math.isnan(other)) or math.isclose(one, other, rel_tol=1e-12, abs_tol=1e-12)
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=20, deadline=None, suppress_health_check=list(HealthCheck))
 @given(asked(), st.sampled_from(DRAWN))
 def test_figures_in_every_format_are_the_grids(case: tuple[list[dict[str, Any]], Phrase], form: Any) -> None:
     records, phrase = case

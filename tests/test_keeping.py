@@ -29,7 +29,7 @@ from summula.core.folio.versions import _kept, keep_version, versions_of
 from summula.core.reading.readers import read_found
 from summula.desk.window import Window
 
-KILLS = int(os.environ.get("SUMMULA_KILLS", "6"))
+KILLS = int(os.environ.get("SUMMULA_KILLS", "3"))
 
 _AT_WORK = """
 import os, sys, time

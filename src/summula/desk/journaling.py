@@ -32,7 +32,7 @@ class Journaling(QObject):
     def __init__(self, session: Session, news: NewsBar) -> None:
         super().__init__(news)
         self.session, self.news = session, news
-        self._worker = ThreadPoolExecutor(1, thread_name_prefix="journal")
+        self._worker: ThreadPoolExecutor | None = None  # made when there is something to write
         self._journal: Journal | None = None
         self._written: tuple[Folio, bool, Base] | None = None  # what was handed over last, and whether it was unsaved
         self._handing = Lock()
@@ -78,7 +78,12 @@ class Journaling(QObject):
         with self._handing:
             queued, self._next = self._next is not None, write
         if not queued:
-            self._worker.submit(self._write_next).add_done_callback(self._done)
+            self._working().submit(self._write_next).add_done_callback(self._done)
+
+    def _working(self) -> ThreadPoolExecutor:
+        if self._worker is None:
+            self._worker = ThreadPoolExecutor(1, thread_name_prefix="journal")
+        return self._worker
 
     def _write_next(self) -> None:
         """In the worker: a moment later, so that a run of edits is written once."""
@@ -103,17 +108,24 @@ class Journaling(QObject):
 
     def settle(self) -> None:
         """Wait until what was handed over is on disk."""
-        self._worker.submit(lambda: None).result()
+        self._working().submit(lambda: None).result()
 
     def end(self) -> None:
         """The window closes, and the person has decided: nothing is left to take up."""
+        worker, journal = self._worker, self._journal
+        self._worker, self._written, self._begun = None, None, False
+        if worker is None:
+            return
 
         def end() -> None:
-            if self._journal is not None:
-                self._journal.end()
+            with self._handing:
+                self._next = None
+            ended, self._journal = self._journal or journal, None
+            if ended is not None:
+                ended.end()
 
-        self._worker.submit(end)
-        self._worker.shutdown(wait=True)
+        worker.submit(end)
+        worker.shutdown(wait=True)
 
     # -- what an earlier desk has left ---------------------------------------------------------------------
 

@@ -128,6 +128,9 @@ class PageRow(QWidget):
             self._pressed = None
             self.drawn_out.emit(self.page_id)
 
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._pressed = None
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self.chosen.emit(self.page_id)
