@@ -447,3 +447,26 @@ def test_nothing_that_goes_out_names_person_or_machine(demo: Opened) -> None:
             with contextlib.suppress(zlib.error):
                 parts.append(zlib.decompress(found[1]))
         assert not [name for name in names for part in parts if name in part], way.key
+
+
+def test_pages_are_printed_as_they_are_previewed(demo: Opened, tmp_path: Path) -> None:
+    """On a printer that writes PDF: each page once, its texts on it, its size that of the paper."""
+    from PyQt6.QtCore import QMarginsF
+    from PyQt6.QtGui import QPageLayout, QPageSize
+    from PyQt6.QtPrintSupport import QPrinter
+
+    from summula.desk.pages.printing import put_on
+
+    application()
+    tables, folio = demo.prepared(), demo.folio
+    made = composed([folio.boards[0], folio.boards[3]], folio, tables, WAYS["pdf"], Order(on=Paper(white=True)))
+    printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+    printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+    printer.setOutputFileName(str(tmp_path / "printed.pdf"))
+    landscape = QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Landscape, QMarginsF(10, 10, 10, 10), QPageLayout.Unit.Millimeter)
+    printer.setPageLayout(landscape)
+    done: list[tuple[int, int]] = []
+    assert put_on(printer, made, Paper(white=True), lambda *each: done.append(each)) == "2 pages printed" and done == [(1, 2), (2, 2)]
+    read = PdfReader(tmp_path / "printed.pdf")
+    assert len(read.pages) == 2 and [round(float(each)) for each in read.pages[0].mediabox[2:]] == [842, 595]
+    assert squeezed("Season at a glance") in squeezed(read.pages[0].extract_text())

@@ -21,10 +21,12 @@ from summula.desk.filewriting import FileWriting
 from summula.desk.session import Session
 
 
-def _composed(page: Any, folio: Folio, tables: dict[str, Table], size: tuple[float, float]) -> Any:
-    from summula.core.handout.pages import compose
+def _composed(page: Any, folio: Folio, tables: dict[str, Table], way: Format, size: tuple[float, float]) -> Any:
+    """A page as it goes out where nothing is said of it: as large as it is seen, or on A4."""
+    from summula.core.composition.paper import Paper
+    from summula.core.handout.order import Order, composed
 
-    return compose(page, folio, tables, size)
+    return composed([page], folio, tables, way, Order(size, on=Paper()))
 
 
 class Exporting:
@@ -100,9 +102,8 @@ class Exporting:
             return None
         folio, grid = self.session.folio, self.grid()
         if way.takes == "page":
-            size = self.size()
             tables = {entry.id: self.session.table(entry.id) for entry in folio.tables}
-            return partial(_composed, page[1], folio, tables, size)
+            return partial(_composed, page[1], folio, tables, way, self.size())
         if way.takes == "board":
             return partial(self._board_content, page[1], folio, self.size())
         if grid is None:
