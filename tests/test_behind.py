@@ -315,3 +315,33 @@ def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window)
     QTest.keyClick(chart, Qt.Key.Key_Right)
     QTest.keyClick(chart, Qt.Key.Key_Return)
     assert window.pages.currentWidget() is window.rows_behind_page
+
+
+def test_rows_behind_a_linked_figure_are_the_other_tables(demo: Opened) -> None:
+    """On a board that is sliced, each goal's rows add up to the goal, for every mark that stands for one."""
+    from summula.core.boards.board import Board
+    from summula.core.charts import Canvas, draw
+    from summula.core.handout.narrowing import narrowed
+    from summula.core.handout.pages import reckoning_of
+
+    tables, folio = demo.prepared(), demo.folio
+    reckoning = reckoning_of(folio, tables)
+    board = narrowed(folio.boards[3], tables, ["Route=Osk – Vaila", "Route=Osk – Brannay"], "2025")
+    assert isinstance(board, Board)
+    asked = 0
+    for panel in board.panels:
+        if getattr(panel, "title", "") not in ("Takings and goals", "By route"):
+            continue
+        answer = reckoning.panel(board, panel)
+        assert answer.chart is not None
+        for mark in draw(answer.chart, Canvas(900, 600)).tagged():
+            if mark.tag is None or mark.tag.measure != 1:
+                continue
+            found = reckoning.rows_behind(board, panel, mark.tag)
+            assert found is not None
+            table, rows, words = found
+            goals = table.column("Takings goal")
+            assert table.name == "Monthly targets" and words[0].startswith('sum of "Takings goal" is')
+            assert sum(goals.values[rows].tolist()) / 10**goals.decimals == pytest.approx(mark.tag.value)  # type: ignore[union-attr]
+            asked += 1
+    assert asked >= 10

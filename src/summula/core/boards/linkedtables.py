@@ -42,14 +42,18 @@ class LinkedTables(msgspec.Struct, frozen=True, eq=False):
         return found if key is not None and found is not None and self.tables[key].has(found.field) else None
 
     def answer(self, name: str, phrase: Phrase) -> Grid:
+        table, slicers = self.moving(name)
+        needed = [need for each in slicers for need in needs_of(each, table)]
+        cells = fold(table, [*dimensions_of(with_defaults(phrase, table), table), *needed])
+        return answer(phrase, table, cells, joined_mask(slicers, cells))
+
+    def moving(self, name: str) -> tuple[Table, list[Narrowing]]:
+        """The table of that name, and the slicers that narrow it."""
         key = self._id(name)
         assert key is not None
         table = self.tables[key]
         moved = [heard_by(self.links, each, key, table) for each in self.slicers]
-        slicers = [each for each in moved if each is not None and each.narrows]
-        needed = [need for each in slicers for need in needs_of(each, table)]
-        cells = fold(table, [*dimensions_of(with_defaults(phrase, table), table), *needed])
-        return answer(phrase, table, cells, joined_mask(slicers, cells))
+        return table, [each for each in moved if each is not None and each.narrows]
 
 
 def linked_ids(links: Sequence[Link], home: str) -> list[str]:

@@ -13,14 +13,16 @@ import msgspec
 from summula.core.arrays import np
 from summula.core.boards.board import Board, Panel
 from summula.core.boards.echoing import choice_by, headings_picked
+from summula.core.boards.linkedtables import LinkedTables
 from summula.core.boards.panelkinds import Asked, PanelAnswer, asks_only_sums, is_known, kind_of
 from summula.core.boards.playing import Play
+from summula.core.boards.rowsbehind import behind
 from summula.core.boards.tablefold import TableFold, table_fold
 from summula.core.charts.chart import SummaryLook
 from summula.core.charts.course import Course
 from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.scene import Tag
-from summula.core.engine.behind import explanation, place_of, rows_behind
+from summula.core.engine.behind import place_of
 from summula.core.engine.cells import Cells, is_folded
 from summula.core.engine.grid import Grid
 from summula.core.memory import Memory, Remembered
@@ -194,10 +196,12 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
         def narrow(cells: Cells) -> Mask | None:
             return joined_mask(slicers, cells)
 
-        rows = rows_behind(grid, table, measure, row, column, sliced, narrow, tag.within)
-        words = explanation(grid, table, measure, row, column, rows, tag.within)
+        moving = tuple(each for each in board.slicers if panel.id not in each.spares)
+        heard_echo = (*moving, *([echo] if echo is not None else []))
+        others = LinkedTables(self.table_of(panel), self.tables, self.links, heard_echo)
+        found, rows, words = behind(grid, table, measure, row, column, others, sliced, narrow, tag.within)
         words[2:2] = [f"sliced: {slicer_words(slicer)}" for slicer in slicers]
-        return table, rows, words
+        return found, rows, words
 
     def rows_in_play(self, board: Board, table_id: str, echo: Echo | None = None) -> int:
         folded = self.fold_of(board, table_id)

@@ -48,17 +48,11 @@ def linked_figures(linked: Linked, phrase: Phrase, fold: Fold, others: OtherTabl
     other_table(linked, others)
     assert others is not None
     found = {level: np.full(fold.shape(level), np.nan) for level in fold.levels}
-    where = [others.heading(linked.table, each.heading) for each in phrase.where]
-    if any(each is None for each in where):
+    asked = linked_phrase(linked, phrase, others)
+    if asked is None:
         return found
-    conditions = tuple(
-        replace(condition, heading=heading)
-        for condition, heading in zip(phrase.where, where, strict=True)
-        if heading is not None
-    )
-    by = _known(linked.table, phrase.by, others)
-    across = _known(linked.table, phrase.across, others)
-    grid = others.answer(linked.table, _asked(linked.aggregate, by, across, conditions))
+    by, across = asked.by, asked.across
+    grid = others.answer(linked.table, asked)
     for row, column in fold.levels:
         kept = bool(phrase.keeping) and (row < fold.rows.depth or column < fold.columns.depth)
         if row > len(by) or column > len(across) or kept:
@@ -69,6 +63,22 @@ def linked_figures(linked: Linked, phrase: Phrase, fold: Fold, others: OtherTabl
         if block.size:
             found[row, column][there] = block[np.ix_(rows[rows >= 0], columns[columns >= 0])]
     return found
+
+
+def linked_phrase(linked: Linked, phrase: Phrase, others: OtherTables) -> Phrase | None:
+    """What is asked of the other table: by the outer headings that it knows. None where it does not know what a
+    condition is about."""
+    where = [others.heading(linked.table, each.heading) for each in phrase.where]
+    if any(each is None for each in where):
+        return None
+    conditions = tuple(
+        replace(condition, heading=heading)
+        for condition, heading in zip(phrase.where, where, strict=True)
+        if heading is not None
+    )
+    by = _known(linked.table, phrase.by, others)
+    across = _known(linked.table, phrase.across, others)
+    return _asked(linked.aggregate, by, across, conditions)
 
 
 def _known(table: str, headings: tuple[Heading, ...], others: OtherTables) -> tuple[Heading, ...]:

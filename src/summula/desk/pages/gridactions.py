@@ -10,8 +10,9 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
 
 from summula.core.arrays import np
+from summula.core.boards.rowsbehind import behind
 from summula.core.charts.scene import Tag
-from summula.core.engine.behind import GridPlace, explanation, place_of, rows_behind
+from summula.core.engine.behind import GridPlace, place_of
 from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Limits
 from summula.core.fields.figures import plural
@@ -285,8 +286,10 @@ class GridActions(QObject):
         assert summary is not None
         table = self.session.table(summary.table)
 
+        others = self.session.others(summary.table)
+
         def work() -> tuple[Table, Any, list[str]]:
-            return _behind(grid, table, measure, row, column, within)
+            return behind(grid, table, measure, row, column, others, within=within)
 
         if table.rows <= QUICK_ROWS:
             self.page.rows_found.emit(*work())
@@ -297,10 +300,3 @@ class GridActions(QObject):
 
     def drilled(self) -> tuple[DrillStep, ...]:
         return self.page.summary.drilled if self.page.summary is not None else ()
-
-
-def _behind(
-    grid: Grid, table: Table, measure: int, row: GridPlace, column: GridPlace, within: Sequence[Limits] = ()
-) -> tuple[Table, Any, list[str]]:
-    rows = rows_behind(grid, table, measure, row, column, within=within)
-    return table, rows, explanation(grid, table, measure, row, column, rows, within)
