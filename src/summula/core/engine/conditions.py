@@ -9,6 +9,7 @@ from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
+from summula.core.fields.figures import CURRENCY_MARKS
 from summula.core.fields.heading import YEARLY, Encoded, Heading, Member, Others, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.fields.periods import NUMBERED, days_of, number_of_part
@@ -183,7 +184,7 @@ def band_label_key(label: str) -> str:
     return _MARKS.sub("", label.casefold())
 
 
-_MARKS = re.compile(r"(?<=\d),(?=\d)|[£$€¥₹\s]")
+_MARKS = re.compile(rf"(?<=\d),(?=\d)|[{CURRENCY_MARKS}\s]")
 
 
 def _compared(test: str, values: tuple[Value, ...], members: tuple[Member, ...]) -> list[bool]:

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSlider, QVBoxLayout, QWidget
 
-from summula.core.fields.figures import typed_number
+from summula.core.fields.figures import CURRENCY_MARKS, typed_number
 from summula.core.folio.model import with_lever
 from summula.core.phrases.lever import LeverSetting
 from summula.core.refusal import Refusal
@@ -98,7 +98,8 @@ class LeverView(QWidget):
 
     def _typed(self) -> None:
         text = self.value.text().strip()
-        number = typed_number(text.rstrip("%").lstrip("£$€").replace("\N{MINUS SIGN}", "-"))
+        bare = "".join(sign for sign in text if sign not in CURRENCY_MARKS).strip()
+        number = typed_number(bare.rstrip("%").replace("\N{MINUS SIGN}", "-"))
         if number is None:
             self.session.refuse(Refusal(f"'{text}' is no number", "write it in digits"))
             return
