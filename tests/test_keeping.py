@@ -20,12 +20,13 @@ from pytestqt.qtbot import QtBot
 
 from summula.core.folio import Opened
 from summula.core.folio.basefile import Base
-from summula.core.folio.file import open_folio, save_folio
+from summula.core.folio.file import open_folio, save_folio, sweep
 from summula.core.folio.journal import Journal, put_aside, take_up, unsaved, was_offered
 from summula.core.folio.model import with_table
 from summula.core.folio.opened import entry_of
 from summula.core.folio.recent import desk_state, recent_folios
 from summula.core.folio.versions import _kept, keep_version, versions_of
+from summula.core.handout.place import put_in_place
 from summula.core.reading.readers import read_found
 from summula.desk.window import Window
 
@@ -94,6 +95,8 @@ def test_no_kill_takes_work_along(demo: Opened, tmp_path: Path, monkeypatch: pyt
             found.append(taken.folio.name)
         newest = max(int(name.removeprefix("edit ")) for name in found)
         assert wanted <= newest <= max(number for number, _ in done), (kill, wanted, found)
+        sweep(path)  # as the next start does, and the next file that is handed out
+        put_in_place(folder / "out.bin", b"")
         assert not list(folder.glob("*.part"))
 
 

@@ -172,8 +172,9 @@ class Session(QObject):
 
     def opening(self, path: Path) -> Callable[[], None]:
         """Read a folio (call this in a worker); returns what takes it onto the desk (call that here)."""
-        from summula.core.folio.file import open_folio  # what starting does not need
+        from summula.core.folio.file import open_folio, sweep  # what starting does not need
 
+        sweep(path)  # what a desk that was killed while saving has left beside it
         opened = open_folio(path)
         for table in opened.prepared().values():
             describe(table)
