@@ -316,6 +316,12 @@ def test_without_the_desk(demo: Opened, tmp_path: Path, capsys: pytest.CaptureFi
     assert main([*picture, "2"]) == 0 and QImage(str(tmp_path / "p.png")).width() == 1200 and main([*picture, "9"]) == 1
     assert main(["render", str(path), "Season at a glance", "--to", str(tmp_path / "a.html"), "--live", "Route"]) == 0
     assert "Answers to 11 choices" in capsys.readouterr().err
+    figures = ["render", str(path), "Takings by route", "--slice", "Route=Osk – Vaila", "--to"]
+    assert main([*figures, str(tmp_path / "f.csv")]) == 0 and main([*figures, str(tmp_path / "f.parquet")]) == 0
+    assert "Osk – Vaila" in (tmp_path / "f.csv").read_text("utf-8") and "Osk – Brannay" not in (tmp_path / "f.csv").read_text("utf-8")
+    assert set(pl.read_parquet(tmp_path / "f.parquet")["Route"]) == {"Osk – Vaila"}
+    assert main(["render", str(path), "Season at a glance", "--to", str(tmp_path / "no.csv")]) == 1
+    assert "figures of one summary" in capsys.readouterr().err
     panel = ["render", str(path), "Season at a glance", "--to", str(tmp_path / "p.svg"), "--panel"]
     assert main([*panel, "net result by month"]) == 0
     alone = (tmp_path / "p.svg").read_text("utf-8")

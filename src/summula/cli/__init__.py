@@ -84,7 +84,7 @@ def _parser() -> argparse.ArgumentParser:
         "page", nargs="*", help="its name or its number in the Contents; all boards where none is named"
     )
     render.add_argument(
-        "--to", metavar="X.pdf", type=Path, required=True, help="a .pdf, .png, .svg, .html or .xlsx file"
+        "--to", metavar="X.pdf", type=Path, required=True, help="a .pdf, .png, .svg, .html, .xlsx, .csv … file"
     )
     page_options(render)
     render.add_argument(

@@ -101,7 +101,7 @@ def refresh_folio(options: argparse.Namespace) -> int:
         from summula.core.handout.formats import format_for
         from summula.desk.pictures import ALL_FORMATS
 
-        format_for(to.name, ALL_FORMATS, "page", "board")  # before anything is read
+        format_for(to.name, ALL_FORMATS, "page", "board", "figures")  # before anything is read
     opened = folio_at(options.folio)
     tables = opened.folio.tables
     entries = [entry_called(tables, options.table, options.folio.name)] if options.table else tables
@@ -135,7 +135,7 @@ def set_timer(options: argparse.Namespace) -> int:
     from summula.core.handout.formats import format_for
     from summula.desk.pictures import ALL_FORMATS
 
-    format_for(to.name, ALL_FORMATS, "page", "board")
+    format_for(to.name, ALL_FORMATS, "page", "board", "figures")
     if not options.folio.is_file():
         raise Refusal(f"there is no folio '{options.folio}'", "check the name")
     units = timer_units(options.folio, to, options.at, options.page)

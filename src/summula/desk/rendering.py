@@ -34,7 +34,7 @@ def pages_named(opened: Opened, wanted: Sequence[str]) -> list[AnyPage]:
 def render_pages(opened: Opened, wanted: Sequence[str], to: Path, order: Order, panel: str = "") -> str:
     """Write pages of a folio (or a `panel` of one, by its title) in the format that the file's name asks for; says what
     it is, where that is worth it."""
-    way = format_for(to.name, ALL_FORMATS, "page", "board")  # before anything is worked out
+    way = format_for(to.name, ALL_FORMATS, "page", "board", "figures")  # before anything is worked out
     pages = pages_named(opened, wanted)
     if way.takes == "board" and not wanted:
         pages = pages[:1]

@@ -8,16 +8,21 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.boards.board import Board
+from summula.core.boards.linkedtables import LinkedTables
 from summula.core.charts.scene import XY, Scene
 from summula.core.composition.composition import Composition
 from summula.core.composition.paper import Paper
-from summula.core.folio.model import Folio
+from summula.core.folio.model import Folio, Summary
 from summula.core.handout.boardcontent import BoardContent, as_board, unwatched
 from summula.core.handout.book import compose_book
-from summula.core.handout.formats import Format
+from summula.core.handout.formats import Figures, Format
 from summula.core.handout.narrowing import AnyPage, folio_of, narrowed
 from summula.core.handout.pages import compose_all
+from summula.core.phrases.lever import with_levers
+from summula.core.phrases.phrase import is_each_row
+from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
+from summula.core.summaries import answer
 from summula.core.tables.table import Table
 
 MOST_SCALE = 4.0
@@ -50,9 +55,13 @@ def handed_out(
     watch: Callable[[int, int], None] = unwatched,
 ) -> bytes:
     """The file's content. Raises Refusal for what cannot be made so."""
-    if way.takes == "board":
-        return way.make(content_of(pages, folio, tables, order, picture, watch))
-    return way.make(composed(pages, folio, tables, way, order, watch))
+    match way.takes:
+        case "board":
+            return way.make(content_of(pages, folio, tables, order, picture, watch))
+        case "page":
+            return way.make(composed(pages, folio, tables, way, order, watch))
+        case "figures":
+            return way.make(figures_asked(pages, folio, tables, order))
 
 
 def composed(
@@ -96,6 +105,21 @@ def content_of(
     return BoardContent(
         as_board(shown[0]), folio, tables, order.size, order.live, order.pairs, order.foot, picture, watch
     )
+
+
+def figures_asked(pages: Sequence[AnyPage], folio: Folio, tables: dict[str, Table], order: Order) -> Figures:
+    """The answer of the one summary that a format of figures is made of."""
+    shown = _narrowed(pages, tables, order)
+    summary = shown[0]
+    if len(shown) != 1 or not isinstance(summary, Summary):
+        raise Refusal("this format holds the figures of one summary", "name a summary")
+    if order.each or order.live:
+        raise Refusal("figures have neither chapters nor slicers", "hand it out as PDF or HTML")
+    phrase = with_levers(summary.phrase, folio.levers)
+    if any(is_each_row(measure.calculation) for measure in phrase.measures):
+        raise Refusal("'each row' is many values, which no list holds", "draw it, or use median of it")
+    grid = answer(phrase, tables[summary.table], others=LinkedTables(summary.table, tables, folio.links))
+    return Figures(grid, summary.name, print_phrase(summary.phrase), folio.look_of(summary))
 
 
 def _narrowed(pages: Sequence[AnyPage], tables: Mapping[str, Table], order: Order) -> list[AnyPage]:
