@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QThread, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QTextCharFormat, QTextCursor, QTextDocument
 from PyQt6.QtWidgets import (
     QFrame,
@@ -18,9 +18,11 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.desk.theme import font, worn
+from summula.desk.work import Work
 from summula.manual.pages import PAGES, ManualPage, Passage, page_about, passages
 
 _MOST_FOUND = 80
+_SHORT = 8_000  # letters of a page that is set at once
 _PROPORTIONAL = 1  # QTextBlockFormat.LineHeightTypes.ProportionalHeight, whose value the stubs take for itself
 _MEASURE = 760  # pixels: lines are not longer than is read well
 _HEADINGS = {1: (24.0, 0.0), 2: (17.0, 20.0), 3: (15.0, 14.0)}  # sizes of type, and the room above
@@ -76,6 +78,9 @@ class ManualPages(QWidget):
         body.addWidget(self.text, 1)
         column.addLayout(body, 1)
         self.shown: ManualPage | None = None
+        self._document: QTextDocument | None = None
+        self._wanted = ""  # the heading that is to stand on top once the page is there
+        self.work = Work(self)
         self._look("")
 
     def open_about(self, kind: str) -> None:
@@ -112,8 +117,10 @@ class ManualPages(QWidget):
         value = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
         match value:
             case ManualPage():
+                self._wanted = ""
                 self._show(value)
             case Passage():
+                self._wanted = value.heading
                 self._show(value.page)
                 self._scroll_to(value.heading)
             case _:
@@ -123,15 +130,20 @@ class ManualPages(QWidget):
         if page is self.shown:
             return
         self.shown = page
-        tokens = worn().tokens
-        document = QTextDocument(self.text)
-        document.setDefaultFont(font(14))
-        document.setDefaultStyleSheet(f"a {{ color: {tokens['plum']}; }}")
-        document.setDocumentMargin(18)
-        document.setMarkdown(page.text, QTextDocument.MarkdownFeature.MarkdownDialectGitHub)
-        _set_type(document)
+        if len(page.text) <= _SHORT:
+            self._put(_document(page))
+        else:  # its tables take a tenth of a second
+            here = self.thread()
+            self.text.clear()
+            self.work.ask(lambda: _document(page, here), self._put, lambda _: None)
+
+    def _put(self, document: QTextDocument) -> None:
+        self._document = document
         self.text.setDocument(document)
-        self.text.setAccessibleDescription(page.title)
+        if self.shown is not None:
+            self.text.setAccessibleDescription(self.shown.title)
+        if self._wanted:
+            self._scroll_to(self._wanted)
 
     def _scroll_to(self, heading: str) -> None:
         """The heading on top."""
@@ -155,6 +167,19 @@ class ManualPages(QWidget):
             self.list.setCurrentRow(max(self.list.currentRow(), 0))
         else:
             super().keyPressEvent(event)
+
+
+def _document(page: ManualPage, thread: QThread | None = None) -> QTextDocument:
+    """The page set; made in a worker, it is handed over to `thread`."""
+    document = QTextDocument()
+    document.setDefaultFont(font(14))
+    document.setDefaultStyleSheet(f"a {{ color: {worn().tokens['plum']}; }}")
+    document.setDocumentMargin(18)
+    document.setMarkdown(page.text, QTextDocument.MarkdownFeature.MarkdownDialectGitHub)
+    _set_type(document)
+    if thread is not None:
+        document.moveToThread(thread)
+    return document
 
 
 def _set_type(document: QTextDocument) -> None:
