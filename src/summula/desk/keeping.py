@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QByteArray, QObject
@@ -16,13 +16,16 @@ from summula.core.refusal import Refusal
 from summula.desk.frame.newsbar import NewsBar
 from summula.desk.journaling import Journaling
 from summula.desk.session import Session
-from summula.desk.widgets.picklist import Pick, PickList
-from summula.desk.widgets.popover import Popover
+from summula.desk.widgets.picklist import Pick
+from summula.desk.widgets.pickpopover import open_picks
 
 if TYPE_CHECKING:
     from summula.core.folio.journal import Unsaved
 
 Reading = Callable[[Callable[[], Callable[[], None]], str], None]  # of a folio, and what is said meanwhile
+
+
+_WIDE = 380  # pixels
 
 
 class Keeping(QObject):
@@ -56,7 +59,7 @@ class Keeping(QObject):
             self.session.notice.emit("Nothing was left unsaved in the last month", False)
             return
         picks = [Pick(each.name, each, each.at.astimezone().strftime("%-d %b, %H:%M"), each.words) for each in found]
-        self._pick(anchor, "What was not saved", picks, self.take_up)
+        open_picks(anchor, "What was not saved", picks, self.take_up, _WIDE)
 
     def take_up(self, left: Unsaved) -> None:
         """Go on where an earlier desk ended."""
@@ -114,20 +117,7 @@ class Keeping(QObject):
             self.session.notice.emit("No folio was open before", False)
             return
         picks = [Pick(each.stem, each, str(each.parent)) for each in found]
-        self._pick(anchor, "Recent folios", picks, open_path)
-
-    def _pick(self, anchor: QWidget, name: str, picks: list[Pick], pick: Callable[[Any], object]) -> None:
-        popover = Popover(anchor, name, 380)
-        choices = PickList(picks, name=name)
-
-        def chosen(value: object) -> None:
-            popover.close()
-            pick(value)
-
-        choices.picked.connect(chosen)
-        popover.column.addWidget(choices)
-        popover.open_below(anchor)
-        choices.focus_in()
+        open_picks(anchor, "Recent folios", picks, open_path, _WIDE)
 
     # -- the window ------------------------------------------------------------------------------------------
 

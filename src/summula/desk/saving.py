@@ -111,24 +111,15 @@ class Saving:
     def choose_version(self, anchor: QWidget, open_copy: Callable[[Path, str], None]) -> None:
         """How the folio was: one of the files that saves have replaced, opened beside."""
         from summula.core.folio.versions import versions_of
-        from summula.desk.widgets.picklist import Pick, PickList
-        from summula.desk.widgets.popover import Popover
+        from summula.desk.widgets.picklist import Pick
+        from summula.desk.widgets.pickpopover import open_picks
 
         found = versions_of(self.session.path) if self.session.path is not None else []
         if not found:
             self.session.refuse(Refusal("there is no earlier version", "each save keeps the one before it"))
             return
-        popover = Popover(anchor, "Earlier versions", 330)
-        picks = PickList([Pick(each.words, each, "as it was until then") for each in found], name="Earlier versions")
-
-        def opened(value: object) -> None:
-            popover.close()
-            open_copy(value.path, value.words)  # type: ignore[attr-defined]
-
-        picks.picked.connect(opened)
-        popover.column.addWidget(picks)
-        popover.open_below(anchor)
-        picks.focus_in()
+        picks = [Pick(each.words, each, "as it was until then") for each in found]
+        open_picks(anchor, "Earlier versions", picks, lambda each: open_copy(each.path, each.words), 330)
 
 
 def _named(path: Path) -> Path:

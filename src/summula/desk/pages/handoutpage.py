@@ -30,7 +30,8 @@ from summula.desk.pages.printing import print_pages
 from summula.desk.pictures import ALL_FORMATS, page_image, scene_png
 from summula.desk.session import Session
 from summula.desk.theme import colour, font, tint
-from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.picklist import Pick
+from summula.desk.widgets.pickpopover import open_picks
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import Work
 
@@ -205,18 +206,7 @@ class HandOutPage(QWidget):
         return []
 
     def _ask(self, anchor: QWidget, name: str, picks: list[Pick], pick: Callable[[object], None]) -> None:
-        popover = Popover(anchor, name)
-        choices = PickList(picks, name=name)
-
-        def chosen(value: object) -> None:
-            popover.close()
-            pick(value)
-
-        choices.picked.connect(chosen)
-        popover.column.addWidget(choices)
-        self.popover = popover
-        popover.open_below(anchor)
-        choices.focus_in()
+        self.popover = open_picks(anchor, name, picks, pick)
 
     def _choose_what(self, anchor: QWidget) -> None:
         subject = self.subject
