@@ -73,7 +73,7 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     shot("rows-behind")
     window.refresh()
     session.turn_to(session.folio.boards[1].id)
-    window.hand_out()
+    window.asides.hand_out()
     settle(1500)
     shot("hand-out")
     window.refresh()

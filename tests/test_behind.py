@@ -124,7 +124,7 @@ def test_a_column_of_a_histogram_opens_its_rows(on_demo: Window) -> None:
     assert column.tag is not None
     place = middle(column)
     QTest.mouseDClick(page.chart, LEFT, pos=place)
-    assert window.pages.currentWidget() is window.rows_behind_page
+    assert window.pages.currentWidget() is window.asides.rows_behind
     delays = session.table("t1").number("Delay (min)")
     limits = column.tag.within[0]
     foggy = series_of("Weather", session.table("t1").column("Weather")) == "Fog"
@@ -194,7 +194,7 @@ def test_from_a_figure_to_its_rows_and_back(
     place = page.pivot.cell_rect(petrel, 0).center().toPoint()
     viewport = page.pivot.viewport()
     QTest.mouseDClick(viewport, LEFT, pos=place)
-    behind = window.rows_behind_page
+    behind = window.asides.rows_behind
     assert window.pages.currentWidget() is behind and behind.rows is not None
     table: Table = session.table("t1")
     expected = int((series_of("Vessel", table.column("Vessel")) == "Petrel").sum())
@@ -293,7 +293,7 @@ def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window)
         if tag is None:
             continue
         QTest.mouseDClick(view.view, LEFT, pos=place)
-        behind = window.rows_behind_page
+        behind = window.asides.rows_behind
         assert window.pages.currentWidget() is behind and behind.rows is not None and window.margin.isVisible()
         found = session.reckoning(session.folio.boards[0]).rows_behind(session.folio.boards[0], view.panel, tag)
         assert found is not None
@@ -314,7 +314,7 @@ def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window)
     chart.setFocus()
     QTest.keyClick(chart, Qt.Key.Key_Right)
     QTest.keyClick(chart, Qt.Key.Key_Return)
-    assert window.pages.currentWidget() is window.rows_behind_page
+    assert window.pages.currentWidget() is window.asides.rows_behind
 
 
 def test_rows_behind_a_linked_figure_are_the_other_tables(demo: Opened) -> None:

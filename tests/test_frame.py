@@ -117,7 +117,7 @@ def test_a_key_figure_with_a_lever_and_the_rows_behind_its_course(on_demo: Windo
     month = next(mark for mark in scene.tagged() if mark.tag is not None and mark.tag.by)
     area = bounds(month, text_width)
     QTest.mouseDClick(view.view, LEFT, pos=QPoint(int((area.left + area.right) / 2), int(area.bottom) - 1))
-    behind = window.rows_behind_page
+    behind = window.asides.rows_behind
     assert window.pages.currentWidget() is behind and behind.rows is not None
     days = session.table("t1").column("Sailed on").days  # type: ignore[union-attr]
     assert behind.rows.model() is not None and 0 < behind.rows.model().rowCount() < len(days) / 20

@@ -376,7 +376,7 @@ def test_handing_out_with_a_preview(on_demo: Window, qtbot: QtBot, tmp_path: Pat
     window, session = on_demo, on_demo.session
     session.turn_to(session.folio.boards[0].id)
     QTest.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
-    page = window.hand_out_page
+    page = window.asides.handing_out
 
     def ready() -> HandOutPage:
         qtbot.waitUntil(lambda: not page.work.waits and page.preview is not None, timeout=20_000)

@@ -49,7 +49,7 @@ def test_f1_is_about_what_is_in_view(on_demo: Window, qtbot: QtBot) -> None:
     for page, title in (("t1", "A table"), ("s3", "A summary"), (session.folio.boards[0].id, "A board")):
         session.turn_to(page)
         QTest.keyClick(window, Qt.Key.Key_F1)
-        manual = window.manual
+        manual = window.asides.manual
         assert window.pages.currentWidget() is manual and manual.shown is not None and manual.shown.title == title
         assert manual.text.toPlainText().startswith(title)
         QTest.keyClick(window, Qt.Key.Key_F1)

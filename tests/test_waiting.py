@@ -126,7 +126,7 @@ def test_rows_behind_a_figure_do_not_cost_the_answer(
     assert page.work.waits and on_demo.status.cancel.isVisible()
     gate.set()
     qtbot.waitUntil(lambda: page.grid is not None and page.grid.names == ("rows",))
-    QTest.mouseClick(on_demo.rows_behind_page.back, LEFT)
+    QTest.mouseClick(on_demo.asides.rows_behind.back, LEFT)
     assert page.pivot.layout_ is not None and page.pivot.layout_.names == ["rows"]
     assert not on_demo.status.cancel.isVisible()
 

@@ -28,6 +28,7 @@ from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snap
 from summula.core.refusal import Refusal
 from summula.core.theme.palettes import theme_of
 from summula.desk.actions import Actions
+from summula.desk.asides import Asides
 from summula.desk.exporting import Exporting
 from summula.desk.filewriting import FileWriting
 from summula.desk.frame.contents import Contents, dragged_field
@@ -46,16 +47,8 @@ from summula.desk.windowactions import declare
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
-
-    from summula.core.handout.formats import Format
-    from summula.core.tables.table import Table
     from summula.desk.pages.boardpage import BoardPage
-    from summula.desk.pages.handoutpage import HandOutPage
-    from summula.desk.pages.manualpage import ManualPages
     from summula.desk.pages.previewpage import PreviewPage
-    from summula.desk.pages.rowsbehindpage import RowsBehindPage
     from summula.desk.pages.summarypage import SummaryPage
     from summula.desk.pages.tablepage import TablePage
     from summula.desk.presenting import Presenting
@@ -77,6 +70,7 @@ class Window(QMainWindow):
     importing: Importing
     saving: Saving
     keeping: Keeping
+    asides: Asides
 
     def __init__(self, session: Session | None = None) -> None:
         super().__init__()
@@ -119,6 +113,9 @@ class Window(QMainWindow):
         self.keeping = Keeping(self, self.session, self.news, self._read_folio, lambda: self.may_leave())
         self.writing = FileWriting(self, self.session, self.status)
         self.exporting = Exporting(self, self.session, self.writing, self._page_size, lambda: self.summary_page.grid)
+        self.asides = Asides(
+            self.session, (self.margin, self.status), self.writing, self.pages, self.turn, self.refresh, self._page_size
+        )
         declare(self, self.actions_)
         self.header.finder.clicked.connect(self.find_anything)
         self.contents.field_asked.connect(self.ask_field)
@@ -157,74 +154,17 @@ class Window(QMainWindow):
         from summula.desk.pages.summarypage import SummaryPage
 
         page = self._added(SummaryPage(self.session, self.margin, self.status))
-        page.rows_found.connect(self.show_rows_behind)
+        page.rows_found.connect(self.asides.show_rows_behind)
         return page
-
-    @cached_property
-    def rows_behind_page(self) -> RowsBehindPage:
-        from summula.desk.pages.rowsbehindpage import RowsBehindPage
-
-        page = self._added(RowsBehindPage(self.session, self.margin, self.status, self.writing))
-        page.left.connect(self.refresh)
-        return page
-
-    def show_rows_behind(self, table: Table, rows: NDArray[np.int64], words: list[str]) -> None:
-        """The rows behind a figure, until one goes back or turns the page."""
-        self.turn(self.rows_behind_page)
-        self.rows_behind_page.show_rows(table, rows, words)
 
     @cached_property
     def board_page(self) -> BoardPage:
         from summula.desk.pages.boardpage import BoardPage
 
         page = self._added(BoardPage(self.session, self.margin, self.status))
-        page.panel_out.connect(self.hand_out)
-        page.rows_found.connect(self.show_rows_behind)
+        page.panel_out.connect(self.asides.hand_out)
+        page.rows_found.connect(self.asides.show_rows_behind)
         return page
-
-    @cached_property
-    def manual(self) -> ManualPages:
-        from summula.desk.pages.manualpage import ManualPages
-
-        page = self._added(ManualPages())
-        page.left.connect(self.refresh)
-        return page
-
-    def open_manual(self) -> None:
-        """The manual, at the page about what is in view; again, and it goes."""
-        shown = self.pages.currentWidget()
-        if "manual" in self.__dict__ and shown is self.manual:
-            self.refresh()
-            return
-        page = self.session.page()
-        kind = page[0] if page is not None else ""
-        if self.header.aside:
-            asides = {"hand_out_page": "hand out", "rows_behind_page": "rows behind"}
-            kind = next((k for name, k in asides.items() if self.__dict__.get(name) is shown), "preview")
-        self.turn(self.manual)
-        self.margin.setVisible(False)
-        self.manual.open_about(kind)
-
-    @cached_property
-    def hand_out_page(self) -> HandOutPage:
-        from summula.desk.pages.handoutpage import HandOutPage
-
-        page = self._added(HandOutPage(self.session, self.margin, self.status, self.writing))
-        page.left.connect(self.refresh)
-        return page
-
-    def hand_out(self, panel_id: str = "", way: Format | None = None) -> None:
-        """Show how the page in view (or a panel of it) will be handed out, until one goes back."""
-        from summula.core.handout.boardcontent import panel_alone
-        from summula.desk.pages.handoutpage import Subject
-
-        page = self.session.page()
-        if page is None:
-            return
-        size = self._page_size()
-        subject = Subject(panel_alone(page[1], panel_id), "This panel") if panel_id else Subject(page[1])
-        self.turn(self.hand_out_page)
-        self.hand_out_page.show_subject(subject, size, way)
 
     @property
     def preview_page(self) -> PreviewPage:
