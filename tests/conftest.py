@@ -38,6 +38,24 @@ def demo() -> Opened:
     return demo_folio()
 
 
+@pytest.fixture(autouse=True)
+def widgets_held(request: pytest.FixtureRequest) -> Iterator[None]:
+    """Widgets of a test are held until it is over: else one that only a local name held may be collected while Qt is
+    painting it."""
+    held: list[object] = []
+    if "qtbot" in request.fixturenames:
+        qtbot = request.getfixturevalue("qtbot")
+        add = qtbot.addWidget
+
+        def hold(widget: object, **more: object) -> None:
+            held.append(widget)
+            add(widget, **more)
+
+        qtbot.addWidget = hold
+    yield
+    held.clear()
+
+
 @pytest.fixture
 def window(qtbot: QtBot, qapp: QApplication) -> Window:
     """The real window, empty, at 1280x800."""
