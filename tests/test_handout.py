@@ -154,6 +154,12 @@ def test_a_live_page_shows_the_figures_of_every_choice(demo: Opened) -> None:
         assert forbidden not in page.replace("http://www.w3.org", "")
     alone = live_page(BoardContent(panel_alone(demo.folio.boards[0], demo.folio.boards[0].panels[0].id), demo.folio, tables, (900, 600)))
     assert "<script" in alone and 'id="slicers"' not in alone and "£7.41m" in alone
+    sliced = narrowed(content.board, tables, [f"Route={routes[0]}", f"Route={routes[1]}"])
+    assert isinstance(sliced, Board)  # a page never answers with more than its board shows
+    fewer = live_page(replace(content, board=sliced))
+    assert len(states(fewer)["states"]) == 3 * (len(vessels) + 1) and routes[2] not in fewer
+    with pytest.raises(Refusal, match="does not answer to slicers"):
+        handed_out([summary], folio, tables, WAYS["workbook"], Order(live=("Route",)))
     with pytest.raises(Refusal, match="has no field 'Boat'"):
         live_page(replace(content, live=("Boat",)))
     with pytest.raises(Refusal, match="members"):
@@ -196,6 +202,7 @@ def test_a_live_page_in_a_real_browser(demo: Opened, tmp_path: Path) -> None:
         shown = tab.run("[...document.querySelectorAll('.drawn')].map((each) => Number(each.dataset.which))")
         assert shown == record["states"]["9,0"]
         assert tab.run("document.getElementById('said').textContent").startswith("Route is ")
+        assert " of 24,285 rows" in tab.run("document.querySelector('footer').textContent")
         tab.key("ArrowDown", 40)  # by keys, from where the mouse was
         assert tab.run("document.body.dataset.state") == "10,0"
         tab.run("document.querySelector('[name=s1]').focus()")

@@ -125,6 +125,7 @@ def test_what_was_not_saved_is_offered_and_taken_up(window: Window, demo: Opened
     session = window.session
     assert session.path == path and session.unsaved and session.table("t99").rows == 2
     assert session.table("t1").rows == demo.tables["t1"].rows
+    window.keeping.journal.settle()
     (left,) = unsaved()
     assert was_offered(left)
     window.news.hide()
@@ -258,8 +259,9 @@ def test_nothing_is_saved_over_unseen(on_demo: Window, qtbot: QtBot, tmp_path: P
     window.keeping.open_copy(versions_of(path)[0].path, "Tuesday")
     (beside,) = window.keeping.beside
     qtbot.addWidget(beside)
-    beside.may_leave = lambda: True  # type: ignore[attr-defined]
-    assert beside.session.folio.name.endswith("(until Tuesday)") and beside.session.path is None  # type: ignore[attr-defined]
+    beside.may_leave = lambda: True  # type: ignore[method-assign]
+    qtbot.waitUntil(lambda: beside.session.folio.name.endswith("(until Tuesday)"), timeout=10_000)
+    assert beside.session.path is None
 
 
 def test_several_files_are_opened_one_after_the_other(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

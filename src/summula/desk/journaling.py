@@ -106,21 +106,25 @@ class Journaling(QObject):
                 Refusal(f"changes cannot be kept between saves ({reason})", "save the folio more often")
             )
 
+    def afterwards(self, work: Callable[[], None]) -> None:
+        """Do something in the worker once what was handed over is on disk."""
+        self._working().submit(work)
+
     def settle(self) -> None:
         """Wait until what was handed over is on disk."""
         self._working().submit(lambda: None).result()
 
     def end(self) -> None:
         """The window closes, and the person has decided: nothing is left to take up."""
-        worker, journal = self._worker, self._journal
+        worker = self._worker
+        with self._handing:
+            self._next = None  # what is not written yet need not be
         self._worker, self._written, self._begun = None, None, False
         if worker is None:
             return
 
         def end() -> None:
-            with self._handing:
-                self._next = None
-            ended, self._journal = self._journal or journal, None
+            ended, self._journal = self._journal, None
             if ended is not None:
                 ended.end()
 

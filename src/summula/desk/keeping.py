@@ -12,7 +12,6 @@ from PyQt6.QtCore import QByteArray, QObject
 from PyQt6.QtWidgets import QMainWindow, QWidget
 
 from summula.core.folio.recent import desk_state, keep_desk_state, recent_folios, with_folio
-from summula.core.refusal import Refusal
 from summula.desk.frame.newsbar import NewsBar
 from summula.desk.journaling import Journaling
 from summula.desk.session import Session
@@ -21,6 +20,7 @@ from summula.desk.widgets.pickpopover import open_picks
 
 if TYPE_CHECKING:
     from summula.core.folio.journal import Unsaved
+    from summula.desk.window import Window
 
 Reading = Callable[[Callable[[], Callable[[], None]], str], None]  # of a folio, and what is said meanwhile
 
@@ -38,7 +38,7 @@ class Keeping(QObject):
         self.window, self.session, self.news = window, session, news
         self._read, self._may_leave = read, may_leave
         self._remembered: Path | None = None
-        self.beside: list[QMainWindow] = []
+        self.beside: list[Window] = []
         self.journal = Journaling(session, news)
         self.journal.taking.connect(self.take_up)
         session.changed.connect(lambda _: self._remember())
@@ -73,8 +73,8 @@ class Keeping(QObject):
 
             def taken() -> None:
                 self.session.take_up(opened, path)
-                self.journal.settle()  # it is in this desk's own journal before the other is put aside
-                put_aside(left)
+                # It is in this desk's own journal before the other is put aside.
+                self.journal.afterwards(lambda: put_aside(left))
 
             return taken
 
@@ -84,20 +84,25 @@ class Keeping(QObject):
 
     def open_copy(self, path: Path, words: str) -> None:
         """An earlier version in a window of its own: a copy without a name."""
-        from summula.core.folio.file import open_folio
         from summula.desk.window import Window
 
-        try:
-            opened = open_folio(path)
-        except Refusal as refusal:
-            self.session.refuse(refusal)
-            return
-        name = f"{opened.folio.name} (until {words})"
         beside = Window()
         self.beside.append(beside)  # else nobody holds it
         beside.resize(self.window.size())
         beside.show()
-        beside.session.adopt(replace(opened, folio=replace(opened.folio, name=name)))
+        beside.keeping.read_copy(path, words)
+
+    def read_copy(self, path: Path, words: str) -> None:
+        """Take a folio onto this desk as a copy without a name of its own; it is read in a worker."""
+
+        def read() -> Callable[[], None]:
+            from summula.core.folio.file import open_folio
+
+            opened = open_folio(path)
+            name = f"{opened.folio.name} (until {words})"
+            return lambda: self.session.adopt(replace(opened, folio=replace(opened.folio, name=name)))
+
+        self._read(read, "reading an earlier version …")
 
     # -- recent folios ---------------------------------------------------------------------------------------
 

@@ -46,7 +46,7 @@ def render_pages(opened: Opened, wanted: Sequence[str], to: Path, order: Order, 
         return scene_png(scene, palette)
 
     said = ""
-    if order.live and way.takes == "board":
+    if order.live and way.live:
         from summula.core.handout.livepage import estimate
 
         said = estimate(content_of(pages, opened.folio, tables, order)).words

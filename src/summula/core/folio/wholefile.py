@@ -13,7 +13,7 @@ from typing import BinaryIO
 def unnamed(folder: Path, name: Path) -> Iterator[tuple[BinaryIO, Callable[[], None]]]:
     """A file of a folder that has no name yet, and what names it."""
     try:
-        descriptor = os.open(folder, os.O_TMPFILE | os.O_RDWR, 0o600)
+        descriptor = os.open(folder, os.O_TMPFILE | os.O_RDWR, 0o666)
     except (OSError, AttributeError):  # a system or a disk without such files
         with name.open("w+b") as stream:
             yield stream, lambda: None

@@ -34,7 +34,7 @@ class Figures(msgspec.Struct, frozen=True, eq=False):
 class Format(msgspec.Struct, frozen=True):
     """`takes`: whole pages (a Composition), a board with what answers it (a BoardContent), or the figures of a summary.
     `make` makes the file's content. `hint`: what it is good for. `shown`: whether it can be shown where it was asked (a
-    terminal). `pages`: whether it holds several pages."""
+    terminal). `pages`: whether it holds several pages. `live`: whether it answers to slicers."""
 
     key: str
     name: str
@@ -44,6 +44,7 @@ class Format(msgspec.Struct, frozen=True):
     shown: bool = False
     hint: str = ""
     pages: bool = False
+    live: bool = False
 
     @property
     def words(self) -> str:
@@ -133,7 +134,7 @@ def _html(content: BoardContent) -> bytes:
 FORMATS: tuple[Format, ...] = (
     Format("svg", "SVG", "svg", "page", _svg, hint="a picture that stays sharp, to go on with"),
     Format("pdf", "PDF", "pdf", "page", _pdf, hint="to print and to read, text and lines sharp", pages=True),
-    Format("html", "HTML", "html", "board", _html, hint="a page for any browser, which answers to slicers"),
+    Format("html", "HTML", "html", "board", _html, hint="a page for any browser, which answers to slicers", live=True),
     Format("workbook", "XLSX", "xlsx", "board", _workbook, hint="every panel's figures, with charts"),
     Format("xlsx", "XLSX", "xlsx", "figures", _xlsx),
     Format("csv", "CSV", "csv", "figures", _csv, shown=True),

@@ -32,6 +32,7 @@ from summula.core.handout.narrowing import heading_called, members_of, sliced_at
 from summula.core.handout.pages import board_foot
 from summula.core.handout.svg import SvgWriter
 from summula.core.refusal import Refusal
+from summula.core.slicing.holdings import choice_of
 from summula.core.slicing.slicer import ListSlicer
 from summula.core.slicing.slicerkinds import cleared, slicer_words
 from summula.core.theme.palettes import theme_of
@@ -78,13 +79,17 @@ class Estimate(msgspec.Struct, frozen=True):
 
 
 def live_headings(content: BoardContent) -> tuple[Live, ...]:
-    """The headings that were asked to stay live. Refuses what the table has not."""
+    """The headings that were asked to stay live, with the members that the board's own slicer lets through: a page
+    never answers with more than the board shows. Refuses what the table has not."""
     home = table_of(content.board, content.tables)
     table = content.tables[home]
     found = []
     for text in dict.fromkeys(content.live):
         heading = heading_called(table, text)
-        found.append(Live(heading, tuple(members_of(table, heading))))
+        lists = [each for each in content.board.slicers if isinstance(each, ListSlicer) and each.narrows]
+        own = next((each for each in lists if (each.table, each.heading) == (home, heading)), None)
+        members = members_of(table, heading)
+        found.append(Live(heading, tuple(m for m in members if own is None or choice_of(m) in own.chosen)))
     return tuple(found)
 
 
@@ -148,19 +153,18 @@ class _Page:
         self.reckoning: Reckoning = content.reckoning()
         board = content.board
         self.home = table_of(board, content.tables) if content.tables else ""
+        known = {each.id for each in board.slicers}
         for each in live:  # they are part of what the rows are folded by, from the first state on
             board = sliced_at(board, self.home, each.heading, each.members[0]) if each.members else board
-        live_ids = {
-            s.id for s in board.slicers if isinstance(s, ListSlicer) and s.heading in {each.heading for each in live}
-        }
-        slicers = tuple(cleared(each) if each.id in live_ids else each for each in board.slicers)
-        self.board: Board = replace(board, slicers=slicers)
+        added = tuple(cleared(each) for each in board.slicers if each.id not in known)
+        self.board: Board = replace(content.board, slicers=(*content.board.slicers, *added))
         self.panels: list[Panel] = sorted(board.panels, key=lambda each: not kind_of(each).behind)
         # A page may be as tall as it likes: rows are never as low as on a screen.
         self.grid = BoardGrid.of(content.size[0], max(content.size[1], board.rows * _ROW), board.rows)
         self.drawn: dict[str, int] = {}
         self.figures: list[dict[str, Any] | None] = []
         self.states: dict[State, list[int]] = {}
+        self.feet: dict[State, str] = {}
         self._last: dict[str, tuple[PanelAnswer, int]] = {}
 
     def add(self, state: State) -> None:
@@ -169,6 +173,11 @@ class _Page:
             if member:
                 board = sliced_at(board, self.home, each.heading, each.members[member - 1])
         self.states[state] = [self._panel(board, panel) for panel in self.panels]
+        self.feet[state] = self._foot(board)
+
+    def _foot(self, board: Board) -> str:
+        """Where its figures come from, and how many rows they are of."""
+        return board_foot(self.content.folio, board, self.reckoning).words() if self.content.foot else ""
 
     def _panel(self, board: Board, panel: Panel) -> int:
         """Where in `drawn` what it shows is."""
@@ -190,6 +199,7 @@ class _Page:
             "drawn": list(self.drawn),
             "figures": self.figures,
             "states": {",".join(map(str, state)): which for state, which in self.states.items()},
+            "feet": {",".join(map(str, state)): words for state, words in self.feet.items()},
         }
         return base64.b64encode(gzip.compress(msgspec.json.encode(record), 5, mtime=0))
 
@@ -215,7 +225,6 @@ class _Page:
             if figures is not None:
                 tables.append({"panel": at, "name": name or "Figures", "html": Markup(_table(figures))})
         fixed = [slicer_words(each) for each in self.board.slicers if each.narrows]
-        stated = board_foot(self.content.folio, self.board, self.reckoning) if self.content.foot else None
         style = rooms.get_template("page.css").render(
             **{key: tokens[key] for key in ("ink", "text", "muted", "paper", "sheet", "hairline", "plum")},
             wash=tokens["plum wash"], sans=SANS, serif=SERIF, fallback=FALLBACK,
@@ -227,7 +236,7 @@ class _Page:
             style=Markup(style), script=Markup((_PARTS / "page.js").read_text("utf-8")),
             slicers=[{"name": each.name, "members": each.labels} for each in self.live], most_listed=_MOST_LISTED,
             panels=panels, tables=tables, wide=round(self.content.size[0], 2), high=round(high, 2),
-            foot=stated.words() if stated is not None else "",
+            foot=self.feet[(0,) * len(self.live)],
             about={
                 "slicers": [{"name": each.name, "members": each.labels} for each in self.live],
                 "together": 2 if self.content.pairs else 1, "all": _ALL,

@@ -55,6 +55,8 @@ def handed_out(
     watch: Callable[[int, int], None] = unwatched,
 ) -> bytes:
     """The file's content. Raises Refusal for what cannot be made so."""
+    if order.live and not way.live:
+        raise Refusal(f"{way.name} does not answer to slicers", "hand it out as HTML, or keep nothing live")
     match way.takes:
         case "board":
             return way.make(content_of(pages, folio, tables, order, picture, watch))

@@ -25,12 +25,13 @@ def put_in_place(to: Path, made: bytes) -> None:
             with contextlib.suppress(OSError):
                 left.unlink()
         beside = to.parent / f".{to.name[:100]}.{secrets.token_hex(6)}{_SUFFIX}"
-        mode = to.stat().st_mode & 0o777 if to.exists() else 0o644
+        mode = to.stat().st_mode & 0o777 if to.exists() else None  # a new one is as private as the person has it
         try:
             with unnamed(to.parent, beside) as (stream, put_name):
                 stream.write(made)
                 stream.flush()
-                os.fchmod(stream.fileno(), mode)
+                if mode is not None:
+                    os.fchmod(stream.fileno(), mode)
                 os.fsync(stream.fileno())
                 put_name()
                 beside.replace(to)

@@ -145,7 +145,7 @@ class HandOutPage(QWidget):
 
     @property
     def _is_live(self) -> bool:
-        return self.way.key == "html"
+        return self.way.live
 
     def _tables(self) -> dict[str, Table]:
         return {entry.id: self.session.table(entry.id) for entry in self.session.folio.tables}
@@ -226,7 +226,6 @@ class HandOutPage(QWidget):
     def _headings(self, most: int) -> list[str]:
         """The fields of the board's table that have few members."""
         from summula.core.tables.column import CodedColumn
-        from summula.core.tables.table import distinct
 
         page = self.subject.page if self.subject is not None else None
         tables = self._tables()
@@ -239,7 +238,7 @@ class HandOutPage(QWidget):
                 return []
         return [
             field.name for field, column in zip(table.fields, table.columns, strict=True)
-            if isinstance(column, CodedColumn) and 1 < distinct(column) <= most
+            if isinstance(column, CodedColumn) and 1 < len(column.members) <= most
         ]  # fmt: skip
 
     def _choose_way(self, anchor: QWidget) -> None:

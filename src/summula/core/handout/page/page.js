@@ -64,6 +64,8 @@
       if (table && figures) table.replaceChildren(cells(figures.rows, figures.labels, figures.heads));
     });
     const words = chosen.map((member, at) => member ? about.slicers[at].name + " is " + about.slicers[at].members[member - 1] : "");
+    const foot = document.querySelector("footer p");
+    if (foot) foot.textContent = states.feet[chosen.join(",")];
     said.textContent = words.filter(Boolean).join(" · ") || about.all;
     chosen.forEach((member, at) => {
       const field = form.elements["s" + at];
