@@ -326,7 +326,7 @@ def test_rows_behind_a_linked_figure_are_the_other_tables(demo: Opened) -> None:
 
     tables, folio = demo.prepared(), demo.folio
     reckoning = reckoning_of(folio, tables)
-    board = narrowed(folio.boards[3], tables, ["Route=Osk – Vaila", "Route=Osk – Brannay"], "2025")
+    board = narrowed(folio.boards[3], folio, tables, ["Route=Osk – Vaila", "Route=Osk – Brannay"], "2025")
     assert isinstance(board, Board)
     asked = 0
     for panel in board.panels:

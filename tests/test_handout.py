@@ -154,7 +154,7 @@ def test_a_live_page_shows_the_figures_of_every_choice(demo: Opened) -> None:
         assert forbidden not in page.replace("http://www.w3.org", "")
     alone = live_page(BoardContent(panel_alone(demo.folio.boards[0], demo.folio.boards[0].panels[0].id), demo.folio, tables, (900, 600)))
     assert "<script" in alone and 'id="slicers"' not in alone and "£7.41m" in alone
-    sliced = narrowed(content.board, tables, [f"Route={routes[0]}", f"Route={routes[1]}"])
+    sliced = narrowed(content.board, folio, tables, [f"Route={routes[0]}", f"Route={routes[1]}"])
     assert isinstance(sliced, Board)  # a page never answers with more than its board shows
     fewer = live_page(replace(content, board=sliced))
     assert len(states(fewer)["states"]) == 3 * (len(vessels) + 1) and routes[2] not in fewer
@@ -255,7 +255,7 @@ def test_a_workbook_holds_the_figures_of_every_panel(demo: Opened) -> None:
     tables, folio = demo.prepared(), demo.folio
     frame = rows_of(tables["t1"])
     for board in folio.boards:
-        sliced = narrowed(board, tables, ["Route=Osk – Vaila"])
+        sliced = narrowed(board, folio, tables, ["Route=Osk – Vaila"])
         assert isinstance(sliced, Board)
         book = load_workbook(io.BytesIO(handed_out([sliced], folio, tables, WAYS["workbook"], Order())))
         asked = {row[2] for row in book["About"].iter_rows(values_only=True) if row[2] and row[2] != "Sheet"}
@@ -282,14 +282,14 @@ def test_a_workbook_holds_the_figures_of_every_panel(demo: Opened) -> None:
 def test_a_page_is_narrowed_by_words(demo: Opened) -> None:
     tables, folio = demo.prepared(), demo.folio
     board, summary = folio.boards[0], folio.summaries[0]
-    both = narrowed(board, tables, ["Route=osk – vaila", "Route=Osk – Brannay", "year of Sailed on=2025"], "2025-Q3")
+    both = narrowed(board, folio, tables, ["Route=osk – vaila", "Route=Osk – Brannay", "year of Sailed on=2025"], "2025-Q3")
     assert isinstance(both, Board)
     from summula.core.slicing import slicer_words
 
     assert {slicer_words(each) for each in both.slicers if each.narrows} == {
         "Route is Osk – Vaila or Osk – Brannay", "Sailed on is 2025", "Jul 2025 – Sep 2025",
     }  # fmt: skip
-    asked = narrowed(summary, tables, ["Vessel=Tern"], "2024")
+    asked = narrowed(summary, folio, tables, ["Vessel=Tern"], "2024")
     assert len(asked.phrase.where) == len(summary.phrase.where) + 2  # type: ignore[union-attr]
     for text, months in (("2025", ("2025-01", "2025-12")), ("2025-h2", ("2025-07", "2025-12")), ("2024-11..2025-Q1", ("2024-11", "2025-03"))):
         assert months_in(text) == months
@@ -298,9 +298,9 @@ def test_a_page_is_narrowed_by_words(demo: Opened) -> None:
         ([], "2025-13", "no period"), ([], "2025-Q3..2025-Q1", "ends before"),
     ):  # fmt: skip
         with pytest.raises(Refusal, match=told):
-            narrowed(board, tables, slices, period)
+            narrowed(board, folio, tables, slices, period)
     with pytest.raises(Refusal, match="is a table"):
-        narrowed(folio.tables[0], tables, ["Vessel=Tern"])
+        narrowed(folio.tables[0], folio, tables, ["Vessel=Tern"])
     for text in ("B4", "A4 sideways"):
         with pytest.raises(Refusal, match="no paper"):
             paper_named(text)

@@ -147,6 +147,15 @@ def asks_only_sums(panel: Panel, asked: Asked, table: Table) -> bool:
     return all(a.function in ADDITIVE for m in figures_shown(full) for a in aggregates_of(m.calculation))
 
 
+def panel_title(panel: Panel, answer: PanelAnswer) -> str:
+    """What a panel is called, with its live figures; empty where it has no title."""
+    if answer.caption is not None and answer.caption[0]:
+        return answer.caption[0]
+    if answer.key_figure is not None:
+        return answer.key_figure.title
+    return str(getattr(panel, "title", ""))
+
+
 def panel_scene(panel: Panel, answer: PanelAnswer, canvas: Canvas) -> Scene:
     """What a panel draws in the room below its title."""
     if answer.refusal:

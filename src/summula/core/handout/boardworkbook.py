@@ -8,7 +8,7 @@ import math
 from typing import Any, Literal, NamedTuple
 
 from summula.core.boards.board import KeyFigurePanel, Panel
-from summula.core.boards.panelkinds import PanelAnswer, kind_of
+from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_title
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.inks import member_ink
 from summula.core.charts.plotted import Plotted, plotted
@@ -89,11 +89,7 @@ def board_workbook(content: BoardContent) -> bytes:
 
 
 def _title(panel: Panel, answer: PanelAnswer) -> str:
-    if answer.caption is not None and answer.caption[0]:
-        return answer.caption[0]
-    if answer.key_figure is not None:
-        return answer.key_figure.title
-    return panel.title or kind_of(panel).word.capitalize() if hasattr(panel, "title") else kind_of(panel).word
+    return panel_title(panel, answer) or kind_of(panel).word.capitalize()
 
 
 def _asked(panel: Panel) -> str:

@@ -35,7 +35,7 @@ def compose_book(
     may raise to stop. Refuses a heading without members, or with very many."""
     reckoning = reckoning_of(folio, tables)
     parts = []
-    found = list(chapters(board, tables, field))
+    found = list(chapters(board, folio, tables, field))
     if not found:
         raise Refusal(f"'{field}' has no members", "choose another heading")
     for done, (name, _, sliced) in enumerate(found, start=1):

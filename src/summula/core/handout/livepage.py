@@ -18,7 +18,7 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.boards.board import Board, Panel
-from summula.core.boards.panelkinds import PanelAnswer, kind_of
+from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_title
 from summula.core.boards.reckoning import Reckoning
 from summula.core.composition.boardgrid import BoardGrid
 from summula.core.composition.card import card_scene
@@ -81,7 +81,7 @@ class Estimate(msgspec.Struct, frozen=True):
 def live_headings(content: BoardContent) -> tuple[Live, ...]:
     """The headings that were asked to stay live, with the members that the board's own slicer lets through: a page
     never answers with more than the board shows. Refuses what the table has not."""
-    home = table_of(content.board, content.tables)
+    home = table_of(content.board, content.folio, content.tables)
     table = content.tables[home]
     found = []
     for text in dict.fromkeys(content.live):
@@ -152,7 +152,7 @@ class _Page:
         self.writer = SvgWriter(self.theme)
         self.reckoning: Reckoning = content.reckoning()
         board = content.board
-        self.home = table_of(board, content.tables) if content.tables else ""
+        self.home = table_of(board, content.folio, content.tables) if live else ""
         known = {each.id for each in board.slicers}
         for each in live:  # they are part of what the rows are folded by, from the first state on
             board = sliced_at(board, self.home, each.heading, each.members[0]) if each.members else board
@@ -259,12 +259,7 @@ def _share(part: float, whole: float) -> float:
 
 def name_of(panel: Panel, answer: PanelAnswer) -> str:
     """What a panel is called, for whoever hears the page; empty for what says nothing."""
-    if answer.caption is not None and answer.caption[0]:
-        title = answer.caption[0]
-    elif answer.key_figure is not None:
-        title = answer.key_figure.title
-    else:
-        title = getattr(panel, "title", "") or ""
+    title = panel_title(panel, answer)
     if answer.refusal:
         return f"{title}: {answer.refusal}".strip(": ")
     if answer.key_figure is not None:

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from summula.core.boards.arrangement import with_slicer
 from summula.core.boards.board import Board
 from summula.core.boards.echoing import sliced_by
+from summula.core.boards.panelkinds import Asked, is_known, kind_of
 from summula.core.fields.heading import Heading, Member, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import Folio, Summary, TableEntry
@@ -27,11 +28,10 @@ _PERIOD = re.compile(r"(\d{4})(?:-(?:Q([1-4])|H([12])|(0[1-9]|1[0-2])))?$", re.A
 
 
 def narrowed(
-    page: AnyPage, tables: Mapping[str, Table], slices: Sequence[str] = (), period: str = "", of: str = ""
+    page: AnyPage, folio: Folio, tables: Mapping[str, Table], slices: Sequence[str] = (), period: str = ""
 ) -> AnyPage:
     """The page under slices ("Route=Osk – Vaila"; those of one field add up) and a period ("2025", "2025-Q3",
-    "2025-07", "2025-01..2025-06"). `of`: the table they are about, where the page does not say. Refuses what there is
-    not, with what is meant."""
+    "2025-07", "2025-01..2025-06"). Refuses what there is not, with what is meant."""
     if not slices and not period:
         return page
     match page:
@@ -46,7 +46,7 @@ def narrowed(
             phrase = page.phrase
             return replace(page, phrase=replace(phrase, where=(*phrase.where, *found)))
         case Board():
-            home = table_of(page, tables, of)
+            home = table_of(page, folio, tables)
             board = page
             for condition in _conditions(tables[home], slices):
                 parts = tuple((replace(condition, values=(value,)),) for value in condition.values) or ((condition,),)
@@ -54,18 +54,22 @@ def narrowed(
             return _at_period(board, tables, home, period) if period else board
 
 
-def table_of(board: Board, tables: Mapping[str, Table], otherwise: str = "") -> str:
-    """The table that a board's slicers are about."""
-    found = [each.table for each in board.slicers if each.table in tables]
-    return found[0] if found else otherwise or next(iter(tables))
+def table_of(board: Board, folio: Folio, tables: Mapping[str, Table]) -> str:
+    """The table that a board is about: its slicers', else its panels'. Refuses where there is none."""
+    asked = Asked(folio.phrases())
+    shown = [kind_of(each).table_of(each, asked) for each in board.panels if is_known(each, asked)]
+    found = [each for each in (*(slicer.table for slicer in board.slicers), *shown, *tables) if each in tables]
+    if not found:
+        raise Refusal(f"'{board.name}' asks no table", "put a summary on it first")
+    return found[0]
 
 
 def chapters(
-    board: Board, tables: Mapping[str, Table], field: str, of: str = ""
+    board: Board, folio: Folio, tables: Mapping[str, Table], field: str
 ) -> Iterator[tuple[str, Member, Board]]:
     """The board once for each member of a heading, in the members' own order: its name, itself, the board sliced by
     it. Refuses a heading of very many."""
-    home = table_of(board, tables, of)
+    home = table_of(board, folio, tables)
     heading = heading_called(tables[home], field)
     for member in members_of(tables[home], heading):
         yield label_of(heading, member), member, sliced_at(board, home, heading, member)

@@ -75,7 +75,7 @@ def composed(
     watch: Callable[[int, int], None] = unwatched,
 ) -> Composition:
     """The pages as they go into the file: on paper, or as large as was asked."""
-    shown = _narrowed(pages, tables, order)
+    shown = _narrowed(pages, folio, tables, order)
     if order.live:
         raise Refusal(f"{way.name} does not answer to slicers", "hand it out as HTML, or keep nothing live")
     size = order.on.pixels(True) if way.pages and order.on is not None else order.size
@@ -98,7 +98,7 @@ def content_of(
     watch: Callable[[int, int], None] = unwatched,
 ) -> BoardContent:
     """The one board that a format is made of."""
-    shown = _narrowed(pages, tables, order)
+    shown = _narrowed(pages, folio, tables, order)
     if len(shown) != 1:
         raise Refusal("this format holds one board or summary", "name one page")
     if order.each:
@@ -111,7 +111,7 @@ def content_of(
 
 def figures_asked(pages: Sequence[AnyPage], folio: Folio, tables: dict[str, Table], order: Order) -> Figures:
     """The answer of the one summary that a format of figures is made of."""
-    shown = _narrowed(pages, tables, order)
+    shown = _narrowed(pages, folio, tables, order)
     summary = shown[0]
     if len(shown) != 1 or not isinstance(summary, Summary):
         raise Refusal("this format holds the figures of one summary", "name a summary")
@@ -124,8 +124,8 @@ def figures_asked(pages: Sequence[AnyPage], folio: Folio, tables: dict[str, Tabl
     return Figures(grid, summary.name, print_phrase(summary.phrase), folio.look_of(summary))
 
 
-def _narrowed(pages: Sequence[AnyPage], tables: Mapping[str, Table], order: Order) -> list[AnyPage]:
-    return [narrowed(page, tables, order.slices, order.period) for page in pages]
+def _narrowed(pages: Sequence[AnyPage], folio: Folio, tables: Mapping[str, Table], order: Order) -> list[AnyPage]:
+    return [narrowed(page, folio, tables, order.slices, order.period) for page in pages]
 
 
 def _folio(folio: Folio, pages: Sequence[AnyPage]) -> Folio:

@@ -231,7 +231,7 @@ class HandOutPage(QWidget):
         tables = self._tables()
         match page:
             case Board():
-                table = tables[table_of(page, tables, self.session.default_table())]
+                table = tables[table_of(page, self.session.folio, tables)]
             case Summary():
                 table = tables[page.table]
             case TableEntry() | None:
