@@ -1,11 +1,10 @@
-"""Keeping every edit on disk within a second, in a worker of its own, and offering what an earlier desk has left."""
+"""Keeping every edit on disk within a second, in a worker of its own."""
 
 from __future__ import annotations
 
 import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from pathlib import Path
 from threading import Lock
 from typing import TYPE_CHECKING
 
@@ -14,11 +13,10 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from summula.core.folio.basefile import Base
 from summula.core.folio.change import Change
 from summula.core.refusal import Refusal
-from summula.desk.frame.newsbar import NewsBar
 from summula.desk.session import Session
 
 if TYPE_CHECKING:
-    from summula.core.folio.journal import Journal, Unsaved
+    from summula.core.folio.journal import Journal
     from summula.core.folio.model import Folio
 
 _SOON = 0.12  # seconds after an edit; those that come until then are written with it
@@ -29,9 +27,9 @@ class Journaling(QObject):
 
     failed = pyqtSignal(str)
 
-    def __init__(self, session: Session, news: NewsBar) -> None:
-        super().__init__(news)
-        self.session, self.news = session, news
+    def __init__(self, session: Session, parent: QObject) -> None:
+        super().__init__(parent)
+        self.session = session
         self._worker: ThreadPoolExecutor | None = None  # made when there is something to write
         self._journal: Journal | None = None
         self._written: tuple[Folio, bool, Base] | None = None  # what was handed over last, and whether it was unsaved
@@ -130,42 +128,3 @@ class Journaling(QObject):
 
         worker.submit(end)
         worker.shutdown(wait=True)
-
-    # -- what an earlier desk has left ---------------------------------------------------------------------
-
-    def offer(self, ask: Callable[[Callable[[], object], Callable[[object], None]], None]) -> None:
-        """Look, in a worker, for what was left, and offer the newest of it."""
-
-        def look() -> object:
-            from summula.core.folio.journal import unsaved, was_offered
-
-            return [each for each in unsaved() if not was_offered(each)]
-
-        ask(look, self._offer)
-
-    def _offer(self, found: object) -> None:
-        left: list[Unsaved] = list(found)  # type: ignore[call-overload]
-        if not left:
-            return
-        more = f" {len(left) - 1} more: find “What was not saved”." if len(left) > 1 else ""
-        self.news.tell(left[0].words + more, "Take it up", lambda: self.take_up(left[0]))
-        self.news.declined = lambda: self._put_aside(left)
-
-    def _put_aside(self, left: list[Unsaved]) -> None:
-        from summula.core.folio.journal import put_aside
-
-        for each in left:
-            put_aside(each)
-        self.session.notice.emit("It is kept for a month: find “What was not saved”", False)
-
-    taking = pyqtSignal(object)  # the Unsaved that is to be opened
-
-    def take_up(self, left: Unsaved) -> None:
-        self.taking.emit(left)
-
-
-def left_before(root: Path | None = None) -> list[Unsaved]:
-    """All that earlier desks have left, the newest first."""
-    from summula.core.folio.journal import unsaved
-
-    return unsaved(root)

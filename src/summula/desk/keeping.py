@@ -39,8 +39,7 @@ class Keeping(QObject):
         self._read, self._may_leave = read, may_leave
         self._remembered: Path | None = None
         self.beside: list[Window] = []
-        self.journal = Journaling(session, news)
-        self.journal.taking.connect(self.take_up)
+        self.journal = Journaling(session, self)
         session.changed.connect(lambda _: self._remember())
         session.page_changed.connect(self._remember)
 
@@ -48,13 +47,34 @@ class Keeping(QObject):
 
     def offer_unsaved(self, ask: Callable[[Callable[[], object], Callable[[object], None]], None]) -> None:
         """Offer what an earlier desk has left; the place of `ask` is a worker's."""
-        self.journal.offer(ask)
+
+        def look() -> object:
+            from summula.core.folio.journal import unsaved, was_offered
+
+            return [each for each in unsaved() if not was_offered(each)]
+
+        ask(look, self._offer)
+
+    def _offer(self, found: object) -> None:
+        left: list[Unsaved] = list(found)  # type: ignore[call-overload]
+        if not left:
+            return
+        more = f" {len(left) - 1} more: find “What was not saved”." if len(left) > 1 else ""
+        self.news.tell(left[0].words + more, "Take it up", lambda: self.take_up(left[0]))
+        self.news.declined = lambda: self._decline(left)
+
+    def _decline(self, left: list[Unsaved]) -> None:
+        from summula.core.folio.journal import put_aside
+
+        for each in left:
+            put_aside(each)
+        self.session.notice.emit("It is kept for a month: find “What was not saved”", False)
 
     def choose_unsaved(self, anchor: QWidget) -> None:
         """All that earlier desks have left within a month."""
-        from summula.desk.journaling import left_before
+        from summula.core.folio.journal import unsaved
 
-        found = left_before()
+        found = unsaved()
         if not found:
             self.session.notice.emit("Nothing was left unsaved in the last month", False)
             return
