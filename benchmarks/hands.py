@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import random
 import sys
@@ -64,6 +65,20 @@ class Watcher(threading.Thread):
                 self.snapshot.append(_ours(self.main))
 
 
+class Collecting:
+    """How long garbage was collected since it was last asked; no other thread sees anything of it."""
+
+    def __init__(self) -> None:
+        self.spent, self._begun = 0.0, 0.0
+        gc.callbacks.append(self._heard)
+
+    def _heard(self, phase: str, _: dict[str, int]) -> None:
+        if phase == "start":
+            self._begun = time.monotonic()
+        else:
+            self.spent += time.monotonic() - self._begun
+
+
 def _ours(thread: int) -> str:
     """Where a thread is in our code. The frames are let go at once: whoever holds one keeps its painter alive."""
     frame, places = sys._current_frames().get(thread), []
@@ -104,7 +119,7 @@ def main(minutes: float, seed: int) -> int:
 
     sys.excepthook = tell
     session.notice.connect(lambda sentence, wrong: faults.append(sentence) if "went wrong" in sentence else None)
-    watcher = Watcher()
+    watcher, collecting = Watcher(), Collecting()
     watcher.start()
     QFileDialog.getOpenFileName = QFileDialog.getSaveFileName = lambda *_, **__: ("", "")  # type: ignore[method-assign,assignment]
     QFileDialog.getOpenFileNames = lambda *_, **__: ([], "")  # type: ignore[method-assign,assignment]
@@ -147,7 +162,9 @@ def main(minutes: float, seed: int) -> int:
         target = widget()
         QTest.mousePress(target, Qt.MouseButton.LeftButton, pos=somewhere(target))
         for _ in range(3):
+            note("drag")
             QTest.mouseMove(target, somewhere(target))
+        note("drag")
         QTest.mouseRelease(target, Qt.MouseButton.LeftButton, pos=somewhere(target))
 
     def key() -> None:
@@ -178,25 +195,37 @@ def main(minutes: float, seed: int) -> int:
         click, click, click, double_click, drag, key, key, write, popover, popover, turn, slice_, session.undo, session.redo,
         lambda: window.resize(dice.randrange(900, 1500), dice.randrange(600, 900)), window.grab,
     ]  # fmt: skip
-    begun, notice, done = time.monotonic(), time.monotonic(), 0
     stalls: list[tuple[float, float, str]] = []  # how long, how long of it at work, at what
+    since = [0.0, 0.0]  # the clock and the thread's own, when what is timed now began
+
+    def begin() -> None:
+        watcher.snapshot.clear()
+        collecting.spent = 0.0
+        watcher.since, since[0], since[1] = time.monotonic(), time.monotonic(), time.thread_time()
+
+    def note(name: str) -> None:
+        """One answer of the window is over: a hand that goes on asks for the next."""
+        took, worked, watcher.since = time.monotonic() - since[0], time.thread_time() - since[1], 0.0
+        if took > STALL and waited[0] < since[0] - 0.05:
+            places = list(watcher.snapshot)
+            watcher.places.update(set(places))
+            where = places[len(places) // 2] if places else "?"
+            stalls.append((took, worked, f"{name}: {where} (collecting {collecting.spent * 1000:.0f} ms)"))
+        begin()
+
+    begun, notice, done = time.monotonic(), time.monotonic(), 0
     sizes = []
     while time.monotonic() - begun < minutes * 60:
         edit_name = dice.choice(grid_actions)
         aim()
-        watcher.snapshot.clear()
-        watcher.since, worked = time.monotonic(), time.thread_time()
+        begin()
         edit_name()
         app.processEvents()
-        took, watcher.since = time.monotonic() - watcher.since, 0.0
-        worked = time.thread_time() - worked
+        if edit_name != window.grab:
+            note(getattr(edit_name, "__name__", str(edit_name)))
+        watcher.since = 0.0
         QTest.qWait(1)
         done += 1
-        if took > STALL and edit_name != window.grab and waited[0] < time.monotonic() - took - 0.05:
-            places = list(watcher.snapshot)
-            watcher.places.update(set(places))
-            where = places[len(places) // 2] if places else "?"
-            stalls.append((took, worked, f"{getattr(edit_name, '__name__', edit_name)}: {where}"))
         if not session.folio.tables or len(session.folio.summaries) < 3 or time.monotonic() - notice > 60:
             notice = time.monotonic()
             session.adopt(demo_folio())
