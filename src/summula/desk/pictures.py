@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 
-from PyQt6.QtCore import QBuffer, QIODevice, QMimeData
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMetaType, QMimeData
 from PyQt6.QtGui import QImage, QPainter
 
 from summula.core.charts.scene import Scene
 from summula.core.composition.composition import Composition, Page, one_page
 from summula.core.handout.formats import FORMATS, Format
+from summula.core.handout.svg import svg_text
 from summula.core.refusal import Refusal
 from summula.core.theme.palettes import Palette, theme_of
 from summula.desk.application import application
 from summula.desk.theme import colour, wear, worn
 from summula.desk.widgets.painter import paint_scene
+
+PICTURE, SVG = "application/x-qt-image", "image/svg+xml"  # as Qt names a picture, as everybody names vectors
 
 
 def page_image(page: Page, scale: float = 1.0) -> QImage:
@@ -48,14 +52,27 @@ def scene_png(scene: Scene, palette: Palette, scale: float = 2.0) -> bytes:
     return _as_png(page_image(Page("", scene, "sheet"), scale))
 
 
-def picture_mime(scene: Scene, name: str) -> QMimeData:
-    """A scene as other programs take it: as a picture twice as sharp as the screen, and as SVG."""
-    from summula.core.handout.svg import svg_text
+class PictureMime(QMimeData):
+    """A scene as other programs take it: as a picture twice as sharp as the screen, and as SVG. Made when one of them
+    asks: most of what is drawn out of a window is let go before."""
 
-    data = QMimeData()
-    data.setImageData(page_image(Page(name, scene, "sheet"), 2.0))
-    data.setData("image/svg+xml", svg_text(scene, name, ground="sheet", theme=worn()).encode("utf-8"))
-    return data
+    def __init__(self, scene: Scene, name: str) -> None:
+        super().__init__()
+        theme = worn()
+        self._makers: dict[str, Callable[[], object]] = {
+            PICTURE: lambda: page_image(Page(name, scene, "sheet"), 2.0),
+            SVG: lambda: QByteArray(svg_text(scene, name, ground="sheet", theme=theme).encode("utf-8")),
+        }
+
+    def formats(self) -> list[str]:
+        return list(self._makers)
+
+    def hasFormat(self, mimetype: str | None) -> bool:
+        return mimetype in self._makers
+
+    def retrieveData(self, mimetype: str | None, preferred: QMetaType) -> object:
+        make = self._makers.get(mimetype or "")
+        return make() if make is not None else super().retrieveData(mimetype, preferred)
 
 
 def _as_png(image: QImage) -> bytes:

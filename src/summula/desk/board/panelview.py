@@ -23,7 +23,7 @@ from summula.core.charts.markwords import mark_words
 from summula.core.charts.scene import message
 from summula.core.composition.card import card, card_scene, content_area
 from summula.core.theme.typefaces import text_width
-from summula.desk.pictures import picture_mime
+from summula.desk.pictures import PictureMime
 from summula.desk.theme import colour
 from summula.desk.widgets.painter import paint_marks
 from summula.desk.widgets.sceneview import SceneView
@@ -194,7 +194,7 @@ class PanelView(QWidget):
         if self.answer is None:
             return None
         scene = card_scene(self.panel, self.answer, (self.width(), self.height()), self.frames)
-        return picture_mime(scene, self.panel_name)
+        return PictureMime(scene, self.panel_name)
 
     @property
     def panel_name(self) -> str:

@@ -45,7 +45,7 @@ from summula.desk.phrase.phrasebar import PhraseBar
 from summula.desk.phrase.phrasepopovers import open_word
 from summula.desk.phrase.popoverparts import remove_word
 from summula.desk.phrase.wordbutton import WordButton
-from summula.desk.pictures import picture_mime
+from summula.desk.pictures import PictureMime
 from summula.desk.session import Session
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.popover import Popover
@@ -381,7 +381,7 @@ class SummaryPage(QWidget):
             return cells.mime() if cells is not None else None
         scene = self.chart.scene
         name = self.summary.name if self.summary is not None else ""
-        return picture_mime(scene, name) if scene is not None else None
+        return PictureMime(scene, name) if scene is not None else None
 
     def _copied(self, cells: Cells) -> None:
         cells.put()
