@@ -178,6 +178,8 @@ def _document(page: ManualPage, thread: QThread | None = None) -> QTextDocument:
     document.setMarkdown(page.text, QTextDocument.MarkdownFeature.MarkdownDialectGitHub)
     _set_type(document)
     if thread is not None:
+        document.setTextWidth(_MEASURE)
+        document.size()  # lays it out here
         document.moveToThread(thread)
     return document
 
