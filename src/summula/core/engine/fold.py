@@ -33,6 +33,7 @@ Conditions = tuple[Condition, ...]
 Headings = tuple[Heading, ...]
 _Places: TypeAlias = "tuple[NDArray[np.intp], NDArray[np.intp] | None]"
 _PLACES: Remembered[Conditions, _Places] = Remembered("places")
+_GROUPS: Remembered[Conditions, Groups] = Remembered("groups of cells")
 _ADDED: Remembered[tuple[SumPart | None, str | None, Conditions], Levels] = Remembered("added up", most=500)
 _CHOSEN: Remembered[str, tuple[Mask, NDArray[np.intp]]] = Remembered("chosen cells", most=1)
 _CHOSEN_WEIGHTS: Remembered[str, tuple[NDArray[np.intp], dict[int, tuple[Block, Block]]]] = Remembered(
@@ -167,14 +168,25 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
     def cell_groups(self, aggregate: Aggregate, level: LevelPair) -> tuple[Groups, tuple[int, int]]:
         """For each cell its figure's place at a level pair, or -1; and the block's shape."""
         shape = self.shape(level)
+        if not self.cells.folded:  # as many cells as rows: too large to be kept
+            return self._cell_groups(aggregate, level), shape
+        finest = _GROUPS.of(self.memo, aggregate.where, lambda: self._cell_groups(aggregate, self.levels[-1]))
+        if level == self.levels[-1]:
+            return finest, shape
+        rows, columns = self.rows.node_of_finest(level[0]), self.columns.node_of_finest(level[1])
+        coarser = np.append((rows[:, None] * shape[1] + columns).ravel(), -1).astype(finest.dtype)
+        return coarser.take(finest), shape  # -1 takes the last, which is -1
+
+    def _cell_groups(self, aggregate: Aggregate, level: LevelPair) -> Groups:
+        shape = self.shape(level)
         row_nodes = self.rows.node_of_finest(level[0])[self.rows.node_of_cell]
         column_nodes = self.columns.node_of_finest(level[1])[self.columns.node_of_cell]
         kind = np.int32 if shape[0] * shape[1] < 2**31 else np.int64
-        of_cell = (row_nodes * shape[1] + column_nodes).astype(kind)
+        of_cell: Groups = (row_nodes * shape[1] + column_nodes).astype(kind)
         mask = self._selected(aggregate)
         if mask is not None:
             of_cell[~mask] = -1
-        return of_cell, shape
+        return of_cell
 
 
 def chosen_cells(cells: Cells, mask: Mask) -> NDArray[np.intp]:
