@@ -50,6 +50,11 @@ def font(size: float = 13, weight: int = 400, *, serif: bool = False, italic: bo
     return QFont(_font(size, weight, serif, italic, get_ident()))
 
 
+def shared_font(size: float, weight: int, *, serif: bool = False) -> QFont:
+    """The same, to be asked and painted with, never changed."""
+    return _font(size, weight, serif, False, get_ident())
+
+
 @lru_cache(maxsize=512)
 def _font(size: float, weight: int, serif: bool, italic: bool, thread: int) -> QFont:
     made = QFont([SERIF if serif and worn().serif_headings else SANS, FALLBACK])

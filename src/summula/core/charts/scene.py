@@ -275,9 +275,13 @@ class Scene(msgspec.Struct, frozen=True):
         the one that is `near` alone."""
         yield from _flat(self.marks, 0.0, 0.0, near, ())
 
+    def each_tagged(self) -> Iterator[Mark]:
+        """The marks that stand for a figure, in drawing order, one after the other."""
+        return (mark for mark, _, _ in self.flat() if mark.tag is not None and mark.tag.said)
+
     def tagged(self) -> list[Mark]:
-        """The marks that stand for a figure, in drawing order."""
-        return [mark for mark, _, _ in self.flat() if mark.tag is not None and mark.tag.said]
+        """All of them."""
+        return list(self.each_tagged())
 
     def texts(self) -> list[str]:
         return [mark.text for mark, _, _ in self.flat() if isinstance(mark, Text)]

@@ -38,7 +38,10 @@ from summula.core.charts.scene import (
     Wedge,
 )
 from summula.core.theme.typefaces import text_width
-from summula.desk.theme import colour, font, worn
+from summula.desk.theme import colour, font, shared_font, worn
+
+# Named once: they are asked hundreds of times a picture, and an enumeration's members are looked up slowly.
+_SMOOTH, _NO_PEN = QPainter.RenderHint.Antialiasing, Qt.PenStyle.NoPen
 
 
 @lru_cache(maxsize=24)
@@ -110,8 +113,8 @@ def _mark(painter: QPainter, mark: Mark, ground: str) -> None:
 
 
 def _wedge(painter: QPainter, mark: Wedge, ground: str) -> None:
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setRenderHint(_SMOOTH, True)
+    painter.setPen(_NO_PEN)
     painter.setBrush(_colour(mark.ink, ground))
     # Qt's angles are degrees, against the clock from three o'clock.
     start, length = 90.0 - 360.0 * mark.start, -360.0 * (mark.stop - mark.start)
@@ -144,11 +147,11 @@ def _colour(ink: Ink, ground: str) -> QColor:
 def _box(painter: QPainter, mark: Box, ground: str) -> None:
     area = QRectF(mark.x, mark.y, mark.width, mark.height)
     if not mark.radius and mark.edge is None:  # sharp edges: painted without smoothing
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.setRenderHint(_SMOOTH, False)
         painter.fillRect(area, _colour(mark.ink, ground))
         return
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-    painter.setPen(QPen(_colour(mark.edge, ground), 1) if mark.edge is not None else Qt.PenStyle.NoPen)
+    painter.setRenderHint(_SMOOTH, True)
+    painter.setPen(QPen(_colour(mark.edge, ground), 1) if mark.edge is not None else _NO_PEN)
     painter.setBrush(_colour(mark.ink, ground))
     painter.drawRoundedRect(area, mark.radius, mark.radius)
 
@@ -176,8 +179,8 @@ def _laid_out(text: str, size: float, weight: int, serif: bool) -> _LaidOut:
 
 def _text(painter: QPainter, mark: Text, ground: str) -> None:
     serif = mark.serif and worn().serif_headings
-    painter.setFont(font(mark.size, mark.weight, serif=serif))
-    painter.setPen(_colour(mark.ink, ground))
+    painter.setFont(shared_font(mark.size, mark.weight, serif=serif))
+    painter.setPen(colour(mark.ink.token, mark.ink.strength, ground))
     x = mark.x
     if mark.align != "left":
         width = text_width(mark.text, mark.size, mark.weight, serif)
@@ -202,7 +205,7 @@ def _pen(rgb: int, width: float, *, dashed: bool, flat: bool) -> QPen:
 def _line(painter: QPainter, mark: Line, ground: str) -> None:
     points, ink = mark.points, mark.ink
     straight = len(points) == 2 and (points[0][0] == points[1][0] or points[0][1] == points[1][1])
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, not straight)
+    painter.setRenderHint(_SMOOTH, not straight)
     flat = straight or mark.dashed
     painter.setPen(_pen(_colour(ink, ground).rgb(), mark.width, dashed=mark.dashed, flat=flat))
     if len(points) == 2:
@@ -220,16 +223,16 @@ _LONG, _PIECE = 40, 3  # points: a long thick line is one shape to Qt, filled in
 
 
 def _fill(painter: QPainter, points: tuple[XY, ...], ink: Ink, ground: str) -> None:
-    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setPen(_NO_PEN)
     painter.setBrush(_colour(ink, ground))
     corners = [QPointF(x, y) for x, y in points]
     half = len(corners) // 2
     upper, lower = corners[:half], corners[: half - 1 : -1]
     if len(corners) <= _MANY_CORNERS or any(one.x() != other.x() for one, other in zip(upper, lower, strict=False)):
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        painter.setRenderHint(_SMOOTH, True)
         painter.drawPolygon(QPolygonF(corners))
         return
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)  # its pieces leave no seams so
+    painter.setRenderHint(_SMOOTH, False)  # its pieces leave no seams so
     for at in range(0, half - 1, _PIECE_CORNERS):
         piece = slice(at, at + _PIECE_CORNERS + 1)
         painter.drawPolygon(QPolygonF([*upper[piece], *reversed(lower[piece])]))
@@ -242,7 +245,7 @@ def _path(painter: QPainter, mark: Path, ground: str) -> None:
     path = QPainterPath(QPointF(*mark.start))
     for first, second, end in mark.pieces:
         path.cubicTo(QPointF(*first), QPointF(*second), QPointF(*end))
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.setRenderHint(_SMOOTH, True)
     painter.strokePath(path, QPen(_colour(mark.ink, ground), mark.width))
 
 
@@ -250,7 +253,7 @@ def _points(painter: QPainter, points: list[Point], ground: str) -> None:
     """Points of one look, thousands in one call. Full ones are the round ends of lines that go nowhere; of hollow ones
     that would cover each other to the pixel, one is painted."""
     look, radius = points[0], points[0].radius
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.setRenderHint(_SMOOTH, True)
     ink = _colour(look.ink, ground)
     if not look.hollow:
         painter.setPen(QPen(ink, 2 * radius, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
@@ -286,7 +289,7 @@ def _ring(ink: int, ground: int, radius: float, along: int, down: int) -> QImage
     image = QImage(2 * half + 1, 2 * half + 1, QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(Qt.GlobalColor.transparent)
     painter = QPainter(image)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.setRenderHint(_SMOOTH, True)
     _draw_rings(painter, QColor(ink), QColor(ground), radius, [QPointF(half + along / 4, half + down / 4)])
     painter.end()
     return image

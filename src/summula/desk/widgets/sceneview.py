@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import islice
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QVariantAnimation, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
@@ -17,6 +18,7 @@ from summula.desk.theme import colour
 from summula.desk.widgets.painter import paint_scene
 
 _GLIDE = 140  # ms
+_SPOKEN = 24  # marks whose words describe a picture as a whole
 _DRAWN = 6  # pixels that a press must move to be drawn over members
 _BESIDE = 14.0  # pixels from the middle of names that count as beside them
 MakeScene = Callable[[Canvas], Scene]
@@ -84,7 +86,8 @@ class SceneView(QWidget):
         """What is shown, drawn when it is first looked at: laying out a page changes sizes more than once."""
         if self._drawn is None and self._make is not None:
             self._drawn = self._make(Canvas(self.width(), self.height()))
-            figures = [tag_words(mark).replace("\n", ": ") for mark in self._drawn.tagged()[:24]]
+            first = islice(self._drawn.each_tagged(), _SPOKEN)
+            figures = [tag_words(mark).replace("\n", ": ") for mark in first]
             self.setAccessibleDescription("; ".join(figures))
         return self._drawn
 
@@ -112,7 +115,6 @@ class SceneView(QWidget):
         painter = QPainter(self)
         share = self._gliding.currentValue()
         paint_scene(painter, scene if self._before is None else between(self._before, scene, float(share or 0.0)))
-        tagged = scene.tagged()
         if self._hovered is not None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -126,6 +128,7 @@ class SceneView(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
             painter.setPen(QPen(colour("plum"), 1.6))
+            tagged = scene.tagged() if self._at is not None else []
             if self._at is not None and self._at < len(tagged):
                 painter.drawRoundedRect(_rect(bounds(tagged[self._at], text_width)).adjusted(-3, -3, 3, 3), 3, 3)
             else:
