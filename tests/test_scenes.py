@@ -285,3 +285,21 @@ def test_what_suits_comes_first_and_marks_are_met() -> None:
     point = scene.tagged()[0]
     met = mark_at(scene, point.x, point.y, text_width)  # type: ignore[union-attr]
     assert met is not None and met.tag == point.tag
+
+
+def test_thousands_of_members_either_way_are_cut_or_refused_in_words() -> None:
+    """A code that every row has its own of, dropped on the wrong place: never a picture of thousands of slivers."""
+    rows = pl.DataFrame({"No": [f"N{at:05}" for at in range(9_000)], "Kind": ["a", "b", "c"] * 3_000, "Fee": [1.5] * 9_000})
+    table = table_from_frame("Many", rows, {"No": "category"})
+    for form, places in [(form, places) for form in FORMS for places in ("by Kind across No", "by No across Kind", "by No", "across No")]:
+        phrase = parse(f"show sum of Fee {places} drawn as {form}", Vocabulary(table)) if not why_not_of(form, places, table) else None
+        if phrase is None:
+            continue
+        scene = draw(chart_of(answer(phrase, table), table), Canvas(900, 600))
+        assert len(list(scene.flat())) < 3_500
+        if places == "by Kind across No" and form != "grid":
+            assert any("keep the top few" in text for text in [" ".join(scene.texts())]), form
+
+
+def why_not_of(form: Form, places: str, table: Table) -> str:
+    return why_not(parse(f"show sum of Fee {places}", Vocabulary(table)), form)

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
+from summula.core.boards.board import Board
 from summula.desk.filewriting import FileWriting
 from summula.desk.frame.margin import Margin
 from summula.desk.frame.statusline import StatusLine
@@ -72,7 +73,8 @@ class Asides:
         if page is None:
             return
         size = self._size()
-        subject = Subject(panel_alone(page[1], panel_id), "This panel") if panel_id else Subject(page[1])
+        board = self.session.page_of(Board) if panel_id else None
+        subject = Subject(page[1]) if board is None else Subject(panel_alone(board, panel_id), "This panel")
         self._turn(self.handing_out)
         self.handing_out.show_subject(subject, size, way)
 

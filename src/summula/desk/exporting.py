@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from summula.core.boards.board import Board
 from summula.core.boards.playing import Play, playable
 from summula.core.engine.grid import Grid
-from summula.core.folio.model import Folio
+from summula.core.folio.model import Folio, Summary
 from summula.core.handout.formats import Figures, Format
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
@@ -64,10 +64,8 @@ class Exporting:
 
     def can_step(self) -> bool:
         """Whether the page in view is a board that can be played."""
-        page = self.session.page()
-        if page is None or page[0] != "board" or self.session.snapshot is not None:
-            return False
-        return self._play(page[1]) is not None
+        board = self.session.page_of(Board)
+        return board is not None and self.session.snapshot is None and self._play(board) is not None
 
     def _play(self, board: Board) -> Play | None:
         held = self.session.board_state.play
@@ -77,12 +75,12 @@ class Exporting:
         """Ask where to, and write the board there at each step of play, a file each."""
         from summula.core.handout.played import played_pages, step_places
 
-        page = self.session.page()
-        play = self._play(page[1]) if page is not None else None
+        board = self.session.page_of(Board)
+        play = self._play(board) if board is not None else None
         name = self._ask_place(way) if play is not None else ""
-        if not name or page is None or play is None:
+        if not name or board is None or play is None:
             return
-        board, folio, size = page[1], self.session.folio, self.size()
+        folio, size = self.session.folio, self.size()
         tables = {entry.id: self.session.table(entry.id) for entry in folio.tables}
         try:
             places = step_places(Path(name), play.steps)
@@ -106,9 +104,9 @@ class Exporting:
             return partial(_composed, page[1], folio, tables, way, self.size())
         if way.takes == "board":
             return partial(self._board_content, page[1], folio, self.size())
-        if grid is None:
+        summary = self.session.page_of(Summary)
+        if grid is None or summary is None:
             return None
-        summary = page[1]
         figures = Figures(grid, summary.name, print_phrase(summary.phrase), folio.look_of(summary))
         return lambda: figures
 

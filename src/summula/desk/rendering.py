@@ -9,10 +9,10 @@ from summula.core.boards.board import Board
 from summula.core.boards.playing import PlayPart, playable
 from summula.core.charts.scene import XY, Scene
 from summula.core.composition.composition import Composition
+from summula.core.folio.model import AnyPage
 from summula.core.folio.opened import Opened
 from summula.core.handout.boardcontent import panel_called
 from summula.core.handout.formats import format_for
-from summula.core.handout.narrowing import AnyPage
 from summula.core.handout.order import Order, content_of, handed_out
 from summula.core.handout.pages import page_named
 from summula.core.handout.place import put_in_place

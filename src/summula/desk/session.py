@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, TypeVar
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -20,8 +20,10 @@ from summula.core.folio.change import Change, change_between
 from summula.core.folio.history import History
 from summula.core.folio.model import (
     SUFFIX,
+    AnyPage,
     Folio,
     Summary,
+    TableEntry,
     free_name,
     taken_id,
     with_board,
@@ -46,6 +48,8 @@ from summula.desk.work import QUICK_ROWS
 if TYPE_CHECKING:
     from summula.core.folio.openlock import OpenLock
     from summula.desk.tablework import TableWork
+
+P = TypeVar("P", TableEntry, Summary, Board)
 
 
 def warm_up() -> None:
@@ -312,12 +316,17 @@ class Session(QObject):
         self.board_state = state
         self.page_changed.emit()
 
-    def page(self) -> tuple[str, Any] | None:
+    def page(self) -> tuple[str, AnyPage] | None:
         """The page in view as (kind, value), or None in an empty folio."""
         for kind, page in self.folio.pages():
             if page.id == self.page_id:
                 return kind, page
         return None
+
+    def page_of(self, kind: type[P]) -> P | None:
+        """The page in view, where it is of a kind."""
+        page = self.page()
+        return page[1] if page is not None and isinstance(page[1], kind) else None
 
     def set_phrase(self, summary: Summary, phrase: Phrase, edit_name: str) -> None:
         measures = carried(summary.measures, summary.phrase, phrase)
@@ -400,22 +409,17 @@ class Session(QObject):
     def default_table(self) -> str:
         """The table that the page in view is about."""
         page = self.page()
-        if page is not None:
-            kind, value = page
-            if kind == "table":
-                return str(value.id)
-            if kind == "summary":
-                return str(value.table)
-            for slicer in value.slicers:
-                return str(slicer.table)
-            for panel in value.panels:
-                found = self.reckoning(value)
-                try:
-                    table_id = found.table_of(panel)
-                except KeyError:
-                    continue
-                if table_id:
-                    return table_id
+        match page[1] if page is not None else None:
+            case TableEntry(id=found) | Summary(table=found):
+                return found
+            case Board() as board:
+                reckoning, asked = self.reckoning(board), Asked(self.folio.phrases())
+                shown = [reckoning.table_of(panel) for panel in board.panels if is_known(panel, asked)]
+                about = [each for each in (*(slicer.table for slicer in board.slicers), *shown) if each]
+                if about:
+                    return about[0]
+            case None:
+                pass
         return self.folio.tables[0].id if self.folio.tables else ""
 
     def refuse(self, refusal: Refusal) -> None:

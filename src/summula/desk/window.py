@@ -6,7 +6,7 @@ import importlib
 from collections.abc import Callable
 from functools import cached_property, partial
 from pathlib import Path
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING, TypeVar, assert_never
 
 from PyQt6.QtCore import QMimeData, QPoint, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDrag, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QResizeEvent
@@ -478,19 +478,23 @@ class Window(QMainWindow):
         )
         if not isinstance(value, Board):
             self.status.clear.hide()
-        if isinstance(value, TableEntry):
-            self.table_page.show_table(value)  # before it is seen: what is hidden is laid out once
-            self.pages.setCurrentWidget(self.table_page)
-        elif isinstance(value, Summary):
-            self.summary_page.show_summary(value)
-            self.pages.setCurrentWidget(self.summary_page)
-        elif isinstance(value, Board):
-            self.pages.setCurrentWidget(self.board_page)
-            self.status.select("")
-            self.board_page.show_board(value)
-        else:
-            self.pages.setCurrentWidget(self.empty)
-            self.status.say("Nothing is open")
+        self.contents.setVisible(value is not None)
+        match value:
+            case TableEntry():
+                self.table_page.show_table(value)  # before it is seen: what is hidden is laid out once
+                self.pages.setCurrentWidget(self.table_page)
+            case Summary():
+                self.summary_page.show_summary(value)
+                self.pages.setCurrentWidget(self.summary_page)
+            case Board():
+                self.pages.setCurrentWidget(self.board_page)
+                self.status.select("")
+                self.board_page.show_board(value)
+            case None:
+                self.pages.setCurrentWidget(self.empty)
+                self.status.say("Nothing is open")
+            case _:
+                assert_never(value)
 
 
 def _holds_cells(mime: QMimeData) -> bool:

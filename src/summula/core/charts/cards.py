@@ -83,7 +83,7 @@ def _card(
         marks.append(inside(found, x + wide - _PAD - side, y + _PAD, side))
         wide, room = wide - side - 6, room - side - 6
     if cat.path:
-        ink = member_ink(axis.headings[-1], cat.path[-1], axis.members[-1], chart.look.inks)
+        ink = member_ink(axis, cat.path[-1], chart.look.inks)
         marks.append(Box(start, y + _PAD + 2, 8, 8, ink if strong else ink.pale()))
         start += 13
     name = fitted(cat.name, x + wide - _PAD - start, _NAME, 600, canvas.text_width)

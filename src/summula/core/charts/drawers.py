@@ -256,11 +256,17 @@ def draw_one(chart: Chart, canvas: Canvas) -> Scene:
     return settled(DRAWERS[chart.form].draw(chart, canvas), canvas.text_width)
 
 
+_MOST_SERIES = 400  # lines, slices of a stack
+
+
 def _why_not_these(grid: Grid, form: Form) -> str:
     """Why an answer cannot be drawn in a form, though its phrase could; empty when it can."""
     needs, finest = FORMS[form], grid.values[grid.finest]
     if needs.most_marks and finest.size > needs.most_marks:
         return f"{finest.size:,} marks are too many to read: keep the top few, or use a coarser heading"
+    across = grid.columns.levels[-1].size
+    if form != "grid" and across > _MOST_SERIES:  # where what stands along is cut, what stands across is not
+        return f"{across:,} members across are more than can be told apart: swap by and across, or keep the top few"
     if needs.one_sign and bool(np.any(finest < 0)):
         instead = "columns" if needs.headings else "stacked columns or lines"
         shows = "show" if form.endswith("s") else "shows"

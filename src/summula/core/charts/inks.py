@@ -5,10 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from functools import lru_cache
+from typing import NamedTuple
 
 from summula.core.charts.scene import Ink
+from summula.core.engine.axis import Axis
 from summula.core.fields.heading import DatePart, Heading, Member, Others
 from summula.core.fields.labels import label_of
+from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Struct
 from summula.core.theme.tokens import SERIES, SHADES
 
@@ -43,22 +46,37 @@ def with_ink(own: tuple[MemberInk, ...], heading: Heading, member: Member, ink: 
     return rest if ink is None else (*rest, MemberInk(heading.field, label, ink, heading.part))
 
 
-def member_ink(heading: Heading, member: Member, members: tuple[Member, ...], own: tuple[MemberInk, ...] = ()) -> Ink:
-    """A member's ink: the one it was given for good; else by its place in the heading's own order. A year's hue goes by
-    the year itself, so that a new year changes no other's; its shade tells it from one eight years away."""
+class _Places(NamedTuple):
+    """Where members stand in their heading's own order, and the latest of them that is a year."""
+
+    at: dict[Member, int]
+    latest: int
+
+
+_PLACES: Remembered[int, _Places] = Remembered("places of members")  # of an axis, by depth: some have thousands
+
+
+def _places(members: tuple[Member, ...]) -> _Places:
+    years = [each for each in members if isinstance(each, int)]
+    return _Places({each: at for at, each in reversed(list(enumerate(members)))}, max(years, default=0))
+
+
+def member_ink(axis: Axis, member: Member, own: tuple[MemberInk, ...] = ()) -> Ink:
+    """The ink of a member of an axis' innermost heading: the one it was given for good; else by its place in the
+    heading's own order. A year's hue goes by the year itself, so that a new year changes no other's; its shade tells it
+    from one eight years away."""
+    heading, members = axis.headings[-1], axis.members[-1]
     if own:
         given = _known(own).get((heading.field, heading.part, label_of(heading, member)))
         if given is not None:
             return given
     if isinstance(member, Others) or member is None:
         return Ink("muted", 0.6)
+    places = _PLACES.of(axis.memo, axis.depth, lambda: _places(members))
     if heading.part in ("year", "fiscal year") and isinstance(member, int):
-        years = [each for each in members if isinstance(each, int)] or [member]
-        return Ink(f"series {-(member + 7) % SERIES + SERIES * ((max(years) - member) // SERIES % SHADES)}")
-    try:
-        return numbered(members.index(member))
-    except ValueError:
-        return numbered(0)
+        latest = places.latest or member
+        return Ink(f"series {-(member + 7) % SERIES + SERIES * ((latest - member) // SERIES % SHADES)}")
+    return numbered(places.at.get(member, 0))
 
 
 def by_rank(figures: Sequence[float]) -> list[Ink]:

@@ -154,7 +154,7 @@ def _entries(parts: list[Part], told: Told) -> list[Series]:
             axis = part.chart.grid.rows
             for cat in plotted(part.chart).cats:
                 if axis.headings and cat.node >= 0:
-                    ink = member_ink(axis.headings[-1], cat.path[-1], axis.members[-1], part.chart.look.inks)
+                    ink = member_ink(axis, cat.path[-1], part.chart.look.inks)
                     seen.setdefault(cat.name, Series(0, 0, (), cat.label, ink))
         return list(seen.values())
     return []

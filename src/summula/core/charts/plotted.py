@@ -293,10 +293,7 @@ def inks(shown: Plotted, by: str = "") -> list[list[Ink]]:
         return [[by_sign(figure) for figure in line] for line in shown.figures]
     if by == "member" and single:
         axis, given = shown.chart.grid.rows, shown.chart.look.inks
-        return [
-            [Ink("muted") if cat.total else member_ink(axis.headings[-1], cat.path[-1], axis.members[-1], given)]
-            for cat in shown.cats
-        ]
+        return [[Ink("muted") if cat.total else member_ink(axis, cat.path[-1], given)] for cat in shown.cats]
     if by in ("order", "size"):
         graded = by_rank if by == "order" else by_size
         columns = [graded([line[at] for line in shown.figures]) for at in range(len(shown.series))]

@@ -127,7 +127,7 @@ def across_series(grid: Grid, own: tuple[MemberInk, ...] = ()) -> list[Series]:
     for node in range(axis.levels[axis.depth].size):
         path = axis.path(axis.depth, node)
         label = " · ".join(label_of(heading, member) for heading, member in zip(axis.headings, path, strict=True))
-        found.append(Series(node, 0, path, label, member_ink(axis.headings[-1], path[-1], axis.members[-1], own)))
+        found.append(Series(node, 0, path, label, member_ink(axis, path[-1], own)))
     return found
 
 

@@ -87,10 +87,7 @@ def _series(grid: Grid, own: tuple[MemberInk, ...]) -> tuple[Series, ...]:
         path = axis.path(axis.depth, node)
         labels = [label_of(h, m) for h, m in zip(axis.headings, path, strict=True)]
         for measure, each in enumerate(grid.phrase.measures):
-            if several or not path:
-                ink = numbered(len(found))
-            else:
-                ink = member_ink(axis.headings[-1], path[-1], axis.members[-1], own)
+            ink = numbered(len(found)) if several or not path else member_ink(axis, path[-1], own)
             name = [short_name(each, grid.names[measure])] if several or not labels else []
             found.append(Series(node, measure, path, " · ".join(labels + name), ink, pairs(axis, path)))
     return tuple(found)

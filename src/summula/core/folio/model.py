@@ -87,6 +87,9 @@ class Summary(Struct, frozen=True):
     style: ChartStyle = ChartStyle()
 
 
+AnyPage = TableEntry | Summary | Board
+
+
 class Folio(Struct, frozen=True):
     """Everything a person has made, apart from the rows. `next_id` numbers what is made next; `year_begins` is the
     month (1-12) with which the fiscal year begins. `inks`: those that members have for good; `palette`: how
@@ -114,7 +117,7 @@ class Folio(Struct, frozen=True):
     def board(self, board_id: str) -> Board:
         return _found(self.boards, board_id)
 
-    def pages(self) -> Iterator[tuple[Literal["table", "summary", "board"], TableEntry | Summary | Board]]:
+    def pages(self) -> Iterator[tuple[Literal["table", "summary", "board"], AnyPage]]:
         """The pages in the order of the Contents."""
         yield from (("table", each) for each in self.tables)
         yield from (("summary", each) for each in self.summaries)

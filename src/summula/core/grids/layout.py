@@ -159,16 +159,40 @@ def rows_of(
     return Rows(grid, layout, folded, heads)
 
 
-def columns_of(grid: Grid, layout: Layout = PLAIN, folded: frozenset[Labels] = frozenset()) -> list[Column]:
+class Columns(Sequence[Column]):
+    """The columns of a grid in the order they are shown, each made when it is asked for."""
+
+    def __init__(self, grid: Grid, layout: Layout, folded: frozenset[Labels]) -> None:
+        self._axis = grid.columns
+        self._own: list[int | None] = [None] if as_rows(grid, layout) else list(range(len(grid.names)))
+        before = layout.across == "before"
+        self._nodes = _ordered(grid.columns, grid.phrase, folded, before, before, heads=False)
+
+    def __len__(self) -> int:
+        return len(self._nodes.nodes) * len(self._own)
+
+    @overload
+    def __getitem__(self, at: int) -> Column: ...
+    @overload
+    def __getitem__(self, at: slice) -> list[Column]: ...
+    def __getitem__(self, at: int | slice) -> Column | list[Column]:
+        if isinstance(at, slice):
+            return [self._column(each) for each in range(*at.indices(len(self)))]
+        at = at + len(self) if at < 0 else at
+        if not 0 <= at < len(self):
+            raise IndexError(at)
+        return self._column(at)
+
+    def _column(self, at: int) -> Column:
+        place, own = divmod(at, len(self._own))
+        level, node = int(self._nodes.levels[place]), int(self._nodes.nodes[place])
+        path = path_labels(self._axis, level, node)
+        return Column(level, node, path, self._own[own], int(self._nodes.kinds[place]) == _FOLDED)
+
+
+def columns_of(grid: Grid, layout: Layout = PLAIN, folded: frozenset[Labels] = frozenset()) -> Columns:
     """The columns in the order they are shown."""
-    own: list[int | None] = [None] if as_rows(grid, layout) else list(range(len(grid.names)))
-    before = layout.across == "before"
-    nodes = _ordered(grid.columns, grid.phrase, folded, before, before, heads=False)
-    columns: list[Column] = []
-    for level, node, kind in zip(nodes.levels.tolist(), nodes.nodes.tolist(), nodes.kinds.tolist(), strict=True):
-        path = path_labels(grid.columns, level, node)
-        columns.extend(Column(level, node, path, measure, kind == _FOLDED) for measure in own)
-    return columns
+    return Columns(grid, layout, folded)
 
 
 def as_rows(grid: Grid, layout: Layout) -> bool:

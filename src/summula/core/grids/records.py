@@ -70,7 +70,7 @@ def laid_out(
 
     Exact figures are full numbers (blank: empty); otherwise they read as on screen, in `styles` (the grid's own).
     """
-    columns = columns_of(grid, layout)
+    columns = list(columns_of(grid, layout))
     titles = row_titles(grid) or [""]
     below = as_rows(grid, layout)
     labels_wide = len(titles) + below

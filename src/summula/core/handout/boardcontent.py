@@ -10,8 +10,7 @@ from msgspec.structs import replace
 from summula.core.boards.board import Board, Place, SummaryPanel
 from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.scene import XY, Scene
-from summula.core.folio.model import Folio, Summary, TableEntry
-from summula.core.handout.narrowing import AnyPage
+from summula.core.folio.model import AnyPage, Folio, Summary, TableEntry
 from summula.core.handout.pages import reckoning_of
 from summula.core.phrases.printing import print_heading
 from summula.core.refusal import Refusal, nearest

@@ -219,8 +219,7 @@ def _member_inks(shown: Plotted, theme: Theme) -> list[str]:
     axis = shown.chart.grid.rows
     if not axis.headings:
         return [_hex(shown.series[0].ink, theme)]
-    heading, members = axis.headings[-1], axis.members[-1]
-    inks = [member_ink(heading, cat.path[-1], members, shown.chart.look.inks) for cat in shown.cats if cat.path]
+    inks = [member_ink(axis, cat.path[-1], shown.chart.look.inks) for cat in shown.cats if cat.path]
     return [_hex(each, theme) for each in inks]
 
 

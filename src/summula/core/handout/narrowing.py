@@ -13,7 +13,7 @@ from summula.core.boards.echoing import sliced_by
 from summula.core.boards.panelkinds import Asked, is_known, kind_of
 from summula.core.fields.heading import Heading, Member, encode_heading
 from summula.core.fields.labels import label_of
-from summula.core.folio.model import Folio, Summary, TableEntry
+from summula.core.folio.model import AnyPage, Folio, Summary, TableEntry
 from summula.core.phrases.phrase import Condition
 from summula.core.phrases.printing import print_heading
 from summula.core.refusal import Refusal, nearest
@@ -22,7 +22,6 @@ from summula.core.slicing.slicer import Echo, ListSlicer, PeriodSlicer
 from summula.core.summaries import Vocabulary, parse
 from summula.core.tables.table import Table
 
-AnyPage = TableEntry | Summary | Board
 MOST_MEMBERS = 400  # of a heading that a page is made for each of
 _PERIOD = re.compile(r"(\d{4})(?:-(?:Q([1-4])|H([12])|(0[1-9]|1[0-2])))?$", re.ASCII | re.IGNORECASE)
 

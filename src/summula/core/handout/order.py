@@ -12,11 +12,11 @@ from summula.core.boards.linkedtables import LinkedTables
 from summula.core.charts.scene import XY, Scene
 from summula.core.composition.composition import Composition
 from summula.core.composition.paper import Paper
-from summula.core.folio.model import Folio, Summary
+from summula.core.folio.model import AnyPage, Folio, Summary
 from summula.core.handout.boardcontent import BoardContent, as_board, unwatched
 from summula.core.handout.book import compose_book
 from summula.core.handout.formats import Figures, Format
-from summula.core.handout.narrowing import AnyPage, folio_of, narrowed
+from summula.core.handout.narrowing import folio_of, narrowed
 from summula.core.handout.pages import compose_all
 from summula.core.phrases.lever import with_levers
 from summula.core.phrases.phrase import is_each_row

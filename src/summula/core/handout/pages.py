@@ -18,8 +18,7 @@ from summula.core.composition.composition import Composition, Foot
 from summula.core.composition.summarypages import compose_summary
 from summula.core.composition.tablepages import compose_table
 from summula.core.engine.answer import answer
-from summula.core.folio.model import Folio, Summary, TableEntry
-from summula.core.handout.narrowing import AnyPage
+from summula.core.folio.model import AnyPage, Folio, Summary, TableEntry
 from summula.core.phrases.lever import with_levers
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal, nearest

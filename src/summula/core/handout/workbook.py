@@ -69,7 +69,7 @@ def put_grid(
     sheet.write_string(1, 0, phrase, formats.of(font_color="#665f58"))
     titles = (row_titles(grid) or [""]) + ["Measure"] * as_rows(grid, layout)
     depth = len(titles)
-    columns = columns_of(grid, layout)
+    columns = list(columns_of(grid, layout))
     top = _heads(sheet, formats, grid, layout, columns, 3, titles)
     at = top
     for row in rows_of(grid, layout):

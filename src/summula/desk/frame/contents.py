@@ -11,6 +11,7 @@ from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
+from summula.core.boards.board import Board
 from summula.core.folio.change import Change
 from summula.core.preparation.editing import derived_fields
 from summula.core.statistics.distribution import distribution
@@ -290,9 +291,9 @@ class Contents(QWidget):
     def refresh(self) -> None:
         """Rebuild the rows when what they show has changed; else only mark the page in view."""
         session = self.session
-        page = session.page()
+        board = session.page_of(Board)
         # Of a board that is read there is more to see; for one that is made, fields are at hand.
-        read = page is not None and page[0] == "board" and bool(page[1].panels) and not session.board_state.arranging
+        read = board is not None and bool(board.panels) and not session.board_state.arranging
         narrow = self._cramped or read
         pages: list[tuple[str, str, str]] = [(kind, each.id, each.name) for kind, each in session.folio.pages()]
         rebuilt = pages != self._pages

@@ -71,7 +71,7 @@ class GridLayout:
         self.rows = rows_of(grid, layout, folded, heads=True)
         self._lines: dict[int, Row] = {}
         self.folds = grid.rows.depth > 1
-        self.columns = columns_of(grid, layout, folded_across)
+        self.columns = list(columns_of(grid, layout, folded_across))
         self.first_course = len(self.columns)
         self.columns += self._courses()
         self.names = [head_name(grid, at, self.measure_styles[at], self.styles[at]) for at in range(len(grid.names))]

@@ -31,8 +31,8 @@ class EmptyPage(QWidget):
         title.setFont(font(28, 600, serif=True))
         title.setAlignment(Qt.AlignmentFlag.AlignCenter)
         text = QLabel(
-            "Open a CSV, TSV or XLSX file, or drop one on this window.\n"
-            "Its fields are read and described; then ask it something."
+            "Open a CSV, XLSX, ODS, Parquet, JSON or SQLite file,\n"
+            "or drop one on this window.\nIts fields are read and described; then ask it something."
         )
         text.setAlignment(Qt.AlignmentFlag.AlignCenter)
         text.setFont(font(14))
@@ -78,7 +78,8 @@ class EmptyPage(QWidget):
         heading.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.recent.addWidget(heading)
         for path in folios[:_MOST]:
-            button = QPushButton(path.stem)
+            alike = sum(each.stem == path.stem for each in folios) > 1
+            button = QPushButton(f"{path.stem}, in {path.parent.name or path.parent}" if alike else path.stem)
             button.setProperty("quiet", "true")
             button.setToolTip(str(path))
             button.setAccessibleName(f"Open {path.stem}, in {path.parent}")

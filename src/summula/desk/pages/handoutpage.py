@@ -16,10 +16,10 @@ from summula.core.boards.board import Board
 from summula.core.composition.composition import Composition, Page
 from summula.core.composition.paper import SIZES, Paper
 from summula.core.fields.figures import plural
-from summula.core.folio.model import Folio, Summary, TableEntry
+from summula.core.folio.model import AnyPage, Folio, Summary, TableEntry
 from summula.core.handout.boardcontent import usual_live
 from summula.core.handout.formats import Format
-from summula.core.handout.narrowing import AnyPage, table_of
+from summula.core.handout.narrowing import table_of
 from summula.core.handout.order import Order, composed, content_of, handed_out
 from summula.core.refusal import Refusal
 from summula.core.tables.table import Table

@@ -356,9 +356,9 @@ class TablePage(QWidget):
         self.work.progressed(rows)
 
     def _not_read(self, refusal: Refusal) -> None:
-        page = self.session.page()
-        if page is not None and page[0] == "table":  # another page may be in view by now
-            self.show_table(page[1])
+        entry = self.session.page_of(TableEntry)
+        if entry is not None:  # another page may be in view by now
+            self.show_table(entry)
         self.session.refuse(refusal)
 
     # -- edits -------------------------------------------------------------------------------------------
@@ -367,9 +367,8 @@ class TablePage(QWidget):
         return self._entry()
 
     def _entry(self) -> TableEntry:
-        page = self.session.page()
-        assert page is not None
-        entry: TableEntry = page[1]
+        entry = self.session.page_of(TableEntry)
+        assert entry is not None
         return entry
 
     def make(self, step: type[Step], anchor: QWidget, field: str) -> None:

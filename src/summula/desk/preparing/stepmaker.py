@@ -30,9 +30,8 @@ class StepMaker:
         self.popover: Popover | None = None  # the one that is open, for keys and tests
 
     def _entry(self) -> TableEntry:
-        page = self.session.page()
-        assert page is not None
-        entry: TableEntry = page[1]
+        entry = self.session.page_of(TableEntry)
+        assert entry is not None
         return entry
 
     # -- a new step --------------------------------------------------------------------------------
