@@ -69,7 +69,7 @@ class FigureStyle(msgspec.Struct, frozen=True):
         if self.percent:
             return f"{sign}{_rounded(size * 100, digits)}%"
         mark = self.unit if unit else ""
-        for limit, letter in ((1e9, "bn"), (1e6, "m"), (1e4, "k")):
+        for limit, letter in ((1e9, "bn"), (1e6, "m"), (1e4 if digits > 2 else 1e3, "k")):
             if size >= limit * 0.99995:
                 scale = 1e3 if letter == "k" else limit
                 return with_unit(sign, f"{_rounded(size / scale, digits)}{letter}", mark)
