@@ -68,6 +68,11 @@ def _with_papers(document: Document) -> Document:
     return document
 
 
+def _with_dots(document: Document) -> Document:
+    """Format 6 knows one more form, setting and kind of panel; what format 5 says means the same in it."""
+    return document
+
+
 def _listed(value: Document, name: str) -> list[Document]:
     """The objects of a list; what is none of both is left for whoever checks the shape."""
     found = value.get(name)
@@ -79,6 +84,7 @@ _STEPS: dict[int, Callable[[Document], Document]] = {
     2: _with_charts,
     3: _with_labels,
     4: _with_papers,
+    5: _with_dots,
 }
 OLDEST = min(_STEPS)
 

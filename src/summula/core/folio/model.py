@@ -25,7 +25,7 @@ from summula.core.slicing.linking import Link
 from summula.core.tables.field import Field, Sensed
 from summula.core.theme.palettes import Palette
 
-FORMAT = 5
+FORMAT = 6
 SUFFIX = ".summula"
 
 
