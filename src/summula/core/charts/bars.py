@@ -25,16 +25,17 @@ _LEAST_THICK = 9.0  # pixels: a thinner bar has no figure at its end
 _NAMES = 0.38  # of the width, at most
 
 
-class _Side:
-    """What stands around bars: names at the left, a legend on top, what was left out and a note below."""
+class Side:
+    """What stands around members that go down the side: names at the left, a legend on top, what was left out and a
+    note below; between those and the members `below` pixels of the form's own."""
 
-    def __init__(self, shown: Plotted, canvas: Canvas, per_row: float) -> None:
-        chart = shown.chart
+    def __init__(self, shown: Plotted, canvas: Canvas, per_row: float, below: float = 0.0) -> None:
+        chart, self.below = shown.chart, below
         self.shown, self.canvas, self.marks = shown, canvas, list[Mark]()
         self.top, self.right = _legend(self.marks, chart, canvas, entries_of(shown))
         if colours_by_measure(chart) and chart.style.legend.place != "none":
             self.top = measure_key(self.marks, chart, canvas, self.top)
-        foot = note_at_foot(self.marks, chart, canvas)
+        foot = note_at_foot(self.marks, chart, canvas) + below
         self.rows = len(shown.cats) + (1 if shown.left_out else 0) + (0.5 if shown.has_total else 0)
         self.row = min((canvas.height - self.top - 4 - foot) / max(self.rows, 1), 40.0 * max(1.0, per_row * 0.6))
         widest = max(canvas.text_width(cat.name, _LABEL, 500) for cat in shown.cats)
@@ -70,7 +71,7 @@ class _Side:
         if self.shown.left_out:
             more = f"and {self.shown.left_out:,} more: make the panel taller, or keep the top few"
             text = fitted(more, self.canvas.width - 4, 11, 400, self.canvas.text_width)
-            self.marks.append(Text(4, end + 13, text, Ink("muted"), 11, full=more))
+            self.marks.append(Text(4, end + self.below + 13, text, Ink("muted"), 11, full=more))
         return Scene(self.canvas.width, self.canvas.height, tuple(self.marks), left_out)
 
     def references(self, place: Callable[[float], float]) -> None:
@@ -80,7 +81,8 @@ class _Side:
             x = place(each.figure)
             self.marks.append(Line(((x, self.top + 2), (x, end)), Ink("plum"), 1.3, dashed=True, part="Reference"))
             text = fitted(each.name, self.canvas.width / 2, 11, 600, self.canvas.text_width)
-            self.marks.append(Text(x, end + 12, text, Ink("plum"), 11, 600, "centre", full=each.name, part="Reference"))
+            below = end + self.below + 12
+            self.marks.append(Text(x, below, text, Ink("plum"), 11, 600, "centre", full=each.name, part="Reference"))
 
 
 def _legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: list[Series]) -> tuple[float, float]:
@@ -88,11 +90,11 @@ def _legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: list[Serie
     return (top if entries and right == canvas.width else 0.0), right
 
 
-def _fitting(chart: Chart, canvas: Canvas, per_row: Callable[[int], float]) -> Plotted:
+def fitting_members(chart: Chart, canvas: Canvas, per_row: Callable[[int], float], below: float = 0.0) -> Plotted:
     """As many members as have room; the others are told."""
     every = plotted(chart, 0)
     need = _LEAST_ROW * max(1.0, per_row(len(every.series)) * 0.7)
-    room = int((canvas.height - (26 if every.named else 4)) / need - (1.5 if chart.style.total.shown else 0))
+    room = int((canvas.height - (26 if every.named else 4) - below) / need - (1.5 if chart.style.total.shown else 0))
     count = every.left_out
     return plotted(chart, None if count <= room else max(1, room - 1), total=True)
 
@@ -100,13 +102,13 @@ def _fitting(chart: Chart, canvas: Canvas, per_row: Callable[[int], float]) -> P
 def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
     """One bar a member (a group of bars with several series), its figure at its end, its ghost behind. Measures of two
     units are each to their own scale, since every figure is said."""
-    shown = _fitting(chart, canvas, float)
+    shown = fitting_members(chart, canvas, float)
     if not shown.cats or not shown.series:
         return message(NOTHING, canvas.size)
-    side = _Side(shown, canvas, len(shown.series))
+    side = Side(shown, canvas, len(shown.series))
     which = units_of(chart)
     share, colours, marked = shares_of(shown, stacked=False), inks(shown), labelled(shown)
-    marked = marked or (frozenset() if chart.style.labels.show == "none" else _all(shown))
+    marked = marked or (frozenset() if chart.style.labels.show == "none" else all_marks(shown))
     texts = {
         (at, one): figure_text(
             chart,
@@ -178,7 +180,7 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
     return replace(side.scene(left_out, places[0](0) if negative else None), reach=tuple(reach))
 
 
-def _all(shown: Plotted) -> frozenset[tuple[int, int]]:
+def all_marks(shown: Plotted) -> frozenset[tuple[int, int]]:
     if shown.chart.style.labels.show != "best":
         return frozenset()
     return frozenset((at, which) for at in range(len(shown.cats)) for which in range(len(shown.series)))
@@ -195,10 +197,10 @@ def draw_share_bars(chart: Chart, canvas: Canvas) -> Scene:
 
 
 def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
-    shown = _fitting(chart, canvas, lambda _: 1.0)
+    shown = fitting_members(chart, canvas, lambda _: 1.0)
     if not shown.cats or not shown.series:
         return message(NOTHING, canvas.size)
-    side = _Side(shown, canvas, 1.0)
+    side = Side(shown, canvas, 1.0)
     lengths = [stacked(shares(line) if as_shares else line) for line in shown.figures]
     before = [math.nan] * len(shown.cats) if as_shares else shown.wholes_before()
     all_ends = [end for line in lengths for _, end in line]
