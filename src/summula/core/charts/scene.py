@@ -326,6 +326,7 @@ def wrapped(text: str, room: float, size: float, weight: int, width: TextWidth) 
 
 def fitted(text: str, room: float, size: float, weight: int, width: TextWidth) -> str:
     """The text, or its beginning with an ellipsis where it does not fit."""
+    room += 1e-6  # pixels: a room that was made for this text, and has been reckoned with since, still holds it
     if width(text, size, weight) <= room:
         return text
     low, high = 0, len(text)
