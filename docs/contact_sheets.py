@@ -33,6 +33,7 @@ FORMS: tuple[Sample, ...] = (
     ("stacked bars", "show sum of Passengers by Vessel across Weather drawn as stacked bars", {}),
     ("share columns", f"show rows by {_MONTHS} across Weather drawn as share columns", {}),
     ("share bars", "show rows by Vessel across Weather drawn as share bars", {}),
+    ("dots", 'show mean of Takings by Route across year of "Sailed on" drawn as dots', {}),
     ("lines", f'show sum of Takings by {_MONTHS} across year of "Sailed on" drawn as lines', {}),
     ("columns and lines", f"show sum of Takings and mean of {_LATE} by {_MONTHS} drawn as columns and lines", {}),
     ("areas", 'show sum of Passengers by year-month of "Sailed on" across Weather drawn as areas', {}),

@@ -17,6 +17,7 @@ from summula.core.charts.cards import draw_cards
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import draw_columns, draw_share_columns, draw_stacked_columns
 from summula.core.charts.columnslines import draw_columns_and_lines
+from summula.core.charts.dots import draw_dots
 from summula.core.charts.frame import scales_of, units_of
 from summula.core.charts.gauge import draw_gauge
 from summula.core.charts.glyphs import (
@@ -27,6 +28,7 @@ from summula.core.charts.glyphs import (
     CARDS,
     COLUMNS,
     COLUMNS_AND_LINES,
+    DOTS,
     GAUGE,
     GRID,
     HEAT_GRID,
@@ -84,6 +86,10 @@ _SCALED = (
     "words.figures", "words.members", "scale.begin", "scale.low", "scale.high", "scale.step", "scale.log",
     "scale.reversed", "scale.hidden", "scale.span", "frame.grid_lines",
 )  # fmt: skip
+_SCALED_ALONG = (
+    "scale.begin", "scale.low", "scale.high", "scale.step", "scale.log", "scale.reversed", "scale.span",
+    "frame.grid_lines",
+)  # fmt: skip
 _LINES = ("reference", "second_reference")
 _WORDS = ("words.figures", "words.members", "words.note")
 _TWO_SCALES = ("scale.second", "words.second")
@@ -130,6 +136,12 @@ DRAWERS: dict[Form, Drawer] = {
         draw_share_columns, SHARE_COLUMNS, ("total", "frame", *_ALL, *_WORDS, "labels", "colour"), reach=""
     ),
     "share bars": Drawer(draw_share_bars, SHARE_BARS, ("total", *_ALL, "labels", "colour"), reach=""),
+    "dots": Drawer(
+        draw_dots,
+        DOTS,
+        (*_LINES, "total", *_ALL, *_SCALED_ALONG, "labels", "colour"),
+        reach="figures",
+    ),
     "lines": Drawer(
         draw_lines,
         LINES,

@@ -50,6 +50,11 @@ SHARE_COLUMNS = _columns((5, 10), (9, 6), (7, 8), (11, 4))
 BARS = _bars((19,), (12,), (7,))
 STACKED_BARS = _bars((11, 8), (8, 5), (4, 4))
 SHARE_BARS = _bars((12, 8), (6, 14), (9, 11))
+DOTS: tuple[Mark, ...] = tuple(
+    mark
+    for y, (start, end) in ((3.5, (6.0, 18.0)), (9.0, (3.0, 11.0)), (14.5, (9.0, 15.0)))
+    for mark in (Line(((start, y), (end, y)), _PALE, 1.4), Point(start, y, 2.0, _MIDDLE), Point(end, y, 2.0, _FULL))
+)
 LINES: tuple[Mark, ...] = (
     Line(((1, 15), (7, 9), (13, 11), (21, 3)), _FULL, 1.6),
     Line(((1, 11), (7, 13), (13, 7), (21, 10)), _PALE, 1.6),
