@@ -246,6 +246,9 @@ def test_styles_change_what_they_say() -> None:
     ticks = scene("show rows by Pier drawn as lines", scale__low=10, scale__high=50, scale__step=20).texts()
     assert {"10", "30", "50"} & set(ticks) == {"30"} or {"20", "40"} <= set(ticks)
     assert any("%" in text for text in scene(columns, labels__says="share").texts())
+    said = [scene(columns, labels__says="share", labels__least=least).texts() for least in (0.0, 25.0, 100.0)]
+    shares = [{float(text[:-1]) for text in texts if text.endswith("%")} for texts in said]
+    assert shares[1] == {each for each in shares[0] if each >= 25} and len(shares[1]) < len(shares[0]) and not shares[2]
     assert any(text.endswith(".00") for text in scene(columns, labels__pattern="#,##0.00").texts())
     above, below = scene(columns, scale__reversed=True), scene(columns)
     assert min(mark.y for mark in above.tagged() if isinstance(mark, Box)) < min(mark.y for mark in below.tagged() if isinstance(mark, Box))

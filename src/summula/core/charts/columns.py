@@ -50,7 +50,11 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
         for at, one in marked
         if not math.isnan(shown.figures[at][one])
     }
-    if chart.style.labels.show == "best" and sum(map(bool, texts.values())) < _MOST_OF * len(texts):
+    if (
+        chart.style.labels.show == "best"
+        and chart.style.labels.least is None
+        and sum(map(bool, texts.values())) < _MOST_OF * len(texts)
+    ):
         texts = {}  # a few figures here and there would look chosen
     left_out = 0
     first, wide = side_by_side(len(shown.series), step, _filled(chart, 0.72))

@@ -34,8 +34,11 @@ def figure_text(
     says: str = "",
 ) -> str:
     """What a mark says of its `name`, figure and share, in less figures where the room is small; empty where even that
-    is too wide. `best`: what suits the form; `says` overrules what the style says."""
+    is too wide, or the share smaller than the style asks for. `best`: what suits the form; `says` overrules what the
+    style says."""
     style, labels = chart.styles[measure], chart.style.labels
+    if labels.least is not None and abs(share) * 100 < labels.least:  # a share that is not known is below nothing
+        return ""
     if labels.pattern:
         style = styled(style, MeasureStyle(labels.pattern))
     for digits in (3, 2):

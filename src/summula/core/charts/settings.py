@@ -106,6 +106,10 @@ SETTINGS: tuple[Setting, ...] = (
     ),
     Setting("labels.pattern", "Figures on marks", "Pattern", "pattern", "How they are written, such as #,##0.0."),
     Setting(
+        "labels.least", "Figures on marks", "None below", "number",
+        "Marks with a smaller share of their whole carry none; in percent.", low=0.0, high=100.0, blank=True,
+    ),
+    Setting(
         "legend.place", "Legend", "Where", "choice", "Where the names of the series stand.",
         (("best", "where they are read best"), ("top", "on top"), ("right", "at the right"), ("none", "nowhere")),
     ),

@@ -32,7 +32,7 @@ Said = Literal["", "value", "share", "name", "name value", "name share", "value 
 class Labels(Struct, frozen=True):
     """Figures on marks. `says` empty: what suits the form; `joined`: what stands between name, value and share.
     `members`: the labels of the chosen ones, with semicolons between. `pattern` is a CLDR number pattern, empty for the
-    measure's own."""
+    measure's own. Marks with less than `least` percent of their whole carry none."""
 
     show: Literal["best", "all", "ends", "strong", "members", "none"] = "best"
     members: str = ""
@@ -40,6 +40,7 @@ class Labels(Struct, frozen=True):
     joined: str = " · "
     place: Literal["best", "inside", "outside"] = "best"
     pattern: str = ""
+    least: float | None = None
 
 
 class Legend(Struct, frozen=True):
