@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QPlainTextEdit, QPushButton
 
 from summula.core.arrays import np
 from summula.core.boards import Reckoning
-from summula.core.boards.board import Board, NotePanel
+from summula.core.boards.board import Board, NotePanel, SourcesPanel
 from summula.core.boards.panelkinds import PANEL_KINDS, kind_of
 from summula.core.charts.places import bounds
 from summula.core.folio import Opened
@@ -146,6 +146,10 @@ def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:
     QTest.qWait(10)
     scene = window.board_page.panels[note.id].view.scene
     assert scene is not None and scene.texts() == ["Fog in March.", "Fewer sailings."]
+    press("Sources")
+    QTest.qWait(10)
+    told = next(view for view in window.board_page.panels.values() if isinstance(view.panel, SourcesPanel)).view.scene
+    assert told is not None and "24,285 rows" in " ".join(told.texts()) and "targets" not in " ".join(told.texts())
     assert set(EDITORS) == set(PANEL_KINDS) and all(kind_of(each).word for each in session.folio.board("b8").panels)
 
 

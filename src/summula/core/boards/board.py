@@ -120,7 +120,26 @@ class FramePanel(Struct, frozen=True, tag="frame"):
     locked: bool = False
 
 
-Panel = SummaryPanel | KeyFigurePanel | NotePanel | LeverPanel | SlicerPanel | PicturePanel | RulePanel | FramePanel
+class SourcesPanel(Struct, frozen=True, tag="sources"):
+    """What the board's figures come from: its tables, how many rows they have, and when these were read."""
+
+    id: str
+    place: Place
+    title: str = ""
+    locked: bool = False
+
+
+Panel = (
+    SummaryPanel
+    | KeyFigurePanel
+    | NotePanel
+    | LeverPanel
+    | SlicerPanel
+    | PicturePanel
+    | RulePanel
+    | FramePanel
+    | SourcesPanel
+)
 Frames = Literal["card", "line", "none"]
 
 

@@ -3,6 +3,7 @@ are not fetched: a link is its words."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING
@@ -45,6 +46,11 @@ def check_note(panel: NotePanel, tables: set[str]) -> None:
         raise Refusal("a note is longer than anybody reads", f"at most {_MOST:,} letters")
     if panel.table and panel.table not in tables:
         raise Refusal("its table is missing", "choose another")
+
+
+def plain_words(text: str) -> str:
+    """Words as they are, whatever signs of CommonMark they have."""
+    return re.sub(r"([!-/:-@\[-`{-~])", r"\\\1", " ".join(text.split()))
 
 
 @lru_cache(maxsize=256)

@@ -9,6 +9,7 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.boards.board import (
+    Board,
     FramePanel,
     KeyFigurePanel,
     LeverPanel,
@@ -17,13 +18,14 @@ from summula.core.boards.board import (
     PicturePanel,
     RulePanel,
     SlicerPanel,
+    SourcesPanel,
     SummaryPanel,
 )
 from summula.core.boards.contradiction import at_odds, left_out_by
 from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
 from summula.core.boards.linkedtables import LinkedTables
 from summula.core.boards.livefigures import LiveRows, is_live, live_dimensions, said, with_live_words
-from summula.core.boards.notetext import check_note, note_scene
+from summula.core.boards.notetext import check_note, note_scene, plain_words
 from summula.core.boards.plainscenes import lever_scene, picture_scene, rule_scene
 from summula.core.charts import draw
 from summula.core.charts.chart import PLAIN, Canvas, Chart, SummaryLook, chart_of
@@ -35,6 +37,7 @@ from summula.core.engine.aligning import aligned
 from summula.core.engine.answer import answer, dimensions_of, with_defaults
 from summula.core.engine.cells import Cells, Dimension
 from summula.core.engine.grid import Grid
+from summula.core.fields.figures import plural
 from summula.core.memory import Remembered
 from summula.core.phrases.fitting import adds_up
 from summula.core.phrases.forms import FORMS
@@ -53,7 +56,8 @@ OVERRULED = ("words", "labels", "legend", "emphasis")  # what a panel may say of
 
 class Asked(msgspec.Struct, frozen=True, eq=False):
     """What panels are answered from, beside the rows: phrases by summary (with its table's id), their looks, levers,
-    when the rows of each table were read; the `tables` by id, and all `slicers` of the board that move the panel."""
+    when the rows of each table were read; the `tables` by id, the panel's `board`, and all `slicers` of it that move
+    the panel."""
 
     phrases: Mapping[str, tuple[str, Phrase]]
     looks: Mapping[str, SummaryLook] = {}
@@ -63,6 +67,7 @@ class Asked(msgspec.Struct, frozen=True, eq=False):
     pictures: tuple[FolioPicture, ...] = ()
     tables: Mapping[str, Table] = {}
     slicers: tuple[Narrowing, ...] = ()
+    board: Board | None = None
 
     def others(self, home: str, *, echo: bool = False) -> LinkedTables:
         """The tables linked to one, under the slicers of the board; under what echoes as well with `echo`."""
@@ -354,6 +359,28 @@ def _picture_of(panel: PicturePanel, asked: Asked) -> tuple[FolioPicture, float]
     return None if found is None else (found, panel.strength)
 
 
+def _sources(asked: Asked) -> tuple[tuple[str, int, str], ...]:
+    """Of each table that the board asks: its name, how many rows it has, and when they were read."""
+    about, names = set(asked.tables), set[str]()
+    if asked.board is not None:
+        known = [panel for panel in asked.board.panels if is_known(panel, asked)]
+        about = {slicer.table for slicer in asked.board.slicers}
+        about |= {kind_of(panel).table_of(panel, asked) for panel in known}
+        phrases = [kind_of(panel).phrase(panel, asked) for panel in known]
+        measures = [measure for phrase in phrases if phrase is not None for measure in figures_shown(phrase)]
+        names = {linked.table for measure in measures for linked in linked_in(measure.calculation)}
+    shown = [(key, table) for key, table in asked.tables.items() if key in about or table.name in names]
+    return tuple((table.name, table.rows, asked.read_at.get(key, "")) for key, table in shown)
+
+
+def _sources_answer(panel: SourcesPanel, asked: Asked) -> PanelAnswer:
+    lines = [
+        f"**{plain_words(name)}**: {plural(rows, 'row')}{f', read {read_at}' if read_at else ''}"
+        for name, rows, read_at in _sources(asked)
+    ]
+    return PanelAnswer(words="\n\n".join(lines) or "Nothing on this board asks a table yet")
+
+
 PANEL_KINDS: dict[type, PanelKind] = {
     SummaryPanel: PanelKind(
         "summary", titled=True, size=(12, 9), smallest=(3, 3),
@@ -405,6 +432,10 @@ PANEL_KINDS: dict[type, PanelKind] = {
         "line", (12, 1), smallest=(1, 1), titled=False, framed=False, behind=True,
         answer=lambda panel, asked: PanelAnswer(rule="upright" if panel.upright else "level"),
         scene=lambda answer, canvas: rule_scene(answer.rule, canvas),
+    ),
+    SourcesPanel: _plain(
+        "sources", (6, 4), titled=True, content=lambda panel, asked: (panel, _sources(asked)), answer=_sources_answer,
+        scene=lambda answer, canvas: note_scene(answer.words, canvas),
     ),
     FramePanel: _plain("framed area", (12, 10), titled=True, behind=True),
 }  # fmt: skip

@@ -95,7 +95,8 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
             home, phrase = self.phrases[summary]
             echo = choice_by(board, panel.id, home, headings_picked(phrase)) or echo
         moving = tuple(each for each in board.slicers if panel.id not in each.spares)
-        asked = msgspec.structs.replace(self.asked, slicers=(*moving, *([echo] if echo is not None else [])))
+        heard_of = [echo] if echo is not None else []
+        asked = msgspec.structs.replace(self.asked, slicers=(*moving, *heard_of), board=board)
         try:
             table_id = kind.table_of(panel, asked)
             folded = self.fold_of(board, table_id) if table_id else None

@@ -21,6 +21,7 @@ from summula.core.boards.board import (
     Place,
     RulePanel,
     SlicerPanel,
+    SourcesPanel,
     SummaryPanel,
 )
 from summula.core.boards.panelkinds import PANEL_KINDS, kind_of
@@ -282,6 +283,10 @@ EDITORS: dict[type, PanelEditor] = {
     FramePanel: PanelEditor(
         "Framed area", lambda session, board: None,
         lambda session, folio, choice, key, place: FramePanel(key, place, "Area"), _nothing,
+    ),
+    SourcesPanel: PanelEditor(
+        "Sources", lambda session, board: None,
+        lambda session, folio, choice, key, place: SourcesPanel(key, place, "Sources"), _nothing,
     ),
 }  # fmt: skip
 
