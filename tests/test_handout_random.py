@@ -77,6 +77,7 @@ def test_figures_in_every_format_are_the_grids(case: tuple[list[dict[str, Any]],
     assert set(map(float, numbers_in(record))) >= wanted_there
 
     frame = pl.read_parquet(io.BytesIO(WAYS["parquet"].make(figures)))
+    assert pl.read_ipc(WAYS["arrow"].make(figures)).equals(frame)
     finest = {round(value, 9) for value in grid.values[grid.finest].ravel().tolist() if not math.isnan(value)}
     stored = {round(value, 9) for name in frame.columns[grid.rows.depth + grid.columns.depth :] for value in frame[name].drop_nulls().to_list()}
     assert stored <= finest and frame.height == int((grid.cell_rows[grid.finest] > 0).sum())

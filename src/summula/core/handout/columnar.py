@@ -1,17 +1,36 @@
-"""The finest figures of a grid as a Parquet table: a row for each pair of members, columns of headings and measures."""
+"""The finest figures of a grid as a table of columns, in Parquet or Arrow: a row for each pair of members, columns of
+headings and measures."""
 
 from __future__ import annotations
 
 import io
 from datetime import date
+from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
 from summula.core.engine.grid import Grid
 from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import heading_name, label_of
 
+if TYPE_CHECKING:
+    import polars as pl
+
 
 def parquet_bytes(grid: Grid) -> bytes:
+    """The table in Parquet, which is stored."""
+    packed = io.BytesIO()
+    _frame(grid).write_parquet(packed)
+    return packed.getvalue()
+
+
+def arrow_bytes(grid: Grid) -> bytes:
+    """The table in Arrow's file format, which programs lay in memory as it is."""
+    packed = io.BytesIO()
+    _frame(grid).write_ipc(packed)
+    return packed.getvalue()
+
+
+def _frame(grid: Grid) -> pl.DataFrame:
     """Members that are texts, dates, flags or whole numbers stay so; others are told by their names. Blank figures are
     null; pairs without rows are left out."""
     import polars as pl
@@ -29,9 +48,7 @@ def parquet_bytes(grid: Grid) -> bytes:
     for measure, name in enumerate(grid.names):
         figures = block[measure][rows, columns]
         series.append(pl.Series(_free(name, taken), figures, dtype=pl.Float64).fill_nan(None))
-    packed = io.BytesIO()
-    pl.DataFrame(series).write_parquet(packed)
-    return packed.getvalue()
+    return pl.DataFrame(series)
 
 
 def _plain(heading: Heading, members: list[Member]) -> list[Member]:

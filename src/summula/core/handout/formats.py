@@ -98,6 +98,12 @@ def _json(figures: Figures) -> bytes:
     return (json.dumps(record, ensure_ascii=False) + "\n").encode("utf-8")
 
 
+def _arrow(figures: Figures) -> bytes:
+    from summula.core.handout.columnar import arrow_bytes
+
+    return arrow_bytes(figures.grid)
+
+
 def _parquet(figures: Figures) -> bytes:
     from summula.core.handout.columnar import parquet_bytes
 
@@ -139,6 +145,7 @@ FORMATS: tuple[Format, ...] = (
     Format("xlsx", "XLSX", "xlsx", "figures", _xlsx),
     Format("csv", "CSV", "csv", "figures", _csv, shown=True),
     Format("parquet", "Parquet", "parquet", "figures", _parquet, hint="the finest figures, for other programs"),
+    Format("arrow", "Arrow", "arrow", "figures", _arrow, hint="the finest figures, for other programs"),
     Format("md", "Markdown", "md", "figures", _markdown, shown=True),
     Format("json", "JSON", "json", "figures", _json, shown=True),
     Format("text", "plain text", "txt", "figures", _text, shown=True),
