@@ -306,7 +306,7 @@ def test_ask_in_every_format(source: str, capsys: pytest.CaptureFixture[str], tm
         (("Tern",), (2024,)): [3.75], (("Gull",), (2025,)): [None], (("Tern",), ()): [3.75], (("Gull",), ()): [None],
         ((), (2024,)): [3.75], ((), (2025,)): [None], ((), ()): [3.75],
     }  # fmt: skip
-    assert main(["ask", source, 'show rows by "=Risk"', "--format", "csv", "--to", str(tmp_path / "o.csv")]) == 0
+    assert main(["ask", source, 'show rows by "=Risk"', "--to", str(tmp_path / "o.csv")]) == 0
     lines = list(csv.reader((tmp_path / "o.csv").open(newline="")))
     assert lines == [["'=Risk", "rows"], ["'=1+1", "1"], ["x", "2"], ["All", "3"]]
     assert main(["ask", source, "show mean of Paid by Boat", "--format", "md"]) == 0
@@ -398,6 +398,7 @@ def test_the_demo_is_made_once_and_kept(monkeypatch: pytest.MonkeyPatch, tmp_pat
     ("arguments", "told"),
     [
         (["ask", "{source}", "show sum of Paidd"], "did you mean 'Paid'?"),
+        (["ask", "{source}", "show rows", "--to", "rows.docx"], "in no format that can be written"),
         (["ask", "{source}", "show sum of Boat"], "count it instead"),
         (["ask", "{source}", "show rows", "--kind", "Boat"], 'write it as --kind "FIELD=KIND"'),
         (["ask", "{source}", "show rows", "--kind", "Boat=thing"], "choose one of category"),

@@ -65,7 +65,7 @@ def _parser() -> argparse.ArgumentParser:
     ask = commands.add_parser("ask", help="answer one phrase about a table")
     _source_options(ask)
     ask.add_argument("phrase")
-    ask.add_argument("--format", choices=figure_formats(), default="text")
+    ask.add_argument("--format", choices=figure_formats(), help="as the name after --to ends; text")
     ask.add_argument("--to", metavar="FILE", type=Path)
     ask.set_defaults(run=ask_table)
 

@@ -103,8 +103,12 @@ def answered(
 
 
 def ask_table(options: argparse.Namespace) -> int:
-    from summula.core.handout.formats import FORMATS, Figures
+    from summula.core.handout.formats import FORMATS, Figures, format_for
 
+    if options.format is None and options.to is not None:
+        way = format_for(options.to.name, FORMATS, "figures")  # before anything is worked out
+    else:
+        way = next(each for each in FORMATS if each.key == (options.format or "text"))
     table, levers = table_asked(options)
     phrase, grid, words = answered(options, table, levers)
     if any(is_each_row(measure.calculation) for measure in grid.phrase.measures):
@@ -115,7 +119,6 @@ def ask_table(options: argparse.Namespace) -> int:
         notice = [each.sentence for each in getattr(options, "findings", ())]
         return found | ({"findings": notice} if notice else {})
 
-    way = next(each for each in FORMATS if each.key == options.format)
     if options.to is None and not way.shown:
         raise Refusal(f"{way.name} is not shown here", f"say where it goes, with --to FILE.{way.suffix}")
     made = way.make(Figures(grid, table.name, print_phrase(grid.phrase), record=record))
