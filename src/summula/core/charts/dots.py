@@ -61,16 +61,17 @@ def draw_dots(chart: Chart, canvas: Canvas) -> Scene:
 
 
 def _texts(shown: Plotted, canvas: Canvas, room: float) -> dict[tuple[int, int], str]:
-    """What dots say, by category and series."""
+    """What the outermost dots of each member say, by category and series."""
     share, style = shares_of(shown, stacked=False), shown.chart.style.labels
     marked = labelled(shown) or (frozenset() if style.show == "none" else all_marks(shown))
-    return {
-        (at, which): figure_text(
-            shown.chart, shown.series[which].measure, shown.figures[at][which], share[at][which], room, canvas, _FIGURE
-        )
-        for at, which in marked
-        if not math.isnan(shown.figures[at][which])
-    }
+    found = {}
+    for at, line in enumerate(shown.figures):
+        known = [(figure, which) for which, figure in enumerate(line) if not math.isnan(figure)]
+        for figure, which in {min(known), max(known)} if known else ():
+            if (at, which) in marked:
+                measure = shown.series[which].measure
+                found[at, which] = figure_text(shown.chart, measure, figure, share[at][which], room, canvas, _FIGURE)
+    return found
 
 
 def _axis(side: Side, along: Scale) -> None:
