@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, TypeAlias
 
@@ -20,7 +21,7 @@ from summula.core.engine.samples import (
     Several,
 )
 from summula.core.engine.spreads import Edges, boxes, counted, edges_of
-from summula.core.engine.trends import moments
+from summula.core.engine.trends import moments, moments_between
 from summula.core.phrases.forms import BY_ROW_FORMS, FORMS
 from summula.core.phrases.phrase import Aggregate, Calculation, Phrase, aggregates_of, figures_shown, is_each_row
 from summula.core.refusal import Refusal
@@ -220,7 +221,11 @@ def _values(fold: Fold, calculation: Calculation, rows: NDArray[np.intp] | None)
 
 
 def _extent(values: NDArray[np.float64]) -> tuple[float, float]:
-    low, high = float(values.min()), float(values.max())
+    return _widened(float(values.min()), float(values.max()))
+
+
+def _widened(low: float, high: float) -> tuple[float, float]:
+    """The ends of a scale, apart from each other where all values are alike."""
     if high - low < max(1e-300, 1e-12 * abs(high)):
         low, high = low - 0.5 * (abs(low) or 1.0), high + 0.5 * (abs(high) or 1.0)
     return low, high
@@ -231,7 +236,8 @@ def _density(
 ) -> Density:
     """Counted a value at a time in whole parts of the extents (`reach`: of x and y, where they are wider); the greatest
     value lies in the last part."""
-    along, up = reach or (_extent(x), _extent(y))
+    own_x, own_y = (float(x.min()), float(x.max())), (float(y.min()), float(y.max()))
+    along, up = reach or (_widened(*own_x), _widened(*own_y))
     keys = np.empty(len(x), dtype=np.int32)
     for part in stretches(len(x), 1 << 14):
         row = ((y[part] - up[0]) * (_FINE[0] / (up[1] - up[0]))).astype(np.int32)
@@ -241,7 +247,9 @@ def _density(
         row += np.minimum(column, _FINE[1] - 1, out=column)
         keys[part] = row
     counts = np.bincount(keys, minlength=_FINE[0] * _FINE[1]).astype(np.float64)
-    return Density(counts.reshape(_FINE), along, up, moments(x, y))
+    all_finite = all(map(math.isfinite, (*own_x, *own_y)))
+    sums = moments_between(x, y, *own_x) if all_finite else moments(x, y)
+    return Density(counts.reshape(_FINE), along, up, sums)
 
 
 def _shown(raw: NDArray[np.intp], nodes: Nodes, size: int) -> NDArray[np.intp]:

@@ -41,9 +41,11 @@ def moments(x: Values, y: Values) -> Moments | None:
     known = np.isfinite(x) & np.isfinite(y)
     if not known.all():
         x, y = x[known], y[known]
-    if not len(x):
-        return None
-    low, high = float(x.min()), float(x.max())
+    return moments_between(x, y, float(x.min()), float(x.max())) if len(x) else None
+
+
+def moments_between(x: Values, y: Values, low: float, high: float) -> Moments:
+    """The sums of points that all have both values, x from `low` to `high`; there is at least one."""
     centre, width = low / 2 + high / 2, (high / 2 - low / 2) or 1.0
     middle = float(y.mean())
     sums = [[_sums(x[part], y[part], centre, width, middle)] for part in stretches(len(x), _STRETCH)]
