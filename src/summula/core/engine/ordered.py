@@ -3,6 +3,8 @@ counts a block of values, and at a few blocks' rows, instead of sorting rows ane
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import cache
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -112,19 +114,30 @@ def _finest(fold: Fold, aggregate: Aggregate, ordered: OrderedCells) -> NDArray[
     return found.reshape(*shape, -1)
 
 
-def picked(
-    owners: NDArray[np.signedinteger], counts: NDArray[np.int64], places: NDArray[np.int64], ordered: OrderedCells
-) -> NDArray[np.float64]:
-    """For each figure (n) the value at a place among its ascending ones; any value where it has none. `owners` tells
-    each cell's figure, or -1; `counts` (n, blocks) how many of its values each block holds."""
+def picking(
+    owners: NDArray[np.signedinteger], counts: NDArray[np.int64], ordered: OrderedCells
+) -> Callable[[NDArray[np.int64]], NDArray[np.float64]]:
+    """From a place for each figure (n) to the value there among its ascending ones; any value where it has none.
+    `owners` tells each cell's figure, or -1; `counts` (n, blocks) how many of its values each block holds."""
     upto = counts.cumsum(axis=1)
-    block = np.argmax(upto > places[:, None], axis=1)
-    within = places - np.where(block > 0, upto[np.arange(len(places)), block - 1], 0)
-    at = np.zeros(len(places), dtype=np.int64)
-    holds = upto[:, -1] > 0
-    for each in np.unique(block[holds]).tolist():
-        start = each * ordered.block
-        here = owners.take(ordered.cell[start : start + ordered.block])
-        for figure in np.flatnonzero(holds & (block == each)).tolist():
-            at[figure] = start + np.flatnonzero(here == figure)[within[figure]]
-    return ordered.values_at(at) if len(ordered.values) else np.zeros(len(places))
+    figures, holds = np.arange(len(counts)), upto[:, -1] > 0
+
+    @cache  # a figure's two middle values mostly lie in one block
+    def owners_in(block: int) -> NDArray[np.signedinteger]:
+        start = block * ordered.block
+        return owners.take(ordered.cell[start : start + ordered.block])
+
+    @cache
+    def places_in(block: int, figure: int) -> NDArray[np.intp]:
+        return np.flatnonzero(owners_in(block) == figure)
+
+    def pick(places: NDArray[np.int64]) -> NDArray[np.float64]:
+        block = np.argmax(upto > places[:, None], axis=1)
+        within = places - np.where(block > 0, upto[figures, block - 1], 0)
+        at = np.zeros(len(places), dtype=np.int64)
+        for figure in np.flatnonzero(holds).tolist():
+            own = int(block[figure])
+            at[figure] = own * ordered.block + places_in(own, figure)[within[figure]]
+        return ordered.values_at(at) if len(ordered.values) else np.zeros(len(places))
+
+    return pick

@@ -9,7 +9,7 @@ from summula.core.arrays import np
 from summula.core.engine.cells import Cells
 from summula.core.engine.combinations import counted
 from summula.core.engine.fold import Block, Fold, Groups
-from summula.core.engine.ordered import OrderedCells, block_counts, ordered_cells, picked
+from summula.core.engine.ordered import OrderedCells, block_counts, ordered_cells, picking
 from summula.core.engine.runs import Runs, WholeUnits, whole_units
 from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Aggregate, Condition
@@ -55,7 +55,7 @@ def _picked_from_blocks(
     counts = block_counts(fold, aggregate, ordered)[level]
     counts = counts.reshape(-1, counts.shape[2])
     owners, _ = fold.cell_groups(aggregate, level)
-    return (lambda place: picked(owners, counts, place, ordered)), counts.sum(axis=1)
+    return picking(owners, counts, ordered), counts.sum(axis=1)
 
 
 _MOST_KEYS = 2**62
