@@ -8,6 +8,8 @@ import hashlib
 import importlib.util
 import io
 import json
+import subprocess
+import sys
 import zipfile
 from pathlib import Path
 
@@ -428,3 +430,19 @@ def test_wrong_usage_exits_with_two(capsys: pytest.CaptureFixture[str]) -> None:
 
 def test_a_heading_is_a_value() -> None:
     assert msgspec.json.decode(msgspec.json.encode(Heading("On", "year")), type=Heading) == Heading("On", "year")
+
+
+def test_the_first_folios_are_opened_by_several_threads_at_once() -> None:
+    """As when a window opens one while the last edit is written down: what a type is like is worked out once."""
+    script = (
+        "import sys, threading; from pathlib import Path; from summula.core.folio.file import open_folio\n"
+        "sys.setswitchinterval(1e-6); gate, faults = threading.Barrier(6), []\n"
+        "def go():\n"
+        "    gate.wait()\n"
+        "    faults.extend(open_folio(Path(sys.argv[1])).problems)\n"
+        "threads = [threading.Thread(target=go) for _ in range(6)]\n"
+        "[each.start() for each in threads]; [each.join() for each in threads]; sys.exit(bool(faults))\n"
+    )
+    kept = Path(__file__).parent / "folios" / "format-5.summula"
+    done = subprocess.run([sys.executable, "-c", script, str(kept)], capture_output=True, text=True)
+    assert done.returncode == 0 and not done.stderr, done.stderr[-400:]

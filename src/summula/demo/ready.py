@@ -10,6 +10,7 @@ from pathlib import Path
 
 import msgspec
 
+from summula.core.decoding import decoded
 from summula.core.folio.kept import keep, open_kept
 from summula.core.folio.model import Folio
 from summula.core.folio.opened import Opened
@@ -41,7 +42,7 @@ def snapshot_place() -> Path:
 def is_ready(folio: Folio) -> bool:
     """Whether this is the demo's folio as it is kept."""
     with contextlib.suppress(OSError, msgspec.MsgspecError):
-        return msgspec.json.decode((_kept() / "folio.json").read_bytes(), type=Folio) == folio
+        return decoded((_kept() / "folio.json").read_bytes(), Folio) == folio
     return False
 
 

@@ -24,6 +24,7 @@ from summula.core.charts.style import (
     Own,
     RingStyle,
 )
+from summula.core.decoding import converted
 from summula.core.fields.figures import checked_pattern
 from summula.core.phrases.forms import FORMS, Form
 from summula.core.refusal import Refusal
@@ -327,7 +328,7 @@ def every_field() -> set[str]:
 def style_from(document: Any) -> ChartStyle:
     """A style from decoded JSON: as a folio holds it. Raises Refusal."""
     try:
-        return checked_chart(msgspec.convert(document, ChartStyle))
+        return checked_chart(converted(document, ChartStyle))
     except msgspec.ValidationError as fault:
         raise Refusal(f"this is no style of a chart: {fault}", f"its groups are {', '.join(groups())}") from None
 

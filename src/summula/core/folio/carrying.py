@@ -16,6 +16,7 @@ from summula.core.boards.board import (
 )
 from summula.core.boards.panelkinds import kind_of
 from summula.core.charts.foliopicture import FolioPicture
+from summula.core.decoding import decoded
 from summula.core.folio.model import Folio, Summary, free_name, taken_id, with_board, with_lever
 from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.phrase import Struct
@@ -57,7 +58,7 @@ def from_bytes(data: bytes) -> Carried:
     if len(data) > _MOST:
         raise Refusal("too much was copied", "copy fewer panels")
     try:
-        return msgspec.json.decode(data, type=Carried)
+        return decoded(data, Carried)
     except (msgspec.DecodeError, msgspec.ValidationError, RecursionError):
         raise Refusal("what was copied are no panels", "copy them again") from None
 

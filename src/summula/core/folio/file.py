@@ -20,6 +20,7 @@ from typing import Any
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.decoding import converted, decoded
 from summula.core.folio.migrations import OLDEST, migrated
 from summula.core.folio.model import FORMAT, Folio, Source, TableEntry
 from summula.core.folio.opened import Opened, Problem
@@ -226,8 +227,8 @@ def folio_from_json(raw: bytes, name: str) -> Folio:
         if version < OLDEST:
             raise Refusal(f"'{name}' is of a format that never was ({version})", "open an earlier copy of it")
         if version == FORMAT:
-            return msgspec.json.decode(raw, type=_Envelope).folio
-        return msgspec.convert(migrated(head, version) | {"format": FORMAT}, type=_Envelope).folio
+            return decoded(raw, _Envelope).folio
+        return converted(migrated(head, version) | {"format": FORMAT}, _Envelope).folio
     except msgspec.ValidationError as fault:
         wrong = f"'{name}' says what this Summula does not know ({fault})"
         raise Refusal(wrong, "open it with the one that made it; it is left as it is") from None
@@ -295,7 +296,7 @@ def _read_misfits(archive: zipfile.ZipFile, source_id: str, name: str) -> Misfit
         return Misfits({})
     raw = _member(archive, info, _MOST_JSON, f"what did not fit in '{name}'")
     try:
-        return msgspec.json.decode(raw, type=Misfits)
+        return decoded(raw, Misfits)
     except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError) as fault:
         raise Refusal(f"'{name}' is damaged ({fault})", "open an earlier copy of it") from None
 

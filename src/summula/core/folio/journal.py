@@ -22,6 +22,7 @@ from typing import NamedTuple
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.decoding import decoded
 from summula.core.folio.basefile import Base
 from summula.core.folio.file import folio_from_json, folio_json, open_folio, save_folio
 from summula.core.folio.model import Folio
@@ -233,7 +234,7 @@ def _last(folder: Path) -> _Record | None:
         return None
     try:
         plain = zlib.decompressobj().decompress(found, _MOST_RECORD)
-        return msgspec.json.decode(plain, type=_Record)
+        return decoded(plain, _Record)
     except (zlib.error, msgspec.MsgspecError):
         return None
 

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 import msgspec
 
 from summula.core.arrays import np
+from summula.core.decoding import decoded
 from summula.core.folio.model import Folio
 from summula.core.folio.opened import Opened
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn
@@ -49,11 +50,11 @@ def keep(folder: Path, opened: Opened) -> None:
 
 def open_kept(folder: Path) -> Opened:
     """What `keep` wrote; OSError, ValueError or KeyError when it is not all there."""
-    folio = msgspec.json.decode((folder / "folio.json").read_bytes(), type=Folio)
+    folio = decoded((folder / "folio.json").read_bytes(), Folio)
     tables = {}
     for entry in folio.tables:
         for source in entry.sources():
-            stored = msgspec.json.decode((folder / f"{source.id}.json").read_bytes(), type=list[_Stored])
+            stored = decoded((folder / f"{source.id}.json").read_bytes(), list[_Stored])
             whole = np.fromfile(folder / f"{source.id}.arrays", dtype=np.uint8)
             if stored and stored[-1].stop != len(whole):
                 raise ValueError("cut short")
@@ -78,7 +79,7 @@ def _column(arrays: dict[str, NDArray[Any]], at: int) -> Column:
 
     codes, values = part("codes"), part("values")
     if codes is not None:
-        return CodedColumn(codes, msgspec.json.decode(part("members").tobytes(), type=tuple[str, ...]))
+        return CodedColumn(codes, decoded(part("members").tobytes(), tuple[str, ...]))
     if values is not None:
         decimals, per = part("decimals").tolist()
         return NumberColumn(values, decimals, part("blank"), (), per)

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import msgspec
 
+from summula.core.decoding import decoded
 from summula.core.folio.snapshot import own_folder
 
 MOST = 12
@@ -30,7 +31,7 @@ def desk_state() -> DeskState:
     with contextlib.suppress(OSError, msgspec.MsgspecError):
         place = _place()
         if place.stat().st_size <= _LARGEST:
-            return msgspec.json.decode(place.read_bytes(), type=DeskState)
+            return decoded(place.read_bytes(), DeskState)
     return DeskState()
 
 

@@ -15,6 +15,7 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.charts.scene import Group, Mark, Scene, Tag
+from summula.core.decoding import decoded
 from summula.core.folio.model import Folio
 from summula.core.slicing.holdings import Holding
 
@@ -79,7 +80,7 @@ def snapshot_at(place: Path | None) -> Snapshot | None:
         return None
     with contextlib.suppress(OSError, msgspec.MsgspecError):
         if place.stat().st_size <= _LARGEST:
-            seen = msgspec.json.decode(place.read_bytes(), type=Snapshot)
+            seen = decoded(place.read_bytes(), Snapshot)
             if any(board.id == seen.board for board in seen.folio.boards):
                 return seen
     return None

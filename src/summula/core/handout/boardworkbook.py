@@ -51,6 +51,7 @@ _KNOWN: dict[Form, Known] = {
     "ring": Known("doughnut"),
 }
 _ROUND: tuple[Family, ...] = ("pie", "doughnut")
+_MOST_SERIES = 255  # a chart of the format holds no more
 _MOST_ROWS = 100_000  # of the figures behind a chart
 _PICTURE = (760.0, 460.0)
 _TOP = 3  # the row of the heads
@@ -113,7 +114,9 @@ def _put_chart(
     chart = answer.chart
     assert chart is not None
     phrase = print_phrase(chart.grid.phrase)
-    known = None if chart.grid.phrase.multiples is not None else _KNOWN.get(chart.form)
+    series = chart.grid.columns.levels[-1].size * len(chart.grid.phrase.measures)
+    is_held = chart.grid.phrase.multiples is None and series <= _MOST_SERIES
+    known = _KNOWN.get(chart.form) if is_held else None
     if chart.form == "grid" or known is None:
         if chart.grid.samples is None and fits(chart.grid):
             put_grid(sheet, formats, chart.grid, title, phrase, chart.look.grid.measures, chart.look.grid.layout)
