@@ -6,7 +6,8 @@ import math
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING, SHARES
-from summula.core.charts.frame import Extent, framed
+from summula.core.charts.extents import Extent
+from summula.core.charts.frame import framed
 from summula.core.charts.plotted import inks, plotted
 from summula.core.charts.scene import XY, Area, Ink, Line, Point, Scene, message
 from summula.core.charts.series import tag

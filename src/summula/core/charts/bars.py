@@ -10,8 +10,9 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import Extent, legend, measure_key, note_at_foot, units_of, widened
+from summula.core.charts.extents import Extent, units_of, widened
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
+from summula.core.charts.legend import legend, measure_key, note_at_foot
 from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, colours_by_measure, entries_of, inks, plotted
 from summula.core.charts.references import references

@@ -8,7 +8,10 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.frame import FOOT, LABEL, Along, Extent, Frame, bottom_axis, framed, legend, note_at_foot
+from summula.core.charts.extents import Extent
+from summula.core.charts.frame import FOOT, Along, Frame, bottom_axis, framed
+from summula.core.charts.legend import legend, note_at_foot
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.plotted import members_shown
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, fitted, message

@@ -6,7 +6,8 @@ import math
 
 from summula.core.arrays import np
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.frame import Along, Extent, framed, trend_room
+from summula.core.charts.extents import Extent
+from summula.core.charts.frame import Along, framed, trend_room
 from summula.core.charts.scatter import across_series, groups_of, member_tag, named_points
 from summula.core.charts.scene import Ink, Line, Point, Scene, message
 from summula.core.charts.series import categories, figure_name

@@ -9,8 +9,9 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, note_at_foot
 from summula.core.charts.inks import member_ink
+from summula.core.charts.legend import note_at_foot
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.pictures import inside, picture_called
 from summula.core.charts.plotted import Plotted, plotted
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Tag, Text, fitted, message

@@ -8,8 +8,10 @@ import math
 from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.frame import LABEL, Extent, Frame, extents_of, framed, scales_of, trend_room
+from summula.core.charts.extents import Extent, extents_of, scales_of
+from summula.core.charts.frame import Frame, framed, trend_room
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, entries_of, inks, plotted
 from summula.core.charts.scale import Scale

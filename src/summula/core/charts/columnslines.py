@@ -8,8 +8,10 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING, base_line, column_box
-from summula.core.charts.frame import LABEL, Frame, extents_of, framed, scales_of, trend_room
+from summula.core.charts.extents import extents_of, scales_of
+from summula.core.charts.frame import Frame, framed, trend_room
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.lines import line_through, run
 from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, inks, plotted

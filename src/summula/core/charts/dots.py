@@ -10,8 +10,9 @@ from msgspec.structs import replace
 from summula.core.charts.bars import Side, all_marks, fitting_members
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, Extent, widened
+from summula.core.charts.extents import Extent, widened
 from summula.core.charts.labelling import figure_text, labelled, shares_of
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.plotted import Plotted, inks
 from summula.core.charts.scale import Scale, scale
 from summula.core.charts.scene import Ink, Line, Point, Scene, Text, message

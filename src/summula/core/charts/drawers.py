@@ -18,7 +18,7 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import draw_columns, draw_share_columns, draw_stacked_columns
 from summula.core.charts.columnslines import draw_columns_and_lines
 from summula.core.charts.dots import draw_dots
-from summula.core.charts.frame import scales_of, units_of
+from summula.core.charts.extents import scales_of, units_of
 from summula.core.charts.gauge import draw_gauge
 from summula.core.charts.glyphs import (
     AREAS,

@@ -4,32 +4,28 @@ the note at the foot; and the plot area that is left for the marks."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import msgspec
 from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.inks import graded_around
-from summula.core.charts.plotted import Plotted, colours_by_measure, keeps_last_measure
+from summula.core.charts.extents import Extent, widened
+from summula.core.charts.legend import legend, measure_key
+from summula.core.charts.lettering import EDGE, LABEL, LINE
+from summula.core.charts.plotted import colours_by_measure
 from summula.core.charts.references import Reference, references
 from summula.core.charts.scale import Scale, fit, scale, tied
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.charts.series import Category, Series, column_name, name_tag, short_label
 from summula.core.fields.figures import FigureStyle
 
-LEGEND_KEY = "Colour"  # the part of a key of inks
-LEGEND = "Legend"  # the part of an entry's name
-LABEL = 11.0  # pixels: the size of what is written along axes
-_EDGE = 4.0
 _NARROWEST = 14.0  # of a group that is named below its members
 _LEAST_PLOT = (60.0, 44.0)  # below this the axes give way to the marks
-_LINE = 16.0
 FOOT = 38.0  # below a plot: ticks and the name of the figures along the bottom
 _MEASURED = 80  # labels, by which it is seen how many have room
 TREND_LINE = 14.0
 MOST_TRENDS_SAID = 4  # in the picture; all do in their tooltips
-_LEGEND_SHARE = 0.34  # of the canvas, at most
 
 
 class Frame(msgspec.Struct, eq=False):
@@ -76,26 +72,6 @@ class Frame(msgspec.Struct, eq=False):
         return Scene(self.canvas.width, self.canvas.height, (*self.marks, *self.after), left_out, reach)
 
 
-class Extent(msgspec.Struct, frozen=True):
-    """The least and greatest figure on a scale."""
-
-    low: float
-    high: float
-
-    @classmethod
-    def of(cls, figures: Sequence[float]) -> Extent:
-        known = [each for each in figures if math.isfinite(each)]
-        return cls(min(known, default=0.0), max(known, default=0.0))
-
-
-def widened(extents: Sequence[Extent], reach: Sequence[tuple[float, float]]) -> list[Extent]:
-    """The extents, at least as wide as those beside them ask for."""
-    found = list(extents)
-    for at, (low, high) in enumerate(reach[: len(found)]):
-        found[at] = Extent(min(found[at].low, low), max(found[at].high, high))
-    return found
-
-
 class Along(msgspec.Struct, frozen=True):
     """Figures along the bottom, their name, and what else is said there at the left. `exact`: the scale ends where the
     figures do. `inset`: pixels that marks take beyond their figures, left free at either end."""
@@ -106,31 +82,6 @@ class Along(msgspec.Struct, frozen=True):
     exact: bool = False
     note: str = ""
     inset: float = 0.0
-
-
-def units_of(chart: Chart) -> tuple[int, ...]:
-    """Which scale each measure stands on: measures of one unit share one."""
-    seen: dict[tuple[str, bool, bool, float], int] = {}
-    styles = chart.styles[: len(chart.grid.phrase.measures) - keeps_last_measure(chart)]
-    return tuple(seen.setdefault((s.unit, s.percent, s.clock, s.scale), len(seen)) for s in styles)
-
-
-def scales_of(chart: Chart) -> tuple[int, ...]:
-    """Which upright scale each measure stands on, as the style says: those of one unit share one, unless all but the
-    first are to have their own."""
-    which = units_of(chart)
-    if chart.style.scale.second != "own":
-        return which
-    seen: dict[int, int] = {}
-    return (0, *(1 + seen.setdefault(unit, len(seen)) for unit in which[1:]))
-
-
-def extents_of(shown: Plotted, which: tuple[int, ...]) -> list[Extent]:
-    """The extent of each scale, over all figures that stand on it."""
-    return [
-        Extent.of([v for at, scale in enumerate(which) if scale == one for v in shown.known(at)])
-        for one in range(max(which) + 1)
-    ]
 
 
 def framed(
@@ -169,15 +120,15 @@ def framed(
         top = max(top, measure_key(marks, chart, canvas, top))
     bottom = canvas.height - foot
     if look.words.note:
-        text = fitted(look.words.note, canvas.width - _EDGE, LABEL, 400, text_width)
+        text = fitted(look.words.note, canvas.width - EDGE, LABEL, 400, text_width)
         marks.append(Text(0, bottom - 3, text, Ink("muted"), LABEL, full=look.words.note, part="Words"))
-        bottom -= _LINE
+        bottom -= LINE
     if look.words.members and cats:
-        text = fitted(look.words.members, right - _EDGE, LABEL, 500, text_width)
+        text = fitted(look.words.members, right - EDGE, LABEL, 500, text_width)
         full = look.words.members
-        mark = Text(right - _EDGE, bottom - 3, text, Ink("text"), LABEL, 500, "right", full=full, part="Words")
+        mark = Text(right - EDGE, bottom - 3, text, Ink("text"), LABEL, 500, "right", full=full, part="Words")
         marks.append(mark)
-        bottom -= _LINE
+        bottom -= LINE
     grouped = any(cat.group for cat in cats)
     tight = canvas.height - top < _LEAST_PLOT[1] + 40
     if along is not None:
@@ -190,7 +141,7 @@ def framed(
     right -= beside
     stated = _names(chart, names, len(extents), which)
     if any(stated):
-        top += _LINE + 3.0
+        top += LINE + 3.0
     top = max(top, 8.0) + above
     plots = [
         scale(each.low, each.high, bottom - below, top, style=look.scale if at == 0 else None, zero=zero)
@@ -205,7 +156,7 @@ def framed(
         left = _tick_room(styles[0], plots[0], canvas)
         if len(plots) > 1:
             right -= _tick_room(styles[1], plots[1], canvas)
-    right = max(right - _EDGE, left + 20.0)
+    right = max(right - EDGE, left + 20.0)
     if not hidden:
         _ticks(marks, styles[0], plots[0], left, right, at_right=False, hairlines=look.frame.grid_lines)
         if len(plots) > 1:
@@ -353,111 +304,6 @@ def _ticks(
             marks.append(Text(right + 8, y + 4, style.tick(tick), Ink("muted"), LABEL, part="Scale"))
         else:
             marks.append(Text(left - 8, y + 4, style.tick(tick), Ink("muted"), LABEL, align="right", part="Scale"))
-
-
-def measure_key(marks: list[Mark], chart: Chart, canvas: Canvas, top: float) -> float:
-    """Which ink is which figure of the last measure, at the right on top; where the drawing may begin below it."""
-    last = len(chart.grid.phrase.measures) - 1
-    block = chart.grid.values[chart.grid.finest][last]
-    known = [each for each in block.ravel().tolist() if math.isfinite(each)]
-    if not known:
-        return top
-    ink = graded_around([known], chart.style.colour.around)
-    y = top + 2 if top > 4 else 3.0
-    ink_key(marks, canvas, y, (min(known), max(known)), chart.styles[last], ink, column_name(chart.grid, last))
-    return y + 15
-
-
-_KEY, _KEY_STEPS = 96.0, 8  # pixels, and squares
-
-
-def ink_key(
-    marks: list[Mark],
-    canvas: Canvas,
-    y: float,
-    ends: tuple[float, float],
-    style: FigureStyle,
-    ink: Callable[[float], Ink],
-    name: str,
-) -> None:
-    """From which figure to which the inks go, at the right; before it what the figures are."""
-    low, high = ends
-    least, most = style.tick(low), style.tick(high)
-    x = canvas.width - canvas.text_width(most, LABEL, 400) - _KEY - 6
-    for at in range(_KEY_STEPS):
-        figure = low + (high - low) * (at + 0.5) / _KEY_STEPS
-        marks.append(Box(x + at * _KEY / _KEY_STEPS, y, _KEY / _KEY_STEPS + 0.3, 8, ink(figure), part=LEGEND_KEY))
-    marks.append(Text(canvas.width, y + 8, most, Ink("muted"), LABEL, align="right", part=LEGEND_KEY))
-    marks.append(Text(x - 6, y + 8, least, Ink("muted"), LABEL, align="right", part=LEGEND_KEY))
-    room = x - 14 - canvas.text_width(least, LABEL, 400)
-    text = fitted(name, room, LABEL, 500, canvas.text_width)
-    if text != "…":
-        x -= 14 + canvas.text_width(least, LABEL, 400)
-        marks.append(Text(x, y + 8, text, Ink("text"), LABEL, 500, "right", full=name, part=LEGEND_KEY))
-
-
-def note_at_foot(marks: list[Mark], chart: Chart, canvas: Canvas) -> float:
-    """The note below a chart without scales; how many pixels it takes."""
-    note = chart.style.words.note
-    if not note:
-        return 0.0
-    text = fitted(note, canvas.width - _EDGE, LABEL, 400, canvas.text_width)
-    marks.append(Text(0, canvas.height - 4, text, Ink("muted"), LABEL, full=note, part="Words"))
-    return _LINE + 2
-
-
-def legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: Sequence[Series]) -> tuple[float, float]:
-    """The names of the series along the top, or down the right; returns where the drawing may begin, and end."""
-    place = chart.style.legend.place
-    if not entries or place == "none":
-        return 4.0, canvas.width
-    if place == "right":
-        return _legend_right(marks, canvas, entries)
-    text_width, room = canvas.text_width, canvas.width
-    most = max(1, int(canvas.height * _LEGEND_SHARE / _LINE))
-    x, y, line = 0.0, 12.0, 1
-    for at, each in enumerate(entries):
-        label = fitted(each.label, min(150.0, room - 16), LABEL, 400, text_width)
-        needed = 14 + text_width(label, LABEL, 400) + 14
-        last_line = line == most
-        more = f"+ {len(entries) - at}"
-        spare = text_width(more, LABEL, 400) + 8 if last_line and at < len(entries) - 1 else 0.0
-        if x and x + needed - 14 + spare > room:
-            if last_line:
-                marks.append(
-                    Text(x, y, more, Ink("muted"), LABEL, full=", ".join(e.label for e in entries[at:]), part="Legend")
-                )
-                break
-            x, y, line = 0.0, y + _LINE, line + 1
-        marks.append(_sample(each, x, y))
-        marks.append(Text(x + 14, y, label, Ink("text"), LABEL, full=each.label, part=LEGEND))
-        x += needed
-    return y + 10, canvas.width
-
-
-def _sample(each: Series, x: float, y: float) -> Mark:
-    """A little of a series' mark, before its name."""
-    if each.as_line:
-        return Line(((x, y - 4), (x + 10, y - 4)), each.ink, 2.4, part="Legend")
-    return Box(x, y - 9, 9, 9, each.ink, part="Legend")
-
-
-def _legend_right(marks: list[Mark], canvas: Canvas, entries: Sequence[Series]) -> tuple[float, float]:
-    widest = max(canvas.text_width(each.label, LABEL, 400) for each in entries)
-    room = min(widest + 14, canvas.width * _LEGEND_SHARE)
-    left, most = canvas.width - room, max(1, int((canvas.height - 8) / _LINE))
-    shown = entries if len(entries) <= most else entries[: most - 1]
-    for at, each in enumerate(shown):
-        y = 14 + at * _LINE
-        marks.append(_sample(each, left, y))
-        text = fitted(each.label, room - 14, LABEL, 400, canvas.text_width)
-        marks.append(Text(left + 14, y, text, Ink("text"), LABEL, full=each.label, part=LEGEND))
-    if len(shown) < len(entries):
-        full = ", ".join(each.label for each in entries[len(shown) :])
-        marks.append(
-            Text(left, 14 + len(shown) * _LINE, f"+ {len(entries) - len(shown)}", Ink("muted"), LABEL, full=full)
-        )
-    return 4.0, left - 10
 
 
 _NAME_LINE = 13.0  # pixels from a line of names to the next

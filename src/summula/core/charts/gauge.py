@@ -10,7 +10,8 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, note_at_foot
+from summula.core.charts.legend import note_at_foot
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.places import on_circle
 from summula.core.charts.scale import scale
 from summula.core.charts.scene import Area, Ink, Line, Mark, Point, Saying, Scene, Tag, Text, Wedge, fitted, message

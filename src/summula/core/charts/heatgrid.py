@@ -10,8 +10,9 @@ from msgspec.structs import replace
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, ink_key, note_at_foot
 from summula.core.charts.labelling import figure_text, ink_on
+from summula.core.charts.legend import ink_key, note_at_foot
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.plotted import Plotted, plotted
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Text, fitted, message
 from summula.core.charts.series import Category, Series, band_label, short_label, short_name, tag

@@ -11,7 +11,9 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.frame import LABEL, Along, Extent, Frame, framed
+from summula.core.charts.extents import Extent
+from summula.core.charts.frame import Along, Frame, framed
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.plotted import plotted
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Point, Scene, Tag, Text, message

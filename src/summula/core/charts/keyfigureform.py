@@ -6,7 +6,7 @@ import math
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import note_at_foot
+from summula.core.charts.legend import note_at_foot
 from summula.core.charts.scene import Ink, Mark, Saying, Scene, Tag, Text, fitted, message
 from summula.core.charts.series import short_name
 

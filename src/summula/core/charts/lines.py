@@ -7,8 +7,10 @@ from collections.abc import Callable, Sequence
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, Frame, extents_of, framed, scales_of, trend_room
+from summula.core.charts.extents import extents_of, scales_of
+from summula.core.charts.frame import Frame, framed, trend_room
 from summula.core.charts.labelling import figure_text, ink_for_text, labelled, shares_of
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.places import clipped
 from summula.core.charts.plotted import Plotted, plotted, strong_ones
 from summula.core.charts.scale import Scale

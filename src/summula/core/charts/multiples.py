@@ -12,8 +12,10 @@ from msgspec.structs import replace
 from summula.core.arrays import np
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, legend, note_at_foot, scales_of
+from summula.core.charts.extents import scales_of
 from summula.core.charts.inks import member_ink
+from summula.core.charts.legend import legend, note_at_foot
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.plotted import plotted
 from summula.core.charts.scene import XY, Group, Ink, Mark, Pair, Scene, Text, fitted, message
 from summula.core.charts.series import Series, series_of

@@ -12,8 +12,10 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.frame import LABEL, Along, Extent, Frame, framed, trend_room
+from summula.core.charts.extents import Extent
+from summula.core.charts.frame import Along, Frame, framed, trend_room
 from summula.core.charts.inks import MemberInk, member_ink
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.scene import Ink, Line, Mark, Mosaic, Point, Scene, Tag, Text, message
 from summula.core.charts.series import Category, Series, categories, field_of, figure_name, pairs
 from summula.core.charts.trail import draw_trail

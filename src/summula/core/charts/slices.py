@@ -13,8 +13,9 @@ import msgspec
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, legend, note_at_foot
 from summula.core.charts.labelling import figure_text, ink_on, labelled
+from summula.core.charts.legend import legend, note_at_foot
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.places import on_circle
 from summula.core.charts.plotted import Plotted, inks, plotted
 from summula.core.charts.scene import Ink, Line, Mark, Scene, Text, Wedge, fitted, message

@@ -7,8 +7,9 @@ from collections.abc import Callable, Sequence
 
 from summula.core.arrays import np
 from summula.core.charts.chart import Chart
-from summula.core.charts.frame import LABEL, MOST_TRENDS_SAID, TREND_LINE, Frame
+from summula.core.charts.frame import MOST_TRENDS_SAID, TREND_LINE, Frame
 from summula.core.charts.labelling import ink_for_text
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.places import clipped
 from summula.core.charts.plotted import Plotted
 from summula.core.charts.scale import Scale

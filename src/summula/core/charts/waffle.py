@@ -7,8 +7,9 @@ from collections.abc import Sequence
 
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
-from summula.core.charts.frame import LABEL, legend, note_at_foot
 from summula.core.charts.labelling import figure_text
+from summula.core.charts.legend import legend, note_at_foot
+from summula.core.charts.lettering import LABEL
 from summula.core.charts.plotted import inks, plotted
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Text, fitted, message
 from summula.core.charts.series import Series, short_label, tag

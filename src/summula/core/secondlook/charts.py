@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.charts.chart import Chart
-from summula.core.charts.frame import scales_of
+from summula.core.charts.extents import scales_of
 from summula.core.charts.style import ChartStyle, ScaleStyle, Trend
 from summula.core.engine.samples import Density, Points
 from summula.core.engine.trends import Moments, fitted_line, moments

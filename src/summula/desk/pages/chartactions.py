@@ -11,7 +11,7 @@ from summula.core.boards.livefigures import LiveRows, has_live, live_words, with
 from summula.core.charts import chart_of as made_chart
 from summula.core.charts.chart import Chart
 from summula.core.charts.drawers import DRAWERS
-from summula.core.charts.frame import LEGEND
+from summula.core.charts.legend import LEGEND
 from summula.core.charts.scene import Mark, Tag, Text
 from summula.core.charts.settings import heeded, with_member_set_off
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Words
