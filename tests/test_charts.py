@@ -797,3 +797,13 @@ def test_a_scale_holds_the_figures_that_it_is_of(low: int, more: int, decimals: 
 
 def test_a_scale_holds_fifteen_hundredths() -> None:
     assert all(scale(0.15, high, 300.0, 0.0, zero=False).holds(0.15) for high in (0.32, 0.35, 0.4, 0.45))
+
+
+def test_figures_along_an_axis_are_told_apart_and_never_rounded_away() -> None:
+    plain, shares = FigureStyle(), FigureStyle(percent=True)
+    assert plain.ticks([0, 500_000, 1_000_000]) == ["0", "500k", "1m"]
+    assert plain.ticks([333, 333.5, 334]) == ["333", "333.5", "334"]  # counts that lie near each other
+    assert plain.ticks([1_234_000, 1_234_500, 1_235_000]) == ["1.234m", "1.2345m", "1.235m"]
+    assert plain.ticks([0, 0.0005, 0.001]) == ["0", "0.0005", "0.001"]
+    assert shares.ticks([0.001, 0.0015]) == ["0.1%", "0.15%"]
+    assert plain.ticks([0, 1 / 3, 2 / 3]) == ["0", "0.33", "0.67"] and plain.ticks([]) == []

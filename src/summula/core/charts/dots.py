@@ -79,8 +79,8 @@ def _axis(side: Side, along: Scale) -> None:
     """Hairlines down all rows, each named below."""
     chart, canvas = side.shown.chart, side.canvas
     top, bottom, end = side.top + 2, side.y(len(side.shown.cats)), -math.inf
-    for tick in along.ticks:
-        label, x = chart.styles[0].tick(tick), along(tick)
+    for tick, label in zip(along.ticks, chart.styles[0].ticks(along.ticks), strict=True):
+        x = along(tick)
         half = canvas.text_width(label, LABEL, 400) / 2
         if chart.style.frame.grid_lines:
             side.marks.append(Line(((x, top), (x, bottom)), Ink("hairline"), 1))

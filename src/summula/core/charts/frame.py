@@ -235,8 +235,8 @@ def bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:
         made = Scale(along.extent.low, along.extent.high, begin, end, ticks)
     marks.append(Line(((frame.left, bottom), (frame.right, bottom)), Ink("ink", 0.8), 1))
     end = -math.inf
-    for tick in made.ticks:
-        label, x = along.style.tick(tick), made(tick)
+    for tick, label in zip(made.ticks, along.style.ticks(made.ticks), strict=True):
+        x = made(tick)
         room = canvas.text_width(label, LABEL, 400) / 2
         if x - room < end + 8 or x + room > canvas.width:
             continue
@@ -278,7 +278,7 @@ def _measures_on(chart: Chart, at: int, which: tuple[int, ...]) -> str:
 
 
 def _tick_room(style: FigureStyle, plot: Scale, canvas: Canvas) -> float:
-    return max((canvas.text_width(style.tick(tick), LABEL, 400) for tick in plot.ticks), default=0.0) + 8.0
+    return max((canvas.text_width(each, LABEL, 400) for each in style.ticks(plot.ticks)), default=0.0) + 8.0
 
 
 def _ticks(
@@ -293,7 +293,7 @@ def _ticks(
 ) -> None:
     """Ticks along a side; hairlines only from the first scale, so that they tell of one."""
     written = -math.inf
-    for tick in plot.ticks:
+    for tick, label in zip(plot.ticks, style.ticks(plot.ticks), strict=True):
         y = plot(tick)
         if not at_right and hairlines:
             marks.append(Line(((left, y), (right, y)), Ink("hairline"), 1))
@@ -301,9 +301,9 @@ def _ticks(
             continue
         written = y
         if at_right:
-            marks.append(Text(right + 8, y + 4, style.tick(tick), Ink("muted"), LABEL, part="Scale"))
+            marks.append(Text(right + 8, y + 4, label, Ink("muted"), LABEL, part="Scale"))
         else:
-            marks.append(Text(left - 8, y + 4, style.tick(tick), Ink("muted"), LABEL, align="right", part="Scale"))
+            marks.append(Text(left - 8, y + 4, label, Ink("muted"), LABEL, align="right", part="Scale"))
 
 
 _NAME_LINE = 13.0  # pixels from a line of names to the next

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -13,6 +14,7 @@ from summula.core.fields.labels import clock_text
 from summula.core.refusal import Refusal
 
 MINUS = "\N{MINUS SIGN}"
+_MOST_DIGITS = 10  # of a figure on an axis
 NOTHING = "\N{EN DASH}"
 
 
@@ -46,13 +48,24 @@ class FigureStyle(msgspec.Struct, frozen=True):
         sign = MINUS if value < 0 and re.search(r"[1-9]", written) else ""
         return with_unit(sign, written, self.unit if unit else "")
 
-    def tick(self, value: float) -> str:
+    def ticks(self, values: Sequence[float]) -> list[str]:
+        """Round figures on one axis, in as few digits as say them all; those that are not round, in as few as tell them
+        apart."""
+        written = [[self.tick(each, digits) for each in values] for digits in (3, 5)]
+        if written[0] == written[1]:  # as nearly always
+            return written[0]
+        tries = [[self.tick(each, digits) for each in values] for digits in range(3, _MOST_DIGITS)]
+        exact = (texts for texts, finer in zip(tries, tries[2:], strict=False) if texts == finer)
+        apart = (texts for texts in tries if len(set(texts)) == len(texts))
+        return next(exact, None) or next(apart, tries[0])
+
+    def tick(self, value: float, digits: int = 3) -> str:
         """A round figure on an axis: as short as it can be said (£1.2m, 800k)."""
         if self.clock:
             return clock_text(value)
         if self.fixed:
             return self.text(value, unit=self.scale == 1.0)
-        text = self.short(value)
+        text = self.short(value, digits=digits)
         found = re.search(r"(\.\d*?)0+(?=\D*$)", text)
         return text if found is None else text[: found.start()] + found.group(1).rstrip(".") + text[found.end() :]
 
@@ -73,7 +86,7 @@ class FigureStyle(msgspec.Struct, frozen=True):
             if size >= limit * 0.99995:
                 scale = 1e3 if letter == "k" else limit
                 return with_unit(sign, f"{_rounded(size / scale, digits)}{letter}", mark)
-        if size >= 1000 or size == int(size):
+        if (size >= 1000 and digits < 4) or size == int(size):
             return with_unit(sign, f"{size:,.0f}" if "," in self.pattern else f"{size:.0f}", mark)
         return with_unit(sign, _rounded(size, digits), mark)
 
