@@ -47,13 +47,15 @@ Put = Callable[[Panel], None]
 class PanelEditor(msgspec.Struct, frozen=True):
     """`offer`: the words of the offer in the margin. `choices`: what one can be made of, None where of nothing; `make`
     makes it of a choice, with its id and place; `blocks`: what the margin offers for one; `live`: what is moved by hand
-    on the board itself, which has `follow(session)`."""
+    on the board itself, which has `follow(session)`; `fetch`: from a choice to what it is made of, where that comes
+    from elsewhere."""
 
     offer: str
     choices: Callable[[Session, Board], list[Pick] | None]
     make: Callable[[Session, Folio, Any, str, Place], Panel]
     blocks: Callable[[Session, Board, Any], list[Block]]
     live: Callable[[Session, Any], QWidget | None] = lambda session, panel: None
+    fetch: Callable[[QWidget, Session, Any], Any] = lambda anchor, session, choice: choice
 
 
 def change_text(anchor: QWidget, session: Session, board: Board, panel: Panel, what: str, title: str) -> None:
@@ -275,7 +277,10 @@ EDITORS: dict[type, PanelEditor] = {
     NotePanel: PanelEditor("Note", lambda session, board: None, _note, _note_blocks),
     LeverPanel: PanelEditor("Lever", _lever_choices, _lever, _nothing, _lever_live),
     SlicerPanel: PanelEditor("A slicer of the strip", _slicer_choices, _slicer, _nothing),
-    PicturePanel: PanelEditor("Picture", _picture_choices, _picture, _picture_blocks),
+    PicturePanel: PanelEditor(
+        "Picture", _picture_choices, _picture, _picture_blocks,
+        fetch=lambda anchor, session, choice: choice or ask_picture(anchor, session),
+    ),
     RulePanel: PanelEditor(
         "Line", lambda session, board: None, lambda session, folio, choice, key, place: RulePanel(key, place, "Line"),
         _rule_blocks,
@@ -309,11 +314,9 @@ def add_panel(anchor: QWidget, session: Session, board: Board, kind: type) -> Po
 
     def take(choice: Any) -> None:
         popover.close()
-        if kind is PicturePanel and not choice:
-            choice = ask_picture(anchor, session)
-            if not choice:
-                return
-        put(choice)
+        choice = editor.fetch(anchor, session, choice)
+        if choice:
+            put(choice)
 
     picks.picked.connect(take)
     popover.column.addWidget(picks)
