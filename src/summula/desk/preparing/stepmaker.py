@@ -14,6 +14,7 @@ from summula.core.preparation import steps as step_types
 from summula.core.preparation.steps import AnyStep, Step
 from summula.core.preparation.wording import effect_words, explained, words
 from summula.core.tables.table import Table
+from summula.desk.preparing.steppopovers import Wanted, popover_for
 from summula.desk.session import Session
 from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import Pick, PickList
@@ -138,37 +139,10 @@ class StepMaker:
         self, kind: type[Step], anchor: QWidget, table: Table, put: Callable[[AnyStep], None],
         step: Any = None, field: str = "",
     ) -> None:  # fmt: skip
-        entry = self._entry()
-        others = self.session.preparing.others(self.session.folio, entry)
-        if kind is step_types.AddFormula:
-            from summula.desk.preparing.formula import FormulaPopover
-
-            begin = f'"{field}" ' if field else ""
-            popover: Any = FormulaPopover(self.page, table, others, put, step, begin)
-        elif kind is step_types.AddBundles:
-            from summula.desk.preparing.bundles import BundlesPopover
-
-            texts = [each.name for each in table.fields if each.kind in ("category", "code", "flag")]
-            name = step.field if step is not None else field if field in texts else texts[0] if texts else ""
-            if not name or not table.has(name):
-                self.session.notice.emit("The table has no field with values to bundle.", True)
-                return
-            popover = BundlesPopover(self.page, name, table, others, put, step)
-        elif kind is step_types.AddLookup:
-            from summula.desk.preparing.lookup import LookupPopover
-
-            tables = [(each.id, each.name) for each in self.session.folio.tables if each.id != entry.id]
-            popover = LookupPopover(self.page, table, others, tables, put, step)
-        else:
-            from summula.desk.preparing.stepforms import form_for
-            from summula.desk.preparing.steppopover import FormPopover
-
-            form = form_for(kind)
-            assert form is not None
-            first = {"field": field, "fields": (field,)} if field else None
-            popover = FormPopover(self.page, form, table, others, put, step, first)
-        self._open(popover, anchor)
-        popover.focus_in()
+        popover = popover_for(kind, Wanted(self.page, self.session, self._entry(), table, put, step, field))
+        if popover is not None:
+            self._open(popover, anchor)
+            popover.focus_in()
 
     def _open(self, popover: Popover, anchor: QWidget) -> None:
         self.popover = popover
