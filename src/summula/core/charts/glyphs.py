@@ -53,7 +53,11 @@ SHARE_BARS = _bars((12, 8), (6, 14), (9, 11))
 DOTS: tuple[Mark, ...] = tuple(
     mark
     for y, (start, end) in ((3.5, (6.0, 18.0)), (9.0, (3.0, 11.0)), (14.5, (9.0, 15.0)))
-    for mark in (Line(((start, y), (end, y)), _PALE, 1.4), Point(start, y, 2.0, _MIDDLE), Point(end, y, 2.0, _FULL))
+    for mark in (
+        Line(((start, y), (end, y)), _PALE, 1.4),
+        Point(start, y, 2.0, _MIDDLE, hollow=False),
+        Point(end, y, 2.0, _FULL, hollow=False),
+    )
 )
 LINES: tuple[Mark, ...] = (
     Line(((1, 15), (7, 9), (13, 11), (21, 3)), _FULL, 1.6),
