@@ -257,7 +257,7 @@ def test_nothing_is_saved_over_unseen(on_demo: Window, qtbot: QtBot, tmp_path: P
 
     assert window.saving.choose_version(window.header.finder, window.keeping.open_copy) is None
     window.keeping.open_copy(versions_of(path)[0].path, "Tuesday")
-    (beside,) = window.keeping.beside
+    (beside,) = window.beside
     qtbot.addWidget(beside)
     beside.may_leave = lambda: True  # type: ignore[method-assign]
     qtbot.waitUntil(lambda: beside.session.folio.name.endswith("(until Tuesday)"), timeout=10_000)

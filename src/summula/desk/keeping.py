@@ -20,7 +20,6 @@ from summula.desk.widgets.pickpopover import open_picks
 
 if TYPE_CHECKING:
     from summula.core.folio.journal import Unsaved
-    from summula.desk.window import Window
 
 Reading = Callable[[Callable[[], Callable[[], None]], str], None]  # of a folio, and what is said meanwhile
 
@@ -29,16 +28,22 @@ _WIDE = 380  # pixels
 
 
 class Keeping(QObject):
-    """Works for one window. `read` reads a folio in a worker and takes it onto the desk; `may_leave` asks first."""
+    """Works for one window. `read` reads a folio in a worker and takes it onto the desk; `may_leave` asks first;
+    `open_beside` opens another window, and gives what works for that one."""
 
     def __init__(
-        self, window: QMainWindow, session: Session, news: NewsBar, read: Reading, may_leave: Callable[[], bool]
+        self,
+        window: QMainWindow,
+        session: Session,
+        news: NewsBar,
+        read: Reading,
+        may_leave: Callable[[], bool],
+        open_beside: Callable[[], Keeping],
     ) -> None:
         super().__init__(window)
         self.window, self.session, self.news = window, session, news
-        self._read, self._may_leave = read, may_leave
+        self._read, self._may_leave, self._open_beside = read, may_leave, open_beside
         self._remembered: Path | None = None
-        self.beside: list[Window] = []
         self.journal = Journaling(session, self)
         session.changed.connect(lambda _: self._remember())
         session.page_changed.connect(self._remember)
@@ -104,13 +109,7 @@ class Keeping(QObject):
 
     def open_copy(self, path: Path, words: str) -> None:
         """An earlier version in a window of its own: a copy without a name."""
-        from summula.desk.window import Window
-
-        beside = Window()
-        self.beside.append(beside)  # else nobody holds it
-        beside.resize(self.window.size())
-        beside.show()
-        beside.keeping.read_copy(path, words)
+        self._open_beside().read_copy(path, words)
 
     def read_copy(self, path: Path, words: str) -> None:
         """Take a folio onto this desk as a copy without a name of its own; it is read in a worker."""

@@ -110,7 +110,10 @@ class Window(QMainWindow):
             self, self.session, self.reading, frame_parts, self.turn, self.refresh, self.open_path
         )
         self.saving = Saving(self, self.session, self.reading, self.status)
-        self.keeping = Keeping(self, self.session, self.news, self._read_folio, lambda: self.may_leave())
+        self.beside: list[Window] = []  # windows that this one has opened: else nobody holds them
+        self.keeping = Keeping(
+            self, self.session, self.news, self._read_folio, lambda: self.may_leave(), self._open_beside
+        )
         self.writing = FileWriting(self, self.session, self.status)
         self.exporting = Exporting(self, self.session, self.writing, self._page_size, lambda: self.summary_page.grid)
         self.asides = Asides(
@@ -301,6 +304,14 @@ class Window(QMainWindow):
             importlib.import_module("summula.core.boards.notetext").blocks_of("")  # the reader of notes
 
         self._warming.ask(warm, lambda _: None, self.session.refuse)
+
+    def _open_beside(self) -> Keeping:
+        """Another window, as large as this one, with nothing open yet."""
+        beside = Window()
+        self.beside.append(beside)
+        beside.resize(self.size())
+        beside.show()
+        return beside.keeping
 
     def offer_unsaved(self) -> None:
         """Offer what an earlier desk has left."""
