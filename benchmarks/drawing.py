@@ -16,7 +16,7 @@ from benchmarks.timing import in_turn
 from summula.core.boards import Board, Place, Reckoning, SummaryPanel
 from summula.core.boards.panelkinds import panel_scene
 from summula.core.charts.chart import Canvas
-from summula.core.composition import compose_board
+from summula.core.composition.boardpages import compose_board
 from summula.core.fields.heading import Heading
 from summula.core.handout.formats import FORMATS
 from summula.core.slicing.slicer import ListSlicer

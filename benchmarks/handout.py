@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from benchmarks.data import encoded, frame
 from benchmarks.drawing import by_matplotlib, eight_charts
 from benchmarks.timing import in_turn, once
-from summula.core.composition import compose_board
+from summula.core.composition.boardpages import compose_board
 from summula.core.composition.composition import Composition
 from summula.core.composition.paper import Paper
 from summula.core.folio.model import Folio, with_table

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor
 from threading import Lock
 from typing import TYPE_CHECKING
 
@@ -16,6 +15,8 @@ from summula.core.refusal import Refusal
 from summula.desk.session import Session
 
 if TYPE_CHECKING:
+    from concurrent.futures import Future, ThreadPoolExecutor
+
     from summula.core.folio.journal import Journal
     from summula.core.folio.model import Folio
 
@@ -80,6 +81,8 @@ class Journaling(QObject):
 
     def _working(self) -> ThreadPoolExecutor:
         if self._worker is None:
+            from concurrent.futures import ThreadPoolExecutor  # what starting does not need
+
             self._worker = ThreadPoolExecutor(1, thread_name_prefix="journal")
         return self._worker
 

@@ -11,7 +11,6 @@ from PyQt6.QtGui import QImage, QPainter
 from summula.core.charts.scene import Scene
 from summula.core.composition.composition import Composition, Page, one_page
 from summula.core.handout.formats import FORMATS, Format
-from summula.core.handout.svg import svg_text
 from summula.core.refusal import Refusal
 from summula.core.theme.palettes import Palette, theme_of
 from summula.desk.application import application
@@ -59,9 +58,15 @@ class PictureMime(QMimeData):
     def __init__(self, scene: Scene, name: str) -> None:
         super().__init__()
         theme = worn()
+
+        def as_svg() -> QByteArray:
+            from summula.core.handout.svg import svg_text  # a window can do without it until then
+
+            return QByteArray(svg_text(scene, name, ground="sheet", theme=theme).encode("utf-8"))
+
         self._makers: dict[str, Callable[[], object]] = {
             PICTURE: lambda: page_image(Page(name, scene, "sheet"), 2.0),
-            SVG: lambda: QByteArray(svg_text(scene, name, ground="sheet", theme=theme).encode("utf-8")),
+            SVG: as_svg,
         }
 
     def formats(self) -> list[str]:

@@ -4,6 +4,7 @@ members along them, so that they can be compared."""
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cache
 from typing import Literal
 
 import msgspec
@@ -29,7 +30,6 @@ Reach = Literal["", "figures", "stacks", "drawn"]
 Draw = Callable[[Chart, Canvas], Scene]
 
 MOST = MOST_MULTIPLES
-_TOTAL = Level(np.zeros((1, 0), dtype=np.int64), np.zeros(1, dtype=np.intp))
 _GAP = (14.0, 10.0)  # pixels between them, along and down
 _TITLE = 19.0
 _LEAST = 46.0  # pixels: of the height of one, and two thirds of its width
@@ -42,6 +42,12 @@ class Part(msgspec.Struct, frozen=True, eq=False):
     pair: Pair
     label: str
     chart: Chart
+
+
+@cache  # not when this is read in: a window opens before numpy is
+def _total() -> Level:
+    """The one node of a level without headings."""
+    return Level(np.zeros((1, 0), dtype=np.int64), np.zeros(1, dtype=np.intp))
 
 
 def draw_multiples(chart: Chart, canvas: Canvas, draw_one: Draw, told: Told, reach: Reach = "drawn") -> Scene:
@@ -202,7 +208,7 @@ def _axis_of_all(grid: Grid) -> Axis | None:
         return None
     codes = np.unique(axis.levels[2].codes[:, 1])
     level = Level(codes[:, None], np.zeros(len(codes), dtype=np.intp))
-    return Axis(axis.headings[1:], axis.members[1:], (_TOTAL, level))
+    return Axis(axis.headings[1:], axis.members[1:], (_total(), level))
 
 
 def part_of(grid: Grid, node: int, known: Axis | None) -> Grid:
@@ -215,7 +221,7 @@ def part_of(grid: Grid, node: int, known: Axis | None) -> Grid:
         starts.append(int(np.searchsorted(parents, starts[-1])))
         ends.append(int(np.searchsorted(parents, ends[-1])))
     values, counts = {}, {}
-    levels = [_TOTAL]
+    levels = [_total()]
     for level in range(1, axis.depth + 1):
         start, end = starts[level - 1], ends[level - 1]
         own = axis.levels[level]

@@ -10,7 +10,6 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import os
-import secrets
 import shutil
 import time
 import zlib
@@ -77,7 +76,7 @@ class Journal:
 
     def __init__(self, root: Path | None = None) -> None:
         root = root or journals_folder()
-        self.folder = root / f"{datetime.now(UTC):%Y%m%dT%H%M%S}-{secrets.token_hex(4)}"
+        self.folder = root / f"{datetime.now(UTC):%Y%m%dT%H%M%S}-{os.urandom(4).hex()}"
         self.folder.mkdir(parents=True, mode=0o700)
         self._lock = (self.folder / _LOCK).open("wb")
         fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)

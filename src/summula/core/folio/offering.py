@@ -10,7 +10,6 @@ from msgspec.structs import replace
 from summula.core.boards.arrangement import with_panel, with_slicer
 from summula.core.boards.board import Board, FramePanel, KeyFigurePanel, Panel, Place, SummaryPanel
 from summula.core.folio.model import Folio, Summary, free_name, taken_id, with_board, with_summary
-from summula.core.language.grammar import parse
 from summula.core.language.starting import StartingPoint, groups_of, measures_of, spans_of, starting_points
 from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases.editing import default_aggregate
@@ -48,6 +47,8 @@ class BoardOffer(msgspec.Struct, frozen=True):
 
 def offered_boards(table: Table) -> list[BoardOffer]:
     """Three whole boards, the fewer where a table says less: an overview, one over time, one that compares."""
+    from summula.core.language.grammar import parse  # what starting does not need
+
     dates, groups = spans_of(table), groups_of(table)
     dated = dates[0][0] if dates else None
     words = Vocabulary(table)
@@ -84,6 +85,8 @@ def offered_boards(table: Table) -> list[BoardOffer]:
 
 
 def _points(asked: Sequence[tuple[str, str]], words: Vocabulary) -> tuple[StartingPoint, ...]:
+    from summula.core.language.grammar import parse  # what starting does not need
+
     found = []
     for name, text in asked:
         try:
@@ -136,6 +139,8 @@ def with_field_panel(
 ) -> tuple[Folio, str]:
     """The folio in which a field has made its panel on a board, and that panel's id: a number its key figure, a date a
     line, a flag a ring, any other field bars. In the place of the panel `slot`, where that is given."""
+    from summula.core.language.grammar import parse  # what starting does not need
+
     field = table.field(name)
     spans = spans_of(table)
     folio, key = taken_id(folio, "p")

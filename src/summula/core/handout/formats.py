@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
 
@@ -13,9 +13,11 @@ from summula.core.charts.chart import PLAIN, SummaryLook
 from summula.core.composition.composition import Composition, one_page
 from summula.core.engine.grid import Grid
 from summula.core.grids.measurestyle import styled
-from summula.core.handout.boardcontent import BoardContent
 from summula.core.refusal import Refusal
 from summula.core.theme.palettes import theme_of
+
+if TYPE_CHECKING:
+    from summula.core.handout.boardcontent import BoardContent
 
 Takes = Literal["page", "board", "figures"]
 _WORDS: dict[Takes, str] = {"page": "This page", "board": "This page", "figures": "Figures of this summary"}

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import os
-import secrets
 from pathlib import Path
 
 from summula.core.folio.wholefile import unnamed
@@ -24,7 +23,7 @@ def put_in_place(to: Path, made: bytes) -> None:
         for left in to.parent.glob(f".{_plain(to.name)}.*{_SUFFIX}"):
             with contextlib.suppress(OSError):
                 left.unlink()
-        beside = to.parent / f".{to.name[:100]}.{secrets.token_hex(6)}{_SUFFIX}"
+        beside = to.parent / f".{to.name[:100]}.{os.urandom(6).hex()}{_SUFFIX}"
         mode = to.stat().st_mode & 0o777 if to.exists() else None  # a new one is as private as the person has it
         try:
             with unnamed(to.parent, beside) as (stream, put_name):

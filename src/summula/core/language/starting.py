@@ -5,7 +5,6 @@ from __future__ import annotations
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.language.grammar import parse
 from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import name_text
@@ -29,6 +28,8 @@ class StartingPoint(msgspec.Struct, frozen=True):
 
 def starting_points(table: Table) -> list[StartingPoint]:
     """The likeliest questions first; only what the table can answer. Never a total of codes, or of years."""
+    from summula.core.language.grammar import parse  # what starting does not need
+
     words = Vocabulary(table)
     found: list[StartingPoint] = []
     for name, text in _asked(table):
