@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from itertools import islice
 
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer, QVariantAnimation, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QVariantAnimation, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
@@ -15,7 +15,6 @@ from summula.core.charts.places import Bounds, bounds, mark_at, part_at
 from summula.core.charts.scene import Mark, Scene, Tag, Text
 from summula.core.theme.typefaces import text_width
 from summula.desk.theme import colour
-from summula.desk.widgets.drawingturn import TURN
 from summula.desk.widgets.painter import paint_scene
 
 _GLIDE = 140  # ms
@@ -50,7 +49,6 @@ class SceneView(QWidget):
         self._make: MakeScene | None = None
         self._more: Callable[[Tag], str] | None = None
         self._drawn: Scene | None = None
-        self._last: Scene | None = None  # what was painted last: it stands until there is time to draw
         self._at: int | None = None
         self._by_mouse = False
         self.pointing = False  # whether parts can be clicked, and members drawn over
@@ -111,14 +109,7 @@ class SceneView(QWidget):
         self._redraw()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        if self._make is None:
-            return
-        if self._drawn is None and not TURN.has_time():
-            if self._last is not None:
-                paint_scene(QPainter(self), self._last)
-            QTimer.singleShot(0, self.update)
-            return
-        scene = self._last = self.scene
+        scene = self.scene
         if scene is None:
             return
         painter = QPainter(self)
