@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import csv
 import io
+import os
+import subprocess
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -318,3 +321,11 @@ def test_a_font_that_is_changed_changes_no_other() -> None:
     face.setLetterSpacing(face.SpacingType.AbsoluteSpacing, 0.9)
     face.setStrikeOut(True)
     assert font(11, 500).letterSpacing() == 0 and not font(size=11, weight=500, serif=False).strikeOut()
+
+
+def test_a_window_opens_without_what_only_answers_need() -> None:
+    """Each of these takes longer to be read in than an empty window takes to open."""
+    late = ("numpy", "polars", "lark", "urllib.request", "concurrent.futures", "summula.core.charts.drawers")
+    script = f"import sys, summula.desk.window, summula.desk.pages.boardpage; print([each for each in {late!r} if each in sys.modules])"
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"})
+    assert done.stdout.strip() == "[]", done.stdout + done.stderr[-400:]

@@ -12,7 +12,6 @@ from typing import Any, Literal, get_type_hints
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.charts.drawers import DRAWERS, TITLES
 from summula.core.charts.style import (
     PLAIN_STYLE,
     BoxesStyle,
@@ -60,6 +59,8 @@ class Setting(msgspec.Struct, frozen=True):
 
     def heeded_by(self, form: Form) -> bool:
         """Whether a form is drawn otherwise for it."""
+        from summula.core.charts.drawers import DRAWERS, TITLES  # what draws is read in when something is drawn
+
         listens = (
             *DRAWERS[form].listens,
             *(["multiples", *TITLES, "picture.behind", "picture.strength"] if FORMS[form].multiples else []),
