@@ -35,8 +35,16 @@ def opened_window(qtbot: QtBot) -> Window:
 
 
 def board_picture(window: Window) -> QImage:
-    QApplication.processEvents()
-    return window.pages.currentWidget().grab().toImage()
+    """The board once nothing on it moves any more: a page is laid out in more than one turn."""
+    page, before = window.pages.currentWidget(), QImage()
+    assert page is not None
+    for _ in range(40):
+        QTest.qWait(20)
+        now = page.grab().toImage()
+        if now == before:
+            break
+        before = now
+    return before
 
 
 @pytest.fixture

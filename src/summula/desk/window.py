@@ -474,6 +474,16 @@ class Window(QMainWindow):
         if isinstance(popover, Popover) and not popover.stays:  # it is about a folio that has just become another
             popover.close()
 
+    def _show_contents(self, shown: bool) -> None:
+        """What is in the folio, at the left; the page beside has its room at once, before it is shown."""
+        if self.contents.isHidden() != shown:
+            return
+        self.contents.setVisible(shown)
+        frame = self.centralWidget()
+        layout = frame.layout() if frame is not None else None
+        if layout is not None:
+            layout.activate()
+
     def refresh(self) -> None:
         """Show the page in view of the present folio."""
         self._close_passing()
@@ -489,7 +499,7 @@ class Window(QMainWindow):
         )
         if not isinstance(value, Board):
             self.status.clear.hide()
-        self.contents.setVisible(value is not None)
+        self._show_contents(value is not None)
         match value:
             case TableEntry():
                 self.table_page.show_table(value)  # before it is seen: what is hidden is laid out once
