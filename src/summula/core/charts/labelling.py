@@ -37,7 +37,7 @@ def figure_text(
     is too wide, or the share smaller than the style asks for. `best`: what suits the form; `says` overrules what the
     style says."""
     style, labels = chart.styles[measure], chart.style.labels
-    if labels.least is not None and abs(share) * 100 < labels.least:  # a share that is not known is below nothing
+    if labels.least is not None and abs(share) * 100 < labels.least:  # one that is not known is not smaller
         return ""
     if labels.pattern:
         style = styled(style, MeasureStyle(labels.pattern))
