@@ -19,7 +19,7 @@ from benchmarks.figures import figures
 from benchmarks.growth import growth
 from benchmarks.reading import reading, refresh
 from benchmarks.timing import in_turn
-from summula.core.boards import Board
+from summula.core.boards.board import Board
 from summula.core.engine.cells import FOLDED, ROW_MASKS
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.tables.table import Table

@@ -9,9 +9,10 @@ import numpy as np
 import pandas as pd
 import polars as pl
 
-from summula.core.boards import Board, Place, Reckoning, SummaryPanel
-from summula.core.fields import Heading
-from summula.core.slicing import ListSlicer, PeriodSlicer
+from summula.core.boards.board import Board, Place, SummaryPanel
+from summula.core.boards.reckoning import Reckoning
+from summula.core.fields.heading import Heading
+from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
 from summula.core.summaries import parse
 from summula.core.tables.table import Table
 

@@ -17,11 +17,14 @@ from PyQt6.QtGui import QImage, QPainter
 from benchmarks.data import encoded, frame
 from benchmarks.timing import in_turn, once
 from summula.core.boards.livefigures import LiveRows, said
-from summula.core.charts import Canvas, Scene, SummaryLook, chart_of, draw, why_not
+from summula.core.charts import draw
+from summula.core.charts.chart import Canvas, SummaryLook, chart_of
+from summula.core.charts.scene import Scene
 from summula.core.charts.settings import with_value
 from summula.core.charts.style import PLAIN_STYLE
 from summula.core.engine.answer import dimensions_of, with_defaults
 from summula.core.engine.cells import fold
+from summula.core.phrases.fitting import why_not
 from summula.core.phrases.forms import FORMS, Form
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import Vocabulary, answer, parse

@@ -13,8 +13,9 @@ from msgspec.structs import replace
 from PyQt6.QtGui import QImage, QPainter
 
 from benchmarks.timing import in_turn
-from summula.core.boards import Board, Place, Reckoning, SummaryPanel
+from summula.core.boards.board import Board, Place, SummaryPanel
 from summula.core.boards.panelkinds import panel_scene
+from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.chart import Canvas
 from summula.core.composition.boardpages import compose_board
 from summula.core.fields.heading import Heading

@@ -21,9 +21,10 @@ from PyQt6.QtGui import QImage, QPainter
 
 from benchmarks.data import encoded, frame
 from benchmarks.timing import in_turn
-from summula.core.boards import Board, Place, Reckoning, SummaryPanel
+from summula.core.boards.board import Board, Place, SummaryPanel
 from summula.core.boards.panelkinds import panel_scene
 from summula.core.boards.playing import Play
+from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.chart import Canvas
 from summula.core.fields.heading import Heading
 from summula.core.phrases.lever import LeverSetting, with_levers

@@ -8,7 +8,8 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 
 from summula.core.boards.livefigures import LiveRows, with_live_words
-from summula.core.charts import Canvas, SummaryLook, chart_of, draw
+from summula.core.charts import draw
+from summula.core.charts.chart import Canvas, SummaryLook, chart_of
 from summula.core.charts.settings import Value, with_value
 from summula.core.charts.style import PLAIN_STYLE
 from summula.core.summaries import Vocabulary, answer, parse

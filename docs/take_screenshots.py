@@ -18,7 +18,8 @@ from PyQt6.QtWidgets import QApplication
 
 from summula.core.boards.boardstate import BoardState
 from summula.core.charts.scene import Text
-from summula.core.fields import Bands, Heading
+from summula.core.fields.bands import Bands
+from summula.core.fields.heading import Heading
 from summula.core.folio.model import with_lever, with_summary
 from summula.core.grids.layout import Layout
 from summula.core.grids.measurestyle import MeasureSetting, MeasureStyle

@@ -11,7 +11,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import pytest
 from hypothesis import settings
 
-from summula.core.folio import Opened
+from summula.core.folio.opened import Opened
 from summula.demo.folio import demo_folio
 
 if TYPE_CHECKING:

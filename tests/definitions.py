@@ -13,7 +13,8 @@ from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
 from typing import Any, NamedTuple
 
-from summula.core.fields import Bands, Heading
+from summula.core.fields.bands import Bands
+from summula.core.fields.heading import Heading
 from summula.core.phrases.phrase import (
     Aggregate,
     Arithmetic,

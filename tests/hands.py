@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
-from summula.core.charts import Box, Scene
+from summula.core.charts.scene import Box, Scene
 from summula.core.folio.model import with_summary
 from summula.core.grids.measurestyle import MeasureSetting, MeasureStyle
 from summula.core.phrases.phrase import figures_shown

@@ -10,7 +10,8 @@ import duckdb
 import pandas as pd
 
 from summula.core.engine.grid import Grid
-from summula.core.fields import Heading, json_member
+from summula.core.fields.heading import Heading
+from summula.core.fields.labels import json_member
 
 Path = tuple[Any, ...]
 Answer = dict[tuple[Path, Path], list[float | None]]

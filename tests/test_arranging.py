@@ -15,24 +15,34 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
-from summula.core.boards import Board, FramePanel, KeyFigurePanel, LeverPanel, NotePanel, Place, SummaryPanel
 from summula.core.boards.arrangement import aligned, distributed, equalised, grown, moved, put_beside, with_places
-from summula.core.boards.board import COLUMNS, Panel, Underlay
+from summula.core.boards.board import (
+    COLUMNS,
+    Board,
+    FramePanel,
+    KeyFigurePanel,
+    LeverPanel,
+    NotePanel,
+    Panel,
+    Place,
+    SummaryPanel,
+    Underlay,
+)
 from summula.core.boards.notetext import Block, Run, blocks_of, note_scene
 from summula.core.boards.playing import Play
 from summula.core.boards.reach import keeping_slicing, sliced_as, slicing_now, with_reach
-from summula.core.charts import Canvas
+from summula.core.charts.chart import Canvas
 from summula.core.charts.gliding import between
 from summula.core.charts.places import Bounds, text_bounds
 from summula.core.charts.scene import Line, Point, Text
-from summula.core.folio import Opened
 from summula.core.folio.carrying import carried, from_bytes, pasted, to_bytes
 from summula.core.folio.model import with_board
 from summula.core.folio.offering import LAYOUTS, SLOT, offered_boards
+from summula.core.folio.opened import Opened
 from summula.core.refusal import Refusal
-from summula.core.slicing import ListSlicer, PeriodSlicer
+from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
 from summula.core.summaries import parse
-from summula.core.theme import text_width
+from summula.core.theme.typefaces import text_width
 from summula.demo import company as demo_company
 from summula.demo.company import sailings
 from summula.desk.board.canvas import guides

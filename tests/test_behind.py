@@ -20,18 +20,19 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 
-from summula.core.charts import Canvas, chart_of, draw
+from summula.core.charts import draw
+from summula.core.charts.chart import Canvas, chart_of
 from summula.core.charts.places import bounds
 from summula.core.charts.scene import Mark
 from summula.core.engine.behind import explanation, place_of, rows_behind
-from summula.core.folio import Opened
+from summula.core.folio.opened import Opened
 from summula.core.handout.rows import rows_text
 from summula.core.handout.workbook import workbook_bytes
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.core.tables.encoding import series_of
 from summula.core.tables.table import Table
-from summula.core.theme import text_width
+from summula.core.theme.typefaces import text_width
 from summula.desk.board.putonboard import add_slicer, put_on_board
 from summula.desk.grid import rowsview
 from summula.desk.window import Window
@@ -320,7 +321,8 @@ def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window)
 def test_rows_behind_a_linked_figure_are_the_other_tables(demo: Opened) -> None:
     """On a board that is sliced, each goal's rows add up to the goal, for every mark that stands for one."""
     from summula.core.boards.board import Board
-    from summula.core.charts import Canvas, draw
+    from summula.core.charts import draw
+    from summula.core.charts.chart import Canvas
     from summula.core.handout.narrowing import narrowed
     from summula.core.handout.pages import reckoning_of
 

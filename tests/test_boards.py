@@ -12,19 +12,21 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from summula.core.boards import Board, Place, Reckoning, SummaryPanel
 from summula.core.boards.arrangement import with_slicer
+from summula.core.boards.board import Board, Place, SummaryPanel
+from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.style import Labels, Legend, Words
 from summula.core.engine.answer import dimensions_of, with_defaults
 from summula.core.engine.cells import coarser, fold
 from summula.core.engine.covering import covering
-from summula.core.fields import Heading
-from summula.core.folio import Opened
+from summula.core.fields.heading import Heading
+from summula.core.folio.opened import Opened
 from summula.core.folio.soundness import sound
 from summula.core.memory import Memory
 from summula.core.phrases.phrase import Condition, aggregates_of
 from summula.core.reading.readers import table_from_frame
-from summula.core.slicing import ListSlicer, PeriodSlicer, slicer_words
+from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
+from summula.core.slicing.slicerkinds import slicer_words
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.tables.column import take_at
 from summula.demo.company import ROUTES, TICKETS, sailings
@@ -155,7 +157,7 @@ def test_slicers_say_what_they_do(demo: Opened) -> None:
 
 
 def test_a_fold_that_would_not_shrink_the_rows_is_not_made(demo: Opened) -> None:
-    from summula.core.fields import Heading
+    from summula.core.fields.heading import Heading
 
     table = demo.tables["t1"]
     assert fold(table, [Heading("Route"), Heading("Ticket")]).size == 88

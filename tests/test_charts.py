@@ -17,7 +17,8 @@ import scipy.stats
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from summula.core.charts import Box, Canvas, Line, Point, Scene, SummaryLook, Text, chart_of, draw, drawn_as, why_not
+from summula.core.charts import draw
+from summula.core.charts.chart import Canvas, SummaryLook, chart_of, drawn_as
 from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.gauge import reach_of
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
@@ -26,7 +27,7 @@ from summula.core.charts.multiples import parts_of
 from summula.core.charts.places import text_bounds
 from summula.core.charts.plotted import plotted
 from summula.core.charts.scale import scale, tied
-from summula.core.charts.scene import Picture, Wedge
+from summula.core.charts.scene import Box, Line, Picture, Point, Scene, Text, Wedge
 from summula.core.charts.series import column_name
 from summula.core.charts.settings import with_value
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Emphasis, GaugeStyle, ScaleStyle, levers_of, with_levers
@@ -37,17 +38,18 @@ from summula.core.engine.samples import Boxes, Points, Ranges, Records
 from summula.core.engine.trends import fitted_line, moments, moving_mean
 from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import Heading
-from summula.core.folio import Opened
+from summula.core.folio.opened import Opened
 from summula.core.grids.gridlook import GridLook
 from summula.core.grids.layout import Layout
 from summula.core.grids.measurestyle import MeasureStyle
+from summula.core.phrases.fitting import why_not
 from summula.core.phrases.forms import Form
 from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.printing import print_phrase
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse
-from summula.core.theme import text_width
+from summula.core.theme.typefaces import text_width
 from summula.demo import company as demo_company
 from summula.demo.company import sailings
 

@@ -5,9 +5,12 @@ from __future__ import annotations
 import json
 import sys
 import xml.etree.ElementTree as xml
+from itertools import groupby
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from msgspec.structs import replace
 from PyQt6.QtGui import QFontMetricsF, QImage
 
@@ -15,18 +18,19 @@ from summula.cli import main
 from summula.core.boards.board import NotePanel, Place
 from summula.core.charts.scene import Box, Group, Ink, Line, Picture, Scene, Text, Wedge
 from summula.core.charts.scene import Path as Curve
-from summula.core.composition import Composition
-from summula.core.composition.composition import Page, one_page
-from summula.core.folio import Opened
+from summula.core.composition.composition import Composition, Page, one_page
 from summula.core.folio.file import save_folio
 from summula.core.folio.model import with_board
+from summula.core.folio.opened import Opened
 from summula.core.handout.formats import FORMATS, format_for
 from summula.core.handout.pages import compose, page_named
 from summula.core.handout.svg import svg_text
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer, parse
-from summula.core.theme import LIGHT, text_width
-from summula.core.theme.tokens import SERIES, contrast
+from summula.core.theme.advances import LETTERS
+from summula.core.theme.shaping import shaped_advance, shaping_face
+from summula.core.theme.tokens import LIGHT, SERIES, contrast
+from summula.core.theme.typefaces import face_files, fallback_file, file_of, text_width
 from summula.desk.application import application
 from summula.desk.pictures import ALL_FORMATS, page_image
 from summula.desk.theme import font
@@ -52,6 +56,16 @@ def test_texts_are_as_wide_as_they_are_painted() -> None:
             assert text_width(text, size, weight, serif) == pytest.approx(painted, rel=0.01, abs=0.05), (text, size, weight)
     shades = [LIGHT.colour(f"series {at}") for at in range(3 * SERIES)]
     assert len(set(shades)) == 3 * SERIES and contrast(LIGHT.colour("muted"), LIGHT.colour("paper")) >= 4.5
+
+
+@given(st.text(st.sampled_from(LETTERS), min_size=1, max_size=14), st.sampled_from(face_files()[:-1]))
+def test_the_tables_of_advances_say_what_the_shaping_library_says(text: str, file: Path) -> None:
+    """After a change of a face: python -m summula.core.theme.advances."""
+    own, other = shaping_face(file), shaping_face(fallback_file())
+    runs = [(own if mine else other, "".join(run)) for mine, run in groupby(text, key=lambda letter: ord(letter) in own.known)]
+    ems = sum(shaped_advance(face, run) / face.units for face, run in runs)
+    weight, serif = next((weight, serif) for weight in (400, 500, 600, 700) for serif in (False, True) if file_of(weight, serif=serif) == file)
+    assert text_width(text, 100, weight, serif) == pytest.approx(100 * ems, abs=1e-9)
 
 
 @pytest.mark.parametrize("size", [(1280.0, 800.0), (700.0, 500.0)])

@@ -10,8 +10,8 @@ from pathlib import Path
 import openpyxl
 import pytest
 
-from summula.core.reading import ReadAs
 from summula.core.reading.findings import findings
+from summula.core.reading.readas import ReadAs
 from summula.core.reading.readers import read_found, read_table
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import series_of

@@ -15,8 +15,8 @@ from typing import NamedTuple
 import polars as pl
 import pytest
 
-from summula.core.reading import ReadAs
 from summula.core.reading.findings import findings
+from summula.core.reading.readas import ReadAs
 from summula.core.reading.readers import read_found
 from summula.core.tables.table import Table
 from tests.test_sheets import ods_row, put_ods, put_xlsx

@@ -16,30 +16,30 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from summula.core.boards import Board, Place, Reckoning, SummaryPanel
 from summula.core.boards.arrangement import with_panel_changed
+from summula.core.boards.board import Board, Place, SummaryPanel
 from summula.core.boards.echoing import echoed, part_of, sliced_by, sliced_on
 from summula.core.boards.panelkinds import panel_scene
 from summula.core.boards.playing import PARTS, Play
 from summula.core.boards.reach import keeping_slicing, sliced_as
-from summula.core.charts import Canvas
+from summula.core.boards.reckoning import Reckoning
+from summula.core.charts.chart import Canvas
 from summula.core.charts.places import bounds
 from summula.core.engine.grid import Grid
-from summula.core.fields import Heading
+from summula.core.fields.heading import Heading
 from summula.core.fields.labels import label_of
-from summula.core.folio import Opened
+from summula.core.folio.opened import Opened
 from summula.core.language.completing import complete
 from summula.core.phrases.lever import LeverSetting, with_levers
 from summula.core.phrases.phrase import Condition
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
-from summula.core.slicing import Echo, ListSlicer, NumberSlicer, PeriodSlicer, TextSlicer, slicer_words
 from summula.core.slicing.linking import FieldOf, Link, linked_slicer, offered_links
-from summula.core.slicing.slicer import Slicer
-from summula.core.slicing.slicerkinds import cleared
+from summula.core.slicing.slicer import Echo, ListSlicer, NumberSlicer, PeriodSlicer, Slicer, TextSlicer
+from summula.core.slicing.slicerkinds import cleared, slicer_words
 from summula.core.summaries import Vocabulary, parse, print_phrase
 from summula.core.summaries import answer as answered
-from summula.core.theme import text_width
+from summula.core.theme.typefaces import text_width
 from summula.desk.board.rangeview import RangeView
 from summula.desk.board.slicerlist import SlicerList
 from summula.desk.board.textview import TextView

@@ -16,14 +16,14 @@ from msgspec.structs import replace
 
 from summula.core.engine.cells import unfolded
 from summula.core.engine.joined import Joined, Packed
-from summula.core.fields import Heading
-from summula.core.folio import Opened
+from summula.core.fields.heading import Heading
+from summula.core.folio.opened import Opened
 from summula.core.grids.records import laid_out
 from summula.core.phrases.phrase import Aggregate, Measure
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Phrase, Vocabulary, answer, parse
-from summula.core.tables import Table
+from summula.core.tables.table import Table
 from tests.oracle import (
     SQL_AGGREGATE,
     SQL_FISCAL,

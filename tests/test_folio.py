@@ -22,15 +22,15 @@ from openpyxl import load_workbook
 from summula.cli import main
 from summula.core.boards.arrangement import placed, without_panel
 from summula.core.boards.board import Place
-from summula.core.fields import Heading
-from summula.core.folio import Folio, History, Opened
+from summula.core.fields.heading import Heading
 from summula.core.folio.dictionary import described_by
 from summula.core.folio.file import json_schema, open_folio, save_folio
+from summula.core.folio.history import History
 from summula.core.folio.kept import keep, open_kept
-from summula.core.folio.model import FORMAT, TableEntry
-from summula.core.folio.opened import entry_of
+from summula.core.folio.model import FORMAT, Folio, TableEntry
+from summula.core.folio.opened import Opened, entry_of
 from summula.core.folio.rereading import read_again, reading_account
-from summula.core.reading import ReadAs
+from summula.core.reading.readas import ReadAs
 from summula.core.reading.readers import read_table
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import series_of

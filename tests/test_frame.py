@@ -13,18 +13,18 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPlainTextEdit, QPushButton
 
 from summula.core.arrays import np
-from summula.core.boards import Reckoning
 from summula.core.boards.board import Board, NotePanel, SourcesPanel
 from summula.core.boards.panelkinds import PANEL_KINDS, kind_of
+from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.places import bounds
-from summula.core.folio import Opened
 from summula.core.folio.model import with_lever
+from summula.core.folio.opened import Opened
 from summula.core.memory import Memory
 from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.phrase import Aggregate, Arithmetic, Lever, Measure
-from summula.core.slicing import ListSlicer
+from summula.core.slicing.slicer import ListSlicer
 from summula.core.tables.column import take_at
-from summula.core.theme import text_width
+from summula.core.theme.typefaces import text_width
 from summula.desk.board.paneleditors import EDITORS
 from summula.desk.frame.contents import FieldRow
 from summula.desk.widgets.popover import Popover

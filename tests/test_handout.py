@@ -27,9 +27,9 @@ from pytestqt.qtbot import QtBot
 from summula.cli import main
 from summula.core.boards.board import Board, SummaryPanel
 from summula.core.composition.paper import Paper, paper_named
-from summula.core.folio import Opened
 from summula.core.folio.file import open_folio, save_folio
 from summula.core.folio.model import with_summary
+from summula.core.folio.opened import Opened
 from summula.core.handout.boardcontent import BoardContent, as_board, panel_alone
 from summula.core.handout.formats import FORMATS
 from summula.core.handout.livepage import estimate, live_page
@@ -284,7 +284,7 @@ def test_a_page_is_narrowed_by_words(demo: Opened) -> None:
     board, summary = folio.boards[0], folio.summaries[0]
     both = narrowed(board, folio, tables, ["Route=osk – vaila", "Route=Osk – Brannay", "year of Sailed on=2025"], "2025-Q3")
     assert isinstance(both, Board)
-    from summula.core.slicing import slicer_words
+    from summula.core.slicing.slicerkinds import slicer_words
 
     assert {slicer_words(each) for each in both.slicers if each.narrows} == {
         "Route is Osk – Vaila or Osk – Brannay", "Sailed on is 2025", "Jul 2025 – Sep 2025",

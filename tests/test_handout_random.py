@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from openpyxl import load_workbook
 from pypdf import PdfReader
 
-from summula.core.charts import chart_of, why_not
+from summula.core.charts.chart import chart_of
 from summula.core.engine.grid import Grid
 from summula.core.folio.model import Folio, Summary, with_table
 from summula.core.folio.opened import entry_of
@@ -25,6 +25,7 @@ from summula.core.handout.boardcontent import BoardContent, as_board
 from summula.core.handout.delimited import harmless
 from summula.core.handout.formats import FORMATS, Figures
 from summula.core.handout.order import Order, composed
+from summula.core.phrases.fitting import why_not
 from summula.core.phrases.forms import FORMS
 from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import print_phrase

@@ -20,11 +20,10 @@ import xlwt
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from summula.core.folio import Opened
 from summula.core.folio.file import open_folio, save_folio
-from summula.core.reading import ReadAs
+from summula.core.folio.opened import Opened
 from summula.core.reading.previewing import preview
-from summula.core.reading.readas import Stopped
+from summula.core.reading.readas import ReadAs, Stopped
 from summula.core.reading.readers import read_table
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe

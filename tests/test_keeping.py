@@ -18,12 +18,11 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
-from summula.core.folio import Opened
 from summula.core.folio.basefile import Base
 from summula.core.folio.file import open_folio, save_folio, sweep
 from summula.core.folio.journal import Journal, put_aside, take_up, unsaved, was_offered
 from summula.core.folio.model import with_table
-from summula.core.folio.opened import entry_of
+from summula.core.folio.opened import Opened, entry_of
 from summula.core.folio.recent import desk_state, recent_folios
 from summula.core.folio.versions import _kept, keep_version, versions_of
 from summula.core.handout.place import put_in_place

@@ -14,8 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from summula.core.engine.grid import Grid
-from summula.core.fields import Heading
-from summula.core.fields.heading import Others
+from summula.core.fields.heading import Heading, Others
 from summula.core.grids.layout import Layout, columns_of, figure_at, path_labels, rows_of
 from summula.core.grids.records import laid_out
 from summula.core.handout.markdown import markdown_text
@@ -23,7 +22,7 @@ from summula.core.handout.workbook import workbook_bytes
 from summula.core.phrases.members import DrillStep, deeper, looked_back, looked_into, moved, next_way, with_members
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import Phrase, Vocabulary, answer, parse, print_phrase
-from summula.core.tables import Table
+from summula.core.tables.table import Table
 
 FIELDS = ("a", "b", "c")
 records = st.lists(

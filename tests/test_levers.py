@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from summula.cli import main
-from summula.core.folio import Opened
+from summula.core.folio.opened import Opened
 from summula.core.phrases.lever import LeverSetting, checked, levers_in, with_levers
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase

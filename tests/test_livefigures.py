@@ -11,7 +11,7 @@ from summula.core.boards.livefigures import LiveRows, said
 from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.settings import with_value
 from summula.core.charts.style import PLAIN_STYLE
-from summula.core.folio import Opened
+from summula.core.folio.opened import Opened
 from summula.core.phrases.lever import LeverSetting
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
 from summula.core.summaries import Vocabulary, parse

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from summula.core.folio import Opened
+from summula.core.folio.opened import Opened
 from summula.core.summaries import Vocabulary, parse
 from summula.desk.window import Window
 from summula.manual.pages import PAGES, page_about, passages, sections

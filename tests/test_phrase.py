@@ -15,7 +15,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from summula.cli import main
-from summula.core.fields import Bands, Heading
+from summula.core.fields.bands import Bands
+from summula.core.fields.heading import Heading
 from summula.core.language.parsetable import digest
 from summula.core.phrases.phrase import (
     Aggregate,

@@ -10,10 +10,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from summula.core.fields import Bands
-from summula.core.preparation import AnyStep, editing, prepare
+from summula.core.fields.bands import Bands
+from summula.core.preparation import editing
 from summula.core.preparation import steps as s
 from summula.core.preparation.derive import worked_out
+from summula.core.preparation.prepare import prepare
+from summula.core.preparation.steps import AnyStep
 from summula.core.preparation.wording import effect_words, explained, words
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal

@@ -14,7 +14,9 @@ from hypothesis import strategies as st
 
 from summula.core.engine.cells import unfolded
 from summula.core.engine.grid import Grid
-from summula.core.fields import Bands, Heading, json_member
+from summula.core.fields.bands import Bands
+from summula.core.fields.heading import Heading
+from summula.core.fields.labels import json_member
 from summula.core.phrases.phrase import Aggregate, Arithmetic, Comparison, Condition, Keep, Measure, Number
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal

@@ -26,9 +26,9 @@ import xlwt
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from summula.core.reading import ReadAs, blocks, columnar, delimited, textfile
+from summula.core.reading import blocks, columnar, delimited, textfile
 from summula.core.reading.previewing import preview
-from summula.core.reading.readas import Setting, Stopped
+from summula.core.reading.readas import ReadAs, Setting, Stopped
 from summula.core.reading.readers import read_found, read_table
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import series_of

@@ -13,7 +13,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from summula import demo
-from summula.core.charts import Canvas, SummaryLook, chart_of, draw, drawn_as, why_not
+from summula.core.charts import draw
+from summula.core.charts.chart import Canvas, SummaryLook, chart_of, drawn_as
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.places import Bounds, bounds, mark_at
@@ -32,13 +33,13 @@ from summula.core.charts.style import PLAIN_STYLE, ChartStyle
 from summula.core.engine.behind import place_of
 from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Ranges
-from summula.core.phrases.fitting import suiting
+from summula.core.phrases.fitting import suiting, why_not
 from summula.core.phrases.forms import FORMS, NAMES, Form
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.tables.table import Table
-from summula.core.theme import text_width
+from summula.core.theme.typefaces import text_width
 
 _LONG = "The long way round by the skerries and the old light"
 

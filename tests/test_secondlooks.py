@@ -13,17 +13,19 @@ from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from summula.core.boards.board import SummaryPanel
-from summula.core.charts import SummaryLook, chart_of
+from summula.core.charts.chart import SummaryLook, chart_of
 from summula.core.charts.settings import with_value
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle
-from summula.core.fields import encode_heading
-from summula.core.folio import Opened
+from summula.core.fields.heading import encode_heading
 from summula.core.folio.model import with_summary
+from summula.core.folio.opened import Opened
 from summula.core.language.starting import starting_points
 from summula.core.phrases.members import with_members
 from summula.core.phrases.phrase import Phrase
 from summula.core.reading.readers import table_from_frame
-from summula.core.secondlook import STYLE_REMEDIES, chart_looks, mended, summary_looks
+from summula.core.secondlook.charts import STYLE_REMEDIES, chart_looks
+from summula.core.secondlook.remedies import mended
+from summula.core.secondlook.summaries import summary_looks
 from summula.core.slicing.slicer import ListSlicer
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.core.tables.years import holds_years

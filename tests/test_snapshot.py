@@ -14,12 +14,12 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from summula.core.charts import Scene
-from summula.core.charts.scene import Box, Ink, Line, Point, Tag, Text
-from summula.core.folio import Opened, snapshot
+from summula.core.charts.scene import Box, Ink, Line, Point, Scene, Tag, Text
+from summula.core.folio import snapshot
 from summula.core.folio.file import save_folio
+from summula.core.folio.opened import Opened
 from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snapshot_at
-from summula.core.slicing import Holding
+from summula.core.slicing.holdings import Holding
 from summula.desk.app import application
 from summula.desk.board.slicerlist import SlicerList
 from summula.desk.session import Session

@@ -25,10 +25,11 @@ from msgspec.structs import replace
 from pytestqt.qtbot import QtBot
 
 from summula.core.boards.reckoning import Reckoning
-from summula.core.charts import Canvas, chart_of, draw
-from summula.core.folio import Opened
+from summula.core.charts import draw
+from summula.core.charts.chart import Canvas, chart_of
 from summula.core.folio.file import open_folio, save_folio
 from summula.core.folio.model import FORMAT
+from summula.core.folio.opened import Opened
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
 from summula.core.statistics.distribution import describe

@@ -12,7 +12,6 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QPushButton
 
-from summula.core.charts import why_not
 from summula.core.charts.places import on_circle
 from summula.core.charts.scene import Box, Group, Picture, Text, Wedge
 from summula.core.charts.settings import with_value
@@ -20,6 +19,7 @@ from summula.core.charts.style import PLAIN_STYLE
 from summula.core.folio.file import open_folio
 from summula.core.folio.model import with_summary
 from summula.core.handout.svg import svg_text
+from summula.core.phrases.fitting import why_not
 from summula.core.phrases.forms import FORMS
 from summula.core.summaries import print_phrase
 from summula.core.theme.palettes import PALETTES, Palette

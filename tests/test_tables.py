@@ -13,9 +13,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from summula.core.preparation import prepare
+from summula.core.preparation.prepare import prepare
 from summula.core.preparation.steps import SetKind
-from summula.core.reading import ReadAs
+from summula.core.reading.readas import ReadAs
 from summula.core.reading.readers import read_table, table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import distribution

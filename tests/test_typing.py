@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from summula.core.folio import Opened
+from summula.core.folio.opened import Opened
 from summula.core.language.completing import complete
 from summula.core.language.starting import MOST, starting_points
 from summula.core.reading.readers import table_from_frame

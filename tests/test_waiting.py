@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from summula.core.boards.reckoning import Reckoning
-from summula.core.preparation import prepare
+from summula.core.preparation.prepare import prepare
 from summula.core.preparation.steps import Rows
 from summula.core.reading import previewing, readers
 from summula.core.summaries import parse

@@ -14,7 +14,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPlainTextEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
-from summula.core.charts import Box
+from summula.core.charts.scene import Box
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import parse
 from summula.demo.company import sailings

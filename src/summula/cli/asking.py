@@ -146,12 +146,12 @@ def style_in(path: Path) -> ChartStyle:
 
 def draw_chart(options: argparse.Namespace) -> int:
     from summula.core.boards.livefigures import LiveRows, with_live_words
-    from summula.core.charts import why_not
     from summula.core.charts.chart import SummaryLook, chart_of
     from summula.core.charts.style import PLAIN_STYLE, with_levers
     from summula.core.composition.composition import Foot
     from summula.core.composition.summarypages import compose_summary
     from summula.core.handout.formats import format_for
+    from summula.core.phrases.fitting import why_not
     from summula.desk.pictures import ALL_FORMATS
     from summula.desk.rendering import put
 

@@ -37,7 +37,7 @@ from summula.core.folio.snapshot import Snapshot
 from summula.core.grids.measurestyle import carried
 from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases.phrase import Aggregate, Measure, Phrase
-from summula.core.preparation import Prepared
+from summula.core.preparation.prepare import Prepared
 from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal

@@ -4,29 +4,13 @@ A form is a pure function `(Chart, Canvas) -> Scene`; the desk's painter and eve
 carry the members and measure they stand for.
 """
 
-from summula.core.charts.chart import Canvas, Chart, SummaryLook, chart_of, drawn_as
-from summula.core.charts.scene import Area, Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth
-from summula.core.phrases.fitting import why_not
+from __future__ import annotations
 
-__all__ = [
-    "Area",
-    "Box",
-    "Canvas",
-    "Chart",
-    "Ink",
-    "Line",
-    "Mark",
-    "Point",
-    "Scene",
-    "SummaryLook",
-    "Tag",
-    "Text",
-    "TextWidth",
-    "chart_of",
-    "draw",
-    "drawn_as",
-    "why_not",
-]
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
+    from summula.core.charts.scene import Scene
 
 
 def draw(chart: Chart, canvas: Canvas) -> Scene:

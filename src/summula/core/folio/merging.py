@@ -6,7 +6,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from summula.core.preparation import prepare
+from summula.core.preparation.prepare import prepare
 from summula.core.preparation.steps import AnyStep, FillBlanks
 from summula.core.reading.readas import ReadAs, Setting, Watch
 from summula.core.reading.readers import read_table

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from summula.core.folio.model import Folio, Source, TableEntry
-from summula.core.preparation import Prepared, described, prepare
+from summula.core.preparation.prepare import Prepared, described, prepare
 from summula.core.preparation.steps import AddLookup
 from summula.core.refusal import Refusal
 from summula.core.tables.table import Table

@@ -36,8 +36,9 @@ from summula.core.charts.scene import (
     Wedge,
 )
 from summula.core.fields.labels import json_member
+from summula.core.theme.shaping import subset_of
 from summula.core.theme.tokens import LIGHT, Theme
-from summula.core.theme.typefaces import FALLBACK, SANS, SERIF, file_of, subset_of
+from summula.core.theme.typefaces import FALLBACK, SANS, SERIF, file_of
 
 
 def svg_text(scene: Scene, title: str, *, ground: str = "paper", theme: Theme = LIGHT) -> str:

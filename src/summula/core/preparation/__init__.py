@@ -3,9 +3,3 @@
 A preparation is a tuple of steps (`steps`), done in turn by `prepare`; the raw rows stay as they are. Derived fields
 are steps too. Each step is a function `(Table, step, Tables) -> Done` in a module beside this one, entered in `doing`.
 """
-
-from summula.core.preparation.effect import Effect
-from summula.core.preparation.prepare import Prepared, described, prepare
-from summula.core.preparation.steps import AnyStep
-
-__all__ = ["AnyStep", "Effect", "Prepared", "described", "prepare"]

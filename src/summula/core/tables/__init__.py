@@ -7,9 +7,3 @@ frozen: everything later is worked out from it, nothing is written back.
 `readers`, `sensing` and `encoding` work with polars; columns, fields and tables do not know it, so what
 only shows a table starts without it.
 """
-
-from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, Refused
-from summula.core.tables.field import Field, Kind
-from summula.core.tables.table import Table
-
-__all__ = ["CodedColumn", "Column", "DateColumn", "Field", "Kind", "NumberColumn", "Refused", "Table"]

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from itertools import groupby, pairwise
+from itertools import groupby
 from pathlib import Path
-from typing import Any
 
-import msgspec
+from summula.core.theme.advances import Advances, advances
 
 FONTS = Path(__file__).with_name("fonts")
 SANS, SERIF, FALLBACK = "Hanken Grotesk", "Source Serif 4", "DejaVu Sans"
@@ -18,12 +17,9 @@ _FILES = {
 }
 
 
-class Face(msgspec.Struct, frozen=True, eq=False):
-    """A face as the shaping library holds it; `units` are its units per em, `known` the letters it has."""
-
-    font: Any
-    units: int
-    known: frozenset[int]
+def face_files() -> tuple[Path, ...]:
+    """The files of all faces that texts are measured in."""
+    return tuple(FONTS / f"{name}.ttf" for files in _FILES.values() for name in files.values())
 
 
 @lru_cache(maxsize=64)
@@ -40,75 +36,43 @@ def fallback_file() -> Path:
 
 def knows(file: Path, letter: str) -> bool:
     """Whether a face has a letter."""
-    return ord(letter) in _face(file).known
+    from summula.core.theme.shaping import shaping_face
 
-
-@lru_cache(maxsize=16)
-def _face(path: Path) -> Face:
-    import uharfbuzz
-
-    face = uharfbuzz.Face(uharfbuzz.Blob.from_file_path(str(path)))
-    return Face(uharfbuzz.Font(face), face.upem, frozenset(face.unicodes))
+    return ord(letter) in shaping_face(file).known
 
 
 @lru_cache(maxsize=65536)
 def text_width(text: str, size: float, weight: int = 400, serif: bool = False) -> float:
     """Pixels a text takes in the face and weight (as in CSS), kerned. Sizes are whole pixels: others are rounded.
     Letters that the face lacks are taken from the fallback's."""
-    if not text:
-        return 0.0
-    path = file_of(weight, serif=serif)
-    own = _face(path)
+    file = file_of(weight, serif=serif)
+    table = advances(file)
     pixels = max(1, round(size))
-    if text.isascii() and text.isprintable():
-        return _advance_of_plain(path, text) * pixels / own.units
-    if own.known.issuperset(map(ord, text)):
-        return _advance(own, text) * pixels / own.units
-    other = _face(fallback_file())
+    advance = table.of(text)
+    if advance is not None:
+        return advance * pixels / table.units
+    tabled = _tabled_of_two(text, table)
+    return pixels * (_shaped(text, file) if tabled is None else tabled)
+
+
+def _tabled_of_two(text: str, own: Advances) -> float | None:
+    """Ems of a text of which some letters are the fallback's; None where the tables do not have them all."""
+    other = advances(fallback_file())
+    total = 0.0
+    for mine, letters in groupby(text, key=own.places.__contains__):
+        table = own if mine else other
+        advance = table.of("".join(letters))
+        if advance is None:
+            return None
+        total += advance / table.units
+    return total
+
+
+def _shaped(text: str, file: Path) -> float:
+    """Ems of any text, each letter from the face that has it."""
+    from summula.core.theme.shaping import shaped_advance, shaping_face
+
+    own, other = shaping_face(file), shaping_face(fallback_file())
     runs = groupby(text, key=lambda letter: ord(letter) in own.known)
     faces = [(own if mine else other, "".join(letters)) for mine, letters in runs]
-    return sum(_advance(face, run) * pixels / face.units for face, run in faces)
-
-
-@lru_cache(maxsize=64)
-def subset_of(file: Path, letters: frozenset[str]) -> bytes:
-    """The face with these letters alone, as a TrueType file; letters that it lacks are left out."""
-    import uharfbuzz
-
-    wanted = uharfbuzz.SubsetInput()
-    wanted.unicode_set.update(map(ord, letters))
-    face = uharfbuzz.Face(uharfbuzz.Blob.from_file_path(str(file)))
-    return bytes(uharfbuzz.subset(face, wanted).blob.data)
-
-
-def _advance_of_plain(path: Path, text: str) -> int:
-    """The advance of ASCII text: what is kerned there are pairs, which are few and met again and again."""
-    pairs = _pairs(path)
-    total = 0
-    for pair in map("".join, pairwise(text)):
-        step = pairs.get(pair)
-        if step is None:
-            face = _face(path)
-            step = pairs[pair] = _advance(face, pair) - _advance(face, pair[1])
-        total += step
-    last = text[-1:]
-    if last not in pairs:
-        pairs[last] = _advance(_face(path), last)
-    return total + pairs[last]
-
-
-@lru_cache(maxsize=16)
-def _pairs(path: Path) -> dict[str, int]:
-    """How far each pair of letters of a face moves on from its first to its second."""
-    return {}
-
-
-def _advance(face: Face, text: str) -> int:
-    """In units of the face."""
-    import uharfbuzz
-
-    buffer = uharfbuzz.Buffer()
-    buffer.add_str(text)
-    buffer.guess_segment_properties()
-    uharfbuzz.shape(face.font, buffer)
-    return sum(place.x_advance for place in buffer.glyph_positions)
+    return sum(shaped_advance(face, run) / face.units for face, run in faces)

@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QWidget
 from summula.core.boards.arrangement import with_slicer
 from summula.core.boards.board import Board, Panel
 from summula.core.boards.panelkinds import is_known
-from summula.core.slicing import Slicer
 from summula.core.slicing.linking import linked_slicer
+from summula.core.slicing.slicer import Slicer
 from summula.core.tables.field import MEASURED
 from summula.desk.board.arranger import EDGES, Arranger
 from summula.desk.board.boardlook import board_blocks

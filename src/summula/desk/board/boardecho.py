@@ -13,7 +13,8 @@ from summula.core.charts.scene import Tag
 from summula.core.fields.figures import plural
 from summula.core.folio.model import taken_id, with_board
 from summula.core.refusal import Refusal
-from summula.core.slicing import Echo, slicer_words
+from summula.core.slicing.slicer import Echo
+from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.panelview import PanelView
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.session import Session

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QEvent, QPoint, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QToolTip, QWidget
 
-from summula.core.slicing import Holding
+from summula.core.slicing.holdings import Holding
 from summula.core.slicing.slicer import MemberChoice
 from summula.desk.theme import colour, font
 

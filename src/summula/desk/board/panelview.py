@@ -18,9 +18,9 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from summula.core.boards.board import Frames, Panel
 from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_scene
-from summula.core.charts import Canvas, Scene
+from summula.core.charts.chart import Canvas
 from summula.core.charts.markwords import mark_words
-from summula.core.charts.scene import message
+from summula.core.charts.scene import Scene, message
 from summula.core.composition.card import card, card_scene, content_area
 from summula.core.theme.typefaces import text_width
 from summula.desk.pictures import PictureMime

@@ -17,8 +17,9 @@ from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEven
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from summula.core.fields.labels import MONTHS
-from summula.core.slicing import Holding, PeriodSlicer, slicer_words
-from summula.core.slicing.slicerkinds import period_label
+from summula.core.slicing.holdings import Holding
+from summula.core.slicing.slicer import PeriodSlicer
+from summula.core.slicing.slicerkinds import period_label, slicer_words
 from summula.core.tables.field import Field
 from summula.desk.theme import colour, font
 from summula.desk.widgets.picklist import Pick, PickList

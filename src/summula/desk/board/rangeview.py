@@ -11,7 +11,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from summula.core.fields.figures import FigureStyle, typed_number
 from summula.core.refusal import Refusal
-from summula.core.slicing import Holding, NumberSlicer, slicer_words
+from summula.core.slicing.holdings import Holding
+from summula.core.slicing.slicer import NumberSlicer
+from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.slicerhead import SlicerHead
 from summula.desk.theme import colour, font, tint
 

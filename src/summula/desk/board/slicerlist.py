@@ -6,8 +6,9 @@ from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.fields.labels import heading_name
-from summula.core.slicing import Holding, ListSlicer, slicer_words
-from summula.core.slicing.slicer import MemberChoice
+from summula.core.slicing.holdings import Holding
+from summula.core.slicing.slicer import ListSlicer, MemberChoice
+from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.memberrows import ROW, MemberRows
 from summula.desk.board.slicerhead import SlicerHead
 from summula.desk.board.slicerlook import ListLookPopover

@@ -19,8 +19,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from summula.core.slicing import Holding, ListSlicer
-from summula.core.slicing.slicer import MemberOrder
+from summula.core.slicing.holdings import Holding
+from summula.core.slicing.slicer import ListSlicer, MemberOrder
 from summula.desk.widgets.popover import Popover
 
 _ORDERS: tuple[tuple[MemberOrder, str], ...] = (("own", "its own"), ("rows", "by rows"), ("hand", "by hand"))

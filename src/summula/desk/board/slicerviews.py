@@ -11,7 +11,7 @@ from typing import Any
 
 import msgspec
 
-from summula.core.slicing import ListSlicer, NumberSlicer, PeriodSlicer, TextSlicer
+from summula.core.slicing.slicer import ListSlicer, NumberSlicer, PeriodSlicer, TextSlicer
 from summula.core.tables.field import Field
 from summula.desk.board.periodruler import PeriodRuler
 from summula.desk.board.rangeview import RangeView

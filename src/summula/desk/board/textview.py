@@ -6,7 +6,8 @@ from PyQt6.QtCore import QSize, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
 
 from summula.core.fields.figures import plural
-from summula.core.slicing import Holding, TextSlicer
+from summula.core.slicing.holdings import Holding
+from summula.core.slicing.slicer import TextSlicer
 from summula.desk.board.slicerhead import SlicerHead
 
 _PAUSE = 250  # ms after the last letter

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from summula.core.secondlook import SecondLook
+from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import Distribution
 from summula.core.tables.field import Kind
 from summula.desk.theme import colour, font, tint

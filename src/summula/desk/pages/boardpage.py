@@ -18,9 +18,10 @@ from summula.core.charts.scene import Tag
 from summula.core.fields.figures import plural
 from summula.core.folio.snapshot import Snapshot, bare
 from summula.core.refusal import Refusal
-from summula.core.slicing import Holding, Slicer, slicer_kind, slicer_words
+from summula.core.slicing.holdings import Holding
 from summula.core.slicing.linking import linked_slicer
-from summula.core.slicing.slicerkinds import cleared
+from summula.core.slicing.slicer import Slicer
+from summula.core.slicing.slicerkinds import cleared, slicer_kind, slicer_words
 from summula.core.tables.field import Field
 from summula.desk.board.arranger import Arranger
 from summula.desk.board.beginner import Beginner

@@ -8,8 +8,8 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 
 from summula.core.boards.livefigures import LiveRows, has_live, live_words, with_live_words
-from summula.core.charts import chart_of as made_chart
 from summula.core.charts.chart import Chart
+from summula.core.charts.chart import chart_of as made_chart
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.legend import LEGEND
 from summula.core.charts.scene import Mark, Tag, Text

@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QPushButton, QWid
 from summula.core.fields.figures import FigureStyle, checked_pattern
 from summula.core.preparation import steps as step_types
 from summula.core.refusal import Refusal
-from summula.core.secondlook import SecondLook, field_looks, table_looks
+from summula.core.secondlook.fields import field_looks, table_looks
+from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.field import MEASURED, Field, Kind
 from summula.core.tables.table import Table

@@ -8,7 +8,9 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
-from summula.core.charts import Canvas, Scene, chart_of, draw
+from summula.core.charts import draw
+from summula.core.charts.chart import Canvas, chart_of
+from summula.core.charts.scene import Scene
 from summula.core.engine.grid import Grid
 from summula.core.language.starting import StartingPoint, starting_points
 from summula.core.phrases.phrase import Phrase

@@ -11,7 +11,7 @@ from PyQt6 import sip
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
-from summula.core.charts import chart_of
+from summula.core.charts.chart import chart_of
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.inks import with_ink
 from summula.core.charts.settings import BY_KEY, Setting, Value, default_of, heeded, in_words, pointed_at, value_of
@@ -26,7 +26,10 @@ from summula.core.grids.measurestyle import MeasureStyle, measure_styles, styled
 from summula.core.phrases.editing import fields_in, gathered_but, gathering_all_but
 from summula.core.phrases.lever import LeverSetting, levers_in
 from summula.core.phrases.phrase import Phrase, figures_shown
-from summula.core.secondlook import STYLE_REMEDIES, SecondLook, chart_looks, mended, summary_looks
+from summula.core.secondlook.charts import STYLE_REMEDIES, chart_looks
+from summula.core.secondlook.look import SecondLook
+from summula.core.secondlook.remedies import mended
+from summula.core.secondlook.summaries import summary_looks
 from summula.core.theme.palettes import PALETTES, Palette
 from summula.desk.board.pictureasking import ask_picture
 from summula.desk.frame.margin import ActionBlock, Block, LookBlock, Note, Pair

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.arrays import np
-from summula.core.charts import draw, why_not
+from summula.core.charts import draw
 from summula.core.charts.markwords import mark_words
 from summula.core.charts.series import column_name
 from summula.core.engine.answer import most_figures
@@ -20,7 +20,7 @@ from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
 from summula.core.folio.model import Summary
 from summula.core.phrases.editing import swap_axes, with_field
-from summula.core.phrases.fitting import suiting
+from summula.core.phrases.fitting import suiting, why_not
 from summula.core.phrases.forms import FORMS, Form
 from summula.core.phrases.lever import with_levers
 from summula.core.phrases.phrase import Phrase

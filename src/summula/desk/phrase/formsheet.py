@@ -12,10 +12,13 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEve
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from summula.core.boards.linkedtables import LinkedTables
-from summula.core.charts import Canvas, Scene, SummaryLook, chart_of, draw, drawn_as, why_not
+from summula.core.charts import draw
+from summula.core.charts.chart import Canvas, SummaryLook, chart_of, drawn_as
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.glyphs import inked
+from summula.core.charts.scene import Scene
 from summula.core.engine.grid import Grid
+from summula.core.phrases.fitting import why_not
 from summula.core.phrases.forms import FORMS, Form, FormNeeds
 from summula.core.phrases.phrase import Phrase
 from summula.core.refusal import Refusal
