@@ -70,6 +70,7 @@ def test_the_tables_of_advances_say_what_the_shaping_library_says(text: str, fil
 
 @pytest.mark.parametrize("size", [(1280.0, 800.0), (700.0, 500.0)])
 def test_every_page_is_composed_and_written(demo: Opened, size: tuple[float, float]) -> None:
+    application()
     for _, page in demo.folio.pages():
         made = composed(demo, page.name, size)
         assert made.title == page.name and made.pages and all(each.scene.width == size[0] for each in made.pages)

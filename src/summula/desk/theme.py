@@ -11,7 +11,7 @@ from threading import get_ident
 
 from PyQt6 import sip
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
+from PyQt6.QtGui import QBrush, QColor, QFont, QFontDatabase, QFontMetricsF, QPalette, QPen
 from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 
 from summula.core.theme.tokens import LIGHT, Theme
@@ -30,8 +30,8 @@ def wear(theme: Theme) -> bool:
     if theme is worn():
         return False
     _WORN[0] = theme
-    colour.cache_clear()
-    _font.cache_clear()
+    for each in (colour, brush, pen, _font):
+        each.cache_clear()
     application = QApplication.instance()
     if isinstance(application, QApplication) and application.property("themed"):
         dress(application)
@@ -42,6 +42,18 @@ def wear(theme: Theme) -> bool:
 def colour(token: str, strength: float = 1.0, ground: str = "sheet") -> QColor:
     """A token's colour, mixed with the ground where it is laid on less than fully."""
     return QColor(*worn().colour(token, strength, ground))
+
+
+@lru_cache(maxsize=512)
+def brush(token: str, strength: float = 1.0, ground: str = "sheet") -> QBrush:
+    """What an area of the colour is filled with; never changed."""
+    return QBrush(colour(token, strength, ground))
+
+
+@lru_cache(maxsize=512)
+def pen(token: str, strength: float = 1.0, ground: str = "sheet") -> QPen:
+    """What texts and thin lines of the colour are written with; never changed."""
+    return QPen(colour(token, strength, ground))
 
 
 def font(size: float = 13, weight: int = 400, *, serif: bool = False, italic: bool = False) -> QFont:

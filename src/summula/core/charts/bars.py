@@ -17,7 +17,7 @@ from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, colours_by_measure, entries_of, inks, plotted
 from summula.core.charts.references import references
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
-from summula.core.charts.series import Series, ghost_tag, name_tag, tag
+from summula.core.charts.series import Series, ghost_tag, name_tag, tag, tagged
 from summula.core.charts.stacking import shares, stacked
 
 _LABEL, _SMALL = 12.0, 11.5
@@ -138,7 +138,9 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
         places.append(_place(low, high, start, max(side.right - widest - 10, start + 8)))
     left_out = 0
     strong_series = shown.strong_series()
+    tags, dressed = [tagged(chart, each) for each in shown.series], bool(chart.style.picture.id)
     for at, cat in enumerate(shown.cats):
+        member_pale = cat.gathered or at not in side.strong
         side.name(at)
         thick = side.row * 0.72 / len(shown.series)
         for which_series, each in enumerate(shown.series):
@@ -152,11 +154,13 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
             if math.isnan(figure):
                 continue
             ink = colours[at][which_series]
-            ink = ink if at in side.strong and which_series in strong_series and not cat.gathered else ink.pale()
+            ink = ink.pale() if member_pale or which_series not in strong_series else ink
             box = _bar(place(0), place(figure), top, thick, ink)
-            side.marks.append(Box(box.x, box.y, box.width, box.height, ink, tag(chart, cat, each, figure, before)))
-            room = Box(side.names, side.top, side.right - side.names, side.y(len(shown.cats)) - side.top, ink)
-            side.marks += pictured(chart, replace(box, ink=ink), room, upright=False)
+            told = tags[which_series](cat, figure, before)
+            side.marks.append(Box(box.x, box.y, box.width, box.height, ink, told))
+            if dressed:
+                room = Box(side.names, side.top, side.right - side.names, side.y(len(shown.cats)) - side.top, ink)
+                side.marks += pictured(chart, box, room, upright=False)
             if shown.ticks is not None and shown.ticked is not None and not math.isnan(shown.ticks[at][which_series]):
                 goal = shown.ticks[at][which_series]
                 over = replace(shown.ticked, node=each.node, path=each.path, pairs=each.pairs, label=each.label)
@@ -218,7 +222,9 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     inside = labelled(shown)
     left_out = 0
     strong_series = shown.strong_series()
+    tags = [tagged(chart, each) for each in shown.series]
     for at, cat in enumerate(shown.cats):
+        member_pale = cat.gathered or at not in side.strong
         side.name(at)
         top, thick = side.y(at) + side.row * 0.14, side.row * 0.72
         if not math.isnan(before[at]):
@@ -228,11 +234,11 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
             start, stop = lengths[at][which]
             if math.isnan(figure) or start == stop:
                 continue
-            full = at in side.strong and which in strong_series and not cat.gathered
-            ink = colours[at][which] if full else colours[at][which].pale()
+            ink = colours[at][which]
+            ink = ink.pale() if member_pale or which not in strong_series else ink
             x0, x1 = sorted((place(start), place(stop)))
             wide = max(x1 - x0 - 0.8, 0.3)
-            side.marks.append(Box(x0, top, wide, max(thick - 1, 1), ink, tag(chart, cat, each, figure)))
+            side.marks.append(Box(x0, top, wide, max(thick - 1, 1), ink, tags[which](cat, figure, math.nan)))
             if (at, which) in inside and len(shown.series) > 1:
                 text = figure_text(chart, each.measure, figure, share[at][which], wide - 4, canvas, 11.0)
                 left_out += not text or thick < 13

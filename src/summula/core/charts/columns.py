@@ -16,7 +16,7 @@ from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, entries_of, inks, plotted
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Scene, Tag, Text, message
-from summula.core.charts.series import ghost_tag, tag
+from summula.core.charts.series import ghost_tag, tag, tagged
 from summula.core.charts.stacking import shares, side_by_side, stacked
 from summula.core.charts.trend import trends_over_members
 from summula.core.fields.figures import FigureStyle
@@ -61,6 +61,7 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
     left_out = 0
     first, wide = side_by_side(len(shown.series), step, _filled(chart, 0.72))
     uprights = [frame.y(each.measure) for each in shown.series]
+    tags = [tagged(chart, each) for each in shown.series]
     dressed, plot = bool(chart.style.picture.id), frame.plot
     for at, cat in enumerate(shown.cats):
         begin = frame.middle(at) - step / 2 + first
@@ -76,7 +77,7 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
                 continue
             ink = colours[at][which_series]
             ink = ink.pale() if member_pale or which_series not in strong_series else ink
-            box = column_box(x, wide, figure, upright, ink, tag(chart, cat, each, figure, before))
+            box = column_box(x, wide, figure, upright, ink, tags[which_series](cat, figure, before))
             frame.marks.append(box)
             if dressed:
                 frame.marks += pictured(chart, box, plot, upright=True)
@@ -142,8 +143,10 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
     colours, marked = inks(shown), labelled(shown)
     share = shares_of(shown, stacked=True)
     left_out = 0
+    wide = step * _filled(chart, _STACK)
+    tags = [tagged(chart, each) for each in shown.series]
     for at, cat in enumerate(shown.cats):
-        wide = step * _filled(chart, _STACK)
+        member_pale = cat.gathered or at not in strong
         x = frame.middle(at) - wide / 2
         if not as_shares and not math.isnan(before[at]):
             frame.marks.append(column_box(x, wide, before[at], upright, Ink("ghost"), ghost=True))
@@ -153,11 +156,11 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
             if math.isnan(figure) or start == end:
                 continue
             y0, y1 = upright.within(start), upright.within(end)
-            full = at in strong and which in strong_series and not cat.gathered
-            ink = colours[at][which] if full else colours[at][which].pale()
+            ink = colours[at][which]
+            ink = ink.pale() if member_pale or which not in strong_series else ink
             # A hairline of paper between slices, so that neighbours of close inks stay apart.
             high = max(abs(y1 - y0) - 0.8, 0.3)
-            frame.marks.append(Box(x, min(y0, y1), wide, high, ink, tag(chart, cat, each, figure)))
+            frame.marks.append(Box(x, min(y0, y1), wide, high, ink, tags[which](cat, figure, math.nan)))
             if (at, which) in marked and len(shown.series) > 1:
                 text = figure_text(chart, each.measure, figure, share[at][which], wide, canvas, LABEL)
                 if text and high >= _LEAST_INSIDE:

@@ -41,12 +41,13 @@ def figure_text(
         return ""
     if labels.pattern:
         style = styled(style, MeasureStyle(labels.pattern))
+    asked = says or labels.says or best
     for digits in (3, 2):
-        share_text = "" if math.isnan(share) else _SHARES[digits].text(share)
-        written = style.short(figure, unit=unit or bool(labels.pattern), digits=digits)
-        parts = {"name": name, "value": written, "share": share_text}
-        asked = (says or labels.says or best).split()
-        stated = labels.joined.join(parts[each] for each in asked if parts[each]) or written
+        stated = written = style.short(figure, unit=unit or bool(labels.pattern), digits=digits)
+        if asked != "value":
+            share_text = "" if math.isnan(share) else _SHARES[digits].text(share)
+            parts = {"name": name, "value": written, "share": share_text}
+            stated = labels.joined.join(parts[each] for each in asked.split() if parts[each]) or written
         if canvas.text_width(stated, size, 500) <= room:
             return stated
     return ""

@@ -181,48 +181,44 @@ def settled(scene: Scene, width: TextWidth) -> Scene:
     """The scene without texts that touch others or leave it: those that stand later give way, optional ones first.
     A text that only runs over an edge is moved in, or cut."""
     taken: dict[tuple[int, int], list[Bounds]] = {}
-    kept: dict[int, Text] = {}
-    texts = [(at, mark) for at, mark in enumerate(scene.marks) if isinstance(mark, Text)]
-    texts.sort(key=lambda each: each[1].optional)
-    left_out = 0
-    for at, mark in texts:
-        found = _moved_inside(mark, scene, width) if mark.text else None
-        if found is None:
-            left_out += 1
-            continue
-        inside, area = found
-        cells = _cells(area)
-        if _is_free(area, cells, taken):
-            for cell in cells:
-                taken.setdefault(cell, []).append(area)
-            kept[at] = inside
-        else:
-            left_out += 1
     marks: list[Mark | None] = list(scene.marks)
-    for at, _ in texts:
-        marks[at] = kept.get(at)
-    return replace(scene, marks=tuple(filter(None, marks)), left_out=scene.left_out + left_out)
+    first: list[tuple[int, Text]] = []
+    then: list[tuple[int, Text]] = []
+    for at, mark in enumerate(scene.marks):
+        if isinstance(mark, Text):
+            (then if mark.optional else first).append((at, mark))
+    left_out = scene.left_out
+    for at, mark in (*first, *then):
+        found = _moved_inside(mark, scene, width) if mark.text else None
+        if found is not None and _takes_its_place(found[1], taken):
+            marks[at] = found[0]
+        else:
+            marks[at] = None
+            left_out += 1
+    return replace(scene, marks=tuple([mark for mark in marks if mark is not None]), left_out=left_out)
 
 
-def _is_free(area: Bounds, cells: list[tuple[int, int]], taken: dict[tuple[int, int], list[Bounds]]) -> bool:
-    left, top, right, bottom = area.left + _CLOSE, area.top + _CLOSE, area.right - _CLOSE, area.bottom - _CLOSE
+def _takes_its_place(area: Bounds, taken: dict[tuple[int, int], list[Bounds]]) -> bool:
+    """Whether an area touches none that is taken; it is taken then, too."""
+    left, top, right, bottom = area
+    first, last = int(left // _CELL), int(right // _CELL)
+    above, below = int(top // _CELL), int(bottom // _CELL)
+    if first == last and above == below:
+        cells = [(first, above)]
+    else:
+        cells = [(x, y) for y in range(above, below + 1) for x in range(first, last + 1)]
+    left, top, right, bottom = left + _CLOSE, top + _CLOSE, right - _CLOSE, bottom - _CLOSE
     for cell in cells:
         for other_left, other_top, other_right, other_bottom in taken.get(cell, ()):
             if left < other_right and other_left < right and top < other_bottom and other_top < bottom:
                 return False
+    for cell in cells:
+        taken.setdefault(cell, []).append(area)
     return True
 
 
 _CLOSE = 0.5  # pixels: so near, texts do not touch yet
 _CELL = 64.0  # pixels: texts are looked for in the squares of this width that they touch
-
-
-def _cells(area: Bounds) -> list[tuple[int, int]]:
-    left, right = int(area.left // _CELL), int(area.right // _CELL)
-    top, bottom = int(area.top // _CELL), int(area.bottom // _CELL)
-    if left == right and top == bottom:
-        return [(left, top)]
-    return [(x, y) for y in range(top, bottom + 1) for x in range(left, right + 1)]
 
 
 def _moved_inside(mark: Text, scene: Scene, width: TextWidth) -> tuple[Text, Bounds] | None:

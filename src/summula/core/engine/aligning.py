@@ -40,7 +40,13 @@ def aligned(part: Grid, whole: Grid) -> Grid:
 
 def path_key(path: tuple[Member, ...]) -> tuple[object, ...]:
     """A path as it is found again in another grid: however many were gathered then and now, it is the same place."""
-    return tuple("gathered" if isinstance(member, Others) else (member,) for member in path)
+    for member in path:
+        if isinstance(member, Others):
+            return tuple(_GATHERED if isinstance(each, Others) else each for each in path)
+    return path
+
+
+_GATHERED = object()  # like no member
 
 
 def _nodes(part: Axis, whole: Axis, level: int) -> Nodes:

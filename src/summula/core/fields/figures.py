@@ -51,13 +51,7 @@ class FigureStyle(msgspec.Struct, frozen=True):
     def ticks(self, values: Sequence[float]) -> list[str]:
         """Round figures on one axis, in as few digits as say them all; those that are not round, in as few as tell them
         apart."""
-        written = [[self.tick(each, digits) for each in values] for digits in (3, 5)]
-        if written[0] == written[1]:  # as nearly always
-            return written[0]
-        tries = [[self.tick(each, digits) for each in values] for digits in range(3, _MOST_DIGITS)]
-        exact = (texts for texts, finer in zip(tries, tries[2:], strict=False) if texts == finer)
-        apart = (texts for texts in tries if len(set(texts)) == len(texts))
-        return next(exact, None) or next(apart, tries[0])
+        return list(_ticks(self, tuple(values)))
 
     def tick(self, value: float, digits: int = 3) -> str:
         """A round figure on an axis: as short as it can be said (£1.2m, 800k)."""
@@ -75,20 +69,36 @@ class FigureStyle(msgspec.Struct, frozen=True):
             return NOTHING
         if self.fixed:
             return self.text(value, unit=unit and self.scale == 1.0)
-        sign = MINUS if value < 0 else ("+" if signed and value > 0 else "")
-        if self.clock:
-            return ("+" if sign == "+" else "") + clock_text(value, seconds=False)
-        size = abs(value)
-        if self.percent:
-            return f"{sign}{_rounded(size * 100, digits)}%"
-        mark = self.unit if unit else ""
-        for limit, letter in ((1e9, "bn"), (1e6, "m"), (1e4 if digits > 2 else 1e3, "k")):
-            if size >= limit * 0.99995:
-                scale = 1e3 if letter == "k" else limit
-                return with_unit(sign, f"{_rounded(size / scale, digits)}{letter}", mark)
-        if (size >= 1000 and digits < 4) or size == int(size):
-            return with_unit(sign, f"{size:,.0f}" if "," in self.pattern else f"{size:.0f}", mark)
-        return with_unit(sign, _rounded(size, digits), mark)
+        return _short(self, value, self.unit if unit else "", signed, digits)
+
+
+@lru_cache(maxsize=1024)
+def _ticks(style: FigureStyle, values: tuple[float, ...]) -> list[str]:
+    """An axis is drawn again and again: what is written along it is put together once."""
+    written = [[style.tick(each, digits) for each in values] for digits in (3, 5)]
+    if written[0] == written[1]:  # as nearly always
+        return written[0]
+    tries = [[style.tick(each, digits) for each in values] for digits in range(3, _MOST_DIGITS)]
+    exact = (texts for texts, finer in zip(tries, tries[2:], strict=False) if texts == finer)
+    apart = (texts for texts in tries if len(set(texts)) == len(texts))
+    return next(exact, None) or next(apart, tries[0])
+
+
+@lru_cache(maxsize=16384)
+def _short(style: FigureStyle, value: float, mark: str, signed: bool, digits: int) -> str:
+    sign = MINUS if value < 0 else ("+" if signed and value > 0 else "")
+    if style.clock:
+        return ("+" if sign == "+" else "") + clock_text(value, seconds=False)
+    size = abs(value)
+    if style.percent:
+        return f"{sign}{_rounded(size * 100, digits)}%"
+    for limit, letter in ((1e9, "bn"), (1e6, "m"), (1e4 if digits > 2 else 1e3, "k")):
+        if size >= limit * 0.99995:
+            scale = 1e3 if letter == "k" else limit
+            return with_unit(sign, f"{_rounded(size / scale, digits)}{letter}", mark)
+    if (size >= 1000 and digits < 4) or size == int(size):
+        return with_unit(sign, f"{size:,.0f}" if "," in style.pattern else f"{size:.0f}", mark)
+    return with_unit(sign, _rounded(size, digits), mark)
 
 
 def with_unit(sign: str, figure: str, unit: str) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from array import array
 from functools import lru_cache
+from itertools import pairwise
 from threading import get_ident, main_thread
 from typing import NamedTuple, assert_never
 
@@ -12,13 +13,14 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import (
     QBrush,
     QColor,
-    QFontMetricsF,
+    QFont,
+    QGlyphRun,
     QImage,
     QPainter,
     QPainterPath,
     QPen,
     QPolygonF,
-    QStaticText,
+    QTextLayout,
 )
 
 from summula.core.charts.scene import (
@@ -38,10 +40,10 @@ from summula.core.charts.scene import (
     Wedge,
 )
 from summula.core.theme.typefaces import text_width
-from summula.desk.theme import colour, font, shared_font, worn
+from summula.desk.theme import brush, colour, font, pen, shared_font, worn
 
 # Named once: they are asked hundreds of times a picture, and an enumeration's members are looked up slowly.
-_SMOOTH, _NO_PEN = QPainter.RenderHint.Antialiasing, Qt.PenStyle.NoPen
+_SMOOTH, _NO_PEN = QPainter.RenderHint.Antialiasing, QPen(Qt.PenStyle.NoPen)
 
 
 @lru_cache(maxsize=24)
@@ -60,62 +62,106 @@ def paint_marks(
 ) -> None:
     painter.save()
     painter.translate(x, y)
+    _paint(_Hand(painter, ground), marks)
+    painter.restore()
+
+
+class _Hand:
+    """A painter, and what it holds: it is told what changes alone, since telling takes as long as painting. Its values
+    of Qt's are filled anew for each mark: making one takes as long, too."""
+
+    __slots__ = ("_brush", "_face", "_pen", "_smooth", "area", "ground", "painter", "place", "stretch")
+
+    def __init__(self, painter: QPainter, ground: str) -> None:
+        self.painter, self.ground = painter, ground
+        self.area, self.place, self.stretch = QRectF(), QPointF(), QLineF()
+        self._smooth: bool | None = None
+        self._pen: QPen | None = None
+        self._brush: QBrush | None = None
+        self._face: QFont | None = None
+
+    def smooth(self, on: bool) -> None:
+        if on is not self._smooth:
+            self.painter.setRenderHint(_SMOOTH, on)
+            self._smooth = on
+
+    def pen(self, held: QPen) -> None:
+        if held is not self._pen:
+            self.painter.setPen(held)
+            self._pen = held
+
+    def brush(self, held: QBrush) -> None:
+        if held is not self._brush:
+            self.painter.setBrush(held)
+            self._brush = held
+
+    def fill(self, ink: Ink) -> None:
+        """Shapes are filled with an ink, and have no edge."""
+        self.pen(_NO_PEN)
+        self.brush(brush(ink.token, ink.strength, self.ground))
+
+    def face(self, held: QFont) -> None:
+        if held is not self._face:
+            self.painter.setFont(held)
+            self._face = held
+
+
+def _paint(hand: _Hand, marks: tuple[Mark, ...]) -> None:
     alike: list[Point] = []  # points of one look that follow each other are painted at once
     for mark in marks:
         if isinstance(mark, Point):
             if not mark.radius:
                 continue  # it is there to be asked only
             if alike and (mark.ink, mark.radius, mark.hollow) != (alike[0].ink, alike[0].radius, alike[0].hollow):
-                _points(painter, alike, ground)
+                _points(hand, alike)
                 alike = []
             alike.append(mark)
             continue
         if alike:
-            _points(painter, alike, ground)
+            _points(hand, alike)
             alike = []
-        _mark(painter, mark, ground)
+        _mark(hand, mark)
     if alike:
-        _points(painter, alike, ground)
-    painter.restore()
+        _points(hand, alike)
 
 
-def _mark(painter: QPainter, mark: Mark, ground: str) -> None:
+def _mark(hand: _Hand, mark: Mark) -> None:
     match mark:
         case Text():
-            _text(painter, mark, ground)
+            _text(hand, mark)
         case Box():
-            _box(painter, mark, ground)
+            _box(hand, mark)
         case Line():
-            _line(painter, mark, ground)
+            _line(hand, mark)
         case Point():
-            _points(painter, [mark], ground)
+            _points(hand, [mark])
         case Area():
-            _fill(painter, mark.points, mark.ink, ground)
+            _area(hand, mark.points, mark.ink)
         case Wedge():
-            _wedge(painter, mark, ground)
+            _wedge(hand, mark)
         case Path():
-            _path(painter, mark, ground)
+            _path(hand, mark)
         case Picture():
-            painter.setOpacity(mark.strength)
-            painter.drawImage(QRectF(mark.x, mark.y, mark.width, mark.height), _image(mark.data))
-            painter.setOpacity(1.0)
+            hand.painter.setOpacity(mark.strength)
+            hand.painter.drawImage(QRectF(mark.x, mark.y, mark.width, mark.height), _image(mark.data))
+            hand.painter.setOpacity(1.0)
         case Mosaic():
-            painter.drawImage(QRectF(mark.x, mark.y, mark.width, mark.height), _mosaic(mark, ground))
+            hand.painter.drawImage(QRectF(mark.x, mark.y, mark.width, mark.height), _mosaic(mark, hand.ground))
         case Group():
+            painter = hand.painter
             painter.save()
             painter.translate(mark.x, mark.y)
             if mark.clip is not None:
                 painter.setClipRect(QRectF(0, 0, *mark.clip), Qt.ClipOperation.IntersectClip)
-            paint_marks(painter, mark.marks, ground=ground)
-            painter.restore()
+            _paint(_Hand(painter, hand.ground), mark.marks)
+            painter.restore()  # and what this hand knows to be held is held again
         case _:
             assert_never(mark)
 
 
-def _wedge(painter: QPainter, mark: Wedge, ground: str) -> None:
-    painter.setRenderHint(_SMOOTH, True)
-    painter.setPen(_NO_PEN)
-    painter.setBrush(_colour(mark.ink, ground))
+def _wedge(hand: _Hand, mark: Wedge) -> None:
+    hand.smooth(True)
+    hand.fill(mark.ink)
     # Qt's angles are degrees, against the clock from three o'clock.
     start, length = 90.0 - 360.0 * mark.start, -360.0 * (mark.stop - mark.start)
     outline = QPainterPath()
@@ -127,7 +173,7 @@ def _wedge(painter: QPainter, mark: Wedge, ground: str) -> None:
     elif mark.stop - mark.start < 1:
         outline.lineTo(mark.x, mark.y)
     outline.closeSubpath()
-    painter.drawPath(outline)
+    hand.painter.drawPath(outline)
 
 
 def _mosaic(mark: Mosaic, ground: str) -> QImage:
@@ -140,99 +186,110 @@ def _mosaic(mark: Mosaic, ground: str) -> QImage:
     return QImage(data, mark.columns, mark.lines, 4 * mark.columns, QImage.Format.Format_ARGB32).copy()
 
 
-def _colour(ink: Ink, ground: str) -> QColor:
-    return colour(ink.token, ink.strength, ground)
-
-
-def _box(painter: QPainter, mark: Box, ground: str) -> None:
-    area = QRectF(mark.x, mark.y, mark.width, mark.height)
-    if not mark.radius and mark.edge is None:  # sharp edges: painted without smoothing
-        painter.setRenderHint(_SMOOTH, False)
-        painter.fillRect(area, _colour(mark.ink, ground))
+def _box(hand: _Hand, mark: Box) -> None:
+    area, edge = hand.area, mark.edge
+    area.setRect(mark.x, mark.y, mark.width, mark.height)
+    inside = brush(mark.ink.token, mark.ink.strength, hand.ground)
+    if not mark.radius and edge is None:  # sharp edges: painted without smoothing
+        hand.smooth(False)
+        hand.painter.fillRect(area, inside)
         return
-    painter.setRenderHint(_SMOOTH, True)
-    painter.setPen(QPen(_colour(mark.edge, ground), 1) if mark.edge is not None else _NO_PEN)
-    painter.setBrush(_colour(mark.ink, ground))
-    painter.drawRoundedRect(area, mark.radius, mark.radius)
+    hand.smooth(True)
+    hand.pen(_NO_PEN if edge is None else pen(edge.token, edge.strength, hand.ground))
+    hand.brush(inside)
+    hand.painter.drawRoundedRect(area, mark.radius, mark.radius)
 
 
 _WINDOWS = main_thread().ident  # the thread that windows are painted in: a text laid out may be painted in one alone
 
 
 class _LaidOut(NamedTuple):
-    """A text whose letters are chosen and placed already, and how far its baseline lies below its top."""
+    """A text whose letters are chosen and placed already, a run for each face that it takes letters from; how far its
+    baseline lies below its top."""
 
-    text: QStaticText
+    runs: tuple[QGlyphRun, ...]
     ascent: float
 
 
 @lru_cache(maxsize=4096)
 def _laid_out(text: str, size: float, weight: int, serif: bool) -> _LaidOut:
     """Names and figures come again and again: at each click, in each panel."""
-    face = font(size, weight, serif=serif)
-    made = QStaticText(text)
-    made.setTextFormat(Qt.TextFormat.PlainText)
-    made.setPerformanceHint(QStaticText.PerformanceHint.AggressiveCaching)
-    made.prepare(font=face)
-    return _LaidOut(made, QFontMetricsF(face).ascent())
+    layout = QTextLayout(text, font(size, weight, serif=serif))
+    layout.beginLayout()
+    line = layout.createLine()
+    layout.endLayout()
+    return _LaidOut(tuple(layout.glyphRuns()), line.ascent() if line.isValid() else 0.0)
 
 
-def _text(painter: QPainter, mark: Text, ground: str) -> None:
+def _text(hand: _Hand, mark: Text) -> None:
+    ink, size, weight = mark.ink, mark.size, mark.weight
     serif = mark.serif and worn().serif_headings
-    painter.setFont(shared_font(mark.size, mark.weight, serif=serif))
-    painter.setPen(colour(mark.ink.token, mark.ink.strength, ground))
+    hand.pen(pen(ink.token, ink.strength, hand.ground))
     x = mark.x
     if mark.align != "left":
-        width = text_width(mark.text, mark.size, mark.weight, serif)
+        width = text_width(mark.text, size, weight, serif)
         x -= width if mark.align == "right" else width / 2
+    place = hand.place
+    place.setX(x)
     if get_ident() != _WINDOWS:
-        painter.drawText(QPointF(x, mark.y), mark.text)
+        hand.face(shared_font(size, weight, serif=serif))
+        place.setY(mark.y)
+        hand.painter.drawText(place, mark.text)
         return
-    laid_out = _laid_out(mark.text, mark.size, mark.weight, serif)
-    painter.drawStaticText(QPointF(x, mark.y - laid_out.ascent), laid_out.text)
+    runs, ascent = _laid_out(mark.text, size, weight, serif)
+    place.setY(mark.y - ascent)
+    for run in runs:
+        hand.painter.drawGlyphRun(place, run)
 
 
 @lru_cache(maxsize=512)
-def _pen(rgb: int, width: float, *, dashed: bool, flat: bool) -> QPen:
-    pen = QPen(QBrush(QColor(rgb)), width)
-    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-    pen.setCapStyle(Qt.PenCapStyle.FlatCap if flat else Qt.PenCapStyle.RoundCap)
+def _stroke(rgb: int, width: float, ends: Qt.PenCapStyle, *, dashed: bool = False) -> QPen:
+    made = QPen(QBrush(QColor(rgb)), width)
+    made.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    made.setCapStyle(ends)
     if dashed:
-        pen.setDashPattern([1.6, 1.6])
-    return pen
+        made.setDashPattern([1.6, 1.6])
+    return made
 
 
-def _line(painter: QPainter, mark: Line, ground: str) -> None:
-    points, ink = mark.points, mark.ink
+_FLAT, _SQUARE, _ROUND = Qt.PenCapStyle.FlatCap, Qt.PenCapStyle.SquareCap, Qt.PenCapStyle.RoundCap
+_FINE = 1.0  # pixels: Qt is quick with lines as fine as that
+_THICK = 3.0  # pixels: the corners of finer lines look round without being so
+
+
+def _line(hand: _Hand, mark: Line) -> None:
+    points, width, painter = mark.points, mark.width, hand.painter
+    ink = colour(mark.ink.token, mark.ink.strength, hand.ground).rgb()
     straight = len(points) == 2 and (points[0][0] == points[1][0] or points[0][1] == points[1][1])
-    painter.setRenderHint(_SMOOTH, not straight)
-    flat = straight or mark.dashed
-    painter.setPen(_pen(_colour(ink, ground).rgb(), mark.width, dashed=mark.dashed, flat=flat))
+    hand.smooth(not straight)
     if len(points) == 2:
-        painter.drawLine(QLineF(*points[0], *points[1]))
-        return
-    corners = [QPointF(px, py) for px, py in points]
-    if len(corners) <= _LONG or mark.dashed or mark.width <= 1:
-        painter.drawPolyline(QPolygonF(corners))
-        return
-    for at in range(0, len(corners) - 1, _PIECE):
-        painter.drawPolyline(QPolygonF(corners[at : at + _PIECE + 1]))
+        ends = _FLAT if straight or mark.dashed else _ROUND
+        hand.pen(_stroke(ink, width, ends, dashed=mark.dashed))
+        hand.stretch.setLine(*points[0], *points[1])
+        painter.drawLine(hand.stretch)
+    elif mark.dashed or width <= _FINE:
+        hand.pen(_stroke(ink, width, _FLAT if mark.dashed else _ROUND, dashed=mark.dashed))
+        painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in points]))
+    else:  # in one it is a shape to Qt, filled in ten times the time of its stretches, and the square of their number
+        stretches = [QLineF(*one, *other) for one, other in pairwise(points)]
+        hand.pen(_stroke(ink, width, _SQUARE if width < _THICK else _FLAT))
+        painter.drawLines(*stretches)
+        if width >= _THICK:
+            hand.pen(_stroke(ink, width, _ROUND))
+            painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in points]))
 
 
-_LONG, _PIECE = 40, 3  # points: a long thick line is one shape to Qt, filled in the square of the time of its pieces
-
-
-def _fill(painter: QPainter, points: tuple[XY, ...], ink: Ink, ground: str) -> None:
-    painter.setPen(_NO_PEN)
-    painter.setBrush(_colour(ink, ground))
+def _area(hand: _Hand, points: tuple[XY, ...], ink: Ink) -> None:
+    hand.fill(ink)
+    painter = hand.painter
     corners = [QPointF(x, y) for x, y in points]
     half = len(corners) // 2
     upper, lower = corners[:half], corners[: half - 1 : -1]
     if len(corners) <= _MANY_CORNERS or any(one.x() != other.x() for one, other in zip(upper, lower, strict=False)):
-        painter.setRenderHint(_SMOOTH, True)
+        hand.smooth(True)
         painter.drawPolygon(QPolygonF(corners))
         return
-    painter.setRenderHint(_SMOOTH, False)  # its pieces leave no seams so
+    hand.smooth(False)  # its pieces leave no seams so
     for at in range(0, half - 1, _PIECE_CORNERS):
         piece = slice(at, at + _PIECE_CORNERS + 1)
         painter.drawPolygon(QPolygonF([*upper[piece], *reversed(lower[piece])]))
@@ -241,22 +298,22 @@ def _fill(painter: QPainter, points: tuple[XY, ...], ink: Ink, ground: str) -> N
 _MANY_CORNERS, _PIECE_CORNERS = 48, 12  # a band of many corners is filled in pieces: whole, in the square of the time
 
 
-def _path(painter: QPainter, mark: Path, ground: str) -> None:
+def _path(hand: _Hand, mark: Path) -> None:
     path = QPainterPath(QPointF(*mark.start))
     for first, second, end in mark.pieces:
         path.cubicTo(QPointF(*first), QPointF(*second), QPointF(*end))
-    painter.setRenderHint(_SMOOTH, True)
-    painter.strokePath(path, QPen(_colour(mark.ink, ground), mark.width))
+    hand.smooth(True)
+    hand.painter.strokePath(path, QPen(colour(mark.ink.token, mark.ink.strength, hand.ground), mark.width))
 
 
-def _points(painter: QPainter, points: list[Point], ground: str) -> None:
+def _points(hand: _Hand, points: list[Point]) -> None:
     """Points of one look, thousands in one call. Full ones are the round ends of lines that go nowhere; of hollow ones
     that would cover each other to the pixel, one is painted."""
-    look, radius = points[0], points[0].radius
-    painter.setRenderHint(_SMOOTH, True)
-    ink = _colour(look.ink, ground)
+    look, radius, painter = points[0], points[0].radius, hand.painter
+    hand.smooth(True)
+    ink, ground = colour(look.ink.token, look.ink.strength, hand.ground), colour(hand.ground)
     if not look.hollow:
-        painter.setPen(QPen(ink, 2 * radius, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        hand.pen(_stroke(ink.rgb(), 2 * radius, _ROUND))
         painter.drawPoints(QPolygonF([QPointF(each.x, each.y) for each in points]))
         return
     seen = {(round(each.x), round(each.y)): each for each in points}.values()
@@ -268,18 +325,17 @@ def _points(painter: QPainter, points: list[Point], ground: str) -> None:
         for each in seen:
             left, part = divmod(round((each.x + along) * 4), 4)
             top, low = divmod(round((each.y + down) * 4), 4)
-            ring = _ring(ink.rgb(), colour(ground).rgb(), radius, part, low)
+            ring = _ring(ink.rgb(), ground.rgb(), radius, part, low)
             middle = ring.width() // 2
             painter.drawImage(QPointF(left - middle - along, top - middle - down), ring)
         return
-    _draw_rings(painter, ink, colour(ground), radius, [QPointF(each.x, each.y) for each in seen])
+    hand.pen(_stroke(ink.rgb(), _RING, _ROUND))
+    hand.brush(brush(hand.ground))
+    for each in seen:
+        painter.drawEllipse(QPointF(each.x, each.y), radius, radius)
 
 
-def _draw_rings(painter: QPainter, ink: QColor, ground: QColor, radius: float, middles: list[QPointF]) -> None:
-    painter.setPen(QPen(ink, 1.8))
-    painter.setBrush(QBrush(ground))
-    for middle in middles:
-        painter.drawEllipse(middle, radius, radius)
+_RING = 1.8  # pixels: of the line around a hollow point
 
 
 @lru_cache(maxsize=1024)
@@ -290,6 +346,8 @@ def _ring(ink: int, ground: int, radius: float, along: int, down: int) -> QImage
     image.fill(Qt.GlobalColor.transparent)
     painter = QPainter(image)
     painter.setRenderHint(_SMOOTH, True)
-    _draw_rings(painter, QColor(ink), QColor(ground), radius, [QPointF(half + along / 4, half + down / 4)])
+    painter.setPen(_stroke(ink, _RING, _ROUND))
+    painter.setBrush(QBrush(QColor(ground)))
+    painter.drawEllipse(QPointF(half + along / 4, half + down / 4), radius, radius)
     painter.end()
     return image
