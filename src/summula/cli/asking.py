@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING, Any
 
 from summula.cli.handing import size_said
 from summula.cli.sources import linked, table_asked
-from summula.core.engine.grid import Grid
 from summula.core.fields.labels import json_member
 from summula.core.grids.records import json_record
 from summula.core.phrases.lever import LeverSetting, with_levers
@@ -23,6 +22,7 @@ from summula.core.tables.table import Table, blanks, distinct
 
 if TYPE_CHECKING:
     from summula.core.charts.style import ChartStyle
+    from summula.core.engine.grid import Grid
 
 
 _MOST_TOLD = 80  # letters of a phrase that a refusal repeats

@@ -5,13 +5,16 @@ from __future__ import annotations
 import argparse
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
 from summula.cli.sources import entry_called, folio_at, levers_said
-from summula.core.folio.opened import Opened
 from summula.core.handout.order import MOST_SCALE, Order
 from summula.core.refusal import Refusal
+
+if TYPE_CHECKING:
+    from summula.core.folio.opened import Opened
 
 
 def size_said(text: str) -> tuple[int, int]:

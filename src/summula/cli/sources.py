@@ -10,14 +10,14 @@ from typing import TYPE_CHECKING, cast
 
 from summula.core.folio.file import open_folio
 from summula.core.folio.model import SUFFIX, TableEntry
-from summula.core.folio.opened import Opened
 from summula.core.phrases.lever import LeverSetting
 from summula.core.refusal import Refusal, nearest
 from summula.core.tables.field import Kind
-from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
     from summula.core.boards.linkedtables import LinkedTables
+    from summula.core.folio.opened import Opened
+    from summula.core.tables.table import Table
 
 
 def one_line(text: str) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
 
@@ -12,15 +12,17 @@ from summula.core.charts.style import Emphasis
 from summula.core.fields.heading import Heading
 from summula.core.folio.model import Folio, Summary
 from summula.core.folio.opened import Opened, entry_of
-from summula.core.phrases.phrase import Measure
 from summula.core.reading.readers import table_from_frame
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
 from summula.core.summaries import Vocabulary, parse
 from summula.core.tables.field import Field
-from summula.core.tables.table import Table
 from summula.demo.company import sailings, targets
 from summula.demo.goals import FARES, LINKS, goal_summaries, goals_board
 from summula.demo.portrait import BUSIEST, INKS, portrait_board, portrait_summaries, sea
+
+if TYPE_CHECKING:
+    from summula.core.phrases.phrase import Measure
+    from summula.core.tables.table import Table
 
 _MEANINGS = {
     "Sailing no.": "Harbour office running number, one for each departure and ticket class.",

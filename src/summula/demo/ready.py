@@ -7,14 +7,17 @@ import os
 import zlib
 from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from summula.core.decoding import decoded
 from summula.core.folio.kept import keep, open_kept
 from summula.core.folio.model import Folio
-from summula.core.folio.opened import Opened
 from summula.core.folio.snapshot import own_folder
+
+if TYPE_CHECKING:
+    from summula.core.folio.opened import Opened
 
 
 def ready_folio() -> Opened:

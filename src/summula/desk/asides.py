@@ -9,10 +9,6 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from summula.core.boards.board import Board
-from summula.desk.filewriting import FileWriting
-from summula.desk.frame.margin import Margin
-from summula.desk.frame.statusline import StatusLine
-from summula.desk.session import Session
 
 if TYPE_CHECKING:
     import numpy as np
@@ -20,9 +16,13 @@ if TYPE_CHECKING:
 
     from summula.core.handout.formats import Format
     from summula.core.tables.table import Table
+    from summula.desk.filewriting import FileWriting
+    from summula.desk.frame.margin import Margin
+    from summula.desk.frame.statusline import StatusLine
     from summula.desk.pages.handoutpage import HandOutPage
     from summula.desk.pages.manualpage import ManualPages
     from summula.desk.pages.rowsbehindpage import RowsBehindPage
+    from summula.desk.session import Session
 
 
 class Asides:

@@ -5,20 +5,22 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from summula.core.boards.board import Board
 from summula.core.boards.playing import Play, playable
-from summula.core.engine.grid import Grid
 from summula.core.folio.model import Folio, Summary
 from summula.core.handout.formats import Figures, Format
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
-from summula.desk.filewriting import FileWriting
-from summula.desk.session import Session
+
+if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
+    from summula.core.tables.table import Table
+    from summula.desk.filewriting import FileWriting
+    from summula.desk.session import Session
 
 
 def _composed(page: Any, folio: Folio, tables: dict[str, Table], way: Format, size: tuple[float, float]) -> Any:

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QGuiApplication
 
 from summula.core.fields.figures import plural
 from summula.core.handout.place import put_in_place
-from summula.desk.frame.statusline import StatusLine
-from summula.desk.session import Session
 from summula.desk.work import Work
+
+if TYPE_CHECKING:
+    from summula.desk.frame.statusline import StatusLine
+    from summula.desk.session import Session
 
 
 class FileWriting(QObject):

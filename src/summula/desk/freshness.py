@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 
-from summula.core.folio.change import Change
-from summula.core.folio.model import TableEntry
 from summula.core.folio.rereading import place_of
 from summula.core.refusal import Refusal
-from summula.desk.session import Session
+
+if TYPE_CHECKING:
+    from summula.core.folio.change import Change
+    from summula.core.folio.model import TableEntry
+    from summula.desk.session import Session
 
 _SETTLED = 700  # ms without a further change before a file counts as written
 

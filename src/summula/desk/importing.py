@@ -14,15 +14,15 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 from summula.core.folio.model import TableEntry, with_table
 from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
-from summula.desk.frame.margin import Margin
-from summula.desk.frame.newsbar import NewsBar
-from summula.desk.frame.statusline import StatusLine
 from summula.desk.freshness import Freshness
-from summula.desk.session import Session
-from summula.desk.work import Work
 
 if TYPE_CHECKING:
+    from summula.desk.frame.margin import Margin
+    from summula.desk.frame.newsbar import NewsBar
+    from summula.desk.frame.statusline import StatusLine
     from summula.desk.pages.previewpage import Pending, PreviewPage
+    from summula.desk.session import Session
+    from summula.desk.work import Work
 
 
 class Importing:

@@ -9,16 +9,16 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from summula.core.folio.basefile import Base
-from summula.core.folio.change import Change
 from summula.core.refusal import Refusal
-from summula.desk.session import Session
 
 if TYPE_CHECKING:
     from concurrent.futures import Future, ThreadPoolExecutor
 
+    from summula.core.folio.basefile import Base
+    from summula.core.folio.change import Change
     from summula.core.folio.journal import Journal
     from summula.core.folio.model import Folio
+    from summula.desk.session import Session
 
 _SOON = 0.12  # seconds after an edit; those that come until then are written with it
 

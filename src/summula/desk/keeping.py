@@ -12,14 +12,14 @@ from PyQt6.QtCore import QByteArray, QObject
 from PyQt6.QtWidgets import QMainWindow, QWidget
 
 from summula.core.folio.recent import desk_state, keep_desk_state, recent_folios, with_folio
-from summula.desk.frame.newsbar import NewsBar
 from summula.desk.journaling import Journaling
-from summula.desk.session import Session
 from summula.desk.widgets.picklist import Pick
 from summula.desk.widgets.pickpopover import open_picks
 
 if TYPE_CHECKING:
     from summula.core.folio.journal import Unsaved
+    from summula.desk.frame.newsbar import NewsBar
+    from summula.desk.session import Session
 
 Reading = Callable[[Callable[[], Callable[[], None]], str], None]  # of a folio, and what is said meanwhile
 

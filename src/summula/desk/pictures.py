@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMetaType, QMimeData
 from PyQt6.QtGui import QImage, QPainter
 
-from summula.core.charts.scene import Scene
 from summula.core.composition.composition import Composition, Page, one_page
 from summula.core.handout.formats import FORMATS, Format
 from summula.core.refusal import Refusal
@@ -16,6 +16,9 @@ from summula.core.theme.palettes import Palette, theme_of
 from summula.desk.application import application
 from summula.desk.theme import colour, wear, worn
 from summula.desk.widgets.painter import paint_scene
+
+if TYPE_CHECKING:
+    from summula.core.charts.scene import Scene
 
 PICTURE, SVG = "application/x-qt-image", "image/svg+xml"  # as Qt names a picture, as everybody names vectors
 

@@ -4,13 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from summula.core.boards.board import Board
 from summula.core.boards.playing import PlayPart, playable
-from summula.core.charts.scene import XY, Scene
-from summula.core.composition.composition import Composition
-from summula.core.folio.model import AnyPage
-from summula.core.folio.opened import Opened
 from summula.core.handout.boardcontent import panel_called
 from summula.core.handout.formats import format_for
 from summula.core.handout.order import Order, content_of, handed_out
@@ -19,6 +16,12 @@ from summula.core.handout.place import put_in_place
 from summula.core.handout.played import played_pages, step_places
 from summula.core.refusal import Refusal
 from summula.desk.pictures import ALL_FORMATS, scene_png
+
+if TYPE_CHECKING:
+    from summula.core.charts.scene import XY, Scene
+    from summula.core.composition.composition import Composition
+    from summula.core.folio.model import AnyPage
+    from summula.core.folio.opened import Opened
 
 
 def pages_named(opened: Opened, wanted: Sequence[str]) -> list[AnyPage]:

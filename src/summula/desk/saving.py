@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from summula.core.folio.model import SUFFIX
 from summula.core.refusal import Refusal
-from summula.desk.frame.statusline import StatusLine
-from summula.desk.session import Session
-from summula.desk.work import Work
+
+if TYPE_CHECKING:
+    from summula.desk.frame.statusline import StatusLine
+    from summula.desk.session import Session
+    from summula.desk.work import Work
 
 _Buttons = QMessageBox.StandardButton
 _Roles = QMessageBox.ButtonRole

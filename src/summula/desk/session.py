@@ -33,20 +33,20 @@ from summula.core.folio.model import (
 )
 from summula.core.folio.opened import Opened, entry_of
 from summula.core.folio.preparing import Preparing
-from summula.core.folio.snapshot import Snapshot
 from summula.core.grids.measurestyle import carried
 from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases.phrase import Aggregate, Measure, Phrase
-from summula.core.preparation.prepare import Prepared
-from summula.core.preparation.steps import AnyStep
 from summula.core.reading.readas import ReadAs, Watch, unwatched
-from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
-from summula.core.tables.table import Table
 from summula.desk.work import QUICK_ROWS
 
 if TYPE_CHECKING:
     from summula.core.folio.openlock import OpenLock
+    from summula.core.folio.snapshot import Snapshot
+    from summula.core.preparation.prepare import Prepared
+    from summula.core.preparation.steps import AnyStep
+    from summula.core.refusal import Refusal
+    from summula.core.tables.table import Table
     from summula.desk.tablework import TableWork
 
 P = TypeVar("P", TableEntry, Summary, Board)

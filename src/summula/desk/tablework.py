@@ -30,9 +30,9 @@ from summula.core.preparation.steps import AnyStep, Append
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
-from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
+    from summula.core.tables.table import Table
     from summula.desk.session import Session
 
 

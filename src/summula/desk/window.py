@@ -21,8 +21,6 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.boards.board import Board
-from summula.core.folio.change import Change
-from summula.core.folio.history import History
 from summula.core.folio.model import SUFFIX, Summary, TableEntry
 from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snapshot_at
 from summula.core.refusal import Refusal
@@ -47,6 +45,8 @@ from summula.desk.windowactions import declare
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
+    from summula.core.folio.change import Change
+    from summula.core.folio.history import History
     from summula.desk.pages.boardpage import BoardPage
     from summula.desk.pages.previewpage import PreviewPage
     from summula.desk.pages.summarypage import SummaryPage

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any, Literal, assert_never
+from typing import TYPE_CHECKING, Any, Literal, assert_never
 
 from msgspec.structs import replace
 
 from summula.core.boards.board import COLUMNS, Board, Panel, Place
 from summula.core.boards.panelkinds import kind_of
-from summula.core.slicing.slicer import Slicer
+
+if TYPE_CHECKING:
+    from summula.core.slicing.slicer import Slicer
 
 MOST_ROWS = 400
 

@@ -4,16 +4,19 @@ remedy."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
 from summula.core.engine.conditions import holds_by_member
 from summula.core.fields.heading import encode_heading
 from summula.core.fields.labels import BLANK, label_of
-from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import print_condition
 from summula.core.slicing.slicer import ListSlicer, Slicer
 from summula.core.slicing.slicerkinds import list_mask
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.phrases.phrase import Phrase
+    from summula.core.tables.table import Table
 
 _NAMED = 2  # members that are told by their names
 

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from summula.core.boards.board import Board
-from summula.core.charts.scene import Tag
-from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Limits
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.phrases.phrase import Condition, Phrase, aggregates_of, figures_shown, headings_of
@@ -17,6 +15,11 @@ from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import choice_of
 from summula.core.slicing.slicer import Echo, ListSlicer, MemberChoice, NumberSlicer, Slicer
 from summula.core.slicing.slicerkinds import cleared
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Board
+    from summula.core.charts.scene import Tag
+    from summula.core.engine.grid import Grid
 
 Part = tuple[Condition, ...]
 

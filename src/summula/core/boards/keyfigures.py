@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.boards.board import KeyFigurePanel
 from summula.core.charts.keyfigure import KeyFigure
 from summula.core.engine.answer import answer
-from summula.core.engine.cells import Cells, Dimension
-from summula.core.engine.grid import Grid
 from summula.core.fields.heading import Heading
 from summula.core.fields.labels import label_of
 from summula.core.fields.periods import days_of
@@ -21,7 +19,12 @@ from summula.core.phrases.phrase import Condition, Measure, Phrase
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Echo, Narrowing, PeriodSlicer
 from summula.core.tables.column import DateColumn, Mask, date_of, take_at
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import KeyFigurePanel
+    from summula.core.engine.cells import Cells, Dimension
+    from summula.core.engine.grid import Grid
+    from summula.core.tables.table import Table
 
 
 class PartWay(msgspec.Struct, frozen=True):

@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from summula.core.engine.answer import answer, dimensions_of, with_defaults
 from summula.core.engine.cells import fold
-from summula.core.engine.grid import Grid
-from summula.core.fields.heading import Heading
-from summula.core.phrases.phrase import Phrase
 from summula.core.slicing.linking import Link, heard_by, linked_heading
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Narrowing
 from summula.core.slicing.slicerkinds import needs_of
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
+    from summula.core.fields.heading import Heading
+    from summula.core.phrases.phrase import Phrase
 
 
 class LinkedTables(msgspec.Struct, frozen=True, eq=False):

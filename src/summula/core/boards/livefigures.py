@@ -15,7 +15,6 @@ from typing import TYPE_CHECKING
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.charts.chart import Chart
 from summula.core.charts.style import Words
 from summula.core.engine.answer import answer, dimensions_of, with_defaults
 from summula.core.engine.cells import Cells, Dimension
@@ -35,6 +34,7 @@ from summula.core.tables.column import DateColumn, date_of
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
+    from summula.core.charts.chart import Chart
     from summula.core.language.vocabulary import Vocabulary
 
 _MOST = 24  # live figures of one text

@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
-from summula.core.charts.chart import Canvas
 from summula.core.charts.scene import Ink, Line, Mark, Scene, Text
 from summula.core.refusal import Refusal
 
@@ -18,6 +17,7 @@ if TYPE_CHECKING:
     from markdown_it.token import Token
 
     from summula.core.boards.board import NotePanel
+    from summula.core.charts.chart import Canvas
 
 _MOST = 20_000  # letters
 _SIZES = {1: 19.0, 2: 16.0, 3: 14.0}  # of headings; all others are as large as the words

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-from summula.core.charts.chart import Canvas
-from summula.core.charts.foliopicture import FolioPicture
+from typing import TYPE_CHECKING
+
 from summula.core.charts.scene import Box, Ink, Line, Mark, Picture, Point, Scene, Text, fitted, message
-from summula.core.phrases.lever import LeverSetting
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas
+    from summula.core.charts.foliopicture import FolioPicture
+    from summula.core.phrases.lever import LeverSetting
 
 
 def lever_scene(lever: LeverSetting | None, canvas: Canvas) -> Scene:

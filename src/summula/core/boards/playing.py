@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
 
-from summula.core.boards.board import Board
 from summula.core.memory import Remembered
 from summula.core.slicing.slicer import PeriodSlicer
 from summula.core.slicing.slicerkinds import period_label
 from summula.core.tables.column import DateColumn, date_of
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Board
+    from summula.core.tables.table import Table
 
 PlayPart = Literal["month", "quarter", "year"]
 PARTS: tuple[PlayPart, ...] = ("month", "quarter", "year")

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
 from summula.core.boards.board import Board, NamedSlicing
 from summula.core.refusal import Refusal
-from summula.core.slicing.slicer import Slicer
 from summula.core.slicing.slicerkinds import cleared
+
+if TYPE_CHECKING:
+    from summula.core.slicing.slicer import Slicer
 
 _MOST_SLICINGS = 100
 

@@ -5,22 +5,23 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from summula.core.boards.linkedtables import LinkedTables
-from summula.core.engine.axis import Axis
 from summula.core.engine.behind import GridPlace, explanation, place_of, rows_behind
-from summula.core.engine.cells import Cells, Dimension
-from summula.core.engine.grid import Grid
 from summula.core.engine.linked import linked_phrase
-from summula.core.engine.samples import Limits
 from summula.core.phrases.phrase import Linked, figures_shown
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicerkinds import needs_of
-from summula.core.tables.column import Mask
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
+
+    from summula.core.boards.linkedtables import LinkedTables
+    from summula.core.engine.axis import Axis
+    from summula.core.engine.cells import Cells, Dimension
+    from summula.core.engine.grid import Grid
+    from summula.core.engine.samples import Limits
+    from summula.core.tables.column import Mask
 
 Behind = tuple[Table, "NDArray[np.int64]", list[str]]
 """A table, the numbers of its rows, and the words that explain the figure."""

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING, SHARES
 from summula.core.charts.extents import Extent
 from summula.core.charts.frame import framed
@@ -12,6 +12,9 @@ from summula.core.charts.plotted import inks, plotted
 from summula.core.charts.scene import XY, Area, Ink, Line, Point, Scene, message
 from summula.core.charts.series import tag
 from summula.core.charts.stacking import shares, stacked
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 _FILL = 0.78  # of full strength
 _PIXELS = 2.0  # members nearer to each other share a place of the outline

@@ -5,10 +5,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.extents import Extent, units_of, widened
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
@@ -19,6 +19,9 @@ from summula.core.charts.references import references
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
 from summula.core.charts.series import Series, ghost_tag, name_tag, tag, tagged
 from summula.core.charts.stacking import shares, stacked
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 _LABEL, _SMALL = 12.0, 11.5
 _LEAST_ROW = 15.0

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec.structs import replace
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.extents import Extent
 from summula.core.charts.frame import FOOT, Along, Frame, bottom_axis, framed
 from summula.core.charts.legend import legend, note_at_foot
@@ -19,9 +18,12 @@ from summula.core.charts.series import Category, Series, figure_name, name_tag, 
 from summula.core.charts.stacking import side_by_side
 from summula.core.charts.style import BoxesStyle
 from summula.core.engine.aligning import path_key
-from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Boxes, Spread
 from summula.core.fields.figures import plural
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
+    from summula.core.engine.grid import Grid
 
 _NAMES = 0.34  # of the width, at most: names beside lying boxes
 _EDGE = 1.5  # far values are shown as far out as so many lengths of all whiskers together

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.extents import Extent
 from summula.core.charts.frame import Along, framed, trend_room
 from summula.core.charts.scatter import across_series, groups_of, member_tag, named_points
@@ -13,6 +13,9 @@ from summula.core.charts.scene import Ink, Line, Point, Scene, message
 from summula.core.charts.series import categories, figure_name
 from summula.core.charts.trail import draw_trail
 from summula.core.charts.trend import trends_of_points
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 _LARGEST = 0.07  # of the shorter side: the radius of the greatest figure
 _RADII = (9.0, 40.0)  # pixels, of the greatest

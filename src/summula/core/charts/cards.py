@@ -4,10 +4,10 @@ that has a member's name stands on its card."""
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.inks import member_ink
 from summula.core.charts.legend import note_at_foot
@@ -17,6 +17,9 @@ from summula.core.charts.plotted import Plotted, plotted
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Tag, Text, fitted, message
 from summula.core.charts.series import Category, Series, figure_name, series_of, short_name, tag
 from summula.core.engine.samples import Records
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 _WIDTH = (132.0, 230.0)  # pixels a card: the least, and what suits
 _GAP = 10.0

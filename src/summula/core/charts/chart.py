@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import msgspec
 from msgspec.structs import replace
 
@@ -15,11 +17,13 @@ from summula.core.engine.periods import last_part_way
 from summula.core.fields.figures import FigureStyle
 from summula.core.grids.gridlook import PLAIN_LOOK, GridLook
 from summula.core.grids.measurestyle import styled
-from summula.core.phrases.forms import Form
-from summula.core.tables.table import Table
 from summula.core.theme.palettes import Palette
 from summula.core.theme.tokens import LIGHT, Theme
 from summula.core.theme.typefaces import text_width as shipped_width
+
+if TYPE_CHECKING:
+    from summula.core.phrases.forms import Form
+    from summula.core.tables.table import Table
 
 
 class Canvas(msgspec.Struct, frozen=True, eq=False):

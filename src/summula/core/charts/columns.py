@@ -4,22 +4,25 @@ inks."""
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.extents import Extent, extents_of, scales_of
 from summula.core.charts.frame import Frame, framed, trend_room
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
 from summula.core.charts.lettering import LABEL
 from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, entries_of, inks, plotted
-from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Scene, Tag, Text, message
 from summula.core.charts.series import ghost_tag, tag, tagged
 from summula.core.charts.stacking import shares, side_by_side, stacked
 from summula.core.charts.trend import trends_over_members
 from summula.core.fields.figures import FigureStyle
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
+    from summula.core.charts.scale import Scale
 
 _STACK = 0.68  # of a step that a stack takes
 _MOST_OF = 0.7  # of the columns have room for their figure, or none says it by itself

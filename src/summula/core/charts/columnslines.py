@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING, base_line, column_box
 from summula.core.charts.extents import extents_of, scales_of
 from summula.core.charts.frame import Frame, framed, trend_room
@@ -18,6 +18,9 @@ from summula.core.charts.plotted import Plotted, inks, plotted
 from summula.core.charts.scene import Ink, Scene, Text, message
 from summula.core.charts.series import tag
 from summula.core.charts.trend import trends_over_members
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 _WIDE = 0.68  # of a step that a column takes
 

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from summula.core.arrays import np
 from summula.core.engine.aligning import path_key
-from summula.core.engine.axis import Axis
 from summula.core.engine.grid import Grid
-from summula.core.fields.heading import Member
+
+if TYPE_CHECKING:
+    from summula.core.engine.axis import Axis
+    from summula.core.fields.heading import Member
 
 _LENGTH = 12  # steps back, at most: a longer trail is a tangle
 

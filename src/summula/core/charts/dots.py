@@ -4,11 +4,11 @@ least and the greatest: how far apart they are. Nothing rises from a base, so th
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
 from summula.core.charts.bars import Side, all_marks, fitting_members
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.extents import Extent, widened
 from summula.core.charts.labelling import figure_text, labelled, shares_of
@@ -17,6 +17,9 @@ from summula.core.charts.plotted import Plotted, inks
 from summula.core.charts.scale import Scale, scale
 from summula.core.charts.scene import Ink, Line, Point, Scene, Text, message
 from summula.core.charts.series import tag
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 _AXIS = 22.0  # pixels below the members: the ticks' names
 _MOST_RADIUS, _OF_ROW = 5.5, 0.3  # of a dot

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import assert_never
+from typing import TYPE_CHECKING, assert_never
 
 import msgspec
 from msgspec.structs import replace
@@ -74,11 +74,13 @@ from summula.core.charts.scene import (
 )  # fmt: skip
 from summula.core.charts.slices import draw_pie, draw_ring
 from summula.core.charts.waffle import draw_waffle
-from summula.core.engine.grid import Grid
 from summula.core.phrases.fitting import why_not
 from summula.core.phrases.forms import FORMS, Form
 from summula.core.theme.palettes import theme_of
 from summula.core.theme.tokens import LIGHT, Theme
+
+if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
 
 _LEAST = (40.0, 30.0)  # pixels: less shows nothing
 _ALL = ("words.note", "legend", "emphasis")

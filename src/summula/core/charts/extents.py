@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
 
-from summula.core.charts.chart import Chart
 from summula.core.charts.plotted import Plotted, keeps_last_measure
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Chart
 
 
 class Extent(msgspec.Struct, frozen=True):

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.legend import note_at_foot
 from summula.core.charts.lettering import LABEL
@@ -17,6 +17,9 @@ from summula.core.charts.scale import scale
 from summula.core.charts.scene import Area, Ink, Line, Mark, Point, Saying, Scene, Tag, Text, Wedge, fitted, message
 from summula.core.charts.series import short_name
 from summula.core.charts.style import GaugeStyle
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 _HALF = 0.31  # turns to either side of twelve o'clock that the arc takes
 _THICK = 0.2  # of the radius

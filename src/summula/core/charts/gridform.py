@@ -4,11 +4,11 @@ dressed as its summary says."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from summula.core.charts.cellform import BAR, SHADE, CellForm, cell_form, sparkline_of
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth, fitted, message
 from summula.core.charts.series import head_name, pairs
 from summula.core.engine.grid import Grid
@@ -26,6 +26,9 @@ from summula.core.grids.layout import (
     rows_of,
 )
 from summula.core.grids.measurestyle import MeasureStyle, reach_of
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 _ROW = 22.0
 _SIZE = 12.0

@@ -4,11 +4,11 @@ sides. Over two banded numbers it is a two-way histogram, the first rising upwar
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.labelling import figure_text, ink_on
 from summula.core.charts.legend import ink_key, note_at_foot
@@ -17,6 +17,9 @@ from summula.core.charts.plotted import Plotted, plotted
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Text, fitted, message
 from summula.core.charts.series import Category, Series, band_label, short_label, short_name, tag
 from summula.core.charts.style import HeatStyle
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 _PALEST = 0.1  # of the ink, for a figure next to nothing
 _NOTHING = 0.04

@@ -10,12 +10,10 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from summula.core.arrays import np
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.extents import Extent
 from summula.core.charts.frame import Along, Frame, framed
 from summula.core.charts.lettering import LABEL
 from summula.core.charts.plotted import plotted
-from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Point, Scene, Tag, Text, message
 from summula.core.charts.series import column_name, field_of, figure_name, pairs, series_of, tag
 from summula.core.charts.stacking import stacked
@@ -23,11 +21,14 @@ from summula.core.charts.style import HistogramStyle
 from summula.core.engine.samples import Limits, Ranges
 from summula.core.fields.bands import Band
 from summula.core.fields.figures import FigureStyle, plural
-from summula.core.fields.heading import Heading
 from summula.core.grids.measurestyle import MeasureStyle, styled
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.charts.chart import Canvas, Chart
+    from summula.core.charts.scale import Scale
+    from summula.core.fields.heading import Heading
 
 
 _SHARE_ROOM = 44.0  # pixels at the right, for the scale of a running share

@@ -5,15 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from functools import lru_cache
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from summula.core.charts.scene import Ink
-from summula.core.engine.axis import Axis
 from summula.core.fields.heading import DatePart, Heading, Member, Others
 from summula.core.fields.labels import label_of
 from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Struct
 from summula.core.theme.tokens import SERIES, SHADES
+
+if TYPE_CHECKING:
+    from summula.core.engine.axis import Axis
 
 _PALEST = 0.32  # of graded inks
 

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
 
-from summula.core.charts.chart import Canvas
 from summula.core.charts.scene import Box, Ink, Mark, Pair, Scene, Tag, Text, fitted
 from summula.core.fields.figures import FigureStyle
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas
 
 
 class KeyFigure(msgspec.Struct, frozen=True):

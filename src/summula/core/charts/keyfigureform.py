@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.legend import note_at_foot
 from summula.core.charts.scene import Ink, Mark, Saying, Scene, Tag, Text, fitted, message
 from summula.core.charts.series import short_name
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 _SIZE = (15.0, 64.0)  # pixels: the figure, least and most
 _NAME = 13.0

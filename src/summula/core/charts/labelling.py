@@ -5,15 +5,18 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
-from summula.core.charts.chart import Canvas, Chart
-from summula.core.charts.plotted import Plotted
 from summula.core.charts.scene import Ink
 from summula.core.charts.stacking import shares
-from summula.core.charts.style import Said
 from summula.core.fields.figures import FigureStyle
 from summula.core.grids.measurestyle import MeasureStyle, styled
 from summula.core.theme.tokens import Theme, contrast
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
+    from summula.core.charts.plotted import Plotted
+    from summula.core.charts.style import Said
 
 _SHARES = {3: FigureStyle("0.0%", percent=True), 2: FigureStyle("0%", percent=True)}
 _READ = 4.5  # contrast that words need at least (WCAG 2.2, AA)

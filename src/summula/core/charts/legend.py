@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.inks import graded_around
 from summula.core.charts.lettering import EDGE, LABEL, LINE
 from summula.core.charts.scene import Box, Ink, Line, Mark, Text, fitted
 from summula.core.charts.series import Series, column_name
-from summula.core.fields.figures import FigureStyle
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
+    from summula.core.fields.figures import FigureStyle
 
 LEGEND_KEY = "Colour"  # the part of a key of inks
 LEGEND = "Legend"  # the part of an entry's name

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.extents import extents_of, scales_of
 from summula.core.charts.frame import Frame, framed, trend_room
@@ -13,11 +13,14 @@ from summula.core.charts.labelling import figure_text, ink_for_text, labelled, s
 from summula.core.charts.lettering import LABEL
 from summula.core.charts.places import clipped
 from summula.core.charts.plotted import Plotted, plotted, strong_ones
-from summula.core.charts.scale import Scale
 from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Scene, Text, fitted, message
 from summula.core.charts.series import tagged
 from summula.core.charts.style import LinesStyle
 from summula.core.charts.trend import trends_over_members
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
+    from summula.core.charts.scale import Scale
 
 _NAME = 11.5
 _APART = 5.0  # pixels between points that are shown

@@ -6,8 +6,6 @@ import math
 from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
-from summula.core.charts.chart import Chart
-from summula.core.charts.scene import Tag
 from summula.core.engine.behind import place_of
 from summula.core.fields.figures import MINUS, plural
 from summula.core.fields.heading import Heading, Others
@@ -15,6 +13,9 @@ from summula.core.phrases.fitting import adds_up
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.charts.chart import Chart
+    from summula.core.charts.scene import Tag
 
 Figures: TypeAlias = "NDArray[np.float64]"
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import cache
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
 from msgspec.structs import replace
@@ -21,9 +21,11 @@ from summula.core.charts.plotted import plotted
 from summula.core.charts.scene import XY, Group, Ink, Mark, Pair, Scene, Text, fitted, message
 from summula.core.charts.series import Series, series_of
 from summula.core.engine.axis import Axis, Level
-from summula.core.engine.grid import Grid
 from summula.core.engine.samples import MOST_MULTIPLES, Several
 from summula.core.fields.labels import label_of
+
+if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
 
 Told = Literal["", "series", "across", "members"]
 Reach = Literal["", "figures", "stacks", "drawn"]

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import TYPE_CHECKING
 
-from summula.core.charts.chart import Chart
-from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.scene import Box, Group, Ink, Mark, Picture
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Chart
+    from summula.core.charts.foliopicture import FolioPicture
 
 _MOST_TILES = 400
 

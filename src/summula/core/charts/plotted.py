@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING, NamedTuple
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.arrays import np
 from summula.core.charts.chart import Chart
 from summula.core.charts.inks import by_rank, by_sign, by_size, graded_around, member_ink, numbered
 from summula.core.charts.scene import Ink
@@ -24,14 +23,16 @@ from summula.core.charts.series import (
     total_value,
     value,
 )
-from summula.core.charts.style import Emphasis
 from summula.core.engine.aligning import path_key
 from summula.core.engine.comparisons import nodes_a_year_earlier
-from summula.core.engine.grid import Grid
 from summula.core.phrases.forms import FORMS
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.arrays import np
+    from summula.core.charts.style import Emphasis
+    from summula.core.engine.grid import Grid
 
 SeriesFigures = list[list[float]]  # of each category, of each series; NaN for a blank
 

@@ -5,11 +5,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
 
-from summula.core.charts.chart import Chart
-from summula.core.charts.style import ReferenceLine
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Chart
+    from summula.core.charts.style import ReferenceLine
 
 _WORDS = {"mean": "mean", "median": "median"}
 

@@ -11,7 +11,6 @@ from typing import TYPE_CHECKING, TypeAlias
 from msgspec.structs import replace
 
 from summula.core.arrays import np
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.extents import Extent
 from summula.core.charts.frame import Along, Frame, framed, trend_room
 from summula.core.charts.inks import MemberInk, member_ink
@@ -20,7 +19,6 @@ from summula.core.charts.scene import Ink, Line, Mark, Mosaic, Point, Scene, Tag
 from summula.core.charts.series import Category, Series, categories, field_of, figure_name, pairs
 from summula.core.charts.trail import draw_trail
 from summula.core.charts.trend import trends_of_points
-from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Density, Limits, Points
 from summula.core.engine.trends import Moments, moments
 from summula.core.fields.figures import plural
@@ -28,6 +26,9 @@ from summula.core.fields.labels import label_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.charts.chart import Canvas, Chart
+    from summula.core.engine.grid import Grid
 
 Figures: TypeAlias = "NDArray[np.float64]"
 _SQUARE = 5.0  # pixels, at least

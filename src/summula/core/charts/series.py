@@ -5,21 +5,24 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import msgspec
 
-from summula.core.charts.chart import Chart
 from summula.core.charts.inks import MemberInk, member_ink, numbered
 from summula.core.charts.scene import Ink, Pair, Saying, Tag
 from summula.core.engine.aligning import path_key
-from summula.core.engine.axis import Axis
 from summula.core.engine.grid import Grid
-from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import Member, Others
 from summula.core.fields.labels import label_of
-from summula.core.grids.measurestyle import MeasureStyle
 from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Aggregate, Measure, figures_shown
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Chart
+    from summula.core.engine.axis import Axis
+    from summula.core.fields.figures import FigureStyle
+    from summula.core.grids.measurestyle import MeasureStyle
 
 
 class Category(msgspec.Struct, frozen=True):

@@ -7,11 +7,10 @@ area the part's share of the slice's.
 from __future__ import annotations
 
 import math
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.labelling import figure_text, ink_on, labelled
 from summula.core.charts.legend import legend, note_at_foot
@@ -22,6 +21,9 @@ from summula.core.charts.scene import Ink, Line, Mark, Scene, Text, Wedge, fitte
 from summula.core.charts.series import Category, Series, short_name, tag
 from summula.core.charts.stacking import shares
 from summula.core.charts.style import RingStyle
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 _NAME, _FIGURE = 12.0, 11.5  # pixels: what is written beside a slice
 _LINES = 31.0  # pixels that a name with its figure below takes

@@ -7,12 +7,14 @@ right without being touched. `settings.py` tells the words, choices and limits o
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Literal, TypeVar
+from typing import TYPE_CHECKING, Literal, TypeVar
 
 from msgspec.structs import replace
 
-from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.phrase import Struct
+
+if TYPE_CHECKING:
+    from summula.core.phrases.lever import LeverSetting
 
 
 class Words(Struct, frozen=True):

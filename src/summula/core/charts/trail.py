@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-from summula.core.charts.course import Course
-from summula.core.charts.frame import Frame
+from typing import TYPE_CHECKING
+
 from summula.core.charts.scene import Ink, Line, Point
-from summula.core.charts.series import Category, Series
+
+if TYPE_CHECKING:
+    from summula.core.charts.course import Course
+    from summula.core.charts.frame import Frame
+    from summula.core.charts.series import Category, Series
 
 _PALE, _DOT = 0.45, 1.8
 

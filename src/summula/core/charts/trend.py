@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
-from summula.core.charts.chart import Chart
 from summula.core.charts.frame import MOST_TRENDS_SAID, TREND_LINE, Frame
 from summula.core.charts.labelling import ink_for_text
 from summula.core.charts.lettering import LABEL
 from summula.core.charts.places import clipped
-from summula.core.charts.plotted import Plotted
-from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Ink, Line, Tag, Text
 from summula.core.engine.trends import Fit, Moments, fitted_line, moments, moving_mean
 from summula.core.fields.figures import MINUS
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Chart
+    from summula.core.charts.plotted import Plotted
+    from summula.core.charts.scale import Scale
 
 _MOST_DASHED = 200  # points of a dashed line: a longer one takes painters long, and its dashes are not seen
 _DEGREES = {"line": 1, "curve": 2}

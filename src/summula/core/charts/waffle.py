@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
-from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.columns import NOTHING
 from summula.core.charts.labelling import figure_text
 from summula.core.charts.legend import legend, note_at_foot
@@ -15,6 +15,9 @@ from summula.core.charts.scene import Box, Ink, Mark, Scene, Text, fitted, messa
 from summula.core.charts.series import Series, short_label, tag
 from summula.core.charts.slices import parts_in_order, wholes
 from summula.core.charts.stacking import shares
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
 
 SQUARES = 100
 _SIDE = 10

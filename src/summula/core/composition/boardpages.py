@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from msgspec.structs import replace
 
-from summula.core.boards.board import Board
 from summula.core.boards.panelkinds import kind_of, panel_scene
-from summula.core.boards.playing import Play
-from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.chart import Canvas
 from summula.core.charts.scene import XY, Group, Mark, Scene
 from summula.core.composition.boardgrid import BoardGrid
@@ -15,6 +14,11 @@ from summula.core.composition.card import card, content_area
 from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading
 from summula.core.slicing.slicerkinds import slicer_words
 from summula.core.theme.typefaces import text_width
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Board
+    from summula.core.boards.playing import Play
+    from summula.core.boards.reckoning import Reckoning
 
 
 def compose_board(

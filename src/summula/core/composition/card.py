@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from summula.core.boards.board import Frames, Panel
+from typing import TYPE_CHECKING
+
 from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_scene
 from summula.core.charts.chart import Canvas
 from summula.core.charts.scene import XY, Box, Group, Ink, Mark, Scene, Text, TextWidth, fitted
 from summula.core.theme.typefaces import text_width
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Frames, Panel
 
 PAD = 13.0
 _RADIUS = 4.0

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import msgspec
 
-from summula.core.charts.scene import XY
 from summula.core.refusal import Refusal
+
+if TYPE_CHECKING:
+    from summula.core.charts.scene import XY
 
 _MM = 72 / 25.4  # points
 SIZES: dict[str, XY] = {  # millimetres, upright

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from summula.core.arrays import np
 from summula.core.charts.scene import XY, Group, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading, white_sheet
 from summula.core.fields.figures import plural as counted
 from summula.core.tables.column import NumberColumn
 from summula.core.tables.rows import with_rows
-from summula.core.tables.table import Table
 from summula.core.theme.typefaces import text_width
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 _ROW, _SIZE, _GAP = 22.0, 12.0, 18.0
 _WIDEST = 240.0

@@ -7,13 +7,14 @@ from typing import TYPE_CHECKING, TypeAlias
 from msgspec.structs import replace
 
 from summula.core.arrays import np
-from summula.core.engine.axis import Axis
-from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Boxes, Points, Ranges, Samples, Several
 from summula.core.fields.heading import Member, Others
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.axis import Axis
+    from summula.core.engine.grid import Grid
 
 Nodes: TypeAlias = "NDArray[np.intp]"
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import operator
 from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
@@ -22,7 +23,6 @@ from summula.core.engine.keeping import Kept, check_keep, keep
 from summula.core.engine.linked import OtherTables, linked_figures, other_table
 from summula.core.engine.placing import Nodes, axis_of, finish
 from summula.core.engine.sampling import check, samples
-from summula.core.fields.figures import FigureStyle
 from summula.core.fields.heading import encode_heading
 from summula.core.memory import Remembered
 from summula.core.phrases.forms import FORMS
@@ -47,7 +47,10 @@ from summula.core.phrases.wellformed import checked_phrase
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Mask, NumberColumn
 from summula.core.tables.field import MEASURED
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.fields.figures import FigureStyle
+    from summula.core.tables.table import Table
 
 _WIDE = 64  # a condition on a heading with more members is folded as met / not met
 

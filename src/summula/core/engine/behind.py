@@ -9,18 +9,19 @@ from summula.core.arrays import np
 from summula.core.engine.answer import dimensions_of, laid, with_defaults
 from summula.core.engine.axis import Axis, RawAxis, level_codes
 from summula.core.engine.cells import Cells, Dimension, fold
-from summula.core.engine.grid import Grid
-from summula.core.engine.samples import Limits
 from summula.core.fields.figures import plural
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.fields.labels import heading_name, label_of
 from summula.core.phrases.phrase import Condition, Phrase, aggregates_of
 from summula.core.phrases.printing import print_condition, print_keep, print_measure
-from summula.core.tables.column import Mask
 from summula.core.tables.table import Table, blanks
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.grid import Grid
+    from summula.core.engine.samples import Limits
+    from summula.core.tables.column import Mask
 
 GridPlace = tuple[int, int]
 """A node of a grid's axis: its level and its number there."""

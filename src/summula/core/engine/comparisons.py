@@ -7,17 +7,18 @@ from datetime import date
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
-from summula.core.engine.axis import Axis, Indices
 from summula.core.engine.conditions import members_meant
 from summula.core.engine.grid import Block, LevelPair
 from summula.core.fields import calendar
 from summula.core.fields.heading import Heading, Member, Others
-from summula.core.phrases.phrase import Comparison, Value
 from summula.core.phrases.printing import print_heading
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.axis import Axis, Indices
+    from summula.core.phrases.phrase import Comparison, Value
 
 Blocks = dict[LevelPair, Block]  # one measure: (rows, columns) for each level pair
 

@@ -13,14 +13,15 @@ from summula.core.fields.figures import CURRENCY_MARKS
 from summula.core.fields.heading import YEARLY, Encoded, Heading, Member, Others, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.fields.periods import NUMBERED, days_of, number_of_part
-from summula.core.phrases.phrase import Condition, Value
 from summula.core.refusal import Refusal
 from summula.core.tables.column import EPOCH, DateColumn, Mask, NumberColumn, date_of, take_at
 from summula.core.tables.natural import folded
-from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.phrases.phrase import Condition, Value
+    from summula.core.tables.table import Table
 
 PLAIN_DIGITS = re.compile(r"\d+(\.\d+)?", re.ASCII)
 

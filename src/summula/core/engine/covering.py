@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING
 
 from summula.core.engine.cells import COARSER, FOLDED, LIMBS, PARTS_KNOWN, Cells, Dimension, exact_splitting, tells
 from summula.core.fields.heading import Heading
-from summula.core.phrases.phrase import Aggregate
 from summula.core.tables.column import NumberColumn
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.phrases.phrase import Aggregate
+    from summula.core.tables.table import Table
 
 _FEWER = 8  # times fewer cells than rows: else the rows are folded anew as soon
 

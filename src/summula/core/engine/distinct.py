@@ -5,15 +5,16 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from summula.core.arrays import np
-from summula.core.engine.cells import Cells
-from summula.core.engine.fold import Fold, Levels
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.memory import Remembered
-from summula.core.phrases.phrase import Aggregate
 from summula.core.tables.column import CodedColumn, Mask, stretches
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.cells import Cells
+    from summula.core.engine.fold import Fold, Levels
+    from summula.core.phrases.phrase import Aggregate
 
 _MOST_PLACES = 32_000_000  # cells times members
 

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
-from summula.core.engine.grid import Block
 from summula.core.fields.figures import FigureStyle, decimals_for, plain_pattern, split_unit
 from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Aggregate, Calculation, Lever, Linked, Measure, Number
 from summula.core.tables.column import NumberColumn
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.engine.grid import Block
+    from summula.core.tables.table import Table
 
 _BY_NATURE: Remembered[Measure, tuple[str, FigureStyle | None, str]] = Remembered("styles by nature")
 

@@ -21,10 +21,11 @@ from summula.core.tables.column import (
     smallest_code_type,
     stretches,
 )
-from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.tables.table import Table
 
 _BLOCK = 1 << 16  # records joined at a time: their places and weights stay in the cache
 _WORTH = 1 << 19  # rows that are worth several processors: joining takes several steps a row

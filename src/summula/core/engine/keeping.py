@@ -8,8 +8,6 @@ from typing import TYPE_CHECKING, TypeAlias
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.engine.cells import Cells
-from summula.core.engine.grid import Grid
 from summula.core.fields.heading import Heading, Others
 from summula.core.phrases.phrase import (
     Aggregate,
@@ -28,6 +26,9 @@ from summula.core.tables.column import Mask
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.cells import Cells
+    from summula.core.engine.grid import Grid
 
 Ask: TypeAlias = "Callable[[Phrase, Cells, Mask | None], Grid]"
 

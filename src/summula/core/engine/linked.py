@@ -8,16 +8,17 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.engine.aligning import path_key
-from summula.core.engine.axis import Axis, RawAxis
-from summula.core.engine.fold import Fold
-from summula.core.engine.grid import Block, Grid, LevelPair
-from summula.core.fields.heading import Heading
 from summula.core.phrases.phrase import Aggregate, Condition, Linked, Measure, Phrase
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.axis import Axis, RawAxis
+    from summula.core.engine.fold import Fold
+    from summula.core.engine.grid import Block, Grid, LevelPair
+    from summula.core.fields.heading import Heading
+    from summula.core.tables.table import Table
 
 Nodes: TypeAlias = "NDArray[np.intp]"
 

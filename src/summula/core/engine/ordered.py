@@ -10,15 +10,16 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.engine.cells import Cells
-from summula.core.engine.fold import Fold, LevelPair
 from summula.core.engine.runs import whole_units
 from summula.core.memory import Remembered
-from summula.core.phrases.phrase import Aggregate, Condition
 from summula.core.tables.column import smallest_code_type, stretches, take_at
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.cells import Cells
+    from summula.core.engine.fold import Fold, LevelPair
+    from summula.core.phrases.phrase import Aggregate, Condition
 
 _MOST_COUNTS = 1 << 22  # blocks times cells
 _LEAST_BLOCK, _MOST_BLOCKS = 256, 4096

@@ -6,17 +6,18 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
-from summula.core.engine.cells import Cells
 from summula.core.engine.combinations import counted
-from summula.core.engine.fold import Block, Fold, Groups
 from summula.core.engine.ordered import OrderedCells, block_counts, ordered_cells, picking
 from summula.core.engine.runs import Runs, WholeUnits, whole_units
 from summula.core.memory import Remembered
-from summula.core.phrases.phrase import Aggregate, Condition
-from summula.core.tables.column import NumberColumn
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.cells import Cells
+    from summula.core.engine.fold import Block, Fold, Groups
+    from summula.core.phrases.phrase import Aggregate, Condition
+    from summula.core.tables.column import NumberColumn
 
 
 def percentile(fold: Fold, aggregate: Aggregate, level: tuple[int, int]) -> Block:

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from datetime import date
 from functools import lru_cache
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from summula.core.arrays import np
-from summula.core.engine.axis import Axis
-from summula.core.engine.grid import Grid
 from summula.core.fields import calendar
 from summula.core.fields.heading import DatePart, Heading, Member, encode_heading
 from summula.core.fields.labels import MONTHS, label_of
 from summula.core.memory import Remembered
 from summula.core.tables.column import date_of
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.engine.axis import Axis
+    from summula.core.engine.grid import Grid
+    from summula.core.tables.table import Table
 
 _EPOCH = date(1970, 1, 1).toordinal()
 _LACKING = 0.03  # of a period's days: one that lacks fewer is as good as full

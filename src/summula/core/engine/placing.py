@@ -21,18 +21,19 @@ from summula.core.engine.axis import (
     raw_axis,
     widened,
 )
-from summula.core.engine.cells import Cells
-from summula.core.engine.fold import Fold
-from summula.core.engine.grid import Block, LevelPair
-from summula.core.engine.keeping import Gathered, Kept
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.memory import Remembered
-from summula.core.phrases.phrase import Order, Phrase
 from summula.core.refusal import Refusal
 from summula.core.tables.column import smallest_code_type
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.cells import Cells
+    from summula.core.engine.fold import Fold
+    from summula.core.engine.grid import Block, LevelPair
+    from summula.core.engine.keeping import Gathered, Kept
+    from summula.core.phrases.phrase import Order, Phrase
 
 # Of each level's shown nodes, which raw node each is; None: the same ones.
 Nodes: TypeAlias = "list[NDArray[np.intp] | None]"

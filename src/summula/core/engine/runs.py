@@ -10,8 +10,6 @@ from typing import TYPE_CHECKING, Any
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.engine.cells import Cells
-from summula.core.engine.fold import Fold, Groups
 from summula.core.engine.samples import Boxes, Ranges, Spread
 from summula.core.engine.spreads import REACH, TAIL, Edges, edges_around
 from summula.core.memory import Remembered
@@ -19,6 +17,9 @@ from summula.core.tables.column import EXACT, STRETCH, NumberColumn, stretches
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.cells import Cells
+    from summula.core.engine.fold import Fold, Groups
 
 UNITS: Remembered[str, WholeUnits | None] = Remembered("whole units", most=16, of_columns=True)
 

@@ -7,8 +7,6 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
-from summula.core.engine.axis import Axis
-from summula.core.engine.fold import Fold, Groups
 from summula.core.engine.runs import SortedValues, sorted_values
 from summula.core.engine.samples import (
     MOST_MULTIPLES,
@@ -29,6 +27,9 @@ from summula.core.tables.column import stretches
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.axis import Axis
+    from summula.core.engine.fold import Fold, Groups
 
 Nodes: TypeAlias = "NDArray[np.intp] | None"
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 import msgspec
 
 from summula.core.boards.board import Board
-from summula.core.folio.model import Folio, Summary, TableEntry
+
+if TYPE_CHECKING:
+    from summula.core.folio.model import Folio, Summary, TableEntry
 
 
 class Page(Protocol):

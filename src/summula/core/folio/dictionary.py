@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from summula.core.folio.model import TableEntry
 from summula.core.refusal import Refusal
 from summula.core.tables.texts import texts_of
+
+if TYPE_CHECKING:
+    from summula.core.folio.model import TableEntry
 
 
 def described_by(entry: TableEntry, path: Path) -> tuple[TableEntry, str]:

@@ -16,7 +16,7 @@ import zlib
 from datetime import UTC, datetime
 from hashlib import sha256
 from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import msgspec
 from msgspec.structs import replace
@@ -29,7 +29,9 @@ from summula.core.folio.opened import Opened, Problem
 from summula.core.folio.snapshot import own_folder
 from summula.core.folio.soundness import sound
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 KEPT_DAYS = 31  # what was declined, or taken up, is kept so long
 _MOST_LOG = 16 * 1024**2  # bytes, then it begins anew with the newest record

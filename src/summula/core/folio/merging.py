@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
 from summula.core.preparation.prepare import prepare
 from summula.core.preparation.steps import AnyStep, FillBlanks
-from summula.core.reading.readas import ReadAs, Setting, Watch
 from summula.core.reading.readers import read_table
 from summula.core.tables.encoding import series_of
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.reading.readas import ReadAs, Setting, Watch
+    from summula.core.tables.table import Table
 
 
 def with_merged_as_steps(

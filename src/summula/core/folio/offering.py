@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
@@ -18,7 +19,9 @@ from summula.core.phrases.printing import name_text
 from summula.core.refusal import Refusal
 from summula.core.slicing.making import slicer_for
 from summula.core.tables.field import MEASURED
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 SLOT = "Drop a field here"
 LAYOUTS: dict[str, tuple[Place, ...]] = {

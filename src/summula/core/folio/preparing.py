@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from summula.core.folio.model import Folio, Source, TableEntry
 from summula.core.preparation.prepare import Prepared, described, prepare
 from summula.core.preparation.steps import AddLookup
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.folio.model import Folio, Source, TableEntry
+    from summula.core.tables.table import Table
 
 _KEPT = 24  # preparations remembered, so that undo comes back to them at once
 

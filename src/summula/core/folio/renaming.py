@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.folio.model import Folio, TableEntry
 from summula.core.preparation.steps import AddLookup, Key, Rename
-from summula.core.slicing.linking import FieldOf
+
+if TYPE_CHECKING:
+    from summula.core.folio.model import Folio, TableEntry
+    from summula.core.slicing.linking import FieldOf
 
 _NAMING = ("field", "dated")
 _T = TypeVar("_T")

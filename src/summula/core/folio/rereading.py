@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from itertools import chain
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
@@ -11,12 +12,14 @@ from msgspec.structs import replace
 from summula.core.fields.figures import plural
 from summula.core.folio.model import Folio, Source, TableEntry, with_table
 from summula.core.folio.opened import source_of
-from summula.core.folio.preparing import Preparing
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.tables.column import CodedColumn
-from summula.core.tables.field import Field, Sensed
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.folio.preparing import Preparing
+    from summula.core.tables.field import Field, Sensed
 
 
 class Reread(msgspec.Struct, frozen=True, eq=False):

@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable
 from functools import partial
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 from msgspec.structs import replace
 
@@ -18,7 +18,6 @@ from summula.core.charts.foliopicture import FolioPicture, checked_picture
 from summula.core.charts.settings import checked_chart
 from summula.core.charts.style import ChartStyle
 from summula.core.fields.figures import checked_pattern
-from summula.core.folio.model import Folio, Source, Summary, TableEntry
 from summula.core.folio.opened import Problem
 from summula.core.folio.palettefile import checked_palette
 from summula.core.grids.layout import Layout
@@ -28,14 +27,17 @@ from summula.core.phrases.lever import checked as checked_lever
 from summula.core.phrases.phrase import MOST_MEASURES, Aggregate, Measure, Phrase, figures_shown
 from summula.core.phrases.wellformed import check_conditions, check_heading, checked_phrase
 from summula.core.preparation import steps as step_types
-from summula.core.preparation.steps import AnyStep
 from summula.core.reading.heads import MOST_FIELDS
 from summula.core.refusal import Refusal
-from summula.core.slicing.slicer import Slicer
 from summula.core.slicing.slicerkinds import slicer_kind
-from summula.core.tables.field import Field
 from summula.core.theme.palettes import Palette
 from summula.core.theme.tokens import SERIES, SHADES
+
+if TYPE_CHECKING:
+    from summula.core.folio.model import Folio, Source, Summary, TableEntry
+    from summula.core.preparation.steps import AnyStep
+    from summula.core.slicing.slicer import Slicer
+    from summula.core.tables.field import Field
 
 _ID = re.compile(r"[A-Za-z0-9_-]{1,40}")
 _MOST_PICTURES = 40

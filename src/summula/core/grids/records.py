@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from summula.core.engine.grid import Grid
-from summula.core.fields.figures import FigureStyle
 from summula.core.fields.labels import heading_name, json_member
 from summula.core.grids.layout import (
     PLAIN,
@@ -22,8 +20,12 @@ from summula.core.grids.layout import (
     shown_levels,
 )
 from summula.core.phrases.lever import standings
-from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import print_heading, print_phrase
+
+if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
+    from summula.core.fields.figures import FigureStyle
+    from summula.core.phrases.phrase import Phrase
 
 
 def json_record(grid: Grid, phrase: Phrase, text: str | None = None) -> dict[str, Any]:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
 
 from summula.core.boards.board import Board, Place, SummaryPanel
-from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.scene import XY, Scene
 from summula.core.folio.model import AnyPage, Folio, Summary, TableEntry
 from summula.core.handout.pages import reckoning_of
@@ -16,6 +16,9 @@ from summula.core.phrases.printing import print_heading
 from summula.core.refusal import Refusal, nearest
 from summula.core.slicing.slicer import ListSlicer
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.boards.reckoning import Reckoning
 
 
 def unwatched(done: int, of: int) -> None:

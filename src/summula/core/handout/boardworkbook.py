@@ -5,24 +5,26 @@ from __future__ import annotations
 
 import io
 import math
-from typing import Any, Literal, NamedTuple
+from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from summula.core.boards.board import KeyFigurePanel, Panel
 from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_title
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.inks import member_ink
 from summula.core.charts.plotted import Plotted, plotted
-from summula.core.charts.scene import Ink
 from summula.core.fields.labels import heading_name
 from summula.core.grids.layout import row_titles
-from summula.core.handout.boardcontent import BoardContent
 from summula.core.handout.workbook import SheetFormats, fits, new_book, put_grid, sheet_name, sheet_pattern
-from summula.core.phrases.forms import Form
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicerkinds import slicer_words
 from summula.core.theme.palettes import theme_of
-from summula.core.theme.tokens import Theme
+
+if TYPE_CHECKING:
+    from summula.core.charts.scene import Ink
+    from summula.core.handout.boardcontent import BoardContent
+    from summula.core.phrases.forms import Form
+    from summula.core.theme.tokens import Theme
 
 Family = Literal["column", "bar", "line", "area", "pie", "doughnut"]
 

@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from summula.core.boards.board import Board
 from summula.core.charts.scene import XY, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.composition.boardpages import compose_board
 from summula.core.composition.composition import MARGIN, Composition, Foot, Page, PageLink, heading
-from summula.core.folio.model import Folio
 from summula.core.handout.narrowing import chapters
 from summula.core.handout.pages import board_foot, joined, reckoning_of
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
 from summula.core.theme.typefaces import text_width
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Board
+    from summula.core.folio.model import Folio
+    from summula.core.tables.table import Table
 
 _LINE = 24.0  # pixels from entry to entry
 _SIZE = 13.0

@@ -8,12 +8,13 @@ from datetime import date
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
-from summula.core.engine.grid import Grid
-from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import heading_name, label_of
 
 if TYPE_CHECKING:
     import polars as pl
+
+    from summula.core.engine.grid import Grid
+    from summula.core.fields.heading import Heading, Member
 
 
 def parquet_bytes(grid: Grid) -> bytes:

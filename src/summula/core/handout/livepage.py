@@ -12,14 +12,12 @@ import time
 from collections.abc import Iterator, Sequence
 from itertools import combinations, product
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.boards.board import Board, Panel
 from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_title
-from summula.core.boards.reckoning import Reckoning
 from summula.core.composition.boardgrid import BoardGrid
 from summula.core.composition.card import card_scene
 from summula.core.fields.heading import Heading, Member
@@ -27,7 +25,6 @@ from summula.core.fields.labels import heading_name, label_of
 from summula.core.grids.layout import as_rows
 from summula.core.grids.measurestyle import styled
 from summula.core.grids.records import laid_out
-from summula.core.handout.boardcontent import BoardContent
 from summula.core.handout.narrowing import heading_called, members_of, sliced_at, table_of
 from summula.core.handout.pages import board_foot
 from summula.core.handout.svg import SvgWriter
@@ -37,6 +34,11 @@ from summula.core.slicing.slicer import ListSlicer
 from summula.core.slicing.slicerkinds import cleared, slicer_words
 from summula.core.theme.palettes import theme_of
 from summula.core.theme.typefaces import FALLBACK, SANS, SERIF
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Board, Panel
+    from summula.core.boards.reckoning import Reckoning
+    from summula.core.handout.boardcontent import BoardContent
 
 LANGUAGE = "en"
 MOST_STATES = 5_000

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
@@ -20,7 +21,9 @@ from summula.core.refusal import Refusal, nearest
 from summula.core.slicing.holdings import choice_of
 from summula.core.slicing.slicer import Echo, ListSlicer, PeriodSlicer
 from summula.core.summaries import Vocabulary, parse
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 MOST_MEMBERS = 400  # of a heading that a page is made for each of
 _PERIOD = re.compile(r"(\d{4})(?:-(?:Q([1-4])|H([12])|(0[1-9]|1[0-2])))?$", re.ASCII | re.IGNORECASE)

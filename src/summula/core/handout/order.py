@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
@@ -10,7 +11,6 @@ from msgspec.structs import replace
 from summula.core.boards.board import Board
 from summula.core.boards.linkedtables import LinkedTables
 from summula.core.charts.scene import XY, Scene
-from summula.core.composition.composition import Composition
 from summula.core.composition.paper import Paper
 from summula.core.folio.model import AnyPage, Folio, Summary
 from summula.core.handout.boardcontent import BoardContent, as_board, unwatched
@@ -23,7 +23,10 @@ from summula.core.phrases.phrase import is_each_row
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.composition.composition import Composition
+    from summula.core.tables.table import Table
 
 MOST_SCALE = 4.0
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
@@ -12,7 +13,6 @@ from summula.core.boards.linkedtables import LinkedTables
 from summula.core.boards.livefigures import LiveRows, with_live_words
 from summula.core.boards.reckoning import Reckoning
 from summula.core.charts.chart import chart_of
-from summula.core.charts.scene import XY
 from summula.core.composition.boardpages import compose_board
 from summula.core.composition.composition import Composition, Foot
 from summula.core.composition.summarypages import compose_summary
@@ -22,9 +22,12 @@ from summula.core.folio.model import AnyPage, Folio, Summary, TableEntry
 from summula.core.phrases.lever import with_levers
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal, nearest
-from summula.core.slicing.slicer import Slicer
 from summula.core.slicing.slicerkinds import slicer_words
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.charts.scene import XY
+    from summula.core.slicing.slicer import Slicer
+    from summula.core.tables.table import Table
 
 
 def page_named(folio: Folio, wanted: str) -> AnyPage:

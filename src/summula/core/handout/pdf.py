@@ -10,7 +10,7 @@ import io
 from collections.abc import Sequence
 from itertools import groupby
 from threading import Lock
-from typing import Any, assert_never
+from typing import TYPE_CHECKING, Any, assert_never
 
 from summula.core.charts.places import wedge_points
 from summula.core.charts.scene import (
@@ -28,12 +28,14 @@ from summula.core.charts.scene import (
     Text,
     Wedge,
 )
-from summula.core.composition.composition import Composition, Page
-from summula.core.composition.paper import Paper
 from summula.core.refusal import Refusal
 from summula.core.theme.palettes import theme_of
-from summula.core.theme.tokens import Theme
 from summula.core.theme.typefaces import fallback_file, file_of, knows, text_width
+
+if TYPE_CHECKING:
+    from summula.core.composition.composition import Composition, Page
+    from summula.core.composition.paper import Paper
+    from summula.core.theme.tokens import Theme
 
 LANGUAGE = "en-GB"
 _RUNNING = 7.5  # points: the type at the foot of the paper

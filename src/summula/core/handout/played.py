@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from summula.core.boards.board import Board
-from summula.core.boards.playing import Play
 from summula.core.composition.boardpages import compose_board
-from summula.core.composition.composition import Composition
-from summula.core.folio.model import Folio
 from summula.core.handout.pages import board_foot, reckoning_of
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Board
+    from summula.core.boards.playing import Play
+    from summula.core.composition.composition import Composition
+    from summula.core.folio.model import Folio
+    from summula.core.tables.table import Table
 
 
 def played_pages(

@@ -7,14 +7,15 @@ from typing import TYPE_CHECKING
 
 import polars as pl
 
-from summula.core.arrays import np
 from summula.core.handout.delimited import NUMBER, STARTS_FORMULA, csv_text
 from summula.core.tables.rows import with_rows
-from summula.core.tables.table import Table
 from summula.core.tables.texts import texts_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.arrays import np
+    from summula.core.tables.table import Table
 
 
 def rows_text(

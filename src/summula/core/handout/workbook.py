@@ -8,12 +8,11 @@ from __future__ import annotations
 import io
 import math
 from itertools import groupby
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import xlsxwriter
 
 from summula.core.arrays import np
-from summula.core.engine.grid import Grid
 from summula.core.fields.figures import CURRENCY_MARKS, FigureStyle
 from summula.core.fields.labels import heading_name
 from summula.core.grids.layout import (
@@ -30,6 +29,9 @@ from summula.core.grids.layout import (
 )
 from summula.core.grids.measurestyle import MeasureStyle, style_at, styled
 from summula.core.grids.records import total_label
+
+if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
 
 _MOST_ROWS, _MOST_COLUMNS = 1_048_576, 16_384
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal, cast
+from typing import TYPE_CHECKING, Any, Literal, cast
 
 from lark import Token, Tree
 
@@ -11,8 +11,6 @@ from summula.core.fields.heading import DatePart, Heading
 from summula.core.language.faults import syntax_refusal
 from summula.core.language.lexing import Trees
 from summula.core.language.parsetable import parser
-from summula.core.language.values import Span
-from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases.forms import FORMS, NAMES, Form
 from summula.core.phrases.phrase import (
     MOST_CONDITIONS,
@@ -37,6 +35,10 @@ from summula.core.phrases.phrase import (
 from summula.core.phrases.printing import print_phrase
 from summula.core.phrases.words import WORD_OF, Names
 from summula.core.refusal import Refusal, nearest
+
+if TYPE_CHECKING:
+    from summula.core.language.values import Span
+    from summula.core.language.vocabulary import Vocabulary
 
 
 def parse(text: str, vocabulary: Vocabulary | None = None) -> Phrase:

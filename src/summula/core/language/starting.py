@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import msgspec
 
 from summula.core.arrays import np
@@ -11,8 +13,10 @@ from summula.core.phrases.printing import name_text
 from summula.core.refusal import Refusal
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
 from summula.core.tables.field import MEASURED
-from summula.core.tables.table import Table
 from summula.core.tables.years import holds_years
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 _FEW, _MANY = 2, 60  # members that a heading is readable with
 _LONG = 10  # members beyond which the rest is gathered

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from datetime import date
+from typing import TYPE_CHECKING
 
 from summula.core.engine.conditions import PLAIN_DIGITS, TRUTHS, band_label_key
 from summula.core.fields.bands import Band
@@ -12,10 +13,12 @@ from summula.core.fields.heading import YEARLY, Heading, Member, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.fields.periods import NUMBERED, days_of, holds_whole, is_month_day, number_of_part
 from summula.core.memory import Remembered
-from summula.core.phrases.phrase import Test, Value
 from summula.core.refusal import Refusal, nearest
 from summula.core.tables.field import MEASURED
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.phrases.phrase import Test, Value
+    from summula.core.tables.table import Table
 
 Span = tuple[int, int]
 _COMPARING = frozenset(("is over", "is at least", "is under", "is at most", "is from"))

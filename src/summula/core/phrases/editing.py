@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from msgspec.structs import replace
 
@@ -20,7 +20,9 @@ from summula.core.phrases.phrase import (
     is_each_row,
 )
 from summula.core.tables.field import MEASURED
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 Clause = Literal["measures", "by", "across", "where", "keeping", "against", "multiples"]
 

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
-from summula.core.fields.heading import Heading
+from typing import TYPE_CHECKING
+
 from summula.core.phrases.forms import BY_ROW_FORMS, FORMS, Form, FormNeeds, Purpose
 from summula.core.phrases.phrase import Aggregate, Measure, Phrase, figures_shown, is_each_row
+
+if TYPE_CHECKING:
+    from summula.core.fields.heading import Heading
 
 # What cannot be added: the mean of means is no mean.
 _NO_PARTS = ("mean", "median", "min", "max", "range", "percentile", "standard deviation", "variance", "distinct count")

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
-from summula.core.fields.heading import Heading
 from summula.core.phrases.phrase import (
     Aggregate,
     Calculation,
@@ -20,6 +20,9 @@ from summula.core.phrases.phrase import (
     Value,
 )
 from summula.core.phrases.words import is_period, is_plain
+
+if TYPE_CHECKING:
+    from summula.core.fields.heading import Heading
 
 
 def print_phrase(phrase: Phrase, *, bare: bool = True) -> str:

@@ -7,10 +7,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from summula.core.fields.bands import LARGEST
 from summula.core.fields.bands import checked as checked_bands
-from summula.core.fields.heading import Heading
 from summula.core.phrases.phrase import (
     MOST_CONDITIONS,
     MOST_HEADINGS,
@@ -30,6 +30,9 @@ from summula.core.phrases.phrase import (
     headings_of,
 )
 from summula.core.refusal import Refusal
+
+if TYPE_CHECKING:
+    from summula.core.fields.heading import Heading
 
 MOST_PARTS = 250  # of one calculation
 _MOST_TEXT = 20_000  # letters of one value

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import TYPE_CHECKING
 
 import polars as pl
 
@@ -13,7 +14,6 @@ from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.preparation.formula import check_tokens, growth
 from summula.core.preparation.outcome import Done, Tables, with_added
-from summula.core.preparation.steps import AddBands, AddBundles, AddFormula, AddPart
 from summula.core.refusal import Refusal, nearest
 from summula.core.tables.column import (
     EXACT,
@@ -28,6 +28,9 @@ from summula.core.tables.encoding import encode, encode_coded, number_column
 from summula.core.tables.field import Field, Kind, Sensed
 from summula.core.tables.natural import natural_sorted
 from summula.core.tables.table import Table, blanks
+
+if TYPE_CHECKING:
+    from summula.core.preparation.steps import AddBands, AddBundles, AddFormula, AddPart
 
 FISCAL = ("year", "half", "quarter", "year-half", "year-quarter")
 

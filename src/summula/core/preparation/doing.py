@@ -6,16 +6,18 @@ To add a step: a struct in `steps`, a function `(Table, step, Tables) -> Done`, 
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from summula.core.preparation import derive, reshape, text
 from summula.core.preparation import steps as step_types
 from summula.core.preparation.effect import Effect
 from summula.core.preparation.lookup import add_lookup
-from summula.core.preparation.outcome import Done, Tables
-from summula.core.preparation.steps import AnyStep, Step
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.preparation.outcome import Done, Tables
+    from summula.core.preparation.steps import AnyStep, Step
+    from summula.core.tables.table import Table
 
 _DOERS: dict[type[Step], Callable[[Table, Any, Tables], Done]] = {
     step_types.SetKind: text.set_kind,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Container, Sequence
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
@@ -17,7 +18,9 @@ from summula.core.preparation.steps import (
     Join,
     SetKind,
 )
-from summula.core.tables.field import Kind
+
+if TYPE_CHECKING:
+    from summula.core.tables.field import Kind
 
 Steps = tuple[AnyStep, ...]
 

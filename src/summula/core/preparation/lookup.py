@@ -9,16 +9,17 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.preparation.outcome import Done, Tables, places_of, with_added
-from summula.core.preparation.steps import AddLookup
 from summula.core.refusal import Refusal
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn
 from summula.core.tables.field import Field
 from summula.core.tables.rows import compact
-from summula.core.tables.table import Table
 from summula.core.tables.texts import texts_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.preparation.steps import AddLookup
+    from summula.core.tables.table import Table
 
 
 def add_lookup(table: Table, step: AddLookup, others: Tables) -> Done:

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
 
 from summula.core.memory import Memory
 from summula.core.refusal import Refusal
-from summula.core.tables.column import Column
 from summula.core.tables.field import Field, Sensed
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.tables.column import Column
 
 Tables = Callable[[str], Table]
 """The other tables and appended parts of the folio, by id. Refuses an id that is not there, or that leads back here."""

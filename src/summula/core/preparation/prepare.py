@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import msgspec
 
 from summula.core.preparation.effect import Effect
-from summula.core.preparation.outcome import Tables
 from summula.core.preparation.steps import AnyStep
 from summula.core.tables.field import Field
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.preparation.outcome import Tables
 
 
 class Prepared(msgspec.Struct, frozen=True, eq=False):

@@ -11,19 +11,20 @@ from summula.core.arrays import np
 from summula.core.engine.conditions import rows_meeting
 from summula.core.memory import Memory
 from summula.core.preparation.outcome import Done, Tables, places_of, with_only
-from summula.core.preparation.steps import Append, DropDuplicates, DropFields, KeepFields, Rename, Rows, Unpivot
 from summula.core.preparation.text import encoded_as
 from summula.core.refusal import Refusal
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, Refused, smallest_code_type
 from summula.core.tables.field import Field
 from summula.core.tables.natural import natural_sorted
 from summula.core.tables.rows import with_rows
-from summula.core.tables.table import Table
 from summula.core.tables.texts import texts_of
 from summula.core.tables.turning import turned
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.preparation.steps import Append, DropDuplicates, DropFields, KeepFields, Rename, Rows, Unpivot
+    from summula.core.tables.table import Table
 
 _MOST_CELLS = 2_000_000_000
 

@@ -10,7 +10,6 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.preparation.outcome import Done, Tables, places_of, with_added, with_column
-from summula.core.preparation.steps import FillBlanks, Join, Replace, SetKind, Split, Tidy
 from summula.core.refusal import Refusal
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, Refused, smallest_code_type
 from summula.core.tables.dictionary import encode_repeating
@@ -23,6 +22,8 @@ from summula.core.tables.texts import texts_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.preparation.steps import FillBlanks, Join, Replace, SetKind, Split, Tidy
 
 _MOST_PARTS = 20
 _LONGEST = 100_000  # letters of one value

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from summula.core.fields.labels import heading_name
 from summula.core.phrases.printing import print_condition
 from summula.core.preparation import steps as step_types
-from summula.core.preparation.effect import Effect
-from summula.core.preparation.steps import AnyStep
+
+if TYPE_CHECKING:
+    from summula.core.preparation.effect import Effect
+    from summula.core.preparation.steps import AnyStep
 
 
 def words(step: AnyStep) -> str:

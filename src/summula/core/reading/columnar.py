@@ -8,6 +8,7 @@ import re
 from collections.abc import Iterator
 from contextlib import suppress
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import polars as pl
 
@@ -15,10 +16,12 @@ from summula.core.reading.heads import MOST_FIELDS, clear_names
 from summula.core.reading.memory import most_memory
 from summula.core.reading.parquetsize import measured
 from summula.core.reading.raw import Raw, signs_of
-from summula.core.reading.readas import ReadAs, Watch
 from summula.core.reading.textfile import opened_text
 from summula.core.refusal import Refusal
-from summula.core.tables.field import Kind
+
+if TYPE_CHECKING:
+    from summula.core.reading.readas import ReadAs, Watch
+    from summula.core.tables.field import Kind
 
 _BLOCK = 16 * 1024**2
 _MOST_NESTED = 48

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from pathlib import Path
 from time import monotonic
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from urllib.parse import quote
 
 import polars as pl
@@ -15,7 +15,9 @@ from summula.core.reading.memory import most_memory
 from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Setting, Watch
 from summula.core.refusal import Refusal
-from summula.core.tables.field import Kind
+
+if TYPE_CHECKING:
+    from summula.core.tables.field import Kind
 
 _AT_ONCE = 50_000
 _LONGEST = 50_000_000  # bytes of a value

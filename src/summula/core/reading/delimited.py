@@ -9,6 +9,7 @@ from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from itertools import islice
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 import polars as pl
@@ -25,8 +26,10 @@ from summula.core.reading.room import keep_room
 from summula.core.reading.textfile import NotUtf8, TextFile, opened_text
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import sense_series
-from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.sensing import Signs, lists_among
+
+if TYPE_CHECKING:
+    from summula.core.tables.field import Kind, Sensed
 
 DELIMITERS = {",": "comma", "\t": "tab", ";": "semicolon", "|": "pipe", "^": "caret", "~": "tilde", " ": "spaces"}
 _BLOCK = 2 * 1024**2  # bytes: few enough to stay in the processor's cache, enough to be worth a thread

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from summula.core.reading.recognising import Laid, Places, Words
 from summula.core.tables.column import EXACT, MOST_DECIMALS
+
+if TYPE_CHECKING:
+    from summula.core.reading.recognising import Laid, Places, Words
 
 _MINUS, _ZERO = 45, 48
 _LONGEST = 15  # letters: digits that a float64 holds exactly

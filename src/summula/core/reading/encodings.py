@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+from typing import TYPE_CHECKING
 
-from summula.core.reading.readas import Encoding
+if TYPE_CHECKING:
+    from summula.core.reading.readas import Encoding
 
 CODECS: dict[Encoding, str] = {
     "utf-8": "utf-8", "utf-16": "utf-16", "utf-32": "utf-32", "windows-1252": "cp1252", "windows-1250": "cp1250",

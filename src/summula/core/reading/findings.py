@@ -4,11 +4,13 @@ in the file decides, and what else it holds."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
 
-from summula.core.reading.readas import Setting
-from summula.core.tables.table import Table
+if TYPE_CHECKING:
+    from summula.core.reading.readas import Setting
+    from summula.core.tables.table import Table
 
 _TOLD = 3  # values of each field
 

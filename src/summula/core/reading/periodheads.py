@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import re
+from typing import TYPE_CHECKING
 
 from summula.core.tables.column import NumberColumn
 from summula.core.tables.dates import may_be_date, period_of
 from summula.core.tables.monthnames import MONTH_OF
 from summula.core.tables.natural import folded
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 _LEAST = 3
 _YEAR = re.compile(r"^(?:FY ?)?(1[89]\d\d|20\d\d|21\d\d)$", re.IGNORECASE)

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from summula.core.reading.delimited import preview_delimited, read_delimited
-from summula.core.reading.raw import Raw
 from summula.core.reading.readas import ReadAs, Setting, unwatched
 from summula.core.reading.readers import Reader, finish, name_of, reading
 from summula.core.reading.workbook import preview_workbook, read_workbook
 from summula.core.tables.rows import with_rows
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.reading.raw import Raw
+    from summula.core.tables.table import Table
 
 PREVIEWED = 200
 

@@ -10,6 +10,7 @@ from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from itertools import chain, count
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import polars as pl
 from msgspec.structs import replace
@@ -28,7 +29,6 @@ from summula.core.reading.unpacking import unpacked
 from summula.core.reading.weblike import read_html, read_json
 from summula.core.reading.workbook import read_workbook
 from summula.core.refusal import Refusal
-from summula.core.tables.column import Column
 from summula.core.tables.describing import field_for
 from summula.core.tables.field import KINDS, Kind, Sensed
 from summula.core.tables.rows import without_rows
@@ -37,6 +37,9 @@ from summula.core.tables.table import Table
 from summula.core.tables.texts import texts_of
 from summula.core.tables.turning import turned
 from summula.core.tables.years import holds_years
+
+if TYPE_CHECKING:
+    from summula.core.tables.column import Column
 
 Reader = Callable[[Path, ReadAs, dict[str, Kind], Watch], Raw]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 from collections.abc import Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from typing import Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import fastexcel
 import msgspec
@@ -13,9 +13,11 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from summula.core.reading.readas import Watch
 from summula.core.reading.room import keep_room
 from summula.core.reading.sheet import Cut, ErrorCell
+
+if TYPE_CHECKING:
+    from summula.core.reading.readas import Watch
 
 _THREADS = 2
 _NUMBERS, _DAYS = {pl.Int64, pl.Float64}, {pl.Date, pl.Datetime}

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from summula.core.reading.heads import is_valued
-from summula.core.reading.sheetrows import Look
+
+if TYPE_CHECKING:
+    from summula.core.reading.sheetrows import Look
 
 LAST_ROW = 1_048_576
 _LEAST_ROWS, _LEAST_COLUMNS = 3, 2  # of a table that stands beside or below another

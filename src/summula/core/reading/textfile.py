@@ -10,11 +10,13 @@ import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import BinaryIO, cast
+from typing import TYPE_CHECKING, BinaryIO, cast
 
 from summula.core.reading.encodings import CODECS, sense_8_bit
-from summula.core.reading.readas import Encoding
 from summula.core.refusal import Refusal
+
+if TYPE_CHECKING:
+    from summula.core.reading.readas import Encoding
 
 _SHORT = 64 * 1024  # bytes in the first piece
 LOOK = 256 * 1024  # bytes looked at to sense encoding, delimiter and heads

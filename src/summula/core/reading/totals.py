@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
 import numpy as np
@@ -13,7 +13,9 @@ import numpy as np
 from summula.core.reading.totalwords import BALANCE, NOTE, TOTAL, TOTAL_ALONE
 from summula.core.tables.column import CodedColumn, Column, NumberColumn
 from summula.core.tables.natural import folded
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 Sort = Literal["total", "subtotal", "balance", "note", "head"]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from html.parser import HTMLParser
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 import polars as pl
@@ -15,7 +15,9 @@ from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.readas import ReadAs, Setting, Watch
 from summula.core.reading.textfile import opened_text
 from summula.core.refusal import Refusal
-from summula.core.tables.field import Kind
+
+if TYPE_CHECKING:
+    from summula.core.tables.field import Kind
 
 _MOST = 512 * 1024**2  # bytes of a document that is read at one go
 _MOST_SPAN = 1_000

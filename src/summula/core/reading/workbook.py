@@ -8,7 +8,7 @@ import zlib
 from collections.abc import Iterator
 from itertools import islice, takewhile
 from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import fastexcel
 import numpy as np
@@ -37,8 +37,10 @@ from summula.core.reading.sheetrows import (
 from summula.core.reading.sheettables import LAST_ROW, letters_of, tables_on
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Refused
-from summula.core.tables.field import Kind
-from summula.core.tables.sensing import Signs
+
+if TYPE_CHECKING:
+    from summula.core.tables.field import Kind
+    from summula.core.tables.sensing import Signs
 
 # Beyond these a workbook is a bomb rather than a table: a sheet has at most 1,048,576 rows.
 _MOST_UNPACKED = 4 * 1024**3

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
 from summula.core.arrays import np
-from summula.core.charts.chart import Chart
 from summula.core.charts.extents import scales_of
 from summula.core.charts.style import ChartStyle, ScaleStyle, Trend
 from summula.core.engine.samples import Density, Points
@@ -16,9 +16,12 @@ from summula.core.engine.trends import Moments, fitted_line, moments
 from summula.core.fields.figures import plural
 from summula.core.phrases.editing import gathering_all_but
 from summula.core.phrases.forms import FORMS
-from summula.core.phrases.phrase import Phrase
 from summula.core.secondlook.look import SecondLook
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Chart
+    from summula.core.phrases.phrase import Phrase
+    from summula.core.tables.table import Table
 
 _SLICES = 7  # more are hard to tell apart
 _KEPT = 5

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from summula.core.memory import Remembered
 from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.column import CodedColumn, tallied
-from summula.core.tables.field import Sensed
-from summula.core.tables.table import Table
 from summula.core.tables.years import holds_years
+
+if TYPE_CHECKING:
+    from summula.core.tables.field import Sensed
+    from summula.core.tables.table import Table
 
 
 def field_looks(table: Table, name: str) -> list[SecondLook]:

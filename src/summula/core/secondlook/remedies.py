@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from msgspec.structs import replace
 
-from summula.core.engine.grid import Grid
 from summula.core.engine.periods import first_part_way, last_part_way
 from summula.core.fields.heading import Heading
 from summula.core.phrases.members import with_members
@@ -18,7 +19,10 @@ from summula.core.phrases.phrase import (
 )
 from summula.core.secondlook.charts import PHRASE_REMEDIES
 from summula.core.secondlook.summaries import TOTALS, looks_like_a_code, same_days_condition, years_summed
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
+    from summula.core.tables.table import Table
 
 
 def mended(edit_name: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:

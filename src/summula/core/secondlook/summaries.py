@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from summula.core.arrays import np
-from summula.core.engine.grid import Grid
 from summula.core.engine.periods import PartPeriod, first_part_way, last_part_way
 from summula.core.fields.figures import plural
 from summula.core.fields.heading import Heading
@@ -13,10 +14,13 @@ from summula.core.phrases.printing import print_condition
 from summula.core.secondlook.fields import sensed_of
 from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
-from summula.core.tables.column import NumberColumn
 from summula.core.tables.field import MEASURED
-from summula.core.tables.table import Table
 from summula.core.tables.years import holds_years
+
+if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
+    from summula.core.tables.column import NumberColumn
+    from summula.core.tables.table import Table
 
 
 def summary_looks(phrase: Phrase, table: Table, grid: Grid) -> list[SecondLook]:

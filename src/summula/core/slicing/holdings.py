@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from summula.core.arrays import np
-from summula.core.engine.cells import Cells
 from summula.core.engine.combinations import counted
 from summula.core.engine.fold import chosen_cells, chosen_weights
-from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.memory import Remembered
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import MemberChoice, Narrowing, Slicer
+
+if TYPE_CHECKING:
+    from summula.core.engine.cells import Cells
+    from summula.core.fields.heading import Heading, Member
 
 
 class Holding(NamedTuple):

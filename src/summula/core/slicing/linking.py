@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, Literal, assert_never
+from typing import TYPE_CHECKING, Any, Literal, assert_never
 
 from msgspec.structs import replace
 
@@ -12,7 +12,9 @@ from summula.core.fields.heading import PARTS, Heading
 from summula.core.phrases.phrase import Condition, Struct
 from summula.core.slicing.slicer import Echo, ListSlicer, Narrowing, NumberSlicer, PeriodSlicer, TextSlicer
 from summula.core.tables.column import CodedColumn, DateColumn
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 BY_MONTH = frozenset(
     part for part in PARTS if part.startswith("fiscal ") or part in (

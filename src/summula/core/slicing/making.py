@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from summula.core.engine.spreads import edges_of
 from summula.core.fields.heading import Heading
 from summula.core.slicing.slicer import ListSlicer, NumberSlicer, PeriodSlicer, Slicer, TextSlicer
 from summula.core.tables.column import CodedColumn, NumberColumn
 from summula.core.tables.field import MEASURED
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 _MANY = 400  # members: to find one among more of them, letters are typed
 

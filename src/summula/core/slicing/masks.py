@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from summula.core.engine.cells import Cells
 from summula.core.memory import Remembered
-from summula.core.slicing.slicer import Narrowing
 from summula.core.slicing.slicerkinds import needs_of, slicer_kind
-from summula.core.tables.column import Mask
+
+if TYPE_CHECKING:
+    from summula.core.engine.cells import Cells
+    from summula.core.slicing.slicer import Narrowing
+    from summula.core.tables.column import Mask
 
 _MASKS: Remembered[tuple[Any, ...], Mask] = Remembered("slicers' masks", most=48)  # the last few settings of each
 _JOINED: Remembered[str, tuple[list[Narrowing], Mask | None]] = Remembered("joined masks", most=1)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 from msgspec.structs import replace
@@ -15,7 +15,6 @@ from summula.core.engine.cells import Cells, Dimension
 from summula.core.engine.conditions import holds_by_member
 from summula.core.fields.bands import LARGEST, Band
 from summula.core.fields.figures import FigureStyle
-from summula.core.fields.heading import Encoded
 from summula.core.fields.labels import BLANK, MONTHS, heading_name
 from summula.core.fields.periods import days_of
 from summula.core.phrases.phrase import Condition
@@ -25,6 +24,9 @@ from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import Echo, ListSlicer, Narrowing, NumberSlicer, PeriodSlicer, TextSlicer
 from summula.core.tables.column import Mask, take_at
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.fields.heading import Encoded
 
 MOST_CHOSEN = 100_000
 _MOST_COLUMNS = 6

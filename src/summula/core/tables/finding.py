@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
 from summula.core.tables.column import CodedColumn, Column, DateColumn, Mask, NumberColumn, take_at
-from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.tables.table import Table
 
 _NUMBER = re.compile(r"^[-+]?[\d, ]*\.?\d+$")
 _DATE_PART = re.compile(r"^\d{4}(-\d{2}(-\d{2})?)?$")

@@ -10,10 +10,11 @@ from msgspec.structs import replace
 from summula.core.arrays import np
 from summula.core.memory import Memory
 from summula.core.tables.column import CodedColumn, Column, NumberColumn, Refused, smallest_code_type
-from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.tables.table import Table
 
 
 def with_rows(table: Table, rows: NDArray[np.int64]) -> Table:

@@ -5,11 +5,13 @@ from __future__ import annotations
 import re
 import unicodedata
 from functools import cache
+from typing import TYPE_CHECKING
 
 import polars as pl
 from msgspec.structs import replace
 
-from summula.core.tables.field import Sensed
+if TYPE_CHECKING:
+    from summula.core.tables.field import Sensed
 
 _SIGNS = {
     "\u2212": "-", "\u2010": "-", "\u2011": "-", "\u2012": "-", "\u2013": "-", "\ufe63": "-", "\uff0d": "-",

@@ -12,10 +12,11 @@ from summula.core.memory import Memory
 from summula.core.tables.column import CodedColumn, Column, NumberColumn, smallest_code_type
 from summula.core.tables.field import Field, Sensed
 from summula.core.tables.rows import with_rows
-from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
     import polars as pl
+
+    from summula.core.tables.table import Table
 
 
 def turned(table: Table, wide: Sequence[int], name: str, value: str, *, blanks: bool = False) -> Table:

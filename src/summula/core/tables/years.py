@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import re
+from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
 from summula.core.memory import Remembered
 from summula.core.tables.column import Column, NumberColumn
-from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 _EARLIEST, _LATEST = 1800, 2100
 _NAMED = re.compile(r"(^|[\s_.\-/])(year|years|yr|jahr|année|annee|año|ano|anno)([\s_.\-/]|$)", re.IGNORECASE)

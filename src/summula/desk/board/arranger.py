@@ -22,15 +22,15 @@ from summula.core.boards.arrangement import (
     with_places,
     without_panels,
 )
-from summula.core.boards.board import Board, Place
 from summula.core.fields.figures import plural
 from summula.core.folio.carrying import MIME, carried, from_bytes, pasted, to_bytes
 from summula.core.refusal import Refusal
-from summula.desk.board.canvas import Canvas
-from summula.desk.session import Session
 
 if TYPE_CHECKING:
+    from summula.core.boards.board import Board, Place
+    from summula.desk.board.canvas import Canvas
     from summula.desk.board.panelview import PanelView
+    from summula.desk.session import Session
 
 EDGES: tuple[tuple[Edge, str], ...] = (
     ("left", "left edges"), ("centre", "middles across"), ("right", "right edges"),

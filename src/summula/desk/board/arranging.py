@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QWidget
 
 from summula.core.boards.arrangement import with_slicer
-from summula.core.boards.board import Board, Panel
 from summula.core.boards.panelkinds import is_known
 from summula.core.slicing.linking import linked_slicer
-from summula.core.slicing.slicer import Slicer
 from summula.core.tables.field import MEASURED
 from summula.desk.board.arranger import EDGES, Arranger
 from summula.desk.board.boardlook import board_blocks
@@ -22,9 +21,13 @@ from summula.desk.board.placepopover import PlacePopover
 from summula.desk.board.putonboard import add_slicer
 from summula.desk.frame.margin import ActionBlock, Block, Note, Pair
 from summula.desk.phrase.popoverparts import field_choices
-from summula.desk.session import Session
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Board, Panel
+    from summula.core.slicing.slicer import Slicer
+    from summula.desk.session import Session
 
 
 def arranging_blocks(session: Session, board: Board, arranger: Arranger) -> list[Block]:

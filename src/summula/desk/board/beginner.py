@@ -15,11 +15,11 @@ from summula.core.folio.offering import SLOT, BoardOffer, with_field_panel, with
 from summula.core.phrases.editing import Clause, with_field
 from summula.core.refusal import Refusal
 from summula.core.tables.field import MEASURED
-from summula.desk.board.canvas import Canvas
-from summula.desk.session import Session
 
 if TYPE_CHECKING:
+    from summula.desk.board.canvas import Canvas
     from summula.desk.board.panelview import PanelView
+    from summula.desk.session import Session
 
 
 class Beginner(QObject):

@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from summula.core.boards.board import Board, Panel
 from summula.core.boards.echoing import Part, echoed, headings_picked, part_of, sliced_by, sliced_on
 from summula.core.boards.panelkinds import kind_of
-from summula.core.charts.scene import Tag
 from summula.core.fields.figures import plural
 from summula.core.folio.model import taken_id, with_board
 from summula.core.refusal import Refusal
-from summula.core.slicing.slicer import Echo
 from summula.core.slicing.slicerkinds import slicer_words
-from summula.desk.board.panelview import PanelView
-from summula.desk.frame.statusline import StatusLine
-from summula.desk.session import Session
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Board, Panel
+    from summula.core.charts.scene import Tag
+    from summula.core.slicing.slicer import Echo
+    from summula.desk.board.panelview import PanelView
+    from summula.desk.frame.statusline import StatusLine
+    from summula.desk.session import Session
 
 
 class BoardEcho:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QWidget
 
@@ -9,9 +11,11 @@ from summula.core.boards.board import Board, Frames, Underlay
 from summula.core.theme.palettes import PALETTES
 from summula.desk.board.pictureasking import ask_picture
 from summula.desk.frame.margin import Block, Pair
-from summula.desk.session import Session
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.desk.session import Session
 
 _FRAMES: tuple[tuple[Frames, str], ...] = (("card", "cards"), ("line", "lines"), ("none", "none"))
 

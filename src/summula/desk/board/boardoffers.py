@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -10,15 +11,17 @@ from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from summula.core.boards.board import Board
 from summula.core.boards.reckoning import Reckoning
-from summula.core.charts.scene import Scene
 from summula.core.composition.boardpages import compose_board
-from summula.core.folio.model import Folio
 from summula.core.folio.offering import LAYOUTS, BoardOffer, offered_boards, with_offer
-from summula.core.tables.table import Table
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.painter import paint_scene
 from summula.desk.work import QUICK_ROWS, Work
+
+if TYPE_CHECKING:
+    from summula.core.charts.scene import Scene
+    from summula.core.folio.model import Folio
+    from summula.core.tables.table import Table
 
 _CARD = QSize(286, 214)
 _LEAST, _GAP = 220, 8

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from summula.core.boards.board import Board
 from summula.core.boards.playing import Play, playable
-from summula.desk.board.playbar import PlayBar
-from summula.desk.session import Session
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Board
+    from summula.desk.board.playbar import PlayBar
+    from summula.desk.session import Session
 
 
 class BoardPlay:

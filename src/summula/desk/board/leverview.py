@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from summula.core.fields.figures import CURRENCY_MARKS, typed_number
 from summula.core.folio.model import with_lever
-from summula.core.phrases.lever import LeverSetting
 from summula.core.refusal import Refusal
-from summula.desk.session import Session
 from summula.desk.theme import font
+
+if TYPE_CHECKING:
+    from summula.core.phrases.lever import LeverSetting
+    from summula.desk.session import Session
 
 
 class LeverView(QWidget):

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from itertools import combinations
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
 
-from summula.core.folio.model import Folio
 from summula.core.slicing.linking import FieldOf, Link, offered_links
-from summula.desk.session import Session
 from summula.desk.theme import tint
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.folio.model import Folio
+    from summula.desk.session import Session
 
 _MOST_TABLES = 8  # that are compared with each other
 

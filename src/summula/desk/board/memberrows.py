@@ -6,13 +6,17 @@ Escape clears.
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QEvent, QPoint, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QToolTip, QWidget
 
-from summula.core.slicing.holdings import Holding
-from summula.core.slicing.slicer import MemberChoice
 from summula.desk.theme import colour, font
+
+if TYPE_CHECKING:
+    from summula.core.slicing.holdings import Holding
+    from summula.core.slicing.slicer import MemberChoice
 
 ROW = 28
 _COUNTED = 120  # pixels of a column: a narrower one shows no counts

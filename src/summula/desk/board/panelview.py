@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QMimeData, QPoint, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
@@ -16,9 +18,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from summula.core.boards.board import Frames, Panel
 from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_scene
-from summula.core.charts.chart import Canvas
 from summula.core.charts.markwords import mark_words
 from summula.core.charts.scene import Scene, message
 from summula.core.composition.card import card, card_scene, content_area
@@ -27,6 +27,10 @@ from summula.desk.pictures import PictureMime
 from summula.desk.theme import colour
 from summula.desk.widgets.painter import paint_marks
 from summula.desk.widgets.sceneview import SceneView
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Frames, Panel
+    from summula.core.charts.chart import Canvas
 
 _HANDLE = 9
 # Which edges each handle pulls: (left, top, right, bottom).

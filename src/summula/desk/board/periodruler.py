@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
@@ -17,13 +18,15 @@ from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEven
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from summula.core.fields.labels import MONTHS
-from summula.core.slicing.holdings import Holding
-from summula.core.slicing.slicer import PeriodSlicer
 from summula.core.slicing.slicerkinds import period_label, slicer_words
-from summula.core.tables.field import Field
 from summula.desk.theme import colour, font
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.slicing.holdings import Holding
+    from summula.core.slicing.slicer import PeriodSlicer
+    from summula.core.tables.field import Field
 
 HEIGHT = 74
 _BARS, _LETTERS, _QUARTERS, _YEARS = 27, 41, 54, 70  # the bottoms of its four rows

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QFileDialog, QWidget
@@ -10,7 +11,9 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from summula.core.charts.foliopicture import MOST_BYTES, FolioPicture, checked_picture
 from summula.core.folio.model import taken_id
 from summula.core.refusal import Refusal
-from summula.desk.session import Session
+
+if TYPE_CHECKING:
+    from summula.desk.session import Session
 
 
 def ask_picture(anchor: QWidget, session: Session) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtWidgets import QWidget
 
 from summula.core.boards.arrangement import free_place, with_panel, with_slicer
@@ -9,9 +11,11 @@ from summula.core.boards.board import Board, Place, SummaryPanel
 from summula.core.folio.model import Summary, taken_id, with_board
 from summula.core.slicing.making import slicer_for
 from summula.core.slicing.slicer import PeriodSlicer
-from summula.desk.session import Session
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.desk.session import Session
 
 _SIZE = (12, 9)
 

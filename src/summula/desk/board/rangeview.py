@@ -5,17 +5,21 @@ Drag a handle, or over the bars; keys: Left and Right move the range, with Shift
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from summula.core.fields.figures import FigureStyle, typed_number
 from summula.core.refusal import Refusal
-from summula.core.slicing.holdings import Holding
-from summula.core.slicing.slicer import NumberSlicer
 from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.slicerhead import SlicerHead
 from summula.desk.theme import colour, font, tint
+
+if TYPE_CHECKING:
+    from summula.core.slicing.holdings import Holding
+    from summula.core.slicing.slicer import NumberSlicer
 
 _HIGH, _EDGE, _HANDLE = 46, 8.0, 8
 Ends = tuple[float | None, float | None]

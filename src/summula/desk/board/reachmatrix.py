@@ -6,16 +6,19 @@ A click turns a dot; a drag turns many; a name turns its whole line or column. K
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
-from summula.core.boards.board import Board
 from summula.core.boards.reach import with_reach
 from summula.core.slicing.slicerkinds import slicer_name
 from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Board
 
 _ROW, _COLUMN, _HEAD, _SIDE = 26, 34, 150, 150
 

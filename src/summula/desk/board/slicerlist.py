@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.fields.labels import heading_name
-from summula.core.slicing.holdings import Holding
-from summula.core.slicing.slicer import ListSlicer, MemberChoice
 from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.memberrows import ROW, MemberRows
 from summula.desk.board.slicerhead import SlicerHead
 from summula.desk.board.slicerlook import ListLookPopover
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.slicing.holdings import Holding
+    from summula.core.slicing.slicer import ListSlicer, MemberChoice
 
 _MOST_ROWS = 11  # a longer list scrolls
 _SEARCHED = 12  # a longer list can be searched

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
@@ -19,9 +20,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from summula.core.slicing.holdings import Holding
-from summula.core.slicing.slicer import ListSlicer, MemberOrder
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.slicing.holdings import Holding
+    from summula.core.slicing.slicer import ListSlicer, MemberOrder
 
 _ORDERS: tuple[tuple[MemberOrder, str], ...] = (("own", "its own"), ("rows", "by rows"), ("hand", "by hand"))
 

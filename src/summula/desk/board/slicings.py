@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from summula.core.boards.reach import keeping_slicing, sliced_as, slicing_now, without_slicing
 from summula.core.refusal import Refusal
-from summula.desk.session import Session
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.desk.session import Session
 
 
 class SlicingsPopover(Popover):

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QSize, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
 
 from summula.core.fields.figures import plural
-from summula.core.slicing.holdings import Holding
-from summula.core.slicing.slicer import TextSlicer
 from summula.desk.board.slicerhead import SlicerHead
+
+if TYPE_CHECKING:
+    from summula.core.slicing.holdings import Holding
+    from summula.core.slicing.slicer import TextSlicer
 
 _PAUSE = 250  # ms after the last letter
 _TESTS = ("contains", "starts with")

@@ -6,21 +6,24 @@ On a board it narrows to the numbers.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from summula.core.boards.board import Board
-from summula.core.folio.change import Change
 from summula.core.preparation.editing import derived_fields
 from summula.core.statistics.distribution import distribution
-from summula.core.tables.table import Table
-from summula.desk.session import Session
 from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
 from summula.desk.widgets.menu import passing_menu
 from summula.desk.widgets.swaparea import SwapArea
+
+if TYPE_CHECKING:
+    from summula.core.folio.change import Change
+    from summula.core.tables.table import Table
+    from summula.desk.session import Session
 
 FIELD_MIME = "application/x-summula-field"
 WIDE, NARROW = 216, 34

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from summula.desk.actions import Actions
 from summula.desk.pictures import ALL_FORMATS
-from summula.desk.session import Session
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.glyphs import paint_mark
 from summula.desk.widgets.menu import passing_menu
+
+if TYPE_CHECKING:
+    from summula.desk.actions import Actions
+    from summula.desk.session import Session
 
 HEIGHT = 46
 LEAST = 720

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
 from summula.desk.theme import colour, font, tint
-from summula.desk.work import Work
+
+if TYPE_CHECKING:
+    from summula.desk.work import Work
 
 
 class StatusLine(QWidget):

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import msgspec
 from PyQt6.QtCore import QPoint
 
-from summula.core.engine.axis import Axis
 from summula.desk.grid.gridlayout import LEAST_WIDTH, ROW, GridLayout
+
+if TYPE_CHECKING:
+    from summula.core.engine.axis import Axis
 
 MOST_WIDTH = 900
 

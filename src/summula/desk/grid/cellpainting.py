@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from summula.core.charts.cellform import BAR, SHADE, cell_form, sparkline_of
-from summula.desk.grid.gridlayout import GridLayout
 from summula.desk.theme import colour, font
+
+if TYPE_CHECKING:
+    from summula.desk.grid.gridlayout import GridLayout
 
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 

@@ -9,7 +9,6 @@ import msgspec
 
 from summula.core.arrays import np
 from summula.core.charts.series import head_name
-from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
 from summula.core.fields.labels import heading_name
 from summula.core.grids.layout import (
@@ -27,11 +26,13 @@ from summula.core.grids.layout import (
 )
 from summula.core.grids.measurestyle import MeasureStyle, reach_of, status, style_at, styled
 from summula.core.phrases.members import of_members
-from summula.core.phrases.phrase import Measure
 from summula.desk.theme import text_width
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.grid import Grid
+    from summula.core.phrases.phrase import Measure
 
 ROW = 27
 HEAD = 27

@@ -6,6 +6,7 @@ Painted, not made of widgets: only the cells in view cost anything.
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import TYPE_CHECKING
 
 import msgspec
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
@@ -27,11 +28,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 
-from summula.core.engine.behind import GridPlace
-from summula.core.engine.grid import Grid
 from summula.core.grids.layout import PLAIN, Labels, Layout
-from summula.core.grids.measurestyle import MeasureStyle
-from summula.core.phrases.editing import Clause
 from summula.desk.frame.contents import dragged_field
 from summula.desk.grid import copying
 from summula.desk.grid.carrying import Carried, Landing, ancestor, edge_place
@@ -41,6 +38,12 @@ from summula.desk.grid.gridmenu import cell_menu, head_menu
 from summula.desk.grid.gridmouse import GridMouse
 from summula.desk.grid.gridpainting import paint_drop, paint_grid
 from summula.desk.theme import colour, font
+
+if TYPE_CHECKING:
+    from summula.core.engine.behind import GridPlace
+    from summula.core.engine.grid import Grid
+    from summula.core.grids.measurestyle import MeasureStyle
+    from summula.core.phrases.editing import Clause
 
 Cell = tuple[int, int]
 

@@ -21,13 +21,14 @@ from summula.core.fields.figures import FigureStyle, plain_pattern, split_unit
 from summula.core.fields.labels import MONTHS
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
-from summula.core.tables.table import Table
 from summula.desk.grid.copying import MOST_CELLS
 from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.tables.table import Table
 
 _HEAD = 76
 _ROW = 27

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.language.starting import starting_points
 from summula.core.phrases.phrase import Aggregate, Phrase
-from summula.core.tables.table import Table
 from summula.desk.frame.contents import dragged_field
 from summula.desk.theme import font, tint
 from summula.desk.widgets.flow import FlowLayout
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
 
 _OFFERED = 4
 

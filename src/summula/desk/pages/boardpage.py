@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
@@ -14,15 +14,10 @@ from summula.core.boards.arrangement import with_slicer, without_slicer
 from summula.core.boards.board import Board, SummaryPanel
 from summula.core.boards.boardstate import BoardState
 from summula.core.boards.panelkinds import PanelAnswer, is_known, kind_of
-from summula.core.charts.scene import Tag
 from summula.core.fields.figures import plural
 from summula.core.folio.snapshot import Snapshot, bare
-from summula.core.refusal import Refusal
-from summula.core.slicing.holdings import Holding
 from summula.core.slicing.linking import linked_slicer
-from summula.core.slicing.slicer import Slicer
 from summula.core.slicing.slicerkinds import cleared, slicer_kind, slicer_words
-from summula.core.tables.field import Field
 from summula.desk.board.arranger import Arranger
 from summula.desk.board.beginner import Beginner
 from summula.desk.board.boardecho import BoardEcho
@@ -35,14 +30,21 @@ from summula.desk.board.playbar import PlayBar
 from summula.desk.board.reachmatrix import ReachPopover
 from summula.desk.board.slicerviews import SLICER_VIEWS
 from summula.desk.board.slicings import SlicingsPopover
-from summula.desk.frame.margin import Margin
-from summula.desk.frame.statusline import StatusLine
-from summula.desk.session import Session
 from summula.desk.theme import font
 from summula.desk.widgets.menu import add, passing_menu
 from summula.desk.widgets.swaparea import SwapArea
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_ROWS, Work
+
+if TYPE_CHECKING:
+    from summula.core.charts.scene import Tag
+    from summula.core.refusal import Refusal
+    from summula.core.slicing.holdings import Holding
+    from summula.core.slicing.slicer import Slicer
+    from summula.core.tables.field import Field
+    from summula.desk.frame.margin import Margin
+    from summula.desk.frame.statusline import StatusLine
+    from summula.desk.session import Session
 
 RAIL = 200
 

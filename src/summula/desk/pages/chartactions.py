@@ -15,8 +15,6 @@ from summula.core.charts.legend import LEGEND
 from summula.core.charts.scene import Mark, Tag, Text
 from summula.core.charts.settings import heeded, with_member_set_off
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Words
-from summula.core.engine.grid import Grid
-from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_summary
 from summula.core.phrases.lever import with_levers
@@ -25,6 +23,8 @@ from summula.core.refusal import Refusal
 from summula.desk.work import QUICK_ROWS
 
 if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
+    from summula.core.fields.heading import Heading, Member
     from summula.desk.pages.summarypage import SummaryPage
 
 

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.folio.recent import recent_folios
-from summula.desk.session import Session
 from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import small_heading
+
+if TYPE_CHECKING:
+    from summula.desk.session import Session
 
 _MOST = 6  # folios that are offered
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject
@@ -13,16 +13,18 @@ from summula.core.fields.figures import FigureStyle, checked_pattern
 from summula.core.preparation import steps as step_types
 from summula.core.refusal import Refusal
 from summula.core.secondlook.fields import field_looks, table_looks
-from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.field import MEASURED, Field, Kind
-from summula.core.tables.table import Table
 from summula.desk.frame.margin import Block, LookBlock, Note, Offer, Pair, Shape
 from summula.desk.grid.rowsview import date_of_any, style_of
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.secondlook.look import SecondLook
+    from summula.core.tables.table import Table
 
 PATTERNS = (
     ("plain", ""), ("1,235", "#,##0"), ("1,234.57", "#,##0.00"), ("£1,235", "£#,##0"), ("£1,234.57", "£#,##0.00"),

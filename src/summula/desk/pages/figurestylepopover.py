@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QWidget
 
-from summula.core.fields.figures import FigureStyle
 from summula.core.grids.measurestyle import SCALES, MeasureStyle, styled
 from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.fields.figures import FigureStyle
 
 _PATTERNS = (
     ("as the measure is", ""), ("whole numbers", "#,##0"), ("one decimal", "#,##0.0"), ("two decimals", "#,##0.00"),

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.glyphs import inked
-from summula.core.phrases.forms import Form
 from summula.desk.theme import colour, font
 from summula.desk.widgets.painter import paint_marks
+
+if TYPE_CHECKING:
+    from summula.core.phrases.forms import Form
 
 
 class FormButton(QWidget):

@@ -11,12 +11,8 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
 
 from summula.core.arrays import np
 from summula.core.boards.rowsbehind import behind
-from summula.core.charts.scene import Tag
 from summula.core.engine.behind import GridPlace, place_of
-from summula.core.engine.grid import Grid
-from summula.core.engine.samples import Limits
 from summula.core.fields.figures import plural
-from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import with_summary
 from summula.core.grids.layout import Labels, path_labels
@@ -33,8 +29,6 @@ from summula.core.phrases.members import (
 )
 from summula.core.phrases.phrase import figures_shown
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
-from summula.desk.grid.pivotgrid import Chosen
 from summula.desk.phrase.phrasewords import heading_words
 from summula.desk.theme import font, tint
 from summula.desk.widgets.menu import add
@@ -42,6 +36,12 @@ from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS
 
 if TYPE_CHECKING:
+    from summula.core.charts.scene import Tag
+    from summula.core.engine.grid import Grid
+    from summula.core.engine.samples import Limits
+    from summula.core.fields.heading import Heading, Member
+    from summula.core.tables.table import Table
+    from summula.desk.grid.pivotgrid import Chosen
     from summula.desk.pages.summarypage import SummaryPage
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import msgspec
 from msgspec.structs import replace
@@ -13,27 +13,29 @@ from PyQt6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.board import Board
-from summula.core.composition.composition import Composition, Page
 from summula.core.composition.paper import SIZES, Paper
 from summula.core.fields.figures import plural
 from summula.core.folio.model import AnyPage, Folio, Summary, TableEntry
 from summula.core.handout.boardcontent import usual_live
-from summula.core.handout.formats import Format
 from summula.core.handout.narrowing import table_of
 from summula.core.handout.order import Order, composed, content_of, handed_out
-from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
-from summula.desk.filewriting import FileWriting
 from summula.desk.frame.margin import Block, Margin, Note, Pair
-from summula.desk.frame.statusline import StatusLine
 from summula.desk.pages.printing import print_pages
 from summula.desk.pictures import ALL_FORMATS, page_image, scene_png
-from summula.desk.session import Session
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.picklist import Pick
 from summula.desk.widgets.pickpopover import open_picks
-from summula.desk.widgets.popover import Popover
 from summula.desk.work import Work
+
+if TYPE_CHECKING:
+    from summula.core.composition.composition import Composition, Page
+    from summula.core.handout.formats import Format
+    from summula.core.refusal import Refusal
+    from summula.core.tables.table import Table
+    from summula.desk.filewriting import FileWriting
+    from summula.desk.frame.statusline import StatusLine
+    from summula.desk.session import Session
+    from summula.desk.widgets.popover import Popover
 
 _SHOWN = 30  # pages of a preview
 _WIDE = 1400  # pixels of its pictures

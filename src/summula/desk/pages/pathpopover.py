@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QWidget
 
-from summula.core.fields.heading import Heading
 from summula.core.phrases.editing import default_heading
 from summula.core.tables.field import MEASURED
-from summula.core.tables.table import Table
 from summula.desk.phrase.phrasewords import heading_words
 from summula.desk.phrase.popoverparts import field_choices
 from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover, small_heading
+
+if TYPE_CHECKING:
+    from summula.core.fields.heading import Heading
+    from summula.core.tables.table import Table
 
 
 class PathPopover(Popover):

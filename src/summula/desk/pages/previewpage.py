@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 from msgspec.structs import replace
@@ -15,15 +15,17 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLa
 from summula.core.fields.figures import plural
 from summula.core.reading.readas import ReadAs, Setting
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
 from summula.desk.frame.margin import Block, Margin, Note
-from summula.desk.frame.statusline import StatusLine
 from summula.desk.grid.rowsview import RowsView
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import Work
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
+    from summula.desk.frame.statusline import StatusLine
 
 _NAMES = {
     "encoding": "Letters", "delimiter": "Values are parted by", "head": "Heads stand in", "sheet": "Sheet",

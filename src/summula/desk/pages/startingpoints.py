@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -10,18 +11,20 @@ from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.charts import draw
 from summula.core.charts.chart import Canvas, chart_of
-from summula.core.charts.scene import Scene
-from summula.core.engine.grid import Grid
 from summula.core.language.starting import StartingPoint, starting_points
-from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
-from summula.core.tables.table import Table
 from summula.desk.theme import colour, font
 from summula.desk.widgets.painter import paint_scene
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS, Work
+
+if TYPE_CHECKING:
+    from summula.core.charts.scene import Scene
+    from summula.core.engine.grid import Grid
+    from summula.core.phrases.phrase import Phrase
+    from summula.core.tables.table import Table
 
 _CARD = QSize(248, 176)
 _ACROSS = 3

@@ -16,18 +16,14 @@ from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.inks import with_ink
 from summula.core.charts.settings import BY_KEY, Setting, Value, default_of, heeded, in_words, pointed_at, value_of
 from summula.core.charts.style import ChartStyle, levers_of
-from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
-from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_lever, with_summary, without_lever
-from summula.core.grids.layout import Layout
 from summula.core.grids.measurestyle import MeasureStyle, measure_styles, styled, with_style
 from summula.core.phrases.editing import fields_in, gathered_but, gathering_all_but
 from summula.core.phrases.lever import LeverSetting, levers_in
 from summula.core.phrases.phrase import Phrase, figures_shown
 from summula.core.secondlook.charts import STYLE_REMEDIES, chart_looks
-from summula.core.secondlook.look import SecondLook
 from summula.core.secondlook.remedies import mended
 from summula.core.secondlook.summaries import summary_looks
 from summula.core.theme.palettes import PALETTES, Palette
@@ -35,10 +31,14 @@ from summula.desk.board.pictureasking import ask_picture
 from summula.desk.frame.margin import ActionBlock, Block, LookBlock, Note, Pair
 from summula.desk.pages.levers import LeverRow
 from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words
-from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
+    from summula.core.fields.heading import Heading, Member
+    from summula.core.grids.layout import Layout
+    from summula.core.secondlook.look import SecondLook
     from summula.desk.pages.summarypage import SummaryPage
+    from summula.desk.widgets.popover import Popover
     from summula.desk.widgets.stylepopover import Offered, StyleForm
 
 _WIDE = 22  # letters of a value beside its label

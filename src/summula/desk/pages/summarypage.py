@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import time
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QMimeData, pyqtSignal
@@ -16,21 +16,16 @@ from summula.core.charts import draw
 from summula.core.charts.markwords import mark_words
 from summula.core.charts.series import column_name
 from summula.core.engine.answer import most_figures
-from summula.core.engine.grid import Grid
 from summula.core.fields.figures import plural
-from summula.core.folio.model import Summary
 from summula.core.phrases.editing import swap_axes, with_field
 from summula.core.phrases.fitting import suiting, why_not
 from summula.core.phrases.forms import FORMS, Form
 from summula.core.phrases.lever import with_levers
-from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
 from summula.desk.board.putonboard import open_boards
 from summula.desk.frame.margin import Margin, Note
-from summula.desk.frame.statusline import StatusLine
-from summula.desk.grid.copying import Cells
 from summula.desk.grid.pivotgrid import PivotGrid
 from summula.desk.pages.beginning import Beginning, asks_nothing
 from summula.desk.pages.chartactions import ChartActions
@@ -44,14 +39,21 @@ from summula.desk.phrase.formsheet import FormSheet
 from summula.desk.phrase.phrasebar import PhraseBar
 from summula.desk.phrase.phrasepopovers import open_word
 from summula.desk.phrase.popoverparts import remove_word
-from summula.desk.phrase.wordbutton import WordButton
 from summula.desk.pictures import PictureMime
-from summula.desk.session import Session
 from summula.desk.widgets.flow import FlowLayout
-from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.sceneview import SceneView
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_FIGURES, QUICK_ROWS, Work
+
+if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
+    from summula.core.folio.model import Summary
+    from summula.core.phrases.phrase import Phrase
+    from summula.desk.frame.statusline import StatusLine
+    from summula.desk.grid.copying import Cells
+    from summula.desk.phrase.wordbutton import WordButton
+    from summula.desk.session import Session
+    from summula.desk.widgets.popover import Popover
 
 MOST_COLUMNS = 5_000
 

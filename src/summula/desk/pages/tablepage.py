@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushBu
 from summula.core.arrays import np
 from summula.core.fields.figures import plural
 from summula.core.folio.model import TableEntry, with_table
-from summula.core.phrases.phrase import Phrase
 from summula.core.preparation.editing import with_kind
 from summula.core.preparation.steps import AnyStep, Replace, Step
 from summula.core.refusal import Refusal
@@ -22,21 +21,23 @@ from summula.core.secondlook.fields import alike_members
 from summula.core.statistics.distribution import distribution, rows_of_bar
 from summula.core.tables import finding
 from summula.core.tables.column import CodedColumn
-from summula.core.tables.field import Field
-from summula.core.tables.table import Table
-from summula.desk.frame.margin import Margin
-from summula.desk.frame.statusline import StatusLine
 from summula.desk.grid.rowsview import RowsView
 from summula.desk.pages.fieldmargin import FieldMargin
 from summula.desk.preparing.sourcepopover import source_popover
 from summula.desk.preparing.stepmaker import StepMaker
 from summula.desk.preparing.stepstrip import StepStrip
-from summula.desk.session import Session
 from summula.desk.theme import colour, tint
 from summula.desk.work import QUICK_ROWS, QUICK_STEP_ROWS, QUICK_TEXTS, Work
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.phrases.phrase import Phrase
+    from summula.core.tables.field import Field
+    from summula.core.tables.table import Table
+    from summula.desk.frame.margin import Margin
+    from summula.desk.frame.statusline import StatusLine
+    from summula.desk.session import Session
 
 _MOST_PUT = 40  # texts that are made one with others, at one go
 _PAUSE = 250  # ms without a key before rows are searched

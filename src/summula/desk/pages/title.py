@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QLineEdit
 
-from summula.desk.session import Session
 from summula.desk.theme import font
+
+if TYPE_CHECKING:
+    from summula.desk.session import Session
 
 
 class Title(QLineEdit):

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from summula.core.fields.labels import all_name, heading_name
-from summula.core.phrases.members import DrillStep
 from summula.desk.theme import font, tint
+
+if TYPE_CHECKING:
+    from summula.core.phrases.members import DrillStep
 
 
 class Trail(QWidget):

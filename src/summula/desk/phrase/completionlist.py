@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
 from PyQt6.QtGui import QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPlainTextEdit
 
 from summula.core.language.completing import Completion, Completions, complete
-from summula.core.language.vocabulary import Vocabulary
 from summula.desk.theme import font
+
+if TYPE_CHECKING:
+    from summula.core.language.vocabulary import Vocabulary
 
 _ROWS, _WIDTH = 8, 300
 

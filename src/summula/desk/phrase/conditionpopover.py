@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
@@ -21,18 +22,20 @@ from PyQt6.QtWidgets import (
 
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import label_of
-from summula.core.language.vocabulary import Vocabulary
-from summula.core.phrases.phrase import Condition, Phrase, Value
 from summula.core.phrases.printing import name_text, print_condition, print_heading, value_text
 from summula.core.phrases.words import UNIT_WORDS
 from summula.core.refusal import Refusal
 from summula.core.summaries import parse
 from summula.core.tables.field import MEASURED
-from summula.core.tables.table import Table
-from summula.desk.phrase.phrasewords import Word
 from summula.desk.phrase.popoverparts import Say, done, foot, tell, trouble_label, typed
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.language.vocabulary import Vocabulary
+    from summula.core.phrases.phrase import Condition, Phrase, Value
+    from summula.core.tables.table import Table
+    from summula.desk.phrase.phrasewords import Word
 
 _TEXTS = ("contains", "starts with", "ends with")
 _LIMITS = ("is over", "is at least", "is under", "is at most")

@@ -5,29 +5,32 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from itertools import groupby
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from summula.core.boards.linkedtables import LinkedTables
 from summula.core.charts import draw
 from summula.core.charts.chart import Canvas, SummaryLook, chart_of, drawn_as
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.glyphs import inked
-from summula.core.charts.scene import Scene
-from summula.core.engine.grid import Grid
 from summula.core.phrases.fitting import why_not
 from summula.core.phrases.forms import FORMS, Form, FormNeeds
-from summula.core.phrases.phrase import Phrase
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
-from summula.core.tables.table import Table
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.painter import paint_marks, paint_scene
 from summula.desk.widgets.popover import Popover, small_heading
 from summula.desk.work import QUICK_ROWS
+
+if TYPE_CHECKING:
+    from summula.core.boards.linkedtables import LinkedTables
+    from summula.core.charts.scene import Scene
+    from summula.core.engine.grid import Grid
+    from summula.core.phrases.phrase import Phrase
+    from summula.core.tables.table import Table
 
 _CARD = QSize(116, 88)
 _PICTURE = 62  # pixels high

@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import cast
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QPushButton, QWidget
 
 from summula.core.fields.bands import Bands
 from summula.core.fields.heading import PARTS, Heading
-from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases import editing
-from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import name_text
 from summula.core.refusal import Refusal
 from summula.core.summaries import parse
@@ -21,6 +19,10 @@ from summula.desk.phrase.phrasewords import Word, heading_words
 from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, trouble_label
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover, small_heading
+
+if TYPE_CHECKING:
+    from summula.core.language.vocabulary import Vocabulary
+    from summula.core.phrases.phrase import Phrase
 
 _SIDES: tuple[editing.Clause, ...] = ("by", "across", "multiples")
 _SAID: dict[editing.Clause, str] = {"by": "by", "across": "across", "multiples": "for each"}

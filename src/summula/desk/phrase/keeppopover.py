@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, cast
+from typing import TYPE_CHECKING, Any, cast
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import (
@@ -16,13 +16,15 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.fields.heading import Heading
-from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases import editing
 from summula.core.phrases.phrase import Aggregate, Keep, Measure, Order, Phrase
 from summula.desk.phrase.phrasewords import Word, heading_words, measure_words
 from summula.desk.phrase.popoverparts import Say, done, foot
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.language.vocabulary import Vocabulary
 
 
 def keep_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:

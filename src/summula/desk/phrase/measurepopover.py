@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Literal, cast
+from typing import TYPE_CHECKING, Literal, cast
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QTimer
@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButt
 
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import label_of
-from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases import editing
 from summula.core.phrases.members import value_of_member
 from summula.core.phrases.phrase import Aggregate, Arithmetic, Comparison, Lever, Measure, Number, Phrase
@@ -24,6 +23,9 @@ from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, tel
 from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover, small_heading
+
+if TYPE_CHECKING:
+    from summula.core.language.vocabulary import Vocabulary
 
 _SHARES: tuple[
     Literal["share of all", "share of row", "share of column", "share of group", "share of everything"], ...

@@ -18,7 +18,6 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases.editing import Clause, with_field, words_in
 from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import print_phrase
@@ -33,6 +32,7 @@ from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.flow import FlowLayout
 
 if TYPE_CHECKING:
+    from summula.core.language.vocabulary import Vocabulary
     from summula.desk.phrase.completionlist import CompletionList
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import cast
+from typing import TYPE_CHECKING, cast
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import (
@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases import editing
 from summula.core.phrases.phrase import (
     Aggregate,
@@ -28,6 +27,9 @@ from summula.desk.phrase.phrasewords import Word
 from summula.desk.phrase.popoverparts import Say, done, field_choices, taken_away
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.language.vocabulary import Vocabulary
 
 
 def open_word(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:

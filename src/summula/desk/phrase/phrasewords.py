@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import msgspec
 
-from summula.core.fields.heading import Heading
 from summula.core.phrases.phrase import Aggregate, Condition, Keep, Measure, Order, Phrase
 from summula.core.phrases.printing import print_calculation, print_condition, print_order
+
+if TYPE_CHECKING:
+    from summula.core.fields.heading import Heading
 
 
 class Word(msgspec.Struct, frozen=True):

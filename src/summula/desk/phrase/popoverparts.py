@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import cast
+from typing import TYPE_CHECKING, cast
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import (
@@ -16,12 +16,14 @@ from PyQt6.QtWidgets import (
 from summula.core.phrases import editing
 from summula.core.phrases.phrase import Phrase
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
-from summula.desk.phrase.phrasewords import Word
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Pick
 from summula.desk.widgets.popover import Popover, small_heading
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
+    from summula.desk.phrase.phrasewords import Word
 
 Say = Callable[[Phrase, str], None]  # takes the changed phrase and what was done
 

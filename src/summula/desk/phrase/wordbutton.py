@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 
-from summula.desk.phrase.phrasewords import Word
 from summula.desk.theme import colour, font, text_width, tint
+
+if TYPE_CHECKING:
+    from summula.desk.phrase.phrasewords import Word
 
 _LINE = 28
 MOVABLE = ("measures", "by", "across", "where", "keeping")

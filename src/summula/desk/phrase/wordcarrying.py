@@ -11,11 +11,11 @@ from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QToolTip
 
 from summula.core.phrases.editing import Clause, moved_word
-from summula.desk.phrase.wordbutton import WordButton
 from summula.desk.theme import colour
 
 if TYPE_CHECKING:
     from summula.desk.phrase.phrasebar import PhraseBar
+    from summula.desk.phrase.wordbutton import WordButton
 
 _OUT = 26  # pixels beyond the phrase, from which on a word is taken away
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -15,13 +17,15 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.arrays import np
-from summula.core.preparation.outcome import Tables
 from summula.core.preparation.steps import AddBundles, AnyStep, Bundle
 from summula.core.refusal import Refusal
 from summula.core.tables.column import CodedColumn
-from summula.core.tables.table import Table
 from summula.desk.preparing.steppopover import Put, StepPopover
 from summula.desk.theme import colour, font, tint
+
+if TYPE_CHECKING:
+    from summula.core.preparation.outcome import Tables
+    from summula.core.tables.table import Table
 
 _MOST = 3_000
 

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
-from summula.core.fields.bands import Bands
 from summula.core.language.grammar import parse
 from summula.core.language.vocabulary import Vocabulary
-from summula.core.phrases.phrase import Condition
 from summula.core.phrases.printing import number_text, print_condition
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
 from summula.desk.theme import font, tint
+
+if TYPE_CHECKING:
+    from summula.core.fields.bands import Bands
+    from summula.core.phrases.phrase import Condition
+    from summula.core.tables.table import Table
 
 _ROWS = 7
 

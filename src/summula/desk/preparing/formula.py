@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtGui import QKeyEvent, QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPlainTextEdit, QTextEdit, QWidget
 
 from summula.core.preparation.derive import worked_out
-from summula.core.preparation.outcome import Tables
 from summula.core.preparation.steps import AddFormula, AnyStep
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
 from summula.desk.preparing.steppopover import Put, StepPopover
 from summula.desk.theme import colour, font, tint
+
+if TYPE_CHECKING:
+    from summula.core.preparation.outcome import Tables
+    from summula.core.tables.table import Table
 
 _SHOWN = 5
 _SIGNS = (

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
 
 from summula.core.preparation.lookup import named
-from summula.core.preparation.outcome import Tables
 from summula.core.preparation.steps import AddLookup, AnyStep, Key
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
 from summula.desk.preparing.formparts import FieldsPart
 from summula.desk.preparing.steppopover import Put, StepPopover
 from summula.desk.theme import font, tint
+
+if TYPE_CHECKING:
+    from summula.core.preparation.outcome import Tables
+    from summula.core.tables.table import Table
 
 _KEYS = 3
 

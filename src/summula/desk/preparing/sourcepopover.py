@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QCheckBox, QFileDialog, QLabel, QPushButton, QWidget
 
 from summula.core.folio.model import TableEntry, with_table
-from summula.desk.session import Session
 from summula.desk.theme import tint
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.desk.session import Session
 
 
 def source_popover(

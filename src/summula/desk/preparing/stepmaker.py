@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
@@ -13,12 +13,14 @@ from summula.core.preparation import editing
 from summula.core.preparation import steps as step_types
 from summula.core.preparation.steps import AnyStep, Step
 from summula.core.preparation.wording import effect_words, explained, words
-from summula.core.tables.table import Table
 from summula.desk.preparing.steppopovers import Wanted, popover_for
-from summula.desk.session import Session
 from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from summula.core.tables.table import Table
+    from summula.desk.session import Session
 
 Take = Callable[[tuple[AnyStep, ...], str], None]
 

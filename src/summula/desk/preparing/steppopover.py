@@ -3,22 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from summula.core.preparation.effect import Effect
-from summula.core.preparation.outcome import Tables
 from summula.core.preparation.steps import AnyStep
 from summula.core.preparation.wording import effect_words
 from summula.core.refusal import Refusal
-from summula.core.tables.table import Table
 from summula.desk.preparing.formparts import FieldPart, FieldsPart, NamePart, TextPart, TickPart
 from summula.desk.preparing.stepforms import StepForm, made
 from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS, Work
+
+if TYPE_CHECKING:
+    from summula.core.preparation.effect import Effect
+    from summula.core.preparation.outcome import Tables
+    from summula.core.tables.table import Table
 
 Put = Callable[[AnyStep], None]
 _PAUSE = 180  # ms without a key before a step is tried out

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QLabel, QPushButton, QWidget
 
-from summula.core.preparation.effect import Effect
-from summula.core.preparation.steps import AnyStep
 from summula.core.preparation.wording import effect_words, explained, words
 from summula.desk.theme import colour, font, text_width, tint
 from summula.desk.widgets.flow import FlowLayout
+
+if TYPE_CHECKING:
+    from summula.core.preparation.effect import Effect
+    from summula.core.preparation.steps import AnyStep
 
 _HEIGHT = 26
 _WIDEST = 260

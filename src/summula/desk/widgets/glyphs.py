@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from summula.core.tables.field import Kind
 from summula.desk.theme import colour, font
+
+if TYPE_CHECKING:
+    from summula.core.tables.field import Kind
 
 KIND_WORDS: dict[Kind, str] = {
     "category": "category",
