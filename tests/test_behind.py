@@ -24,7 +24,8 @@ from summula.core.charts import draw
 from summula.core.charts.chart import Canvas, chart_of
 from summula.core.charts.places import bounds
 from summula.core.charts.scene import Mark
-from summula.core.engine.behind import explanation, place_of, rows_behind
+from summula.core.engine.axis import place_of
+from summula.core.engine.behind import explanation, rows_behind
 from summula.core.folio.opened import Opened
 from summula.core.handout.rows import rows_text
 from summula.core.handout.workbook import workbook_bytes

@@ -20,7 +20,8 @@ from summula.core.charts.chart import chart_of
 from summula.core.engine.grid import Grid
 from summula.core.folio.model import Folio, Summary, with_table
 from summula.core.folio.opened import entry_of
-from summula.core.grids.layout import PLAIN, columns_of, figure_at, measure_at, rows_of
+from summula.core.grids.layout import PLAIN
+from summula.core.grids.lines import columns_of, figure_at, measure_at, rows_of
 from summula.core.handout.boardcontent import BoardContent, as_board
 from summula.core.handout.delimited import harmless
 from summula.core.handout.formats import FORMATS, Figures

@@ -15,7 +15,8 @@ from hypothesis import strategies as st
 
 from summula.core.engine.grid import Grid
 from summula.core.fields.heading import Heading, Others
-from summula.core.grids.layout import Layout, columns_of, figure_at, path_labels, rows_of
+from summula.core.grids.layout import Layout
+from summula.core.grids.lines import columns_of, figure_at, path_labels, rows_of
 from summula.core.grids.records import laid_out
 from summula.core.handout.markdown import markdown_text
 from summula.core.handout.workbook import workbook_bytes

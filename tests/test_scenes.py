@@ -30,7 +30,7 @@ from summula.core.charts.settings import (
     with_value,
 )
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle
-from summula.core.engine.behind import place_of
+from summula.core.engine.axis import place_of
 from summula.core.engine.grid import Grid
 from summula.core.engine.samples import Ranges
 from summula.core.phrases.fitting import suiting, why_not

@@ -19,7 +19,7 @@ from summula.core.folio import snapshot
 from summula.core.folio.file import save_folio
 from summula.core.folio.opened import Opened
 from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snapshot_at
-from summula.core.slicing.holdings import Holding
+from summula.core.slicing.slicer import Holding
 from summula.desk.app import application
 from summula.desk.board.slicerlist import SlicerList
 from summula.desk.session import Session

@@ -86,9 +86,9 @@ def table_asked(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting,
 
 def linked(options: argparse.Namespace, table: Table) -> LinkedTables:
     """The tables linked to the one that is asked: those of its folio, and the files that are named."""
-    from summula.core.boards.linkedtables import LinkedTables, linked_ids
+    from summula.core.boards.linkedtables import LinkedTables
     from summula.core.reading.readers import read_found
-    from summula.core.slicing.linking import FieldOf, Link, offered_links
+    from summula.core.slicing.linking import FieldOf, Link, linked_ids, offered_links
 
     if options.source.suffix.lower() == SUFFIX:
         if options.link:

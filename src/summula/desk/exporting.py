@@ -13,7 +13,6 @@ from summula.core.boards.board import Board
 from summula.core.boards.playing import Play, playable
 from summula.core.folio.model import Folio, Summary
 from summula.core.handout.formats import Figures, Format
-from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
@@ -109,6 +108,8 @@ class Exporting:
         summary = self.session.page_of(Summary)
         if grid is None or summary is None:
             return None
+        from summula.core.phrases.printing import print_phrase
+
         figures = Figures(grid, summary.name, print_phrase(summary.phrase), folio.look_of(summary))
         return lambda: figures
 

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 
-from summula.core.folio.rereading import place_of
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
@@ -77,8 +76,13 @@ class Freshness(QObject):
         self.refresh()
 
     def _places(self) -> list[tuple[TableEntry, Path]]:
+        tables = self.session.folio.tables
+        if not tables:
+            return []
+        from summula.core.folio.rereading import place_of
+
         found = []
-        for entry in self.session.folio.tables:
+        for entry in tables:
             try:
                 found.append((entry, place_of(entry.source, entry.name, self.session.path)))
             except Refusal:

@@ -13,8 +13,6 @@ from PyQt6.QtWidgets import QMainWindow, QWidget
 
 from summula.core.folio.recent import desk_state, keep_desk_state, recent_folios, with_folio
 from summula.desk.journaling import Journaling
-from summula.desk.widgets.picklist import Pick
-from summula.desk.widgets.pickpopover import open_picks
 
 if TYPE_CHECKING:
     from summula.core.folio.journal import Unsaved
@@ -83,6 +81,9 @@ class Keeping(QObject):
         if not found:
             self.session.notice.emit("Nothing was left unsaved in the last month", False)
             return
+        from summula.desk.widgets.picklist import Pick
+        from summula.desk.widgets.pickpopover import open_picks
+
         picks = [Pick(each.name, each, each.at.astimezone().strftime("%-d %b, %H:%M"), each.words) for each in found]
         open_picks(anchor, "What was not saved", picks, self.take_up, _WIDE)
 
@@ -140,6 +141,9 @@ class Keeping(QObject):
         if not found:
             self.session.notice.emit("No folio was open before", False)
             return
+        from summula.desk.widgets.picklist import Pick
+        from summula.desk.widgets.pickpopover import open_picks
+
         picks = [Pick(each.stem, each, str(each.parent)) for each in found]
         open_picks(anchor, "Recent folios", picks, open_path, _WIDE)
 

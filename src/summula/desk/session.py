@@ -12,9 +12,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from summula.core.boards.board import Board
 from summula.core.boards.boardstate import BoardState
-from summula.core.boards.linkedtables import LinkedTables, linked_ids
-from summula.core.boards.panelkinds import Asked, is_known, kind_of
-from summula.core.boards.reckoning import Reckoning
+from summula.core.boards.panelanswer import Asked
+from summula.core.boards.panelkinds import is_known, kind_of
 from summula.core.folio.basefile import Base
 from summula.core.folio.change import Change, change_between
 from summula.core.folio.history import History
@@ -34,15 +33,17 @@ from summula.core.folio.model import (
 from summula.core.folio.opened import Opened, entry_of
 from summula.core.folio.preparing import Preparing
 from summula.core.grids.measurestyle import carried
-from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases.phrase import Aggregate, Measure, Phrase
 from summula.core.reading.readas import ReadAs, Watch, unwatched
-from summula.core.statistics.distribution import describe
+from summula.core.slicing.linking import linked_ids
 from summula.desk.work import QUICK_ROWS
 
 if TYPE_CHECKING:
+    from summula.core.boards.linkedtables import LinkedTables
+    from summula.core.boards.reckoning import Reckoning
     from summula.core.folio.openlock import OpenLock
     from summula.core.folio.snapshot import Snapshot
+    from summula.core.language.vocabulary import Vocabulary
     from summula.core.preparation.prepare import Prepared
     from summula.core.preparation.steps import AnyStep
     from summula.core.refusal import Refusal
@@ -50,6 +51,13 @@ if TYPE_CHECKING:
     from summula.desk.tablework import TableWork
 
 P = TypeVar("P", TableEntry, Summary, Board)
+
+
+def describe(table: Table) -> None:
+    """Describe a table's fields (call this in a worker), so that nothing waits for it when they are shown."""
+    from summula.core.statistics.distribution import describe as described
+
+    described(table)
 
 
 def warm_up() -> None:
@@ -374,12 +382,16 @@ class Session(QObject):
         key = (id(table), *(id(each) for each in others)), levers
         found = self._vocabularies.get(key)
         if found is None:
+            from summula.core.language.vocabulary import Vocabulary
+
             found = Vocabulary(table, levers, others=others)
             self._vocabularies = {key: found, **dict(list(self._vocabularies.items())[:7])}
         return found
 
     def others(self, table_id: str) -> LinkedTables:
         """The tables that figures beside those of a table may be of."""
+        from summula.core.boards.linkedtables import LinkedTables
+
         tables = {each: self.table(each) for each in linked_ids(self.folio.links, table_id)}
         return LinkedTables(table_id, tables, self.folio.links)
 
@@ -395,6 +407,8 @@ class Session(QObject):
         before = self._reckonings.get(board.id)
         looks = self.folio.looks()
         if before is None:
+            from summula.core.boards.reckoning import Reckoning
+
             found = Reckoning(
                 tables, phrases, looks, levers, self.folio.read_at(), self.folio.links, self.folio.pictures
             )

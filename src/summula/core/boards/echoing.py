@@ -12,8 +12,7 @@ from summula.core.engine.samples import Limits
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.phrases.phrase import Condition, Phrase, aggregates_of, figures_shown, headings_of
 from summula.core.refusal import Refusal
-from summula.core.slicing.holdings import choice_of
-from summula.core.slicing.slicer import Echo, ListSlicer, MemberChoice, NumberSlicer, Slicer
+from summula.core.slicing.slicer import Echo, ListSlicer, MemberChoice, NumberSlicer, Slicer, choice_of
 from summula.core.slicing.slicerkinds import cleared
 
 if TYPE_CHECKING:

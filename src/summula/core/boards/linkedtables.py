@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 import msgspec
 
 from summula.core.engine.answer import answer, dimensions_of, with_defaults
 from summula.core.engine.cells import fold
-from summula.core.slicing.linking import Link, heard_by, linked_heading
+from summula.core.slicing.linking import Link, heard_by, linked_heading, linked_ids
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Narrowing
 from summula.core.slicing.slicerkinds import needs_of
@@ -57,12 +57,3 @@ class LinkedTables(msgspec.Struct, frozen=True, eq=False):
         table = self.tables[key]
         moved = [heard_by(self.links, each, key, table) for each in self.slicers]
         return table, [each for each in moved if each is not None and each.narrows]
-
-
-def linked_ids(links: Sequence[Link], home: str) -> list[str]:
-    """The tables that a table is linked to."""
-    found = []
-    for link in links:
-        if home in (link.first.table, link.second.table):
-            found.append(link.second.table if link.first.table == home else link.first.table)
-    return list(dict.fromkeys(found))

@@ -12,20 +12,22 @@ import msgspec
 
 from summula.core.boards.echoing import choice_by, headings_picked
 from summula.core.boards.linkedtables import LinkedTables
-from summula.core.boards.panelkinds import Asked, PanelAnswer, asks_only_sums, is_known, kind_of
+from summula.core.boards.panelanswer import Asked, PanelAnswer
+from summula.core.boards.panelanswers import asks_only_sums
+from summula.core.boards.panelkinds import is_known, kind_of
 from summula.core.boards.rowsbehind import behind
 from summula.core.boards.tablefold import TableFold, table_fold
 from summula.core.charts.chart import SummaryLook
 from summula.core.charts.course import Course
 from summula.core.charts.foliopicture import FolioPicture
-from summula.core.engine.behind import place_of
+from summula.core.engine.axis import place_of
 from summula.core.engine.cells import Cells, is_folded
 from summula.core.memory import Memory, Remembered
 from summula.core.phrases.forms import FORMS
 from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.phrase import Phrase
 from summula.core.refusal import Refusal
-from summula.core.slicing.holdings import Holding, holdings
+from summula.core.slicing.holdings import holdings
 from summula.core.slicing.linking import Link, heard_by
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicerkinds import needs_of, slicer_words
@@ -39,7 +41,7 @@ if TYPE_CHECKING:
     from summula.core.boards.playing import Play
     from summula.core.charts.scene import Tag
     from summula.core.engine.grid import Grid
-    from summula.core.slicing.slicer import Echo, Narrowing, Slicer
+    from summula.core.slicing.slicer import Echo, Holding, Narrowing, Slicer
     from summula.core.tables.column import Mask
 
 

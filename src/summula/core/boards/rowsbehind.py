@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from summula.core.engine.behind import GridPlace, explanation, place_of, rows_behind
+from summula.core.engine.axis import GridPlace, place_of
+from summula.core.engine.behind import explanation, rows_behind
 from summula.core.engine.linked import linked_phrase
 from summula.core.phrases.phrase import Linked, figures_shown
 from summula.core.slicing.masks import joined_mask

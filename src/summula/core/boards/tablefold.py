@@ -8,7 +8,8 @@ from collections.abc import Sequence
 import msgspec
 
 from summula.core.boards.board import Board, Panel
-from summula.core.boards.panelkinds import Asked, kind_of
+from summula.core.boards.panelanswer import Asked
+from summula.core.boards.panelkinds import kind_of
 from summula.core.engine.cells import Cells, Dimension, coarser, fold, tells, unfolded
 from summula.core.fields.heading import Heading
 from summula.core.refusal import Refusal

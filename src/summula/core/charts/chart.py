@@ -7,13 +7,10 @@ from typing import TYPE_CHECKING
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.charts.course import Course
 from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.inks import MemberInk
 from summula.core.charts.scene import XY, TextWidth
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle
-from summula.core.engine.grid import Grid
-from summula.core.engine.periods import last_part_way
 from summula.core.fields.figures import FigureStyle
 from summula.core.grids.gridlook import PLAIN_LOOK, GridLook
 from summula.core.grids.measurestyle import styled
@@ -22,6 +19,8 @@ from summula.core.theme.tokens import LIGHT, Theme
 from summula.core.theme.typefaces import text_width as shipped_width
 
 if TYPE_CHECKING:
+    from summula.core.charts.course import Course
+    from summula.core.engine.grid import Grid
     from summula.core.phrases.forms import Form
     from summula.core.tables.table import Table
 
@@ -86,6 +85,8 @@ def chart_of(
 ) -> Chart:
     """The chart of an answer, for whoever shows it: a page, a board, a starting point, the command line. `table` tells
     whether the last period is over."""
+    from summula.core.engine.periods import last_part_way
+
     part = last_part_way(table, grid) if table is not None else None
     styles = tuple(styled(own, look.grid.style_of(at)) for at, own in enumerate(grid.styles))
     until = part.edge_words if part else ""

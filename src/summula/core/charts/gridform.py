@@ -13,9 +13,9 @@ from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, T
 from summula.core.charts.series import head_name, pairs
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import FigureStyle, plural
-from summula.core.grids.layout import (
+from summula.core.grids.layout import Layout
+from summula.core.grids.lines import (
     Column,
-    Layout,
     Row,
     as_rows,
     column_label,

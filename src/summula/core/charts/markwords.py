@@ -6,7 +6,7 @@ import math
 from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
-from summula.core.engine.behind import place_of
+from summula.core.engine.axis import place_of
 from summula.core.fields.figures import MINUS, plural
 from summula.core.fields.heading import Heading, Others
 from summula.core.phrases.fitting import adds_up

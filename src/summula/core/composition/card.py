@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_scene
+from summula.core.boards.panelkinds import kind_of, panel_scene
 from summula.core.charts.chart import Canvas
 from summula.core.charts.scene import XY, Box, Group, Ink, Mark, Scene, Text, TextWidth, fitted
 from summula.core.theme.typefaces import text_width
 
 if TYPE_CHECKING:
     from summula.core.boards.board import Frames, Panel
+    from summula.core.boards.panelanswer import PanelAnswer
 
 PAD = 13.0
 _RADIUS = 4.0

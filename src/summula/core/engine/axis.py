@@ -184,3 +184,17 @@ def finished(
         levels.append(Level(level_codes(axis, level)[raw], parent))
         chosen.append(raw)
     return Axis(axis.headings, axis.members, tuple(levels)), chosen
+
+
+GridPlace = tuple[int, int]
+
+
+def place_of(axis: Axis, path: Sequence[Member]) -> GridPlace | None:
+    """The node that a path of members leads to."""
+    level = len(path)
+    if level > axis.depth:
+        return None
+    wanted = tuple(path)
+    found = (node for node in range(axis.levels[level].size) if axis.path(level, node) == wanted)
+    node = next(found, None)
+    return None if node is None else (level, node)

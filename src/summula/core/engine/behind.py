@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
 from summula.core.engine.answer import dimensions_of, laid, with_defaults
-from summula.core.engine.axis import Axis, RawAxis, level_codes
+from summula.core.engine.axis import Axis, GridPlace, RawAxis, level_codes
 from summula.core.engine.cells import Cells, Dimension, fold
 from summula.core.fields.figures import plural
 from summula.core.fields.heading import Heading, Member, Others
@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     from summula.core.engine.samples import Limits
     from summula.core.tables.column import Mask
 
-GridPlace = tuple[int, int]
 """A node of a grid's axis: its level and its number there."""
 
 
@@ -58,17 +57,6 @@ def rows_behind(
             inside &= ~number.blank[rows]
         rows = rows[inside]
     return rows
-
-
-def place_of(axis: Axis, path: Sequence[Member]) -> GridPlace | None:
-    """The node that a path of members leads to."""
-    level = len(path)
-    if level > axis.depth:
-        return None
-    wanted = tuple(path)
-    found = (node for node in range(axis.levels[level].size) if axis.path(level, node) == wanted)
-    node = next(found, None)
-    return None if node is None else (level, node)
 
 
 def own_conditions(phrase: Phrase, measure: int) -> tuple[Condition, ...]:

@@ -8,10 +8,11 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from summula.core.arrays import np
-from summula.core.engine.trends import Moments
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from summula.core.engine.trends import Moments
 
 MOST_MULTIPLES = 24
 

@@ -17,7 +17,7 @@ from msgspec.structs import replace
 from summula.core.charts.scene import Group, Mark, Scene, Tag
 from summula.core.decoding import decoded
 from summula.core.folio.model import Folio
-from summula.core.slicing.holdings import Holding
+from summula.core.slicing.slicer import Holding
 
 _MOST = 24  # kept at a time
 _LARGEST = 8 * 1024**2  # bytes

@@ -1,15 +1,19 @@
 """How a measure's figures look: their pattern and scale in grids and charts, sign marks, bars or shades behind them."""
 
+from __future__ import annotations
+
 from collections.abc import Iterable
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
 
 from summula.core.arrays import np
-from summula.core.engine.grid import Grid
 from summula.core.fields.figures import FigureStyle, split_unit
-from summula.core.phrases.lever import LeverSetting
 from summula.core.phrases.phrase import Measure, Phrase, Struct, figures_shown
+
+if TYPE_CHECKING:
+    from summula.core.engine.grid import Grid
+    from summula.core.phrases.lever import LeverSetting
 
 Magnitude = Literal["", "thousand", "million", "billion"]
 Fill = Literal["", "bars", "shade"]

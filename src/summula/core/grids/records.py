@@ -6,9 +6,8 @@ import math
 from typing import TYPE_CHECKING, Any
 
 from summula.core.fields.labels import heading_name, json_member
-from summula.core.grids.layout import (
-    PLAIN,
-    Layout,
+from summula.core.grids.layout import PLAIN, Layout
+from summula.core.grids.lines import (
     Row,
     as_rows,
     column_label,

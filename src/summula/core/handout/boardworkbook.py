@@ -8,12 +8,12 @@ import math
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from summula.core.boards.board import KeyFigurePanel, Panel
-from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_title
+from summula.core.boards.panelkinds import kind_of, panel_title
 from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.inks import member_ink
 from summula.core.charts.plotted import Plotted, plotted
 from summula.core.fields.labels import heading_name
-from summula.core.grids.layout import row_titles
+from summula.core.grids.lines import row_titles
 from summula.core.handout.workbook import SheetFormats, fits, new_book, put_grid, sheet_name, sheet_pattern
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
@@ -21,6 +21,7 @@ from summula.core.slicing.slicerkinds import slicer_words
 from summula.core.theme.palettes import theme_of
 
 if TYPE_CHECKING:
+    from summula.core.boards.panelanswer import PanelAnswer
     from summula.core.charts.scene import Ink
     from summula.core.handout.boardcontent import BoardContent
     from summula.core.phrases.forms import Form

@@ -70,7 +70,7 @@ def _rows(figures: Figures, *, exact: bool) -> list[list[str]]:
 
 
 def _labels(figures: Figures) -> int:
-    from summula.core.grids.layout import as_rows
+    from summula.core.grids.lines import as_rows
 
     return max(figures.grid.rows.depth, 1) + as_rows(figures.grid, figures.look.grid.layout)
 

@@ -17,26 +17,26 @@ from typing import TYPE_CHECKING, Any
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_title
+from summula.core.boards.panelkinds import kind_of, panel_title
 from summula.core.composition.boardgrid import BoardGrid
 from summula.core.composition.card import card_scene
 from summula.core.fields.heading import Heading, Member
 from summula.core.fields.labels import heading_name, label_of
-from summula.core.grids.layout import as_rows
+from summula.core.grids.lines import as_rows
 from summula.core.grids.measurestyle import styled
 from summula.core.grids.records import laid_out
 from summula.core.handout.narrowing import heading_called, members_of, sliced_at, table_of
 from summula.core.handout.pages import board_foot
 from summula.core.handout.svg import SvgWriter
 from summula.core.refusal import Refusal
-from summula.core.slicing.holdings import choice_of
-from summula.core.slicing.slicer import ListSlicer
+from summula.core.slicing.slicer import ListSlicer, choice_of
 from summula.core.slicing.slicerkinds import cleared, slicer_words
 from summula.core.theme.palettes import theme_of
 from summula.core.theme.typefaces import FALLBACK, SANS, SERIF
 
 if TYPE_CHECKING:
     from summula.core.boards.board import Board, Panel
+    from summula.core.boards.panelanswer import PanelAnswer
     from summula.core.boards.reckoning import Reckoning
     from summula.core.handout.boardcontent import BoardContent
 

@@ -11,15 +11,15 @@ from msgspec.structs import replace
 from summula.core.boards.arrangement import with_slicer
 from summula.core.boards.board import Board
 from summula.core.boards.echoing import sliced_by
-from summula.core.boards.panelkinds import Asked, is_known, kind_of
+from summula.core.boards.panelanswer import Asked
+from summula.core.boards.panelkinds import is_known, kind_of
 from summula.core.fields.heading import Heading, Member, encode_heading
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import AnyPage, Folio, Summary, TableEntry
 from summula.core.phrases.phrase import Condition
 from summula.core.phrases.printing import print_heading
 from summula.core.refusal import Refusal, nearest
-from summula.core.slicing.holdings import choice_of
-from summula.core.slicing.slicer import Echo, ListSlicer, PeriodSlicer
+from summula.core.slicing.slicer import Echo, ListSlicer, PeriodSlicer, choice_of
 from summula.core.summaries import Vocabulary, parse
 
 if TYPE_CHECKING:

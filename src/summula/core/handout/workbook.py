@@ -15,10 +15,9 @@ import xlsxwriter
 from summula.core.arrays import np
 from summula.core.fields.figures import CURRENCY_MARKS, FigureStyle
 from summula.core.fields.labels import heading_name
-from summula.core.grids.layout import (
-    PLAIN,
+from summula.core.grids.layout import PLAIN, Layout
+from summula.core.grids.lines import (
     Column,
-    Layout,
     as_rows,
     column_label,
     columns_of,

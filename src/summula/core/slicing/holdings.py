@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
 from summula.core.engine.combinations import counted
@@ -11,20 +11,11 @@ from summula.core.engine.fold import chosen_cells, chosen_weights
 from summula.core.fields.labels import label_of
 from summula.core.memory import Remembered
 from summula.core.slicing.masks import joined_mask
-from summula.core.slicing.slicer import MemberChoice, Narrowing, Slicer
+from summula.core.slicing.slicer import Holding, MemberChoice, Narrowing, Slicer, choice_of
 
 if TYPE_CHECKING:
     from summula.core.engine.cells import Cells
-    from summula.core.fields.heading import Heading, Member
-
-
-class Holding(NamedTuple):
-    """One member of a slicer, its rows now and its rows before slicing."""
-
-    choice: MemberChoice
-    label: str
-    rows: int
-    before: int
+    from summula.core.fields.heading import Heading
 
 
 _BEFORE: Remembered[Heading, list[tuple[int, MemberChoice, str, int]]] = Remembered("holdings before slicing")
@@ -49,14 +40,3 @@ def holdings(slicer: Slicer, others: Sequence[Narrowing], cells: Cells) -> list[
     weights = None if cells.rows is None else chosen_weights(cells, through, cells.rows)
     now = counted(encoded.codes.take(through), encoded.size, weights).astype(np.int64).tolist()
     return [Holding(choice, label, now[code], before) for code, choice, label, before in known]
-
-
-def choice_of(member: Member) -> MemberChoice:
-    """A heading's member as a slicer keeps it."""
-    if member is None or isinstance(member, str):
-        return member
-    if isinstance(member, bool):
-        return "true" if member else "false"
-    if isinstance(member, int | float):
-        return float(member)
-    return str(member)

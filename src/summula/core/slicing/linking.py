@@ -142,3 +142,12 @@ def _is_monthly(table: Table, field: str) -> bool:
         return False
     months = days.astype("datetime64[D]").astype("datetime64[M]").astype("datetime64[D]")
     return bool(np.array_equal(months.astype(np.int64), days))
+
+
+def linked_ids(links: Sequence[Link], home: str) -> list[str]:
+    """The tables that a table is linked to."""
+    found = []
+    for link in links:
+        if home in (link.first.table, link.second.table):
+            found.append(link.second.table if link.first.table == home else link.first.table)
+    return list(dict.fromkeys(found))

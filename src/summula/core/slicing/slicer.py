@@ -1,9 +1,9 @@
 """What a slicer is set to. Frozen; part of the folio. What each kind does stands in `slicerkinds.py`."""
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from summula.core.fields.bands import Bands
-from summula.core.fields.heading import Heading
+from summula.core.fields.heading import Heading, Member
 from summula.core.phrases.phrase import Condition, Struct
 
 MemberChoice = str | float | None  # a member as the phrase spells it; None is the blank member
@@ -120,3 +120,23 @@ class Echo(Struct, frozen=True, tag="echo"):
 
 
 Narrowing = Slicer | Echo
+
+
+class Holding(NamedTuple):
+    """One member of a slicer, its rows now and its rows before slicing."""
+
+    choice: MemberChoice
+    label: str
+    rows: int
+    before: int
+
+
+def choice_of(member: Member) -> MemberChoice:
+    """A heading's member as a slicer keeps it."""
+    if member is None or isinstance(member, str):
+        return member
+    if isinstance(member, bool):
+        return "true" if member else "false"
+    if isinstance(member, int | float):
+        return float(member)
+    return str(member)

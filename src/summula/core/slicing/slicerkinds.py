@@ -10,15 +10,11 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.arrays import np
-from summula.core.engine.answer import condition_dimension
-from summula.core.engine.cells import Cells, Dimension
-from summula.core.engine.conditions import holds_by_member
 from summula.core.fields.bands import LARGEST, Band
 from summula.core.fields.figures import FigureStyle
 from summula.core.fields.labels import BLANK, MONTHS, heading_name
 from summula.core.fields.periods import days_of
 from summula.core.phrases.phrase import Condition
-from summula.core.phrases.printing import print_condition
 from summula.core.phrases.wellformed import check_heading
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import Echo, ListSlicer, Narrowing, NumberSlicer, PeriodSlicer, TextSlicer
@@ -26,6 +22,7 @@ from summula.core.tables.column import Mask, take_at
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
+    from summula.core.engine.cells import Cells, Dimension
     from summula.core.fields.heading import Encoded
 
 MOST_CHOSEN = 100_000
@@ -92,6 +89,8 @@ def _by_member(through: Callable[[Any, Encoded, Table], Mask]) -> Callable[[Any,
 
 def list_mask(slicer: ListSlicer, encoded: Encoded, table: Table) -> Mask:
     """Of each code of its heading (the blank last), whether it is chosen."""
+    from summula.core.engine.conditions import holds_by_member
+
     values = tuple(choice for choice in slicer.chosen if choice is not None)
     through = holds_by_member(Condition(slicer.heading, "is", values), encoded, table)
     through[-1] = None in slicer.chosen
@@ -195,6 +194,8 @@ def _check_numbers(slicer: NumberSlicer) -> None:
 
 
 def _of_text(slicer: TextSlicer, encoded: Encoded, table: Table) -> Mask:
+    from summula.core.engine.conditions import holds_by_member
+
     return holds_by_member(Condition(slicer.dimension, slicer.test, (slicer.text.strip(),)), encoded, table)
 
 
@@ -207,6 +208,8 @@ def _check_text(slicer: TextSlicer) -> None:
 
 
 def _echo_needs(echo: Echo, table: Table) -> tuple[Dimension, ...]:
+    from summula.core.engine.answer import condition_dimension
+
     found: list[Dimension] = []
     for part in echo.parts:
         for condition in part:
@@ -226,6 +229,8 @@ def _of_echo(echo: Echo, cells: Cells) -> Mask:
 
 def _echo_words(echo: Echo) -> str:
     """One field at a time where the parts tell of one; else how many parts there are."""
+    from summula.core.phrases.printing import print_condition
+
     first, *others = echo.parts
     if not others:
         return " and ".join(map(print_condition, first))

@@ -15,8 +15,7 @@ from PyQt6.QtWidgets import QScrollArea, QToolTip, QWidget
 from summula.desk.theme import colour, font
 
 if TYPE_CHECKING:
-    from summula.core.slicing.holdings import Holding
-    from summula.core.slicing.slicer import MemberChoice
+    from summula.core.slicing.slicer import Holding, MemberChoice
 
 ROW = 28
 _COUNTED = 120  # pixels of a column: a narrower one shows no counts

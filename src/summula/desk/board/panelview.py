@@ -18,7 +18,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from summula.core.boards.panelkinds import PanelAnswer, kind_of, panel_scene
+from summula.core.boards.panelkinds import kind_of, panel_scene
 from summula.core.charts.markwords import mark_words
 from summula.core.charts.scene import Scene, message
 from summula.core.composition.card import card, card_scene, content_area
@@ -30,6 +30,7 @@ from summula.desk.widgets.sceneview import SceneView
 
 if TYPE_CHECKING:
     from summula.core.boards.board import Frames, Panel
+    from summula.core.boards.panelanswer import PanelAnswer
     from summula.core.charts.chart import Canvas
 
 _HANDLE = 9

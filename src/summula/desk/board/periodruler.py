@@ -24,8 +24,7 @@ from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from summula.core.slicing.holdings import Holding
-    from summula.core.slicing.slicer import PeriodSlicer
+    from summula.core.slicing.slicer import Holding, PeriodSlicer
     from summula.core.tables.field import Field
 
 HEIGHT = 74

@@ -18,8 +18,7 @@ from summula.desk.board.slicerhead import SlicerHead
 from summula.desk.theme import colour, font, tint
 
 if TYPE_CHECKING:
-    from summula.core.slicing.holdings import Holding
-    from summula.core.slicing.slicer import NumberSlicer
+    from summula.core.slicing.slicer import Holding, NumberSlicer
 
 _HIGH, _EDGE, _HANDLE = 46, 8.0, 8
 Ends = tuple[float | None, float | None]

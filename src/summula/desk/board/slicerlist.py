@@ -15,8 +15,7 @@ from summula.desk.board.slicerlook import ListLookPopover
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from summula.core.slicing.holdings import Holding
-    from summula.core.slicing.slicer import ListSlicer, MemberChoice
+    from summula.core.slicing.slicer import Holding, ListSlicer, MemberChoice
 
 _MOST_ROWS = 11  # a longer list scrolls
 _SEARCHED = 12  # a longer list can be searched

@@ -23,8 +23,7 @@ from PyQt6.QtWidgets import (
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from summula.core.slicing.holdings import Holding
-    from summula.core.slicing.slicer import ListSlicer, MemberOrder
+    from summula.core.slicing.slicer import Holding, ListSlicer, MemberOrder
 
 _ORDERS: tuple[tuple[MemberOrder, str], ...] = (("own", "its own"), ("rows", "by rows"), ("hand", "by hand"))
 

@@ -11,8 +11,7 @@ from summula.core.fields.figures import plural
 from summula.desk.board.slicerhead import SlicerHead
 
 if TYPE_CHECKING:
-    from summula.core.slicing.holdings import Holding
-    from summula.core.slicing.slicer import TextSlicer
+    from summula.core.slicing.slicer import Holding, TextSlicer
 
 _PAUSE = 250  # ms after the last letter
 _TESTS = ("contains", "starts with")

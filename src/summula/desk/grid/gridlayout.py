@@ -11,19 +11,8 @@ from summula.core.arrays import np
 from summula.core.charts.series import head_name
 from summula.core.fields.figures import plural
 from summula.core.fields.labels import heading_name
-from summula.core.grids.layout import (
-    PLAIN,
-    Column,
-    Labels,
-    Layout,
-    Row,
-    as_rows,
-    column_label,
-    columns_of,
-    figure_at,
-    measure_at,
-    rows_of,
-)
+from summula.core.grids.layout import PLAIN, Labels, Layout
+from summula.core.grids.lines import Column, Row, as_rows, column_label, columns_of, figure_at, measure_at, rows_of
 from summula.core.grids.measurestyle import MeasureStyle, reach_of, status, style_at, styled
 from summula.core.phrases.members import of_members
 from summula.desk.theme import text_width

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QMenu
 
 from summula.core.fields.figures import plural
-from summula.core.grids.layout import path_labels
+from summula.core.grids.lines import path_labels
 from summula.desk.widgets.menu import add, passing_menu
 
 if TYPE_CHECKING:

@@ -40,7 +40,7 @@ from summula.desk.grid.gridpainting import paint_drop, paint_grid
 from summula.desk.theme import colour, font
 
 if TYPE_CHECKING:
-    from summula.core.engine.behind import GridPlace
+    from summula.core.engine.axis import GridPlace
     from summula.core.engine.grid import Grid
     from summula.core.grids.measurestyle import MeasureStyle
     from summula.core.phrases.editing import Clause

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
@@ -13,23 +14,18 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBox
 from summula.core.boards.arrangement import with_slicer, without_slicer
 from summula.core.boards.board import Board, SummaryPanel
 from summula.core.boards.boardstate import BoardState
-from summula.core.boards.panelkinds import PanelAnswer, is_known, kind_of
+from summula.core.boards.panelkinds import is_known, kind_of
 from summula.core.fields.figures import plural
 from summula.core.folio.snapshot import Snapshot, bare
 from summula.core.slicing.linking import linked_slicer
 from summula.core.slicing.slicerkinds import cleared, slicer_kind, slicer_words
 from summula.desk.board.arranger import Arranger
-from summula.desk.board.beginner import Beginner
 from summula.desk.board.boardecho import BoardEcho
-from summula.desk.board.boardoffers import BoardOffers
 from summula.desk.board.boardplay import BoardPlay
 from summula.desk.board.canvas import Canvas
-from summula.desk.board.paneleditors import EDITORS
 from summula.desk.board.panelview import PanelView
 from summula.desk.board.playbar import PlayBar
-from summula.desk.board.reachmatrix import ReachPopover
 from summula.desk.board.slicerviews import SLICER_VIEWS
-from summula.desk.board.slicings import SlicingsPopover
 from summula.desk.theme import font
 from summula.desk.widgets.menu import add, passing_menu
 from summula.desk.widgets.swaparea import SwapArea
@@ -37,11 +33,14 @@ from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_ROWS, Work
 
 if TYPE_CHECKING:
+    from summula.core.boards.board import Panel
+    from summula.core.boards.panelanswer import PanelAnswer
     from summula.core.charts.scene import Tag
     from summula.core.refusal import Refusal
-    from summula.core.slicing.holdings import Holding
-    from summula.core.slicing.slicer import Slicer
+    from summula.core.slicing.slicer import Holding, Slicer
     from summula.core.tables.field import Field
+    from summula.desk.board.beginner import Beginner
+    from summula.desk.board.boardoffers import BoardOffers
     from summula.desk.frame.margin import Margin
     from summula.desk.frame.statusline import StatusLine
     from summula.desk.session import Session
@@ -100,17 +99,28 @@ class BoardPage(QWidget):
         viewport.installEventFilter(self)
         right.addWidget(self.area, 1)
         row.addLayout(right, 1)
-        self.beginner = Beginner(session, self.canvas, self.panels, self.shown_board)
-        self.empty = BoardOffers(self.beginner.take_offer, self.beginner.take_layout)
-        self.empty.setParent(self.canvas)
-        self.empty.hide()
-        self.canvas.let_fall.connect(self.beginner.drop_field)
+        self.canvas.let_fall.connect(lambda name, place: self.beginner.drop_field(name, place))
         self.arranger = Arranger(session, self.canvas, self.panels, self.shown_board, self._show_margin)
         self.echoing, self.playing = (
             BoardEcho(session, self.shown_board, self.panels, status, self._redraw),
             BoardPlay(session, self.shown_board, self.play_bar, self._redraw),
         )
         self.canvas.clicked.connect(lambda: self.echoing.show(None))
+
+    @cached_property
+    def beginner(self) -> Beginner:
+        from summula.desk.board.beginner import Beginner
+
+        return Beginner(self.session, self.canvas, self.panels, self.shown_board)
+
+    @cached_property
+    def offers(self) -> BoardOffers:
+        """What stands on a board without panels."""
+        from summula.desk.board.boardoffers import BoardOffers
+
+        offers = BoardOffers(self.beginner.take_offer, self.beginner.take_layout)
+        offers.setParent(self.canvas)
+        return offers
 
     @property
     def state(self) -> BoardState:
@@ -259,7 +269,7 @@ class BoardPage(QWidget):
         column.addStretch(1)
         self.rail.swap(inner)
         for panel in board.panels:
-            live = lives.get(panel.id) or EDITORS[type(panel)].live(self.session, panel)
+            live = lives.get(panel.id) or self._live(panel)
             view = PanelView(panel, live)
             view.setParent(self.canvas)
             view.moved.connect(self.arranger.dropped)
@@ -276,6 +286,14 @@ class BoardPage(QWidget):
         for panel in reversed(board.panels):
             if kind_of(panel).behind:
                 self.panels[panel.id].lower()
+
+    def _live(self, panel: Panel) -> QWidget | None:
+        """What is moved by hand on a panel, beside slicers."""
+        if not kind_of(panel).by_hand:
+            return None
+        from summula.desk.board.paneleditors import EDITORS
+
+        return EDITORS[type(panel)].live(self.session, panel)
 
     def _fields_of(self, slicer: Slicer) -> tuple[Field, ...]:
         """The fields of a slicer's table, known before its rows are read."""
@@ -353,9 +371,10 @@ class BoardPage(QWidget):
         self._show_slicers(board, held, arranging=arranging)
         if not board.panels and self.session.folio.tables:
             table_id = self.session.default_table()
-            self.empty.show_offers(self.session.folio, table_id, self.session.table(table_id))
+            self.offers.show_offers(self.session.folio, table_id, self.session.table(table_id))
             self._lay_out()  # the offers say how high they are
-        self.empty.setVisible(not board.panels)
+        if not board.panels or "offers" in self.__dict__:  # made already
+            self.offers.setVisible(not board.panels)
         self.canvas.update()
         self.canvas.underlay = self._underlay(board)
         self.play_bar.show_play(self.state.play)
@@ -380,8 +399,8 @@ class BoardPage(QWidget):
         down = self.canvas.grid.down
         height = round(self.board.rows * down) + (120 if self.state.arranging else 2)
         if not self.board.panels:
-            height = max(viewport.height(), self.empty.height_in(viewport.width() - 16) + 8)
-            self.empty.setGeometry(8, 4, viewport.width() - 16, height - 8)
+            height = max(viewport.height(), self.offers.height_in(viewport.width() - 16) + 8)
+            self.offers.setGeometry(8, 4, viewport.width() - 16, height - 8)
         self.canvas.resize(viewport.width(), height)
         for panel in self.board.panels:
             if panel.id in self.panels:
@@ -486,9 +505,13 @@ class BoardPage(QWidget):
         def put(after: Board) -> None:
             self.session.set_board(after, "Reach of slicers", going_on=True)
 
+        from summula.desk.board.reachmatrix import ReachPopover
+
         ReachPopover(self, board, can, put).open_below(anchor)
 
     def open_slicings(self, anchor: QWidget) -> None:
+        from summula.desk.board.slicings import SlicingsPopover
+
         SlicingsPopover(self, self.session, self.shown_board().id).open_below(anchor)
 
     def _open_add(self, anchor: QWidget, what: str) -> None:

@@ -11,11 +11,11 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
 
 from summula.core.arrays import np
 from summula.core.boards.rowsbehind import behind
-from summula.core.engine.behind import GridPlace, place_of
+from summula.core.engine.axis import GridPlace, place_of
 from summula.core.fields.figures import plural
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import with_summary
-from summula.core.grids.layout import Labels, path_labels
+from summula.core.grids.lines import path_labels
 from summula.core.phrases.editing import ordered_by
 from summula.core.phrases.members import (
     DrillStep,
@@ -40,6 +40,7 @@ if TYPE_CHECKING:
     from summula.core.engine.grid import Grid
     from summula.core.engine.samples import Limits
     from summula.core.fields.heading import Heading, Member
+    from summula.core.grids.layout import Labels
     from summula.core.tables.table import Table
     from summula.desk.grid.pivotgrid import Chosen
     from summula.desk.pages.summarypage import SummaryPage
