@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import sys
 
@@ -27,7 +26,6 @@ def application() -> QApplication:
         os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     ):
         raise Refusal("there is no screen to open a window on", "start it in a desktop session, or set DISPLAY")
-    gc.disable()  # nothing made while starting is garbage; `run` lets it begin once the window is there
     made = QApplication(["summula", "-style", "fusion"])  # setStyle answers with a QStyle: 6 ms of enums nobody reads
     made.setApplicationName("Summula")
     made.setDesktopFileName("summula")  # by which the desktop knows the icon, and which windows are ours

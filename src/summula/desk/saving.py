@@ -16,9 +16,6 @@ if TYPE_CHECKING:
     from summula.desk.session import Session
     from summula.desk.work import Work
 
-_Buttons = QMessageBox.StandardButton
-_Roles = QMessageBox.ButtonRole
-
 
 class Saving:
     """Works for one window."""
@@ -59,9 +56,9 @@ class Saving:
             f"“{path.name}” has been changed by somebody else since it was opened here.\n"
             "Saving over it would lose those changes."
         )
-        elsewhere = asked.addButton("Save under another name …", _Roles.AcceptRole)
-        over = asked.addButton("Save over it", _Roles.DestructiveRole)
-        asked.addButton("Cancel", _Roles.RejectRole)
+        elsewhere = asked.addButton("Save under another name …", QMessageBox.ButtonRole.AcceptRole)
+        over = asked.addButton("Save over it", QMessageBox.ButtonRole.DestructiveRole)
+        asked.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
         asked.setDefaultButton(elsewhere)
         asked.exec()
         if asked.clickedButton() is elsewhere:
@@ -72,8 +69,8 @@ class Saving:
         asked = QMessageBox(self.window)
         asked.setWindowTitle("Summula")
         asked.setText(text)
-        accept = asked.addButton(yes, _Roles.AcceptRole)
-        asked.addButton(no, _Roles.RejectRole)
+        accept = asked.addButton(yes, QMessageBox.ButtonRole.AcceptRole)
+        asked.addButton(no, QMessageBox.ButtonRole.RejectRole)
         asked.setDefaultButton(accept)
         asked.exec()
         return asked.clickedButton() is accept
@@ -102,12 +99,13 @@ class Saving:
         asked = QMessageBox(self.window)
         asked.setWindowTitle("Summula")
         asked.setText(f"“{self.session.folio.name}” has changes that are not saved.")
-        asked.setStandardButtons(_Buttons.Save | _Buttons.Discard | _Buttons.Cancel)
-        asked.setDefaultButton(_Buttons.Save)
+        buttons = QMessageBox.StandardButton
+        asked.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
+        asked.setDefaultButton(buttons.Save)
         answer = asked.exec()
-        if answer == _Buttons.Save:
+        if answer == buttons.Save:
             return self._save_and_leave()
-        return answer == _Buttons.Discard
+        return answer == buttons.Discard
 
     # -- earlier versions ----------------------------------------------------------------------------------
 

@@ -1,14 +1,18 @@
 """Number ranges: equal bands with open ends, or bands at chosen limits. A band holds [lower, upper)."""
 
+from __future__ import annotations
+
 import math
-from fractions import Fraction
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import msgspec
 
 from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Codes, NumberColumn, smallest_code_type
+
+if TYPE_CHECKING:
+    from fractions import Fraction
 
 MOST_BANDS = 10_000
 LARGEST = 1e300  # of numbers in a phrase: their sums and products are numbers still
@@ -81,10 +85,14 @@ def checked(bands: Bands) -> Bands:
 
 def _decimal(number: float) -> Fraction:
     """A number as it was written: the shortest decimal that means it."""
+    from fractions import Fraction  # not needed where a window opens
+
     return Fraction(repr(number))
 
 
 def _exact(held: float, column: NumberColumn) -> Fraction:
+    from fractions import Fraction
+
     return Fraction(held) / int(column.unit) if column.unit != 1 else _decimal(held)
 
 
@@ -94,7 +102,7 @@ def _limits(low: Fraction, high: Fraction, bands: Bands) -> list[Fraction]:
         return [_decimal(limit) for limit in bands.at]
     assert bands.width is not None
     width = _decimal(bands.width)
-    start = Fraction(0) if bands.lowest is None else _decimal(bands.lowest)
+    start = _decimal(bands.lowest or 0.0)
     end = None if bands.highest is None else _decimal(bands.highest)
     first = 0 if bands.lowest is not None else (low - start) // width
     last = math.ceil((end - start) / width) if end is not None else (high - start) // width + 1

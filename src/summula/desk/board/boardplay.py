@@ -16,9 +16,12 @@ if TYPE_CHECKING:
 
 
 class BoardPlay:
-    """Steps through the periods of the board in view. `redraw`: shows the board as the session's state says."""
+    """Steps through the periods of the board in view. `bar`: made when it is asked for first; `redraw`: shows the board
+    as the session's state says."""
 
-    def __init__(self, session: Session, board: Callable[[], Board], bar: PlayBar, redraw: Callable[[], None]) -> None:
+    def __init__(
+        self, session: Session, board: Callable[[], Board], bar: Callable[[], PlayBar], redraw: Callable[[], None]
+    ) -> None:
         self._session, self._board, self._bar, self._redraw = session, board, bar, redraw
 
     def sliced(self, board: Board) -> Board:
@@ -42,4 +45,4 @@ class BoardPlay:
         """Play from the first period; where it is played, pause or go on."""
         if self._session.board_state.play is None:
             self.show(self.found())
-        self._bar.toggle()
+        self._bar().toggle()

@@ -24,7 +24,6 @@ from summula.desk.board.boardecho import BoardEcho
 from summula.desk.board.boardplay import BoardPlay
 from summula.desk.board.canvas import Canvas
 from summula.desk.board.panelview import PanelView
-from summula.desk.board.playbar import PlayBar
 from summula.desk.board.slicerviews import SLICER_VIEWS
 from summula.desk.theme import font
 from summula.desk.widgets.menu import add, passing_menu
@@ -41,6 +40,7 @@ if TYPE_CHECKING:
     from summula.core.tables.field import Field
     from summula.desk.board.beginner import Beginner
     from summula.desk.board.boardoffers import BoardOffers
+    from summula.desk.board.playbar import PlayBar
     from summula.desk.frame.margin import Margin
     from summula.desk.frame.statusline import StatusLine
     from summula.desk.session import Session
@@ -78,16 +78,12 @@ class BoardPage(QWidget):
         self.rail = SwapArea()
         self.rail.setFixedWidth(RAIL)
         row.addWidget(self.rail)
-        right = QVBoxLayout()
+        self._right = right = QVBoxLayout()
         right.setSpacing(10)
         right.setContentsMargins(0, 2, 18, 0)
         self.strip = QVBoxLayout()
         self.strip.setSpacing(6)
         right.addLayout(self.strip)
-        self.play_bar = PlayBar()
-        self.play_bar.hide()
-        self.play_bar.moved.connect(lambda play: self.playing.show(play))
-        right.addWidget(self.play_bar)
         self.canvas = Canvas()
         self.area = QScrollArea()
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what it holds is reached
@@ -103,9 +99,19 @@ class BoardPage(QWidget):
         self.arranger = Arranger(session, self.canvas, self.panels, self.shown_board, self._show_margin)
         self.echoing, self.playing = (
             BoardEcho(session, self.shown_board, self.panels, status, self._redraw),
-            BoardPlay(session, self.shown_board, self.play_bar, self._redraw),
+            BoardPlay(session, self.shown_board, lambda: self.play_bar, self._redraw),
         )
         self.canvas.clicked.connect(lambda: self.echoing.show(None))
+
+    @cached_property
+    def play_bar(self) -> PlayBar:
+        """Below what lies on top: made when a board is played first."""
+        from summula.desk.board.playbar import PlayBar
+
+        bar = PlayBar()
+        bar.moved.connect(lambda play: self.playing.show(play))
+        self._right.insertWidget(1, bar)
+        return bar
 
     @cached_property
     def beginner(self) -> Beginner:
@@ -377,7 +383,8 @@ class BoardPage(QWidget):
             self.offers.setVisible(not board.panels)
         self.canvas.update()
         self.canvas.underlay = self._underlay(board)
-        self.play_bar.show_play(self.state.play)
+        if self.state.play is not None or "play_bar" in self.__dict__:  # made already
+            self.play_bar.show_play(self.state.play)
         if arranging:
             self._show_margin()
 
