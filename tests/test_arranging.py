@@ -401,7 +401,7 @@ def test_from_a_csv_to_a_board_in_under_ten_clicks(window: Window, qtbot: QtBot,
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=20_000)
     QTest.keyClick(window, Key.Key_N, CTRL | SHIFT)
     clicks += 1
-    empty = window.board_page.empty
+    empty = window.board_page.offers
     qtbot.waitUntil(lambda: empty.isVisible() and all(card.scene is not None for card in empty.cards), timeout=10_000)
     assert [card.name for card in empty.cards] == ["Overview", "Over time", "Compared"] and list(empty.layouts) == list(LAYOUTS)
     QTest.mouseClick(empty.cards[0], LEFT)

@@ -14,12 +14,10 @@ from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
 from summula.core.boards.livefigures import LiveRows, is_live, live_dimensions, said, with_live_words
 from summula.core.boards.notetext import note_scene, plain_words
 from summula.core.boards.panelanswer import Asked, PanelAnswer
-from summula.core.boards.panelkinds import is_known, kind_of
 from summula.core.charts import draw
 from summula.core.charts.chart import PLAIN, Canvas, SummaryLook, chart_of
 from summula.core.charts.keyfigure import draw_key_figure
 from summula.core.charts.scene import Scene, message
-from summula.core.engine.aggregates import ADDITIVE
 from summula.core.engine.aligning import aligned
 from summula.core.engine.answer import answer, dimensions_of, with_defaults
 from summula.core.fields.figures import plural
@@ -27,7 +25,7 @@ from summula.core.memory import Remembered
 from summula.core.phrases.fitting import adds_up
 from summula.core.phrases.forms import FORMS
 from summula.core.phrases.lever import with_levers
-from summula.core.phrases.phrase import Measure, Phrase, aggregates_of, figures_shown, is_each_row, linked_in
+from summula.core.phrases.phrase import Measure, Phrase, figures_shown, is_each_row, linked_in
 from summula.core.phrases.wellformed import check_measure
 from summula.core.refusal import Refusal
 from summula.core.slicing.masks import joined_mask, slicer_mask
@@ -38,10 +36,8 @@ if TYPE_CHECKING:
     from summula.core.boards.board import (
         KeyFigurePanel,
         NotePanel,
-        Panel,
         PicturePanel,
         SlicerPanel,
-        SourcesPanel,
         SummaryPanel,
     )
     from summula.core.engine.cells import Cells, Dimension
@@ -49,15 +45,6 @@ if TYPE_CHECKING:
     from summula.core.tables.table import Table
 
 OVERRULED = ("words", "labels", "legend", "emphasis")  # what a panel may say of its summary's style
-
-
-def asks_only_sums(panel: Panel, asked: Asked, table: Table) -> bool:
-    """Whether its figures are put together from parts of cells, without going to the rows."""
-    phrase = kind_of(panel).phrase(panel, asked)
-    if phrase is None:
-        return True
-    full = with_defaults(phrase, table)
-    return all(a.function in ADDITIVE for m in figures_shown(full) for a in aggregates_of(m.calculation))
 
 
 def _summary_phrase(panel: SummaryPanel, asked: Asked) -> Phrase:
@@ -254,27 +241,10 @@ def rule_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:
     return plainscenes.rule_scene(answer.rule, canvas)
 
 
-def _sources(asked: Asked) -> tuple[tuple[str, int, str], ...]:
-    """Of each table that the board asks: its name, how many rows it has, and when they were read."""
-    about, names = set(asked.tables), set[str]()
-    if asked.board is not None:
-        known = [panel for panel in asked.board.panels if is_known(panel, asked)]
-        about = {slicer.table for slicer in asked.board.slicers}
-        about |= {kind_of(panel).table_of(panel, asked) for panel in known}
-        phrases = [kind_of(panel).phrase(panel, asked) for panel in known]
-        measures = [measure for phrase in phrases if phrase is not None for measure in figures_shown(phrase)]
-        names = {linked.table for measure in measures for linked in linked_in(measure.calculation)}
-    shown = [(key, table) for key, table in asked.tables.items() if key in about or table.name in names]
-    return tuple((table.name, table.rows, asked.read_at.get(key, "")) for key, table in shown)
-
-
-def sources_content(panel: SourcesPanel, asked: Asked) -> tuple[object, ...]:
-    return panel, _sources(asked)
-
-
-def sources_answer(panel: SourcesPanel, asked: Asked) -> PanelAnswer:
+def sources_answer(sources: Sequence[tuple[str, int, str]]) -> PanelAnswer:
+    """Of tables: name, rows, when they were read."""
     lines = [
         f"**{plain_words(name)}**: {plural(rows, 'row')}{f', read {read_at}' if read_at else ''}"
-        for name, rows, read_at in _sources(asked)
+        for name, rows, read_at in sources
     ]
     return PanelAnswer(words="\n\n".join(lines) or "Nothing on this board asks a table yet")

@@ -21,6 +21,7 @@ from summula.core.boards.board import (
 )
 from summula.core.boards.panelanswer import Asked, PanelAnswer
 from summula.core.charts.scene import Scene, message
+from summula.core.phrases.phrase import figures_shown, linked_in
 
 if TYPE_CHECKING:
     from summula.core.charts.chart import Canvas
@@ -134,6 +135,20 @@ def _plain(
     )  # fmt: skip
 
 
+def _sources(asked: Asked) -> tuple[tuple[str, int, str], ...]:
+    """Of each table that the board asks: its name, how many rows it has, and when they were read."""
+    about, names = set(asked.tables), set[str]()
+    if asked.board is not None:
+        known = [panel for panel in asked.board.panels if is_known(panel, asked)]
+        about = {slicer.table for slicer in asked.board.slicers}
+        about |= {kind_of(panel).table_of(panel, asked) for panel in known}
+        phrases = [kind_of(panel).phrase(panel, asked) for panel in known]
+        measures = [measure for phrase in phrases if phrase is not None for measure in figures_shown(phrase)]
+        names = {linked.table for measure in measures for linked in linked_in(measure.calculation)}
+    shown = [(key, table) for key, table in asked.tables.items() if key in about or table.name in names]
+    return tuple((table.name, table.rows, asked.read_at.get(key, "")) for key, table in shown)
+
+
 PANEL_KINDS: dict[type, PanelKind] = {
     SummaryPanel: PanelKind(
         "summary", titled=True, size=(12, 9), smallest=(3, 3),
@@ -187,7 +202,8 @@ PANEL_KINDS: dict[type, PanelKind] = {
         scene=_late("rule_scene"),
     ),
     SourcesPanel: _plain(
-        "sources", (6, 4), titled=True, content=_late("sources_content"), answer=_late("sources_answer"),
+        "sources", (6, 4), titled=True, content=lambda panel, asked: (panel, _sources(asked)),
+        answer=lambda panel, asked: _late("sources_answer")(_sources(asked)),
         scene=_late("words_scene"),
     ),
     FramePanel: _plain("framed area", (12, 10), titled=True, behind=True),

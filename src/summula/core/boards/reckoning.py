@@ -13,19 +13,20 @@ import msgspec
 from summula.core.boards.echoing import choice_by, headings_picked
 from summula.core.boards.linkedtables import LinkedTables
 from summula.core.boards.panelanswer import Asked, PanelAnswer
-from summula.core.boards.panelanswers import asks_only_sums
 from summula.core.boards.panelkinds import is_known, kind_of
 from summula.core.boards.rowsbehind import behind
 from summula.core.boards.tablefold import TableFold, table_fold
 from summula.core.charts.chart import SummaryLook
 from summula.core.charts.course import Course
 from summula.core.charts.foliopicture import FolioPicture
+from summula.core.engine.aggregates import ADDITIVE
+from summula.core.engine.answer import with_defaults
 from summula.core.engine.axis import place_of
 from summula.core.engine.cells import Cells, is_folded
 from summula.core.memory import Memory, Remembered
 from summula.core.phrases.forms import FORMS
 from summula.core.phrases.lever import LeverSetting
-from summula.core.phrases.phrase import Phrase
+from summula.core.phrases.phrase import Phrase, aggregates_of, figures_shown
 from summula.core.refusal import Refusal
 from summula.core.slicing.holdings import holdings
 from summula.core.slicing.linking import Link, heard_by
@@ -173,7 +174,7 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
                     table = self.tables[table_id]
                     if not is_folded(table, self.fold_of(board, table_id).needed):
                         return False
-                    if not asks_only_sums(panel, asked, table):
+                    if not _asks_only_sums(panel, asked, table):
                         return False
         except Refusal:
             return False
@@ -219,3 +220,12 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
         if mask is None:
             return folded.table.rows
         return int(mask.sum() if cells.rows is None else cells.rows[mask].sum())
+
+
+def _asks_only_sums(panel: Panel, asked: Asked, table: Table) -> bool:
+    """Whether its figures are put together from parts of cells, without going to the rows."""
+    phrase = kind_of(panel).phrase(panel, asked)
+    if phrase is None:
+        return True
+    full = with_defaults(phrase, table)
+    return all(a.function in ADDITIVE for m in figures_shown(full) for a in aggregates_of(m.calculation))

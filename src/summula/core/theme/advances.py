@@ -89,7 +89,5 @@ def _stored(figures: list[int]) -> bytes:
 
 
 if __name__ == "__main__":
-    from summula.core.theme.typefaces import face_files
-
-    for each in face_files():
-        table_file(each).write_bytes(table_bytes(each))
+    for stored in sorted(Path(__file__).with_name("fonts").glob("*.advances")):
+        stored.write_bytes(table_bytes(stored.with_suffix(".ttf")))
