@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from summula.core.charts.cellform import BAR, SHADE, CellForm, cell_form, sparkline_of
-from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, TextWidth, fitted, message
+from summula.core.charts.scene import Box, Ink, Line, Mark, Pair, Point, Scene, Tag, Text, TextWidth, fitted, message
 from summula.core.charts.series import head_name, pairs
 from summula.core.engine.grid import Grid
 from summula.core.fields.figures import FigureStyle, plural
@@ -136,10 +136,15 @@ def grid_parts(chart: Chart, canvas: Canvas, most: int) -> list[Scene]:
     return parts
 
 
+_TEXT = Ink("text")
+
+
 class _Measured(msgspec.Struct, frozen=True):
-    """The labels of some lines, the heads of all columns, and how wide they are; `head`: the room of the labels."""
+    """The labels of some lines, the heads of all columns, what is written in each (`texts`, line by line), and how wide
+    they are; `head`: the room of the labels."""
 
     labels: list[str]
+    texts: list[list[str]]
     titles: str
     heads: list[tuple[str, ...]]
     head: float
@@ -158,9 +163,12 @@ class _Measured(msgspec.Struct, frozen=True):
         heads += [
             ("Course",) if len(shown.sparklines) == 1 else (f"Course of {shown.name(at)}",) for at in shown.sparklines
         ]
-        widths = [_column_width(shown, rows, at, heads[at], width) for at in range(len(shown.columns))]
+        texts = [[shown.text(row, column) for row in rows] for column in shown.columns]
+        widths = [_column_width(shown, at, {*heads[at], *texts[at]}, width) for at in range(len(shown.columns))]
         widths += [_SPARKLINE] * len(shown.sparklines)
-        return cls(labels, titles, heads, min(max(widest, width(titles, 11, 400)) + 12, canvas.width * 0.45), widths)
+        return cls(
+            labels, texts, titles, heads, min(max(widest, width(titles, 11, 400)) + 12, canvas.width * 0.45), widths
+        )
 
 
 def _drawn(
@@ -179,9 +187,12 @@ def _drawn(
         rights[at] = x
         _head(marks, heads, at, lines, x, measured.widths[at] + stretch, width, first=at == fitting[0])
     marks.append(Line(((0, top - 2), (canvas.width, top - 2)), Ink("ink", 0.9)))
+    columns = shown.grid.columns
+    across = {at: pairs(columns, columns.path(*shown.columns[at].place)) for at in fitting if at < len(shown.columns)}
     for place, row in enumerate(rows):
+        texts = {at: measured.texts[at][place] for at in across}
         y = top + place * _ROW
-        _row(marks, shown, row, measured.labels[place], rights, (y, head_width, canvas.width), width)
+        _row(marks, shown, row, measured.labels[place], (texts, across, rights), (y, head_width, canvas.width), width)
     return marks, top + len(rows) * _ROW
 
 
@@ -199,12 +210,12 @@ def _indent(row: Row) -> float:
     return 14.0 * max(row.level - 1, 0) + (14.0 if row.measure is not None and not row.first else 0.0)
 
 
-def _column_width(shown: _Styled, rows: list[Row], at: int, head: tuple[str, ...], width: TextWidth) -> float:
+def _column_width(shown: _Styled, at: int, texts: set[str], width: TextWidth) -> float:
+    """The room of a column that these texts stand in."""
     column = shown.columns[at]
-    texts = {shown.text(row, column) for row in rows}
     measures = range(len(shown.measure_styles)) if column.measure is None else [column.measure]
     marked = any(shown.measure_styles[each].signs or shown.measure_styles[each].goal is not None for each in measures)
-    return max(width(text, _SIZE, 500) for text in {*head, *texts}) + 16 + (22 if marked else 0)
+    return max(width(text, _SIZE, 500) for text in texts) + 16 + (22 if marked else 0)
 
 
 def _head(
@@ -234,11 +245,12 @@ def _row(
     shown: _Styled,
     row: Row,
     label: str,
-    rights: dict[int, float],
+    columns: tuple[dict[int, str], dict[int, tuple[Pair, ...]], dict[int, float]],
     area: tuple[float, float, float],
     width: TextWidth,
 ) -> None:
-    grid, (y, head_width, right) = shown.grid, area
+    """One line. `columns`: by number what is written in each, the members it stands for, its right edge."""
+    grid, (y, head_width, right), (texts, across, rights) = shown.grid, area, columns
     total = row.level < grid.rows.depth
     weight = 600 if total else 400
     bottom = row.level == 0 and grid.rows.depth > 0
@@ -246,7 +258,7 @@ def _row(
         marks.append(Line(((0, y), (right, y)), Ink("ink", 0.9)))
     text = fitted(label, head_width - _indent(row) - 6, _SIZE, weight, width)
     marks.append(Text(_indent(row), y + 15, text, Ink("text"), _SIZE, weight, full=label))
-    path = grid.rows.path(row.level, row.node)
+    along = pairs(grid.rows, grid.rows.path(row.level, row.node))
     left = x = head_width
     for at, end in rights.items():
         left, x = x, end
@@ -260,11 +272,9 @@ def _row(
         finest = (row.level, column.level) == grid.finest
         form = cell_form(shown.measure_styles[measure], value, shown.reaches[measure], finest=finest)
         _form(marks, form, (left + 12, y, x - left - 10))
-        written = shown.text(row, column)
-        across = pairs(grid.columns, grid.columns.path(*column.place))
-        tag = Tag(pairs(grid.rows, path), across, measure, value, row.label, written)
-        ink = Ink(form.token or "text")
-        marks.append(Text(x, y + 15, written, ink, _SIZE, weight, "right", tag=tag))
+        tag = Tag(along, across[at], measure, value, row.label, texts[at])
+        ink = Ink(form.token) if form.token else _TEXT
+        marks.append(Text(x, y + 15, texts[at], ink, _SIZE, weight, "right", tag=tag))
     if bottom and (row.measure is None or row.measure == len(shown.measure_styles) - 1):
         for offset in (_ROW - 1, _ROW + 1.5):
             marks.append(Line(((0, y + offset), (right, y + offset)), Ink("ink", 0.9)))

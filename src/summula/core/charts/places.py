@@ -180,7 +180,7 @@ def clipped(points: Sequence[XY], edge: float, other: float) -> list[tuple[XY, .
 def settled(scene: Scene, width: TextWidth) -> Scene:
     """The scene without texts that touch others or leave it: those that stand later give way, optional ones first.
     A text that only runs over an edge is moved in, or cut."""
-    taken: dict[tuple[int, int], list[Bounds]] = {}
+    taken: dict[tuple[int, int], list[_Area]] = {}
     marks: list[Mark | None] = list(scene.marks)
     first: list[tuple[int, Text]] = []
     then: list[tuple[int, Text]] = []
@@ -189,24 +189,26 @@ def settled(scene: Scene, width: TextWidth) -> Scene:
             (then if mark.optional else first).append((at, mark))
     left_out = scene.left_out
     for at, mark in (*first, *then):
-        found = _moved_inside(mark, scene, width) if mark.text else None
-        if found is not None and _takes_its_place(found[1], taken):
-            marks[at] = found[0]
-        else:
+        inside = _moved_inside(mark, scene, width) if mark.text else None
+        if inside is None or not _takes_its_place(*inside[1], taken):
             marks[at] = None
             left_out += 1
+        elif inside[0] is not mark:
+            marks[at] = inside[0]
     return replace(scene, marks=tuple([mark for mark in marks if mark is not None]), left_out=left_out)
 
 
-def _takes_its_place(area: Bounds, taken: dict[tuple[int, int], list[Bounds]]) -> bool:
+def _takes_its_place(
+    left: float, top: float, right: float, bottom: float, taken: dict[tuple[int, int], list[_Area]]
+) -> bool:
     """Whether an area touches none that is taken; it is taken then, too."""
-    left, top, right, bottom = area
     first, last = int(left // _CELL), int(right // _CELL)
     above, below = int(top // _CELL), int(bottom // _CELL)
     if first == last and above == below:
         cells = [(first, above)]
     else:
         cells = [(x, y) for y in range(above, below + 1) for x in range(first, last + 1)]
+    area = (left, top, right, bottom)
     left, top, right, bottom = left + _CLOSE, top + _CLOSE, right - _CLOSE, bottom - _CLOSE
     for cell in cells:
         for other_left, other_top, other_right, other_bottom in taken.get(cell, ()):
@@ -217,21 +219,25 @@ def _takes_its_place(area: Bounds, taken: dict[tuple[int, int], list[Bounds]]) -
     return True
 
 
+_Area = tuple[float, float, float, float]  # left, top, right, bottom: as Bounds, which take longer to be made
 _CLOSE = 0.5  # pixels: so near, texts do not touch yet
 _CELL = 64.0  # pixels: texts are looked for in the squares of this width that they touch
 
 
-def _moved_inside(mark: Text, scene: Scene, width: TextWidth) -> tuple[Text, Bounds] | None:
+def _moved_inside(mark: Text, scene: Scene, width: TextWidth) -> tuple[Text, _Area] | None:
     """The text inside the scene, and where it lies: moved along, or cut where it is too long; None where it lies above
     or below."""
-    area = text_bounds(mark, width)
-    if area.top < -1.0 or area.bottom > scene.height + 1.0:
+    size, align = mark.size, mark.align
+    wide = width(mark.text, size, mark.weight)
+    left = mark.x - (wide if align == "right" else wide / 2 if align == "centre" else 0.0)
+    top, right, bottom = mark.y - size * _ASCENT, left + wide, mark.y + size * _DESCENT
+    if top < -1.0 or bottom > scene.height + 1.0:
         return None
-    if area.left >= 0 and area.right <= scene.width:
-        return mark, area
-    if area.right - area.left <= scene.width:
-        moved = -area.left if area.left < 0 else scene.width - area.right
-        return replace(mark, x=mark.x + moved), Bounds(area.left + moved, area.top, area.right + moved, area.bottom)
+    if left >= 0 and right <= scene.width:
+        return mark, (left, top, right, bottom)
+    if wide <= scene.width:
+        moved = -left if left < 0 else scene.width - right
+        return replace(mark, x=mark.x + moved), (left + moved, top, right + moved, bottom)
     if scene.width < _LEAST_CUT:
         return None
     text = fitted(mark.text, scene.width, mark.size, mark.weight, width)
