@@ -15,7 +15,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QCheckBox, QFileDialog, QLabel, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from summula.core.preparation.steps import Rows, Tidy
+from summula.core.preparation.steps import AnyStep, Rows, Tidy
+from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import parse, print_phrase
 from summula.core.tables.encoding import series_of
 from summula.desk.board.putonboard import add_slicer, put_on_board
@@ -531,3 +532,23 @@ def test_what_is_edited_while_a_worker_prepares_is_not_lost(boats: Window, tmp_p
         assert session.folio.board(board.id) and session.folio.table("t1").name == name
     assert session.table("t1").rows == 101 and session.table("t1").has("Side")
     assert [type(step).__name__ for step in session.folio.table("t1").steps] == ["Append", "Tidy", "Rename"]
+
+
+def test_of_many_values_those_that_are_searched_for_are_bundled(window: Window, qtbot: QtBot) -> None:
+    """The list holds a part of them; what is ticked stays so while another is searched for."""
+    put: list[AnyStep] = []
+    table = table_from_frame("Berths", pl.DataFrame({"Berth": [f"B{n:05d}" for n in range(5000)] * 2}))
+    bundles = BundlesPopover(window, "Berth", table, {}, put.append)
+    qtbot.addWidget(bundles)
+    assert bundles.list.count() < 400 and "search" in bundles.list.item(bundles.list.count() - 1).text()  # type: ignore[union-attr]
+    for wanted in ("B04999", "B00002"):
+        bundles.search.setText(wanted)
+        item = bundles.list.item(0)
+        assert item is not None and item.text().split() == [wanted, "2"]
+        item.setCheckState(Qt.CheckState.Checked)
+    QTest.keyClicks(bundles.name, "Outer")
+    QTest.keyClick(bundles.name, Qt.Key.Key_Return)
+    bundles.search.clear()
+    assert [bundles.list.item(at).text().split("  ·  ")[0] for at in range(3)][:2] == ["Outer", "Outer"]  # type: ignore[union-attr]
+    QTest.mouseClick(bundles.take, LEFT)
+    assert [(each.name, set(each.members)) for each in put[0].bundles] == [("Outer", {"B04999", "B00002"})]  # type: ignore[union-attr]

@@ -36,6 +36,7 @@ from summula.core.grids.measurestyle import carried
 from summula.core.phrases.phrase import Aggregate, Measure, Phrase
 from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.slicing.linking import linked_ids
+from summula.desk.warming import warm_parser
 from summula.desk.work import QUICK_ROWS
 
 if TYPE_CHECKING:
@@ -58,13 +59,6 @@ def describe(table: Table) -> None:
     from summula.core.statistics.distribution import describe as described
 
     described(table)
-
-
-def warm_up() -> None:
-    """Make the parser ready (call this in a worker): the first phrase then need not wait for it."""
-    from summula.core.language.parsetable import parser
-
-    parser()
 
 
 class Session(QObject):
@@ -190,7 +184,7 @@ class Session(QObject):
         opened = open_folio(path)
         for table in opened.prepared().values():
             describe(table)
-        warm_up()
+        warm_parser()
         return lambda: self.adopt(opened, path)
 
     def load(
@@ -212,7 +206,7 @@ class Session(QObject):
             read = replace(read, name=name, source="")
             path.unlink(missing_ok=True)
         describe(read)
-        warm_up()
+        warm_parser()
 
         def take() -> None:
             self.take_table(read, as_read, steps)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import importlib
 from collections.abc import Callable
 from functools import cached_property, partial
 from pathlib import Path
@@ -38,7 +37,7 @@ from summula.desk.importing import Importing
 from summula.desk.keeping import Keeping
 from summula.desk.pages.emptypage import EmptyPage
 from summula.desk.saving import Saving
-from summula.desk.session import Session, warm_up
+from summula.desk.session import Session
 from summula.desk.theme import wear
 from summula.desk.widgets.popover import Popover
 from summula.desk.windowactions import declare
@@ -292,16 +291,8 @@ class Window(QMainWindow):
         self.importing.preview(path)
 
     def warm_up(self) -> None:
-        """Read in what the first deeds will need, in a worker: the parser, and the pages not turned to yet."""
-
-        def warm() -> None:
-            warm_up()
-            for page in ("tablepage", "summarypage", "previewpage"):
-                importlib.import_module(f"summula.desk.pages.{page}")
-            for edit_name in ("reading.readers", "preparation.doing"):  # a quarter of a second, for polars
-                importlib.import_module(f"summula.core.{edit_name}")
-            importlib.import_module("summula.core.preparation.formula").growth("1")
-            importlib.import_module("summula.core.boards.notetext").blocks_of("")  # the reader of notes
+        """Read in what the first deeds will need, in a worker."""
+        from summula.desk.warming import warm
 
         self._warming.ask(warm, lambda _: None, self.session.refuse)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import chain, islice
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
     from summula.core.preparation.outcome import Tables
     from summula.core.tables.table import Table
 
-_MOST = 3_000
+_MOST = 300  # values that stand in the list; the others are found by searching
 
 
 class BundlesPopover(StepPopover):
@@ -39,15 +40,21 @@ class BundlesPopover(StepPopover):
         self.bundle_of: dict[str, str] = {
             member: each.name for each in (step.bundles if step else ()) for member in each.members
         }
+        column = table.column(field)
+        assert isinstance(column, CodedColumn)
+        counts = np.bincount(column.codes, minlength=len(column.members) + 1).tolist()
+        self.rows_of = dict(zip(column.members, counts, strict=False))
+        self.ticked: dict[str, None] = {}  # in the order they were ticked
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search")
         self.search.setAccessibleName("search values")
-        self.search.textChanged.connect(self._narrow)
+        self.search.textChanged.connect(lambda _: self._fill())
         self.body.addWidget(self.search)
         self.list = QListWidget()
         self.list.setAccessibleName(f"values of {field}")
         self.list.setFixedHeight(226)
         self.list.itemClicked.connect(self._toggle)
+        self.list.itemChanged.connect(self._tick)
         self.body.addWidget(self.list)
         row = QHBoxLayout()
         self.name = QLineEdit()
@@ -88,47 +95,47 @@ class BundlesPopover(StepPopover):
         return name if not self.table.has(name) else f"{name} 2"
 
     def _fill(self) -> None:
-        """The values, bundled ones under their bundle's name, with how many rows hold each."""
-        column = self.table.column(self.field)
-        assert isinstance(column, CodedColumn)
-        counts = np.bincount(column.codes, minlength=len(column.members) + 1)
-        ticked = self._ticked()
+        """The values that the search finds, first those that are bundled (under their bundle's name) or ticked, and how
+        many rows hold each."""
+        searched = self.search.text().casefold()
+        chosen = sorted({*self.bundle_of, *self.ticked}, key=lambda member: self.bundle_of.get(member, "\uffff"))
+        others = (member for member in self.rows_of if member not in self.bundle_of and member not in self.ticked)
+        found = (member for member in chain(chosen, others) if searched in self._label(member).casefold())
+        shown = list(islice(found, _MOST + 1))
+        self.list.blockSignals(True)
         self.list.clear()
-        members = list(zip(column.members, counts.tolist(), strict=False))
-        gone = [(member, 0) for member in self.bundle_of if member not in set(column.members)]
-        order = sorted(members[:_MOST] + gone, key=lambda each: (self.bundle_of.get(each[0], "\uffff"),))
-        for member, count in order:
-            bundle = self.bundle_of.get(member)
-            item = QListWidgetItem(f"{bundle}  ·  {member}   {count:,}" if bundle else f"{member}   {count:,}")
+        for member in shown[:_MOST]:
+            item = QListWidgetItem(f"{self._label(member)}   {self.rows_of.get(member, 0):,}")
             item.setData(Qt.ItemDataRole.UserRole, member)
-            if bundle:
+            if member in self.bundle_of:
                 item.setForeground(colour("plum"))
-            item.setCheckState(Qt.CheckState.Checked if member in ticked else Qt.CheckState.Unchecked)
+            item.setCheckState(Qt.CheckState.Checked if member in self.ticked else Qt.CheckState.Unchecked)
             self.list.addItem(item)
-        self._narrow(self.search.text())
+        if len(shown) > _MOST:
+            item = QListWidgetItem("… and more: search for them")
+            item.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(item)
+        self.list.blockSignals(False)
 
-    def _narrow(self, text: str) -> None:
-        for at in range(self.list.count()):
-            item = self.list.item(at)
-            if item is not None:
-                item.setHidden(text.casefold() not in item.text().casefold())
+    def _label(self, member: str) -> str:
+        bundle = self.bundle_of.get(member)
+        return f"{bundle}  ·  {member}" if bundle else member
+
+    def _tick(self, item: QListWidgetItem) -> None:
+        member = item.data(Qt.ItemDataRole.UserRole)
+        if item.checkState() == Qt.CheckState.Checked:
+            self.ticked[member] = None
+        else:
+            self.ticked.pop(member, None)
 
     def _toggle(self, item: QListWidgetItem) -> None:
         if self.list.mapFromGlobal(self.list.cursor().pos()).x() > 26:
             ticked = item.checkState() == Qt.CheckState.Checked
             item.setCheckState(Qt.CheckState.Unchecked if ticked else Qt.CheckState.Checked)
 
-    def _ticked(self) -> list[str]:
-        items = [self.list.item(at) for at in range(self.list.count())]
-        return [
-            item.data(Qt.ItemDataRole.UserRole)
-            for item in items
-            if item is not None and item.checkState() == Qt.CheckState.Checked
-        ]
-
     def bundle(self) -> None:
         """The ticked values become a bundle under the name written; without a name they leave theirs."""
-        name, ticked = " ".join(self.name.text().split()), self._ticked()
+        name, ticked = " ".join(self.name.text().split()), list(self.ticked)
         if not ticked:
             self.tell("Tick the values that belong together first.", "loss")
             return
@@ -137,10 +144,7 @@ class BundlesPopover(StepPopover):
                 self.bundle_of[member] = name
             else:
                 self.bundle_of.pop(member, None)
-        for at in range(self.list.count()):
-            item = self.list.item(at)
-            if item is not None:
-                item.setCheckState(Qt.CheckState.Unchecked)
+        self.ticked.clear()
         self.name.clear()
         self._fill()
         self.later()
