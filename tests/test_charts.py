@@ -16,6 +16,7 @@ import pytest
 import scipy.stats
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from summula.core.charts import draw
 from summula.core.charts.chart import Canvas, SummaryLook, chart_of, drawn_as
@@ -27,7 +28,7 @@ from summula.core.charts.multiples import parts_of
 from summula.core.charts.places import text_bounds
 from summula.core.charts.plotted import plotted
 from summula.core.charts.scale import scale, tied
-from summula.core.charts.scene import Box, Line, Picture, Point, Scene, Text, Wedge
+from summula.core.charts.scene import Box, Ink, Line, Picture, Point, Scene, Text, Wedge
 from summula.core.charts.series import column_name
 from summula.core.charts.settings import with_value
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Emphasis, GaugeStyle, ScaleStyle, levers_of, with_levers
@@ -529,6 +530,15 @@ def test_what_stands_beside_the_members(demo: Opened) -> None:
     per = (boxes[high].y - boxes[low].y) / (high - low)
     assert lines[0].points[0][1] == pytest.approx(boxes[low].y + per * (takings.mean() - low), abs=0.01)
     assert lines[1].points[0][1] == pytest.approx(boxes[low].y + per * (np.median(takings) - low), abs=0.01)
+    for form in ("columns", "bars", "lines", "areas", "dots"):  # read and seen across marks of any ink
+        crossed = marks(f"show sum of Takings by {months} drawn as {form}", reference__at="mean", second_reference__at="median")
+        named = [mark for mark in crossed.marks if isinstance(mark, Text) and mark.part.endswith("eference")]
+        one, other = (text_bounds(mark, text_width) for mark in named)
+        assert all(mark.slip for mark in named) and (one.right < other.left or other.right < one.left or one.bottom < other.top or other.bottom < one.top)
+        dashes = [at for at, mark in enumerate(crossed.marks) if isinstance(mark, Line) and mark.part.endswith("eference")]
+        assert len(dashes) == 2 and all(crossed.marks[at - 1] == replace(crossed.marks[at], ink=Ink("sheet"), dashed=False, part="") for at in dashes)  # type: ignore[type-var]
+    struck = marks(f"show sum of Takings by {months} drawn as bars", reference__at="figure", reference__figure=float(takings.min() * 1.2))
+    assert any(mark.slip and not mark.part.endswith("eference") for mark in struck.marks if isinstance(mark, Text))
     far = marks(columns, reference__at="figure", reference__figure=9e6, reference__name="far off")
     assert far.reach[0][1] >= 9e6 and "far off £9m" in " ".join(far.texts())
 

@@ -14,8 +14,9 @@ from summula.core.charts.extents import Extent, units_of, widened
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
 from summula.core.charts.legend import legend, measure_key, note_at_foot
 from summula.core.charts.pictures import pictured
+from summula.core.charts.places import text_bounds
 from summula.core.charts.plotted import Plotted, colours_by_measure, entries_of, inks, plotted
-from summula.core.charts.references import references
+from summula.core.charts.references import crossed_on_slips, reference_line, reference_name, references
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
 from summula.core.charts.series import Series, ghost_tag, name_tag, tag, tagged
 from summula.core.charts.stacking import shares, stacked
@@ -80,13 +81,18 @@ class Side:
 
     def references(self, place: Callable[[float], float]) -> None:
         """Lines of reference down all bars, named below."""
-        end = self.y(len(self.shown.cats))
-        for each in self.lines:
+        end, width, room = self.y(len(self.shown.cats)), self.canvas.text_width, self.canvas.width / 2
+        names, lines = list[Text](), list[Mark]()
+        for each, part in zip(self.lines, ("Reference", "Second reference"), strict=False):
             x = place(each.figure)
-            self.marks.append(Line(((x, self.top + 2), (x, end)), Ink("plum"), 1.3, dashed=True, part="Reference"))
-            text = fitted(each.name, self.canvas.width / 2, 11, 600, self.canvas.text_width)
-            below = end + self.below + 12
-            self.marks.append(Text(x, below, text, Ink("plum"), 11, 600, "centre", full=each.name, part="Reference"))
+            lines += reference_line((x, self.top + 2), (x, end), part)
+            names.append(reference_name((x, end + self.below + 12), "centre", each, part, room, width))
+        if len(names) == 2:  # side by side where they would touch, each as near to its line as it can be
+            left, right = sorted(names, key=lambda name: name.x)
+            if text_bounds(left, width).right + 6 > text_bounds(right, width).left:
+                middle = (left.x + right.x) / 2
+                names = [replace(left, x=middle - 3, align="right"), replace(right, x=middle + 3, align="left")]
+        self.marks = [*crossed_on_slips(self.marks, lines, width), *lines, *names]
 
 
 def _legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: list[Series]) -> tuple[float, float]:

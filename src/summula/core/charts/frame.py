@@ -14,7 +14,7 @@ from summula.core.charts.extents import Extent, widened
 from summula.core.charts.legend import legend, measure_key
 from summula.core.charts.lettering import EDGE, LABEL, LINE
 from summula.core.charts.plotted import colours_by_measure
-from summula.core.charts.references import Reference, references
+from summula.core.charts.references import Reference, crossed_on_slips, reference_line, reference_name, references
 from summula.core.charts.scale import Scale, fit, scale, tied
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.charts.series import Category, Series, column_name, name_tag, short_label
@@ -41,7 +41,7 @@ class Frame(msgspec.Struct, eq=False):
     which: tuple[int, ...]
     marks: list[Mark]
     along: Scale | None = None  # of figures along the bottom
-    after: list[Mark] = msgspec.field(default_factory=list)  # what lies upon the marks
+    after: list[Mark] = msgspec.field(default_factory=list)  # lines of reference, upon the marks
     step: float = 0.0  # pixels from one member to the next
     members: int = 0  # how many stand along the bottom, without one for the total
 
@@ -69,7 +69,8 @@ class Frame(msgspec.Struct, eq=False):
     def scene(self, left_out: int = 0) -> Scene:
         scales = (*self.scales, *([self.along] if self.along is not None else []))
         reach = tuple((each.low, each.high) for each in scales)
-        return Scene(self.canvas.width, self.canvas.height, (*self.marks, *self.after), left_out, reach)
+        marks = crossed_on_slips(self.marks, self.after, self.canvas.text_width) if self.after else self.marks
+        return Scene(self.canvas.width, self.canvas.height, (*marks, *self.after), left_out, reach)
 
 
 class Along(msgspec.Struct, frozen=True):
@@ -212,16 +213,16 @@ def _reference_lines(frame: Frame, chart: Chart, lines: Sequence[Reference]) -> 
         bands.append((heights[0], heights[1]))
     for one, other in bands:
         frame.marks.append(Box(frame.left, min(one, other), frame.width, abs(one - other), Ink("series 0", 0.09)))
-    for part, each, y in zip(("Reference", "Second reference"), lines, heights, strict=False):
-        frame.after.append(Line(((frame.left, y), (frame.right, y)), Ink("plum"), 1.3, dashed=True, part=part))
-        right = (
-            frame.right
-            if not frame.step or frame.middle(frame.members - 1) + frame.step > frame.right - 1
-            else (frame.left + (frame.members + 0.25) * frame.step)
-        )
-        text = fitted(each.name, right - frame.left - 8, LABEL, 600, frame.canvas.text_width)
-        above = y - 4 if y - frame.top > LABEL + 2 else y + LABEL + 2
-        frame.after.append(Text(right - 3, above, text, Ink("plum"), LABEL, 600, "right", full=each.name, part=part))
+    whole = not frame.step or frame.middle(frame.members - 1) + frame.step > frame.right - 1
+    right = frame.right if whole else frame.left + (frame.members + 0.25) * frame.step
+    before = -math.inf  # the baseline of the name above
+    parts = zip(heights, lines, ("Reference", "Second reference"), strict=False)
+    for y, each, part in sorted(parts, key=lambda line: line[0]):
+        frame.after += reference_line((frame.left, y), (frame.right, y), part)
+        baseline = y - 5 if y - frame.top > LABEL + 4 and y - 5 - before > LABEL + 4 else y + LABEL + 3
+        before = baseline
+        room = right - frame.left - 10
+        frame.after.append(reference_name((right - 5, baseline), "right", each, part, room, frame.canvas.text_width))
 
 
 def bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:

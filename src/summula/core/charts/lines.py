@@ -72,8 +72,7 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
         leads = at in strong if emphasised else each is latest
         line_through(frame, shown, at, points, x, ink, dashed_last=chart.part_way and each is latest, strong=leads)
         last_place, last_figure = points[-1]
-        text = fitted(name, room - 10, _NAME, 600, canvas.text_width)
-        ends.append((upright.within(last_figure), x(last_place), name, ink_for_text(ink, canvas), text))
+        ends.append((upright.within(last_figure), x(last_place), name, ink_for_text(ink, canvas), each.label))
     if at_ends:
         _name_ends(frame, ends)
     trends_over_members(frame, shown, x, range(len(shown.series)))
@@ -147,8 +146,9 @@ def _figures(frame: Frame, shown: Plotted, x: Callable[[int], float]) -> int:
 
 
 def _name_ends(frame: Frame, ends: list[tuple[float, float, str, Ink, str]]) -> None:
-    """Names beside the ends of their lines, at least a line's height apart, inside the drawing."""
-    apart, right, bottom = 14.0, frame.right, frame.bottom
+    """Names beside the ends of their lines, at least a line's height apart, inside the drawing; the shorter of a line's
+    two names where the longer has no room."""
+    apart, right, bottom, width = 14.0, frame.right, frame.bottom, frame.canvas.text_width
     ends = sorted(ends, key=lambda end: end[0])
     places: list[float] = []
     for y, *_ in ends:
@@ -158,9 +158,11 @@ def _name_ends(frame: Frame, ends: list[tuple[float, float, str, Ink, str]]) -> 
         limit = bottom if at == len(places) - 1 else places[at + 1] - apart
         places[at] = min(places[at], limit) if overrun > 0 else places[at]
     crossed = [mark for mark in frame.marks if isinstance(mark, Point)]
-    for place, (_, x_end, name, ink, text) in zip(places, ends, strict=True):
+    for place, (_, x_end, name, ink, shorter) in zip(places, ends, strict=True):
         beside = min(x_end + 10, right + 6)
         # A line that ends early is named where it ends, unless points of others lie there.
         if any(beside - 4 < point.x < right and abs(point.y - place + 4) < 9 for point in crossed):
             beside = right + 6
+        room = frame.canvas.width - beside - 1
+        text = name if width(name, _NAME, 600) <= room else fitted(shorter, room, _NAME, 600, width)
         frame.marks.append(Text(beside, place, text, ink, _NAME, 600, full=name))

@@ -49,6 +49,12 @@ def text_bounds(mark: Text, width: TextWidth) -> Bounds:
     return Bounds(left, mark.y - mark.size * _ASCENT, left + wide, mark.y + mark.size * _DESCENT)
 
 
+def slip_bounds(mark: Text, width: TextWidth) -> Bounds:
+    """The slip of paper below a text: a little larger than the text."""
+    area = text_bounds(mark, width)
+    return Bounds(area.left - 3, area.top - 1, area.right + 3, area.bottom + 1)
+
+
 def bounds(mark: Mark, width: TextWidth) -> Bounds:
     """The rectangle around a mark."""
     match mark:
@@ -179,23 +185,24 @@ def clipped(points: Sequence[XY], edge: float, other: float) -> list[tuple[XY, .
 
 def settled(scene: Scene, width: TextWidth) -> Scene:
     """The scene without texts that touch others or leave it: those that stand later give way, optional ones first.
-    A text that only runs over an edge is moved in, or cut."""
+    A text that only runs over an edge is moved in, or cut. Texts lie above all other marks."""
     taken: dict[tuple[int, int], list[_Area]] = {}
-    marks: list[Mark | None] = list(scene.marks)
-    first: list[tuple[int, Text]] = []
-    then: list[tuple[int, Text]] = []
-    for at, mark in enumerate(scene.marks):
+    marks: list[Mark] = []
+    first: list[Text] = []
+    then: list[Text] = []
+    for mark in scene.marks:
         if isinstance(mark, Text):
-            (then if mark.optional else first).append((at, mark))
+            (then if mark.optional else first).append(mark)
+        else:
+            marks.append(mark)
     left_out = scene.left_out
-    for at, mark in (*first, *then):
-        inside = _moved_inside(mark, scene, width) if mark.text else None
+    for text in (*first, *then):
+        inside = _moved_inside(text, scene, width) if text.text else None
         if inside is None or not _takes_its_place(*inside[1], taken):
-            marks[at] = None
             left_out += 1
-        elif inside[0] is not mark:
-            marks[at] = inside[0]
-    return replace(scene, marks=tuple([mark for mark in marks if mark is not None]), left_out=left_out)
+        else:
+            marks.append(inside[0])
+    return replace(scene, marks=tuple(marks), left_out=left_out)
 
 
 def _takes_its_place(

@@ -5,14 +5,20 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
+from msgspec.structs import replace
+
+from summula.core.charts.lettering import LABEL
+from summula.core.charts.places import bounds, text_bounds
+from summula.core.charts.scene import XY, Ink, Line, Mark, Text, TextWidth, fitted
 
 if TYPE_CHECKING:
     from summula.core.charts.chart import Chart
     from summula.core.charts.style import ReferenceLine
 
+Align = Literal["left", "right", "centre"]
 _WORDS = {"mean": "mean", "median": "median"}
 
 
@@ -34,6 +40,37 @@ def references(chart: Chart, figures: Sequence[float]) -> list[Reference]:
             name = line.name or _WORDS.get(line.at, "")
             found.append(Reference(figure, f"{name} {written}".strip()))
     return found
+
+
+def reference_line(start: XY, end: XY, part: str) -> list[Mark]:
+    """The marks of a line across others: between its dashes is paper, or it would be lost on marks of its own ink."""
+    return [Line((start, end), Ink("sheet"), _WIDE), Line((start, end), Ink("plum"), _WIDE, dashed=True, part=part)]
+
+
+def reference_name(place: XY, align: Align, reference: Reference, part: str, room: float, width: TextWidth) -> Text:
+    """What stands at its end."""
+    text = fitted(reference.name, room, LABEL, 600, width)
+    return Text(*place, text, Ink("plum"), LABEL, 600, align, full=reference.name, part=part, slip=True)
+
+
+def crossed_on_slips(marks: Sequence[Mark], lines: Sequence[Mark], width: TextWidth) -> list[Mark]:
+    """The marks, those texts on slips of paper that one of the lines runs through."""
+    crossing = [bounds(line, width) for line in lines if isinstance(line, Line)]
+
+    def kept(mark: Mark) -> Mark:
+        if not isinstance(mark, Text) or mark.slip:
+            return mark
+        area = text_bounds(mark, width)
+        crossed = any(
+            line.left < area.right and area.left < line.right and line.top < area.bottom and area.top < line.bottom
+            for line in crossing
+        )
+        return replace(mark, slip=True) if crossed else mark
+
+    return [kept(mark) for mark in marks]
+
+
+_WIDE = 1.3  # pixels
 
 
 def _figure(line: ReferenceLine, known: Sequence[float]) -> float:

@@ -160,7 +160,7 @@ class Point(msgspec.Struct, frozen=True, tag=True):
 
 class Text(msgspec.Struct, frozen=True, tag=True):
     """`y` is the baseline. `weight` as in CSS; `serif` for titles and key figures. `optional`: it may be left out where
-    it has no room."""
+    it has no room. `slip`: it stands on a slip of paper, since other marks lie below it."""
 
     x: float
     y: float
@@ -174,6 +174,7 @@ class Text(msgspec.Struct, frozen=True, tag=True):
     full: str = ""  # the whole text where `text` had to be cut
     optional: bool = False
     part: str = ""
+    slip: bool = False
 
 
 class Picture(msgspec.Struct, frozen=True, tag=True):

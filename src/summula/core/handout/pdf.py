@@ -12,7 +12,7 @@ from itertools import groupby
 from threading import Lock
 from typing import TYPE_CHECKING, Any, assert_never
 
-from summula.core.charts.places import wedge_points
+from summula.core.charts.places import slip_bounds, wedge_points
 from summula.core.charts.scene import (
     XY,
     Area,
@@ -181,6 +181,10 @@ class _Writer:
     def _text(self, mark: Text, ground: str) -> None:
         if not mark.text:
             return
+        if mark.slip:
+            area = slip_bounds(mark, text_width)
+            self._fill(Ink(ground), ground)
+            self.canvas.rect(area.left, area.top, area.right - area.left, area.bottom - area.top, stroke=0, fill=1)
         self._fill(mark.ink, ground)
         serif = mark.serif and self.theme.serif_headings
         wide = text_width(mark.text, mark.size, mark.weight, serif)

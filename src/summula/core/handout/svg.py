@@ -16,7 +16,7 @@ from pathlib import Path as File
 from typing import assert_never
 from xml.sax.saxutils import escape, quoteattr
 
-from summula.core.charts.places import wedge_points
+from summula.core.charts.places import slip_bounds, wedge_points
 from summula.core.charts.scene import (
     XY,
     Area,
@@ -38,7 +38,7 @@ from summula.core.charts.scene import (
 from summula.core.fields.labels import json_member
 from summula.core.theme.shaping import subset_of
 from summula.core.theme.tokens import LIGHT, Theme
-from summula.core.theme.typefaces import FALLBACK, SANS, SERIF, file_of
+from summula.core.theme.typefaces import FALLBACK, SANS, SERIF, file_of, text_width
 
 
 def svg_text(scene: Scene, title: str, *, ground: str = "paper", theme: Theme = LIGHT) -> str:
@@ -180,7 +180,13 @@ class SvgWriter:
         notice = (
             f"<title>{_escaped(mark.full)}</title>" if mark.tag is None and mark.full not in ("", mark.text) else ""
         )
-        return self._element("text", attributes, mark.tag, f"{notice}{_escaped(mark.text)}")
+        written = self._element("text", attributes, mark.tag, f"{notice}{_escaped(mark.text)}")
+        if not mark.slip:
+            return written
+        area = slip_bounds(mark, text_width)
+        place = f'x="{_number(area.left)}" y="{_number(area.top)}" rx="2"'
+        size = f'width="{_number(area.right - area.left)}" height="{_number(area.bottom - area.top)}"'
+        return self._element("rect", f'{place} {size} fill="{self.theme.hex(ground)}"', None) + written
 
     def _face(self, weight: int, serif: bool) -> tuple[int, set[str]]:
         """The weight of the shipped face that is nearest, and the letters of it that are in use."""

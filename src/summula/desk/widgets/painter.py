@@ -23,6 +23,7 @@ from PyQt6.QtGui import (
     QTextLayout,
 )
 
+from summula.core.charts.places import slip_bounds
 from summula.core.charts.scene import (
     XY,
     Area,
@@ -222,6 +223,11 @@ def _laid_out(text: str, size: float, weight: int, serif: bool) -> _LaidOut:
 
 
 def _text(hand: _Hand, mark: Text) -> None:
+    if mark.slip:
+        area = slip_bounds(mark, text_width)
+        hand.smooth(False)
+        hand.area.setRect(area.left, area.top, area.right - area.left, area.bottom - area.top)
+        hand.painter.fillRect(hand.area, brush(hand.ground))
     ink, size, weight = mark.ink, mark.size, mark.weight
     serif = mark.serif and worn().serif_headings
     hand.pen(pen(ink.token, ink.strength, hand.ground))
