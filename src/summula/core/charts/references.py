@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from summula.core.charts.style import ReferenceLine
 
 Align = Literal["left", "right", "centre"]
+_PAPER = Ink("sheet")
 _WORDS = {"mean": "mean", "median": "median"}
 
 
@@ -44,7 +45,7 @@ def references(chart: Chart, figures: Sequence[float]) -> list[Reference]:
 
 def reference_line(start: XY, end: XY, part: str) -> list[Mark]:
     """The marks of a line across others: between its dashes is paper, or it would be lost on marks of its own ink."""
-    return [Line((start, end), Ink("sheet"), _WIDE), Line((start, end), Ink("plum"), _WIDE, dashed=True, part=part)]
+    return [Line((start, end), _PAPER, _WIDE), Line((start, end), Ink("plum"), _WIDE, dashed=True, part=part)]
 
 
 def reference_name(place: XY, align: Align, reference: Reference, part: str, room: float, width: TextWidth) -> Text:
@@ -54,11 +55,12 @@ def reference_name(place: XY, align: Align, reference: Reference, part: str, roo
 
 
 def crossed_on_slips(marks: Sequence[Mark], lines: Sequence[Mark], width: TextWidth) -> list[Mark]:
-    """The marks, those texts on slips of paper that one of the lines runs through."""
+    """The marks, those texts on slips of paper that one of the lines runs through; not those that are written in paper
+    on a dark mark."""
     crossing = [bounds(line, width) for line in lines if isinstance(line, Line)]
 
     def kept(mark: Mark) -> Mark:
-        if not isinstance(mark, Text) or mark.slip:
+        if not isinstance(mark, Text) or mark.slip or mark.ink.token == _PAPER.token:
             return mark
         area = text_bounds(mark, width)
         crossed = any(

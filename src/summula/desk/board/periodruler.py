@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
+from itertools import groupby
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -92,6 +93,21 @@ class Unit(msgspec.Struct, frozen=True):
         return period_label(self.key)
 
 
+def _spans(units: list[Unit], unit: int) -> list[tuple[int, int]]:
+    """Of each unit the first and last that belong together with it: by quarter or week (3), by year or month (12)."""
+
+    def belongs(each: Unit) -> tuple[int, str]:
+        if unit == 3:
+            return (each.day.isocalendar().year if each.is_day else each.year), each.group
+        return each.year, each.whole
+
+    found: list[tuple[int, int]] = []
+    for _, together in groupby(units, key=belongs):
+        first, count = len(found), len(list(together))
+        found += [(first, first + count - 1)] * count
+    return found
+
+
 class PeriodRuler(QWidget):
     """Shows a PeriodSlicer; emits the first and last month that are asked for."""
 
@@ -105,6 +121,7 @@ class PeriodRuler(QWidget):
         self.dates = [field.name for field in fields if field.kind == "date"]
         self.slicer = slicer
         self.months: list[Unit] = []
+        self._spans: dict[int, list[tuple[int, int]]] = {}  # of the months, by unit, when they are asked for
         self._window: tuple[int, int] | None = None  # the first unit in view and how many; None: all
         self._drag: tuple[int, int] | None = None  # the months where a drag began and is
         self._unit = 1
@@ -127,6 +144,7 @@ class PeriodRuler(QWidget):
             else Unit(key, 0, 0, low <= key <= high)
             for key in keys
         ]
+        self._spans = {}
         self.setAccessibleDescription(slicer_words(slicer) or "all periods")
         self.update()
 
@@ -189,19 +207,9 @@ class PeriodRuler(QWidget):
         """The units that belong together with one."""
         if unit == 1:
             return at, at
-        own = self._belongs(at, unit)
-        first = last = at
-        while first > 0 and self._belongs(first - 1, unit) == own:
-            first -= 1
-        while last + 1 < len(self.months) and self._belongs(last + 1, unit) == own:
-            last += 1
-        return first, last
-
-    def _belongs(self, at: int, unit: int) -> tuple[int, str]:
-        each = self.months[at]
-        if unit == 3:
-            return (each.day.isocalendar().year if each.is_day else each.year), each.group
-        return each.year, each.whole
+        if unit not in self._spans:
+            self._spans[unit] = _spans(self.months, unit)
+        return self._spans[unit][at]
 
     def place_of(self, key: str, unit: int = 1) -> QPoint:
         """The middle of a month (of its quarter with unit 3, its year with unit 12), for clicking there."""
