@@ -10,7 +10,8 @@ import pytest
 from msgspec.structs import replace
 from PyQt6.QtCore import QPoint
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QPlainTextEdit, QPushButton
+from PyQt6.QtWidgets import QLabel, QPlainTextEdit, QPushButton
+from pytestqt.qtbot import QtBot
 
 from summula.core.arrays import np
 from summula.core.boards.board import Board, NotePanel, SourcesPanel
@@ -27,6 +28,8 @@ from summula.core.tables.column import take_at
 from summula.core.theme.typefaces import text_width
 from summula.desk.board.paneleditors import EDITORS
 from summula.desk.frame.contents import FieldRow
+from summula.desk.frame.margin import Margin
+from summula.desk.frame.marginblocks import ActionBlock, Block, Note, Pair
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
 from tests.hands import LEFT, margin_of
@@ -198,3 +201,26 @@ def test_a_wrong_code_is_no_figure() -> None:
                 take_at(values, codes)
 
 
+
+
+def test_a_margin_keeps_its_rows_where_only_what_they_say_changes(qtbot: QtBot) -> None:
+    margin, asked = Margin(), list[str]()
+    qtbot.addWidget(margin)
+
+    def blocks(rows: str, legend: str) -> list[Block]:
+        return ["Table", Pair("Rows", rows), "Look", Pair("Legend", legend, lambda _: asked.append(legend)), ActionBlock(f"Do {legend}", lambda: asked.append("done"))]
+
+    margin.show_blocks(blocks("5", "best"), "s1")
+    before = margin.findChildren(QPushButton)
+    for of in ("s1", "s2"):
+        margin.show_blocks(blocks("12,345", of), of)
+        margin.lay_out()
+        buttons = margin.findChildren(QPushButton)
+        assert buttons == before and [b.text() for b in buttons] == [of, f"Do {of}"] and buttons[0].accessibleName() == f"Legend: {of}"
+        assert "12,345" in [label.text() for label in margin.findChildren(QLabel)]
+        QTest.mouseClick(buttons[0], LEFT)
+        QTest.mouseClick(buttons[1], LEFT)
+    assert asked == ["s1", "done", "s2", "done"]
+    margin.show_blocks([Pair("Rows", "1"), Note("nothing else")], "s2")
+    margin.lay_out()
+    assert [label.text() for label in margin.findChildren(QLabel) if label.isVisibleTo(margin)] == ["Rows", "1", "nothing else"]

@@ -19,7 +19,7 @@ from summula.desk.board.buttonrow import ButtonRow
 from summula.desk.board.paneleditors import EDITORS, add_panel, change_text
 from summula.desk.board.placepopover import PlacePopover
 from summula.desk.board.putonboard import add_slicer
-from summula.desk.frame.margin import ActionBlock, Block, Note, Pair
+from summula.desk.frame.marginblocks import ActionBlock, Block, Note, Pair
 from summula.desk.phrase.popoverparts import field_choices
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from summula.core.boards.board import Board, Frames, Underlay
 from summula.core.theme.palettes import PALETTES
 from summula.desk.board.pictureasking import ask_picture
-from summula.desk.frame.margin import Block, Pair
+from summula.desk.frame.marginblocks import Block, Pair
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 

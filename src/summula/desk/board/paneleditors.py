@@ -33,7 +33,7 @@ from summula.core.phrases.phrase import Aggregate, Measure
 from summula.core.slicing.slicerkinds import slicer_kind, slicer_name
 from summula.core.tables.field import MEASURED
 from summula.desk.board.pictureasking import ask_picture
-from summula.desk.frame.margin import Block, Pair
+from summula.desk.frame.marginblocks import Block, Pair
 from summula.desk.phrase.phrasewords import measure_words
 from summula.desk.phrase.popoverparts import field_choices
 from summula.desk.session import Session

@@ -15,7 +15,7 @@ from summula.core.refusal import Refusal
 from summula.core.secondlook.fields import field_looks, table_looks
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.field import MEASURED, Field, Kind
-from summula.desk.frame.margin import Block, LookBlock, Note, Offer, Pair, Shape
+from summula.desk.frame.marginblocks import Block, LookBlock, Note, Offer, Pair, Shape
 from summula.desk.grid.rowsview import date_of_any, style_of
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS

@@ -19,7 +19,7 @@ from summula.core.folio.model import AnyPage, Folio, Summary, TableEntry
 from summula.core.handout.boardcontent import usual_live
 from summula.core.handout.narrowing import table_of
 from summula.core.handout.order import Order, composed, content_of, handed_out
-from summula.desk.frame.margin import Block, Margin, Note, Pair
+from summula.desk.frame.marginblocks import Block, Note, Pair
 from summula.desk.pages.printing import print_pages
 from summula.desk.pictures import ALL_FORMATS, page_image, scene_png
 from summula.desk.theme import colour, font, tint
@@ -33,6 +33,7 @@ if TYPE_CHECKING:
     from summula.core.refusal import Refusal
     from summula.core.tables.table import Table
     from summula.desk.filewriting import FileWriting
+    from summula.desk.frame.margin import Margin
     from summula.desk.frame.statusline import StatusLine
     from summula.desk.session import Session
     from summula.desk.widgets.popover import Popover

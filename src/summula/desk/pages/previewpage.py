@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLa
 from summula.core.fields.figures import plural
 from summula.core.reading.readas import ReadAs, Setting
 from summula.core.refusal import Refusal
-from summula.desk.frame.margin import Block, Margin, Note
+from summula.desk.frame.marginblocks import Block, Note
 from summula.desk.grid.rowsview import RowsView
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
@@ -25,6 +25,7 @@ from summula.desk.work import Work
 
 if TYPE_CHECKING:
     from summula.core.tables.table import Table
+    from summula.desk.frame.margin import Margin
     from summula.desk.frame.statusline import StatusLine
 
 _NAMES = {

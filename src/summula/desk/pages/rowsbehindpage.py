@@ -13,7 +13,7 @@ from summula.core.arrays import np
 from summula.core.fields.figures import plural
 from summula.core.handout.rows import rows_text
 from summula.core.refusal import Refusal
-from summula.desk.frame.margin import Block, Margin, Note
+from summula.desk.frame.marginblocks import Block, Note
 from summula.desk.grid.copying import MOST_CELLS
 from summula.desk.grid.rowsview import RowsView, TableModel
 from summula.desk.theme import font, tint
@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 
     from summula.core.tables.table import Table
     from summula.desk.filewriting import FileWriting
+    from summula.desk.frame.margin import Margin
     from summula.desk.frame.statusline import StatusLine
     from summula.desk.session import Session
 

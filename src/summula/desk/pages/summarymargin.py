@@ -28,7 +28,7 @@ from summula.core.secondlook.remedies import mended
 from summula.core.secondlook.summaries import summary_looks
 from summula.core.theme.palettes import PALETTES, Palette
 from summula.desk.board.pictureasking import ask_picture
-from summula.desk.frame.margin import ActionBlock, Block, LookBlock, Note, Pair
+from summula.desk.frame.marginblocks import ActionBlock, Block, LookBlock, Note, Pair
 from summula.desk.pages.levers import LeverRow
 from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words
 

@@ -25,7 +25,7 @@ from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
 from summula.core.summaries import answer
 from summula.desk.board.putonboard import open_boards
-from summula.desk.frame.margin import Margin, Note
+from summula.desk.frame.marginblocks import Note
 from summula.desk.grid.pivotgrid import PivotGrid
 from summula.desk.pages.beginning import Beginning, asks_nothing
 from summula.desk.pages.chartactions import ChartActions
@@ -49,6 +49,7 @@ if TYPE_CHECKING:
     from summula.core.engine.grid import Grid
     from summula.core.folio.model import Summary
     from summula.core.phrases.phrase import Phrase
+    from summula.desk.frame.margin import Margin
     from summula.desk.frame.statusline import StatusLine
     from summula.desk.grid.copying import Cells
     from summula.desk.phrase.wordbutton import WordButton

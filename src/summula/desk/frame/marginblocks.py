@@ -1,0 +1,336 @@
+"""What pages hand the margin: blocks, and the widgets that tell them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import assert_never
+
+import msgspec
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from summula.core.secondlook.look import SecondLook
+from summula.core.statistics.distribution import Distribution
+from summula.core.tables.field import Kind
+from summula.desk.theme import colour, font, tint
+from summula.desk.widgets.glyphs import paint_kind, paint_shape
+from summula.desk.widgets.popover import small_heading
+
+WIDTH = 250
+
+
+class Pair(msgspec.Struct, frozen=True):
+    """A label and its value; with `change`, the value is a button that changes it."""
+
+    label: str
+    value: str
+    change: Callable[[QWidget], None] | None = None
+
+
+class Note(msgspec.Struct, frozen=True):
+    text: str
+
+
+class ActionBlock(msgspec.Struct, frozen=True):
+    """Something to do about what is selected."""
+
+    text: str
+    run: Callable[[], None]
+
+
+class LookBlock(msgspec.Struct, frozen=True):
+    """A second look, and what its remedy does."""
+
+    look: SecondLook
+    run: Callable[[], None] | None = None
+
+
+class Offer(msgspec.Struct, frozen=True):
+    """Something that can be made: its words, a kind's glyph behind them."""
+
+    text: str
+    glyph: Kind
+    run: Callable[[QWidget], None]
+    hint: str = ""
+
+
+class Shape(msgspec.Struct, frozen=True):
+    """A distribution; with `chosen`, each of its bars can be clicked."""
+
+    shape: Distribution
+    chosen: Callable[[int], None] | None = None
+
+
+Block = LookBlock | Offer | Shape | str | Pair | Note | ActionBlock | SecondLook | Distribution | QWidget
+
+
+class ShapeView(QWidget):
+    """A field's distribution. A click on a bar (or Enter, after the arrows) asks for its rows."""
+
+    def __init__(self, block: Shape) -> None:
+        super().__init__()
+        self.shape, self.chosen = block.shape, block.chosen
+        self.at = -1
+        self.setFixedHeight(58)
+        self.setMouseTracking(True)
+        commonest = "; ".join(
+            f"{label}: {height:,}" for label, height in zip(self.shape.labels, self.shape.heights, strict=False)
+        )
+        self.setAccessibleName("Distribution")
+        self.setAccessibleDescription(commonest)
+        if self.chosen is not None:
+            self.setCursor(Qt.CursorShape.PointingHandCursor)
+            self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def bar_at(self, x: float) -> int:
+        count = len(self.shape.heights)
+        return min(max(int(x / max(self.width(), 1) * count), 0), count - 1) if count else -1
+
+    def _point(self, at: int) -> None:
+        if at != self.at:
+            self.at = at
+            self.update()
+        if 0 <= at < len(self.shape.heights):
+            rows = self.shape.heights[at]
+            self.setToolTip(f"{self.shape.labels[at]}: {rows:,} {'row' if rows == 1 else 'rows'}")
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self._point(self.bar_at(event.position().x()))
+
+    def leaveEvent(self, event: object) -> None:
+        self._point(-1)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.chosen is not None and self.shape.heights:
+            self.chosen(self.bar_at(event.position().x()))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key())) if event is not None else None
+        if step is not None:
+            self._point(min(max(self.at + step, 0), len(self.shape.heights) - 1))
+        elif (
+            event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space) and self.chosen and self.at >= 0
+        ):
+            self.chosen(self.at)
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        area = QRectF(0, 4, self.width(), self.height() - 8)
+        paint_shape(painter, self.shape.heights, area)
+        if 0 <= self.at < len(self.shape.heights):
+            only = [height if at == self.at else 0 for at, height in enumerate(self.shape.heights)]
+            top = max(self.shape.heights)
+            step = area.width() / len(only)
+            tall = max(1.0, area.height() * only[self.at] / top) if top else 0
+            place = QRectF(area.x() + self.at * step, area.bottom() - tall, max(step - 1, 1), tall)
+            painter.fillRect(place, colour("plum"))
+        if self.hasFocus():
+            painter.setPen(colour("plum"))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+
+def widget_of(block: Block) -> QWidget:
+    match block:
+        case str():
+            return _HeadingRow(block)
+        case Pair():
+            return _PairRow(block)
+        case Note():
+            return _note(block.text)
+        case ActionBlock():
+            return _ActionRow(block)
+        case SecondLook():
+            return _second_look(LookBlock(block))
+        case LookBlock():
+            return _second_look(block)
+        case Shape():
+            return ShapeView(block)
+        case Distribution():
+            return ShapeView(Shape(block))
+        case Offer():
+            return _OfferRow(block)
+        case QWidget():
+            return block
+        case _:
+            assert_never(block)
+
+
+APART: dict[type, tuple[int, int]] = {str: (16, 4), ActionBlock: (6, 0), SecondLook: (0, 8), LookBlock: (0, 8)}
+
+
+def reached(widget: QWidget) -> list[QWidget]:
+    """What of a block's widget the keys reach, in its order."""
+    inside = [widget, *widget.findChildren(QWidget)]
+    return [each for each in inside if each.focusPolicy() in (Qt.FocusPolicy.StrongFocus, Qt.FocusPolicy.TabFocus)]
+
+
+class KeptRow(QFrame):
+    """A widget of the margin that can tell another block of its kind."""
+
+    def takes(self, block: Block, *, same_name: bool) -> bool:
+        raise NotImplementedError
+
+    def show_block(self, block: Block) -> None:
+        raise NotImplementedError
+
+
+class _HeadingRow(KeptRow):
+    def __init__(self, text: str) -> None:
+        super().__init__()
+        self.text = text
+        self.label = small_heading(text)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.label)
+
+    def takes(self, block: Block, *, same_name: bool) -> bool:
+        return isinstance(block, str) and (block == self.text or not same_name)
+
+    def show_block(self, block: Block) -> None:
+        assert isinstance(block, str)
+        self.text = block
+        self.label.setText(block.upper())
+
+
+class _PairRow(KeptRow):
+    def __init__(self, pair: Pair) -> None:
+        super().__init__()
+        self.pair = pair
+        self.setObjectName("pair")
+        self.row = QHBoxLayout(self)
+        room = 5 if pair.change is None else 1
+        # Values end where a button's words do.
+        self.row.setContentsMargins(0, room, room if pair.change is None else 0, room)
+        self.label = QLabel(pair.label)
+        self.label.setWordWrap(True)
+        self.row.addWidget(self.label, 1)
+        self.value: QLabel | QPushButton
+        if pair.change is None:
+            self.value = value = QLabel()
+            value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            value.setWordWrap(True)
+        else:
+            self.value = button = QPushButton()
+            button.setProperty("quiet", "true")
+            button.clicked.connect(lambda: self.pair.change and self.pair.change(button))
+        self.value.setFont(font(13, 600))
+        self.row.addWidget(self.value)
+        self.show_block(pair)
+
+    def takes(self, block: Block, *, same_name: bool) -> bool:
+        own = self.pair
+        if not isinstance(block, Pair) or (block.change is None) != (own.change is None):
+            return False
+        return block.label == own.label or not same_name
+
+    def show_block(self, block: Block) -> None:
+        assert isinstance(block, Pair)
+        self.pair, value = block, self.value
+        self.label.setText(block.label)
+        value.setText(block.value)
+        named = value if isinstance(value, QPushButton) else self
+        named.setAccessibleName(f"{block.label}: {block.value}")
+        if block.change is None:
+            value.setToolTip(block.value)
+            # Each has room as it needs it; where both do not fit, the label gives way to half of it at most.
+            needed = [each.fontMetrics().horizontalAdvance(each.text()) for each in (self.label, value)]
+            self.label.setMinimumWidth(min(needed[0], WIDTH // 2 - 24))
+            self.row.setStretch(0, max(needed[0], 1))
+            self.row.setStretch(1, max(needed[1], 1))
+
+
+class _ActionRow(KeptRow):
+    def __init__(self, block: ActionBlock) -> None:
+        super().__init__()
+        self.block = block
+        self.button = QPushButton(block.text)
+        self.button.clicked.connect(lambda: self.block.run())
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.button)
+
+    def takes(self, block: Block, *, same_name: bool) -> bool:
+        return isinstance(block, ActionBlock) and (block.text == self.block.text or not same_name)
+
+    def show_block(self, block: Block) -> None:
+        assert isinstance(block, ActionBlock)
+        self.block = block
+        self.button.setText(block.text)
+
+
+def _note(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setWordWrap(True)
+    tint(label, "muted")
+    label.setContentsMargins(0, 4, 0, 4)
+    return label
+
+
+class _OfferRow(QAbstractButton):
+    def __init__(self, offer: Offer) -> None:
+        super().__init__()
+        self.offer = offer
+        self.setFixedHeight(27)
+        self.setToolTip(offer.hint)
+        self.setAccessibleName(offer.text)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.clicked.connect(lambda: offer.run(self))
+
+    def sizeHint(self) -> QSize:
+        return QSize(WIDTH - 32, 27)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        if self.underMouse() or self.isDown():
+            painter.fillRect(self.rect(), colour("ghost", 0.5, "paper"))
+        painter.setFont(font(13))
+        painter.setPen(colour("ink"))
+        painter.drawText(QRectF(0, 0, self.width() - 24, self.height()), Qt.AlignmentFlag.AlignVCenter, self.offer.text)
+        paint_kind(painter, self.offer.glyph, self.width() - 17, 7, "plum" if self.underMouse() else "muted")
+        painter.setPen(colour("plum" if self.hasFocus() else "hairline"))
+        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
+
+    def enterEvent(self, event: object) -> None:
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self.update()
+
+
+def _second_look(block: LookBlock) -> QWidget:
+    look = block.look
+    frame = QFrame()
+    frame.setObjectName("look")
+    column = QVBoxLayout(frame)
+    column.setContentsMargins(10, 8, 8, 9)
+    column.setSpacing(3)
+    title = QLabel(look.title)
+    title.setFont(font(12.5, 600))
+    title.setWordWrap(True)
+    text = QLabel(look.text)
+    text.setFont(font(12.5))
+    text.setWordWrap(True)
+    column.addWidget(title)
+    column.addWidget(text)
+    if look.remedy and block.run is not None:
+        button = QPushButton(look.remedy)
+        button.setProperty("quiet", "true")
+        button.setAccessibleName(look.remedy)
+        button.clicked.connect(block.run)
+        column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+    frame.setAccessibleName(f"Worth a second look: {look.title} {look.text}")
+    return frame
