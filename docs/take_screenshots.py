@@ -28,7 +28,7 @@ from summula.core.phrases.phrase import Phrase
 from summula.core.preparation import steps
 from summula.core.summaries import parse
 from summula.demo.folio import demo_folio
-from summula.desk.app import application
+from summula.desk.application import application
 from summula.desk.preparing.bundles import BundlesPopover
 from summula.desk.preparing.formula import FormulaPopover
 from summula.desk.window import Window
@@ -115,9 +115,9 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     bars = next(each for each in board.panels.values() if each.panel.title == "Where the takings come from")
     assert bars.view.scene is not None
     petrel = next(mark.tag for mark in bars.view.scene.tagged() if mark.tag and "Petrel" in mark.tag.title)
-    board.pick(bars.panel.id, petrel, adding=False)
+    board.echoing.pick(bars.panel.id, petrel, adding=False)
     shot("board-echo")
-    board.set_echo(None)
+    board.echoing.show(None)
     session.new_board()
     settle(900)
     shot("board-new")
@@ -136,7 +136,7 @@ def charts(window: Window, shot: Callable[[str], None]) -> None:
     settle()
     page = window.summary_page
     assert page.chart.scene is not None
-    page._pointed(next(m for m in page.chart.scene.marks if isinstance(m, Text) and m.part == "Trend"))
+    page.chart.pointed.emit(next(m for m in page.chart.scene.marks if isinstance(m, Text) and m.part == "Trend"))
     shot("summary-chart")
     page.summary_margin.point_at(None)
     session.turn_to("s44")

@@ -13,6 +13,7 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.extents import Extent, widened
 from summula.core.charts.legend import legend, measure_key
 from summula.core.charts.lettering import EDGE, LABEL, LINE
+from summula.core.charts.places import text_bounds
 from summula.core.charts.plotted import colours_by_measure
 from summula.core.charts.references import Reference, crossed_on_slips, reference_line, reference_name, references
 from summula.core.charts.scale import Scale, fit, scale, tied
@@ -191,12 +192,19 @@ def trend_room(chart: Chart, count: int) -> float:
     return TREND_LINE * min(MOST_TRENDS_SAID, count if several else 1)
 
 
+_LEAST_TOTAL = 44.0  # pixels: for the name of the total
+
+
 def _total(frame: Frame, cat: Category) -> None:
     """The name of the column for all members, and the rule that sets it apart."""
     x = frame.left + (frame.members + 0.25) * frame.step
-    frame.marks.append(Line(((x, frame.top), (x, frame.bottom + 16)), Ink("faint"), 1))
-    label = fitted(cat.label, frame.step * 1.2, LABEL, 600, frame.canvas.text_width)
-    place = frame.middle(frame.members)
+    place, width = frame.middle(frame.members), frame.canvas.text_width
+    below = [text_bounds(mark, width).right for mark in frame.marks if isinstance(mark, Text) and mark.y > frame.bottom]
+    # Beside the names of the members; where that is next to nothing, the last of them gives way.
+    room = 2 * min(frame.canvas.width - place, place - max(below, default=0.0) - 5)
+    label = fitted(cat.label, max(room, frame.step * 1.2, _LEAST_TOTAL), LABEL, 600, width)
+    beside = place - width(label, LABEL, 600) / 2 > x + 2  # else the rule would run through it
+    frame.marks.append(Line(((x, frame.top), (x, frame.bottom + (16 if beside else 2))), Ink("faint"), 1))
     frame.marks.append(Text(place, frame.bottom + 15, label, Ink("text"), LABEL, 600, "centre", full=cat.label))
 
 
