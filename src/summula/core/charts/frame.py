@@ -70,7 +70,10 @@ class Frame(msgspec.Struct, eq=False):
     def scene(self, left_out: int = 0) -> Scene:
         scales = (*self.scales, *([self.along] if self.along is not None else []))
         reach = tuple((each.low, each.high) for each in scales)
-        marks = crossed_on_slips(self.marks, self.after, self.canvas.text_width) if self.after else self.marks
+        trends = [mark for mark in self.marks if isinstance(mark, Line) and mark.part == "Trend"]
+        marks, lines = self.marks, [*self.after, *trends]
+        if lines:
+            marks = crossed_on_slips(marks, lines, self.canvas.text_width)
         return Scene(self.canvas.width, self.canvas.height, (*marks, *self.after), left_out, reach)
 
 

@@ -5,14 +5,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import TYPE_CHECKING, Literal
 
 import msgspec
 from msgspec.structs import replace
 
 from summula.core.charts.lettering import LABEL
-from summula.core.charts.places import bounds, text_bounds
-from summula.core.charts.scene import XY, Ink, Line, Mark, Text, TextWidth, fitted
+from summula.core.charts.places import Bounds, text_bounds
+from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Text, TextWidth, fitted
 
 if TYPE_CHECKING:
     from summula.core.charts.chart import Chart
@@ -56,20 +57,39 @@ def reference_name(place: XY, align: Align, reference: Reference, part: str, roo
 
 def crossed_on_slips(marks: Sequence[Mark], lines: Sequence[Mark], width: TextWidth) -> list[Mark]:
     """The marks, those texts on slips of paper that one of the lines runs through; not those that are written in paper
-    on a dark mark."""
-    crossing = [bounds(line, width) for line in lines if isinstance(line, Line)]
+    on a dark mark, or whose slip would hide a point."""
+    stretches = [each for line in lines if isinstance(line, Line) for each in pairwise(line.points)]
 
     def kept(mark: Mark) -> Mark:
         if not isinstance(mark, Text) or mark.slip or mark.ink.token == _PAPER.token:
             return mark
         area = text_bounds(mark, width)
-        crossed = any(
-            line.left < area.right and area.left < line.right and line.top < area.bottom and area.top < line.bottom
-            for line in crossing
+        crossed = any(_runs_through(one, other, area) for one, other in stretches) and not any(
+            isinstance(each, Point) and area.holds(each.x, each.y, each.radius, each.radius) for each in marks
         )
         return replace(mark, slip=True) if crossed else mark
 
     return [kept(mark) for mark in marks]
+
+
+def _runs_through(one: XY, other: XY, area: Bounds) -> bool:
+    """Whether a stretch of a line runs through a rectangle (by the clipping of Liang and Barsky)."""
+    (x, y), along, down = one, other[0] - one[0], other[1] - one[1]
+    enters, leaves = 0.0, 1.0
+    for step, room in (
+        (-along, x - area.left),
+        (along, area.right - x),
+        (-down, y - area.top),
+        (down, area.bottom - y),
+    ):
+        if step == 0:
+            if room < 0:
+                return False
+        elif step < 0:
+            enters = max(enters, room / step)
+        else:
+            leaves = min(leaves, room / step)
+    return enters < leaves
 
 
 _WIDE = 1.3  # pixels
