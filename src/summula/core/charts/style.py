@@ -4,8 +4,6 @@ What only one form knows stands in a small struct of its own, kept for every for
 right without being touched. `settings.py` tells the words, choices and limits of each setting.
 """
 
-from __future__ import annotations
-
 from collections.abc import Iterable
 from typing import TYPE_CHECKING, Literal, TypeVar
 
@@ -221,7 +219,7 @@ class ChartStyle(Struct, frozen=True):
                 return each
         return kind()
 
-    def with_own(self, own: Own) -> ChartStyle:
+    def with_own(self, own: Own) -> "ChartStyle":
         others = tuple(each for each in self.own if type(each) is not type(own))
         return replace(self, own=others if own == type(own)() else (*others, own))
 
@@ -237,7 +235,7 @@ def levers_of(style: ChartStyle) -> set[str]:
     return named - {""}
 
 
-def with_levers(style: ChartStyle, levers: Iterable[LeverSetting]) -> ChartStyle:
+def with_levers(style: ChartStyle, levers: "Iterable[LeverSetting]") -> ChartStyle:
     """The style with what levers set; no emphasis and no limit where the folio lacks the lever."""
     values = {lever.name: lever.value for lever in levers}
     if style.emphasis.lever:
