@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSize, pyqtSignal
-from PyQt6.QtWidgets import QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.fields.labels import heading_name
 from summula.core.slicing.slicerkinds import slicer_words
@@ -13,6 +13,7 @@ from summula.desk.board.memberrows import ROW, MemberRows
 from summula.desk.board.slicerhead import SlicerHead
 from summula.desk.board.slicerlook import ListLookPopover
 from summula.desk.widgets.popover import Popover
+from summula.desk.widgets.searchline import SearchLine
 
 if TYPE_CHECKING:
     from summula.core.slicing.slicer import Holding, ListSlicer, MemberChoice
@@ -52,10 +53,7 @@ class SlicerList(QWidget):
         inner = QVBoxLayout(self.inner)
         inner.setContentsMargins(0, 0, 0, 0)
         inner.setSpacing(3)
-        self.search = QLineEdit()
-        self.search.setPlaceholderText("Search")
-        self.search.setAccessibleName(f"Search {slicer.heading.field}")
-        self.search.setClearButtonEnabled(True)
+        self.search = SearchLine("Search", f"Search {slicer.heading.field}")
         self.search.textChanged.connect(self._narrow)
         inner.addWidget(self.search)
         self.rows = MemberRows(name)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSize, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from summula.core.fields.figures import plural
 from summula.desk.board.slicerhead import SlicerHead
+from summula.desk.widgets.searchline import SearchLine
 
 if TYPE_CHECKING:
     from summula.core.slicing.slicer import Holding, TextSlicer
@@ -40,10 +41,7 @@ class TextView(QWidget):
         self.test.setAccessibleName(f"How {slicer.field} is searched")
         self.test.activated.connect(lambda _: self._say())
         column.addWidget(self.test)
-        self.line = QLineEdit()
-        self.line.setPlaceholderText("some letters")
-        self.line.setClearButtonEnabled(True)
-        self.line.setAccessibleName(f"Slicer {slicer.field}: letters")
+        self.line = SearchLine("some letters", f"Slicer {slicer.field}: letters")
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
         self._pause.setInterval(_PAUSE)

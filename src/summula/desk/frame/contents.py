@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from summula.core.boards.board import Board
 from summula.core.preparation.editing import derived_fields
@@ -18,6 +18,7 @@ from summula.core.statistics.distribution import distribution
 from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
 from summula.desk.widgets.menu import passing_menu
+from summula.desk.widgets.searchline import SearchLine
 from summula.desk.widgets.swaparea import SwapArea
 
 if TYPE_CHECKING:
@@ -261,11 +262,8 @@ class Contents(QWidget):
         self._shown: tuple[bool, bool] | None = None  # narrow, with fields
         self._cramped = self._narrow = self._many = False
         self.pages, self.fields = SwapArea(), SwapArea()
-        self.search = QLineEdit()
+        self.search = SearchLine("Find a field", "find a field")
         self.search.hide()  # until there are fields
-        self.search.setPlaceholderText("Find a field")
-        self.search.setAccessibleName("find a field")
-        self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self._narrow_fields)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

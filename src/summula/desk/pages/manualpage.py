@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -18,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.desk.theme import font, worn
+from summula.desk.widgets.searchline import SearchLine
 from summula.desk.work import Work
 from summula.manual.pages import PAGES, ManualPage, Passage, page_about, passages
 
@@ -51,10 +51,7 @@ class ManualPages(QWidget):
         body.setSpacing(22)
         side = QVBoxLayout()
         side.setSpacing(8)
-        self.search = QLineEdit()
-        self.search.setPlaceholderText("Search the manual")
-        self.search.setAccessibleName("Search the manual")
-        self.search.setClearButtonEnabled(True)
+        self.search = SearchLine("Search the manual")
         self.search.textChanged.connect(self._look)
         self.list = QListWidget()
         self.list.setAccessibleName("Pages of the manual")

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from summula.core.arrays import np
 from summula.core.fields.figures import plural
@@ -27,6 +27,7 @@ from summula.desk.preparing.sourcepopover import source_popover
 from summula.desk.preparing.stepmaker import StepMaker
 from summula.desk.preparing.stepstrip import StepStrip
 from summula.desk.theme import colour, tint
+from summula.desk.widgets.searchline import SearchLine
 from summula.desk.work import QUICK_ROWS, QUICK_STEP_ROWS, QUICK_TEXTS, Work
 
 if TYPE_CHECKING:
@@ -107,10 +108,7 @@ class TablePage(QWidget):
         )
 
     def _finding_line(self) -> QHBoxLayout:
-        self.search = QLineEdit()
-        self.search.setPlaceholderText("Search the rows")
-        self.search.setAccessibleName("Search the rows")
-        self.search.setClearButtonEnabled(True)
+        self.search = SearchLine("Search the rows")
         self.search.setFixedWidth(240)
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)

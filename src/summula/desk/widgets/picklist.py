@@ -8,9 +8,10 @@ from typing import Any
 import msgspec
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
 
 from summula.desk.theme import font
+from summula.desk.widgets.searchline import SearchLine
 
 
 class Pick(msgspec.Struct, frozen=True):
@@ -35,10 +36,7 @@ class PickList(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        self.search = QLineEdit()
-        self.search.setPlaceholderText("Search")
-        self.search.setAccessibleName(f"Search {name}")
-        self.search.setClearButtonEnabled(True)
+        self.search = SearchLine("Search", f"Search {name}")
         self.search.textChanged.connect(self._narrow)
         self.search.installEventFilter(self)
         self.search.returnPressed.connect(self._pick_current)
