@@ -21,7 +21,7 @@ from summula.core.folio.model import with_summary
 from summula.core.handout.svg import svg_text
 from summula.core.phrases.fitting import why_not
 from summula.core.phrases.forms import FORMS
-from summula.core.summaries import print_phrase
+from summula.core.summaries import parse, print_phrase
 from summula.core.theme.palettes import PALETTES, Palette
 from summula.demo import company as demo_company
 from summula.desk.board.pictureasking import take_picture
@@ -431,3 +431,8 @@ def test_slices_are_gathered_in_the_margin(on_demo: Window) -> None:
     assert "keeping" not in print_phrase(page.phrase_now())
     on_demo.session.undo()
     assert "keeping top 5 Route" in print_phrase(page.phrase_now())
+    page.summary_margin.gather(page.toolbar)  # and its phrase becomes another while it stands open
+    assert isinstance(page.popover, GatherPopover)
+    page.say(parse("show sum of Takings drawn as key figure", on_demo.session.vocabulary("t1")), "Another")
+    page.popover.number.stepUp()
+    assert "no heading" in on_demo.status.selection.text()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import math
 import zipfile
 from pathlib import Path
 
@@ -20,7 +21,7 @@ from summula.core.reading.readers import read_table, table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import distribution
 from summula.core.tables import natural
-from summula.core.tables.column import CodedColumn, smallest_code_type, take_at, tallied
+from summula.core.tables.column import CodedColumn, different_values, smallest_code_type, take_at, tallied
 from summula.core.tables.encoding import series_of
 from summula.core.tables.natural import natural_order, natural_sorted
 from summula.core.tables.table import Table, blanks, distinct
@@ -279,3 +280,10 @@ def test_years_can_be_dates(tmp_path: Path) -> None:
         assert plain.fields[0].kind == "number" and plain.fields[0].pattern == "0"
         made = prepare(plain, (SetKind("Year", "date"),), lambda name, plain=plain: plain).table  # type: ignore[misc]
         assert values(made, "Year") == days
+
+
+@given(st.lists(st.one_of(st.integers(-3, 3), st.integers(-(2**53), 2**53))), st.lists(st.sampled_from((math.nan, -0.0, 0.0, 1.5, -2.0, math.inf))))
+def test_different_values_are_numpys_own(whole: list[int], figures: list[float]) -> None:
+    for values in (np.array(whole, dtype=np.int64), np.array(figures, dtype=np.float64), np.array(whole, dtype=np.int64) % 5 > 2):
+        before = values.copy()
+        assert np.array_equal(different_values(values), np.unique(values), equal_nan=values.dtype.kind == "f") and np.array_equal(values, before, equal_nan=values.dtype.kind == "f")

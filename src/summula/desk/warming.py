@@ -8,7 +8,7 @@ import pkgutil
 # What is opened, answered and drawn; formats and readers of rare files bring libraries that many never ask for.
 _ROOMS = (
     "core.language", "core.engine", "core.boards", "core.charts", "core.grids", "core.phrases", "core.slicing",
-    "core.statistics", "core.secondlook", "desk",
+    "core.statistics", "core.secondlook", "core.theme", "desk",
 )  # fmt: skip
 
 

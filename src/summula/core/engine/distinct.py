@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from summula.core.arrays import np
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.memory import Remembered
-from summula.core.tables.column import CodedColumn, Mask, stretches
+from summula.core.tables.column import CodedColumn, Mask, different_values, stretches
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -50,7 +50,7 @@ def distinct_count(fold: Fold, aggregate: Aggregate) -> Levels:
         groups, shape = fold.row_groups(aggregate, level)
         inside = groups >= 0 if blank is None else (groups >= 0) & ~blank
         # In 64 bits: places of large grids times members are beyond 32.
-        owners = np.unique(groups[inside].astype(np.int64) * members + codes[inside]) // members
+        owners = different_values(groups[inside].astype(np.int64) * members + codes[inside]) // members
         found[level] = np.bincount(owners, minlength=shape[0] * shape[1]).astype(np.float64).reshape(shape)
     return found
 

@@ -22,7 +22,7 @@ from summula.core.phrases.phrase import (
 )
 from summula.core.phrases.printing import print_measure
 from summula.core.refusal import Refusal
-from summula.core.tables.column import Mask
+from summula.core.tables.column import Mask, different_values
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -43,7 +43,7 @@ class Gathered(msgspec.Struct, frozen=True, eq=False):
 
     def others(self, codes: NDArray[np.integer]) -> Others:
         """The gathered member of all cells; `codes` (one a cell) tell the heading's own members."""
-        return Others(len(np.unique(codes[self._moved()])), self.name)
+        return Others(len(different_values(codes[self._moved()])), self.name)
 
     def others_by(self, codes: NDArray[np.integer], groups: NDArray[np.integer], size: int) -> list[Others]:
         """One gathered member for each of `size` groups, that counts its own; `groups` has one entry a cell."""

@@ -20,6 +20,7 @@ from summula.core.tables.column import (
     DateColumn,
     NumberColumn,
     date_of,
+    different_values,
     in_parallel,
     smallest_code_type,
     stretches,
@@ -215,7 +216,7 @@ def _dense(values: "NDArray[Any]", blank: "NDArray[np.bool_] | None") -> "tuple[
     if spanned is not None:
         return spanned
     present = values if blank is None else values[~blank]
-    distinct = np.unique(present)
+    distinct = different_values(present)
     codes = np.searchsorted(distinct, values).astype(smallest_code_type(len(distinct)))
     if blank is not None:
         codes[blank] = len(distinct)

@@ -19,6 +19,7 @@ from summula.core.phrases.phrase import (
     headings_of,
     is_each_row,
 )
+from summula.core.refusal import Refusal
 from summula.core.tables.field import MEASURED
 
 if TYPE_CHECKING:
@@ -183,8 +184,11 @@ def default_keep(phrase: Phrase, table: Table) -> Keep | None:
 
 def gathering_all_but(phrase: Phrase, count: int, *, across: bool = False) -> Phrase:
     """The largest `count` of the last heading by the first measure, the rest gathered, in the place of an earlier
-    choice among its members; all of them with 0."""
-    heading = (phrase.across if across else phrase.by)[-1]
+    choice among its members; all of them with 0. Raises Refusal where there is no heading."""
+    headings = phrase.across if across else phrase.by
+    if not headings:
+        raise Refusal("there is no heading whose members could be gathered", "add one")
+    heading = headings[-1]
     rest = tuple(each for each in phrase.keeping if each.heading != heading)
     if not count:
         return replace(phrase, keeping=rest)

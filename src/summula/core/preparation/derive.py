@@ -22,6 +22,7 @@ from summula.core.tables.column import (
     Column,
     DateColumn,
     NumberColumn,
+    different_values,
     smallest_code_type,
 )
 from summula.core.tables.encoding import encode, encode_coded, number_column
@@ -56,7 +57,7 @@ def _fiscal(table: Table, step: AddPart) -> CodedColumn:
     months = dates.days.astype("datetime64[D]").astype("datetime64[M]") - (step.starts - 1)
     numbers = calendar.part_numbers(months.astype("datetime64[D]").astype(np.int64), step.part)
     present = numbers if dates.blank is None else numbers[~dates.blank]
-    distinct = np.unique(present)
+    distinct = different_values(present)
     codes = np.searchsorted(distinct, numbers).astype(smallest_code_type(len(distinct)))
     if dates.blank is not None:
         codes[dates.blank] = len(distinct)

@@ -14,6 +14,7 @@ from summula.core.phrases.printing import print_condition
 from summula.core.secondlook.fields import sensed_of
 from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
+from summula.core.tables.column import different_values
 from summula.core.tables.field import MEASURED
 from summula.core.tables.years import holds_years
 
@@ -140,7 +141,7 @@ def _code_like(column: NumberColumn) -> bool:
         return False
     lengths = len(str(int(present.min()))) == len(str(int(present.max()))) >= 4
     run = present.max() - present.min() + 1 <= 1.2 * len(present)  # a running number
-    return bool((lengths or run) and len(np.unique(present)) > 0.98 * len(present))
+    return bool((lengths or run) and len(different_values(present)) > 0.98 * len(present))
 
 
 _TOLD_APART = 20

@@ -9,7 +9,16 @@ import msgspec
 
 from summula.core.arrays import np
 from summula.core.memory import Remembered
-from summula.core.tables.column import CodedColumn, Column, DateColumn, Mask, NumberColumn, date_of, tallied
+from summula.core.tables.column import (
+    CodedColumn,
+    Column,
+    DateColumn,
+    Mask,
+    NumberColumn,
+    date_of,
+    different_values,
+    tallied,
+)
 from summula.core.tables.table import Table, blanks, distinct
 
 if TYPE_CHECKING:
@@ -156,7 +165,7 @@ def _of_dates(column: DateColumn) -> Distribution:
             int(np.count_nonzero(a_day)),
         )
     else:
-        heights, different = np.histogram(days, edges)[0], len(np.unique(days))
+        heights, different = np.histogram(days, edges)[0], len(different_values(days))
     labels = tuple(f"{date_of(int(edges[at]))} to {date_of(int(edges[at + 1]) - 1)}" for at in range(bars))
     return Distribution(
         tuple(int(h) for h in heights),

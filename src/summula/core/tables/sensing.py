@@ -16,6 +16,7 @@ from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.tables import dates, durations, flags
+from summula.core.tables.column import different_values
 from summula.core.tables.field import Sensed
 from summula.core.tables.markers import markers_in, without_markers
 from summula.core.tables.names import averages, identifies, is_called, measures, of_births, only_may_identify, sums
@@ -299,7 +300,7 @@ def _sense_order(looked: Values, slashed: pl.Series, signs: Signs) -> Sensed | N
         return Sensed("date", "month first", f"{values_have(above[1])} a day above 12 in second place", century=century)
     if above[0]:
         return Sensed("date", "day first", f"{values_have(above[0])} a day above 12", century=century)
-    first, second = (np.unique(part) for part in numbers)
+    first, second = (different_values(part) for part in numbers)
     if second.tolist() == [1] and len(first) >= _MONTHS:
         return Sensed("date", "month first", "the second part is always 1: a month each", century=century)
     if first.tolist() == [1] and len(second) >= _MONTHS:

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from summula.core.memory import Memory, Remembered
 from summula.core.refusal import Refusal, nearest
-from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn
+from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, different_values
 from summula.core.tables.field import Field, Sensed
 
 _PLACES: Remembered[str, dict[str, int]] = Remembered("places", most=1)
@@ -118,4 +118,4 @@ def distinct(column: Column) -> int:
     if isinstance(column, DateColumn) and column.seconds is not None:
         seconds = column.seconds if column.blank is None else column.seconds[~column.blank]
         values = values.astype(np.int64) * 86400 + seconds
-    return len(np.unique(values))
+    return len(different_values(values))

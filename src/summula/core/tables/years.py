@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
 from summula.core.memory import Remembered
-from summula.core.tables.column import Column, NumberColumn
+from summula.core.tables.column import Column, NumberColumn, different_values
 
 if TYPE_CHECKING:
     from summula.core.tables.table import Table
@@ -37,4 +37,4 @@ def _are_years(column: NumberColumn, name: str) -> bool:
         return False
     if _NAMED.search(name):
         return True
-    return len(present) >= max(_TELLING, _REPEATS * len(np.unique(present)))
+    return len(present) >= max(_TELLING, _REPEATS * len(different_values(present)))

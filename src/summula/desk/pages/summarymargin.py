@@ -23,6 +23,7 @@ from summula.core.grids.measurestyle import MeasureStyle, measure_styles, styled
 from summula.core.phrases.editing import fields_in, gathered_but, gathering_all_but
 from summula.core.phrases.lever import LeverSetting, levers_in
 from summula.core.phrases.phrase import Phrase, figures_shown
+from summula.core.refusal import Refusal
 from summula.core.secondlook.charts import STYLE_REMEDIES, chart_looks
 from summula.core.secondlook.remedies import mended
 from summula.core.secondlook.summaries import summary_looks
@@ -152,7 +153,10 @@ class SummaryMargin(QObject):
 
         def put(count: int) -> None:
             words = f"At most {count}, the rest gathered" if count else "Nothing gathered"
-            self.page.say(gathering_all_but(self.page.phrase_now(), count), words)
+            try:
+                self.page.say(gathering_all_but(self.page.phrase_now(), count), words)
+            except Refusal as refusal:  # its phrase has become another while this stood open
+                self.session.refuse(refusal)
 
         self._open(GatherPopover(self.page, gathered_but(self.page.phrase_now()), put), anchor)
 
