@@ -380,7 +380,7 @@ def test_the_demos_summaries_agree_with_duckdb_and_pandas(which: str, demo: Open
 def test_packed_sums_are_exact(units: list[int], seed: int) -> None:
     """Counting and summing in one pass loses nothing, up to the largest units it is used for."""
     rng = np.random.default_rng(seed)
-    values = rng.choice(np.array([*units, 2**28 - 1], dtype=np.float64), 70_000)
+    values = rng.choice(np.array([*units, 7, 2**28 - 1], dtype=np.float64), 70_000)  # of all lengths, or they were codes
     table = table_from_frame("T", pl.DataFrame({"v": values}))
     packed = Packed.of(table, "v")
     assert packed is not None
