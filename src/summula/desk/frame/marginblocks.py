@@ -172,9 +172,10 @@ APART: dict[type, tuple[int, int]] = {str: (16, 4), ActionBlock: (6, 0), SecondL
 
 
 def reached(widget: QWidget) -> list[QWidget]:
-    """What of a block's widget the keys reach, in its order."""
+    """What of a block's widget the keys reach, in its order; not what opens in a window of its own."""
+    window, by_tab = widget.window(), (Qt.FocusPolicy.StrongFocus, Qt.FocusPolicy.TabFocus)
     inside = [widget, *widget.findChildren(QWidget)]
-    return [each for each in inside if each.focusPolicy() in (Qt.FocusPolicy.StrongFocus, Qt.FocusPolicy.TabFocus)]
+    return [each for each in inside if each.focusPolicy() in by_tab and each.window() is window]
 
 
 class KeptRow(QFrame):
