@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QLabel, QPlainTextEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
 from summula.core.arrays import np
+from summula.core.boards import panelanswers
 from summula.core.boards.board import Board, NotePanel, SourcesPanel
 from summula.core.boards.panelkinds import PANEL_KINDS, kind_of
 from summula.core.boards.reckoning import Reckoning
@@ -224,3 +225,9 @@ def test_a_margin_keeps_its_rows_where_only_what_they_say_changes(qtbot: QtBot) 
     margin.show_blocks([Pair("Rows", "1"), Note("nothing else")], "s2")
     margin.lay_out()
     assert [label.text() for label in margin.findChildren(QLabel) if label.isVisibleTo(margin)] == ["Rows", "1", "nothing else"]
+
+
+def test_what_a_kind_of_panel_names_is_there() -> None:
+    asked = [getattr(kind, field) for kind in PANEL_KINDS.values() for field in kind.__struct_fields__]
+    late = {each.__name__ for each in asked if callable(each)} - {"<lambda>"}
+    assert len(late) > 15 and all(callable(getattr(panelanswers, name)) for name in late)

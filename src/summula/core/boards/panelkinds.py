@@ -105,6 +105,7 @@ def _late(name: str) -> Callable[..., Any]:
 
         return getattr(panelanswers, name)(*given)
 
+    called.__name__ = name
     return called
 
 

@@ -12,7 +12,7 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.charts.lettering import LABEL
-from summula.core.charts.places import Bounds, text_bounds
+from summula.core.charts.places import Bounds, bounds, text_bounds
 from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Text, TextWidth, fitted
 
 if TYPE_CHECKING:
@@ -58,18 +58,23 @@ def reference_name(place: XY, align: Align, reference: Reference, part: str, roo
 def crossed_on_slips(marks: Sequence[Mark], lines: Sequence[Mark], width: TextWidth) -> list[Mark]:
     """The marks, those texts on slips of paper that one of the lines runs through; not those that are written in paper
     on a dark mark, or whose slip would hide a point."""
-    stretches = [each for line in lines if isinstance(line, Line) for each in pairwise(line.points)]
+    crossing = [(bounds(line, width), line.points) for line in lines if isinstance(line, Line)]
 
     def kept(mark: Mark) -> Mark:
         if not isinstance(mark, Text) or mark.slip or mark.ink.token == _PAPER.token:
             return mark
         area = text_bounds(mark, width)
-        crossed = any(_runs_through(one, other, area) for one, other in stretches) and not any(
+        near = [points for around, points in crossing if _meet(around, area)]  # names below the plot are near none
+        crossed = any(_runs_through(*each, area) for points in near for each in pairwise(points)) and not any(
             isinstance(each, Point) and area.holds(each.x, each.y, each.radius, each.radius) for each in marks
         )
         return replace(mark, slip=True) if crossed else mark
 
     return [kept(mark) for mark in marks]
+
+
+def _meet(one: Bounds, other: Bounds) -> bool:
+    return one.left <= other.right and other.left <= one.right and one.top <= other.bottom and other.top <= one.bottom
 
 
 def _runs_through(one: XY, other: XY, area: Bounds) -> bool:

@@ -84,9 +84,9 @@ class Margin(SwapArea):
         in_order = [each for widget in self._shown for each in reached(widget)]
         for one, other in pairwise(in_order):
             QWidget.setTabOrder(one, other)
-        shown = self.widget()
-        if shown is not None:
-            shown.show()
+        content = column.parentWidget()
+        if content is not None:
+            content.show()
 
     def _widgets(self, blocks: list[Block]) -> list[QWidget]:
         """A widget a block: one that is shown where it can tell the block (making and styling one takes longer than all

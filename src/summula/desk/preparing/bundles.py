@@ -98,9 +98,10 @@ class BundlesPopover(StepPopover):
         """The values that the search finds, first those that are bundled (under their bundle's name) or ticked, and how
         many rows hold each."""
         searched = self.search.text().casefold()
-        chosen = sorted({*self.bundle_of, *self.ticked}, key=lambda member: self.bundle_of.get(member, "\uffff"))
-        others = (member for member in self.rows_of if member not in self.bundle_of and member not in self.ticked)
-        found = (member for member in chain(chosen, others) if searched in self._label(member).casefold())
+        chosen = dict.fromkeys((*self.bundle_of, *self.ticked))
+        in_bundles = sorted(chosen, key=lambda member: self.bundle_of.get(member, "\uffff"))
+        others = (member for member in self.rows_of if member not in chosen)
+        found = (member for member in chain(in_bundles, others) if searched in self._label(member).casefold())
         shown = list(islice(found, _MOST + 1))
         self.list.blockSignals(True)
         self.list.clear()
