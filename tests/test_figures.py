@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from summula.core.engine.cells import unfolded
+from summula.core.engine.combinations import combine
 from summula.core.engine.joined import Joined, Packed
 from summula.core.fields.heading import Heading
 from summula.core.folio.opened import Opened
@@ -409,3 +410,60 @@ def test_distinct_values_of_very_many_figures() -> None:
     grid = answer(parse("show distinct count of v by a across b", Vocabulary(table)), table)
     assert np.nansum(grid.values[grid.finest]) == frame.group_by("a", "b").agg(pl.col("v").n_unique())["v"].sum()
     assert np.nansum(grid.values[0, 0]) == frame["v"].n_unique()
+
+
+@pytest.mark.parametrize(("outer", "rounds"), [(3_000, 4), (4, 3_000)])
+def test_very_many_members_under_others(outer: int, rounds: int) -> None:
+    """Many short series and few long ones; bands between, every member and the best in each, member by member."""
+    chance = np.random.default_rng(outer)
+    size = outer * rounds
+    frame = pd.DataFrame(
+        {
+            "who": np.repeat(np.arange(outer), rounds),
+            "step": np.tile(np.arange(rounds), outer),
+            "paid": np.where(chance.random(size) < 0.1, np.nan, chance.integers(-50, 50, size) / 10),
+            "late": chance.integers(0, 60, size),
+        }
+    )[chance.random(size) < 0.7]
+    table = table_from_frame("T", pl.DataFrame(frame.to_dict("list"), nan_to_null=True), {"who": "code", "step": "category"})
+    words = Vocabulary(table)
+    frame = frame.assign(who=frame["who"].astype(str), step=frame["step"].astype(str))
+
+    def ask(text: str) -> pd.DataFrame:
+        grid = answer(parse(text, words), table)
+        paths = [grid.rows.path(2, node) for node in range(grid.rows.levels[2].size)]
+        return pd.DataFrame(grid.values[2, 0][:, :, 0].T, index=pd.MultiIndex.from_tuples([(str(a), b) for a, b in paths]))
+
+    told = ask(
+        "show sum of paid and sum of paid as running total along step and sum of paid as rank along step and "
+        "sum of paid as change on previous step by who then step"
+    )
+    told.index = pd.MultiIndex.from_tuples([(who, str(step)) for who, step in told.index])
+    order = frame.assign(at=frame["step"].astype(int)).sort_values(["who", "at"]).set_index(["who", "step"])
+    paid, by_who = order["paid"], order.groupby(level=0)["paid"]
+    for at, theirs in enumerate((paid, by_who.cumsum().groupby(level=0).ffill(), by_who.rank(method="min", ascending=False), by_who.diff())):
+        assert np.allclose(told[at].loc[theirs.index], theirs, atol=1e-9, equal_nan=True) and len(theirs) == len(told)
+
+    limits = (frame["late"] // 10 * 10).groupby(frame["who"]).agg(["min", "max"])
+    told = ask("show rows by who then late in bands of 10")
+    assert len(told) == ((limits["max"] - limits["min"]) / 10 + 1).sum()
+    assert told[0].sum() == len(frame)
+
+    told = ask("show rows by who then step with every member")
+    assert len(told) == frame["who"].nunique() * frame["step"].nunique() and told[0].sum() == len(frame)
+
+    told = ask("show sum of paid by who then step keeping top 2 step by sum of paid in each who")
+    best = order.sort_values("paid", ascending=False, kind="stable").groupby(level=0).head(2)["paid"]
+    told.index = pd.MultiIndex.from_tuples([(who, str(step)) for who, step in told.index])
+    assert len(told) == len(best) and np.allclose(np.sort(told[0]), np.sort(best), equal_nan=True)
+    gathered = ask("show rows by who then step keeping top 2 step by sum of paid in each who gathering the rest")
+    assert gathered[0].sum() == len(frame) and len(gathered) == frame.groupby("who").size().clip(upper=3).sum()
+
+
+@given(st.lists(st.tuples(*[st.integers(0, 2**20)] * 3), min_size=1, max_size=60), st.booleans())
+def test_combinations_are_those_that_numpy_finds(rows: list[tuple[int, int, int]], wide: bool) -> None:
+    codes = np.array(rows, dtype=np.int64) % (2**20 if wide else 3)
+    combined = combine([codes[:, at] for at in range(3)], [2**20 + 1 if wide else 3] * 3)
+    theirs, inverse, counts = np.unique(codes, axis=0, return_inverse=True, return_counts=True)
+    assert combined is not None
+    assert (combined.codes == theirs).all() and (combined.ids == inverse.reshape(-1)).all() and (combined.counts == counts).all()

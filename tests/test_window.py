@@ -166,6 +166,16 @@ def test_words_open_popovers_and_every_step_is_undone(on_demo: Window) -> None:
     QTest.keyClick(page.phrase.button("measures", 0), Qt.Key.Key_Return)
     pick(page.popover, "median")
     assert phrase_text(window).startswith("show median of Takings")
+    buttons = page.phrase.buttons()
+    page.add_field("Ticket", "by")  # a word more: those there say on, in the order of the keys
+    told = page.phrase.buttons()
+    assert len(told) == len(buttons) + 1 and set(buttons) < set(told)
+    told[0].setFocus()
+    for each in told:
+        assert QApplication.focusWidget() is each
+        assert each.word.role == "add" or each.accessibleName().endswith(each.word.text)
+        QTest.keyClick(each, Qt.Key.Key_Tab)
+    session.undo()
     QTest.mouseClick(page.forms["columns"], LEFT)
     assert phrase_text(window).endswith("drawn as columns")
     QTest.mouseClick(page.forms["grid"], LEFT)

@@ -136,8 +136,9 @@ def widened(axis: RawAxis, wanted: NDArray[np.int64]) -> RawAxis:
     if len(wanted) > MOST_NODES:
         raise Refusal("every member of every heading together is too many to lay out", "take a heading away")
     both = np.concatenate([axis.codes, wanted])
-    codes, inverse = np.unique(both, axis=0, return_inverse=True)
-    place = np.asarray(inverse).reshape(-1)[: axis.nodes]
+    combined = combine([both[:, at] for at in range(axis.depth)], [len(each) for each in axis.members], tally=False)
+    assert combined is not None  # so few rows have no more combinations than fit
+    place, codes = combined.ids[: axis.nodes], combined.codes
     return replace(
         axis,
         node_of_cell=place[axis.node_of_cell].astype(np.uint32) if axis.nodes else axis.node_of_cell,
@@ -194,7 +195,10 @@ def place_of(axis: Axis, path: Sequence[Member]) -> GridPlace | None:
     level = len(path)
     if level > axis.depth:
         return None
-    wanted = tuple(path)
-    found = (node for node in range(axis.levels[level].size) if axis.path(level, node) == wanted)
-    node = next(found, None)
+    codes = axis.levels[level].codes
+    there = np.ones(len(codes), dtype=np.bool_)
+    for depth, wanted in enumerate(path):
+        alike = [code for code, member in enumerate(axis.members[depth]) if member == wanted]
+        there &= np.isin(codes[:, depth], alike)
+    node = int(np.argmax(there)) if there.any() else None
     return None if node is None else (level, node)

@@ -42,8 +42,9 @@ class Combined(NamedTuple):
 
 
 def dense_for(records: int) -> int:
-    """The most combinations that so many records are counted by in one dense pass."""
-    return min(max(1 << 22, 4 * records), 1 << 31)
+    """The most combinations that so many records are counted by in one dense pass; where there are more, sorting the
+    records takes less than going over all that could occur (measured from a thousand records to four million)."""
+    return min(max(1 << 14, records), 1 << 31)
 
 
 def codes_of(places: NDArray[np.integer], sizes: Sequence[int]) -> NDArray[np.int64]:
@@ -80,6 +81,16 @@ def combine(
     return None if most is not None and len(combined.codes) > most else combined
 
 
+def numbered(rows: NDArray[np.integer]) -> NDArray[np.unsignedinteger]:
+    """A number for each of n rows of k >= 1 codes, none negative: alike where they are, in lexicographic order."""
+    if not len(rows):
+        return np.zeros(0, dtype=np.uint8)
+    columns = [rows[:, at] for at in range(rows.shape[1])]
+    combined = combine(columns, [int(column.max()) + 1 for column in columns], tally=False)
+    assert combined is not None  # fewer than 2 ** 30 rows: no two columns have more combinations than fit
+    return combined.ids
+
+
 def occurring(ids: NDArray[Any], size: int) -> NDArray[np.bool_]:
     """Which of `size` numbers occur. A few thousand of them show most; the others are looked for."""
     occurs = np.zeros(size, dtype=np.bool_)
@@ -107,8 +118,33 @@ def _settle(ids: NDArray[Any], size: int, settled: NDArray[np.int64], pending: l
             renumbered[present] = np.arange(len(present), dtype=kind)
             compact = take_at(renumbered, ids)
     else:
-        present, inverse, whole = np.unique(ids, return_inverse=True, return_counts=True)
-        counts = whole.astype(np.float64)
-        compact = inverse.astype(smallest_code_type(len(present)))
+        found, compact, counts = _sorted_out(ids, size)
+        present = found.astype(np.int64)
     codes = codes_of(present, [len(settled), *pending])
     return Combined(compact, np.hstack([settled[codes[:, 0]], codes[:, 1:]]), counts)
+
+
+def _sorted_out(ids: NDArray[Any], size: int) -> tuple[NDArray[np.integer], NDArray[Any], Figures]:
+    """The different ids below `size`, ascending (m), which of them each record has (n), and how often each occurs (m).
+
+    Where an id and the number of its record fit into 64 bits, both are sorted as one number: that takes about a third
+    of the time of `numpy.unique`, which sorts record numbers by what they point at.
+    """
+    records = len(ids)
+    bits = max(records - 1, 1).bit_length()
+    if size << bits > 1 << 64:
+        present, inverse, whole = np.unique(ids, return_inverse=True, return_counts=True)
+        return present, inverse.astype(smallest_code_type(len(present))), whole.astype(np.float64)
+    both = ids.astype(np.uint64)
+    both <<= np.uint64(bits)
+    both |= np.arange(records, dtype=np.uint64)
+    both.sort()
+    rows = (both & np.uint64((1 << bits) - 1)).astype(np.intp)
+    both >>= np.uint64(bits)
+    first = np.ones(records, dtype=np.bool_)
+    np.not_equal(both[1:], both[:-1], out=first[1:])
+    starts = np.flatnonzero(first)
+    kind = smallest_code_type(len(starts))
+    compact = np.empty(records, dtype=kind)
+    compact[rows] = np.cumsum(first) - 1
+    return both[starts], compact, np.diff(starts, append=records).astype(np.float64)

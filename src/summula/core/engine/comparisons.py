@@ -7,6 +7,7 @@ from datetime import date
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
+from summula.core.engine.combinations import numbered
 from summula.core.engine.conditions import members_meant
 from summula.core.engine.grid import Block, LevelPair
 from summula.core.fields import calendar
@@ -135,9 +136,16 @@ def nodes_a_year_earlier(axis: Axis, level: int) -> Indices | None:
 
 
 def _nodes_at(codes: NDArray[np.int64], wanted: NDArray[np.int64]) -> Indices:
-    """The node with each of the wanted codes, or -1."""
-    place = {tuple(each): node for node, each in enumerate(codes.tolist())}
-    return np.array([place.get(tuple(each), -1) for each in wanted.tolist()], dtype=np.intp)
+    """For each row of wanted codes (m, k) the node that has them among `codes` (n, k), or -1."""
+    known = np.all(wanted >= 0, axis=1)
+    both = np.concatenate([codes, wanted[known]])
+    node = np.full(len(wanted), -1, dtype=np.intp)
+    if len(both):
+        ids = numbered(both)
+        at = np.full(len(both), -1, dtype=np.intp)
+        at[ids[: len(codes)]] = np.arange(len(codes))
+        node[known] = at[ids[len(codes) :]]
+    return node
 
 
 def _is_dated(axis: Axis, depth: int) -> bool:
@@ -162,8 +170,7 @@ def _series(axis: Axis, level: int, depth: int) -> tuple[Indices, Indices]:
     rest = np.delete(codes, depth, axis=1)
     if rest.shape[1] == 0:
         return np.zeros(len(codes), dtype=np.intp), codes[:, depth].astype(np.intp)
-    _, series = np.unique(rest, axis=0, return_inverse=True)
-    return np.asarray(series).reshape(-1).astype(np.intp), codes[:, depth].astype(np.intp)
+    return numbered(rest).astype(np.intp), codes[:, depth].astype(np.intp)
 
 
 def _set_along(comparison: Comparison, figures: Block, axis: Axis, level: int, depth: int) -> Block:
@@ -182,26 +189,49 @@ def _change(comparison: Comparison, figures: Block, against: Block) -> Block:
 
 
 def _running(figures: Block, series: Indices, places: Indices) -> Block:
+    """Running totals (nodes, columns) of each series in the order of its places; a blank adds nothing, and before the
+    first figure there is none. Added one after the other, whichever way: a float's sum depends on that."""
     result = np.full_like(figures, np.nan)
     order = np.lexsort((places, series))
     starts = np.flatnonzero(np.diff(series[order], prepend=-1))
-    for members in np.split(order, starts[1:]):
+    lengths = np.diff(starts, append=len(order))
+    longest = int(lengths.max(initial=0))
+    if len(starts) <= longest:
+        for members in np.split(order, starts[1:]):
+            part = figures[members]
+            seen = np.maximum.accumulate(~np.isnan(part), axis=0)
+            result[members] = np.where(seen, np.cumsum(np.nan_to_num(part), axis=0), np.nan)
+        return result
+    by_length = np.argsort(-lengths, kind="stable")  # many short ones: a step of all of them at a time
+    starts, lengths = starts[by_length], lengths[by_length]
+    total = np.zeros((len(starts), figures.shape[1]))
+    seen = np.zeros(total.shape, dtype=np.bool_)
+    for step in range(longest):
+        going = int(np.searchsorted(-lengths, -step, side="left"))
+        members = order[starts[:going] + step]
         part = figures[members]
-        seen = np.maximum.accumulate(~np.isnan(part), axis=0)
-        result[members] = np.where(seen, np.cumsum(np.nan_to_num(part), axis=0), np.nan)
+        total[:going] += np.nan_to_num(part)
+        seen[:going] |= ~np.isnan(part)
+        result[members] = np.where(seen[:going], total[:going], np.nan)
     return result
 
 
 def _ranked(figures: Block, series: Indices) -> Block:
-    result = np.full_like(figures, np.nan)
-    for each in np.unique(series):
-        members = np.flatnonzero(series == each)
-        for column in range(figures.shape[1]):
-            part = figures[members, column]
-            known = np.sort(part[~np.isnan(part)])
-            rank = len(known) - np.searchsorted(known, part, side="right") + 1.0
-            result[members, column] = np.where(np.isnan(part), np.nan, rank)
-    return result
+    """Each figure's rank (nodes, columns) within its series, the largest first; equal ones share the better rank."""
+    if not figures.size:
+        return np.full_like(figures, np.nan)
+    by_column = figures.T  # a column's figures in the order of their series, the largest first, blanks last
+    order = np.lexsort((-by_column, np.broadcast_to(series, by_column.shape)))
+    values, at = np.take_along_axis(by_column, order, axis=1), np.arange(len(series))
+    begins = np.diff(series[order], prepend=-1, axis=1) != 0
+    differs = begins.copy()
+    differs[:, 1:] |= values[:, 1:] != values[:, :-1]
+    first = np.maximum.accumulate(np.where(begins, at, 0), axis=1)  # of its series, and of those that equal it
+    equal = np.maximum.accumulate(np.where(differs, at, 0), axis=1)
+    ranks = np.where(np.isnan(values), np.nan, equal - first + 1.0)
+    result = np.empty_like(by_column)
+    np.put_along_axis(result, order, ranks, axis=1)
+    return result.T
 
 
 def _others(comparison: Comparison, axis: Axis, level: int, depth: int, series: Indices, places: Indices) -> Indices:
@@ -210,8 +240,7 @@ def _others(comparison: Comparison, axis: Axis, level: int, depth: int, series: 
         target = _previous(axis, level, depth)
     else:
         target = np.full(len(series), code_of_value(axis.headings[depth], axis.members[depth], comparison.member))
-    at = {(int(s), int(p)): node for node, (s, p) in enumerate(zip(series, places, strict=True))}
-    return np.array([at.get((int(s), int(p)), -1) for s, p in zip(series, target, strict=True)], dtype=np.intp)
+    return _nodes_at(np.column_stack([series, places]), np.column_stack([series, target]))
 
 
 def _previous(axis: Axis, level: int, depth: int) -> Indices:
@@ -226,8 +255,8 @@ def _previous(axis: Axis, level: int, depth: int) -> Indices:
     before[1:][same] = inner[:-1, depth][same]
     gathered = [code for code, member in enumerate(axis.members[depth]) if isinstance(member, Others)]
     before[np.isin(inner[:, depth], gathered)] = -1
-    of_path = {tuple(path): int(code) for path, code in zip(inner.tolist(), before, strict=True)}
-    return np.array([of_path[tuple(path)] for path in _codes(axis, level)[:, : depth + 1].tolist()], dtype=np.intp)
+    found: Indices = before[_nodes_at(inner, _codes(axis, level)[:, : depth + 1])]
+    return found
 
 
 def _year_earlier(heading: Heading, member: Member) -> Hashable:

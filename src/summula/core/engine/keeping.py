@@ -48,8 +48,9 @@ class Gathered(msgspec.Struct, frozen=True, eq=False):
     def others_by(self, codes: NDArray[np.integer], groups: NDArray[np.integer], size: int) -> list[Others]:
         """One gathered member for each of `size` groups, that counts its own; `groups` has one entry a cell."""
         moved = self._moved()
-        pairs = np.unique(np.column_stack([groups[moved], codes[moved]]), axis=0)
-        return [Others(int(count), self.name) for count in np.bincount(pairs[:, 0].astype(np.intp), minlength=size)]
+        most = int(codes.max(initial=0)) + 1
+        pairs = different_values(groups[moved].astype(np.int64) * most + codes[moved])
+        return [Others(int(count), self.name) for count in np.bincount(pairs // most, minlength=size)]
 
     def _moved(self) -> Mask:
         return self.moved if self.in_play is None else self.moved & self.in_play
@@ -85,16 +86,15 @@ def _kept_cells(keep: Keep, cells: Cells, mask: Mask | None, ask: Ask) -> tuple[
     level = grid.rows.levels[len(by)]
     figures = grid.values[len(by), 0][0, :, 0]
     occurs = grid.cell_rows[len(by), 0][:, 0] > 0
-    chosen: list[int] = []
+    nodes = np.flatnonzero(occurs)
     if keep.each is None:
-        chosen.extend(_choose(keep, figures, np.flatnonzero(occurs)))
+        chosen = _choose(keep, figures, nodes)
     else:
-        for parent in range(grid.rows.levels[1].size):
-            chosen.extend(_choose(keep, figures, np.flatnonzero(occurs & (level.parent == parent))))
+        chosen = _choose_in_each(keep, figures, nodes, level.parent[nodes])
     encoded = [cells.encoded(heading) for heading in by]
     size = encoded[-1].size
     kept = np.zeros(encoded[0].size * size if keep.each is not None else size, dtype=np.bool_)
-    codes = level.codes[np.array(chosen, dtype=np.intp)]
+    codes = level.codes[chosen]
     dropped = len(chosen) < int(np.count_nonzero(occurs))
     if keep.each is None:
         kept[codes[:, 0]] = True
@@ -140,13 +140,30 @@ def check_keep(keep: Keep) -> None:
         )
 
 
-def _choose(keep: Keep, figures: NDArray[np.float64], nodes: NDArray[np.intp]) -> list[int]:
-    """The kept ones among `nodes` (in their own order). Ties go to the first; blanks come last."""
+def _choose_in_each(
+    keep: Keep, figures: NDArray[np.float64], nodes: NDArray[np.intp], parents: NDArray[np.intp]
+) -> NDArray[np.intp]:
+    """The kept ones among the nodes of each parent. `parents` has one entry a node; those of one are neighbours."""
+    starts = np.flatnonzero(np.diff(parents, prepend=-1))
+    if keep.percent:
+        parts = [_choose(keep, figures, siblings) for siblings in np.split(nodes, starts[1:])]
+        return np.concatenate([np.zeros(0, dtype=np.intp), *parts])
+    order = np.lexsort((_keys(keep, figures[nodes]), parents))
+    place = np.arange(len(nodes)) - np.repeat(starts, np.diff(starts, append=len(nodes)))
+    return nodes[order[place < int(keep.number)]]
+
+
+def _keys(keep: Keep, values: NDArray[np.float64]) -> NDArray[np.float64]:
+    """What figures are ordered by, those kept first; blanks come last."""
+    return np.where(np.isnan(values), np.inf, -values if keep.end == "top" else values)
+
+
+def _choose(keep: Keep, figures: NDArray[np.float64], nodes: NDArray[np.intp]) -> NDArray[np.intp]:
+    """The kept ones among `nodes` (in their own order). Ties go to the first."""
     values = figures[nodes]
-    keys = np.where(np.isnan(values), np.inf, -values if keep.end == "top" else values)
-    order = nodes[np.argsort(keys, kind="stable")]
+    order = nodes[np.argsort(_keys(keep, values), kind="stable")]
     if not keep.percent:
-        return [int(node) for node in order[: int(keep.number)]]
+        return order[: int(keep.number)]
     if len(values) and np.nanmin(np.append(values, 0.0)) < 0:
         raise Refusal(
             f"{print_measure(keep.measure)} is negative for some members, so no share of it can be reached",
@@ -154,9 +171,9 @@ def _choose(keep: Keep, figures: NDArray[np.float64], nodes: NDArray[np.intp]) -
         )
     running = np.cumsum(np.nan_to_num(figures[order]))
     if len(running) == 0:
-        return []
+        return order
     # The fewest whose figures together reach the share; a hair of rounding must not ask for one more.
     goal = running[-1] * keep.number / 100
     reached = np.flatnonzero(running >= goal - abs(goal) * 1e-12)
     count = int(reached[0]) + 1 if len(reached) else len(order)
-    return [int(node) for node in order[:count]]
+    return order[:count]

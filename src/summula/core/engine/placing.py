@@ -24,7 +24,7 @@ from summula.core.engine.axis import (
 from summula.core.fields.heading import Heading, Member, Others
 from summula.core.memory import Remembered
 from summula.core.refusal import Refusal
-from summula.core.tables.column import smallest_code_type
+from summula.core.tables.column import different_values, smallest_code_type
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -60,7 +60,7 @@ def axis_of(headings: tuple[Heading, ...], cells: Cells, kept: Kept, every_membe
         axis = raw_axis(placed, cells.size)
         if not recoded:
             AXES.put(cells.memo, headings, axis)
-    if every_member or axis.banded:
+    if headings and (every_member or axis.banded):
         axis = _with_empty(axis, cells, kept, every_member)
     return axis
 
@@ -90,30 +90,74 @@ def _with_empty(axis: RawAxis, cells: Cells, kept: Kept, every_member: bool) -> 
     live[axis.node_of_cell[in_play]] = True
     if not every_member and not live.any():
         return axis
-    paths: list[tuple[int, ...]] = [()]
+    paths = np.zeros((1, 0), dtype=np.int64)
+    codes = axis.codes[live]
+    path_of = np.zeros(len(codes), dtype=np.intp)  # of each node with rows, the path that leads to it
     for depth, heading in enumerate(axis.headings):
-        blank = cells.encoded(heading).size - 1
-        within = kept.limited.get(heading)
+        size = max(len(axis.members[depth]), cells.encoded(heading).size)
+        present = different_values(path_of * size + codes[:, depth])  # a path and a code, in one number
+        wanted = _wanted(heading, axis, depth, cells, kept, paths, present, codes, size, every_member)
+        if len(wanted) > MOST_NODES:
+            raise Refusal(*_TOO_MANY)
+        paths = np.column_stack([paths[wanted // size], wanted % size])
+        path_of = np.searchsorted(wanted, path_of * size + codes[:, depth])
+    return widened(axis, paths)
+
+
+_TOO_MANY = "every member of every heading together is too many to lay out", "take a heading away"
+
+
+def _wanted(
+    heading: Heading,
+    axis: RawAxis,
+    depth: int,
+    cells: Cells,
+    kept: Kept,
+    paths: NDArray[np.int64],
+    present: NDArray[np.int64],
+    codes: NDArray[np.int64],
+    size: int,
+    every_member: bool,
+) -> NDArray[np.int64]:
+    """What stands below each path (p, depth), ascending: `path * size + code`. `present` are those that have rows, and
+    `codes` the nodes that do."""
+    blank = cells.encoded(heading).size - 1
+    all_paths = np.arange(len(paths), dtype=np.int64)
+    if every_member and heading in kept.limited:
+        within = kept.limited[heading]
         among = axis.headings.index(within) if within in axis.headings[:depth] else None
-        longer: list[tuple[int, ...]] = []
-        for path in paths:
-            here = live & np.all(axis.codes[:, :depth] == np.array(path, dtype=np.int64), axis=1)
-            present = set(axis.codes[here, depth].tolist())
-            if every_member and heading in kept.limited:
-                chosen = live if among is None else live & (axis.codes[:, among] == path[among])
-                wanted = {code for code in axis.codes[chosen, depth].tolist() if code < blank} | present
-            elif every_member:
-                wanted = set(range(len(cells.encoded(heading).members))) | present
-            elif heading.bands is not None and heading not in kept.limited and present - {blank}:
-                bands = sorted(present - {blank})
-                wanted = set(range(bands[0], bands[-1] + 1)) | present
-            else:
-                wanted = present or {0}  # every node needs a finest one below it; it stays hidden
-            longer.extend((*path, code) for code in sorted(wanted or {0}))
-        if len(longer) > MOST_NODES:
-            raise Refusal("every member of every heading together is too many to lay out", "take a heading away")
-        paths = longer
-    return widened(axis, np.array(paths, dtype=np.int64).reshape(len(paths), axis.depth))
+        of_path = np.zeros(len(paths), dtype=np.int64) if among is None else paths[:, among]
+        of_code = np.zeros(len(codes), dtype=np.int64) if among is None else codes[:, among]
+        chosen = different_values((of_code * size + codes[:, depth])[codes[:, depth] < blank])
+        first, last = np.searchsorted(chosen // size, of_path), np.searchsorted(chosen // size, of_path, side="right")
+        owner, at = _spread(first, last)
+        wanted = owner * size + chosen[at] % size
+    elif every_member:
+        members = len(cells.encoded(heading).members)
+        owner, code = _spread(np.zeros(len(paths), dtype=np.int64), np.full(len(paths), members))
+        wanted = owner * size + code
+    elif heading.bands is not None and heading not in kept.limited:
+        banded = present[present % size != blank]
+        low, high = _reaches(banded // size, banded % size, len(paths))
+        owner, code = _spread(np.minimum(low, high + 1), high + 1)
+        wanted = owner * size + code
+    else:
+        wanted = present
+    found = different_values(np.concatenate([wanted, present]))
+    # Every node needs a finest one below it; it stays hidden.
+    alone = np.setdiff1d(all_paths, found // size, assume_unique=False)
+    return different_values(np.concatenate([found, alone * size]))
+
+
+def _spread(first: NDArray[np.int64], end: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Every whole number from `first` to below `end`, and the place of the pair that it is of. Raises Refusal where
+    they would be too many."""
+    lengths = end - first
+    if int(lengths.sum()) > MOST_NODES:
+        raise Refusal(*_TOO_MANY)
+    owner = np.repeat(np.arange(len(first), dtype=np.int64), lengths)
+    begins = np.cumsum(lengths) - lengths
+    return owner, np.arange(len(owner), dtype=np.int64) - begins[owner] + first[owner]
 
 
 def finish(
@@ -213,20 +257,27 @@ def _shown_empty(
     if heading.bands is None or heading in limited:
         return shown
     blank = len(members) - 1
-    parents = axis.node_of_finest(level - 1)[axis.starts[level]]
-    for parent in np.unique(parents[shown]):
-        siblings = parents == parent
-        live = codes[siblings & shown & (codes[:, -1] != blank), -1]
-        if len(live):
-            shown |= siblings & (codes[:, -1] >= live.min()) & (codes[:, -1] <= live.max())
-    return shown
+    parents, bands = axis.node_of_finest(level - 1)[axis.starts[level]], codes[:, -1]
+    live = shown & (bands != blank)
+    low, high = _reaches(parents[live], bands[live], len(axis.starts[level - 1]))
+    return np.asarray(shown | ((bands >= low[parents]) & (bands <= high[parents])))
+
+
+def _reaches(
+    parents: NDArray[np.intp], bands: NDArray[np.int64], size: int
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """The first and the last band of each of `size` parents; of one that has none, none lies between."""
+    low, high = np.full(size, np.iinfo(np.int64).max), np.full(size, -1)
+    np.minimum.at(low, parents, bands)
+    np.maximum.at(high, parents, bands)
+    return low, high
 
 
 def _figure_ranks(
     figures: Block, codes: NDArray[np.int64], members: tuple[Member, ...], largest: bool
 ) -> NDArray[np.float64]:
     keys = np.where(np.isnan(figures), np.inf, -figures if largest else figures)
-    gathered = np.array([isinstance(members[code], Others) for code in codes], dtype=np.bool_)
+    gathered = np.array([isinstance(member, Others) for member in members], dtype=np.bool_)[codes]
     order = np.lexsort((codes, keys, gathered))
     ranks = np.empty(len(order))
     ranks[order] = np.arange(len(order))
@@ -239,7 +290,7 @@ def _own_ranks(
     ranks = codes.astype(np.float64)
     if order is None or order.heading != heading:
         return ranks
-    last = np.array([members[code] is None or isinstance(members[code], Others) for code in codes], dtype=np.bool_)
+    last = np.array([member is None or isinstance(member, Others) for member in members], dtype=np.bool_)[codes]
     if order.backwards:
         return np.where(last, ranks, -ranks - 1)
     place: dict[int, float] = {}

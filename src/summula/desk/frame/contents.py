@@ -312,8 +312,9 @@ class Contents(QWidget):
             self._shown = shown
             self._show_narrow(narrow, fields=bool(table_id))
         for row in self.page_rows():
-            row.current = row.page_id == session.page_id
-            row.update()
+            if row.current != (row.page_id == session.page_id):
+                row.current = not row.current
+                row.update()
 
     def _show_narrow(self, narrow: bool, *, fields: bool) -> None:
         """Numbers only, or names under their headings and the fields below."""

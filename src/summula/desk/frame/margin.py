@@ -67,6 +67,7 @@ class Margin(SwapArea):
             self.swap(inner)
         column, before = self._column, self._shown
         self._shown = self._widgets(blocks)
+        column.setEnabled(False)  # each that is shown would have everything laid out anew
         while column.count():
             column.takeAt(0)
         for at, (block, widget) in enumerate(zip(blocks, self._shown, strict=True)):
@@ -74,13 +75,15 @@ class Margin(SwapArea):
             column.addSpacing(above if at or not isinstance(block, str) else 0)
             column.addWidget(widget)
             column.addSpacing(below)
-            widget.show()
+            if widget.isHidden():
+                widget.show()
         column.addStretch(1)
         for widget in before:  # once control is back in the event loop: it may be what called
             if widget not in self._shown:
                 widget.hide()
-                widget.setParent(None)
                 widget.deleteLater()
+        column.setEnabled(True)
+        column.invalidate()
         in_order = [each for widget in self._shown for each in reached(widget)]
         for one, other in pairwise(in_order):
             QWidget.setTabOrder(one, other)

@@ -24,12 +24,16 @@ class FormButton(QWidget):
 
     def __init__(self, form: Form) -> None:
         super().__init__()
-        self.form, self.current, self.why = form, False, ""
+        self.form = form
+        self.current: bool | None = None  # until it is told
+        self.why = ""
         self.lines = form.split(" ", 1)
         self.setFixedSize(60 if max(map(len, self.lines)) > 8 else 54, 56)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def set_state(self, current: bool, why: str) -> None:
+        if (current, why) == (self.current, self.why):
+            return
         self.current, self.why = current, why
         self.setToolTip(why or f"Draw as {self.form}")
         self.setAccessibleName(f"Draw as {self.form}" + (", chosen" if current else ""))

@@ -216,6 +216,7 @@ class SummaryPage(QWidget):
         suit = suiting(phrase, _FORMS_SHOWN)
         if suit != self._offered:
             self._offered = suit
+            self._strip.setEnabled(False)  # each that is shown would have everything laid out anew
             while self._strip.count():
                 self._strip.takeAt(0)
             for form, button in self.forms.items():
@@ -223,6 +224,8 @@ class SummaryPage(QWidget):
                     button.setVisible(form in suit)
             for form in suit:
                 self._strip.addWidget(self.forms[form])
+            self._strip.setEnabled(True)
+            self._strip.invalidate()
         for form, button in self.forms.items():
             button.set_state(form == phrase.form, why_not(phrase, form))
 

@@ -3,6 +3,7 @@ fields."""
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QPoint, QRectF, Qt, pyqtSignal
@@ -86,49 +87,64 @@ class PhraseBar(QWidget):
     def show_phrase(self, phrase: Phrase, vocabulary: Vocabulary) -> None:
         if phrase == self.phrase and vocabulary is self.vocabulary:
             return
-        focused = next((b.word for b in self.buttons() if b.hasFocus()), None)
         self.phrase, self.vocabulary = phrase, vocabulary
-        refocused: WordButton | None = None
-        # Words that come one by one into what is seen would each have the whole page laid out anew.
-        shown = not self.words.isHidden()
-        self.words.hide()
-        while (item := self.flow.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
-        for word in words_of(phrase):
-            if word.role == "said":
-                self.flow.addWidget(Said(word.text))
-            else:
-                button = WordButton(word)
-                meant = _meant(word, phrase, vocabulary)
-                if meant:
-                    button.setToolTip(f"{word.text}\n{meant}")
-                button.opened.connect(self.word_opened)
-                button.removed.connect(self.word_removed)
-                button.carried.connect(self.carrying.carry)
-                button.put_down.connect(self.carrying.put_down)
-                button.kept.connect(self.carrying.forget)
-                self.flow.addWidget(button)
-                if focused is not None and (word.role, word.at, word.clause) == (
-                    focused.role,
-                    focused.at,
-                    focused.clause,
-                ):
-                    refocused = button
-        self.words.setVisible(shown)
-        if refocused is not None:
-            refocused.setFocus()
+        before, words = self._widgets(), words_of(phrase)
+        focused = next((each for each in self.buttons() if each.hasFocus()), None)
+        place = _place(focused.word) if focused is not None else None
+        stays = any(word.role != "said" and _place(word) == place for word in words)
+        # Making and styling a widget takes longer than all else an edit does: those that are there say other words.
+        buttons = [each for each in self.buttons() if stays or each is not focused]
+        labels = [each for each in before if isinstance(each, Said)]
+        after: list[Said | WordButton] = []
+        for word in words:
+            after.append(self._said(word, labels) if word.role == "said" else self._button(word, buttons))
+        if after != before:
+            self._set(after, before)
+        if stays:
+            next(each for each in self.buttons() if _place(each.word) == place).setFocus()
         if not self.typing.isHidden() and not self.text.hasFocus():
             self.show_words()
+        self.flow.invalidate()
         self.words.updateGeometry()
+
+    def _said(self, word: Word, spare: list[Said]) -> Said:
+        label = spare.pop(0) if spare else Said("")
+        label.say(word.text)
+        return label
+
+    def _button(self, word: Word, spare: list[WordButton]) -> WordButton:
+        if spare:
+            button = spare.pop(0)
+        else:
+            button = WordButton(word)
+            button.opened.connect(self.word_opened)
+            button.removed.connect(self.word_removed)
+            button.carried.connect(self.carrying.carry)
+            button.put_down.connect(self.carrying.put_down)
+            button.kept.connect(self.carrying.forget)
+        button.say(word, _meant(word, self.phrase, self.vocabulary) if self.phrase and self.vocabulary else "")
+        return button
+
+    def _set(self, after: list[Said | WordButton], before: list[Said | WordButton]) -> None:
+        """Words that come one by one into what is seen would each have the whole page laid out anew."""
+        shown = not self.words.isHidden()
+        self.words.hide()
+        while self.flow.count():
+            self.flow.takeAt(0)
+        for widget in before:
+            if widget not in after:
+                widget.hide()
+                widget.deleteLater()
+        for widget in after:
+            self.flow.addWidget(widget)
+        self.words.setVisible(shown)
+        for one, other in pairwise(self.buttons()):
+            QWidget.setTabOrder(one, other)
 
     def for_readers(self) -> None:
         """The sentence alone, without what adds to it, nor the word of a clause that is empty."""
-        items = [self.flow.itemAt(at) for at in range(self.flow.count())]
         before: QWidget | None = None
-        for widget in [item.widget() for item in items if item is not None]:
+        for widget in self._widgets():
             if isinstance(widget, WordButton) and widget.word.role == "add":
                 empty = isinstance(before, Said) and before.text() == widget.word.clause
                 for left_out in (widget, before) if empty and before is not None else (widget,):
@@ -136,14 +152,13 @@ class PhraseBar(QWidget):
                     left_out.hide()
             before = widget
 
+    def _widgets(self) -> list[Said | WordButton]:
+        items = [self.flow.itemAt(at) for at in range(self.flow.count())]
+        widgets = [item.widget() for item in items if item is not None]
+        return [each for each in widgets if isinstance(each, Said | WordButton)]
+
     def buttons(self) -> list[WordButton]:
-        found = []
-        for at in range(self.flow.count()):
-            item = self.flow.itemAt(at)
-            widget = item.widget() if item is not None else None
-            if isinstance(widget, WordButton):
-                found.append(widget)
-        return found
+        return [each for each in self._widgets() if isinstance(each, WordButton)]
 
     def button(self, role: str, at: int = 0, clause: str = "") -> WordButton:
         return next(
@@ -277,6 +292,10 @@ class PhraseBar(QWidget):
             painter.setPen(QPen(colour("plum"), 1.5, Qt.PenStyle.DashLine))
             painter.setBrush(colour("plum wash"))
             painter.drawRoundedRect(self._drop[1].adjusted(-2, -1, 2, -1), 5, 5)
+
+
+def _place(word: Word) -> tuple[str, int, str]:
+    return word.role, word.at, word.clause
 
 
 def _meant(word: Word, phrase: Phrase, vocabulary: Vocabulary) -> str:

@@ -14,6 +14,23 @@ if TYPE_CHECKING:
     from summula.desk.phrase.phrasewords import Word
 
 _LINE = 28
+_NAMES = {
+    "measures": "Figure",
+    "by": "By",
+    "across": "Across",
+    "where": "Where",
+    "keeping": "Keeping",
+    "order": "Ordered",
+    "form": "Drawn as",
+    "multiples": "For each",
+}
+_ADDED = {
+    "measures": "a figure",
+    "by": "a heading by",
+    "across": "a heading across",
+    "where": "a condition",
+    "more": "a condition, keeping, an order",
+}
 MOVABLE = ("measures", "by", "across", "where", "keeping")
 
 
@@ -28,40 +45,35 @@ class WordButton(QWidget):
 
     def __init__(self, word: Word) -> None:
         super().__init__()
-        self.word = word
         self._pressed: QPoint | None = None
         self._carrying = False
+        self._wide = 0.0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        names = {
-            "measures": "Figure",
-            "by": "By",
-            "across": "Across",
-            "where": "Where",
-            "keeping": "Keeping",
-            "order": "Ordered",
-            "form": "Drawn as",
-            "multiples": "For each",
-        }
-        if word.role == "add":
-            what = {
-                "measures": "a figure",
-                "by": "a heading by",
-                "across": "a heading across",
-                "where": "a condition",
-                "more": "a condition, keeping, an order",
-            }
-            self.setAccessibleName(f"Add {what.get(word.clause, word.clause)}")
-            self.setToolTip(f"Add {what.get(word.clause, word.clause)}")
-        else:
-            self.setAccessibleName(f"{names.get(word.role, 'Option')}: {word.text}")
-            self.setToolTip(word.text if self._natural() > 420 else "")
+        self.say(word)
 
-    def _natural(self) -> float:
-        return text_width(self.word.text, 15, 500) + (6 if self.word.role == "add" else 10)
+    def say(self, word: Word, meant: str = "") -> None:
+        """Stand for a word. `meant` is what its fields mean. A word that is held just now is let go: it is another."""
+        if self._carrying:
+            self._let_go()
+            self.kept.emit()
+        self._pressed = None
+        self.word = word
+        self._wide = text_width(word.text, 15, 500) + (6 if word.role == "add" else 10)
+        if word.role == "add":
+            name = hint = f"Add {_ADDED.get(word.clause, word.clause)}"
+        else:
+            name = f"{_NAMES.get(word.role, 'Option')}: {word.text}"
+            hint = f"{word.text}\n{meant}" if meant else word.text if self._wide > 420 else ""
+        if name != self.accessibleName():
+            self.setAccessibleName(name)
+        if hint != self.toolTip():
+            self.setToolTip(hint)
+        self.updateGeometry()
+        self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(int(min(self._natural(), 430)) + 1, _LINE)
+        return QSize(int(min(self._wide, 430)) + 1, _LINE)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -141,3 +153,7 @@ class Said(QLabel):
         self.setFont(font(18, 400, serif=True, italic=True))
         tint(self, "muted")
         self.setFixedHeight(_LINE - 2)
+
+    def say(self, text: str) -> None:
+        if text != self.text():
+            self.setText(text)

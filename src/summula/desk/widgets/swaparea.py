@@ -21,5 +21,4 @@ class SwapArea(QScrollArea):
         self.setWidget(inner)
         if old is not None:
             old.hide()
-            old.setParent(None)
             old.deleteLater()
