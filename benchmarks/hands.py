@@ -243,7 +243,8 @@ def main(minutes: float, seed: int) -> int:
         if took > STALL and waited[0] < since[0] - 0.05:
             places = list(watcher.snapshot)
             watcher.places.update(set(places))
-            where = places[len(places) // 2] if places else "?"
+            spread = [places[at * (len(places) - 1) // 2] for at in range(3)] if places else ["?"]
+            where = " … ".join(dict.fromkeys(each or "(Qt)" for each in spread))
             words = f"{name}: {where} (collecting {collecting.spent * 1000:.0f} ms)"
             stalls.append(Stall(took, worked, _stolen() - since[2], max(_pace() / quickest, 1.0), words))
         begin()

@@ -44,6 +44,9 @@ def widgets_held(request: pytest.FixtureRequest) -> Iterator[None]:
     painting it."""
     held: list[object] = []
     if "qtbot" in request.fixturenames:
+        from summula.desk.work import Work
+
+        Work.patience = 60.0  # what is expected soon is there, however slow the machine is just then
         qtbot = request.getfixturevalue("qtbot")
         add = qtbot.addWidget
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import csv
+import gc
 import io
 import os
 import subprocess
 import sys
+import weakref
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +24,8 @@ from pytestqt.qtbot import QtBot
 from summula.core.boards.board import KeyFigurePanel, SummaryPanel
 from summula.core.charts.style import Emphasis
 from summula.core.summaries import parse, print_phrase
+from summula.demo.folio import demo_folio
+from summula.desk.collecting import Collector
 from summula.desk.frame.contents import FieldRow, PageRow, dragged_field
 from summula.desk.pictures import ALL_FORMATS
 from summula.desk.theme import colour, font
@@ -332,3 +336,54 @@ def test_a_window_opens_without_what_only_answers_need() -> None:
     script = f"import sys, summula.desk.window, summula.desk.pages.boardpage; print([each for each in {late!r} if each in sys.modules])"
     done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"})
     assert done.stdout.strip() == "[]", done.stdout + done.stderr[-400:]
+
+
+def test_garbage_is_looked_through_whole_while_nothing_goes_on(qtbot: QtBot) -> None:
+    class Node:
+        def __init__(self) -> None:
+            self.own = self
+
+    thresholds = gc.get_threshold()
+    collector = Collector(None)
+    try:
+        young, old = Node(), Node()
+        gone, aside = weakref.ref(young), weakref.ref(old)
+        del young
+        collector.tick()
+        collector.looked -= 60
+        busy = [[] for _ in range(300)]  # something goes on
+        collector.tick()
+        assert gone() is None and busy and aside() is old
+        del old
+        gc.collect()
+        assert aside() is not None  # it was set aside: the next look is a short one
+        collector.looked_whole -= 120
+        more = [[] for _ in range(300)]
+        collector.tick()
+        assert aside() is not None and more
+        collector.tick()  # nothing has gone on since
+        assert aside() is None
+    finally:
+        collector.stop()
+        gc.unfreeze()
+        gc.set_threshold(*thresholds)
+
+
+def test_a_folio_that_has_gone_is_held_by_no_page(window: Window) -> None:
+    """Its tables may be most of the memory there is."""
+    session, gone = window.session, []
+    for _ in range(2):
+        session.adopt(demo_folio())
+        gone.append(weakref.ref(session.table("t1").column("Takings").values))  # type: ignore[union-attr]
+        for _, page in session.folio.pages():
+            session.turn_to(page.id)
+            QTest.qWait(5)
+        session.turn_to("s3")
+        window.summary_page.phrase.show_text()
+        QTest.keyClicks(window.summary_page.phrase.text, "show s")
+        window.summary_page.phrase.show_words()
+        session.turn_to("t1")
+    session.adopt(demo_folio())
+    QTest.qWait(50)
+    gc.collect()
+    assert [each() is None for each in gone] == [True, True]

@@ -20,6 +20,7 @@ from summula.core.summaries import parse
 from summula.core.tables import finding
 from summula.desk.pages import boardpage, gridactions, summarypage, tablepage
 from summula.desk.window import Window
+from summula.desk.work import Work
 from tests.hands import LEFT, margin_of, said, shown
 
 FIRST = "show sum of Takings by Route"
@@ -46,6 +47,29 @@ def gate(monkeypatch: pytest.MonkeyPatch) -> Iterator[threading.Event]:
     monkeypatch.setattr(Reckoning, "is_folded", lambda *_: False)
     yield opened
     opened.set()
+
+
+def test_what_is_expected_soon_is_stood_still_for_a_moment_only(
+    on_demo: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    page, opened = shown(on_demo, FIRST), threading.Event()
+    words = on_demo.session.vocabulary("t1")
+    assert page.grid is not None and not page.work.waits
+    monkeypatch.setattr(summarypage, "answer", waiting(summarypage.answer, opened))
+    monkeypatch.setattr(Work, "patience", 0.01)
+    before = page.grid
+    page.say(parse("show median of Takings by Ticket", words), "ask another")
+    assert page.work.waits and page.grid is before and not on_demo.status.cancel.isHidden()
+    opened.set()
+    qtbot.waitUntil(lambda: page.grid is not before and not page.work.waits)
+    assert on_demo.status.cancel.isHidden() and page.grid.rows.headings[0].field == "Ticket"
+    monkeypatch.setattr(Work, "patience", 60.0)
+    told: list[bool] = []
+    page.work.busy.connect(told.append)
+    page.say(parse("show rows by Vessel", words), "ask a third")
+    assert not page.work.waits and page.grid.rows.headings[0].field == "Vessel" and told == []
+    page.say(parse("show rows by Vessel then Vessel then Vessel", words), "ask what cannot be")
+    assert not page.work.waits and told == []
 
 
 def test_a_slow_answer_is_waited_for_or_cancelled(on_demo: Window, qtbot: QtBot, gate: threading.Event) -> None:

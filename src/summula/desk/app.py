@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -67,16 +66,8 @@ def _tell_defect(window: Window, kind: type[BaseException], fault: BaseException
     )
 
 
-_EVERY, _NEVER = 20_000, 1_000_000  # ms; turns of collecting what is young
-
-
 def begin_collecting() -> None:
-    """Let garbage be collected from now on; what starting made stays aside. What has lived long is looked through by
-    itself, between two answers of the window: in the midst of one it would add to what a person waits for."""
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(*gc.get_threshold()[:2], _NEVER)
-    gc.enable()
-    collector = QTimer(QApplication.instance())
-    collector.timeout.connect(lambda: gc.collect())
-    collector.start(_EVERY)
+    """Let garbage be collected from now on; what starting made stays aside."""
+    from summula.desk.collecting import Collector
+
+    Collector(QApplication.instance())

@@ -65,6 +65,7 @@ class Session(QObject):
     """Edits go through `edit`; everything else follows from the folio it holds."""
 
     changed = pyqtSignal(Change)  # the folio, while the page stays
+    adopted = pyqtSignal()  # another folio: what pages hold of the one before can go
     page_changed = pyqtSignal()  # the page in view, and perhaps the folio with it
     notice = pyqtSignal(str, bool)  # a sentence for the status line; whether it is a refusal
     reread = pyqtSignal(list)  # sentences on what new readings brought
@@ -146,6 +147,7 @@ class Session(QObject):
         first = next((page.id for _, page in opened.folio.pages()), "")
         self.page_id = opened.folio.boards[0].id if opened.folio.boards else first
         self.board_state = BoardState()
+        self.adopted.emit()
         self.page_changed.emit()
 
     def hold(self, path: Path | None) -> bool:

@@ -147,6 +147,7 @@ class Window(QMainWindow):
         from summula.desk.pages.tablepage import TablePage
 
         page = self._added(TablePage(self.session, self.margin, self.status))
+        self.session.adopted.connect(page.let_go)
         page.preview_asked.connect(self.importing.preview_again)
         page.again_asked.connect(self.importing.read_again)
         return page
@@ -156,6 +157,7 @@ class Window(QMainWindow):
         from summula.desk.pages.summarypage import SummaryPage
 
         page = self._added(SummaryPage(self.session, self.margin, self.status))
+        self.session.adopted.connect(page.let_go)
         page.rows_found.connect(self.asides.show_rows_behind)
         return page
 

@@ -12,10 +12,12 @@ from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 from summula.core.reading.readas import Stopped
 from summula.core.refusal import Refusal
 
+# What may be expected soon.
 QUICK_FIGURES = 40_000  # so many are worked out and laid out as soon
 QUICK_STEP_ROWS = 20_000  # so many are prepared as soon: a kind may be told anew, of texts that are all different
 QUICK_TEXTS = 4_000  # so many are looked through as soon
-QUICK_ROWS = 150_000  # an answer about so many rows takes well under 50 ms, and needs no worker
+QUICK_ROWS = 150_000  # an answer about so many rows takes well under 50 ms
+_THREADS = 8  # at once: what takes long must not keep a short answer waiting
 
 Task = Callable[[], Any]
 
@@ -40,17 +42,33 @@ class _Post(QObject):
 
 
 class _Job(QRunnable):
-    def __init__(self, number: int, work: Task, post: _Post) -> None:
+    """`awaited`: the window's thread stands by for the outcome; else, or when it no longer does, the post brings it."""
+
+    def __init__(self, number: int, work: Task, post: _Post, *, awaited: bool) -> None:
         super().__init__()
         self.number, self.work, self.post = number, work, post
+        self._awaited, self._outcome = awaited, threading.Condition()
+        self._found: _Outcome | None = None
         self.setAutoDelete(True)
 
     def run(self) -> None:
         _thread.number = self.number
         outcome = _done(self.number, self.work)
         del self.work
+        with self._outcome:
+            if self._awaited:
+                self._found = outcome
+                self._outcome.notify()
+                return
         with contextlib.suppress(RuntimeError):  # the window has closed meanwhile: nobody waits for it
             self.post.came.emit(outcome)
+
+    def outcome_within(self, seconds: float) -> _Outcome | None:
+        """What comes of it within so long; afterwards nobody stands by."""
+        with self._outcome:
+            self._outcome.wait_for(lambda: self._found is not None, seconds)
+            self._awaited = False
+            return self._found
 
 
 def _done(number: int, work: Task) -> _Outcome:
@@ -71,6 +89,8 @@ def _done(number: int, work: Task) -> _Outcome:
 class Work(QObject):
     """Runs one piece of work at a time for one place; only the newest one's answer is handed on."""
 
+    patience = 0.03  # seconds that the window stands still for an answer that is expected soon
+
     busy = pyqtSignal(bool)
     rows = pyqtSignal(int)  # how many rows the work has come to, where it tells
     parts = pyqtSignal(int, int)  # how many parts are done, of how many
@@ -78,24 +98,37 @@ class Work(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._newest = 0
+        self._busy = False  # as it was told last
         self._asked: dict[int, tuple[Callable[[Any], None], Callable[[Refusal], None]]] = {}
         self._post = _Post()  # of no parent: a worker may come back to it when the window has gone
         self._post.came.connect(self._take)
 
-    def ask(self, work: Task, done: Callable[[Any], None], refused: Callable[[Refusal], None]) -> None:
-        """Do `work` in another thread, then call `done` or `refused` in this one."""
+    def ask(
+        self, work: Task, done: Callable[[Any], None], refused: Callable[[Refusal], None], *, soon: bool = False
+    ) -> None:
+        """Do `work` in another thread, then call `done` or `refused` in this one. An answer that is expected `soon` is
+        waited for a moment: where it comes within that, it has been handed on when this returns."""
+        if soon:
+            self.cancel()
         self._newest += 1
         self._asked[self._newest] = (done, refused)
-        self.busy.emit(True)
         pool = QThreadPool.globalInstance()
         assert pool is not None
-        pool.start(_Job(self._newest, work, self._post))
+        pool.setMaxThreadCount(max(_THREADS, pool.maxThreadCount()))
+        job = _Job(self._newest, work, self._post, awaited=soon)
+        pool.start(job)
+        outcome = job.outcome_within(self.patience) if soon else None
+        if outcome is not None:
+            self._take(outcome)
+        else:
+            self._busy = True
+            self.busy.emit(True)
 
     def _take(self, outcome: _Outcome) -> None:
         done, refused = self._asked.pop(outcome.number)
         if outcome.number != self._newest or outcome.stopped:
             return
-        self.busy.emit(False)
+        self._rest()
         if outcome.refusal is not None:
             refused(outcome.refusal)
         else:
@@ -121,4 +154,9 @@ class Work(QObject):
     def cancel(self) -> None:
         """Whatever runs now is not waited for any more."""
         self._newest += 1
-        self.busy.emit(False)
+        self._rest()
+
+    def _rest(self) -> None:
+        if self._busy:
+            self._busy = False
+            self.busy.emit(False)

@@ -168,10 +168,7 @@ class BoardOffers(QWidget):
         def scenes() -> list[Scene]:
             return [offered_scene(folio, table_id, table, card.offer) for card in self.cards]
 
-        if table.rows <= QUICK_ROWS // 4:
-            self._shown(scenes())
-        else:
-            self.work.ask(scenes, self._shown, lambda refusal: None)
+        self.work.ask(scenes, self._shown, lambda refusal: None, soon=table.rows <= QUICK_ROWS)
 
     def height_in(self, width: int) -> int:
         """How high it is at a width: its cards shrink, so that three stand side by side where they can be read."""

@@ -276,6 +276,7 @@ class Contents(QWidget):
         searching.addWidget(self.search)
         column.addLayout(searching)
         column.addWidget(self.fields, 1)
+        session.adopted.connect(self._let_go)
         session.changed.connect(self._changed)
         session.page_changed.connect(self.refresh)
 
@@ -288,6 +289,10 @@ class Contents(QWidget):
     def _changed(self, change: Change) -> None:
         if change.pages or change.tables or change.everywhere:
             self.refresh()
+
+    def _let_go(self) -> None:
+        """The fields' folio has gone; its rows of fields are replaced when some are shown again."""
+        self._table = None
 
     def refresh(self) -> None:
         """Rebuild the rows when what they show has changed; else only mark the page in view."""

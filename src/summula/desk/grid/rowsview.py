@@ -268,6 +268,7 @@ class RowsView(QTableView):
         self.heads = FieldHeads(table, self)
         self.setHorizontalHeader(self.heads)
         model = TableModel(table, apart)
+        model.setParent(self)  # it lasts as long
         self.setModel(model)  # last: a million rows are measured by what has been said of them
         self.setAccessibleName(f"Rows of {table.name}")
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -277,7 +278,7 @@ class RowsView(QTableView):
         self.heads.sectionClicked.connect(self.choose)
         selection = self.selectionModel()
         assert selection is not None
-        selection.currentChanged.connect(lambda now, _: self._chosen(now.column()))
+        selection.currentChanged.connect(self._moved)
 
     def show_rows(self, order: NDArray[np.int64] | None) -> None:
         """Only these rows, in this order, with their numbers in the table; None: all, as they came."""
@@ -314,6 +315,9 @@ class RowsView(QTableView):
             self.setCurrentIndex(index)  # which tells so
         else:
             self._chosen(column)
+
+    def _moved(self, now: QModelIndex, _before: QModelIndex) -> None:
+        self._chosen(now.column())
 
     def _chosen(self, column: int) -> None:
         self.heads.viewport().update()  # type: ignore[union-attr]

@@ -176,11 +176,8 @@ class BoardPage(QWidget):
             self.echoing.rows = found["echoing"]
             self._say_status(found["in play"], time.perf_counter() - started)
 
-        if self._is_quick(sliced) and (play is None or len(play.steps) <= _FEW_STEPS):
-            self.work.cancel()
-            done(work_out())
-        else:
-            self.work.ask(work_out, done, self._refused)
+        soon = self._is_quick(sliced) and (play is None or len(play.steps) <= _FEW_STEPS)
+        self.work.ask(work_out, done, self._refused, soon=soon)
 
     def _show_snapshot(self, board: Board, seen: Snapshot) -> None:
         self.work.cancel()
@@ -354,11 +351,8 @@ class BoardPage(QWidget):
             if found is not None:
                 self.rows_found.emit(*found)
 
-        if self.session.table(reckoning.table_of(panel)).rows <= QUICK_ROWS:
-            shown(reckoning.rows_behind(board, panel, tag, self.state.echo))
-        else:
-            echo = self.state.echo
-            self.side_work.ask(lambda: reckoning.rows_behind(board, panel, tag, echo), shown, self._refused)
+        echo, few = self.state.echo, self.session.table(reckoning.table_of(panel)).rows <= QUICK_ROWS
+        self.side_work.ask(lambda: reckoning.rows_behind(board, panel, tag, echo), shown, self._refused, soon=few)
 
     def _show(self, answers: dict[str, PanelAnswer], held: dict[str, list[Holding]], in_play: dict[str, int]) -> None:
         board, arranging = self.shown_board(), self.state.arranging

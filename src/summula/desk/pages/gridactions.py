@@ -28,7 +28,6 @@ from summula.core.phrases.members import (
     with_members,
 )
 from summula.core.phrases.phrase import figures_shown
-from summula.core.refusal import Refusal
 from summula.desk.phrase.phrasewords import heading_words
 from summula.desk.theme import font, tint
 from summula.desk.widgets.menu import add
@@ -255,13 +254,8 @@ class GridActions(QObject):
     def _bundle(self, heading: Heading, name: str, members: Sequence[str]) -> None:
         assert self.page.summary is not None
         work = self.session.tables.bundling(self.page.summary, heading, name, members)
-        if self.session.table(self.page.summary.table).rows <= QUICK_ROWS:
-            try:
-                work()()
-            except Refusal as refusal:
-                self.session.refuse(refusal)
-        else:
-            self.page.side_work.ask(work, lambda take: take(), self.session.refuse)
+        few = self.session.table(self.page.summary.table).rows <= QUICK_ROWS
+        self.page.side_work.ask(work, lambda take: take(), self.session.refuse, soon=few)
 
     # -- behind a figure -----------------------------------------------------------------------------------
 
@@ -292,10 +286,12 @@ class GridActions(QObject):
         def work() -> tuple[Table, Any, list[str]]:
             return behind(grid, table, measure, row, column, others, within=within)
 
-        if table.rows <= QUICK_ROWS:
-            self.page.rows_found.emit(*work())
-        else:
-            self.page.side_work.ask(work, lambda found: self.page.rows_found.emit(*found), self.session.refuse)
+        self.page.side_work.ask(
+            work,
+            lambda found: self.page.rows_found.emit(*found),
+            self.session.refuse,
+            soon=table.rows <= QUICK_ROWS,
+        )
 
     # -- where one has looked into -------------------------------------------------------------------------
 

@@ -123,10 +123,8 @@ class StartingPoints(Popover):
         empty.clicked.connect(lambda: self._begin(begin, "New summary", None))
         self.column.addWidget(empty, 0, Qt.AlignmentFlag.AlignLeft)
         self.work = Work(self)
-        if table.rows <= QUICK_ROWS:
-            self._show(_answers(self.cards, table))
-        else:
-            self.work.ask(lambda: _answers(self.cards, table), self._show, lambda refusal: None)
+        cards = self.cards
+        self.work.ask(lambda: _answers(cards, table), self._show, lambda _: None, soon=table.rows <= QUICK_ROWS)
 
     def _show(self, grids: list[Grid | None]) -> None:
         for card, grid in zip(self.cards, grids, strict=True):

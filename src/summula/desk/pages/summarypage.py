@@ -78,7 +78,7 @@ class SummaryPage(QWidget):
         self._shown: Summary | None = None  # the summary that the grid answers
         self.popover: Popover | None = None  # the one opened last
         self.work = Work(self)
-        self.work.busy.connect(self._busy)
+        self.work.busy.connect(self._busy)  # before the status line
         self.side_work = Work(self)  # for what is asked beside the answer: rows behind a figure, a bundle
         status.attend(self.work, "working it out …")
         status.attend(self.side_work, "working …")
@@ -188,28 +188,20 @@ class SummaryPage(QWidget):
         quick = table.rows <= QUICK_ROWS and most_figures(phrase, table) <= QUICK_FIGURES
         others = self.session.others(summary.table)
 
+        asking = True
+
         def done(grid: Grid) -> None:
             self._answered, self._shown, self.grid = key, summary, grid
             self.took = time.perf_counter() - started
-            if quick or self.isVisible():  # else the rows behind a figure are read meanwhile, margin and all
+            if asking or self.isVisible():  # else the rows behind a figure are read meanwhile, margin and all
                 self.show_grid(grid)
 
-        if quick:
-            self.work.cancel()
-            try:
-                grid = answer(phrase, table, others=others)
-            except Refusal as refusal:
+        def refused(refusal: Refusal) -> None:
+            if asking or self.isVisible():
                 self.refused(refusal)
-            else:
-                done(grid)
-        else:
-            self.status.say(f"{table.rows:,} rows", "")
-            if self._shown is None or self._shown.id != summary.id:  # another summary's answer would mislead
-                self._show_none("Working it out …")
-                self.margin.show_blocks(
-                    ["This summary", Note("Working it out …")], summary.id
-                )  # not what the last page offered
-            self.work.ask(lambda: answer(phrase, table, others=others), done, self.refused)
+
+        self.work.ask(lambda: answer(phrase, table, others=others), done, refused, soon=quick)
+        asking = False
 
     def _offer_forms(self, phrase: Phrase) -> None:
         """The few forms that suit the phrase, best first. All of them are offered by the word after "drawn as"."""
@@ -278,6 +270,13 @@ class SummaryPage(QWidget):
         self.margin.show_blocks(["This summary", Note(words)], self.summary.id if self.summary is not None else "")
 
     def _busy(self, busy: bool) -> None:
+        summary = self.summary
+        if busy and summary is not None:
+            self.status.say(f"{self.session.table(summary.table).rows:,} rows", "")
+            if self._shown is None or self._shown.id != summary.id:  # another summary's answer would mislead
+                self._show_none("Working it out …")
+                # Not what the last page offered.
+                self.margin.show_blocks(["This summary", Note("Working it out …")], summary.id)
         self.veil.lay(busy and self.grid is not None)
 
     def cancel(self) -> None:
@@ -292,6 +291,14 @@ class SummaryPage(QWidget):
         else:
             self._show_none("Stopped before the answer was there.\nChange a word, or turn to this page again.")
             self.status.say("", "")
+
+    def let_go(self) -> None:
+        """Hold no answer any more: its folio has gone."""
+        for work in (self.work, self.side_work):
+            work.cancel()
+        self.summary = self.popover = None
+        self.phrase.let_go()
+        self._show_none("")
 
     def _show_none(self, words: str) -> None:
         self.grid, self._answered, self._shown = None, None, None

@@ -183,6 +183,16 @@ class TablePage(QWidget):
             at = min(self._field, len(table.fields) - 1)
             self.margin.show_blocks(self.field_margin.blocks(table, at), self._entry().id)
 
+    def let_go(self) -> None:
+        """Hold no rows any more: their folio has gone."""
+        self.cancel()
+        self._shown = None
+        if self.rows is not None:
+            self.column.removeWidget(self.rows)
+            self.rows.hide()
+            self.rows.deleteLater()
+            self.rows = None
+
     def choose_field(self, name: str) -> None:
         if self._shown is not None and self.rows is not None and self._shown.has(name):
             self.rows.choose(self._shown.place(name))
@@ -249,11 +259,10 @@ class TablePage(QWidget):
             self.all_rows.show()
 
         texts = sum(len(each.members) for each in table.columns if isinstance(each, CodedColumn))
-        if table.rows <= QUICK_ROWS and texts <= QUICK_TEXTS:
-            show(work())
-        else:
+        soon = table.rows <= QUICK_ROWS and texts <= QUICK_TEXTS
+        self.finding.ask(work, show, self.session.refuse, soon=soon)
+        if self.finding.waits:
             self.status.begin("looking through the rows …")
-            self.finding.ask(work, show, self.session.refuse)
 
     def _forget_found(self) -> None:
         self._found = ""
@@ -408,14 +417,9 @@ class TablePage(QWidget):
 
     def _do(self, work: Callable[[], Callable[[], None]], take: Callable[[Callable[[], None]], None]) -> None:
         entry = self._entry()
-        if max(entry.rows, entry.source.rows) <= QUICK_STEP_ROWS:
-            try:
-                take(work())
-            except Refusal as refusal:
-                self.session.refuse(refusal)
-        else:
+        self.work.ask(work, take, self.session.refuse, soon=max(entry.rows, entry.source.rows) <= QUICK_STEP_ROWS)
+        if self.work.waits:
             self.status.begin("preparing …")
-            self.work.ask(work, take, self.session.refuse)
 
 
 def _how(entry: TableEntry) -> str:

@@ -141,6 +141,12 @@ class PhraseBar(QWidget):
         for one, other in pairwise(self.buttons()):
             QWidget.setTabOrder(one, other)
 
+    def let_go(self) -> None:
+        """Show nothing of a folio that has gone."""
+        self.phrase = self.vocabulary = self._refusal = None
+        if self._completions is not None:
+            self._completions.vocabulary = None
+
     def for_readers(self) -> None:
         """The sentence alone, without what adds to it, nor the word of a clause that is empty."""
         before: QWidget | None = None
@@ -202,7 +208,7 @@ class PhraseBar(QWidget):
         try:
             parse(text, self.vocabulary)
         except Refusal as refusal:
-            self._refusal = refusal
+            self._refusal = refusal.with_traceback(None)  # else the table read with stays as long
         span = self._refusal.span if self._refusal else None
         if span != self._underline.span:
             self._underline.span = span

@@ -74,11 +74,13 @@ class StepPopover(Popover):
             self.tell(effect_words(effect), "loss" if effect.lacks else "amber" if effect.doubt else "gain")
             self.tried(*found)
 
-        if self.table.rows <= QUICK_ROWS:
-            show(done(self.table, step, self.others))
-        else:
-            self.tell("working it out …", "muted")
-            self.work.ask(lambda: done(self.table, step, self.others), show, lambda r: self.tell(str(r), "loss"))
+        self.tell("working it out …", "muted")
+        self.work.ask(
+            lambda: done(self.table, step, self.others),
+            show,
+            lambda refusal: self.tell(str(refusal), "loss"),
+            soon=self.table.rows <= QUICK_ROWS,
+        )
 
     def tried(self, table: Table, effect: Effect) -> None:
         """What more a form shows of a step that has been tried out."""
