@@ -343,26 +343,29 @@ def test_garbage_is_looked_through_whole_while_nothing_goes_on(qtbot: QtBot) -> 
         def __init__(self) -> None:
             self.own = self
 
-    thresholds = gc.get_threshold()
+    thresholds, frozen = gc.get_threshold(), gc.get_freeze_count()
     collector = Collector(None)
     try:
-        young, old = Node(), Node()
-        gone, aside = weakref.ref(young), weakref.ref(old)
-        del young
-        collector.tick()
-        collector.looked -= 60
+        assert gc.get_freeze_count() > frozen
         busy = [[] for _ in range(300)]  # something goes on
         collector.tick()
-        assert gone() is None and busy and aside() is old
-        del old
-        gc.collect()
-        assert aside() is not None  # it was set aside: the next look is a short one
-        collector.looked_whole -= 120
+        collector.tick()  # and has ended: what warming up has made is set aside
+        node = Node()
+        gone = weakref.ref(node)
+        del node
         more = [[] for _ in range(300)]
+        collector.looked -= 60
         collector.tick()
-        assert aside() is not None and more
-        collector.tick()  # nothing has gone on since
-        assert aside() is None
+        assert gone() is not None and busy and more  # not in the midst of it
+        collector.tick()
+        assert gone() is None
+        node = Node()
+        gone = weakref.ref(node)
+        del node
+        collector.looked -= 600
+        more += [[] for _ in range(300)]
+        collector.tick()
+        assert gone() is None  # nor never
     finally:
         collector.stop()
         gc.unfreeze()

@@ -1,8 +1,7 @@
-"""When garbage is looked through: a little all along, all of it while nothing goes on.
+"""When garbage is looked through: what is young all along, all of it while nothing goes on.
 
-What is young is collected as ever. What has lived for a while is set aside (frozen), so that the next look goes over
-what is new only; that which dies afterwards waits for a whole look, which takes up to a tenth of a second and would add
-to what a person waits for.
+A whole look takes some hundredths of a second, and would add to what a person waits for. What starting and warming up
+have made (a hundred thousand objects of modules) is set aside for good, so that it goes over the others only.
 """
 
 from __future__ import annotations
@@ -19,7 +18,7 @@ if TYPE_CHECKING:
 
 _NEVER = 1_000_000  # turns of collecting what is young
 _TICK = 2_000  # ms
-_NEW, _WHOLE, _AT_LATEST = 20, 60, 300  # seconds between looks: at what is new, at all in a quiet moment, at all
+_IN_QUIET, _AT_LATEST = 30, 300  # seconds from one whole look to the next
 _QUIET = 30  # objects that come or go between two ticks while nothing goes on
 
 
@@ -33,29 +32,27 @@ class Collector(QTimer):
         gc.freeze()
         gc.set_threshold(*gc.get_threshold()[:2], _NEVER)
         gc.enable()
-        self.looked = self.looked_whole = time.monotonic()
+        self.looked = time.monotonic()
         self._before = gc.get_count()
         self._dirty = False  # whether anything went on since the last whole look
+        self._warm = False  # whether what is read in after starting has been set aside as well
         self.timeout.connect(self.tick)
         self.start(_TICK)
 
     def tick(self) -> None:
-        now, before, self._before = time.monotonic(), self._before, gc.get_count()
+        before, self._before = self._before, gc.get_count()
         quiet = self._before[1:] == before[1:] and abs(self._before[0] - before[0]) < _QUIET
         self._dirty |= not quiet
-        since = now - self.looked_whole
-        if self._dirty and since > (_WHOLE if quiet else _AT_LATEST):
-            gc.unfreeze()
+        if self._dirty and time.monotonic() - self.looked > (_IN_QUIET if quiet and self._warm else _AT_LATEST):
             self._look()
-            self.looked_whole, self._dirty = now, False
-        elif self._dirty and now - self.looked > _NEW:
+        elif self._dirty and quiet and not self._warm:
             self._look()
+            gc.freeze()
+            self._warm = True
 
     def _look(self) -> None:
-        """Collect what is not set aside, set aside what is left, and give the system back what is free."""
+        """Collect what is not set aside, and give the system back what is free."""
         gc.collect()
-        gc.freeze()
         if self._give_back is not None:
             self._give_back(0)
-        self.looked = time.monotonic()
-        self._before = gc.get_count()
+        self.looked, self._before, self._dirty = time.monotonic(), gc.get_count(), False
