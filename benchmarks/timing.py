@@ -2,10 +2,70 @@
 
 from __future__ import annotations
 
+import math
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Hashable, Mapping
+from functools import cache
+from typing import TypeVar
 
 Work = Callable[[], object]
+K = TypeVar("K", bound=Hashable)
+
+_DISTURBED = 1.25  # times the quickest pace met: what the machine shares with others is at work
+
+
+def _fixed() -> float:
+    """Seconds for a fixed piece of work."""
+    begun, total = time.perf_counter(), 0
+    for each in range(20_000):
+        total += each
+    return time.perf_counter() - begun
+
+
+@cache
+def _at_best(seconds: float = 15.0) -> float:
+    """The least of it in so many seconds: a machine that shares its processors with others is twice as slow for most of
+    the time, and quick for a second now and then."""
+    until, found = time.monotonic() + seconds, _fixed()
+    while time.monotonic() < until:
+        found = min(found, _fixed())
+        time.sleep(0.005)
+    return found
+
+
+def pace() -> float:
+    """How many times as long as at best a fixed piece of work takes at this moment."""
+    return _fixed() / _at_best()
+
+
+def least(works: Mapping[K, Work], calm: int = 5, within: float = 45.0) -> dict[K, float]:
+    """The least time of each, in milliseconds: all take turns until each was met so often with the machine undisturbed
+    before and after, but for so many seconds at most."""
+    met, found = dict.fromkeys(works, 0), dict.fromkeys(works, math.inf)
+    before, until = pace(), time.monotonic() + within
+    while min(met.values()) < calm and (time.monotonic() < until or math.inf in found.values()):
+        for key, work in works.items():
+            found[key] = min(found[key], once(work))
+            after = pace()
+            met[key] += max(before, after) < _DISTURBED
+            before = after
+    return found
+
+
+def undisturbed(event: Callable[[int], None], times: int, within: float = 40.0) -> tuple[list[float], list[float]]:
+    """So many runs of an event one after the other, in milliseconds; and as many with the machine undisturbed before and
+    after, or what there were of them in so many seconds."""
+    every, calm = [], []
+    until, at, before = time.monotonic() + within, 0, pace()
+    while len(every) < times or (len(calm) < times and time.monotonic() < until):
+        taken = once(lambda at=at: event(at))  # type: ignore[misc]
+        after = pace()
+        if len(every) < times:
+            every.append(taken)
+        if max(before, after) < _DISTURBED:
+            calm.append(taken)
+        before, at = after, at + 1
+    return every, calm
 
 
 def once(work: Work) -> float:
