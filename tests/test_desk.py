@@ -328,10 +328,11 @@ def test_a_font_that_is_changed_changes_no_other() -> None:
 
 
 def test_a_window_opens_without_what_only_answers_need() -> None:
-    """Each of these takes longer to be read in than an empty window takes to open."""
+    """What makes most of these late takes longer to be read in than an empty window takes to open."""
     late = (
         "numpy", "polars", "lark", "uharfbuzz", "urllib.request", "concurrent.futures", "fractions", "summula.core.charts.drawers",
         "summula.core.engine.answer", "summula.core.boards.panelanswers", "summula.core.language.vocabulary", "summula.core.folio.offering",
+        "json", "summula.core.handout", "summula.core.composition.composition", "summula.desk.windowactions", "summula.desk.filewriting", "summula.desk.pictures",
     )  # fmt: skip
     script = f"import sys, summula.desk.window, summula.desk.pages.boardpage; print([each for each in {late!r} if each in sys.modules])"
     done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"})

@@ -3,7 +3,8 @@ all come here."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from functools import cached_property
 
 import msgspec
 from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
@@ -24,20 +25,27 @@ class Action(msgspec.Struct, frozen=True):
 
 
 class Actions:
-    """The registry: declares actions on a window and finds them by name."""
+    """The registry: what a window's actions are, found by name. They are declared when one is first asked for, or the
+    keys are listened to: a window is painted without."""
 
-    def __init__(self, window: QWidget) -> None:
-        self._window = window
-        self._actions: dict[str, Action] = {}
+    def __init__(self, window: QWidget, declared: Callable[[], Iterable[Action]]) -> None:
+        self._window, self._declared = window, declared
         self.asleep: Callable[[], bool] = lambda: False  # while it is, nothing can be done
 
-    def declare(self, action: Action) -> None:
-        self._actions[action.key] = action
-        if action.keys and not action.late:
-            shortcut = QAction(action.name, self._window)
-            shortcut.setShortcuts([QKeySequence(each) for each in action.keys])
-            shortcut.triggered.connect(lambda: self.run(action.key))
-            self._window.addAction(shortcut)
+    @cached_property
+    def _actions(self) -> dict[str, Action]:
+        actions = {action.key: action for action in self._declared()}
+        for action in actions.values():
+            if action.keys and not action.late:
+                shortcut = QAction(action.name, self._window)
+                shortcut.setShortcuts([QKeySequence(each) for each in action.keys])
+                shortcut.triggered.connect(lambda _, key=action.key: self.run(key))
+                self._window.addAction(shortcut)
+        return actions
+
+    def listen(self) -> None:
+        """Listen to the keys from now on."""
+        _ = self._actions
 
     def run(self, key: str) -> None:
         action = self._actions[key]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar, assert_never
@@ -25,9 +25,6 @@ from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snap
 from summula.core.refusal import Refusal
 from summula.core.theme.palettes import theme_of
 from summula.desk.actions import Actions
-from summula.desk.asides import Asides
-from summula.desk.exporting import Exporting
-from summula.desk.filewriting import FileWriting
 from summula.desk.frame.contents import Contents, dragged_field
 from summula.desk.frame.header import Header
 from summula.desk.frame.margin import Margin
@@ -40,12 +37,15 @@ from summula.desk.saving import Saving
 from summula.desk.session import Session
 from summula.desk.theme import wear
 from summula.desk.widgets.popover import Popover
-from summula.desk.windowactions import declare
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
     from summula.core.folio.change import Change
     from summula.core.folio.history import History
+    from summula.desk.actions import Action
+    from summula.desk.asides import Asides
+    from summula.desk.exporting import Exporting
+    from summula.desk.filewriting import FileWriting
     from summula.desk.pages.boardpage import BoardPage
     from summula.desk.pages.previewpage import PreviewPage
     from summula.desk.pages.summarypage import SummaryPage
@@ -69,7 +69,6 @@ class Window(QMainWindow):
     importing: Importing
     saving: Saving
     keeping: Keeping
-    asides: Asides
 
     def __init__(self, session: Session | None = None) -> None:
         super().__init__()
@@ -77,7 +76,7 @@ class Window(QMainWindow):
         self.setWindowTitle("Summula")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
-        self.actions_ = Actions(self)
+        self.actions_ = Actions(self, self._declared_actions)
         self.header = Header(self.session, self.actions_)
         self.contents = Contents(self.session)
         self.margin = Margin()
@@ -113,12 +112,6 @@ class Window(QMainWindow):
         self.keeping = Keeping(
             self, self.session, self.news, self._read_folio, lambda: self.may_leave(), self._open_beside
         )
-        self.writing = FileWriting(self, self.session, self.status)
-        self.exporting = Exporting(self, self.session, self.writing, self._page_size, lambda: self.summary_page.grid)
-        self.asides = Asides(
-            self.session, (self.margin, self.status), self.writing, self.pages, self.turn, self.refresh, self._page_size
-        )
-        declare(self, self.actions_)
         self.header.finder.clicked.connect(self.find_anything)
         self.contents.field_asked.connect(self.ask_field)
         self.contents.drawn_out.connect(lambda _: self.draw_out())
@@ -129,7 +122,7 @@ class Window(QMainWindow):
         self.empty.chosen.connect(self.open_path)
         self.actions_.asleep = lambda: self.session.snapshot is not None
         self._told = ""  # the last sentences on what was set aside
-        self._once_painted: Callable[[], None] | None = None
+        self._once_painted: list[Callable[[], None]] = [self.actions_.listen]
         self.status.attend(self.reading, "reading …")
         self.session.notice.connect(self.status.tell)
         self.session.changed.connect(self._changed)
@@ -139,6 +132,32 @@ class Window(QMainWindow):
         self.refresh()
         self.header.refresh()
         self.pages.setFocus()
+
+    # -- what a window is painted without -----------------------------------------------------------------------
+
+    def _declared_actions(self) -> Iterable[Action]:
+        from summula.desk.windowactions import declared
+
+        return declared(self)
+
+    @cached_property
+    def writing(self) -> FileWriting:
+        from summula.desk.filewriting import FileWriting
+
+        return FileWriting(self, self.session, self.status)
+
+    @cached_property
+    def exporting(self) -> Exporting:
+        from summula.desk.exporting import Exporting
+
+        return Exporting(self, self.session, self.writing, self._page_size, lambda: self.summary_page.grid)
+
+    @cached_property
+    def asides(self) -> Asides:
+        from summula.desk.asides import Asides
+
+        beside = (self.margin, self.status)
+        return Asides(self.session, beside, self.writing, self.pages, self.turn, self.refresh, self._page_size)
 
     # -- pages: made when first turned to, so that the first one is there soon ----------------------------------
 
@@ -158,7 +177,7 @@ class Window(QMainWindow):
 
         page = self._added(SummaryPage(self.session, self.margin, self.status))
         self.session.adopted.connect(page.let_go)
-        page.rows_found.connect(self.asides.show_rows_behind)
+        page.rows_found.connect(lambda table, rows, words: self.asides.show_rows_behind(table, rows, words))
         return page
 
     @cached_property
@@ -166,8 +185,8 @@ class Window(QMainWindow):
         from summula.desk.pages.boardpage import BoardPage
 
         page = self._added(BoardPage(self.session, self.margin, self.status))
-        page.panel_out.connect(self.asides.hand_out)
-        page.rows_found.connect(self.asides.show_rows_behind)
+        page.panel_out.connect(lambda panel_id: self.asides.hand_out(panel_id))
+        page.rows_found.connect(lambda table, rows, words: self.asides.show_rows_behind(table, rows, words))
         return page
 
     @property
@@ -339,7 +358,7 @@ class Window(QMainWindow):
             self.repaint()
             read()
         else:
-            self._once_painted = read
+            self._once_painted.append(read)
             self.session.show_snapshot(seen)
 
     def _read_folio(self, opening: Callable[[], Callable[[], None]], notice: str) -> None:
@@ -391,9 +410,9 @@ class Window(QMainWindow):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
-        if self._once_painted is not None:  # the rest of the window is painted with it: then the rows are read
-            QTimer.singleShot(0, self._once_painted)
-            self._once_painted = None
+        for each in self._once_painted:  # the rest of the window is painted with it
+            QTimer.singleShot(0, each)
+        self._once_painted.clear()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

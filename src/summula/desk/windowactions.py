@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
 from summula.core.boards.boardstate import BoardState
-from summula.desk.actions import Action, Actions
+from summula.desk.actions import Action
 from summula.desk.board.arranger import EDGES
 from summula.desk.board.boardlook import open_links
 from summula.desk.pictures import ALL_FORMATS
@@ -202,17 +202,15 @@ BOARD = (
 )  # fmt: skip
 
 
-def declare(window: Window, actions: Actions) -> None:
-    """Declares all actions of a window, those that hand out among them."""
+def declared(window: Window) -> Iterator[Action]:
+    """All actions of a window, those that hand out among them."""
     for row in (*FOLIO, *TABLE, *SUMMARY, *BOARD):
         run, when = partial(row.run, window), partial(row.when, window)
-        actions.declare(Action(row.key, row.name, row.hint, run, row.keys, when, row.late))
+        yield Action(row.key, row.name, row.hint, run, row.keys, when, row.late)
     for way in ALL_FORMATS:
         export, can = partial(window.exporting.export, way), partial(window.exporting.can, way)
-        actions.declare(Action(f"hand out {way.key}", f"{way.words} …", "", export, (), can))
+        yield Action(f"hand out {way.key}", f"{way.words} …", "", export, (), can)
         if way.takes == "page":
             steps = partial(window.exporting.export_steps, way)
             words = f"Pictures of each step of play ({way.name}) …"
-            actions.declare(
-                Action(f"hand out steps {way.key}", words, "a file each", steps, (), window.exporting.can_step)
-            )
+            yield Action(f"hand out steps {way.key}", words, "a file each", steps, (), window.exporting.can_step)

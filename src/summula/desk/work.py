@@ -14,7 +14,6 @@ from summula.core.refusal import Refusal
 
 # What may be expected soon.
 QUICK_FIGURES = 40_000  # so many are worked out and laid out as soon
-QUICK_STEP_ROWS = 20_000  # so many are prepared as soon: a kind may be told anew, of texts that are all different
 QUICK_TEXTS = 4_000  # so many are looked through as soon
 QUICK_ROWS = 150_000  # an answer about so many rows takes well under 50 ms
 _THREADS = 8  # at once: what takes long must not keep a short answer waiting

@@ -3,7 +3,6 @@ loop over them; what they take and how they are made is said nowhere else."""
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -94,6 +93,8 @@ def _text(figures: Figures) -> bytes:
 
 
 def _json(figures: Figures) -> bytes:
+    import json
+
     from summula.core.grids.records import json_record
 
     record = figures.record() if figures.record is not None else json_record(figures.grid, figures.grid.phrase)

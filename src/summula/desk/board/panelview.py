@@ -23,7 +23,6 @@ from summula.core.charts.markwords import mark_words
 from summula.core.charts.scene import Scene, message
 from summula.core.composition.card import card, card_scene, content_area
 from summula.core.theme.typefaces import text_width
-from summula.desk.pictures import PictureMime
 from summula.desk.theme import colour
 from summula.desk.widgets.painter import paint_marks
 from summula.desk.widgets.sceneview import SceneView
@@ -198,6 +197,8 @@ class PanelView(QWidget):
         """The panel as it is seen, as PNG and SVG; None while it shows nothing."""
         if self.answer is None:
             return None
+        from summula.desk.pictures import PictureMime
+
         scene = card_scene(self.panel, self.answer, (self.width(), self.height()), self.frames)
         return PictureMime(scene, self.panel_name)
 

@@ -8,7 +8,6 @@ from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from summula.desk.pictures import ALL_FORMATS
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.glyphs import paint_mark
 from summula.desk.widgets.menu import passing_menu
@@ -109,6 +108,8 @@ class Header(QWidget):
         if key != "hand out":
             self.actions_.run(key)
             return
+        from summula.desk.pictures import ALL_FORMATS
+
         menu = passing_menu(self)
         for each in ("hand out", *(f"hand out {way.key}" for way in ALL_FORMATS), "copy figures", "copy phrase"):
             action = self.actions_[each]

@@ -246,9 +246,11 @@ class _PairRow(KeptRow):
         named.setAccessibleName(f"{block.label}: {block.value}")
         if block.change is None:
             value.setToolTip(block.value)
-            # Each has room as it needs it; where both do not fit, the label gives way to half of it at most.
+            # Each has room as it needs it; where both do not fit, the label gives way to half of it at most, a short
+            # value not at all.
             needed = [each.fontMetrics().horizontalAdvance(each.text()) for each in (self.label, value)]
             self.label.setMinimumWidth(min(needed[0], WIDTH // 2 - 24))
+            value.setMinimumWidth(needed[1] + 1 if needed[1] <= WIDTH // 3 else 0)
             self.row.setStretch(0, max(needed[0], 1))
             self.row.setStretch(1, max(needed[1], 1))
 

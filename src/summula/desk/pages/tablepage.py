@@ -28,7 +28,7 @@ from summula.desk.preparing.stepmaker import StepMaker
 from summula.desk.preparing.stepstrip import StepStrip
 from summula.desk.theme import colour, tint
 from summula.desk.widgets.searchline import SearchLine
-from summula.desk.work import QUICK_ROWS, QUICK_STEP_ROWS, QUICK_TEXTS, Work
+from summula.desk.work import QUICK_ROWS, QUICK_TEXTS, Work
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -417,7 +417,7 @@ class TablePage(QWidget):
 
     def _do(self, work: Callable[[], Callable[[], None]], take: Callable[[Callable[[], None]], None]) -> None:
         entry = self._entry()
-        self.work.ask(work, take, self.session.refuse, soon=max(entry.rows, entry.source.rows) <= QUICK_STEP_ROWS)
+        self.work.ask(work, take, self.session.refuse, soon=max(entry.rows, entry.source.rows) <= QUICK_ROWS)
         if self.work.waits:
             self.status.begin("preparing …")
 

@@ -49,6 +49,7 @@ class StepPopover(Popover):
         row.addWidget(self.take)
         self.column.addLayout(row)
         self.work = Work(self)
+        self._found: tuple[AnyStep, Effect] | None = None  # the step tried out last, and what it does
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.try_out)
@@ -71,6 +72,7 @@ class StepPopover(Popover):
 
         def show(found: tuple[Table, Effect]) -> None:
             effect = found[1]
+            self._found = (step, effect)
             self.tell(effect_words(effect), "loss" if effect.lacks else "amber" if effect.doubt else "gain")
             self.tried(*found)
 
@@ -96,13 +98,27 @@ class StepPopover(Popover):
         except Refusal as refusal:
             self.tell(str(refusal), "loss")
             return
-        if self.table.rows <= QUICK_ROWS:
+        if self.table.rows > QUICK_ROWS:
+            self._put(step)
+        elif self._found is not None and self._found[0] == step:
+            self._put_unless_lacking(step, self._found[1])
+        else:
             from summula.core.preparation.doing import done
 
-            lacks = done(self.table, step, self.others)[1].lacks
-            if lacks:
-                self.tell(lacks, "loss")
-                return
+            self.work.ask(
+                lambda: done(self.table, step, self.others),
+                lambda found: self._put_unless_lacking(step, found[1]),
+                lambda refusal: self.tell(str(refusal), "loss"),
+                soon=True,
+            )
+
+    def _put_unless_lacking(self, step: AnyStep, effect: Effect) -> None:
+        if effect.lacks:
+            self.tell(effect.lacks, "loss")
+        else:
+            self._put(step)
+
+    def _put(self, step: AnyStep) -> None:
         self.close()
         self.put(step)
 
