@@ -339,38 +339,56 @@ def test_a_window_opens_without_what_only_answers_need() -> None:
     assert done.stdout.strip() == "[]", done.stdout + done.stderr[-400:]
 
 
-def test_garbage_is_looked_through_whole_while_nothing_goes_on(qtbot: QtBot) -> None:
+def test_garbage_is_looked_through_by_the_window_alone(qtbot: QtBot) -> None:
     class Node:
         def __init__(self) -> None:
             self.own = self
 
-    thresholds, frozen = gc.get_threshold(), gc.get_freeze_count()
+    frozen, enabled = gc.get_freeze_count(), gc.isenabled()
     collector = Collector(None)
+    collector.stop()  # it ticks when it is told
     try:
-        assert gc.get_freeze_count() > frozen
-        busy = [[] for _ in range(300)]  # something goes on
+        assert gc.get_freeze_count() > frozen and not gc.isenabled()
+
+        def garbage() -> weakref.ref[Node]:
+            return weakref.ref(Node())
+
+        def go_on(objects: int) -> None:
+            kept.extend([] for _ in range(objects))
+
+        kept: list[list[object]] = []
+        young = garbage()
         collector.tick()
-        collector.tick()  # and has ended: what warming up has made is set aside
-        node = Node()
-        gone = weakref.ref(node)
-        del node
-        more = [[] for _ in range(300)]
+        assert young() is not None
+        go_on(5_000)
+        collector.tick()
+        assert young() is None  # of what is young, what has gone
+        held = Node()
+        for _ in range(3):
+            gc.collect(1)
+        old = weakref.ref(held)
+        del held
+        go_on(5_000)
+        collector.tick()
         collector.looked -= 60
-        collector.tick()
-        assert gone() is not None and busy and more  # not in the midst of it
-        collector.tick()
-        assert gone() is None
-        node = Node()
-        gone = weakref.ref(node)
-        del node
+        for _ in range(6):
+            collector.tick()
+        assert old() is not None  # not in the midst of it
+        for _ in range(6):
+            collector.tick()
+        assert old() is None
+        held = Node()
+        gc.collect()
+        old = weakref.ref(held)
+        del held
+        go_on(100)
         collector.looked -= 600
-        more += [[] for _ in range(300)]
         collector.tick()
-        assert gone() is None  # nor never
+        assert old() is None  # nor never
     finally:
-        collector.stop()
         gc.unfreeze()
-        gc.set_threshold(*thresholds)
+        if enabled:
+            gc.enable()
 
 
 def test_a_folio_that_has_gone_is_held_by_no_page(window: Window) -> None:

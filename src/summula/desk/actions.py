@@ -53,10 +53,12 @@ class Actions:
             action.run()
 
     def run_late(self, event: QKeyEvent) -> bool:
-        """Do what nobody else took a key for; whether there is such an action."""
+        """Do what nobody else took a key for; whether there is such an action. Of any other as well where the keys were
+        not listened to yet: the window has not been painted."""
+        heard = "_actions" in self.__dict__
         pressed = QKeySequence(event.keyCombination())
         for action in self._actions.values():
-            if action.late and any(QKeySequence(each) == pressed for each in action.keys) and action.possible():
+            if (action.late or not heard) and any(QKeySequence(each) == pressed for each in action.keys) and action.possible():
                 self.run(action.key)
                 return True
         return False

@@ -1,7 +1,9 @@
-"""When garbage is looked through: what is young all along, all of it while nothing goes on.
+"""When garbage is looked through: by the window's own thread alone, what is young now and then, all of it while nothing
+goes on.
 
-A whole look takes some hundredths of a second, and would add to what a person waits for. What starting and warming up
-have made (a hundred thousand objects of modules) is set aside for good, so that it goes over the others only.
+Left to itself, Python looks through garbage in whichever thread makes objects; in a worker it would come upon widgets,
+and Qt must not be touched there. A whole look takes some hundredths of a second, and would add to what a person waits
+for. What starting and warming up have made (a hundred thousand objects of modules) is set aside for good.
 """
 
 from __future__ import annotations
@@ -16,10 +18,11 @@ from PyQt6.QtCore import QTimer
 if TYPE_CHECKING:
     from PyQt6.QtCore import QObject
 
-_NEVER = 1_000_000  # turns of collecting what is young
-_TICK = 2_000  # ms
-_IN_QUIET, _AT_LATEST = 30, 300  # seconds from one whole look to the next
-_QUIET = 30  # objects that come or go between two ticks while nothing goes on
+_TICK = 250  # ms
+_YOUNG, _OLDER = 2_000, 20  # objects made since the last look at the young; looks at them since one at the older
+_CALM = 8  # ticks without anything going on: then all is looked through
+_FEW = 10  # objects that come or go from one tick to the next while nothing goes on
+_IN_CALM, _AT_LATEST = 30, 300  # seconds from one whole look to the next
 
 
 class Collector(QTimer):
@@ -28,31 +31,35 @@ class Collector(QTimer):
     def __init__(self, parent: QObject | None) -> None:
         super().__init__(parent)
         self._give_back = getattr(ctypes.CDLL(None), "malloc_trim", None)  # of one C library only
+        gc.disable()
         gc.collect()
         gc.freeze()
-        gc.set_threshold(*gc.get_threshold()[:2], _NEVER)
-        gc.enable()
         self.looked = time.monotonic()
-        self._before = gc.get_count()
+        self._before = gc.get_count()[0]
+        self._calm = self._looks = 0
         self._dirty = False  # whether anything went on since the last whole look
         self._warm = False  # whether what is read in after starting has been set aside as well
         self.timeout.connect(self.tick)
         self.start(_TICK)
 
     def tick(self) -> None:
-        before, self._before = self._before, gc.get_count()
-        quiet = self._before[1:] == before[1:] and abs(self._before[0] - before[0]) < _QUIET
-        self._dirty |= not quiet
-        if self._dirty and time.monotonic() - self.looked > (_IN_QUIET if quiet and self._warm else _AT_LATEST):
+        made = gc.get_count()[0]
+        self._calm = self._calm + 1 if abs(made - self._before) < _FEW else 0
+        self._dirty |= self._calm == 0
+        since = time.monotonic() - self.looked
+        if self._dirty and (since > _AT_LATEST or (self._calm >= _CALM and (since > _IN_CALM or not self._warm))):
             self._look()
-        elif self._dirty and quiet and not self._warm:
-            self._look()
-            gc.freeze()
-            self._warm = True
+        elif made > _YOUNG:
+            self._looks += 1
+            gc.collect(1 if self._looks % _OLDER == 0 else 0)
+        self._before = gc.get_count()[0]
 
     def _look(self) -> None:
         """Collect what is not set aside, and give the system back what is free."""
         gc.collect()
+        if self._calm and not self._warm:
+            gc.freeze()
+            self._warm = True
         if self._give_back is not None:
             self._give_back(0)
-        self.looked, self._before, self._dirty = time.monotonic(), gc.get_count(), False
+        self.looked, self._dirty = time.monotonic(), False

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import threading
+from collections import deque
 from collections.abc import Callable
 from typing import Any, NamedTuple
 
@@ -35,9 +36,14 @@ class _Outcome(NamedTuple):
 
 
 class _Post(QObject):
-    """Carries outcomes from the workers to the UI thread."""
+    """Carries outcomes from the workers to the UI thread. They lie here until they are fetched: a worker that handed
+    one over itself might be the last to hold it, and with it what is of the window."""
 
-    came = pyqtSignal(object)
+    came = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.outcomes: deque[_Outcome] = deque()
 
 
 class _Job(QRunnable):
@@ -57,17 +63,20 @@ class _Job(QRunnable):
         with self._outcome:
             if self._awaited:
                 self._found = outcome
+                del outcome  # the last to hold it must be the window's thread
                 self._outcome.notify()
                 return
+        self.post.outcomes.append(outcome)
+        del outcome
         with contextlib.suppress(RuntimeError):  # the window has closed meanwhile: nobody waits for it
-            self.post.came.emit(outcome)
+            self.post.came.emit()
 
     def outcome_within(self, seconds: float) -> _Outcome | None:
         """What comes of it within so long; afterwards nobody stands by."""
         with self._outcome:
             self._outcome.wait_for(lambda: self._found is not None, seconds)
-            self._awaited = False
-            return self._found
+            self._awaited, found, self._found = False, self._found, None
+            return found
 
 
 def _done(number: int, work: Task) -> _Outcome:
@@ -100,7 +109,7 @@ class Work(QObject):
         self._busy = False  # as it was told last
         self._asked: dict[int, tuple[Callable[[Any], None], Callable[[Refusal], None]]] = {}
         self._post = _Post()  # of no parent: a worker may come back to it when the window has gone
-        self._post.came.connect(self._take)
+        self._post.came.connect(self._fetch)
 
     def ask(
         self, work: Task, done: Callable[[Any], None], refused: Callable[[Refusal], None], *, soon: bool = False
@@ -122,6 +131,9 @@ class Work(QObject):
         else:
             self._busy = True
             self.busy.emit(True)
+
+    def _fetch(self) -> None:
+        self._take(self._post.outcomes.popleft())
 
     def _take(self, outcome: _Outcome) -> None:
         done, refused = self._asked.pop(outcome.number)

@@ -16,6 +16,7 @@ from summula.core.folio.offering import LAYOUTS, BoardOffer, offered_boards, wit
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.painter import paint_scene
+from summula.desk.widgets.swaparea import let_go
 from summula.desk.work import QUICK_ROWS, Work
 
 if TYPE_CHECKING:
@@ -158,7 +159,7 @@ class BoardOffers(QWidget):
         self._of = table
         for card in self.cards:
             card.setParent(None)
-            card.deleteLater()
+            let_go(card)
         self.cards = [OfferCard(offer) for offer in offered_boards(table)]
         self.words.setVisible(bool(self.cards))
         for card in self.cards:

@@ -2,8 +2,20 @@
 
 from __future__ import annotations
 
+from PyQt6 import sip
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QScrollArea, QWidget
+
+_going: list[QWidget] = []
+
+
+def let_go(widget: QWidget) -> None:
+    """Let a widget go that nothing holds any more, once control is back in the event loop: it may be what called. Until
+    then it is held here, since without a parent it is Python's own, which would delete it at once."""
+    _going[:] = [each for each in _going if not sip.isdeleted(each)]
+    _going.append(widget)
+    widget.hide()
+    widget.deleteLater()
 
 
 class SwapArea(QScrollArea):
@@ -16,9 +28,8 @@ class SwapArea(QScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what it holds is reached, and scrolled to
 
     def swap(self, inner: QWidget) -> None:
-        """Show `inner`. The old content goes once control is back in the event loop: it may be what called."""
+        """Show `inner` in place of what was shown."""
         old = self.takeWidget()
         self.setWidget(inner)
         if old is not None:
-            old.hide()
-            old.deleteLater()
+            let_go(old)
