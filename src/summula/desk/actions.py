@@ -58,7 +58,11 @@ class Actions:
         heard = "_actions" in self.__dict__
         pressed = QKeySequence(event.keyCombination())
         for action in self._actions.values():
-            if (action.late or not heard) and any(QKeySequence(each) == pressed for each in action.keys) and action.possible():
+            if (
+                (action.late or not heard)
+                and any(QKeySequence(each) == pressed for each in action.keys)
+                and action.possible()
+            ):
                 self.run(action.key)
                 return True
         return False
