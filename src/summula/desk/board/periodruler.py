@@ -405,6 +405,7 @@ class PeriodRuler(QWidget):
 
         picks.picked.connect(take)
         popover.column.addWidget(picks)
+        popover.goes_with(self)
         popover.open_at(self.mapToGlobal(self._date_area().bottomLeft().toPoint()), self)
         picks.focus_in()
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from PyQt6 import sip
 from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QScrollArea, QVBoxLayout, QWidget
 
@@ -90,6 +91,8 @@ class SlicerList(QWidget):
         assert column is not None
 
         def back() -> None:
+            if sip.isdeleted(self):
+                return
             self._popover = None
             self.inner.setParent(self)
             column.addWidget(self.inner)
@@ -98,6 +101,7 @@ class SlicerList(QWidget):
         popover.column.addWidget(self.inner)
         self.inner.show()
         popover.closed.connect(back)
+        popover.goes_with(self)
         self._popover = popover
         popover.open_below(self.opener)
         self.rows.setFocus()
@@ -107,7 +111,12 @@ class SlicerList(QWidget):
             others = tuple(each.choice for each in self._held if each.choice not in self.slicer.chosen)
             self.chosen.emit(self.slicer.id, others)
 
-        ListLookPopover(self, self.slicer, self._held, self.restyled.emit, invert).open_below(anchor)
+        def restyle(slicer: ListSlicer) -> None:
+            self.restyled.emit(slicer)
+
+        popover = ListLookPopover(self, self.slicer, self._held, restyle, invert)
+        popover.goes_with(self)
+        popover.open_below(anchor)
 
     def _narrow(self, text: str) -> None:
         text = text.casefold() if self.search.isVisibleTo(self.inner) else ""

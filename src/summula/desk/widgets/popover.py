@@ -28,6 +28,10 @@ class Popover(QFrame):
         if title:
             self.column.addWidget(small_heading(title))
 
+    def goes_with(self, widget: QWidget) -> None:
+        """Close when a widget goes whose answers this one calls."""
+        widget.destroyed.connect(self.close)
+
     def hideEvent(self, event: QHideEvent | None) -> None:
         self.closed.emit()
         super().hideEvent(event)
