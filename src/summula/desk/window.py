@@ -57,6 +57,7 @@ Page = TypeVar("Page", bound=QWidget)
 
 _SEEN_AFTER = 1200  # ms: then a board that has been opened is kept as it is seen
 _FILES_AFTER = 3000
+_LISTENS_AFTER = 50  # to the keys of actions, once painted; until then the window asks for each by itself
 _MOST_PROBLEMS = 5  # sentences told at once
 CRAMPED = 1080  # pixels of width, below which the contents narrow to numbers
 
@@ -122,7 +123,7 @@ class Window(QMainWindow):
         self.empty.chosen.connect(self.open_path)
         self.actions_.asleep = lambda: self.session.snapshot is not None
         self._told = ""  # the last sentences on what was set aside
-        self._once_painted: list[Callable[[], None]] = [self.actions_.listen]
+        self._once_painted: list[Callable[[], None]] = [lambda: QTimer.singleShot(_LISTENS_AFTER, self.actions_.listen)]
         self.status.attend(self.reading, "reading …")
         self.session.notice.connect(self.status.tell)
         self.session.changed.connect(self._changed)

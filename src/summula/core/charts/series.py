@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -65,13 +65,22 @@ def categories(grid: Grid, most: int | None = None) -> list[Category]:
     """The finest members of the rows, the first `most` of them."""
     axis, size = grid.rows, grid.rows.levels[grid.rows.depth].size
     asked = size if most is None else min(size, most)
-    return list(_CATEGORIES.of(axis.memo, asked, lambda: tuple(_category(axis, node) for node in range(asked))))
+    return list(_CATEGORIES.of(axis.memo, asked, lambda: tuple(_categories(axis, asked))))
 
 
-def _category(axis: Axis, node: int) -> Category:
-    path = axis.path(axis.depth, node)
-    labels = [label_of(h, m) for h, m in zip(axis.headings, path, strict=True)]
-    return Category(node, path, labels[-1] if labels else "All", " · ".join(labels[:-1]), pairs(axis, path))
+def _categories(axis: Axis, most: int) -> Iterator[Category]:
+    """A member's label and pair are made once, however many nodes it leads to."""
+    known: list[dict[int, tuple[Member, str, Pair]]] = [{} for _ in axis.headings]
+    for node, codes in enumerate(axis.levels[axis.depth].codes[:most].tolist()):
+        found = []
+        for heading, members, met, code in zip(axis.headings, axis.members, known, codes, strict=True):
+            one = met.get(code)
+            if one is None:
+                member = members[code]
+                one = met[code] = (member, label_of(heading, member), (heading, member))
+            found.append(one)
+        path, labels, own = zip(*found, strict=True) if found else ((), (), ())
+        yield Category(node, path, labels[-1] if labels else "All", " · ".join(labels[:-1]), own)
 
 
 _SERIES: Remembered[object, tuple[Series, ...]] = Remembered("series", most=8)  # of an axis, by measures and inks
