@@ -43,6 +43,11 @@ class Actions:
                 self._window.addAction(shortcut)
         return actions
 
+    @property
+    def heard(self) -> bool:
+        """Whether the keys are listened to."""
+        return "_actions" in self.__dict__
+
     def listen(self) -> None:
         """Listen to the keys from now on."""
         _ = self._actions
@@ -55,7 +60,7 @@ class Actions:
     def run_late(self, event: QKeyEvent) -> bool:
         """Do what nobody else took a key for; whether there is such an action. Of any other as well where the keys were
         not listened to yet: the window has not been painted."""
-        heard = "_actions" in self.__dict__
+        heard = self.heard
         pressed = QKeySequence(event.keyCombination())
         for action in self._actions.values():
             if (

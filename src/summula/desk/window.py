@@ -123,7 +123,10 @@ class Window(QMainWindow):
         self.empty.chosen.connect(self.open_path)
         self.actions_.asleep = lambda: self.session.snapshot is not None
         self._told = ""  # the last sentences on what was set aside
-        self._once_painted: list[Callable[[], None]] = [lambda: QTimer.singleShot(_LISTENS_AFTER, self.actions_.listen)]
+        self._once_painted: Callable[[], None] | None = None
+        self._listens = QTimer(self)  # goes with the window
+        self._listens.setSingleShot(True)
+        self._listens.timeout.connect(self.actions_.listen)
         self.status.attend(self.reading, "reading …")
         self.session.notice.connect(self.status.tell)
         self.session.changed.connect(self._changed)
@@ -359,7 +362,7 @@ class Window(QMainWindow):
             self.repaint()
             read()
         else:
-            self._once_painted.append(read)
+            self._once_painted = read
             self.session.show_snapshot(seen)
 
     def _read_folio(self, opening: Callable[[], Callable[[], None]], notice: str) -> None:
@@ -411,9 +414,11 @@ class Window(QMainWindow):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
-        for each in self._once_painted:  # the rest of the window is painted with it
-            QTimer.singleShot(0, each)
-        self._once_painted.clear()
+        if not self.actions_.heard and not self._listens.isActive():
+            self._listens.start(_LISTENS_AFTER)
+        if self._once_painted is not None:  # the rest of the window is painted with it: then the rows are read
+            QTimer.singleShot(0, self._once_painted)
+            self._once_painted = None
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
