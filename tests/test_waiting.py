@@ -72,6 +72,24 @@ def test_what_is_expected_soon_is_stood_still_for_a_moment_only(
     assert not page.work.waits and told == []
 
 
+def test_an_answer_that_comes_when_another_page_is_in_view_says_nothing(
+    on_demo: Window, qtbot: QtBot, gate: threading.Event
+) -> None:
+    session = on_demo.session
+    for page, work in ((session.folio.boards[1].id, on_demo.board_page.work), ("s3", on_demo.summary_page.work)):
+        gate.clear()
+        session.turn_to(page)
+        assert work.waits
+        session.turn_to("t1")
+        before = on_demo.status.account.text(), on_demo.status.taken.text(), margin_of(on_demo)
+        gate.set()
+        qtbot.waitUntil(lambda work=work: not work.waits)
+        assert (on_demo.status.account.text(), on_demo.status.taken.text(), margin_of(on_demo)) == before
+        session.turn_to(page)
+        qtbot.waitUntil(lambda work=work: not work.waits and "rows" in on_demo.status.account.text())
+        assert on_demo.status.taken.text() != before[1]
+
+
 def test_a_slow_answer_is_waited_for_or_cancelled(on_demo: Window, qtbot: QtBot, gate: threading.Event) -> None:
     session = on_demo.session
     gate.set()

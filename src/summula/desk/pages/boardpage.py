@@ -170,7 +170,11 @@ class BoardPage(QWidget):
             echoing = reckoning.rows_in_play(sliced, echo.table, echo) if echo is not None else 0
             return {"answers": answers, "held": held, "in play": in_play, "echoing": echoing}
 
+        asking = True
+
         def done(found: dict[str, Any]) -> None:
+            if self.isHidden() and not asking:  # another page is in view by now, with a status of its own
+                return
             self._shown = board
             self._show(found["answers"], found["held"], found["in play"])
             self.echoing.rows = found["echoing"]
@@ -178,6 +182,7 @@ class BoardPage(QWidget):
 
         soon = self._is_quick(sliced) and (play is None or len(play.steps) <= _FEW_STEPS)
         self.work.ask(work_out, done, self._refused, soon=soon)
+        asking = False
 
     def _show_snapshot(self, board: Board, seen: Snapshot) -> None:
         self.work.cancel()

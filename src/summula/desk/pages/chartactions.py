@@ -55,7 +55,7 @@ class ChartActions(QObject):
 
         def answered(words: Words) -> None:
             self._live = (key, words)
-            if self.page.summary == summary and self.page.grid is grid:
+            if self.page.summary == summary and self.page.grid is grid and not self.page.isHidden():
                 self.page.show_grid(grid)
 
         self.page.side_work.ask(lambda: live_words(chart.style.words, rows), answered, self.page.refused)

@@ -193,11 +193,11 @@ class SummaryPage(QWidget):
         def done(grid: Grid) -> None:
             self._answered, self._shown, self.grid = key, summary, grid
             self.took = time.perf_counter() - started
-            if asking or self.isVisible():  # else the rows behind a figure are read meanwhile, margin and all
+            if asking or not self.isHidden():  # else the rows behind a figure are read meanwhile, margin and all
                 self.show_grid(grid)
 
         def refused(refusal: Refusal) -> None:
-            if asking or self.isVisible():
+            if asking or not self.isHidden():
                 self.refused(refusal)
 
         self.work.ask(lambda: answer(phrase, table, others=others), done, refused, soon=quick)
