@@ -122,7 +122,6 @@ def _wanted(
     """What stands below each path (p, depth), ascending: `path * size + code`. `present` are those that have rows, and
     `codes` the nodes that do."""
     blank = cells.encoded(heading).size - 1
-    all_paths = np.arange(len(paths), dtype=np.int64)
     if every_member and heading in kept.limited:
         within = kept.limited[heading]
         among = axis.headings.index(within) if within in axis.headings[:depth] else None
@@ -144,9 +143,9 @@ def _wanted(
     else:
         wanted = present
     found = different_values(np.concatenate([wanted, present]))
-    # Every node needs a finest one below it; it stays hidden.
-    alone = np.setdiff1d(all_paths, found // size, assume_unique=False)
-    return different_values(np.concatenate([found, alone * size]))
+    bare = np.ones(len(paths), dtype=np.bool_)
+    bare[found // size] = False  # every node needs a finest one below it; it stays hidden
+    return different_values(np.concatenate([found, np.flatnonzero(bare) * size]))
 
 
 def _spread(first: NDArray[np.int64], end: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
