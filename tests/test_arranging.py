@@ -254,7 +254,7 @@ def test_a_slicing_is_kept_under_a_name(on_demo: Window, tmp_path: Path) -> None
     session.turn_to("b8")
     page.choose("l22", ("Osk – Vaila",))
     page.choose("l21", ("2024-11", "2025-02"))
-    page.open_slicings(page.slicings)
+    page.open_slicings(page.rails)
     popover = next(each for each in on_demo.findChildren(SlicingsPopover) if each.isVisible())
     QTest.keyClicks(popover.line, "Winter, one route")
     QTest.keyClick(popover.line, Key.Key_Return)
@@ -262,7 +262,7 @@ def test_a_slicing_is_kept_under_a_name(on_demo: Window, tmp_path: Path) -> None
     assert [each.name for each in kept.slicings] == ["Winter, one route"] and slicing_now(kept) == "Winter, one route"
     page.clear_slicing()
     assert slicing_now(board_of(on_demo)) == ""
-    page.open_slicings(page.slicings)
+    page.open_slicings(page.rails)
     popover = next(each for each in on_demo.findChildren(SlicingsPopover) if each.isVisible())
     QTest.mouseClick(popover.names["Winter, one route"], LEFT)
     assert board_of(on_demo).slicers == kept.slicers

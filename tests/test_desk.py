@@ -432,5 +432,43 @@ def test_what_is_open_of_a_slicer_goes_with_it(on_demo: Window) -> None:
         before = session.folio
         session.turn_to(other.id)
         QTest.qWait(20)
-        assert sip.isdeleted(view) and (sip.isdeleted(popover) or not popover.isVisible())
+        assert not view.isVisible() and (sip.isdeleted(popover) or not popover.isVisible())
         assert session.folio is before
+
+
+def test_boards_are_kept_as_they_stand(on_demo: Window) -> None:
+    """Turning back to a board draws nothing again; where it is another board by now, it is built anew."""
+    session, page = on_demo.session, on_demo.board_page
+    first, other = session.folio.boards[0], session.folio.boards[1]
+    session.turn_to(first.id)
+    QTest.qWait(20)
+    views = dict(page.panels)
+    scenes = {key: view.view.scene for key, view in views.items()}
+    session.turn_to(other.id)
+    QTest.qWait(20)
+    assert not any(view.isVisible() for view in views.values()) and not set(views.values()) & set(page.panels.values())
+    assert all(view.isVisible() for view in page.panels.values())
+    session.turn_to(session.folio.summaries[0].id)
+    session.turn_to(first.id)
+    QTest.qWait(20)
+    assert page.panels == views and all(view.isVisible() for view in views.values())
+    assert all(view.view.scene is scenes[key] for key, view in views.items())
+    # A panel in hand goes out of view with its board, and nothing is picked on the way.
+    page.set_arranging(True)
+    next(iter(views.values())).setFocus()
+    session.turn_to(other.id)
+    session.set_board(replace(first, panels=first.panels[1:]), "Take a panel away")
+    session.turn_to(first.id)
+    QTest.qWait(20)
+    assert list(page.panels) == [panel.id for panel in first.panels[1:]] and not set(page.panels.values()) & set(views.values())
+    # Where an answer is long in coming, what the board showed before is not told again for new.
+    session.turn_to(other.id)
+    page.work.patience, session._reckonings = 0.0, {}  # type: ignore[misc]
+    session.turn_to(first.id)
+    assert page.work.waits and all(view.answer is None for view in page.panels.values())
+    QTest.qWait(20)
+    page.work.cancel()
+    # Another folio: nothing is held of the one before but the face in view.
+    session.adopt(demo_folio())
+    QTest.qWait(20)
+    assert len(page._faces) == 1

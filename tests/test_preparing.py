@@ -148,7 +148,7 @@ def test_totals_and_periods_are_settled_at_a_click_before_a_file_is_taken_in(
     assert page.rows is not None
     model = page.rows.model()
     assert model is not None and model.rowCount() == 5
-    struck = [bool(model.data(model.index(row, 0), Qt.ItemDataRole.FontRole)) for row in range(5)]
+    struck = [model.look(row, 0).struck for row in range(5)]
     assert struck == [False, False, True, True, True]
     QTest.mouseClick(offer("Leave them out"), LEFT)
     qtbot.waitUntil(lambda: page.about.text().startswith("2 rows · 5 fields"), timeout=10_000)

@@ -104,7 +104,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     board = window.board_page
     assert window.pages.currentWidget() is board and len(board.panels) == 1 and [type(each) for each in board.slicers.values()] == [PeriodRuler]
     QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
-    QTest.mouseClick(board.add_slicer, LEFT)
+    QTest.mouseClick(next(each for each in board.rails.findChildren(QPushButton) if each.text() == "+ slicer" and each.isVisible()), LEFT)
     popup = QApplication.activePopupWidget()
     assert isinstance(popup, Popover)
     pick(popup, "Route")

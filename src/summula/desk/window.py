@@ -189,6 +189,7 @@ class Window(QMainWindow):
         from summula.desk.pages.boardpage import BoardPage
 
         page = self._added(BoardPage(self.session, self.margin, self.status))
+        self.session.adopted.connect(page.let_go)
         page.panel_out.connect(lambda panel_id: self.asides.hand_out(panel_id))
         page.rows_found.connect(lambda table, rows, words: self.asides.show_rows_behind(table, rows, words))
         return page

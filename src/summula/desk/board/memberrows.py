@@ -12,7 +12,8 @@ from PyQt6.QtCore import QEvent, QPoint, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QToolTip, QWidget
 
-from summula.desk.theme import colour, font
+from summula.desk.theme import colour, pen, text_width
+from summula.desk.widgets.writing import elided, write
 
 if TYPE_CHECKING:
     from summula.core.slicing.slicer import Holding, MemberChoice
@@ -82,9 +83,8 @@ class MemberRows(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         if not self.held:
-            painter.setFont(font(12.5))
             painter.setPen(colour("muted"))
-            painter.drawText(QRectF(0, 0, self.width(), ROW), Qt.AlignmentFlag.AlignVCenter, "No such member")
+            write(painter, QRectF(0, 0, self.width(), ROW), "No such member", 12.5)
             return
         most = max((each.before for each in self.held), default=1) or 1
         selection = self._previewed()
@@ -111,15 +111,11 @@ class MemberRows(QWidget):
         painter.setBrush(colour("plum") if chosen else Qt.BrushStyle.NoBrush)
         painter.drawEllipse(QRectF(x + 3, y + 5.5, 8.4, 8.4))
         number = f"{each.rows:,}" if wide >= _COUNTED else ""
-        painter.setFont(font(12))
-        painter.setPen(colour("muted"))
-        ends = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(x, y, wide - 4, 21), ends, number)
-        room = wide - 26 - painter.fontMetrics().horizontalAdvance(number)
-        painter.setFont(font(13, 600 if chosen else 400))
-        painter.setPen(colour("muted" if each.rows == 0 else "ink"))
-        label = painter.fontMetrics().elidedText(each.label, Qt.TextElideMode.ElideRight, int(room))
-        painter.drawText(QRectF(x + 18, y, room + 2, 21), Qt.AlignmentFlag.AlignVCenter, label)
+        painter.setPen(pen("muted"))
+        write(painter, QRectF(x, y, wide - 4, 21), number, 12, side="right")
+        room, weight = int(wide - 26 - text_width(number, 12)), 600 if chosen else 400
+        painter.setPen(pen("muted" if each.rows == 0 else "ink"))
+        write(painter, QRectF(x + 18, y, room + 2, 21), elided(each.label, room, 13, weight), 13, weight)
         width = wide - 22
         painter.fillRect(QRectF(x + 18, y + 21, max(width * each.before / most, 1), 3), colour("ghost"))
         if each.rows:

@@ -93,6 +93,11 @@ class PanelView(QWidget):
             self.view.show_scene(lambda canvas: panel_scene(panel, answer, canvas), more, glide=played)
         self.update()
 
+    def clear(self) -> None:
+        """Show nothing until there is an answer."""
+        if self.answer is not None:
+            self.show_snapshot(self.panel, None)
+
     def show_snapshot(self, panel: Panel, scene: Scene | None) -> None:
         """Shows the panel as it was seen last, if it has the same size now."""
         self.panel, self.answer = panel, None

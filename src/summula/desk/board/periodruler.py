@@ -20,9 +20,10 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 
 from summula.core.fields.labels import MONTHS
 from summula.core.slicing.slicerkinds import period_label, slicer_words
-from summula.desk.theme import colour, font
+from summula.desk.theme import colour, pen
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
+from summula.desk.widgets.writing import write
 
 if TYPE_CHECKING:
     from summula.core.slicing.slicer import Holding, PeriodSlicer
@@ -235,9 +236,8 @@ class PeriodRuler(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         if not self.months:
-            painter.setFont(font(13))
             painter.setPen(colour("muted"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, f"{self.slicer.field} holds no dates")
+            write(painter, QRectF(self.rect()), f"{self.slicer.field} holds no dates", 13)
             return
         span = self._chosen_span()
         step, most = self._step(), max((m.before for m in self.months), default=1) or 1
@@ -250,11 +250,10 @@ class PeriodRuler(QWidget):
                 month.day.weekday() == 0 if month.is_day else month.number % 3 == 1
             )
             if step >= (2.6 if month.is_day else 9) and shown:
-                painter.setFont(font(10.5, 500 if inside and month.known else 400))
-                painter.setPen(colour("ink" if inside and month.known else "muted"))
+                painter.setPen(pen("ink" if inside and month.known else "muted"))
                 wide = step if step >= 16 or not month.is_day else 16.0
                 area = QRectF(x, _BARS, wide, _LETTERS - _BARS)
-                painter.drawText(area, Qt.AlignmentFlag.AlignCenter, month.letter)
+                write(painter, area, month.letter, 10.5, 500 if inside and month.known else 400, side="middle")
             first, last = self._span_of(at, 3)
             if at in (first, self._first):
                 wide = self._left(min(last + 1, self._in_view()[-1] + 1)) - x
@@ -265,17 +264,15 @@ class PeriodRuler(QWidget):
                 wide = self._left(last + 1) - x
                 inner = month.is_day and wide < 62 and month.number != 1  # a year's name runs on below its months
                 painter.drawLine(QPoint(int(x), _BARS), QPoint(int(x), _QUARTERS if inner else _YEARS))
-                painter.setFont(font(12, 600))
                 painter.setPen(colour("ink"))
                 area = QRectF(x + 5, _QUARTERS, wide, _YEARS - _QUARTERS)
                 if wide >= (62 if month.is_day else 34):
-                    painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, month.whole)
+                    write(painter, area, month.whole, 12, 600)
                 elif month.is_day:
                     self._narrow_month(painter, QRectF(x, _LETTERS, wide, _QUARTERS - _LETTERS), month, at)
         if len(self.dates) > 1:
-            painter.setFont(font(10.5))
             painter.setPen(colour("muted"))
-            painter.drawText(self._date_area(), Qt.AlignmentFlag.AlignRight, f"by {self.slicer.field} ▾")
+            write(painter, self._date_area(), f"by {self.slicer.field} ▾", 10.5, side="right")
         if span is not None:
             self._frame(painter, span, step)
         if self.hasFocus() and span is None:
@@ -286,10 +283,9 @@ class PeriodRuler(QWidget):
         """A month too narrow for its name: its letter where there is room, and the year where it begins."""
         if month.number == 1 or at == self._first:
             below = QRectF(area.x() + 5, _QUARTERS, 60, _YEARS - _QUARTERS)
-            painter.drawText(below, Qt.AlignmentFlag.AlignVCenter, str(month.year))
+            write(painter, below, str(month.year), 12, 600)
         if area.width() >= 10:
-            painter.setFont(font(10.5))
-            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, MONTHS[month.number - 1][0])
+            write(painter, area, MONTHS[month.number - 1][0], 10.5, side="middle")
 
     def _bar(self, painter: QPainter, x: float, step: float, month: Unit, most: int, inside: bool) -> None:
         if not month.before:
@@ -311,10 +307,8 @@ class PeriodRuler(QWidget):
     def _quarter(self, painter: QPainter, x: float, wide: float, month: Unit, inside: bool) -> None:
         if wide < 24:
             return
-        painter.setFont(font(10.5))
         painter.setPen(colour("ink" if inside and month.known else "muted"))
-        area = QRectF(x, _LETTERS, wide, _QUARTERS - _LETTERS)
-        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, month.group)
+        write(painter, QRectF(x, _LETTERS, wide, _QUARTERS - _LETTERS), month.group, 10.5, side="middle")
         if month.is_day or month.number != 1:
             painter.setPen(colour("hairline"))
             painter.drawLine(QPoint(int(x), _LETTERS + 2), QPoint(int(x), _QUARTERS - 2))

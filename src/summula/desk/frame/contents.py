@@ -15,11 +15,12 @@ from PyQt6.QtWidgets import QApplication, QHBoxLayout, QSizePolicy, QVBoxLayout,
 from summula.core.boards.board import Board
 from summula.core.preparation.editing import derived_fields
 from summula.core.statistics.distribution import distribution
-from summula.desk.theme import colour, font, text_width
+from summula.desk.theme import colour, font, pen, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
 from summula.desk.widgets.menu import passing_menu
 from summula.desk.widgets.searchline import SearchLine
 from summula.desk.widgets.swaparea import SwapArea
+from summula.desk.widgets.writing import elided, write
 
 if TYPE_CHECKING:
     from summula.core.folio.change import Change
@@ -96,20 +97,16 @@ class PageRow(QWidget):
                 QRectF(14 if not self.narrow else 4, 0, self.width() - 18, self.height()),
                 colour("ghost", 0.5, "paper"),
             )
-        painter.setFont(font(13, 600 if self.current else 400, serif=True, italic=not self.current or not self.narrow))
-        painter.setPen(colour("plum" if self.current else "muted"))
+        number, weight, italic = str(self.number), 600 if self.current else 400, not self.current or not self.narrow
+        painter.setPen(pen("plum" if self.current else "muted"))
         if self.narrow:
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, str(self.number))
+            write(painter, QRectF(self.rect()), number, 13, weight, side="middle", serif=True, italic=italic)
         else:
-            painter.drawText(
-                QRectF(14, 0, 22, self.height()),
-                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                str(self.number),
-            )
-            painter.setFont(font(13, 600 if self.current else 400))
-            painter.setPen(colour("plum" if self.current else "ink"))
-            name = painter.fontMetrics().elidedText(self.name, Qt.TextElideMode.ElideRight, self.width() - 52)
-            painter.drawText(QRectF(44, 0, self.width() - 46, self.height()), Qt.AlignmentFlag.AlignVCenter, name)
+            left = QRectF(14, 0, 22, self.height())
+            write(painter, left, number, 13, weight, side="right", serif=True, italic=italic)
+            painter.setPen(pen("plum" if self.current else "ink"))
+            name = elided(self.name, self.width() - 52, 13, weight)
+            write(painter, QRectF(44, 0, self.width() - 46, self.height()), name, 13, weight)
         if self.hasFocus():
             painter.setPen(QPen(colour("plum"), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -177,10 +174,8 @@ class FieldRow(QWidget):
             painter.fillRect(self.rect().adjusted(8, 0, -4, 0), colour("ghost", 0.5, "paper"))
         paint_kind(painter, self.field.kind, 16, (self.height() - 13) / 2, "plum" if self.derived else "muted")
         room = self.width() - 38 - (60 if self.shape else 8)
-        painter.setFont(font(13))
         painter.setPen(colour("ink"))
-        name = painter.fontMetrics().elidedText(self.field.name, Qt.TextElideMode.ElideRight, int(room))
-        painter.drawText(QRectF(38, 0, room, self.height()), Qt.AlignmentFlag.AlignVCenter, name)
+        write(painter, QRectF(38, 0, room, self.height()), elided(self.field.name, int(room), 13), 13)
         paint_shape(painter, self.shape, QRectF(self.width() - 57, 5, 44, 13))
         if self.hasFocus():
             painter.setPen(QPen(colour("plum"), 1))

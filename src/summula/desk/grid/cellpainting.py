@@ -8,12 +8,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from summula.core.charts.cellform import BAR, SHADE, cell_form, sparkline_of
-from summula.desk.theme import colour, font
+from summula.desk.theme import colour
+from summula.desk.widgets.writing import write
 
 if TYPE_CHECKING:
     from summula.desk.grid.gridlayout import GridLayout
-
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
 def paint_marks(painter: QPainter, layout: GridLayout, row: int, column: int, area: QRectF, ink: str) -> str:
@@ -32,11 +31,8 @@ def paint_marks(painter: QPainter, layout: GridLayout, row: int, column: int, ar
         if form.zero is not None:
             painter.fillRect(QRectF(left + room * form.zero, area.y() + 3, 1, area.height() - 6), colour("faint"))
     if form.mark:
-        face = painter.font()
-        painter.setFont(font(10 if form.token else 12))
         painter.setPen(colour(form.mark_token))
-        painter.drawText(area.adjusted(7 if form.token else 6, 0, 0, 0), _LEFT, form.mark)
-        painter.setFont(face)
+        write(painter, area.adjusted(7 if form.token else 6, 0, 0, 0), form.mark, 10 if form.token else 12)
     return form.token or ink
 
 

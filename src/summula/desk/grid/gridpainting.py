@@ -11,9 +11,8 @@ from summula.core.grids.measurestyle import PLAIN
 from summula.desk.grid.cellpainting import paint_marks, paint_sparkline
 from summula.desk.grid.gridlayout import ROW, GridLayout
 from summula.desk.grid.headpainting import paint_column_heads, paint_corner, paint_row_heads, paint_rules
-from summula.desk.theme import colour, font
-
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+from summula.desk.theme import colour, font, pen
+from summula.desk.widgets.writing import write
 
 
 def paint_grid(
@@ -66,7 +65,6 @@ def _paint_figures(
         weight = (
             600 if line.level == 0 and layout.grid.rows.depth else 500 if line.level < layout.grid.rows.depth else 400
         )
-        painter.setFont(font(13, weight))
         for column in columns:
             area = QRectF(layout.lefts[column], y, layout.widths[column], ROW)
             is_chosen = chosen(row, column)
@@ -79,8 +77,8 @@ def _paint_figures(
                 ink = "plum" if is_chosen else "ink" if total or layout.grid.rows.depth < 2 else "muted"
                 if layout.measure_styles[layout.measure(row, column)] != PLAIN:
                     ink = paint_marks(painter, layout, row, column, area, ink)
-                painter.setPen(colour(ink))
-                painter.drawText(area.adjusted(4, 0, -8, 0), _RIGHT, layout.text(row, column))
+                painter.setPen(pen(ink))
+                write(painter, area.adjusted(4, 0, -8, 0), layout.text(row, column), 13, weight, side="right")
             if cursor == (row, column):
                 painter.setPen(QPen(colour("plum"), 1.4))
                 painter.drawRect(area.adjusted(1, 1, -1, -1))

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QRectF, Qt
+from PyQt6.QtCore import QPoint, QRectF
 from PyQt6.QtGui import QPainter
 
 from summula.desk.grid.gridlayout import HEAD, INDENT, ROW, GridLayout, HeadSpan
-from summula.desk.theme import colour, font
-
-_MIDDLE = Qt.AlignmentFlag.AlignVCenter
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+from summula.desk.theme import colour, pen, text_width
+from summula.desk.widgets.writing import Side, elided, write
 
 
 def paint_row_heads(painter: QPainter, layout: GridLayout, rows: range) -> None:
@@ -24,20 +22,15 @@ def paint_row_heads(painter: QPainter, layout: GridLayout, rows: range) -> None:
             weight = 600 if line.level == 0 and depth else 500 if total or depth == 1 else 400
             painter.setPen(colour("ink" if total or depth < 2 else "muted"))
             if line.foldable:
-                painter.setFont(font(10))
-                painter.drawText(QRectF(indent - 1, y, 14, ROW), _MIDDLE, "▸" if line.folded else "▾")
+                write(painter, QRectF(indent - 1, y, 14, ROW), "▸" if line.folded else "▾", 10)
             inner = indent + (13 if layout.folds else 0)
-            painter.setFont(font(13, weight))
             room = right - inner
-            text = painter.fontMetrics().elidedText(line.label, Qt.TextElideMode.ElideRight, int(room - 4))
-            painter.drawText(QRectF(inner, y, room, ROW), _MIDDLE, text)
+            write(painter, QRectF(inner, y, room, ROW), elided(line.label, int(room - 4), 13, weight), 13, weight)
         if line.measure is not None:
-            painter.setFont(font(12.5))
-            painter.setPen(colour("muted"))
+            painter.setPen(pen("muted"))
             room = layout.head_width - layout.name_left
-            name = layout.names[line.measure]
-            text = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room - 6))
-            painter.drawText(QRectF(layout.name_left, y, room, ROW), _MIDDLE, text)
+            name = elided(layout.names[line.measure], int(room - 6), 12.5)
+            write(painter, QRectF(layout.name_left, y, room, ROW), name, 12.5)
 
 
 def paint_rules(painter: QPainter, layout: GridLayout, rows: range, width: int) -> None:
@@ -85,19 +78,17 @@ def _paint_head(painter: QPainter, layout: GridLayout, span: HeadSpan, area: QRe
     x, y, end = area.x(), area.y(), area.right()
     mark = ("▸ " if span.folded else "▾ ") if span.foldable else ""
     single = span.stop - span.start == 1
-    painter.setFont(font(13, 600 if not lowest else 400, serif=not lowest))
+    weight, serif = 600 if not lowest else 400, not lowest
     painter.setPen(colour("ink" if not lowest else "muted"))
     # A wide head stays in sight while its columns scroll by.
     left = x + 4 if single else max(x, dx) + 8
     room = end - left - (8 if single else 4)
     if mark:
-        face = painter.font()
-        painter.setFont(font(10))
-        painter.drawText(QRectF(left, y, 14, HEAD), _MIDDLE, mark.strip())
-        painter.setFont(face)
+        write(painter, QRectF(left, y, 14, HEAD), mark.strip(), 10)
         left, room = left + 14, room - 14
-    text = painter.fontMetrics().elidedText(span.text, Qt.TextElideMode.ElideRight, int(max(room, 8)))
-    painter.drawText(QRectF(left, y, room, HEAD), _RIGHT if single else _MIDDLE, text)
+    text = elided(span.text, int(max(room, 8)), 13, weight, serif=serif)
+    side: Side = "right" if single else "left"
+    write(painter, QRectF(left, y, room, HEAD), text, 13, weight, side=side, serif=serif)
     painter.setPen(colour("hairline"))
     if not lowest:
         painter.drawLine(QPoint(int(x), int(y) + HEAD - 1), QPoint(int(end), int(y) + HEAD - 1))
@@ -108,20 +99,17 @@ def _paint_head(painter: QPainter, layout: GridLayout, span: HeadSpan, area: QRe
 def _paint_order(painter: QPainter, layout: GridLayout, span: HeadSpan, area: QRectF, hovered: bool) -> None:
     sign = layout.order_sign(span.start)
     if sign or (hovered and layout.can_order(span.start)):
-        painter.setFont(font(11))
         painter.setPen(colour("plum" if sign else "faint"))
-        painter.drawText(area.adjusted(5, 0, 0, 0), _MIDDLE, sign or "▾")
+        write(painter, area.adjusted(5, 0, 0, 0), sign or "▾", 11)
 
 
 def paint_corner(painter: QPainter, layout: GridLayout, width: int) -> None:
     painter.fillRect(QRectF(0, 0, layout.head_width, layout.head_height), colour("sheet"))
-    painter.setFont(font(12))
     painter.setPen(colour("muted"))
     y = layout.head_height - HEAD
-    noted = painter.fontMetrics().horizontalAdvance(layout.note) + 14 if layout.note else 0
+    noted = text_width(layout.note, 12) + 14 if layout.note else 0
     room = int(layout.head_width - 14 - noted)
-    text = painter.fontMetrics().elidedText(layout.corner, Qt.TextElideMode.ElideRight, room)
-    painter.drawText(QRectF(8, y, room, HEAD), _MIDDLE, text)
-    painter.drawText(QRectF(0, y, layout.head_width - 10, HEAD), _RIGHT, layout.note)
+    write(painter, QRectF(8, y, room, HEAD), elided(layout.corner, room, 12), 12)
+    write(painter, QRectF(0, y, layout.head_width - 10, HEAD), layout.note, 12, side="right")
     painter.setPen(colour("ink"))
     painter.drawLine(0, layout.head_height - 1, width, layout.head_height - 1)

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFont, QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QPainter
+from PyQt6.QtGui import QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QPainter
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
@@ -22,8 +21,10 @@ from summula.core.fields.labels import MONTHS
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
 from summula.desk.grid.copying import MOST_CELLS
+from summula.desk.grid.rowcells import CellLook, RowCells
 from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
+from summula.desk.widgets.writing import elided, write
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -37,18 +38,7 @@ _MEASURED = 80  # rows by which the widths are set, of a table of few fields
 _MEASURED_CELLS = 6_000
 
 
-def _struck_out() -> QFont:
-    written = font(13)
-    written.setStrikeOut(True)
-    return written
-
-
-_OF_APART: dict[int, Callable[[], Any]] = {
-    Qt.ItemDataRole.FontRole: _struck_out,
-    Qt.ItemDataRole.ForegroundRole: lambda: colour("muted"),
-    Qt.ItemDataRole.BackgroundRole: lambda: colour("paper"),
-    Qt.ItemDataRole.ToolTipRole: lambda: "a total, a balance or a note rather than a row of the table",
-}
+_APART = "a total, a balance or a note rather than a row of the table"
 
 
 class TableModel(QAbstractTableModel):
@@ -82,25 +72,30 @@ class TableModel(QAbstractTableModel):
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if role == Qt.ItemDataRole.DisplayRole:
-            text = self.text(index.row(), index.column())
-            return text if len(text) <= _LONGEST else text[:_LONGEST] + " …"
-        column = self.table.columns[index.column()]
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            side = Qt.AlignmentFlag.AlignRight if isinstance(column, NumberColumn) else Qt.AlignmentFlag.AlignLeft
-            return side | Qt.AlignmentFlag.AlignVCenter
-        if self.apart and role in _OF_APART and self.row_of(index.row()) in self.apart:
-            return _OF_APART[role]()
-        if role == Qt.ItemDataRole.ForegroundRole:
-            if self.row_of(index.row()) in self._refused[index.column()]:
-                return colour("loss")
-            if self.table.fields[index.column()].kind == "code":
-                return colour("muted")
+            return self.look(index.row(), index.column()).text
         if role == Qt.ItemDataRole.ToolTipRole:
-            text = self.text(index.row(), index.column())[:1000]
-            if self.row_of(index.row()) in self._refused[index.column()]:
-                return f"{text}\ndoes not fit the field's kind: kept as it was, counted as blank"
-            return text if len(text) > 24 else None
+            return self._tip(index.row(), index.column())
         return None
+
+    def look(self, row: int, at: int) -> CellLook:
+        """How a cell of the view reads and is written."""
+        text = self.text(row, at)
+        if len(text) > _LONGEST:
+            text = text[:_LONGEST] + " …"
+        right, of_table = isinstance(self.table.columns[at], NumberColumn), self.row_of(row)
+        if of_table in self.apart:
+            return CellLook(text, "muted", right, struck=True)
+        if of_table in self._refused[at]:
+            return CellLook(text, "loss", right)
+        return CellLook(text, "muted" if self.table.fields[at].kind == "code" else "ink", right)
+
+    def _tip(self, row: int, at: int) -> str | None:
+        of_table, text = self.row_of(row), self.text(row, at)[:1000]
+        if of_table in self.apart:
+            return _APART
+        if of_table in self._refused[at]:
+            return f"{text}\ndoes not fit the field's kind: kept as it was, counted as blank"
+        return text if len(text) > 24 else None
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if role == Qt.ItemDataRole.DisplayRole:
@@ -183,27 +178,18 @@ class FieldHeads(QHeaderView):
         painter.setPen(colour("ink"))
         x = area.x() + 10
         paint_kind(painter, field.kind, x, area.y() + 11)
-        painter.setFont(font(13, 600))
         unit = split_unit(field.pattern)[0]
         name = f"{field.name} ({unit})" if unit else field.name
-        name = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(area.width() - 36))
-        painter.drawText(QRectF(x + 20, area.y() + 8, area.width() - 30, 19), Qt.AlignmentFlag.AlignVCenter, name)
+        name = elided(name, int(area.width() - 36), 13, 600)
+        write(painter, QRectF(x + 20, area.y() + 8, area.width() - 30, 19), name, 13, 600)
         if field.kind == "code":
-            painter.setFont(font(12))
             painter.setPen(colour("muted"))
-            painter.drawText(
-                QRectF(x, area.y() + 30, area.width() - 12, 18),
-                Qt.AlignmentFlag.AlignVCenter,
-                "never totalled",
-            )
+            write(painter, QRectF(x, area.y() + 30, area.width() - 12, 18), "never totalled", 12)
         else:
             paint_shape(painter, shape.heights, QRectF(x, area.y() + 30, min(area.width() - 20, 84), 20))
-        painter.setFont(font(11))
         painter.setPen(colour("muted"))
-        about = painter.fontMetrics().elidedText(
-            head_words(self.table, section), Qt.TextElideMode.ElideRight, int(area.width() - 16)
-        )
-        painter.drawText(QRectF(x, area.y() + 53, area.width() - 12, 18), Qt.AlignmentFlag.AlignVCenter, about)
+        about = elided(head_words(self.table, section), int(area.width() - 16), 11)
+        write(painter, QRectF(x, area.y() + 53, area.width() - 12, 18), about, 11)
         painter.restore()
 
     def event(self, event: QEvent | None) -> bool:
@@ -269,6 +255,7 @@ class RowsView(QTableView):
         self.setHorizontalHeader(self.heads)
         model = TableModel(table, apart)
         model.setParent(self)  # it lasts as long
+        self.setItemDelegate(RowCells(model))
         self.setModel(model)  # last: a million rows are measured by what has been said of them
         self.setAccessibleName(f"Rows of {table.name}")
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)

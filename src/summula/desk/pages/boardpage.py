@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QImage, QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.boards.arrangement import with_slicer, without_slicer
 from summula.core.boards.board import Board, SummaryPanel
@@ -21,13 +21,10 @@ from summula.core.slicing.linking import linked_slicer
 from summula.core.slicing.slicerkinds import cleared, slicer_kind, slicer_words
 from summula.desk.board.arranger import Arranger
 from summula.desk.board.boardecho import BoardEcho
+from summula.desk.board.boardface import BoardFace, made_of
 from summula.desk.board.boardplay import BoardPlay
 from summula.desk.board.canvas import Canvas
-from summula.desk.board.panelview import PanelView
-from summula.desk.board.slicerviews import SLICER_VIEWS
-from summula.desk.theme import font
 from summula.desk.widgets.menu import add, passing_menu
-from summula.desk.widgets.swaparea import SwapArea
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_ROWS, Work
 
@@ -40,6 +37,7 @@ if TYPE_CHECKING:
     from summula.core.tables.field import Field
     from summula.desk.board.beginner import Beginner
     from summula.desk.board.boardoffers import BoardOffers
+    from summula.desk.board.panelview import PanelView
     from summula.desk.board.playbar import PlayBar
     from summula.desk.frame.margin import Margin
     from summula.desk.frame.statusline import StatusLine
@@ -47,6 +45,7 @@ if TYPE_CHECKING:
 
 RAIL = 200
 
+_FACES = 6  # boards that are kept as they stand
 _FEW_STEPS = 60  # of play, which are answered at once: more go to a worker
 
 
@@ -65,8 +64,8 @@ class BoardPage(QWidget):
         self._held: dict[str, list[Holding]] = {}
         self.panels: dict[str, PanelView] = {}
         self.slicers: dict[str, Any] = {}  # their views (see `slicerviews.py`)
-        self._on_top: dict[str, bool] = {}
-        self._built: object = None
+        self._faces: dict[str, BoardFace] = {}  # by board, the one in view last
+        self._face: BoardFace | None = None
         self.work = Work(self)
         self.work.busy.connect(self._busy)
         self.side_work = Work(self)  # for what is asked beside the answer: rows behind a figure
@@ -75,9 +74,9 @@ class BoardPage(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 12, 0, 0)
         row.setSpacing(20)
-        self.rail = SwapArea()
-        self.rail.setFixedWidth(RAIL)
-        row.addWidget(self.rail)
+        self.rails = QStackedWidget()
+        self.rails.setFixedWidth(RAIL)
+        row.addWidget(self.rails)
         self._right = right = QVBoxLayout()
         right.setSpacing(10)
         right.setContentsMargins(0, 2, 18, 0)
@@ -144,15 +143,7 @@ class BoardPage(QWidget):
 
     def show_board(self, board: Board) -> None:
         self.board = board
-        built = (
-            board.id,
-            board.name,
-            [p.id for p in board.panels],
-            [(s.id, type(s), s.dimension.field, s.dimension.part) for s in board.slicers],
-        )
-        if built != self._built:
-            self._build(board)
-            self._built = built
+        self._turn_to(board)
         if self.session.snapshot is not None:
             self._show_snapshot(board, self.session.snapshot)
             return
@@ -202,6 +193,9 @@ class BoardPage(QWidget):
 
     def _busy(self, busy: bool) -> None:
         same = self.board is not None and self._shown is not None and self._shown.id == self.board.id
+        if busy and not same:  # what it showed when it was in view last is not told again for new
+            for view in self.panels.values():
+                view.clear()
         self.veil.lay(busy and same)
 
     def cancel(self) -> None:
@@ -229,57 +223,38 @@ class BoardPage(QWidget):
     def _refused(self, refusal: Refusal) -> None:
         self.session.refuse(refusal)
 
-    def _build(self, board: Board) -> None:
-        for view in self.panels.values():
-            view.hide()
-            view.deleteLater()
-        for slicer_id, shown in self.slicers.items():
-            if self._on_top[slicer_id]:
-                self.strip.removeWidget(shown)
-                shown.hide()
-                shown.deleteLater()
+    def _turn_to(self, board: Board) -> None:
+        """Have the face in view that the board needs: the one it had, where it still serves."""
+        if self._face is not None and self._face is self._faces.get(board.id) and self._face.made_of == made_of(board):
+            return
+        if self._face is not None:
+            self._face.hide()
+        boards = {each.id for each in self.session.folio.boards}
+        face = self._faces.pop(board.id, None)
+        if face is None or face.made_of != made_of(board):
+            if face is not None:
+                face.let_go()
+            face = BoardFace(board, self.rails, self.strip, self.canvas, self._fields_of, self._live)
+            self._attend(face)
+        else:
+            face.show()
+        self._faces[board.id] = self._face = face
+        for each in [*(each for each in self._faces if each not in boards), *list(self._faces)[:-_FACES]]:
+            if each in self._faces and each != board.id:
+                self._faces.pop(each).let_go()
+        self.slicers = face.slicers
         self.panels.clear()
-        self.slicers, self._on_top = {}, {}
-        inner = QWidget()
-        column = QVBoxLayout(inner)
-        column.setContentsMargins(0, 0, 14, 8)
-        column.setSpacing(14)
-        title = QLabel(board.name)
-        title.setFont(font(22, 600, serif=True))
-        title.setWordWrap(True)
-        column.addWidget(title)
-        on_board = {kind_of(panel).uses(panel).slicer: panel.id for panel in board.panels}
-        lives: dict[str, QWidget] = {}
-        for slicer in board.slicers:
-            row = SLICER_VIEWS[type(slicer)]
-            widget = row.make(slicer, self._fields_of(slicer))
+        self.panels.update(face.panels)
+
+    def _attend(self, face: BoardFace) -> None:
+        for widget in face.slicers.values():
             widget.chosen.connect(self.choose)
             widget.removed.connect(self._remove_slicer)
             widget.restyled.connect(self._restyle_slicer)
             widget.refused.connect(self.session.refuse)
-            if slicer.id in on_board:
-                lives[on_board[slicer.id]] = widget
-            elif row.top:
-                self.strip.addWidget(widget)
-            else:
-                column.addWidget(widget)
-            self.slicers[slicer.id], self._on_top[slicer.id] = widget, row.top and slicer.id not in on_board
-        self.add_slicer = QPushButton("+ slicer")
-        self.add_slicer.setProperty("quiet", "true")
-        self.add_slicer.clicked.connect(lambda: self._open_add(self.add_slicer, "slicer"))
-        column.addWidget(self.add_slicer, 0, Qt.AlignmentFlag.AlignLeft)
-        self.slicings = QPushButton("slicings ▾")
-        self.slicings.setProperty("quiet", "true")
-        self.slicings.setAccessibleName("Slicings of this board")
-        self.slicings.clicked.connect(lambda: self.open_slicings(self.slicings))
-        column.addWidget(self.slicings, 0, Qt.AlignmentFlag.AlignLeft)
-        self.slicings.hide()
-        column.addStretch(1)
-        self.rail.swap(inner)
-        for panel in board.panels:
-            live = lives.get(panel.id) or self._live(panel)
-            view = PanelView(panel, live)
-            view.setParent(self.canvas)
+        face.add_slicer.clicked.connect(lambda: self._open_add(face.add_slicer, "slicer"))
+        face.slicings.clicked.connect(lambda: self.open_slicings(face.slicings))
+        for panel, view in face.panels.items():
             view.moved.connect(self.arranger.dropped)
             view.dragged.connect(self.arranger.dragged)
             view.keyed.connect(self.arranger.keyed)
@@ -287,13 +262,16 @@ class BoardPage(QWidget):
             view.picked.connect(self.arranger.pick)
             view.opened.connect(self._open_panel)
             view.menu_asked.connect(self._open_menu)
-            view.view.asked.connect(lambda tag, panel=panel.id: self._show_rows_behind(panel, tag))
-            view.view.clicked.connect(lambda tag, adding, panel=panel.id: self.echoing.pick(panel, tag, adding=adding))
-            view.show()
-            self.panels[panel.id] = view
-        for panel in reversed(board.panels):
-            if kind_of(panel).behind:
-                self.panels[panel.id].lower()
+            view.view.asked.connect(lambda tag, panel=panel: self._show_rows_behind(panel, tag))
+            view.view.clicked.connect(lambda tag, adding, panel=panel: self.echoing.pick(panel, tag, adding=adding))
+
+    def let_go(self) -> None:
+        """Hold nothing of a folio that has gone, but for the face in view: it may serve the next."""
+        for key in [key for key, face in self._faces.items() if face is not self._face]:
+            self._faces.pop(key).let_go()
+        for view in self.panels.values():
+            view.clear()
+        self._shown = None
 
     def _live(self, panel: Panel) -> QWidget | None:
         """What is moved by hand on a panel, beside slicers."""
@@ -391,8 +369,9 @@ class BoardPage(QWidget):
         for slicer in board.slicers:
             if slicer.id in self.slicers:
                 self.slicers[slicer.id].show_slicer(slicer, held.get(slicer.id, []), arranging=arranging)
-        self.add_slicer.setVisible(arranging or not board.slicers)
-        self.slicings.setVisible(bool(board.slicers) and (arranging or bool(board.slicings)))
+        if self._face is not None:
+            self._face.add_slicer.setVisible(arranging or not board.slicers)
+            self._face.slicings.setVisible(bool(board.slicers) and (arranging or bool(board.slicings)))
 
     def _lay_out(self) -> None:
         if self.board is None:

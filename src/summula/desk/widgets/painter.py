@@ -6,21 +6,18 @@ import math
 from array import array
 from functools import lru_cache
 from itertools import pairwise
-from threading import get_ident, main_thread
-from typing import NamedTuple, assert_never
+from typing import assert_never
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import (
     QBrush,
     QColor,
     QFont,
-    QGlyphRun,
     QImage,
     QPainter,
     QPainterPath,
     QPen,
     QPolygonF,
-    QTextLayout,
 )
 
 from summula.core.charts.places import slip_bounds
@@ -41,7 +38,8 @@ from summula.core.charts.scene import (
     Wedge,
 )
 from summula.core.theme.typefaces import text_width
-from summula.desk.theme import brush, colour, font, pen, shared_font, worn
+from summula.desk.theme import brush, colour, pen, shared_font, worn
+from summula.desk.widgets.writing import in_window, laid_out
 
 # Named once: they are asked hundreds of times a picture, and an enumeration's members are looked up slowly.
 _SMOOTH, _NO_PEN = QPainter.RenderHint.Antialiasing, QPen(Qt.PenStyle.NoPen)
@@ -201,27 +199,6 @@ def _box(hand: _Hand, mark: Box) -> None:
     hand.painter.drawRoundedRect(area, mark.radius, mark.radius)
 
 
-_WINDOWS = main_thread().ident  # the thread that windows are painted in: a text laid out may be painted in one alone
-
-
-class _LaidOut(NamedTuple):
-    """A text whose letters are chosen and placed already, a run for each face that it takes letters from; how far its
-    baseline lies below its top."""
-
-    runs: tuple[QGlyphRun, ...]
-    ascent: float
-
-
-@lru_cache(maxsize=4096)
-def _laid_out(text: str, size: float, weight: int, serif: bool) -> _LaidOut:
-    """Names and figures come again and again: at each click, in each panel."""
-    layout = QTextLayout(text, font(size, weight, serif=serif))
-    layout.beginLayout()
-    line = layout.createLine()
-    layout.endLayout()
-    return _LaidOut(tuple(layout.glyphRuns()), line.ascent() if line.isValid() else 0.0)
-
-
 def _text(hand: _Hand, mark: Text) -> None:
     if mark.slip:
         area = slip_bounds(mark, text_width)
@@ -237,14 +214,14 @@ def _text(hand: _Hand, mark: Text) -> None:
         x -= width if mark.align == "right" else width / 2
     place = hand.place
     place.setX(x)
-    if get_ident() != _WINDOWS:
+    if not in_window():
         hand.face(shared_font(size, weight, serif=serif))
         place.setY(mark.y)
         hand.painter.drawText(place, mark.text)
         return
-    runs, ascent = _laid_out(mark.text, size, weight, serif)
-    place.setY(mark.y - ascent)
-    for run in runs:
+    placed = laid_out(mark.text, size, weight, serif)
+    place.setY(mark.y - placed.ascent)
+    for run in placed.runs:
         hand.painter.drawGlyphRun(place, run)
 
 

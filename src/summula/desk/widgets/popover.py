@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QRect, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QPoint, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
 
@@ -29,8 +29,14 @@ class Popover(QFrame):
             self.column.addWidget(small_heading(title))
 
     def goes_with(self, widget: QWidget) -> None:
-        """Close when a widget goes whose answers this one calls."""
+        """Close when a widget goes out of view, or for good, whose answers this one calls."""
         widget.destroyed.connect(self.close)
+        widget.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.Hide and not event.spontaneous():
+            self.close()
+        return super().eventFilter(watched, event)
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         self.closed.emit()

@@ -49,6 +49,7 @@ class SceneView(QWidget):
         self._make: MakeScene | None = None
         self._more: Callable[[Tag], str] | None = None
         self._drawn: Scene | None = None
+        self._drawn_for = (0, 0)  # the size that it was drawn for: one that comes back is not drawn again
         self._at: int | None = None
         self._by_mouse = False
         self.pointing = False  # whether parts can be clicked, and members drawn over
@@ -84,8 +85,9 @@ class SceneView(QWidget):
     @property
     def scene(self) -> Scene | None:
         """What is shown, drawn when it is first looked at: laying out a page changes sizes more than once."""
-        if self._drawn is None and self._make is not None:
-            self._drawn = self._make(Canvas(self.width(), self.height()))
+        size = (self.width(), self.height())
+        if self._make is not None and (self._drawn is None or self._drawn_for != size):
+            self._drawn, self._drawn_for = self._make(Canvas(*size)), size
             first = islice(self._drawn.each_tagged(), _SPOKEN)
             figures = [tag_words(mark).replace("\n", ": ") for mark in first]
             self.setAccessibleDescription("; ".join(figures))
@@ -105,8 +107,8 @@ class SceneView(QWidget):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._gliding.stop()
-        self._before = None
-        self._redraw()
+        self._before = self._at = None
+        self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         scene = self.scene

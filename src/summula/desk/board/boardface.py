@@ -1,0 +1,108 @@
+"""What stands on the page for one board. It is built once, and hidden while another board is in view."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from summula.core.boards.panelkinds import kind_of
+from summula.desk.board.panelview import PanelView
+from summula.desk.board.slicerviews import SLICER_VIEWS
+from summula.desk.theme import font
+from summula.desk.widgets.swaparea import SwapArea, let_go
+
+if TYPE_CHECKING:
+    from summula.core.boards.board import Board, Panel
+    from summula.core.slicing.slicer import Slicer
+    from summula.core.tables.field import Field
+
+
+def made_of(board: Board) -> object:
+    """What a face is built of: it serves a board as long as this is the same."""
+    slicers = [(each.id, type(each), each.dimension.field, each.dimension.part) for each in board.slicers]
+    return board.name, [panel.id for panel in board.panels], slicers
+
+
+class BoardFace:
+    """A board's panels, and its slicers: on the rail, on top, or in panels of their own."""
+
+    def __init__(
+        self,
+        board: Board,
+        rails: QStackedWidget,
+        strip: QBoxLayout,
+        canvas: QWidget,
+        fields_of: Callable[[Slicer], tuple[Field, ...]],
+        live: Callable[[Panel], QWidget | None],
+    ) -> None:
+        """`live`: what is moved by hand on a panel, beside slicers."""
+        self.made_of = made_of(board)
+        self.panels: dict[str, PanelView] = {}
+        self.slicers: dict[str, Any] = {}  # their views (see `slicerviews.py`)
+        self._tops: list[QWidget] = []
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 14, 8)
+        column.setSpacing(14)
+        title = QLabel(board.name)
+        title.setFont(font(22, 600, serif=True))
+        title.setWordWrap(True)
+        column.addWidget(title)
+        on_board = {kind_of(panel).uses(panel).slicer: panel.id for panel in board.panels}
+        lives: dict[str, QWidget] = {}
+        for slicer in board.slicers:
+            row = SLICER_VIEWS[type(slicer)]
+            widget = self.slicers[slicer.id] = row.make(slicer, fields_of(slicer))
+            if slicer.id in on_board:
+                lives[on_board[slicer.id]] = widget
+            elif row.top:
+                strip.addWidget(widget)
+                self._tops.append(widget)
+            else:
+                column.addWidget(widget)
+        self.add_slicer = _quiet("+ slicer")
+        self.slicings = _quiet("slicings ▾")
+        self.slicings.setAccessibleName("Slicings of this board")
+        for button in (self.add_slicer, self.slicings):
+            column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        self.slicings.hide()
+        column.addStretch(1)
+        self._rails, self._rail = rails, SwapArea()
+        self._rail.swap(inner)
+        rails.addWidget(self._rail)
+        for panel in board.panels:
+            view = self.panels[panel.id] = PanelView(panel, lives.get(panel.id) or live(panel))
+            view.setParent(canvas)
+        for panel in reversed(board.panels):
+            if kind_of(panel).behind:
+                self.panels[panel.id].lower()
+        self.show()
+
+    def show(self) -> None:
+        self._rails.setCurrentWidget(self._rail)
+        for view in self.panels.values():
+            view.blockSignals(False)
+        for each in (*self._tops, *self.panels.values()):
+            each.show()
+
+    def hide(self) -> None:
+        """But for the rail, which goes as another comes."""
+        for view in self.panels.values():  # the keys go from one to the next as they are hidden: nobody picks them
+            view.blockSignals(True)
+        for each in (*self._tops, *self.panels.values()):
+            each.hide()
+
+    def let_go(self) -> None:
+        self.hide()
+        self._rails.removeWidget(self._rail)
+        for each in (self._rail, *self._tops, *self.panels.values()):
+            let_go(each)
+
+
+def _quiet(words: str) -> QPushButton:
+    button = QPushButton(words)
+    button.setProperty("quiet", "true")
+    return button
