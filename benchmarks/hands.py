@@ -23,9 +23,11 @@ from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QFileDialog, QLineEdit, QMenu, QWidget
 
+from summula.core.folio.opened import Opened
 from summula.core.summaries import parse
 from summula.demo.folio import demo_folio
 from summula.desk.app import application, begin_collecting
+from summula.desk.session import describe
 from summula.desk.window import Window
 
 STALL = 0.1  # seconds
@@ -128,12 +130,20 @@ def _resident() -> int:
     return pages * os.sysconf("SC_PAGE_SIZE") >> 20
 
 
+def _opened() -> Opened:
+    """The demo as a worker hands it on to a window: with its tables described."""
+    opened = demo_folio()
+    for table in opened.prepared().values():
+        describe(table)
+    return opened
+
+
 def main(minutes: float, seed: int) -> int:
     os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="summula-hands-")  # what is kept is nobody's
     dice = random.Random(seed)
     app = application()
     window = Window()
-    window.session.adopt(demo_folio())
+    window.session.adopt(_opened())
     window.resize(1280, 800)
     window.show()
     window.warm_up()
@@ -264,7 +274,7 @@ def main(minutes: float, seed: int) -> int:
         done += 1
         if not session.folio.tables or len(session.folio.summaries) < 3 or time.monotonic() - notice > 60:
             notice = time.monotonic()
-            session.adopt(demo_folio())
+            session.adopt(_opened())
             QTest.qWait(200)  # what the folio before left behind is let go
             sizes.append(_resident())
             for text in _PHRASES:

@@ -14,21 +14,17 @@ from typing import Any
 
 import numpy as np
 import pytest
-from msgspec.structs import replace
 from openpyxl import load_workbook
-from PyQt6 import sip
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QDrag, QGuiApplication, QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QMessageBox, QPushButton, QWidget
+from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QMessageBox, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from summula.core.boards.arrangement import with_slicer
 from summula.core.boards.board import KeyFigurePanel, SummaryPanel
 from summula.core.charts.style import Emphasis
 from summula.core.summaries import parse, print_phrase
 from summula.demo.folio import demo_folio
-from summula.desk.board.slicerlist import SlicerList
 from summula.desk.collecting import Collector
 from summula.desk.frame.contents import FieldRow, PageRow, dragged_field
 from summula.desk.pictures import ALL_FORMATS
@@ -413,62 +409,3 @@ def test_a_folio_that_has_gone_is_held_by_no_page(window: Window) -> None:
     QTest.qWait(50)
     gc.collect()
     assert [each() is None for each in gone] == [True, True]
-
-def test_what_is_open_of_a_slicer_goes_with_it(on_demo: Window) -> None:
-    session, page = on_demo.session, on_demo.board_page
-    first, other = session.folio.boards[0], session.folio.boards[1]
-    for drop_down in (False, True):
-        session.turn_to(first.id)
-        view = next(each for each in page.slicers.values() if isinstance(each, SlicerList))
-        if drop_down:
-            session.set_board(with_slicer(session.folio.board(first.id), replace(view.slicer, drop_down=True)), "make it short")
-            view = page.slicers[view.slicer.id]
-            assert isinstance(view, SlicerList)
-            view.opener.click()
-        else:
-            view.open_look(view)
-        popover = QApplication.activePopupWidget()
-        assert isinstance(popover, Popover) and popover.stays
-        before = session.folio
-        session.turn_to(other.id)
-        QTest.qWait(20)
-        assert not view.isVisible() and (sip.isdeleted(popover) or not popover.isVisible())
-        assert session.folio is before
-
-
-def test_boards_are_kept_as_they_stand(on_demo: Window) -> None:
-    """Turning back to a board draws nothing again; where it is another board by now, it is built anew."""
-    session, page = on_demo.session, on_demo.board_page
-    first, other = session.folio.boards[0], session.folio.boards[1]
-    session.turn_to(first.id)
-    QTest.qWait(20)
-    views = dict(page.panels)
-    scenes = {key: view.view.scene for key, view in views.items()}
-    session.turn_to(other.id)
-    QTest.qWait(20)
-    assert not any(view.isVisible() for view in views.values()) and not set(views.values()) & set(page.panels.values())
-    assert all(view.isVisible() for view in page.panels.values())
-    session.turn_to(session.folio.summaries[0].id)
-    session.turn_to(first.id)
-    QTest.qWait(20)
-    assert page.panels == views and all(view.isVisible() for view in views.values())
-    assert all(view.view.scene is scenes[key] for key, view in views.items())
-    # A panel in hand goes out of view with its board, and nothing is picked on the way.
-    page.set_arranging(True)
-    next(iter(views.values())).setFocus()
-    session.turn_to(other.id)
-    session.set_board(replace(first, panels=first.panels[1:]), "Take a panel away")
-    session.turn_to(first.id)
-    QTest.qWait(20)
-    assert list(page.panels) == [panel.id for panel in first.panels[1:]] and not set(page.panels.values()) & set(views.values())
-    # Where an answer is long in coming, what the board showed before is not told again for new.
-    session.turn_to(other.id)
-    page.work.patience, session._reckonings = 0.0, {}  # type: ignore[misc]
-    session.turn_to(first.id)
-    assert page.work.waits and all(view.answer is None for view in page.panels.values())
-    QTest.qWait(20)
-    page.work.cancel()
-    # Another folio: nothing is held of the one before but the face in view.
-    session.adopt(demo_folio())
-    QTest.qWait(20)
-    assert len(page._faces) == 1

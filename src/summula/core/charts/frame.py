@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 
 import msgspec
 from msgspec.structs import replace
@@ -22,6 +23,8 @@ from summula.core.charts.series import Category, Series, column_name, name_tag, 
 from summula.core.fields.figures import FigureStyle
 
 _NARROWEST = 14.0  # of a group that is named below its members
+_CROWDED = 34.0  # pixels a group: fewer, and names that are longer are cut to nothing
+_LONGEST_GROUP = 110.0  # pixels of a name that stands for several groups
 _LEAST_PLOT = (60.0, 44.0)  # below this the axes give way to the marks
 FOOT = 38.0  # below a plot: ticks and the name of the figures along the bottom
 _MEASURED = 80  # labels, by which it is seen how many have room
@@ -347,32 +350,47 @@ def _members(frame: Frame, cats: Sequence[Category], *, grouped: bool, lines: in
         every = 1 if short else max(1, math.ceil((min(widest, 90) + 6) / step))
     if lines > 1:
         every = 1
-    for place, cat in enumerate(cats):
-        if place % every == 0:
-            room = step * every * lines - 4
-            label = fitted(short_label(cat) if short_names else cat.label, room, LABEL, 400, text_width)
-            if label == "…":
+    for place in range(0, len(cats), every):
+        cat, room = cats[place], step * every * lines - 4
+        label = fitted(short_label(cat) if short_names else cat.label, room, LABEL, 400, text_width)
+        if label == "…":
+            continue
+        x, y = left + (place + 0.5) * step, bottom + 15 + _NAME_LINE * (place % lines)
+        mark = Text(
+            x, y, label, Ink("muted"), LABEL, align="centre",
+            full=cat.label, optional=every > 1, tag=name_tag(cat), part="Members",
+        )  # fmt: skip
+        frame.marks.append(mark)
+    if grouped:
+        _groups(frame, cats)
+
+
+def _groups(frame: Frame, cats: Sequence[Category]) -> None:
+    """The members that those along the bottom belong to, below them. Where they are too many to stand each with its
+    name between two rules, as many are named as can be read, each from where it begins."""
+    step, left, bottom, text_width = frame.step, frame.left, frame.bottom, frame.canvas.text_width
+    starts = [0, *(at for at in range(1, len(cats)) if cats[at].group != cats[at - 1].group)]
+    apart = step * len(cats) / len(starts)
+    names = [cats[at].group for at in starts[:: max(1, len(starts) // _MEASURED)]]
+    widest = min(max(text_width(name, LABEL, 600) for name in names), _LONGEST_GROUP)
+    if apart < min(widest + 6, _CROWDED):
+        end = left
+        for at in starts:
+            x, full = left + at * step, cats[at].group
+            if x < end:
                 continue
-            x = left + (place + 0.5) * step
-            said = name_tag(cat)
-            mark = Text(
-                x, bottom + 15 + _NAME_LINE * (place % lines), label, Ink("muted"), LABEL, align="centre",
-                full=cat.label, optional=every > 1,
-                tag=said, part="Members",
-            )  # fmt: skip
-            frame.marks.append(mark)
-    if not grouped:
+            label = fitted(full, widest, LABEL, 600, text_width)
+            if x + 4 + text_width(label, LABEL, 600) > left + step * len(cats):
+                break
+            frame.marks.append(Line(((x, bottom + 22), (x, bottom + 34)), Ink("hairline"), 1))
+            frame.marks.append(Text(x + 4, bottom + 31, label, Ink("text"), LABEL, 600, full=full))
+            end = x + widest + 14
         return
-    start = 0
-    for place in range(1, len(cats) + 1):
-        if place == len(cats) or cats[place].group != cats[start].group:
-            x0, x1 = left + start * step, left + place * step
-            if start:
-                frame.marks.append(Line(((x0, bottom + 4), (x0, bottom + 34)), Ink("hairline"), 1))
-            if x1 - x0 >= _NARROWEST:
-                full = cats[start].group
-                label = fitted(full, x1 - x0 - 6, LABEL, 600, text_width)
-                frame.marks.append(
-                    Text((x0 + x1) / 2, bottom + 31, label, Ink("text"), LABEL, 600, "centre", full=full)
-                )
-            start = place
+    for at, after in pairwise([*starts, len(cats)]):
+        x0, x1 = left + at * step, left + after * step
+        if at:
+            frame.marks.append(Line(((x0, bottom + 4), (x0, bottom + 34)), Ink("hairline"), 1))
+        if x1 - x0 >= _NARROWEST:
+            full = cats[at].group
+            label = fitted(full, x1 - x0 - 6, LABEL, 600, text_width)
+            frame.marks.append(Text((x0 + x1) / 2, bottom + 31, label, Ink("text"), LABEL, 600, "centre", full=full))

@@ -22,7 +22,7 @@ class Ragged(msgspec.Struct, frozen=True):
     extra: tuple[str, ...] = ()
 
 
-class Table(msgspec.Struct, frozen=True, eq=False):
+class Table(msgspec.Struct, frozen=True, eq=False, weakref=True):
     """Fields and their columns, in the order of the source.
 
     `memo` remembers what has been worked out from these columns alone (encodings, sorted orders,

@@ -27,6 +27,7 @@ from summula.core.summaries import answer
 from summula.desk.board.putonboard import open_boards
 from summula.desk.frame.marginblocks import Note
 from summula.desk.grid.pivotgrid import PivotGrid
+from summula.desk.pages.answered import Answered, Drawn, keep
 from summula.desk.pages.beginning import Beginning, asks_nothing
 from summula.desk.pages.chartactions import ChartActions
 from summula.desk.pages.chartsheet import ChartSheet, Toolbar
@@ -40,12 +41,15 @@ from summula.desk.phrase.phrasebar import PhraseBar
 from summula.desk.phrase.phrasepopovers import open_word
 from summula.desk.phrase.popoverparts import remove_word
 from summula.desk.pictures import PictureMime
+from summula.desk.theme import worn
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.sceneview import SceneView
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_FIGURES, QUICK_ROWS, Work
 
 if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas, Chart
+    from summula.core.charts.scene import Scene
     from summula.core.engine.grid import Grid
     from summula.core.folio.model import Summary
     from summula.core.phrases.phrase import Phrase
@@ -74,8 +78,10 @@ class SummaryPage(QWidget):
         self.summary: Summary | None = None
         self.grid: Grid | None = None
         self.as_figures = False  # whether a chart is seen as the figures that it draws
-        self._answered: object = None
+        self._answers: dict[str, Answered] = {}  # by summary
+        self._drawn: dict[str, Drawn] = {}
         self._shown: Summary | None = None  # the summary that the grid answers
+        self.took = 0.0  # seconds that working it out took
         self.popover: Popover | None = None  # the one opened last
         self.work = Work(self)
         self.work.busy.connect(self._busy)  # before the status line
@@ -179,22 +185,20 @@ class SummaryPage(QWidget):
         if empty:
             self.beginning.show_table(table)
         phrase = with_levers(summary.phrase, self.session.folio.levers)
-        key = (id(table), phrase)
-        if key == self._answered and self.grid is not None:
+        others = self.session.others(summary.table)
+        known = self._answers.get(summary.id)
+        if known is not None and known.answers(phrase, table, others):
             self.work.cancel()  # what was asked in between
-            self.show_grid(self.grid)
+            self._take(summary, known)
             return
         started = time.perf_counter()
         quick = table.rows <= QUICK_ROWS and most_figures(phrase, table) <= QUICK_FIGURES
-        others = self.session.others(summary.table)
 
         asking = True
 
         def done(grid: Grid) -> None:
-            self._answered, self._shown, self.grid = key, summary, grid
-            self.took = time.perf_counter() - started
-            if asking or not self.isHidden():  # else the rows behind a figure are read meanwhile, margin and all
-                self.show_grid(grid)
+            found = Answered.of(phrase, table, others, grid, time.perf_counter() - started)
+            self._take(summary, found, seen=asking or not self.isHidden())
 
         def refused(refusal: Refusal) -> None:
             if asking or not self.isHidden():
@@ -202,6 +206,23 @@ class SummaryPage(QWidget):
 
         self.work.ask(lambda: answer(phrase, table, others=others), done, refused, soon=quick)
         asking = False
+
+    def _take(self, summary: Summary, found: Answered, *, seen: bool = True) -> None:
+        """An answer is there. It is not `seen` where the rows behind a figure are read meanwhile, margin and all."""
+        for key in [key for key, each in self._answers.items() if key != summary.id and not each.is_light]:
+            del self._answers[key]
+            self._drawn.pop(key, None)
+        keep(self._answers, summary.id, found)
+        self._shown, self.grid, self.took = summary, found.grid, found.took
+        if seen:
+            self.show_grid(found.grid)
+
+    def _draw(self, chart: Chart, key: str, canvas: Canvas) -> Scene:
+        seen = self._drawn.get(key)
+        if seen is None or not seen.shows(chart, worn(), canvas):
+            seen = Drawn(chart, worn(), canvas.size, draw(chart, canvas))
+            keep(self._drawn, key, seen)
+        return seen.scene
 
     def _offer_forms(self, phrase: Phrase) -> None:
         """The few forms that suit the phrase, best first. All of them are offered by the word after "drawn as"."""
@@ -241,7 +262,9 @@ class SummaryPage(QWidget):
         else:
             chart = self.chart_actions.chart_of(summary, grid)
             self.chart.setAccessibleName(f"{summary.name}, drawn as {form}")
-            self.chart.show_scene(lambda canvas: draw(chart, canvas), lambda tag: mark_words(chart, tag))
+            self.chart.show_scene(
+                lambda canvas: self._draw(chart, summary.id, canvas), lambda tag: mark_words(chart, tag)
+            )
             self.stack.setCurrentWidget(self.sheet)
             self.pivot.show_message("")  # nothing there is selected any more
             self._selected([])
@@ -259,8 +282,7 @@ class SummaryPage(QWidget):
         self.tools["fold"].setVisible(form == "grid")
         self.tools["unfold"].setVisible(form == "grid")
         used = f" · {grid.rows_used:,} after “where” and “keeping”" if grid.rows_used != grid.rows_read else ""
-        took = getattr(self, "took", 0.0)
-        self.status.say(f"{plural(grid.rows_read, 'row')} read{used}", f"worked out in {_duration(took)}")
+        self.status.say(f"{plural(grid.rows_read, 'row')} read{used}", f"worked out in {_duration(self.took)}")
         self.summary_margin.show(grid)
 
     def refused(self, refusal: Refusal) -> None:
@@ -298,10 +320,12 @@ class SummaryPage(QWidget):
             work.cancel()
         self.summary = self.popover = None
         self.phrase.let_go()
+        self._answers.clear()
+        self._drawn.clear()
         self._show_none("")
 
     def _show_none(self, words: str) -> None:
-        self.grid, self._answered, self._shown = None, None, None
+        self.grid, self._shown = None, None
         self.pivot.show_message(words)
         self.stack.setCurrentWidget(self.pivot)
 
