@@ -12,10 +12,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from summula.desk.frame.marginblocks import APART, WIDTH, Block, KeptRow, reached, widget_of
+from summula.desk.frame.marginblocks import APART, WIDTH, Block, Kept, reached, widget_of
 from summula.desk.theme import colour
 from summula.desk.widgets.swaparea import SwapArea
 
+_RESTING = 30  # widgets
 _A_FRAME = 16  # ms
 
 
@@ -29,6 +30,7 @@ class Margin(SwapArea):
         self.setAccessibleName("Margin")
         self._blocks: list[Block] | None = None  # what is to be shown next
         self._shown: list[QWidget] = []  # one a block
+        self._resting: list[QWidget] = []  # made for other pages, and used again
         self._column: QVBoxLayout | None = None
         self._of = ""  # the page that they are of
         self._next = QTimer(self)
@@ -78,10 +80,9 @@ class Margin(SwapArea):
             if widget.isHidden():
                 widget.show()
         column.addStretch(1)
-        for widget in before:  # once control is back in the event loop: it may be what called
+        for widget in before:
             if widget not in self._shown:
-                widget.hide()
-                widget.deleteLater()
+                self._put_by(widget)
         column.setEnabled(True)
         column.invalidate()
         in_order = [each for widget in self._shown for each in reached(widget)]
@@ -89,12 +90,25 @@ class Margin(SwapArea):
             QWidget.setTabOrder(one, other)
         content = column.parentWidget()
         if content is not None:
+            if [each for each in content.children() if each in self._shown] != self._shown:
+                for widget in self._shown:  # they are read out in the order in which they lie upon each other
+                    widget.raise_()
             content.show()
+
+    def _put_by(self, widget: QWidget) -> None:
+        """A widget that is not shown any more waits for its next block; or it goes, once control is back in the event
+        loop: it may be what called."""
+        widget.hide()
+        if isinstance(widget, Kept) and len(self._resting) < _RESTING:
+            widget.rest()
+            self._resting.append(widget)
+        else:
+            widget.deleteLater()
 
     def _widgets(self, blocks: list[Block]) -> list[QWidget]:
         """A widget a block: one that is shown where it can tell the block (making and styling one takes longer than all
         else that an edit does), of those one of the same name first."""
-        kept = [widget for widget in self._shown if isinstance(widget, KeptRow)]
+        kept = [widget for widget in (*self._shown, *self._resting) if isinstance(widget, Kept)]
         found: dict[int, QWidget] = {}
         for same_name in (True, False):
             for at, block in enumerate(blocks):
@@ -104,6 +118,7 @@ class Margin(SwapArea):
                         kept.remove(fit)
                         fit.show_block(block)
                         found[at] = fit
+        self._resting = [widget for widget in self._resting if widget in kept]
         return [found[at] if at in found else widget_of(block) for at, block in enumerate(blocks)]
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

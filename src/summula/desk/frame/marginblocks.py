@@ -24,6 +24,7 @@ from summula.core.tables.field import Kind
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.glyphs import paint_kind, paint_shape
 from summula.desk.widgets.popover import small_heading
+from summula.desk.widgets.writing import write
 
 WIDTH = 250
 
@@ -149,13 +150,13 @@ def widget_of(block: Block) -> QWidget:
         case Pair():
             return _PairRow(block)
         case Note():
-            return _note(block.text)
+            return _NoteRow(block)
         case ActionBlock():
             return _ActionRow(block)
         case SecondLook():
-            return _second_look(LookBlock(block))
+            return _LookRow(LookBlock(block))
         case LookBlock():
-            return _second_look(block)
+            return _LookRow(block)
         case Shape():
             return ShapeView(block)
         case Distribution():
@@ -178,8 +179,8 @@ def reached(widget: QWidget) -> list[QWidget]:
     return [each for each in inside if each.focusPolicy() in by_tab and each.window() is window]
 
 
-class KeptRow(QFrame):
-    """A widget of the margin that can tell another block of its kind."""
+class Kept:
+    """What a widget of the margin is besides, where it can tell another block of its kind."""
 
     def takes(self, block: Block, *, same_name: bool) -> bool:
         raise NotImplementedError
@@ -187,8 +188,15 @@ class KeptRow(QFrame):
     def show_block(self, block: Block) -> None:
         raise NotImplementedError
 
+    def rest(self) -> None:
+        """It is put by: what its block would do is let go, with the rows that may hang on it."""
 
-class _HeadingRow(KeptRow):
+
+def _nothing(*_: object) -> None:
+    """What a widget does that rests."""
+
+
+class _HeadingRow(QFrame, Kept):
     def __init__(self, text: str) -> None:
         super().__init__()
         self.text = text
@@ -206,7 +214,7 @@ class _HeadingRow(KeptRow):
         self.label.setText(block.upper())
 
 
-class _PairRow(KeptRow):
+class _PairRow(QFrame, Kept):
     def __init__(self, pair: Pair) -> None:
         super().__init__()
         self.pair = pair
@@ -237,6 +245,9 @@ class _PairRow(KeptRow):
             return False
         return block.label == own.label or not same_name
 
+    def rest(self) -> None:
+        self.pair = Pair(self.pair.label, self.pair.value, self.pair.change and _nothing)
+
     def show_block(self, block: Block) -> None:
         assert isinstance(block, Pair)
         self.pair, value = block, self.value
@@ -255,7 +266,7 @@ class _PairRow(KeptRow):
             self.row.setStretch(1, max(needed[1], 1))
 
 
-class _ActionRow(KeptRow):
+class _ActionRow(QFrame, Kept):
     def __init__(self, block: ActionBlock) -> None:
         super().__init__()
         self.block = block
@@ -268,30 +279,52 @@ class _ActionRow(KeptRow):
     def takes(self, block: Block, *, same_name: bool) -> bool:
         return isinstance(block, ActionBlock) and (block.text == self.block.text or not same_name)
 
+    def rest(self) -> None:
+        self.block = ActionBlock(self.block.text, _nothing)
+
     def show_block(self, block: Block) -> None:
         assert isinstance(block, ActionBlock)
         self.block = block
         self.button.setText(block.text)
 
 
-def _note(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setWordWrap(True)
-    tint(label, "muted")
-    label.setContentsMargins(0, 4, 0, 4)
-    return label
+class _NoteRow(QLabel, Kept):
+    def __init__(self, note: Note) -> None:
+        super().__init__(note.text)
+        self.setWordWrap(True)
+        tint(self, "muted")
+        self.setContentsMargins(0, 4, 0, 4)
+
+    def takes(self, block: Block, *, same_name: bool) -> bool:
+        return isinstance(block, Note) and (block.text == self.text() or not same_name)
+
+    def show_block(self, block: Block) -> None:
+        assert isinstance(block, Note)
+        self.setText(block.text)
 
 
-class _OfferRow(QAbstractButton):
+class _OfferRow(QAbstractButton, Kept):
     def __init__(self, offer: Offer) -> None:
         super().__init__()
-        self.offer = offer
+        self.offer: Offer
         self.setFixedHeight(27)
-        self.setToolTip(offer.hint)
-        self.setAccessibleName(offer.text)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.clicked.connect(lambda: offer.run(self))
+        self.clicked.connect(lambda: self.offer.run(self))
+        self.show_block(offer)
+
+    def takes(self, block: Block, *, same_name: bool) -> bool:
+        return isinstance(block, Offer) and (block.text == self.offer.text or not same_name)
+
+    def rest(self) -> None:
+        self.offer = Offer(self.offer.text, self.offer.glyph, _nothing, self.offer.hint)
+
+    def show_block(self, block: Block) -> None:
+        assert isinstance(block, Offer)
+        self.offer = block
+        self.setToolTip(block.hint)
+        self.setAccessibleName(block.text)
+        self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(WIDTH - 32, 27)
@@ -300,9 +333,8 @@ class _OfferRow(QAbstractButton):
         painter = QPainter(self)
         if self.underMouse() or self.isDown():
             painter.fillRect(self.rect(), colour("ghost", 0.5, "paper"))
-        painter.setFont(font(13))
         painter.setPen(colour("ink"))
-        painter.drawText(QRectF(0, 0, self.width() - 24, self.height()), Qt.AlignmentFlag.AlignVCenter, self.offer.text)
+        write(painter, QRectF(0, 0, self.width() - 24, self.height()), self.offer.text, 13)
         paint_kind(painter, self.offer.glyph, self.width() - 17, 7, "plum" if self.underMouse() else "muted")
         painter.setPen(colour("plum" if self.hasFocus() else "hairline"))
         painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
@@ -314,26 +346,49 @@ class _OfferRow(QAbstractButton):
         self.update()
 
 
-def _second_look(block: LookBlock) -> QWidget:
-    look = block.look
-    frame = QFrame()
-    frame.setObjectName("look")
-    column = QVBoxLayout(frame)
-    column.setContentsMargins(10, 8, 8, 9)
-    column.setSpacing(3)
-    title = QLabel(look.title)
-    title.setFont(font(12.5, 600))
-    title.setWordWrap(True)
-    text = QLabel(look.text)
-    text.setFont(font(12.5))
-    text.setWordWrap(True)
-    column.addWidget(title)
-    column.addWidget(text)
-    if look.remedy and block.run is not None:
-        button = QPushButton(look.remedy)
-        button.setProperty("quiet", "true")
-        button.setAccessibleName(look.remedy)
-        button.clicked.connect(block.run)
-        column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
-    frame.setAccessibleName(f"Worth a second look: {look.title} {look.text}")
-    return frame
+class _LookRow(QFrame, Kept):
+    """A second look, with the button of its remedy, if it has one."""
+
+    def __init__(self, block: LookBlock) -> None:
+        super().__init__()
+        self.block: LookBlock
+        self.setObjectName("look")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(10, 8, 8, 9)
+        column.setSpacing(3)
+        self.title, self.text = QLabel(), QLabel()
+        for label, weight in ((self.title, 600), (self.text, 400)):
+            label.setFont(font(12.5, weight))
+            label.setWordWrap(True)
+            column.addWidget(label)
+        self.button: QPushButton | None = None
+        if _has_remedy(block):
+            self.button = QPushButton()
+            self.button.setProperty("quiet", "true")
+            self.button.clicked.connect(lambda: self.block.run and self.block.run())
+            column.addWidget(self.button, 0, Qt.AlignmentFlag.AlignLeft)
+        self.show_block(block)
+
+    def takes(self, block: Block, *, same_name: bool) -> bool:
+        told = LookBlock(block) if isinstance(block, SecondLook) else block
+        if not isinstance(told, LookBlock) or _has_remedy(told) != (self.button is not None):
+            return False
+        return told.look.title == self.block.look.title or not same_name
+
+    def rest(self) -> None:
+        self.block = LookBlock(self.block.look, self.block.run and _nothing)
+
+    def show_block(self, block: Block) -> None:
+        told = LookBlock(block) if isinstance(block, SecondLook) else block
+        assert isinstance(told, LookBlock)
+        self.block, look = told, told.look
+        self.title.setText(look.title)
+        self.text.setText(look.text)
+        if self.button is not None:
+            self.button.setText(look.remedy)
+            self.button.setAccessibleName(look.remedy)
+        self.setAccessibleName(f"Worth a second look: {look.title} {look.text}")
+
+
+def _has_remedy(block: LookBlock) -> bool:
+    return bool(block.look.remedy) and block.run is not None
