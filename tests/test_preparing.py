@@ -20,7 +20,7 @@ from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import parse, print_phrase
 from summula.core.tables.encoding import series_of
 from summula.desk.board.putonboard import add_slicer, put_on_board
-from summula.desk.frame.marginblocks import ShapeView
+from summula.desk.frame.marginrows import ShapeView
 from summula.desk.pages.previewpage import _SettingRow
 from summula.desk.preparing.bundles import BundlesPopover
 from summula.desk.preparing.formula import FormulaPopover

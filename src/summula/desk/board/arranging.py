@@ -15,11 +15,10 @@ from summula.core.slicing.linking import linked_slicer
 from summula.core.tables.field import MEASURED
 from summula.desk.board.arranger import EDGES, Arranger
 from summula.desk.board.boardlook import board_blocks
-from summula.desk.board.buttonrow import ButtonRow
 from summula.desk.board.paneleditors import EDITORS, add_panel, change_text
 from summula.desk.board.placepopover import PlacePopover
 from summula.desk.board.putonboard import add_slicer
-from summula.desk.frame.marginblocks import ActionBlock, Block, Note, Pair
+from summula.desk.frame.marginblocks import ActionBlock, Block, Buttons, Note, Pair
 from summula.desk.phrase.popoverparts import field_choices
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
@@ -68,21 +67,23 @@ def _panel_blocks(session: Session, board: Board, panel: Panel, arranger: Arrang
 
 def _several_blocks(arranger: Arranger) -> list[Block]:
     """All of them like the first that was selected."""
-    edges = [(words.split()[0] if "middle" not in words else edge, f"Align {words}", partial(arranger.align, edge))
-             for edge, words in EDGES]  # fmt: skip
+    edges = tuple(
+        (words.split()[0] if "middle" not in words else edge, f"Align {words}", partial(arranger.align, edge))
+        for edge, words in EDGES
+    )
     return [
         f"Selected · {len(arranger.selection)} panels",
         Note("All go by the first selected."),
-        ButtonRow("Align", edges),
-        ButtonRow("Same", [
+        Buttons("Align", edges),
+        Buttons("Same", (
             ("width", "Same width", lambda: arranger.equalise(width=True, height=False)),
             ("height", "Same height", lambda: arranger.equalise(width=False, height=True)),
             ("size", "Same size", lambda: arranger.equalise(width=True, height=True)),
-        ]),
-        ButtonRow("Equal gaps", [
+        )),
+        Buttons("Equal gaps", (
             ("across", "Equal gaps across", lambda: arranger.distribute(down=False)),
             ("down", "Equal gaps down", lambda: arranger.distribute(down=True)),
-        ]),
+        )),
     ]  # fmt: skip
 
 
@@ -90,12 +91,12 @@ def _common_blocks(board: Board, arranger: Arranger) -> list[Block]:
     locked = all(board.panel(each).locked for each in arranger.selection)
     away = "Take this panel away" if len(arranger.selection) == 1 else "Take them away"
     return [
-        ButtonRow("Order", [
+        Buttons("Order", (
             ("behind", "Bring behind", lambda: arranger.order(behind=True)),
             ("before", "Bring before", lambda: arranger.order(behind=False)),
             ("unlock" if locked else "lock", "Unlock" if locked else "Lock where it is", arranger.lock),
             ("duplicate", "Duplicate", arranger.duplicate),
-        ]),
+        )),
         ActionBlock(away, arranger.remove),
     ]  # fmt: skip
 

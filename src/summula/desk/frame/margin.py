@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from summula.desk.frame.marginblocks import APART, WIDTH, Block, Kept, reached, widget_of
+from summula.desk.frame.marginblocks import APART, WIDTH, Block
+from summula.desk.frame.marginrows import Kept, reached, widget_of
 from summula.desk.theme import colour
 from summula.desk.widgets.swaparea import SwapArea
 
