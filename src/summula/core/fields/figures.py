@@ -84,7 +84,7 @@ def _ticks(style: FigureStyle, values: tuple[float, ...]) -> list[str]:
     return next(exact, None) or next(apart, tries[0])
 
 
-@lru_cache(maxsize=16384)
+@lru_cache(maxsize=4096)
 def _short(style: FigureStyle, value: float, mark: str, signed: bool, digits: int) -> str:
     sign = MINUS if value < 0 else ("+" if signed and value > 0 else "")
     if style.clock:
@@ -150,7 +150,7 @@ def _plainly(pattern: str) -> tuple[str, bool] | None:
     return None if found is None else (f"{',' if found[1] else ''}.{len(found[2] or '')}f", bool(found[3]))
 
 
-@lru_cache(maxsize=65536)
+@lru_cache(maxsize=8192)
 def _apply(pattern: str, value: float) -> str:
     plain = _plainly(pattern)
     if plain is not None:
