@@ -62,9 +62,9 @@ def font(size: float = 13, weight: int = 400, *, serif: bool = False, italic: bo
     return QFont(_font(size, weight, serif, italic, get_ident()))
 
 
-def shared_font(size: float, weight: int, *, serif: bool = False) -> QFont:
+def shared_font(size: float, weight: int, *, serif: bool = False, italic: bool = False) -> QFont:
     """The same, to be asked and painted with, never changed."""
-    return _font(size, weight, serif, False, get_ident())
+    return _font(size, weight, serif, italic, get_ident())
 
 
 @lru_cache(maxsize=512)

@@ -56,6 +56,7 @@ class SlicerList(QWidget):
         inner.setSpacing(3)
         self.search = SearchLine("Search", f"Search {slicer.heading.field}")
         self.search.textChanged.connect(self._narrow)
+        self.search.hide()  # until there are many members
         inner.addWidget(self.search)
         self.rows = MemberRows(name)
         self.rows.chosen.connect(self._chosen)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QImage, QKeyEvent, QKeySequence
+from PyQt6.QtGui import QGuiApplication, QImage, QKeyEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.boards.arrangement import with_slicer, without_slicer
@@ -392,7 +392,7 @@ class BoardPage(QWidget):
                 self.panels[panel.id].setGeometry(self.canvas.area(panel.place))
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.Resize:  # of the viewport, as scroll bars come and go
+        if isinstance(event, QResizeEvent):  # of the viewport, as scroll bars come and go
             self._lay_out()
         return super().eventFilter(watched, event)
 

@@ -39,7 +39,7 @@ from summula.core.charts.scene import (
 )
 from summula.core.theme.typefaces import text_width
 from summula.desk.theme import brush, colour, pen, shared_font, worn
-from summula.desk.widgets.writing import in_window, laid_out
+from summula.desk.widgets.writing import along, laid_out
 
 # Named once: they are asked hundreds of times a picture, and an enumeration's members are looked up slowly.
 _SMOOTH, _NO_PEN = QPainter.RenderHint.Antialiasing, QPen(Qt.PenStyle.NoPen)
@@ -213,13 +213,13 @@ def _text(hand: _Hand, mark: Text) -> None:
         width = text_width(mark.text, size, weight, serif)
         x -= width if mark.align == "right" else width / 2
     place = hand.place
-    place.setX(x)
-    if not in_window():
+    place.setX(along(x))
+    placed = laid_out(mark.text, size, weight, serif)
+    if placed is None:
         hand.face(shared_font(size, weight, serif=serif))
         place.setY(mark.y)
         hand.painter.drawText(place, mark.text)
         return
-    placed = laid_out(mark.text, size, weight, serif)
     place.setY(mark.y - placed.ascent)
     for run in placed.runs:
         hand.painter.drawGlyphRun(place, run)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from summula.desk.theme import colour
@@ -44,7 +44,7 @@ class Veil(QWidget):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         under = self.parentWidget()
-        if under is not None and event is not None and event.type() == QEvent.Type.Resize:
+        if under is not None and isinstance(event, QResizeEvent):
             self.setGeometry(under.rect())
         return False
 

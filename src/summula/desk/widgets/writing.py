@@ -9,7 +9,7 @@ from typing import Literal, NamedTuple
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QGlyphRun, QPainter, QTextLayout
 
-from summula.desk.theme import font, text_width, worn
+from summula.desk.theme import font, shared_font, text_width, worn
 
 Side = Literal["left", "right", "middle"]
 
@@ -19,34 +19,54 @@ _FLAGS: dict[Side, Qt.AlignmentFlag] = {
     "middle": Qt.AlignmentFlag.AlignCenter,
 }
 
-
 _WINDOWS = main_thread().ident  # the thread that windows are painted in: a text laid out may be painted in one alone
+_GRID = 64  # parts of a pixel that letters are placed by: else a text would move a little when it is laid out
 
 
 class LaidOut(NamedTuple):
-    """A text whose letters are chosen and placed already, a run for each face that it takes letters from; how far its
-    baseline lies below its top, and how high it is, in pixels."""
+    """A text whose letters are chosen and placed already: a run for each face that it takes letters from, and how far
+    their baseline lies below where they are put, in pixels."""
 
     runs: tuple[QGlyphRun, ...]
     ascent: float
-    height: float
+
+
+def laid_out(text: str, size: float, weight: int = 400, serif: bool = False, italic: bool = False) -> LaidOut | None:
+    """For a text that comes again (names and figures do, at each click, in each panel); None the first time, since
+    laying out takes twice as long as painting once, and in any other thread than the window's."""
+    if get_ident() != _WINDOWS:
+        return None
+    met = _met(text, size, weight, serif, italic)
+    if not met:
+        met.append(None)
+    elif met[0] is None:
+        met[0] = _lay_out(text, size, weight, serif, italic)
+    return met[0]
 
 
 @lru_cache(maxsize=4096)
-def laid_out(text: str, size: float, weight: int = 400, serif: bool = False, italic: bool = False) -> LaidOut:
-    """Names and figures come again and again: at each click, in each panel."""
-    face = font(size, weight, serif=serif, italic=italic)
-    layout = QTextLayout(text, face)
+def _met(text: str, size: float, weight: int, serif: bool, italic: bool) -> list[LaidOut | None]:
+    return []
+
+
+def _lay_out(text: str, size: float, weight: int, serif: bool, italic: bool) -> LaidOut:
+    layout = QTextLayout(text, font(size, weight, serif=serif, italic=italic))
     layout.beginLayout()
     line = layout.createLine()
     layout.endLayout()
-    ascent = line.ascent() if line.isValid() else 0.0
-    return LaidOut(tuple(layout.glyphRuns()), ascent, QFontMetricsF(face).height())
+    return LaidOut(tuple(layout.glyphRuns()), line.ascent() if line.isValid() else 0.0)
 
 
-def in_window() -> bool:
-    """Whether this is the window's thread, in which alone what is laid out may be painted."""
-    return get_ident() == _WINDOWS
+@lru_cache(maxsize=512)
+def _upright(size: float, weight: int, serif: bool, italic: bool) -> tuple[float, float]:
+    """How far the baseline of a face lies below its top, and how high it is."""
+    metrics = QFontMetricsF(font(size, weight, serif=serif, italic=italic))
+    return metrics.ascent(), metrics.height()
+
+
+def along(x: float) -> float:
+    """Where a text begins, so that it stands there to the pixel however it is painted."""
+    return round(x * _GRID) / _GRID
 
 
 def write(
@@ -65,13 +85,19 @@ def write(
         return
     serif = serif and worn().serif_headings
     left, room = area.x(), area.width() - text_width(text, size, weight, serif, italic)
-    if room < 0 or not in_window():
-        painter.setFont(font(size, weight, serif=serif, italic=italic))
+    if room < 0:
+        painter.setFont(shared_font(size, weight, serif=serif, italic=italic))
         painter.drawText(area, _FLAGS[side], text)
         return
-    left += room if side == "right" else room / 2 if side == "middle" else 0.0
+    left = along(left + (room if side == "right" else room / 2 if side == "middle" else 0.0))
+    ascent, height = _upright(size, weight, serif, italic)
+    baseline = area.y() + (area.height() - height) / 2 + ascent
     placed = laid_out(text, size, weight, serif, italic)
-    place = QPointF(left, area.y() + (area.height() - placed.height) / 2)
+    if placed is None:
+        painter.setFont(shared_font(size, weight, serif=serif, italic=italic))
+        painter.drawText(QPointF(left, baseline), text)
+        return
+    place = QPointF(left, baseline - placed.ascent)
     for run in placed.runs:
         painter.drawGlyphRun(place, run)
 
