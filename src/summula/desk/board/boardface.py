@@ -20,9 +20,12 @@ if TYPE_CHECKING:
     from summula.core.tables.field import Field
 
 
-def made_of(board: Board) -> object:
+def made_of(board: Board, fields_of: Callable[[Slicer], tuple[Field, ...]]) -> object:
     """What a face is built of: it serves a board as long as this is the same."""
-    slicers = [(each.id, type(each), each.dimension.field, each.dimension.part) for each in board.slicers]
+    slicers = [
+        (each.id, type(each), each.dimension.field, each.dimension.part, [(f.name, f.kind) for f in fields_of(each)])
+        for each in board.slicers
+    ]
     return board.name, [panel.id for panel in board.panels], slicers
 
 
@@ -39,7 +42,7 @@ class BoardFace:
         live: Callable[[Panel], QWidget | None],
     ) -> None:
         """`live`: what is moved by hand on a panel, beside slicers."""
-        self.made_of = made_of(board)
+        self.made_of = made_of(board, fields_of)
         self.panels: dict[str, PanelView] = {}
         self.slicers: dict[str, Any] = {}  # their views (see `slicerviews.py`)
         self._tops: list[QWidget] = []

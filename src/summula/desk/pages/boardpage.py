@@ -225,13 +225,14 @@ class BoardPage(QWidget):
 
     def _turn_to(self, board: Board) -> None:
         """Have the face in view that the board needs: the one it had, where it still serves."""
-        if self._face is not None and self._face is self._faces.get(board.id) and self._face.made_of == made_of(board):
+        made = made_of(board, self._fields_of)
+        if self._face is not None and self._face is self._faces.get(board.id) and self._face.made_of == made:
             return
         if self._face is not None:
             self._face.hide()
         boards = {each.id for each in self.session.folio.boards}
         face = self._faces.pop(board.id, None)
-        if face is None or face.made_of != made_of(board):
+        if face is None or face.made_of != made:
             if face is not None:
                 face.let_go()
             face = BoardFace(board, self.rails, self.strip, self.canvas, self._fields_of, self._live)
