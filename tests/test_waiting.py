@@ -173,6 +173,18 @@ def test_rows_behind_a_figure_do_not_cost_the_answer(
     assert not on_demo.status.cancel.isVisible()
 
 
+def test_rows_behind_a_figure_that_come_late_turn_no_page(on_demo: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(gridactions, "QUICK_ROWS", 0)
+    opened, page = threading.Event(), shown(on_demo, FIRST)
+    monkeypatch.setattr(gridactions, "behind", waiting(gridactions.behind, opened))
+    page.pivot.rows_asked.emit()
+    assert page.side_work.waits
+    on_demo.session.turn_to("t1")
+    opened.set()
+    qtbot.waitUntil(lambda: not page.side_work.waits)
+    assert on_demo.pages.currentWidget() is on_demo.table_page
+
+
 def test_a_table_is_looked_through_and_prepared_aside(
     on_demo: Window,
     qtbot: QtBot,

@@ -332,7 +332,7 @@ class BoardPage(QWidget):
         panel = next(each for each in board.panels if each.id == panel_id)
 
         def shown(found: Any) -> None:
-            if found is not None:
+            if found is not None and not self.isHidden() and self.shown_board().id == board.id:  # else one has gone on
                 self.rows_found.emit(*found)
 
         echo, few = self.state.echo, self.session.table(reckoning.table_of(panel)).rows <= QUICK_ROWS

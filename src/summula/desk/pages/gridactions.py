@@ -286,12 +286,12 @@ class GridActions(QObject):
         def work() -> tuple[Table, Any, list[str]]:
             return behind(grid, table, measure, row, column, others, within=within)
 
-        self.page.side_work.ask(
-            work,
-            lambda found: self.page.rows_found.emit(*found),
-            self.session.refuse,
-            soon=table.rows <= QUICK_ROWS,
-        )
+        def shown(found: tuple[Table, Any, list[str]]) -> None:
+            now = self.page.summary
+            if not self.page.isHidden() and now is not None and now.id == summary.id:  # else one has gone on
+                self.page.rows_found.emit(*found)
+
+        self.page.side_work.ask(work, shown, self.session.refuse, soon=table.rows <= QUICK_ROWS)
 
     # -- where one has looked into -------------------------------------------------------------------------
 
