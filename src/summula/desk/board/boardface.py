@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import Qt
@@ -18,6 +18,9 @@ if TYPE_CHECKING:
     from summula.core.boards.board import Board, Panel
     from summula.core.slicing.slicer import Slicer
     from summula.core.tables.field import Field
+
+
+_MOST = 6  # boards that are kept as they stand
 
 
 def made_of(board: Board, fields_of: Callable[[Slicer], tuple[Field, ...]]) -> object:
@@ -103,6 +106,44 @@ class BoardFace:
         self._rails.removeWidget(self._rail)
         for each in (self._rail, *self._tops, *self.panels.values()):
             let_go(each)
+
+
+class Faces:
+    """The faces of the boards that were turned to last; one of them is in view."""
+
+    def __init__(self, build: Callable[[Board], BoardFace]) -> None:
+        self._build = build
+        self._kept: dict[str, BoardFace] = {}  # by board, the one in view last
+        self.now: BoardFace | None = None
+
+    def __len__(self) -> int:
+        return len(self._kept)
+
+    def turn_to(self, board: Board, made: object, boards: Collection[str]) -> bool:
+        """Have the face in view that the board needs, `made` of this: the one it had, where it still serves. Whether it
+        is another than before. Those of other than these `boards` go."""
+        found = self._kept.get(board.id)
+        if found is not None and found is self.now and found.made_of == made:
+            return False
+        if self.now is not None:
+            self.now.hide()
+        if found is not None and found.made_of == made:
+            found.show()
+        else:
+            if found is not None:
+                found.let_go()
+            found = self._build(board)
+        self._kept.pop(board.id, None)
+        self._kept[board.id] = self.now = found
+        gone = [each for each in self._kept if each not in boards and each != board.id]
+        for each in dict.fromkeys([*gone, *list(self._kept)[:-_MOST]]):
+            self._kept.pop(each).let_go()
+        return True
+
+    def let_go(self) -> None:
+        """All but the one in view."""
+        for key in [key for key, face in self._kept.items() if face is not self.now]:
+            self._kept.pop(key).let_go()
 
 
 def _quiet(words: str) -> QPushButton:

@@ -21,7 +21,7 @@ from summula.core.slicing.linking import linked_slicer
 from summula.core.slicing.slicerkinds import cleared, slicer_kind, slicer_words
 from summula.desk.board.arranger import Arranger
 from summula.desk.board.boardecho import BoardEcho
-from summula.desk.board.boardface import BoardFace, made_of
+from summula.desk.board.boardface import BoardFace, Faces, made_of
 from summula.desk.board.boardplay import BoardPlay
 from summula.desk.board.canvas import Canvas
 from summula.desk.widgets.menu import add, passing_menu
@@ -45,7 +45,6 @@ if TYPE_CHECKING:
 
 RAIL = 200
 
-_FACES = 6  # boards that are kept as they stand
 _FEW_STEPS = 60  # of play, which are answered at once: more go to a worker
 
 
@@ -64,8 +63,7 @@ class BoardPage(QWidget):
         self._held: dict[str, list[Holding]] = {}
         self.panels: dict[str, PanelView] = {}
         self.slicers: dict[str, Any] = {}  # their views (see `slicerviews.py`)
-        self._faces: dict[str, BoardFace] = {}  # by board, the one in view last
-        self._face: BoardFace | None = None
+        self._faces = Faces(self._build)
         self.work = Work(self)
         self.work.busy.connect(self._busy)
         self.side_work = Work(self)  # for what is asked beside the answer: rows behind a figure
@@ -224,30 +222,14 @@ class BoardPage(QWidget):
         self.session.refuse(refusal)
 
     def _turn_to(self, board: Board) -> None:
-        """Have the face in view that the board needs: the one it had, where it still serves."""
-        made = made_of(board, self._fields_of)
-        if self._face is not None and self._face is self._faces.get(board.id) and self._face.made_of == made:
-            return
-        if self._face is not None:
-            self._face.hide()
         boards = {each.id for each in self.session.folio.boards}
-        face = self._faces.pop(board.id, None)
-        if face is None or face.made_of != made:
-            if face is not None:
-                face.let_go()
-            face = BoardFace(board, self.rails, self.strip, self.canvas, self._fields_of, self._live)
-            self._attend(face)
-        else:
-            face.show()
-        self._faces[board.id] = self._face = face
-        for each in [*(each for each in self._faces if each not in boards), *list(self._faces)[:-_FACES]]:
-            if each in self._faces and each != board.id:
-                self._faces.pop(each).let_go()
-        self.slicers = face.slicers
-        self.panels.clear()
-        self.panels.update(face.panels)
+        if self._faces.turn_to(board, made_of(board, self._fields_of), boards) and self._faces.now is not None:
+            self.slicers = self._faces.now.slicers
+            self.panels.clear()
+            self.panels.update(self._faces.now.panels)
 
-    def _attend(self, face: BoardFace) -> None:
+    def _build(self, board: Board) -> BoardFace:
+        face = BoardFace(board, self.rails, self.strip, self.canvas, self._fields_of, self._live)
         for widget in face.slicers.values():
             widget.chosen.connect(self.choose)
             widget.removed.connect(self._remove_slicer)
@@ -265,11 +247,11 @@ class BoardPage(QWidget):
             view.menu_asked.connect(self._open_menu)
             view.view.asked.connect(lambda tag, panel=panel: self._show_rows_behind(panel, tag))
             view.view.clicked.connect(lambda tag, adding, panel=panel: self.echoing.pick(panel, tag, adding=adding))
+        return face
 
     def let_go(self) -> None:
         """Hold nothing of a folio that has gone, but for the face in view: it may serve the next."""
-        for key in [key for key, face in self._faces.items() if face is not self._face]:
-            self._faces.pop(key).let_go()
+        self._faces.let_go()
         for view in self.panels.values():
             view.clear()
         self._shown = None
@@ -370,9 +352,10 @@ class BoardPage(QWidget):
         for slicer in board.slicers:
             if slicer.id in self.slicers:
                 self.slicers[slicer.id].show_slicer(slicer, held.get(slicer.id, []), arranging=arranging)
-        if self._face is not None:
-            self._face.add_slicer.setVisible(arranging or not board.slicers)
-            self._face.slicings.setVisible(bool(board.slicers) and (arranging or bool(board.slicings)))
+        face = self._faces.now
+        if face is not None:
+            face.add_slicer.setVisible(arranging or not board.slicers)
+            face.slicings.setVisible(bool(board.slicers) and (arranging or bool(board.slicings)))
 
     def _lay_out(self) -> None:
         if self.board is None:
