@@ -22,7 +22,7 @@ _TICK = 250  # ms
 _YOUNG, _OLDER = 2_000, 20  # objects made since the last look at the young; looks at them since one at the older
 _CALM = 8  # ticks without anything going on: then all is looked through
 _FEW = 10  # objects that come or go from one tick to the next while nothing goes on
-_IN_CALM, _AT_LATEST = 30, 300  # seconds from one whole look to the next
+_IN_CALM, _AT_LATEST = 30, 120  # seconds from one whole look to the next
 
 
 class Collector(QTimer):

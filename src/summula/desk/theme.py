@@ -129,7 +129,7 @@ def dress(application: QApplication) -> None:
         _wear_palette(application.allWidgets())
 
 
-_AT_ONCE = 60  # hidden widgets that are styled in one go
+_AT_ONCE, _BETWEEN = 15, 4  # hidden widgets that are styled in one go, and ms between
 
 
 def _wear_palette(widgets: list[QWidget]) -> None:
@@ -145,7 +145,7 @@ def _wear_palette(widgets: list[QWidget]) -> None:
                 _polish(widget)
         del hidden[:_AT_ONCE]
         if hidden:
-            QTimer.singleShot(0, some)
+            QTimer.singleShot(_BETWEEN, some)
 
     if hidden:
         QTimer.singleShot(0, some)

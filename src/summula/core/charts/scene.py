@@ -1,6 +1,7 @@
 """The marks of a chart, in device-independent pixels from the top left. No Qt: any painter can draw them.
 
 `part` names the group of settings that a mark is about, where it stands for no figure: a click on it leads there.
+None of them can hold what holds it, so that garbage is not looked for among them (`gc=False`): they come in thousands.
 """
 
 from __future__ import annotations
@@ -26,7 +27,7 @@ Pair = tuple[Heading, Member]
 XY = tuple[float, float]
 
 
-class Ink(msgspec.Struct, frozen=True):
+class Ink(msgspec.Struct, frozen=True, gc=False):
     """A theme token ("ink", "muted", "ghost", "gain", "series 0" …) and how strongly it is laid on."""
 
     token: str
@@ -40,7 +41,7 @@ class Ink(msgspec.Struct, frozen=True):
         return Ink(self.token, self.strength * 0.4)
 
 
-class Saying(msgspec.Struct, frozen=True):
+class Saying(msgspec.Struct, frozen=True, gc=False):
     """A figure in words, put together when they are asked for: a chart has hundreds of them, and few are looked at.
     `before`: of the whole that it is a part of, NaN where that is unknown; `whole` says what that is."""
 
@@ -58,7 +59,7 @@ class Saying(msgspec.Struct, frozen=True):
         return f"{text} · {self.whole} {self.style.text(self.before, unit=True)}"
 
 
-class Tag(msgspec.Struct, frozen=True):
+class Tag(msgspec.Struct, frozen=True, gc=False):
     """What a mark stands for: the members along each axis with their headings, the measure (-1: it stands for no figure
     of the grid), and the words a tooltip shows. Rows are behind it where it stands for a figure, or for values `within`
     limits."""
@@ -89,7 +90,7 @@ class Tag(msgspec.Struct, frozen=True):
         return tuple(member for _, member in self.across)
 
 
-class Box(msgspec.Struct, frozen=True, tag=True):
+class Box(msgspec.Struct, frozen=True, gc=False, tag=True):
     """A filled rectangle; with `radius` its corners are round, with `edge` a line runs around it."""
 
     x: float
@@ -104,7 +105,7 @@ class Box(msgspec.Struct, frozen=True, tag=True):
     part: str = ""
 
 
-class Line(msgspec.Struct, frozen=True, tag=True):
+class Line(msgspec.Struct, frozen=True, gc=False, tag=True):
     points: tuple[XY, ...]
     ink: Ink
     width: float = 1.0
@@ -113,7 +114,7 @@ class Line(msgspec.Struct, frozen=True, tag=True):
     part: str = ""
 
 
-class Area(msgspec.Struct, frozen=True, tag=True):
+class Area(msgspec.Struct, frozen=True, gc=False, tag=True):
     """A filled outline, closed from its last point to its first."""
 
     points: tuple[XY, ...]
@@ -122,7 +123,7 @@ class Area(msgspec.Struct, frozen=True, tag=True):
     ghost: bool = False
 
 
-class Wedge(msgspec.Struct, frozen=True, tag=True):
+class Wedge(msgspec.Struct, frozen=True, gc=False, tag=True):
     """A part of a ring around (x, y), between the radii `inner` and `outer`. Angles in turns, clockwise from twelve
     o'clock: a whole ring is from 0 to 1."""
 
@@ -137,7 +138,7 @@ class Wedge(msgspec.Struct, frozen=True, tag=True):
     ghost: bool = False
 
 
-class Path(msgspec.Struct, frozen=True, tag=True):
+class Path(msgspec.Struct, frozen=True, gc=False, tag=True):
     """A curve: it begins at `start`; each piece leads by two points that pull it to its end (a cubic Bézier curve)."""
 
     start: XY
@@ -147,7 +148,7 @@ class Path(msgspec.Struct, frozen=True, tag=True):
     tag: Tag | None = None
 
 
-class Point(msgspec.Struct, frozen=True, tag=True):
+class Point(msgspec.Struct, frozen=True, gc=False, tag=True):
     """A dot; of radius 0 it is there to be asked, not to be seen."""
 
     x: float
@@ -158,7 +159,7 @@ class Point(msgspec.Struct, frozen=True, tag=True):
     tag: Tag | None = None
 
 
-class Text(msgspec.Struct, frozen=True, tag=True):
+class Text(msgspec.Struct, frozen=True, gc=False, tag=True):
     """`y` is the baseline. `weight` as in CSS; `serif` for titles and key figures. `optional`: it may be left out where
     it has no room. `slip`: it stands on a slip of paper, since other marks lie below it."""
 
@@ -177,7 +178,7 @@ class Text(msgspec.Struct, frozen=True, tag=True):
     slip: bool = False
 
 
-class Picture(msgspec.Struct, frozen=True, tag=True):
+class Picture(msgspec.Struct, frozen=True, gc=False, tag=True):
     """A picture (`data`: a whole PNG or JPEG file), filling its place; paler with a lesser `strength`."""
 
     x: float
@@ -189,7 +190,7 @@ class Picture(msgspec.Struct, frozen=True, tag=True):
     tag: Tag | None = None
 
 
-class Mosaic(msgspec.Struct, frozen=True, tag=True):
+class Mosaic(msgspec.Struct, frozen=True, gc=False, tag=True):
     """Many equal squares, each for so many rows: `counts` line by line from the top, `columns` a line; nothing is drawn
     where there are none. The more rows, the stronger the ink (by the logarithm); all alike in a ghost. `along` and
     `upward` (from the top) say what a square's place means."""
@@ -245,7 +246,7 @@ class Mosaic(msgspec.Struct, frozen=True, tag=True):
         return self._square(at, self.ink.strength) if self.counts[at] else None
 
 
-class Group(msgspec.Struct, frozen=True, tag=True):
+class Group(msgspec.Struct, frozen=True, gc=False, tag=True):
     """Marks moved by (x, y) together; with `clip` (width, height) nothing is seen outside of it. `measures` name the
     figures that the tags within number; `by`: what all of those stand for, beside what each says."""
 
@@ -261,7 +262,7 @@ class Group(msgspec.Struct, frozen=True, tag=True):
 Mark = Box | Line | Area | Wedge | Path | Point | Text | Picture | Mosaic | Group
 
 
-class Scene(msgspec.Struct, frozen=True):
+class Scene(msgspec.Struct, frozen=True, gc=False):
     """`left_out` tells how many labels had no room; `reach` from where to where its scales go: those upright, then
     the one along the bottom."""
 

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from summula.core.grids.measurestyle import MeasureStyle
 
 
-class Category(msgspec.Struct, frozen=True):
+class Category(msgspec.Struct, frozen=True, gc=False):
     """A finest member along the by axis; `group` is the label of its enclosing members. `node` is -1 for one that only
     the ghost still has."""
 
@@ -45,7 +45,7 @@ class Category(msgspec.Struct, frozen=True):
         return f"{self.group} · {self.label}" if self.group else self.label
 
 
-class Series(msgspec.Struct, frozen=True):
+class Series(msgspec.Struct, frozen=True, gc=False):
     """A finest member across, of one measure. `as_line`: it is drawn as a line among other marks."""
 
     node: int
