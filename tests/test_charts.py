@@ -819,3 +819,17 @@ def test_figures_along_an_axis_are_told_apart_and_never_rounded_away() -> None:
     assert plain.ticks([0, 0.0005, 0.001]) == ["0", "0.0005", "0.001"]
     assert shares.ticks([0.001, 0.0015]) == ["0.1%", "0.15%"]
     assert plain.ticks([0, 1 / 3, 2 / 3]) == ["0", "0.33", "0.67"] and plain.ticks([]) == []
+
+
+@pytest.mark.parametrize("size", [(900.0, 560.0), (420.0, 300.0)])
+def test_outer_members_too_many_for_rules_are_named_as_room_allows(demo: Opened, size: tuple[float, float]) -> None:
+    """Each from where it begins; few enough to be read, where a rule for each would be a solid bar."""
+    for text in ('"Sailed on" then Vessel drawn as lines', 'year-month of "Sailed on" then Vessel drawn as columns'):
+        grid = asked(demo, f"show sum of Takings by {text}")
+        scene, outer = drawn(grid, size=size, demo=demo), grid.rows.levels[1].size
+        foot = max(mark.y for mark in scene.marks if isinstance(mark, Text) and mark.part == "Members")
+        groups = [mark for mark in scene.marks if isinstance(mark, Text) and mark.weight == 600 and mark.y > foot]
+        rules = [mark.points[0][0] for mark in scene.marks if isinstance(mark, Line) and min(y for _, y in mark.points) > foot - 12]
+        assert 2 <= len(groups) <= size[0] / 40 < outer and len(rules) == len(groups), text
+        assert [mark.x for mark in groups] == pytest.approx([x + 4 for x in rules]) and all(mark.text == mark.full for mark in groups)
+        assert not overlapping(scene) and all(text_bounds(mark, text_width).right <= size[0] for mark in groups)

@@ -236,9 +236,6 @@ def style_sheet() -> str:
     QScrollBar::handle:hover {{ background: {t["shape"]}; }}
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; border: none; width: 0; height: 0; }}
     QAbstractScrollArea::corner {{ background: transparent; border: none; }}
-    QTableView::item {{ padding-left: 7px; padding-right: 7px; background: palette(base); }}
-    QTableView::item:selected {{ background: {t["plum wash"]}; color: {t["plum"]}; }}
-    QTableView::item:focus {{ border: 1px solid {t["plum"]}; padding-left: 6px; padding-right: 6px; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QTableView {{ background: palette(window); border: none; gridline-color: palette(mid);

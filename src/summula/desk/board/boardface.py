@@ -135,9 +135,10 @@ class Faces:
             found = self._build(board)
         self._kept.pop(board.id, None)
         self._kept[board.id] = self.now = found
-        gone = [each for each in self._kept if each not in boards and each != board.id]
-        for each in dict.fromkeys([*gone, *list(self._kept)[:-_MOST]]):
-            self._kept.pop(each).let_go()
+        for key in [key for key in self._kept if key not in boards and key != board.id]:
+            self._kept.pop(key).let_go()
+        while len(self._kept) > _MOST:
+            self._kept.pop(next(iter(self._kept))).let_go()
         return True
 
     def let_go(self) -> None:
