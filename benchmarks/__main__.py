@@ -136,7 +136,7 @@ from summula.desk.app import application
 made = application()
 from summula.desk.window import Window
 window = Window()
-window.open_demo()
+window.opening.open_demo()
 window.show()
 made.processEvents()
 if len(sys.argv) == 1:

@@ -146,7 +146,7 @@ def main(minutes: float, seed: int) -> int:
     window.session.adopt(_opened())
     window.resize(1280, 800)
     window.show()
-    window.warm_up()
+    window.opening.warm_up()
     QTest.qWait(2_000)
     begin_collecting()
     session = window.session

@@ -100,10 +100,10 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     charts(window, shot)
     session.turn_to("b8")
     board = window.board_page
-    board.choose("l22", ("Aldry – Fenholm", "Fenholm – Osk"))
-    board.choose("l21", ("2024-01", "2025-11"))
+    board.slicing.choose("l22", ("Aldry – Fenholm", "Fenholm – Osk"))
+    board.slicing.choose("l21", ("2024-01", "2025-11"))
     shot("board-reading")
-    board.clear_slicing()
+    board.slicing.clear()
     session.turn_to("b60")
     settle(600)
     shot("board-charts")
@@ -211,7 +211,7 @@ def preparing(window: Window, shot: Callable[[str], None]) -> None:
     with tempfile.TemporaryDirectory() as place:
         source = Path(place) / "berths.csv"
         source.write_text(BERTHS, "utf-8")
-        window.open_path(source)
+        window.opening.open_path(source)
         settle(500)
         shot("preview")
         window.preview_page.take.click()

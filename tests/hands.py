@@ -29,7 +29,7 @@ LEFT = Qt.MouseButton.LeftButton
 
 def take_in(window: Window, qtbot: QtBot, source: Path) -> None:
     """Open a table file: it is previewed, and Enter takes it in."""
-    window.open_path(source)
+    window.opening.open_path(source)
     qtbot.waitUntil(lambda: window.pages.currentWidget() is window.preview_page and window.preview_page.take.isEnabled(), timeout=10_000)
     qtbot.waitUntil(lambda: window.preview_page.rows is not None, timeout=10_000)
     QTest.keyClick(window.preview_page, Qt.Key.Key_Return)

@@ -252,17 +252,17 @@ def test_reach_is_one_matrix(on_demo: Window) -> None:
 def test_a_slicing_is_kept_under_a_name(on_demo: Window, tmp_path: Path) -> None:
     session, page = on_demo.session, on_demo.board_page
     session.turn_to("b8")
-    page.choose("l22", ("Osk – Vaila",))
-    page.choose("l21", ("2024-11", "2025-02"))
-    page.open_slicings(page.rails)
+    page.slicing.choose("l22", ("Osk – Vaila",))
+    page.slicing.choose("l21", ("2024-11", "2025-02"))
+    page.slicing.open_kept(page.rails)
     popover = next(each for each in on_demo.findChildren(SlicingsPopover) if each.isVisible())
     QTest.keyClicks(popover.line, "Winter, one route")
     QTest.keyClick(popover.line, Key.Key_Return)
     kept = board_of(on_demo)
     assert [each.name for each in kept.slicings] == ["Winter, one route"] and slicing_now(kept) == "Winter, one route"
-    page.clear_slicing()
+    page.slicing.clear()
     assert slicing_now(board_of(on_demo)) == ""
-    page.open_slicings(page.rails)
+    page.slicing.open_kept(page.rails)
     popover = next(each for each in on_demo.findChildren(SlicingsPopover) if each.isVisible())
     QTest.mouseClick(popover.names["Winter, one route"], LEFT)
     assert board_of(on_demo).slicers == kept.slicers
@@ -296,7 +296,7 @@ def test_a_board_is_played_and_presented(on_demo: Window) -> None:
     assert bars.view.scene is not None
     petrel = next(mark.tag for mark in bars.view.scene.tagged() if mark.tag and "Petrel" in mark.tag.title)
     behind: list[int] = []
-    page.rows_found.connect(lambda table, rows, words: behind.append(len(rows)))
+    page.acting.rows_found.connect(lambda table, rows, words: behind.append(len(rows)))
     bars.view.asked.emit(petrel)  # the rows behind a mark are those of the month that is shown
     february = (sailings()["Sailed on"].dt.year() == 2023) & (sailings()["Sailed on"].dt.month() == 2)
     assert behind == [sailings().filter(february & (sailings()["Vessel"] == "Petrel")).height]
@@ -310,7 +310,7 @@ def test_a_board_is_played_and_presented(on_demo: Window) -> None:
     assert session.board_state.play is None and not page.play_bar.isVisible()
     QTest.keyClick(on_demo, Key.Key_F11)
     assert on_demo.isFullScreen() and not on_demo.header.isVisible() and not on_demo.status.isVisible()
-    page.choose("l22", ("Osk – Vaila",))  # slicers still work
+    page.slicing.choose("l22", ("Osk – Vaila",))  # slicers still work
     QTest.keyClick(on_demo, Key.Key_Right)
     assert session.page_id == "b9" and session.board_state.presenting
     QTest.keyClick(on_demo, Key.Key_Escape)
@@ -478,7 +478,7 @@ def test_notes_are_commonmark_with_live_figures(on_demo: Window) -> None:
     session.set_board(replace(board, panels=(*board.panels, NotePanel("p901", Place(0, 60, 8, 8), text, "For {period}", "t1"))), "Note")
     answer = page.panels["p901"].answer
     assert answer is not None and "£7,4" in answer.words and answer.caption == ("For Jan 2023 – Nov 2025", "")
-    page.choose("l22", ("Osk – Vaila",))
+    page.slicing.choose("l22", ("Osk – Vaila",))
     answer = page.panels["p901"].answer
     assert answer is not None and "£330," in answer.words  # it follows the slicers
     assert QApplication.instance() is not None

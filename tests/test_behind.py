@@ -140,7 +140,7 @@ def test_a_column_of_a_histogram_opens_its_rows(on_demo: Window) -> None:
     assert summary is not None
     put_on_board(session, summary[1], session.new_board("Delays").id)
     add_slicer(session, session.folio.boards[-1], "t1", "Ticket")
-    window.board_page.choose(session.folio.boards[-1].slicers[0].id, ("Single",))
+    window.board_page.slicing.choose(session.folio.boards[-1].slicers[0].id, ("Single",))
     view = next(iter(window.board_page.panels.values())).view
     assert view.scene is not None
     mark = view.scene.tagged()[2]
@@ -280,7 +280,7 @@ def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window)
     board = session.folio.boards[0]
     session.turn_to(board.id)
     QTest.qWait(30)
-    window.board_page.choose("l22", ("Aldry – Fenholm",))
+    window.board_page.slicing.choose("l22", ("Aldry – Fenholm",))
     QTest.qWait(30)
     table = session.table("t1")
     route = series_of("Route", table.column("Route")) == "Aldry – Fenholm"

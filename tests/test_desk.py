@@ -112,7 +112,7 @@ def test_a_folio_is_saved_left_and_opened_again(on_demo: Window, qtbot: QtBot, p
     person.decision = QMessageBox.StandardButton.Save
     assert window.close() and not session.unsaved
     window.show()
-    window.open_path(kept)
+    window.opening.open_path(kept)
     qtbot.waitUntil(lambda: session.folio.summary(made).name == "Kept on leaving", timeout=10_000)
 
 

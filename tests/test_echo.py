@@ -402,7 +402,7 @@ def test_slicers_of_numbers_and_texts_and_looks_of_lists(on_demo: Window) -> Non
     QTest.mouseClick(vessels.rows, LEFT, pos=vessels.rows.row_centre(3))
     assert told(vessels.slicer.id) == f"Vessel is {vessels.rows.held[3].label}"
     # letters
-    page.choose(vessels.slicer.id, ())
+    page.slicing.choose(vessels.slicer.id, ())
     folio = session.folio
     board = folio.board(session.page_id)
     session.set_board(replace(board, slicers=(*board.slicers, TextSlicer("l990", "t1", "Vessel"))), "Search")

@@ -73,11 +73,11 @@ def test_an_empty_summary_says_what_to_do_next(on_demo: Window) -> None:
 def test_a_preview_offers_nothing_of_the_board_behind_it(on_demo: Window, tmp_path: Path) -> None:
     window, session = on_demo, on_demo.session
     session.turn_to("b8")
-    window.board_page.choose("l22", ("Aldry – Fenholm",))
+    window.board_page.slicing.choose("l22", ("Aldry – Fenholm",))
     assert window.status.clear.isVisible() and window.header.buttons["arrange"].isVisible()
     path = tmp_path / "boats.csv"
     path.write_text("Boat,Fee\nAuk,3\n")
-    window.open_path(path)
+    window.opening.open_path(path)
     QTest.qWait(300)
     assert window.pages.currentWidget() is window.preview_page
     assert not window.status.clear.isVisible() and not window.header.buttons["arrange"].isVisible()
@@ -92,8 +92,8 @@ def test_a_run_of_slicing_is_undone_at_once(on_demo: Window) -> None:
     session.turn_to("b8")
     before = session.folio
     for chosen in (("Aldry – Fenholm",), ("Aldry – Fenholm", "Fenholm – Osk"), ("Osk – Vaila",)):
-        window.board_page.choose("l22", chosen)
-    window.board_page.choose("l23", ("Single",))
+        window.board_page.slicing.choose("l22", chosen)
+    window.board_page.slicing.choose("l23", ("Single",))
     session.undo()
     assert session.folio == before
     session.redo()

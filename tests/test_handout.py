@@ -416,7 +416,7 @@ def test_handing_out_with_a_preview(on_demo: Window, qtbot: QtBot, tmp_path: Pat
     panel = next(each for each in session.folio.boards[0].panels if isinstance(each, SummaryPanel))
     menus: list[QMenu] = []
     monkeypatch.setattr(QMenu, "exec", lambda menu, *_: menus.append(menu))
-    board._open_menu(panel.id, board.mapToGlobal(board.rect().center()))
+    board.acting.open_menu(panel.id, board.mapToGlobal(board.rect().center()))
     entries = {action.text(): action for action in menus[-1].actions()}
     entries["Copy this panel"].trigger()
     clipboard = QGuiApplication.clipboard()

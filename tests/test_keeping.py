@@ -44,7 +44,7 @@ from summula.core.handout.place import put_in_place
 application(); window = Window(); window.may_leave = lambda: True; window.show()
 path = Path(sys.argv[1]); session = window.session
 session.adopt(open_folio(path), path)
-window.warm_up()
+window.opening.warm_up()
 number = 0
 while True:
     number += 1
@@ -116,7 +116,7 @@ def test_what_was_not_saved_is_offered_and_taken_up(window: Window, demo: Opened
     log.write_bytes(whole + whole[:40])  # a record cut short by the power
     journal._lock.close()  # the desk ends
 
-    window.offer_unsaved()
+    window.keeping.offer_unsaved()
     qtbot.waitUntil(window.news.isVisible, timeout=10_000)
     assert "“Twice” was not saved when its desk ended" in window.news.text.text() and "2 changes, the last “Read more”" in window.news.text.text()
     window.news.edit_name.click()
@@ -128,7 +128,7 @@ def test_what_was_not_saved_is_offered_and_taken_up(window: Window, demo: Opened
     (left,) = unsaved()
     assert was_offered(left)
     window.news.hide()
-    window.offer_unsaved()
+    window.keeping.offer_unsaved()
     QTest.qWait(200)
     assert not window.news.isVisible()  # it is not offered twice
     assert len(list((tmp_path / "state/summula/journal").iterdir())) == 2  # this desk's own has it by now
@@ -146,7 +146,7 @@ def test_declined_is_kept_for_a_month_and_found(window: Window, demo: Opened, qt
     rows = {(source.id, source.reading): demo.tables[source.id] for entry in demo.folio.tables for source in entry.sources()}
     journal.write(replace(demo.folio, name="Never saved"), rows, Base(), "Rename")
     journal._lock.close()
-    window.offer_unsaved()
+    window.keeping.offer_unsaved()
     qtbot.waitUntil(window.news.isVisible, timeout=10_000)
     window.news.away.click()
     (left,) = unsaved()
@@ -228,7 +228,7 @@ def test_nothing_is_saved_over_unseen(on_demo: Window, qtbot: QtBot, tmp_path: P
     other.may_leave = lambda: True  # type: ignore[method-assign]
     qtbot.addWidget(other)
     other.show()
-    other.open_path(path)
+    other.opening.open_path(path)
     qtbot.waitUntil(lambda: bool(other.session.folio.boards), timeout=10_000)
     assert other.session.path is None and "is open in another window. This is a copy" in other.news.text.text()
     other.saving._save_to(path)
@@ -266,7 +266,7 @@ def test_nothing_is_saved_over_unseen(on_demo: Window, qtbot: QtBot, tmp_path: P
 def test_several_files_are_opened_one_after_the_other(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     for name in ("one", "two"):
         (tmp_path / f"{name}.csv").write_text(f"A,V\n{name},1\ny,2\n")
-    window.open_paths([tmp_path / "one.csv", tmp_path / "two.csv"])
+    window.opening.open_paths([tmp_path / "one.csv", tmp_path / "two.csv"])
     for count in (1, 2):
         qtbot.waitUntil(lambda: window.pages.currentWidget() is window.preview_page and window.preview_page.take.isEnabled(), timeout=10_000)
         window.preview_page.take.click()

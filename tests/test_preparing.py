@@ -89,7 +89,7 @@ def new_step(window: Window, title: str) -> None:
 def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     source = tmp_path / "boats.csv"
     source.write_text(BOATS)
-    window.open_path(source)
+    window.opening.open_path(source)
     page = window.preview_page
     qtbot.waitUntil(lambda: page.rows is not None, timeout=10_000)
     assert not window.session.folio.tables and window.pages.currentWidget() is page
@@ -119,13 +119,13 @@ def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtB
     assert str(values(window.session, "Moored on")[1]) == "2024-03-03"  # 03/03, while the first is 02/02
     assert str(values(window.session, "Moored on")[8]) == "2024-01-03"
     # Leaving a preview leaves everything as it was.
-    window.open_path(source)
+    window.opening.open_path(source)
     qtbot.waitUntil(lambda: window.pages.currentWidget() is page and page.take.isEnabled(), timeout=10_000)
     QTest.keyClick(page, Qt.Key.Key_Escape)
     assert window.pages.currentWidget() is window.table_page and len(window.session.folio.tables) == 1
     bad = tmp_path / "bad.csv"
     bad.write_bytes(b"\x00" * 900)
-    window.open_path(bad)
+    window.opening.open_path(bad)
     qtbot.waitUntil(lambda: page.trouble.isVisible(), timeout=10_000)
     assert "not a text file" in page.trouble.text() and not page.take.isEnabled()
 
@@ -138,7 +138,7 @@ def test_totals_and_periods_are_settled_at_a_click_before_a_file_is_taken_in(
 ) -> None:
     source = tmp_path / "report.csv"
     source.write_text(REPORT)
-    window.open_path(source)
+    window.opening.open_path(source)
     page = window.preview_page
     qtbot.waitUntil(lambda: page.rows is not None and page.take.isEnabled(), timeout=10_000)
 
@@ -238,7 +238,7 @@ def test_a_totals_row_at_the_end_of_a_long_file_is_told_when_it_has_been_read(
     path = tmp_path / "long.csv"
     rows, total = [f"R{n},{n % 9}" for n in range(count)], sum(n % 9 for n in range(count))
     path.write_text("\n".join([*["Skerry harbour office,", "Fees,"][:titles], "", "Boat,Fee", *rows, f"Grand total,{total}"]))
-    window.open_path(path)
+    window.opening.open_path(path)
     qtbot.waitUntil(lambda: window.preview_page.take.isEnabled() and window.preview_page.rows is not None, timeout=10_000)
     if count == 190:
         assert window.preview_page.about.text().startswith("191 rows") and "leave_totals" in [each.name for each in window.preview_page.settings]
@@ -464,7 +464,7 @@ def test_rows_and_fields_come_from_other_files(
     session.save(tmp_path / "kept.summula")
     before = [values(session, f.name) for f in session.table("t1").fields]
     more.unlink()
-    window.open_path(tmp_path / "kept.summula")
+    window.opening.open_path(tmp_path / "kept.summula")
     qtbot.waitUntil(
         lambda: (
             session.path is not None

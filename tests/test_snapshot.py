@@ -58,10 +58,10 @@ def seen_before(path: Path, qtbot: QtBot) -> QImage:
     """Open the folio once, so that the sight of its board is kept; what it looked like."""
     window = opened_window(qtbot)
     window.show()
-    window.open_path(path)
+    window.opening.open_path(path)
     qtbot.waitUntil(lambda: window.session.path == path, timeout=20_000)
     looks = board_picture(window)
-    window.keep_snapshot_now()
+    window.opening.keep_snapshot_now()
     place = place_for(path)
     assert place is not None
     qtbot.waitUntil(place.exists, timeout=5_000)
@@ -82,7 +82,7 @@ def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtB
 
     monkeypatch.setattr(Session, "opening", slowly)
     window = opened_window(qtbot)
-    window.open_path(path)
+    window.opening.open_path(path)
     window.show()
     qtbot.waitUntil(lambda: window.reading.waits, timeout=5_000)
     assert window.session.snapshot is not None and window.windowTitle() == "Harbour · Summula"
@@ -107,7 +107,7 @@ def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtB
     assert board_picture(window) == looks  # pixel for pixel what was foreseen
     QTest.mouseClick(rows, Qt.MouseButton.LeftButton, pos=rows.row_centre(1))
     assert window.board_page.is_sliced and board_picture(window) != looks
-    window.keep_snapshot_now()  # sliced is not as it was saved
+    window.opening.keep_snapshot_now()  # sliced is not as it was saved
     QApplication.processEvents()
     assert snapshot_at(place_for(path)) is not None and snapshot_at(place_for(path)).folio == folio  # type: ignore[union-attr]
 
@@ -121,7 +121,7 @@ def test_what_cannot_be_read_after_all_leaves_nothing_behind(path: Path, qtbot: 
     path.write_bytes(damaged)
     os.utime(path, ns=(stat.st_atime_ns, stat.st_mtime_ns))  # it looks unchanged
     window = opened_window(qtbot)
-    window.open_path(path)
+    window.opening.open_path(path)
     window.show()
     assert window.session.snapshot is not None
     qtbot.waitUntil(lambda: window.session.snapshot is None, timeout=20_000)
@@ -130,7 +130,7 @@ def test_what_cannot_be_read_after_all_leaves_nothing_behind(path: Path, qtbot: 
 
     os.utime(path)  # another state of the file: what was seen of the last one is not shown
     again = opened_window(qtbot)
-    again.open_path(path)
+    again.opening.open_path(path)
     assert again.session.snapshot is None
 
 
@@ -140,7 +140,7 @@ def test_cancelling_what_is_only_seen_goes_back_to_nothing(path: Path, qtbot: Qt
     monkeypatch.setattr(Session, "opening", lambda session, place: go_on.wait(20))
     window = opened_window(qtbot)
     window.show()
-    window.open_path(path)
+    window.opening.open_path(path)
     qtbot.waitUntil(lambda: window.reading.waits, timeout=5_000)
     assert window.session.snapshot is not None
     qtbot.waitUntil(window.status.cancel.isVisible, timeout=5_000)
@@ -154,25 +154,25 @@ def test_cancelling_what_is_only_seen_goes_back_to_nothing(path: Path, qtbot: Qt
 def test_the_demo_starts_with_what_it_showed(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
     first = opened_window(qtbot)
-    first.open_demo()
+    first.opening.open_demo()
     first.show()
     assert first.session.snapshot is None  # nothing was seen yet
     qtbot.waitUntil(lambda: bool(first.session.folio.tables), timeout=30_000)
     looks = board_picture(first)
-    first.keep_snapshot_now()
+    first.opening.keep_snapshot_now()
     qtbot.wait(300)
     second = opened_window(qtbot)
-    second.open_demo()
+    second.opening.open_demo()
     assert second.session.snapshot is not None
     second.show()
     assert board_picture(second) == looks
     qtbot.waitUntil(lambda: second.session.snapshot is None, timeout=30_000)
     assert board_picture(second) == looks
     second.session.rename(second.session.page_id, "Another name")
-    second.keep_snapshot_now()  # no longer the demo as it is kept
+    second.opening.keep_snapshot_now()  # no longer the demo as it is kept
     qtbot.wait(100)
     third = opened_window(qtbot)
-    third.open_demo()
+    third.opening.open_demo()
     assert third.session.snapshot is not None and third.session.snapshot.folio == first.session.folio
 
 

@@ -234,7 +234,7 @@ def test_a_table_is_looked_through_and_prepared_aside(
     path.write_text("Berth,Fee\n1,2.5\n")
     monkeypatch.setattr("summula.core.reading.previewing.preview", waiting(previewing.preview, gate))
     monkeypatch.setattr("summula.core.reading.readers.read_table", waiting(readers.read_table, gate))
-    desk.open_path(path)
+    desk.opening.open_path(path)
     assert desk.pages.currentWidget() is desk.preview_page
     QTest.mouseClick(status.cancel, LEFT)
     assert desk.pages.currentWidget() is page and not status.cancel.isVisible()

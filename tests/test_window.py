@@ -146,7 +146,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     qtbot.addWidget(other)
     other.resize(1280, 800)
     other.show()
-    other.open_path(tmp_path / "mine.summula")
+    other.opening.open_path(tmp_path / "mine.summula")
     qtbot.waitUntil(lambda: len(other.session.folio.boards) == 1, timeout=20_000)
     assert other.session.folio == window.session.folio
     assert picture(other) == before_undo
@@ -295,7 +295,7 @@ def test_find_anything_and_what_is_refused(on_demo: Window, qtbot: QtBot, tmp_pa
     before = window.session.folio
     bad = tmp_path / "bad.summula"
     bad.write_bytes(b"PK\x03\x04 not a zip")
-    window.open_path(bad)
+    window.opening.open_path(bad)
     qtbot.waitUntil(lambda: "damaged" in window.status.selection.text(), timeout=10_000)
     assert window.session.folio == before
     names = [action.name for action in window.actions_.possible()]
@@ -371,7 +371,7 @@ def test_a_source_is_read_again_and_what_it_lacks_is_said(window: Window, qtbot:
     put_on_board(session, summary)
     add_slicer(session, session.folio.boards[0], "t1", "Boat")
     board_id = session.page_id
-    window.board_page.choose(next(iter(window.board_page.slicers)), ("Gull",))
+    window.board_page.slicing.choose(next(iter(window.board_page.slicers)), ("Gull",))
 
     def read_again(text: str) -> str:
         source.write_text(text)

@@ -29,7 +29,7 @@ def run(paths: Sequence[Path] = ()) -> int:
     window.keeping.restore()
     window.show()
     if paths:
-        window.open_paths(list(paths))
+        window.opening.open_paths(list(paths))
     return _attend(app, window)
 
 
@@ -38,7 +38,7 @@ def run_demo() -> int:
 
     app = application()
     window = Window()
-    window.open_demo()
+    window.opening.open_demo()
     window.show()
     return _attend(app, window)
 
@@ -50,8 +50,8 @@ def _attend(app: QApplication, window: Window) -> int:
         _tell_defect(window, kind, fault, trace)
 
     sys.excepthook = tell
-    QTimer.singleShot(300, window.warm_up)
-    QTimer.singleShot(700, window.offer_unsaved)
+    QTimer.singleShot(300, window.opening.warm_up)
+    QTimer.singleShot(700, window.keeping.offer_unsaved)
     QTimer.singleShot(500, begin_collecting)
     return app.exec()
 

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QMainWindow, QWidget
 
 from summula.core.folio.recent import desk_state, keep_desk_state, recent_folios, with_folio
 from summula.desk.journaling import Journaling
+from summula.desk.work import Work
 
 if TYPE_CHECKING:
     from summula.core.folio.journal import Unsaved
@@ -41,6 +42,7 @@ class Keeping(QObject):
         super().__init__(window)
         self.window, self.session, self.news = window, session, news
         self._read, self._may_leave, self._open_beside = read, may_leave, open_beside
+        self._looking = Work(self)
         self._remembered: Path | None = None
         self.journal = Journaling(session, self)
         session.changed.connect(lambda _: self._remember())
@@ -48,18 +50,17 @@ class Keeping(QObject):
 
     # -- what was not saved --------------------------------------------------------------------------------
 
-    def offer_unsaved(self, ask: Callable[[Callable[[], object], Callable[[object], None]], None]) -> None:
-        """Offer what an earlier desk has left; the place of `ask` is a worker's."""
+    def offer_unsaved(self) -> None:
+        """Offer what an earlier desk has left; it is looked for in a worker."""
 
-        def look() -> object:
+        def look() -> list[Unsaved]:
             from summula.core.folio.journal import unsaved, was_offered
 
             return [each for each in unsaved() if not was_offered(each)]
 
-        ask(look, self._offer)
+        self._looking.ask(look, self._offer, lambda _: None)
 
-    def _offer(self, found: object) -> None:
-        left: list[Unsaved] = list(found)  # type: ignore[call-overload]
+    def _offer(self, left: list[Unsaved]) -> None:
         if not left:
             return
         more = f" {len(left) - 1} more: find “What was not saved”." if len(left) > 1 else ""

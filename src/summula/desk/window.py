@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from functools import cached_property, partial
+from collections.abc import Iterable
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar, assert_never
 
@@ -11,7 +11,6 @@ from PyQt6.QtCore import QMimeData, QPoint, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDrag, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QHBoxLayout,
     QMainWindow,
     QStackedWidget,
@@ -20,9 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.boards.board import Board
-from summula.core.folio.model import SUFFIX, Summary, TableEntry
-from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snapshot_at
-from summula.core.refusal import Refusal
+from summula.core.folio.model import Summary, TableEntry
 from summula.core.theme.palettes import theme_of
 from summula.desk.actions import Actions
 from summula.desk.frame.contents import Contents, dragged_field
@@ -32,6 +29,7 @@ from summula.desk.frame.newsbar import NewsBar
 from summula.desk.frame.statusline import StatusLine
 from summula.desk.importing import Importing
 from summula.desk.keeping import Keeping
+from summula.desk.opening import Opening
 from summula.desk.pages.emptypage import EmptyPage
 from summula.desk.saving import Saving
 from summula.desk.session import Session
@@ -42,6 +40,7 @@ from summula.desk.work import Work
 if TYPE_CHECKING:
     from summula.core.folio.change import Change
     from summula.core.folio.history import History
+    from summula.core.folio.snapshot import Snapshot
     from summula.desk.actions import Action
     from summula.desk.asides import Asides
     from summula.desk.exporting import Exporting
@@ -55,8 +54,6 @@ if TYPE_CHECKING:
 Page = TypeVar("Page", bound=QWidget)
 
 
-_SEEN_AFTER = 1200  # ms: then a board that has been opened is kept as it is seen
-_FILES_AFTER = 3000
 _LISTENS_AFTER = 50  # to the keys of actions, once painted; until then the window asks for each by itself
 _MOST_PROBLEMS = 5  # sentences told at once
 CRAMPED = 1080  # pixels of width, below which the contents narrow to numbers
@@ -69,6 +66,7 @@ class Window(QMainWindow):
     header: Header
     importing: Importing
     saving: Saving
+    opening: Opening
     keeping: Keeping
 
     def __init__(self, session: Session | None = None) -> None:
@@ -84,7 +82,6 @@ class Window(QMainWindow):
         self.status = StatusLine()
         self.news = NewsBar()
         self.reading = Work(self)
-        self._warming = Work(self)
         self.empty = EmptyPage(self.session)
         self.pages = QStackedWidget()
         self.pages.addWidget(self.empty)
@@ -106,12 +103,21 @@ class Window(QMainWindow):
         self.setCentralWidget(frame)
         frame_parts = (self.margin, self.status, self.news)
         self.importing = Importing(
-            self, self.session, self.reading, frame_parts, self.turn, self.refresh, self.open_path
+            self,
+            self.session,
+            self.reading,
+            frame_parts,
+            self.turn,
+            self.refresh,
+            lambda path: self.opening.open_path(path),
         )
         self.saving = Saving(self, self.session, self.reading, self.status)
+        self.opening = Opening(
+            self, self.session, self.reading, self.importing, self.status, lambda: self.may_leave(), self._sight
+        )
         self.beside: list[Window] = []  # windows that this one has opened: else nobody holds them
         self.keeping = Keeping(
-            self, self.session, self.news, self._read_folio, lambda: self.may_leave(), self._open_beside
+            self, self.session, self.news, self.opening.read_folio, lambda: self.may_leave(), self._open_beside
         )
         self.header.finder.clicked.connect(self.find_anything)
         self.contents.field_asked.connect(self.ask_field)
@@ -119,11 +125,10 @@ class Window(QMainWindow):
         self.status.link.connect(lambda: self.actions_.run("clear slicing"))
         self.status.cancelled.connect(self.cancel)
         self.empty.opened.connect(lambda: self.actions_.run("open"))
-        self.empty.demo.connect(self.open_demo)
-        self.empty.chosen.connect(self.open_path)
+        self.empty.demo.connect(self.opening.open_demo)
+        self.empty.chosen.connect(self.opening.open_path)
         self.actions_.asleep = lambda: self.session.snapshot is not None
         self._told = ""  # the last sentences on what was set aside
-        self._once_painted: Callable[[], None] | None = None
         self._listens = QTimer(self)  # goes with the window
         self._listens.setSingleShot(True)
         self._listens.timeout.connect(self.actions_.listen)
@@ -190,8 +195,8 @@ class Window(QMainWindow):
 
         page = self._added(BoardPage(self.session, self.margin, self.status))
         self.session.adopted.connect(page.let_go)
-        page.panel_out.connect(lambda panel_id: self.asides.hand_out(panel_id))
-        page.rows_found.connect(lambda table, rows, words: self.asides.show_rows_behind(table, rows, words))
+        page.acting.handed_out.connect(lambda panel_id: self.asides.hand_out(panel_id))
+        page.acting.rows_found.connect(lambda table, rows, words: self.asides.show_rows_behind(table, rows, words))
         return page
 
     @property
@@ -285,43 +290,6 @@ class Window(QMainWindow):
                 getattr(self, name).cancel()
         self.session.notice.emit("Cancelled", False)
 
-    # -- files -----------------------------------------------------------------------------------------
-
-    def ask_open(self) -> None:
-        from summula.core.reading.readers import READABLE
-
-        kinds = " ".join(f"*{ending}" for ending in (SUFFIX, *READABLE))
-        names, _ = QFileDialog.getOpenFileNames(self, "Open tables or a folio", "", f"Tables and folios ({kinds})")
-        if names:
-            self.open_paths([Path(name) for name in names])
-
-    def open_paths(self, paths: list[Path]) -> None:
-        """One file or several: a folio first, then the tables, looked at one after the other."""
-        folios = [each for each in paths if each.suffix.lower() == SUFFIX]
-        if len(folios) > 1:
-            more = ", ".join(each.name for each in folios[1:])
-            wrong = f"one folio is open at a time ({more} not opened)"
-            self.session.refuse(Refusal(wrong, "open it in another window"))
-        if folios:
-            self.open_path(folios[0])
-        self.importing.preview_all([each for each in paths if each.suffix.lower() != SUFFIX])
-
-    def open_path(self, path: Path) -> None:
-        """A folio is opened in a worker, asking first if the present one is unsaved; a table is previewed."""
-        if path.suffix.lower() == SUFFIX:
-            if self.may_leave():
-                seen = snapshot_at(place_for(path)) if self.session.untouched else None
-                read = partial(self._read_folio, lambda: self.session.opening(path), f"reading {path.name} …")
-                self._show_until(seen, read)
-            return
-        self.importing.preview(path)
-
-    def warm_up(self) -> None:
-        """Read in what the first deeds will need, in a worker."""
-        from summula.desk.warming import warm
-
-        self._warming.ask(warm, lambda _: None, self.session.refuse)
-
     def _open_beside(self) -> Keeping:
         """Another window, as large as this one, with nothing open yet."""
         beside = Window()
@@ -330,54 +298,8 @@ class Window(QMainWindow):
         beside.show()
         return beside.keeping
 
-    def offer_unsaved(self) -> None:
-        """Offer what an earlier desk has left."""
-        self.keeping.offer_unsaved(lambda look, done: self._warming.ask(look, done, lambda _: None))
-
-    def put_demo_files(self) -> None:
-        """The demo's tables as files, so that they can be read again; in a worker."""
-        from summula.demo.ready import put_files
-
-        self._warming.ask(put_files, lambda _: None, self.session.refuse)
-
-    def open_demo(self) -> None:
-        """The demo's folio; at the start its board is there at once, as it was seen last."""
-        from summula.demo.ready import ready_folio, snapshot_place
-
-        def read() -> Callable[[], None]:
-            opened = ready_folio()
-            return lambda: self.session.adopt(opened)
-
-        seen = snapshot_at(snapshot_place()) if self.session.untouched else None
-        self._show_until(seen, partial(self._read_folio, read, "reading the demo …"))
-        QTimer.singleShot(_FILES_AFTER, self.put_demo_files)
-
-    # -- a board as it was seen last ------------------------------------------------------------------------
-
-    def _show_until(self, seen: Snapshot | None, read: Callable[[], None]) -> None:
-        """Show what was seen last, if anything, and `read` the rows then."""
-        if seen is None:
-            read()
-        elif self.isVisible():
-            self.session.show_snapshot(seen)
-            self.repaint()
-            read()
-        else:
-            self._once_painted = read
-            self.session.show_snapshot(seen)
-
-    def _read_folio(self, opening: Callable[[], Callable[[], None]], notice: str) -> None:
-        def taken(take: Callable[[], None]) -> None:
-            take()
-            QTimer.singleShot(_SEEN_AFTER, self.keep_snapshot_now)
-
-        def refused(refusal: Refusal) -> None:
-            if self.session.snapshot is not None:
-                self.session.show_snapshot(None)
-            self.session.refuse(refusal)
-
-        self.status.begin(notice)
-        self.reading.ask(opening, taken, refused)
+    def _sight(self) -> Snapshot | None:
+        return self.board_page.snapshot() if "board_page" in self.__dict__ else None
 
     def go_to(self, history: History) -> None:
         """Undo or redo: at once, or when tables of many rows have been prepared as they were then."""
@@ -388,19 +310,7 @@ class Window(QMainWindow):
             self.status.begin("preparing the table as it was …")
             self.reading.ask(prepare, lambda go: go(), self.session.refuse)
 
-    def keep_snapshot_now(self) -> None:
-        """Keep what the board shows for the next start, in a worker; nothing of a folio with unsaved changes."""
-        if self.session.unsaved or "board_page" not in self.__dict__:
-            return
-        if self.session.path is not None:
-            place = place_for(self.session.path)
-        else:
-            from summula.demo.ready import is_ready, snapshot_place
-
-            place = snapshot_place() if is_ready(self.session.folio) else None
-        sight = self.board_page.snapshot()
-        if sight is not None and place is not None:
-            self._warming.ask(lambda: keep_snapshot(place, sight), lambda _: None, lambda _: None)
+    # -- events ------------------------------------------------------------------------------------------------
 
     def _awake(self) -> None:
         """What is only seen cannot be used (but cancelled, in the status line); it can once its rows are there."""
@@ -417,9 +327,7 @@ class Window(QMainWindow):
         super().paintEvent(event)
         if not self.actions_.heard and not self._listens.isActive():
             self._listens.start(_LISTENS_AFTER)
-        if self._once_painted is not None:  # the rest of the window is painted with it: then the rows are read
-            QTimer.singleShot(0, self._once_painted)
-            self._once_painted = None
+        self.opening.painted()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -448,7 +356,7 @@ class Window(QMainWindow):
         event.acceptProposedAction()
         paths = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()]
         if paths:
-            self.open_paths(paths)
+            self.opening.open_paths(paths)
             return
         if _holds_cells(mime):
             self.importing.take_cells(mime.text())

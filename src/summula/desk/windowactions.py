@@ -65,7 +65,7 @@ def _presenting(window: Window) -> bool:
 
 def _has_panel(window: Window) -> bool:
     reading = _on_board(window) and not window.session.board_state.arranging
-    return reading and bool(window.board_page.panel_in_hand())
+    return reading and bool(window.board_page.acting.in_hand())
 
 
 def _several(window: Window) -> bool:
@@ -85,13 +85,13 @@ class _Row(NamedTuple):
 
 
 FOLIO = (
-    _Row("open", "Open a file", "a table (CSV, XLSX, Parquet, SQLite …) or a folio", lambda w: w.ask_open(), ("Ctrl+O",)),
+    _Row("open", "Open a file", "a table (CSV, XLSX, Parquet, SQLite …) or a folio", lambda w: w.opening.ask(), ("Ctrl+O",)),
     _Row("paste", "Paste cells as a table", "or a copied file", lambda w: w.importing.paste(), ("Ctrl+Shift+V",)),
     _Row("refresh", "Refresh all tables", "from their sources", lambda w: w.importing.refresh_all(), ("Shift+F5",), _has_table),
     _Row("save", "Save the folio", "", lambda w: w.saving.save(), ("Ctrl+S",)),
     _Row("save as", "Save the folio as …", "under another name", lambda w: w.saving.save_as(), ("Ctrl+Shift+S",)),
     _Row("recent", "Recent folios …", "those that were open last",
-         lambda w: w.keeping.choose_recent(w.header.finder, lambda path: w.open_path(path))),
+         lambda w: w.keeping.choose_recent(w.header.finder, lambda path: w.opening.open_path(path))),
     _Row("versions", "Earlier versions of this folio …", "how it was before it was saved",
          lambda w: w.saving.choose_version(w.header.finder, w.keeping.open_copy), when=lambda w: w.session.path is not None),
     _Row("unsaved", "What was not saved …", "what a desk that ended has left",
@@ -165,9 +165,9 @@ BOARD = (
          ("Ctrl+E",), _on_board),
     _Row("read", "Read the board", "done arranging, nothing echoing, no play", lambda w: w.read_board(), ("Escape",),
          lambda w: _on_board(w) and w.session.board_state != BoardState(), late=True),
-    _Row("reach", "Reach of all slicers", "which moves which panel, in one place", lambda w: w.board_page.open_reach(w.header.finder),
+    _Row("reach", "Reach of all slicers", "which moves which panel, in one place", lambda w: w.board_page.slicing.open_reach(w.header.finder),
          ("Ctrl+Shift+R",), lambda w: _on_board(w) and w.board_page.has_reach),
-    _Row("slicings", "Slicings of this board", "kept under names", lambda w: w.board_page.open_slicings(w.header.finder),
+    _Row("slicings", "Slicings of this board", "kept under names", lambda w: w.board_page.slicing.open_kept(w.header.finder),
          ("Ctrl+Shift+K",), _on_board),
     _Row("play", "Play the board through time, or pause", "month by month", lambda w: w.board_page.playing.begin(), ("Space",),
          lambda w: _on_board(w) and not w.session.board_state.arranging and w.board_page.can_play, late=True),
@@ -193,11 +193,11 @@ BOARD = (
          ("Alt+Shift+H",), _several, late=True),
     _Row("gaps down", "Equal gaps down", "between the selected panels", lambda w: w.board_page.arranger.distribute(down=True),
          ("Alt+Shift+V",), _several, late=True),
-    _Row("copy panel", "Copy this panel", "as a picture", lambda w: w.board_page.copy_panel(), when=_has_panel),
-    _Row("hand out panel", "Hand out this panel …", "alone", lambda w: w.asides.hand_out(w.board_page.panel_in_hand()), when=_has_panel),
+    _Row("copy panel", "Copy this panel", "as a picture", lambda w: w.board_page.acting.copy(), when=_has_panel),
+    _Row("hand out panel", "Hand out this panel …", "alone", lambda w: w.asides.hand_out(w.board_page.acting.in_hand()), when=_has_panel),
     _Row("slice by echo", "Slice by what echoes", "let only those rows through", lambda w: w.board_page.echoing.slice(), ("S",),
          lambda w: _on_board(w) and w.session.board_state.echo is not None, late=True),
-    _Row("clear slicing", "Clear slicing", "let all rows through", lambda w: w.board_page.clear_slicing(), ("Ctrl+Shift+X",),
+    _Row("clear slicing", "Clear slicing", "let all rows through", lambda w: w.board_page.slicing.clear(), ("Ctrl+Shift+X",),
          lambda w: _on_board(w) and w.board_page.is_sliced),
 )  # fmt: skip
 

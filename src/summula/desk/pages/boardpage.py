@@ -6,32 +6,28 @@ import time
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
-from msgspec.structs import replace
-from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QImage, QKeyEvent, QKeySequence, QResizeEvent
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QImage, QKeyEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
-from summula.core.boards.arrangement import with_slicer, without_slicer
-from summula.core.boards.board import Board, SummaryPanel
 from summula.core.boards.boardstate import BoardState
-from summula.core.boards.panelkinds import is_known, kind_of
+from summula.core.boards.panelkinds import kind_of
 from summula.core.fields.figures import plural
 from summula.core.folio.snapshot import Snapshot, bare
-from summula.core.slicing.linking import linked_slicer
-from summula.core.slicing.slicerkinds import cleared, slicer_kind, slicer_words
+from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.arranger import Arranger
 from summula.desk.board.boardecho import BoardEcho
 from summula.desk.board.boardface import BoardFace, Faces, made_of
 from summula.desk.board.boardplay import BoardPlay
+from summula.desk.board.boardslicing import BoardSlicing
 from summula.desk.board.canvas import Canvas
-from summula.desk.widgets.menu import add, passing_menu
+from summula.desk.board.panelactions import PanelActions
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_ROWS, Work
 
 if TYPE_CHECKING:
-    from summula.core.boards.board import Panel
+    from summula.core.boards.board import Board, Panel
     from summula.core.boards.panelanswer import PanelAnswer
-    from summula.core.charts.scene import Tag
     from summula.core.refusal import Refusal
     from summula.core.slicing.slicer import Holding, Slicer
     from summula.core.tables.field import Field
@@ -51,9 +47,6 @@ _FEW_STEPS = 60  # of play, which are answered at once: more go to a worker
 class BoardPage(QWidget):
     """Listens to the board in view. Reading is safe: nothing moves unless arranging."""
 
-    panel_out = pyqtSignal(str)  # the panel that is to be handed out alone
-    rows_found = pyqtSignal(object, object, list)  # a table, the rows behind a mark, the words that explain it
-
     def __init__(self, session: Session, margin: Margin, status: StatusLine) -> None:
         super().__init__()
         self.session, self.margin, self.status = session, margin, status
@@ -66,9 +59,7 @@ class BoardPage(QWidget):
         self._faces = Faces(self._build)
         self.work = Work(self)
         self.work.busy.connect(self._busy)
-        self.side_work = Work(self)  # for what is asked beside the answer: rows behind a figure
         status.attend(self.work, "folding the rows …")
-        status.attend(self.side_work, "working …")
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 12, 0, 0)
         row.setSpacing(20)
@@ -98,6 +89,9 @@ class BoardPage(QWidget):
             BoardEcho(session, self.shown_board, self.panels, status, self._redraw),
             BoardPlay(session, self.shown_board, lambda: self.play_bar, self._redraw),
         )
+        self.slicing = BoardSlicing(self, session, self.shown_board)
+        self.acting = PanelActions(self, session, self.shown_board, self.playing.sliced, self.panels)
+        status.attend(self.acting.work, "working …")
         self.canvas.clicked.connect(lambda: self.echoing.show(None))
 
     @cached_property
@@ -198,7 +192,7 @@ class BoardPage(QWidget):
 
     def cancel(self) -> None:
         """Stop working out the figures, and go back to the board whose figures are shown."""
-        self.side_work.cancel()
+        self.acting.work.cancel()
         if not self.work.waits:
             return
         self.work.cancel()
@@ -231,21 +225,21 @@ class BoardPage(QWidget):
     def _build(self, board: Board) -> BoardFace:
         face = BoardFace(board, self.rails, self.strip, self.canvas, self._fields_of, self._live)
         for widget in face.slicers.values():
-            widget.chosen.connect(self.choose)
-            widget.removed.connect(self._remove_slicer)
-            widget.restyled.connect(self._restyle_slicer)
+            widget.chosen.connect(self.slicing.choose)
+            widget.removed.connect(self.slicing.remove)
+            widget.restyled.connect(self.slicing.restyle)
             widget.refused.connect(self.session.refuse)
-        face.add_slicer.clicked.connect(lambda: self._open_add(face.add_slicer, "slicer"))
-        face.slicings.clicked.connect(lambda: self.open_slicings(face.slicings))
+        face.add_slicer.clicked.connect(lambda: self.slicing.open_new(face.add_slicer))
+        face.slicings.clicked.connect(lambda: self.slicing.open_kept(face.slicings))
         for panel, view in face.panels.items():
             view.moved.connect(self.arranger.dropped)
             view.dragged.connect(self.arranger.dragged)
             view.keyed.connect(self.arranger.keyed)
             view.removed.connect(lambda _: self.arranger.remove())
             view.picked.connect(self.arranger.pick)
-            view.opened.connect(self._open_panel)
-            view.menu_asked.connect(self._open_menu)
-            view.view.asked.connect(lambda tag, panel=panel: self._show_rows_behind(panel, tag))
+            view.opened.connect(self.acting.open)
+            view.menu_asked.connect(self.acting.open_menu)
+            view.view.asked.connect(lambda tag, panel=panel: self.acting.look_behind(panel, tag))
             view.view.clicked.connect(lambda tag, adding, panel=panel: self.echoing.pick(panel, tag, adding=adding))
         return face
 
@@ -268,57 +262,11 @@ class BoardPage(QWidget):
         """The fields of a slicer's table, known before its rows are read."""
         return next((each.fields for each in self.session.folio.tables if each.id == slicer.table), ())
 
-    def _open_panel(self, panel_id: str) -> None:
-        """A double click on a panel's title opens the summary that it shows."""
-        panel = self.shown_board().panel(panel_id)
-        summary = kind_of(panel).uses(panel).summary if panel is not None else ""
-        if summary:
-            self.session.turn_to(summary)
-
-    def panel_in_hand(self) -> str:
-        """The panel that the keys are in, or that is selected, or that echoes; empty where there is none."""
-        window = self.window()
-        focused = window.focusWidget() if window is not None else None
-        for key, view in self.panels.items():
-            if focused is not None and (view is focused or view.isAncestorOf(focused)):
-                return key
-        chosen = self.state.selection if self.state.arranging else ()
-        echo = self.state.echo
-        return chosen[0] if chosen else echo.panel if echo is not None and echo.panel in self.panels else ""
-
-    def copy_panel(self, panel_id: str = "") -> None:
-        """Put a panel on the clipboard, as a picture."""
-        view, clipboard = self.panels.get(panel_id or self.panel_in_hand()), QGuiApplication.clipboard()
-        data = view.as_picture() if view is not None else None
-        if view is not None and data is not None and clipboard is not None:
-            clipboard.setMimeData(data)
-            self.session.notice.emit(f"{view.panel_name} is on the clipboard, as a picture", False)
-
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.matches(QKeySequence.StandardKey.Copy) and not self.state.arranging:
-            self.copy_panel()
+            self.acting.copy()
         else:
             super().keyPressEvent(event)
-
-    def _open_menu(self, panel_id: str, place: QPoint) -> None:
-        menu = passing_menu(self)
-        add(menu, "Copy this panel", lambda: self.copy_panel(panel_id))
-        add(menu, "Hand out this panel …", lambda: self.panel_out.emit(panel_id))
-        if kind_of(self.shown_board().panel(panel_id)).uses(self.shown_board().panel(panel_id)).summary:
-            add(menu, "Open its summary", lambda: self._open_panel(panel_id))
-        menu.exec(place)
-
-    def _show_rows_behind(self, panel_id: str, tag: Tag) -> None:
-        """The rows behind a mark, under the slicers of the moment."""
-        reckoning, board = self.session.reckoning(self.shown_board()), self.playing.sliced(self.shown_board())
-        panel = next(each for each in board.panels if each.id == panel_id)
-
-        def shown(found: Any) -> None:
-            if found is not None and not self.isHidden() and self.shown_board().id == board.id:  # else one has gone on
-                self.rows_found.emit(*found)
-
-        echo, few = self.state.echo, self.session.table(reckoning.table_of(panel)).rows <= QUICK_ROWS
-        self.side_work.ask(lambda: reckoning.rows_behind(board, panel, tag, echo), shown, self._refused, soon=few)
 
     def _show(self, answers: dict[str, PanelAnswer], held: dict[str, list[Holding]], in_play: dict[str, int]) -> None:
         board, arranging = self.shown_board(), self.state.arranging
@@ -398,24 +346,7 @@ class BoardPage(QWidget):
         self.status.say(" · ".join([*counts, *stories]), f"{panels} redrawn in {seconds * 1000:.0f} ms")
         self.status.clear.setVisible(bool(stories))
 
-    # -- slicing ---------------------------------------------------------------------------------------
-
-    def choose(self, slicer_id: str, asked: Any) -> None:
-        """Set a slicer: choices for a list, (first, last) months or None for the ruler, limits for a range."""
-        board = self.shown_board()
-        slicer: Slicer = board.slicer(slicer_id)
-        new: Slicer = slicer_kind(slicer).chosen(slicer, asked)
-        edit_name = slicer_words(new) or f"Clear {slicer.dimension.field}"
-        self.session.set_board(with_slicer(board, new), f"Slice: {edit_name}", going_on=True)
-
-    def _restyle_slicer(self, slicer: Slicer) -> None:
-        name = slicer.dimension.field
-        self.session.set_board(with_slicer(self.shown_board(), slicer), f"Look of the slicer {name}", going_on=True)
-
-    def clear_slicing(self) -> None:
-        board = self.shown_board()
-        slicers = tuple(cleared(slicer) for slicer in board.slicers)
-        self.session.set_board(replace(board, slicers=slicers), "Clear slicing")
+    # -- what may be asked ---------------------------------------------------------------------------------------
 
     @property
     def has_reach(self) -> bool:
@@ -460,40 +391,3 @@ class BoardPage(QWidget):
             self.echoing.show(None)
         else:
             self.playing.show(None)
-
-    def open_reach(self, anchor: QWidget) -> None:
-        """Which slicers move which panels, in one place."""
-        board, links = self.shown_board(), self.session.folio.links
-        reckoning = self.session.reckoning(board)
-        tables = {p.id: reckoning.table_of(p) if is_known(p, reckoning.asked) else "" for p in board.panels}
-        slicers = {each.id: each for each in board.slicers}
-
-        def can(slicer: str, panel: str) -> bool:
-            return bool(tables[panel]) and linked_slicer(links, slicers[slicer], tables[panel]) is not None
-
-        def put(after: Board) -> None:
-            self.session.set_board(after, "Reach of slicers", going_on=True)
-
-        from summula.desk.board.reachmatrix import ReachPopover
-
-        ReachPopover(self, board, can, put).open_below(anchor)
-
-    def open_slicings(self, anchor: QWidget) -> None:
-        from summula.desk.board.slicings import SlicingsPopover
-
-        SlicingsPopover(self, self.session, self.shown_board().id).open_below(anchor)
-
-    def _open_add(self, anchor: QWidget, what: str) -> None:
-        from summula.desk.board.arranging import open_slicers
-        from summula.desk.board.paneleditors import add_panel
-
-        if what == "slicer":
-            open_slicers(anchor, self.session, self.shown_board())
-        else:
-            add_panel(anchor, self.session, self.shown_board(), SummaryPanel)
-
-    def _remove_slicer(self, slicer_id: str) -> None:
-        board = self.shown_board()
-        self.session.set_board(
-            without_slicer(board, slicer_id), f"Remove the slicer {board.slicer(slicer_id).dimension.field}"
-        )
