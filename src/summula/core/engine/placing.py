@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
-from typing import TYPE_CHECKING, TypeAlias
+from typing import TYPE_CHECKING, NamedTuple, TypeAlias
 
 from summula.core.arrays import np
 from summula.core.engine import comparisons
@@ -94,9 +94,19 @@ def _with_empty(axis: RawAxis, cells: Cells, kept: Kept, every_member: bool) -> 
     codes = axis.codes[live]
     path_of = np.zeros(len(codes), dtype=np.intp)  # of each node with rows, the path that leads to it
     for depth, heading in enumerate(axis.headings):
-        size = max(len(axis.members[depth]), cells.encoded(heading).size)
-        present = different_values(path_of * size + codes[:, depth])  # a path and a code, in one number
-        wanted = _wanted(heading, axis, depth, cells, kept, paths, present, codes, size, every_member)
+        encoded = cells.encoded(heading)
+        size = max(len(axis.members[depth]), encoded.size)
+        present = different_values(path_of * size + codes[:, depth])
+        below = _Below(paths, codes, depth, size, encoded.size - 1, present)
+        if every_member and heading in kept.limited:
+            wanted = below.chosen(_place_of(kept.limited[heading], axis.headings[:depth]))
+        elif every_member:
+            wanted = below.every(len(encoded.members))
+        elif heading.bands is not None and heading not in kept.limited:
+            wanted = below.between()
+        else:
+            wanted = present
+        wanted = below.filled(wanted)
         if len(wanted) > MOST_NODES:
             raise Refusal(*_TOO_MANY)
         paths = np.column_stack([paths[wanted // size], wanted % size])
@@ -107,45 +117,48 @@ def _with_empty(axis: RawAxis, cells: Cells, kept: Kept, every_member: bool) -> 
 _TOO_MANY = "every member of every heading together is too many to lay out", "take a heading away"
 
 
-def _wanted(
-    heading: Heading,
-    axis: RawAxis,
-    depth: int,
-    cells: Cells,
-    kept: Kept,
-    paths: NDArray[np.int64],
-    present: NDArray[np.int64],
-    codes: NDArray[np.int64],
-    size: int,
-    every_member: bool,
-) -> NDArray[np.int64]:
-    """What stands below each path (p, depth), ascending: `path * size + code`. `present` are those that have rows, and
-    `codes` the nodes that do."""
-    blank = cells.encoded(heading).size - 1
-    if every_member and heading in kept.limited:
-        within = kept.limited[heading]
-        among = axis.headings.index(within) if within in axis.headings[:depth] else None
-        of_path = np.zeros(len(paths), dtype=np.int64) if among is None else paths[:, among]
-        of_code = np.zeros(len(codes), dtype=np.int64) if among is None else codes[:, among]
-        chosen = different_values((of_code * size + codes[:, depth])[codes[:, depth] < blank])
+def _place_of(heading: Heading | None, among: Sequence[Heading]) -> int | None:
+    return among.index(heading) if heading is not None and heading in among else None
+
+
+class _Below(NamedTuple):
+    """What may stand one heading further down. What stands there is told as `path * size + code`, ascending."""
+
+    paths: NDArray[np.int64]  # (p, depth): those that lead to the heading
+    codes: NDArray[np.int64]  # (n, headings): the nodes that have rows
+    depth: int
+    size: int  # more than any code of the heading
+    blank: int  # the code of its blank member; gathered ones come after it
+    present: NDArray[np.int64]  # what has rows
+
+    def chosen(self, within: int | None) -> NDArray[np.int64]:
+        """The members that keeping has chosen, in each member of the heading at the place `within` or in all."""
+        codes, size = self.codes[:, self.depth], self.size
+        of_path = np.zeros(len(self.paths), dtype=np.int64) if within is None else self.paths[:, within]
+        of_code = np.zeros(len(codes), dtype=np.int64) if within is None else self.codes[:, within]
+        chosen: NDArray[np.int64] = different_values((of_code * size + codes)[codes < self.blank])
         first, last = np.searchsorted(chosen // size, of_path), np.searchsorted(chosen // size, of_path, side="right")
         owner, at = _spread(first, last)
-        wanted = owner * size + chosen[at] % size
-    elif every_member:
-        members = len(cells.encoded(heading).members)
-        owner, code = _spread(np.zeros(len(paths), dtype=np.int64), np.full(len(paths), members))
-        wanted = owner * size + code
-    elif heading.bands is not None and heading not in kept.limited:
-        banded = present[present % size != blank]
-        low, high = _reaches(banded // size, banded % size, len(paths))
+        return owner * size + chosen[at] % size
+
+    def every(self, members: int) -> NDArray[np.int64]:
+        """All of so many members below each path."""
+        owner, code = _spread(np.zeros(len(self.paths), dtype=np.int64), np.full(len(self.paths), members))
+        return owner * self.size + code
+
+    def between(self) -> NDArray[np.int64]:
+        """All bands from the first that has rows below a path to the last."""
+        banded = self.present[self.present % self.size != self.blank]
+        low, high = _reaches(banded // self.size, banded % self.size, len(self.paths))
         owner, code = _spread(np.minimum(low, high + 1), high + 1)
-        wanted = owner * size + code
-    else:
-        wanted = present
-    found = different_values(np.concatenate([wanted, present]))
-    bare = np.ones(len(paths), dtype=np.bool_)
-    bare[found // size] = False  # every node needs a finest one below it; it stays hidden
-    return different_values(np.concatenate([found, np.flatnonzero(bare) * size]))
+        return owner * self.size + code
+
+    def filled(self, wanted: NDArray[np.int64]) -> NDArray[np.int64]:
+        """With what has rows; and every path needs something below it, which stays hidden where nothing is wanted."""
+        found = different_values(np.concatenate([wanted, self.present]))
+        bare = np.ones(len(self.paths), dtype=np.bool_)
+        bare[found // self.size] = False
+        return different_values(np.concatenate([found, np.flatnonzero(bare) * self.size]))
 
 
 def _spread(first: NDArray[np.int64], end: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QMimeData, QPoint, QRect, QRectF, Qt, pyqtSignal
@@ -19,7 +20,6 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from summula.core.boards.panelkinds import kind_of, panel_scene
-from summula.core.charts.markwords import mark_words
 from summula.core.charts.scene import Scene, message
 from summula.core.composition.card import card, card_scene, content_area
 from summula.core.theme.typefaces import text_width
@@ -30,7 +30,8 @@ from summula.desk.widgets.sceneview import SceneView
 if TYPE_CHECKING:
     from summula.core.boards.board import Frames, Panel
     from summula.core.boards.panelanswer import PanelAnswer
-    from summula.core.charts.chart import Canvas
+    from summula.core.charts.chart import Canvas, Chart
+    from summula.core.charts.scene import Tag
 
 _HANDLE = 9
 # Which edges each handle pulls: (left, top, right, bottom).
@@ -88,7 +89,7 @@ class PanelView(QWidget):
             self.answer = answer
             self._lay_out()
             chart = answer.chart
-            more = None if chart is None else lambda tag: mark_words(chart, tag)
+            more = None if chart is None else partial(_words_of, chart)
             played = chart is not None and chart.course is not None
             self.view.show_scene(lambda canvas: panel_scene(panel, answer, canvas), more, glide=played)
         self.update()
@@ -247,6 +248,12 @@ class PanelView(QWidget):
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         self.update()
+
+
+def _words_of(chart: Chart, tag: Tag) -> str:
+    from summula.core.charts.markwords import mark_words
+
+    return mark_words(chart, tag)
 
 
 def _cursor(edges: tuple[int, int, int, int]) -> Qt.CursorShape:

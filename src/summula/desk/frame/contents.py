@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import QApplication, QHBoxLayout, QSizePolicy, QVBoxLayout,
 
 from summula.core.boards.board import Board
 from summula.core.preparation.editing import derived_fields
-from summula.core.statistics.distribution import distribution
 from summula.desk.theme import colour, font, pen, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
 from summula.desk.widgets.menu import passing_menu
@@ -156,6 +155,8 @@ class FieldRow(QWidget):
     asked = pyqtSignal(str)
 
     def __init__(self, table: Table, name: str, *, derived: bool = False) -> None:
+        from summula.core.statistics.distribution import distribution
+
         super().__init__()
         self.field, self.derived = table.field(name), derived
         self.shape = distribution(table, name).heights if self.field.kind != "code" else ()
