@@ -17,7 +17,7 @@ from summula.core.charts.pictures import pictured
 from summula.core.charts.places import text_bounds
 from summula.core.charts.plotted import Plotted, colours_by_measure, entries_of, inks, plotted
 from summula.core.charts.references import crossed_on_slips, reference_line, reference_name, references
-from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, message
+from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, fitted_name, message
 from summula.core.charts.series import Series, ghost_tag, name_tag, tag, tagged
 from summula.core.charts.stacking import shares, stacked
 
@@ -52,7 +52,7 @@ class Side:
 
     def name(self, at: int) -> None:
         cat, emphasised = self.shown.cats[at], at in self.strong
-        text = fitted(cat.name, self.names - 10, _LABEL, 500, self.canvas.text_width)
+        text = fitted_name(cat.name, self.names - 10, _LABEL, 500, self.canvas.text_width)
         ink, weight = (Ink("text"), 500) if emphasised else (Ink("muted"), 400)
         y = self.y(at) + self.row / 2 + 4
         self.marks.append(

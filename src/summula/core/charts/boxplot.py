@@ -13,7 +13,7 @@ from summula.core.charts.legend import legend, note_at_foot
 from summula.core.charts.lettering import LABEL
 from summula.core.charts.plotted import members_shown
 from summula.core.charts.scale import Scale
-from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, fitted, message
+from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, fitted_name, message
 from summula.core.charts.series import Category, Series, figure_name, name_tag, nodes_by_path, pairs
 from summula.core.charts.stacking import side_by_side
 from summula.core.charts.style import BoxesStyle
@@ -118,7 +118,7 @@ def _lying(
     thick = min(side_by_side(len(series), row, 0.62)[1], 40.0)
     for at, cat in enumerate(cats):
         middle = frame.top + (at + 0.5) * row
-        text = fitted(cat.name, left - 8, LABEL, 400, canvas.text_width)
+        text = fitted_name(cat.name, left - 8, LABEL, 400, canvas.text_width)
         said = name_tag(cat)
         marks.append(
             Text(left - 8, middle + 4, text, Ink("text"), LABEL, 400, "right", full=cat.name, tag=said, part="Members")

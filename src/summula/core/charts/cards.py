@@ -14,7 +14,7 @@ from summula.core.charts.legend import note_at_foot
 from summula.core.charts.lettering import LABEL
 from summula.core.charts.pictures import inside, picture_called
 from summula.core.charts.plotted import Plotted, plotted
-from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Tag, Text, fitted, message
+from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Tag, Text, fitted, fitted_name, message
 from summula.core.charts.series import Category, Series, figure_name, series_of, short_name, tag
 from summula.core.engine.samples import Records
 
@@ -90,7 +90,7 @@ def _card(
         ink = member_ink(axis, cat.path[-1], chart.look.inks)
         marks.append(Box(start, y + _PAD + 2, 8, 8, ink if strong else ink.pale()))
         start += 13
-    name = fitted(cat.name, x + wide - _PAD - start, _NAME, 600, canvas.text_width)
+    name = fitted_name(cat.name, x + wide - _PAD - start, _NAME, 600, canvas.text_width)
     marks.append(Text(start, y + _PAD + 10, name, Ink("text"), _NAME, 600, full=cat.name))
     first = shown.series[0]
     figure, before = shown.figures[at][0], shown.before[at][0]

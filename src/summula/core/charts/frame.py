@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from itertools import pairwise
 
 import msgspec
 from msgspec.structs import replace
@@ -14,20 +13,17 @@ from summula.core.charts.chart import Canvas, Chart
 from summula.core.charts.extents import Extent, widened
 from summula.core.charts.legend import legend, measure_key
 from summula.core.charts.lettering import EDGE, LABEL, LINE
+from summula.core.charts.membernames import NAME_LINE, in_two_lines, name_members
 from summula.core.charts.places import text_bounds
 from summula.core.charts.plotted import colours_by_measure
 from summula.core.charts.references import Reference, crossed_on_slips, reference_line, reference_name, references
 from summula.core.charts.scale import Scale, fit, scale, tied
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
-from summula.core.charts.series import Category, Series, column_name, name_tag, short_label
+from summula.core.charts.series import Category, Series, column_name
 from summula.core.fields.figures import FigureStyle
 
-_NARROWEST = 14.0  # of a group that is named below its members
-_CROWDED = 34.0  # pixels a group: fewer, and names that are longer are cut to nothing
-_LONGEST_GROUP = 110.0  # pixels of a name that stands for several groups
 _LEAST_PLOT = (60.0, 44.0)  # below this the axes give way to the marks
 FOOT = 38.0  # below a plot: ticks and the name of the figures along the bottom
-_MEASURED = 80  # labels, by which it is seen how many have room
 TREND_LINE = 14.0
 MOST_TRENDS_SAID = 4  # in the picture; all do in their tooltips
 
@@ -144,8 +140,8 @@ def framed(
     if cats:
         bottom -= 38.0 if grouped and not tight else 20.0
         step = (right - beside - 50) / len(cats)
-        name_lines = 2 if not grouped and not tight and _in_two_lines(cats, step, canvas) else 1
-        bottom -= _NAME_LINE * (name_lines - 1)
+        name_lines = 2 if not grouped and not tight and in_two_lines(cats, step, canvas) else 1
+        bottom -= NAME_LINE * (name_lines - 1)
     right -= beside
     stated = _names(chart, names, len(extents), which)
     if any(stated):
@@ -182,7 +178,7 @@ def framed(
         has_total = cats[-1].total
         units = len(cats) + (0.5 if has_total else 0.0)
         frame = replace(frame, step=frame.width / units, members=len(cats) - has_total)
-        _members(frame, cats[: frame.members], grouped=grouped and not tight, lines=name_lines)
+        name_members(frame, cats[: frame.members], grouped=grouped and not tight, lines=name_lines)
         if has_total:
             _total(frame, cats[-1])
     _reference_lines(frame, chart, lines)
@@ -319,78 +315,3 @@ def _ticks(
             marks.append(Text(right + 8, y + 4, label, Ink("muted"), LABEL, part="Scale"))
         else:
             marks.append(Text(left - 8, y + 4, label, Ink("muted"), LABEL, align="right", part="Scale"))
-
-
-_NAME_LINE = 13.0  # pixels from a line of names to the next
-
-
-def _in_two_lines(cats: Sequence[Category], step: float, canvas: Canvas) -> bool:
-    """Whether names are read by turns in two lines, where one has no room: those of things, which have no order that
-    tells a name that is left out."""
-    heading = cats[0].pairs[-1][0] if cats[0].pairs else None
-    if heading is None or heading.part is not None or heading.bands is not None or len(cats) > 40:
-        return False
-    widest = max(canvas.text_width(cat.label, LABEL, 400) for cat in cats)
-    return step - 4 < widest <= 2.6 * step - 6
-
-
-def _members(frame: Frame, cats: Sequence[Category], *, grouped: bool, lines: int = 1) -> None:
-    """The members along the bottom, as many as can be read; their groups in a second line. In two `lines` they stand by
-    turns."""
-    step, left, bottom = frame.step, frame.left, frame.bottom
-    text_width = frame.canvas.text_width
-    measured = cats[:: max(1, len(cats) // _MEASURED)]
-    widest = max(text_width(cat.label, LABEL, 400) for cat in measured)
-    short_names = widest > step - 4
-    if short_names:
-        widest = max(text_width(short_label(cat), LABEL, 400) for cat in measured)
-    every = 1
-    if widest > step - 4:
-        short = all(len(cat.label) > 3 for cat in cats) and step >= 38
-        every = 1 if short else max(1, math.ceil((min(widest, 90) + 6) / step))
-    if lines > 1:
-        every = 1
-    for place in range(0, len(cats), every):
-        cat, room = cats[place], step * every * lines - 4
-        label = fitted(short_label(cat) if short_names else cat.label, room, LABEL, 400, text_width)
-        if label == "…":
-            continue
-        x, y = left + (place + 0.5) * step, bottom + 15 + _NAME_LINE * (place % lines)
-        mark = Text(
-            x, y, label, Ink("muted"), LABEL, align="centre",
-            full=cat.label, optional=every > 1, tag=name_tag(cat), part="Members",
-        )  # fmt: skip
-        frame.marks.append(mark)
-    if grouped:
-        _groups(frame, cats)
-
-
-def _groups(frame: Frame, cats: Sequence[Category]) -> None:
-    """The members that those along the bottom belong to, below them. Where they are too many to stand each with its
-    name between two rules, as many are named as can be read, each from where it begins."""
-    step, left, bottom, text_width = frame.step, frame.left, frame.bottom, frame.canvas.text_width
-    starts = [0, *(at for at in range(1, len(cats)) if cats[at].group != cats[at - 1].group)]
-    apart = step * len(cats) / len(starts)
-    names = [cats[at].group for at in starts[:: max(1, len(starts) // _MEASURED)]]
-    widest = min(max(text_width(name, LABEL, 600) for name in names), _LONGEST_GROUP)
-    if apart < min(widest + 6, _CROWDED):
-        end = left
-        for at in starts:
-            x, full = left + at * step, cats[at].group
-            if x < end:
-                continue
-            label = fitted(full, widest, LABEL, 600, text_width)
-            if x + 4 + text_width(label, LABEL, 600) > left + step * len(cats):
-                break
-            frame.marks.append(Line(((x, bottom + 22), (x, bottom + 34)), Ink("hairline"), 1))
-            frame.marks.append(Text(x + 4, bottom + 31, label, Ink("text"), LABEL, 600, full=full))
-            end = x + widest + 14
-        return
-    for at, after in pairwise([*starts, len(cats)]):
-        x0, x1 = left + at * step, left + after * step
-        if at:
-            frame.marks.append(Line(((x0, bottom + 4), (x0, bottom + 34)), Ink("hairline"), 1))
-        if x1 - x0 >= _NARROWEST:
-            full = cats[at].group
-            label = fitted(full, x1 - x0 - 6, LABEL, 600, text_width)
-            frame.marks.append(Text((x0 + x1) / 2, bottom + 31, label, Ink("text"), LABEL, 600, "centre", full=full))

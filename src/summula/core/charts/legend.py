@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from summula.core.charts.inks import graded_around
 from summula.core.charts.lettering import EDGE, LABEL, LINE
-from summula.core.charts.scene import Box, Ink, Line, Mark, Text, fitted
+from summula.core.charts.scene import Box, Ink, Line, Mark, Text, fitted, fitted_name
 from summula.core.charts.series import Series, column_name
 
 if TYPE_CHECKING:
@@ -80,31 +80,62 @@ def legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: Sequence[Se
         return _legend_right(marks, canvas, entries)
     text_width, room = canvas.text_width, canvas.width
     most = max(1, int(canvas.height * _LEGEND_SHARE / LINE))
-    x, y, line = 0.0, 12.0, 1
+    lines, left_out = _in_lines(entries, canvas, most)
+    y = 12.0
+    for line in lines:
+        # What is free at the end of a line goes to the names that were cut.
+        more = f"+ {left_out}" if left_out and line is lines[-1] else ""
+        free = room - sum(_taken(each, canvas) for each in line) + _GAP
+        free -= text_width(more, LABEL, 400) + _GAP if more else 0.0
+        x = 0.0
+        for each in line:
+            taken = _taken(each, canvas)
+            label = fitted_name(each.label, taken - _SAMPLE - _GAP + max(free, 0.0), LABEL, 400, text_width)
+            wide = text_width(label, LABEL, 400)
+            free -= _SAMPLE + wide + _GAP - taken
+            marks.append(_sample(each, x, y))
+            marks.append(Text(x + _SAMPLE, y, label, Ink("text"), LABEL, full=each.label, part=LEGEND))
+            x += _SAMPLE + wide + _GAP
+        if more:
+            names = ", ".join(each.label for each in entries[len(entries) - left_out :])
+            marks.append(Text(x, y, more, Ink("muted"), LABEL, full=names, part=LEGEND))
+        y += LINE
+    return y - LINE + 10, canvas.width
+
+
+_SAMPLE, _GAP = 14.0, 14.0  # pixels: a sample with the room behind it, and between one entry and the next
+_NAME = 150.0  # pixels of a name, where others want the rest of the line
+
+
+def _taken(each: Series, canvas: Canvas) -> float:
+    """The pixels along a line for an entry and the gap behind it."""
+    label = fitted_name(each.label, min(_NAME, canvas.width - _SAMPLE - 2), LABEL, 400, canvas.text_width)
+    return _SAMPLE + canvas.text_width(label, LABEL, 400) + _GAP
+
+
+def _in_lines(entries: Sequence[Series], canvas: Canvas, most: int) -> tuple[list[list[Series]], int]:
+    """The entries in at most so many lines, and how many are left out."""
+    lines: list[list[Series]] = [[]]
+    x = 0.0
     for at, each in enumerate(entries):
-        label = fitted(each.label, min(150.0, room - 16), LABEL, 400, text_width)
-        needed = 14 + text_width(label, LABEL, 400) + 14
-        last_line = line == most
-        more = f"+ {len(entries) - at}"
-        spare = text_width(more, LABEL, 400) + 8 if last_line and at < len(entries) - 1 else 0.0
-        if x and x + needed - 14 + spare > room:
+        taken, more = _taken(each, canvas), len(entries) - at
+        last_line = len(lines) == most
+        spare = canvas.text_width(f"+ {more}", LABEL, 400) + 8 if last_line and more > 1 else 0.0
+        if x and x + taken - _GAP + spare > canvas.width:
             if last_line:
-                marks.append(
-                    Text(x, y, more, Ink("muted"), LABEL, full=", ".join(e.label for e in entries[at:]), part="Legend")
-                )
-                break
-            x, y, line = 0.0, y + LINE, line + 1
-        marks.append(_sample(each, x, y))
-        marks.append(Text(x + 14, y, label, Ink("text"), LABEL, full=each.label, part=LEGEND))
-        x += needed
-    return y + 10, canvas.width
+                return lines, more
+            x = 0.0
+            lines.append([])
+        lines[-1].append(each)
+        x += taken
+    return lines, 0
 
 
 def _sample(each: Series, x: float, y: float) -> Mark:
     """A little of a series' mark, before its name."""
     if each.as_line:
-        return Line(((x, y - 4), (x + 10, y - 4)), each.ink, 2.4, part="Legend")
-    return Box(x, y - 9, 9, 9, each.ink, part="Legend")
+        return Line(((x, y - 4), (x + 10, y - 4)), each.ink, 2.4, part=LEGEND)
+    return Box(x, y - 9, 9, 9, each.ink, part=LEGEND)
 
 
 def _legend_right(marks: list[Mark], canvas: Canvas, entries: Sequence[Series]) -> tuple[float, float]:
@@ -115,7 +146,7 @@ def _legend_right(marks: list[Mark], canvas: Canvas, entries: Sequence[Series]) 
     for at, each in enumerate(shown):
         y = 14 + at * LINE
         marks.append(_sample(each, left, y))
-        text = fitted(each.label, room - 14, LABEL, 400, canvas.text_width)
+        text = fitted_name(each.label, room - 14, LABEL, 400, canvas.text_width)
         marks.append(Text(left + 14, y, text, Ink("text"), LABEL, full=each.label, part=LEGEND))
     if len(shown) < len(entries):
         full = ", ".join(each.label for each in entries[len(shown) :])

@@ -13,7 +13,7 @@ from summula.core.charts.labelling import figure_text, ink_for_text, labelled, s
 from summula.core.charts.lettering import LABEL
 from summula.core.charts.places import clipped
 from summula.core.charts.plotted import Plotted, plotted, strong_ones
-from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Scene, Text, fitted, message
+from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Scene, Text, fitted_name, message
 from summula.core.charts.series import tagged
 from summula.core.charts.style import LinesStyle
 from summula.core.charts.trend import trends_over_members
@@ -164,5 +164,5 @@ def _name_ends(frame: Frame, ends: list[tuple[float, float, str, Ink, str]]) -> 
         if any(beside - 4 < point.x < right and abs(point.y - place + 4) < 9 for point in crossed):
             beside = right + 6
         room = frame.canvas.width - beside - 1
-        text = name if width(name, _NAME, 600) <= room else fitted(shorter, room, _NAME, 600, width)
+        text = name if width(name, _NAME, 600) <= room else fitted_name(shorter, room, _NAME, 600, width)
         frame.marks.append(Text(beside, place, text, ink, _NAME, 600, full=name))

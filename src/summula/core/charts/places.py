@@ -107,6 +107,28 @@ def on_circle(x: float, y: float, radius: float, turn: float) -> XY:
     return x + radius * math.sin(2 * math.pi * turn), y - radius * math.cos(2 * math.pi * turn)
 
 
+def room_in_slice(start: float, stop: float, inner: float, outer: float, middle: float, half: float) -> float:
+    """How wide a text of the height 2 x `half` may be that is centred in a slice of a ring (turns; radii in pixels), at
+    the radius `middle` half-way between its edges; 0 where it has no room."""
+    x, y = on_circle(0.0, 0.0, middle, (start + stop) / 2)
+    free, whole = math.inf, stop - start > 1 - 1e-9
+    for level in (y - half, y, y + half):
+        along = math.atan2(x, -level) / (2 * math.pi) % 1.0
+        if not inner <= math.hypot(x, level) <= outer or (not whole and (along - start) % 1.0 > stop - start):
+            return 0.0
+        ends = math.sqrt(outer**2 - level**2)
+        meets = [ends - x, ends + x]
+        if abs(level) < inner:
+            meets.append(abs(x) - math.sqrt(inner**2 - level**2))
+        for edge in () if whole else (start, stop):
+            along_x, along_y = on_circle(0.0, 0.0, 1.0, edge)
+            far = level / along_y if along_y else math.inf  # along the edge, to where it crosses this level
+            if 0 <= far <= outer:
+                meets.append(abs(far * along_x - x))
+        free = min(free, *meets)
+    return 2 * free
+
+
 def mark_at(scene: Scene, x: float, y: float, width: TextWidth) -> Mark | None:
     """The topmost mark at a place that stands for something, or was cut and has more to say."""
     for mark, moved_x, moved_y in reversed(list(scene.flat((x, y)))):
@@ -186,7 +208,7 @@ def clipped(points: Sequence[XY], edge: float, other: float) -> list[tuple[XY, .
 def settled(scene: Scene, width: TextWidth) -> Scene:
     """The scene without texts that touch others or leave it: those that stand later give way, optional ones first.
     A text that only runs over an edge is moved in, or cut. Texts lie above all other marks."""
-    taken: dict[tuple[int, int], list[_Area]] = {}
+    taken: Taken = {}
     marks: list[Mark] = []
     first: list[Text] = []
     then: list[Text] = []
@@ -198,40 +220,50 @@ def settled(scene: Scene, width: TextWidth) -> Scene:
     left_out = scene.left_out
     for text in (*first, *then):
         inside = _moved_inside(text, scene, width) if text.text else None
-        if inside is None or not _takes_its_place(*inside[1], taken):
+        if inside is None or not takes_its_place(inside[1], taken):
             left_out += 1
         else:
             marks.append(inside[0])
     return replace(scene, marks=tuple(marks), left_out=left_out)
 
 
-def _takes_its_place(
-    left: float, top: float, right: float, bottom: float, taken: dict[tuple[int, int], list[_Area]]
-) -> bool:
-    """Whether an area touches none that is taken; it is taken then, too."""
-    first, last = int(left // _CELL), int(right // _CELL)
-    above, below = int(top // _CELL), int(bottom // _CELL)
-    if first == last and above == below:
-        cells = [(first, above)]
-    else:
-        cells = [(x, y) for y in range(above, below + 1) for x in range(first, last + 1)]
-    area = (left, top, right, bottom)
+def takes_its_place(area: Edges, taken: Taken, but: Edges | None = None) -> bool:
+    """Whether an area touches none that is taken, `but` for one; it is taken then, too."""
+    left, top, right, bottom = area
+    cells = _cells(area)
     left, top, right, bottom = left + _CLOSE, top + _CLOSE, right - _CLOSE, bottom - _CLOSE
     for cell in cells:
-        for other_left, other_top, other_right, other_bottom in taken.get(cell, ()):
-            if left < other_right and other_left < right and top < other_bottom and other_top < bottom:
+        for other in taken.get(cell, ()):
+            other_left, other_top, other_right, other_bottom = other
+            if left < other_right and other_left < right and top < other_bottom and other_top < bottom and other != but:
                 return False
     for cell in cells:
         taken.setdefault(cell, []).append(area)
     return True
 
 
-_Area = tuple[float, float, float, float]  # left, top, right, bottom: as Bounds, which take longer to be made
+def take(area: Edges, taken: Taken) -> None:
+    """Let an area be taken, whatever it touches."""
+    for cell in _cells(area):
+        taken.setdefault(cell, []).append(area)
+
+
+def _cells(area: Edges) -> list[tuple[int, int]]:
+    left, top, right, bottom = area
+    first, last = int(left // _CELL), int(right // _CELL)
+    above, below = int(top // _CELL), int(bottom // _CELL)
+    if first == last and above == below:
+        return [(first, above)]
+    return [(x, y) for y in range(above, below + 1) for x in range(first, last + 1)]
+
+
+Edges = tuple[float, float, float, float]  # left, top, right, bottom: as Bounds, which take longer to be made
+Taken = dict[tuple[int, int], list[Edges]]  # what is taken, by the squares of _CELL that it touches
 _CLOSE = 0.5  # pixels: so near, texts do not touch yet
 _CELL = 64.0  # pixels: texts are looked for in the squares of this width that they touch
 
 
-def _moved_inside(mark: Text, scene: Scene, width: TextWidth) -> tuple[Text, _Area] | None:
+def _moved_inside(mark: Text, scene: Scene, width: TextWidth) -> tuple[Text, Edges] | None:
     """The text inside the scene, and where it lies: moved along, or cut where it is too long; None where it lies above
     or below."""
     size, align = mark.size, mark.align

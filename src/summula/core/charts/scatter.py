@@ -15,7 +15,8 @@ from summula.core.charts.extents import Extent
 from summula.core.charts.frame import Along, Frame, framed, trend_room
 from summula.core.charts.inks import MemberInk, member_ink
 from summula.core.charts.lettering import LABEL
-from summula.core.charts.scene import Ink, Line, Mark, Mosaic, Point, Scene, Tag, Text, message
+from summula.core.charts.places import Edges, Taken, take, takes_its_place
+from summula.core.charts.scene import Ink, Line, Mark, Mosaic, Point, Scene, Tag, Text, fitted_name, message
 from summula.core.charts.series import Category, Series, categories, field_of, figure_name, pairs
 from summula.core.charts.trail import draw_trail
 from summula.core.charts.trend import trends_of_points
@@ -34,6 +35,8 @@ Figures: TypeAlias = "NDArray[np.float64]"
 _SQUARE = 5.0  # pixels, at least
 _SQUARES = 100  # along the shorter side of a large chart, at most
 _PARTS = (1, 2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 24, 30, 40)  # that may make a square; each divides both numbers of them
+_NAMES = (150.0, 84.0)  # pixels that a name may take: else it is cut
+_HALF = 6.5  # pixels of a name's height, above its middle and below
 _LABELLED = 40  # the most points that are named beside them
 
 
@@ -151,19 +154,43 @@ def member_tag(chart: Chart, cat: Category, each: Series, figures: tuple[float, 
 
 
 def named_points(frame: Frame, points: list[tuple[float, float, str, float]]) -> None:
-    """Names beside points of these radii, where they touch neither a point nor another name; of a large one inside."""
-    taken = [(x - r - 1.5, y - r - 1.5, x + r + 1.5, y + r + 1.5) for x, y, _, r in points]
-    for nth, (x, y, label, radius) in enumerate(points):
-        wide = frame.canvas.text_width(label, LABEL, 400)
-        own = taken[nth]
-        starts = (x + radius + 3.5, x - radius - 3.5 - wide)
-        for start in (x - wide / 2, *starts) if wide < radius * 1.8 else starts:
-            box = (start, y - 7, start + wide, y + 6)
-            free = all(b == own or b[2] <= box[0] or b[0] >= box[2] or b[3] <= box[1] or b[1] >= box[3] for b in taken)
-            if free and start >= frame.left + 2 and start + wide <= frame.canvas.width:
-                taken.append(box)
-                frame.marks.append(Text(start, y + 4, label, Ink("text"), LABEL, optional=True))
+    """Names beside points of these radii, or above or below them, where they touch neither a point nor another name; of
+    a large one inside. Where a long one has no room it is cut."""
+    taken: Taken = {}
+    nothing = frame.scales[0](0) if frame.scales[0].low < 0 < frame.scales[0].high else math.inf
+    areas = [(x - r - 1.5, y - r - 1.5, x + r + 1.5, y + r + 1.5) for x, y, _, r in points]
+    for area in areas:
+        take(area, taken)
+    width = frame.canvas.text_width
+    for (x, y, label, radius), own in zip(points, areas, strict=True):
+        for text in dict.fromkeys(fitted_name(label, room, LABEL, 400, width) for room in _NAMES):
+            wide = width(text, LABEL, 400)
+            place = _free_beside(frame, (x, y, radius), wide, own, taken)
+            if place is not None:
+                start, middle = place
+                full = label if text != label else ""
+                slip = abs(middle - nothing) < _HALF  # the line would run through it
+                said = Text(start, middle + 4, text, Ink("text"), LABEL, full=full, optional=True, slip=slip)
+                frame.marks.append(said)
                 break
+
+
+def _free_beside(
+    frame: Frame, point: tuple[float, float, float], wide: float, own: Edges, taken: Taken
+) -> tuple[float, float] | None:
+    """Where a name of this width begins, and its middle; it is taken then. Beside it stands level with its point, but
+    off the lines that the drawing ends at."""
+    x, y, radius = point
+    level = min(max(y, frame.top + _HALF), frame.bottom - _HALF)
+    away = radius + 3.5
+    places = [(x + away, level), (x - away - wide, level), (x - wide / 2, y - away - 4), (x - wide / 2, y + away + 4)]
+    for start, middle in [(x - wide / 2, y), *places] if wide < radius * 1.8 else places:
+        box = (start - 2, middle - _HALF, start + wide + 2, middle + _HALF)
+        within = frame.left + 2 <= start and start + wide <= frame.canvas.width
+        upright = frame.top - _HALF <= middle - _HALF and middle + _HALF <= frame.bottom
+        if within and upright and takes_its_place(box, taken, own):
+            return start, middle
+    return None
 
 
 def _of_points(chart: Chart, held: Points, canvas: Canvas) -> Scene:

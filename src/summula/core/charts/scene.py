@@ -339,3 +339,15 @@ def fitted(text: str, room: float, size: float, weight: int, width: TextWidth) -
         else:
             high = middle - 1
     return text[:low].rstrip() + "…" if low else "…"
+
+
+def fitted_name(name: str, room: float, size: float, weight: int, width: TextWidth) -> str:
+    """A name of members within each other (`A · B`), each cut so that names alike in their beginning stay apart: the
+    last has most of the room, or all of it where the others would be gone."""
+    outer, between, last = name.rpartition(" · ")
+    if not between or width(name, size, weight) <= room:
+        return fitted(name, room, size, weight, width)
+    apart = width(between, size, weight)
+    end = fitted(last, max(room * 0.6, room - width(outer, size, weight) - apart), size, weight, width)
+    begin = fitted_name(outer, room - apart - width(end, size, weight), size, weight, width)
+    return fitted(last, room, size, weight, width) if begin == "…" else f"{begin}{between}{end}"

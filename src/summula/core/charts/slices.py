@@ -15,7 +15,7 @@ from summula.core.charts.columns import NOTHING
 from summula.core.charts.labelling import figure_text, ink_on, labelled
 from summula.core.charts.legend import legend, note_at_foot
 from summula.core.charts.lettering import LABEL
-from summula.core.charts.places import on_circle
+from summula.core.charts.places import on_circle, room_in_slice
 from summula.core.charts.plotted import Plotted, inks, plotted
 from summula.core.charts.scene import Ink, Line, Mark, Scene, Text, Wedge, fitted, message
 from summula.core.charts.series import Category, Series, short_name, tag
@@ -31,6 +31,8 @@ _LEAST_RADIUS = 44.0  # of a pie with names beside it
 _BESIDE = 0.34  # of the width that names take on a side, at most
 _OUT = 0.09  # of the radius that a slice is pulled out
 _ELBOW = 10.0  # pixels from a slice to its name
+_FIGURE_AT = 0.64  # of the radius of a full slice, where it is wide and not yet at its rim
+_ASIDE = 4.0  # pixels kept free beside a figure on a slice, both sides together
 
 
 class Slice(msgspec.Struct, frozen=True):
@@ -153,12 +155,16 @@ def _slice(
         marks.append(Wedge(x, y, inner, radius, each.start, each.stop, Ink("ghost"), ghost=True))
     if math.isnan(figure) or each.filled <= 0:
         return
-    # Of a slice's area, so much is in play: areas grow with the square of the radius.
-    reach = math.sqrt(inner**2 + each.filled * (radius**2 - inner**2)) if shown.has_ghost else radius
+    reach = _reach(each, inner, radius) if shown.has_ghost else radius
     said = tag(shown.chart, cat, series, figure, before)
     share = figure_share(each.share)
     said = msgspec.structs.replace(said, said=f"{said.text} · {share}") if share else said
     marks.append(Wedge(x, y, inner, reach, each.start, each.stop, each.ink, said))
+
+
+def _reach(each: Slice, inner: float, radius: float) -> float:
+    """To where a slice is filled. Areas grow with the square of the radius."""
+    return math.sqrt(inner**2 + each.filled * (radius**2 - inner**2))
 
 
 def figure_share(share: float) -> str:
@@ -279,20 +285,30 @@ def _inside(
         figure = shown.figures[each.at][0]
         if (each.at, 0) not in chosen or math.isnan(figure):
             continue
-        middle = radius * (1 + hole) / 2 if hole else radius * 0.64
-        wide = 2 * middle * math.sin(min(each.stop - each.start, 0.5) * math.pi)
-        room = min(wide, radius * (1 - hole)) - 6 if hole else wide - 6
-        text = figure_text(
-            shown.chart, 0, figure, each.share, room, canvas, LABEL, name=shown.cats[each.at].label, best="share"
-        )
-        if not text or wide < LABEL + 4:
+        of_slice = on_circle(*centre, radius * _OUT, each.middle) if each.out else centre
+        for inner, outer, ink in _grounds(each, shown, radius, hole, canvas):
+            middle = (inner + outer) / 2 if inner else outer * _FIGURE_AT
+            room = room_in_slice(each.start, each.stop, inner, outer, middle, LABEL * 0.5) - _ASIDE
+            text = figure_text(
+                shown.chart, 0, figure, each.share, room, canvas, LABEL, name=shown.cats[each.at].label, best="share"
+            )
+            if text:
+                x, y = on_circle(*of_slice, middle, each.middle)
+                marks.append(Text(x, y + 4, text, ink, LABEL, 500, "centre", optional=True, part="Figures on marks"))
+                break
+        else:
             left_out += 1
-            continue
-        x, y = on_circle(*centre, middle, each.middle)
-        full = each.filled > 0.8 or not shown.has_ghost
-        ink = ink_on(each.ink, canvas) if full else Ink("ink")
-        marks.append(Text(x, y + 4, text, ink, LABEL, 500, "centre", optional=True, part="Figures on marks"))
     return left_out
+
+
+def _grounds(each: Slice, shown: Plotted, radius: float, hole: float, canvas: Canvas) -> list[tuple[float, float, Ink]]:
+    """What a figure can stand on in a slice: from which radius to which, and in what ink it is read there."""
+    inner = radius * hole
+    on_slice = ink_on(each.ink, canvas)
+    if not shown.has_ghost:
+        return [(inner, radius, on_slice)]
+    reach = _reach(each, inner, radius)
+    return [(inner, reach, on_slice), (reach, radius, Ink("ink"))] if each.filled > 0 else [(inner, radius, Ink("ink"))]
 
 
 def _total(marks: list[Mark], shown: Plotted, canvas: Canvas, centre: tuple[float, float], radius: float) -> None:

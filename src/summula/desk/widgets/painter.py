@@ -189,8 +189,8 @@ def _box(hand: _Hand, mark: Box) -> None:
     area, edge = hand.area, mark.edge
     area.setRect(mark.x, mark.y, mark.width, mark.height)
     inside = brush(mark.ink.token, mark.ink.strength, hand.ground)
-    if not mark.radius and edge is None:  # sharp edges: painted without smoothing
-        hand.smooth(False)
+    if not mark.radius and edge is None:  # sharp edges: without smoothing, by which less than a pixel may be nothing
+        hand.smooth(mark.width < 1.0 or mark.height < 1.0)
         hand.painter.fillRect(area, inside)
         return
     hand.smooth(True)
