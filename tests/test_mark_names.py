@@ -113,6 +113,31 @@ def test_names_alike_in_their_beginning_stay_apart() -> None:
     assert text_width(alone.text, 11, 400) > 150 or len({mark.y for mark in legend}) == 1
 
 
+@pytest.mark.parametrize("form", ["bars", "columns", "dots", "lines"])
+@pytest.mark.parametrize("total", [False, True])
+@pytest.mark.parametrize("high", [150, 420])
+def test_shares_on_marks_are_of_all_members(form: str, total: bool, high: float) -> None:
+    """Also where some of them have no room, and one more mark stands for all together."""
+    frame = pl.DataFrame({"Pier": [f"P{at:02}" for at in range(12) for _ in range(at + 1)], "Fare": [1.5 + at for at in range(78)]})
+    table, own = table_from_frame("Crossings", frame), {f"P{at:02}": (at + 1) / 78 for at in range(12)}
+    style = replace(PLAIN_STYLE, total=replace(PLAIN_STYLE.total, shown=total))
+    look = SummaryLook(style=replace(style, labels=replace(style.labels, show="all", says="share")))
+    chart = chart_of(answer(parse(f"show rows by Pier drawn as {form}", Vocabulary(table)), table), table, look)
+    scene = draw(chart, Canvas(700, high))
+    said = [mark.text for mark in scene.marks if isinstance(mark, Text) and mark.text.endswith("%")]
+    shares = {f"{share:.1%}" for share in own.values()} | {f"{share:.0%}" for share in own.values()}
+    assert len(said) > 3 and set(said) <= shares | {"100.0%", "100%"}
+    assert (form == "lines" or not total) or {"100.0%", "100%"} & set(said)
+    # Means are parts of nothing: they say what they are.
+    means = chart_of(answer(parse(f"show mean of Fare by Pier drawn as {form}", Vocabulary(table)), table), table, look)
+    assert not [mark for mark in draw(means, Canvas(700, high)).marks if isinstance(mark, Text) and "%" in mark.text]
+    # The highest is one of the members, not all of them together.
+    ends = replace(look, style=replace(look.style, labels=replace(look.style.labels, show="ends", says="")))
+    scene = draw(replace(chart, look=ends), Canvas(700, 420))
+    said = [mark.text for mark in scene.marks if isinstance(mark, Text) and mark.part != "Scale"]
+    assert said.count("12") == 1 and (form != "columns" or "78" not in said)
+
+
 @settings(max_examples=60, deadline=None)
 @given(st.dates(dt.date(1990, 1, 1), dt.date(2020, 1, 1)), st.integers(14, 140), st.integers(300, 900))
 def test_names_of_months_stand_at_beginnings(first: dt.date, months: int, wide: int) -> None:

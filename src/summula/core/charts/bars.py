@@ -129,6 +129,7 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
             canvas,
             _SMALL,
             unit=True,
+            name=shown.mark_name(at, one, beside=True),
         )
         for at, one in marked
         if not math.isnan(shown.figures[at][one])
@@ -249,7 +250,8 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
             wide = max(x1 - x0 - 0.8, 0.3)
             side.marks.append(Box(x0, top, wide, max(thick - 1, 1), ink, tags[which](cat, figure, math.nan)))
             if (at, which) in inside and len(shown.series) > 1:
-                text = figure_text(chart, each.measure, figure, share[at][which], wide - 4, canvas, 11.0)
+                name = shown.mark_name(at, which)
+                text = figure_text(chart, each.measure, figure, share[at][which], wide - 4, canvas, 11.0, name=name)
                 left_out += not text or thick < 13
                 if text and thick >= 13:
                     on = ink_on(ink, canvas)

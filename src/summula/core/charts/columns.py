@@ -50,7 +50,14 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
     room = step - 5 if len(shown.series) == 1 else side_by_side(len(shown.series), step)[1] + 6
     texts = {
         (at, one): figure_text(
-            chart, shown.series[one].measure, shown.figures[at][one], share[at][one], room, canvas, LABEL
+            chart,
+            shown.series[one].measure,
+            shown.figures[at][one],
+            share[at][one],
+            room,
+            canvas,
+            LABEL,
+            name=shown.mark_name(at, one),
         )
         for at, one in marked
         if not math.isnan(shown.figures[at][one])
@@ -165,7 +172,8 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
             high = max(abs(y1 - y0) - 0.8, 0.3)
             frame.marks.append(Box(x, min(y0, y1), wide, high, ink, tags[which](cat, figure, math.nan)))
             if (at, which) in marked and len(shown.series) > 1:
-                text = figure_text(chart, each.measure, figure, share[at][which], wide, canvas, LABEL)
+                name = shown.mark_name(at, which)
+                text = figure_text(chart, each.measure, figure, share[at][which], wide, canvas, LABEL, name=name)
                 if text and high >= _LEAST_INSIDE:
                     y = min(y0, y1) + high / 2 + 4
                     on = ink_on(ink, canvas)

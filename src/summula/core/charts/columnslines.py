@@ -80,7 +80,8 @@ def _figures(frame: Frame, shown: Plotted, colours: list[list[Ink]], step: float
         upright = frame.y(each.measure)
         if not upright.holds(figure):  # a blank is held by none
             continue
-        text = figure_text(shown.chart, each.measure, figure, share[at][which], max(step, 44), frame.canvas, LABEL)
+        room, name = max(step, 44), shown.mark_name(at, which)
+        text = figure_text(shown.chart, each.measure, figure, share[at][which], room, frame.canvas, LABEL, name=name)
         x, y, ink = frame.left + (at + 0.5) * step, upright.within(figure) - (8 if which else 5), Ink("text")
         column = shown.figures[at][0]
         if which and not math.isnan(column) and y - LABEL < frame.y(0).base and y > frame.y(0).within(column):

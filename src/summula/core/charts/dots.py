@@ -74,7 +74,10 @@ def _texts(shown: Plotted, canvas: Canvas, room: float) -> dict[tuple[int, int],
         for figure, which in {min(known), max(known)} if known else ():
             if (at, which) in marked:
                 measure = shown.series[which].measure
-                found[at, which] = figure_text(shown.chart, measure, figure, share[at][which], room, canvas, _FIGURE)
+                name = shown.mark_name(at, which, beside=True)
+                found[at, which] = figure_text(
+                    shown.chart, measure, figure, share[at][which], room, canvas, _FIGURE, name=name
+                )
     return found
 
 

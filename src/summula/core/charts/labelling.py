@@ -7,10 +7,12 @@ from collections.abc import Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
+from summula.core.arrays import np
 from summula.core.charts.scene import Ink
 from summula.core.charts.stacking import shares
 from summula.core.fields.figures import FigureStyle
 from summula.core.grids.measurestyle import MeasureStyle, styled
+from summula.core.phrases.fitting import adds_up
 from summula.core.theme.tokens import Theme, contrast
 
 if TYPE_CHECKING:
@@ -50,7 +52,8 @@ def figure_text(
         if asked != "value":
             share_text = "" if math.isnan(share) else _SHARES[digits].text(share)
             parts = {"name": name, "value": written, "share": share_text}
-            stated = labels.joined.join(parts[each] for each in asked.split() if parts[each]) or written
+            stated = labels.joined.join(parts[each] for each in asked.split() if parts[each])
+            stated = stated or ("" if asked == "name" else written)
         if canvas.text_width(stated, size, 500) <= room:
             return stated
     return ""
@@ -60,6 +63,7 @@ def labelled(shown: Plotted) -> frozenset[tuple[int, int]]:
     """The marks (category, series) that carry their figure. By themselves, those of a single series do."""
     show = shown.chart.style.labels.show
     every = [(at, which) for at in range(len(shown.cats)) for which in range(len(shown.series))]
+    of_members = len(shown.cats) - shown.has_total
     if show == "none":
         return frozenset()
     if show == "all":
@@ -75,7 +79,7 @@ def labelled(shown: Plotted) -> frozenset[tuple[int, int]]:
     if show == "ends":
         found: set[tuple[int, int]] = set()
         for which in range(len(shown.series)):
-            known = [at for at, line in enumerate(shown.figures) if not math.isnan(line[which])]
+            known = [at for at, line in enumerate(shown.figures[:of_members]) if not math.isnan(line[which])]
             if known:
                 least = min(known, key=lambda at: shown.figures[at][which])
                 most = max(known, key=lambda at: shown.figures[at][which])
@@ -85,11 +89,22 @@ def labelled(shown: Plotted) -> frozenset[tuple[int, int]]:
 
 
 def shares_of(shown: Plotted, *, stacked: bool) -> list[list[float]]:
-    """Each figure's share: of its stack, or of all members' figures of its series."""
+    """Each figure's share: of its stack, or of all members' figures of its series, those that had no room among them.
+    NaN where figures do not add up to a whole."""
     if stacked:
         return [shares(line) for line in shown.figures]
-    columns = [shares([line[at] for line in shown.figures]) for at in range(len(shown.series))]
-    return [[column[at] for column in columns] for at in range(len(shown.cats))]
+    grid = shown.chart.grid
+    block, measures = grid.values[grid.finest], grid.phrase.measures
+    wholes = [
+        float(np.nansum(block[each.measure, :, each.node]))
+        if each.node >= 0 and adds_up(measures[each.measure])
+        else math.nan
+        for each in shown.series
+    ]
+    return [
+        [figure / whole if whole > 0 else math.nan for figure, whole in zip(line, wholes, strict=True)]
+        for line in shown.figures
+    ]
 
 
 def ink_on(ink: Ink, canvas: Canvas) -> Ink:

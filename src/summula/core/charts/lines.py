@@ -135,7 +135,8 @@ def _figures(frame: Frame, shown: Plotted, x: Callable[[int], float]) -> int:
         each, figure = shown.series[which], shown.figures[at][which]
         if not frame.y(each.measure).holds(figure):  # a blank is held by none
             continue
-        text = figure_text(shown.chart, each.measure, figure, share[at][which], max(step, 60), frame.canvas, LABEL)
+        room, name = max(step, 60), shown.mark_name(at, which)
+        text = figure_text(shown.chart, each.measure, figure, share[at][which], room, frame.canvas, LABEL, name=name)
         y = frame.y(each.measure).within(figure) - 8
         left_out += not text
         if text:

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from summula.core.charts.chart import Canvas
     from summula.core.charts.frame import Frame
 
+_LEAST_CUT = 38.0  # pixels of a name that is cut
 _NARROWEST = 14.0  # of a group that is named below its members
 _CROWDED = 34.0  # pixels a group: fewer, and names that are longer are cut to nothing
 _LONGEST_GROUP = 110.0  # pixels of a name that stands for several groups
@@ -48,15 +49,14 @@ def name_members(frame: Frame, cats: Sequence[Category], *, grouped: bool, lines
         widest = max(text_width(short_label(cat), LABEL, 400) for cat in measured)
     every = 1
     if widest > step - 4:
-        short = all(len(cat.label) > 3 for cat in cats) and step >= 38
-        every = 1 if short else max(1, math.ceil((min(widest, 90) + 6) / step))
+        every = 1 if step >= _LEAST_CUT and _are_words(cats) else math.ceil((min(widest, 90) + 6) / step)
     marks = calendar_marks(cats, step, min(widest, 90) + 10) if widest > step - 4 and lines == 1 else None
     if lines > 1:
         every = 1
     elif marks is not None:
         every = max(every, 2)
     places: Sequence[int] = marks or range(0, len(cats), every)
-    for place, after in pairwise([*places, len(cats) + every]):
+    for place, after in pairwise([*places, max(len(cats), places[-1] + every)]):
         cat, room = cats[place], step * max((after - place), every) * lines - 4
         label = fitted(short_label(cat) if short_names else cat.label, room, LABEL, 400, text_width)
         if label == "…":
@@ -69,6 +69,15 @@ def name_members(frame: Frame, cats: Sequence[Category], *, grouped: bool, lines
         frame.marks.append(mark)
     if grouped:
         _groups(frame, cats, 4 if every == 1 else 20)
+
+
+def _are_words(cats: Sequence[Category]) -> bool:
+    """Whether a name that is cut still says what it names: a word does, a date or a number does not."""
+    heading = cats[0].pairs[-1][0] if cats[0].pairs else None
+    if heading is None:
+        return True
+    words = any(isinstance(cat.path[-1], str) for cat in cats)
+    return words and heading.bands is None and heading.part is None
 
 
 def _groups(frame: Frame, cats: Sequence[Category], below: float) -> None:

@@ -103,6 +103,11 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
     def has_total(self) -> bool:
         return bool(self.cats) and self.cats[-1].total
 
+    def mark_name(self, at: int, which: int, *, beside: bool = False) -> str:
+        """What a mark's label calls it: its series where these are told apart, else its member; empty where that stands
+        `beside` the mark."""
+        return self.series[which].label if self.named else "" if beside else self.cats[at].label
+
     def totals(self) -> list[float]:
         """Of each category, all its series together; NaN where it has no figure."""
         return [_total(line) for line in self.figures]
