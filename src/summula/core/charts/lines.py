@@ -48,7 +48,7 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
     entries = shown.series if shown.named and not at_ends and place != "none" else ()
     frame = framed(
         chart, canvas, extents, which=which, cats=shown.cats, entries=entries,
-        above=(4.0 if shown.chart.style.labels.show in ("best", "none") else 12.0) + trend_room(chart, len(shown.series)),
+        above=(4.0 if chart.style.labels.show in ("best", "none") else 12.0) + trend_room(chart, len(shown.series)),
         beside=room,
         figures=[line[at] for line in shown.figures for at, each in enumerate(shown.series) if each.measure == 0],
     )  # fmt: skip
