@@ -33,6 +33,11 @@ class Refusal(Exception):
         return f"{self.wrong}; {self.remedy}" if self.remedy else self.wrong
 
 
+def shortened(text: str, most: int = 40) -> str:
+    """A text of a stranger's for a sentence: its first letters, with an ellipsis where it goes on."""
+    return text if len(text) <= most else f"{text[: most - 1].rstrip()}…"
+
+
 def nearest(word: str, known: Iterable[str]) -> str | None:
     """The known name that `word` most likely meant, or None when nothing is close."""
     import difflib  # only a fault needs it

@@ -305,13 +305,26 @@ def _flat(
 
 
 def message(text: str, size: XY, width: TextWidth | None = None) -> Scene:
-    """A scene that only says something, in the middle; in several lines where its width is known to be too little."""
-    lines = [text] if width is None else wrapped(text, max(size[0] - 16, 40), 13, 400, width)
-    top = size[1] / 2 - 9 * (len(lines) - 1)
+    """A scene that only says something, in the middle; in several lines, and in smaller letters, where its width is
+    known to be too little. What has no room even so is cut at its end."""
+    for letters in _MESSAGE:
+        lines = [text] if width is None else wrapped(text, max(size[0] - 16, 40), letters, 400, width)
+        most = max(1, int((size[1] - 4) / (letters * _APART)))
+        if len(lines) <= most:
+            break
+    if len(lines) > most:
+        lines = [*lines[: most - 1], f"{lines[most - 1].removesuffix('…')}…"]
+    apart = letters * _APART
+    top = size[1] / 2 + letters * 0.35 - apart / 2 * (len(lines) - 1)
     marks = tuple(
-        Text(size[0] / 2, top + 18 * at, line, Ink("muted"), 13, align="centre") for at, line in enumerate(lines)
+        Text(size[0] / 2, top + apart * at, line, Ink("muted"), letters, align="centre", full=text)
+        for at, line in enumerate(lines)
     )
-    return Scene(size[0], size[1], tuple(mark for mark in marks if 11 <= mark.y <= size[1] - 4) or marks[:1])
+    return Scene(size[0], size[1], marks)
+
+
+_MESSAGE = (13.0, 11.5, 10.0)  # pixels of letters
+_APART = 1.38  # times their size from line to line
 
 
 def wrapped(text: str, room: float, size: float, weight: int, width: TextWidth) -> list[str]:

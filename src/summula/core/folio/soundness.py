@@ -28,7 +28,7 @@ from summula.core.phrases.phrase import MOST_MEASURES, Aggregate, Measure, Phras
 from summula.core.phrases.wellformed import check_conditions, check_heading, checked_phrase
 from summula.core.preparation import steps as step_types
 from summula.core.reading.heads import MOST_FIELDS
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, shortened
 from summula.core.slicing.slicerkinds import slicer_kind
 from summula.core.theme.palettes import Palette
 from summula.core.theme.tokens import SERIES, SHADES
@@ -78,7 +78,7 @@ class _Checking:
         for each in things:
             name = id_of(each)
             if not _ID.fullmatch(name) or name in self.ids:
-                self.tell(page, f"A {what}", f"its identity '{name[:40]}' is not its own")
+                self.tell(page, f"A {what}", f"its identity '{shortened(name)}' is not its own")
             elif len(kept) == most:
                 self.tell(page, f"A {what}", f"there are more than {most:,}")
                 break

@@ -50,6 +50,7 @@ _MEANT: tuple[tuple[str, str, str], ...] = (
     (r"\b(?:ending|finishes) with\b", "ends with", ""),
     (r"\b(?:is\s+)?(?:not\s+null|not\s+empty)\b", "is not blank", ""),
     (r"\b(?:is\s+)?(?:null|empty|missing)\b", "is blank", ""),
+    (r"\bfor each\b(?=.*\bdrawn as\b)", "by", "write 'by', or put it after the form: 'drawn as lines for each FIELD'"),
     (r"\b(?:group(?:ed)? by|per|for each|split by|broken down by)\b", "by", ""),
     (r"\b(?:order|sort(?:ed)?) by\b", "ordered by", "write 'ordered by MEASURE, largest first'"),
     (r"\b(?:desc|descending)\b", ", largest first", ""),

@@ -11,7 +11,7 @@ import re
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, shortened
 
 if TYPE_CHECKING:
     from sqlglot.expressions import Expr
@@ -163,7 +163,7 @@ def _parsed(text: str) -> Expr:
 
 def _named(node: Expr) -> str:
     words = {"Star": "'*' by itself", "Count": "a count", "Sum": "a sum of rows", "Window": "a window over rows"}
-    return words.get(type(node).__name__, f"'{str(node)[:40]}'")
+    return words.get(type(node).__name__, f"'{shortened(str(node))}'")
 
 
 def _growth(node: Expr) -> float:

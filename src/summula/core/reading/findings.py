@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
+from summula.core.refusal import shortened
+
 if TYPE_CHECKING:
     from summula.core.reading.readas import Setting
     from summula.core.tables.table import Table
@@ -35,7 +37,7 @@ def findings(table: Table, settings: Sequence[Setting]) -> tuple[Finding, ...]:
         if column.refused and not all(
             each.text.startswith("=") for each in column.refused
         ):  # formulas are told as such
-            some = ", ".join(f"'{each.text[:40]}'" for each in column.refused[:_TOLD])
+            some = ", ".join(f"'{shortened(each.text)}'" for each in column.refused[:_TOLD])
             count = len(column.refused)
             notice = f"{count:,} values of '{field.name}' do" if count > 1 else f"1 value of '{field.name}' does"
             found.append(Finding(f"{notice} not fit a {field.kind} ({some}); counted as blank", field.name))

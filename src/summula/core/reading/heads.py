@@ -9,7 +9,7 @@ from itertools import pairwise
 
 import msgspec
 
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, shortened
 from summula.core.tables.units import is_unit
 
 MOST_FIELDS = 2_000
@@ -143,7 +143,7 @@ def _why(upper: int, count: int, units: bool, titles: list[str]) -> str:
     if units:
         pair = f"{pair}, and a row of units" if pair else "the row below them says the units"
     if titles:
-        above = f"what stands above it is a title: “{titles[0][:40]}”"
+        above = f"what stands above it is a title: “{shortened(titles[0])}”"
         return f"{above}; {pair}" if pair else above
     return pair or ("the rows above are blank" if upper else "its values are names, those below are not")
 

@@ -11,6 +11,7 @@ import msgspec
 import numpy as np
 
 from summula.core.reading.totalwords import BALANCE, NOTE, TOTAL, TOTAL_ALONE
+from summula.core.refusal import shortened
 from summula.core.tables.column import CodedColumn, Column, NumberColumn
 from summula.core.tables.natural import folded
 
@@ -268,5 +269,7 @@ def told_of(apart: Sequence[Apart]) -> str:
 
 def _called(each: Apart) -> str:
     return (
-        f"“{each.name[:40]}” in row {each.row + 1:,}" if each.name else f"row {each.row + 1:,}, which adds up all above"
+        f"“{shortened(each.name)}” in row {each.row + 1:,}"
+        if each.name
+        else f"row {each.row + 1:,}, which adds up all above"
     )

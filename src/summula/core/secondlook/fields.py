@@ -5,9 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from summula.core.memory import Remembered
+from summula.core.refusal import shortened
 from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.column import CodedColumn, tallied
+from summula.core.tables.field import MEASURED
 from summula.core.tables.years import holds_years
 
 if TYPE_CHECKING:
@@ -28,7 +30,9 @@ def table_looks(table: Table) -> list[SecondLook]:
         first = table.ragged[:3]
         places = ", ".join(f"{each.row + 1:,}" for each in first)
         more = f" and {len(table.ragged) - 3:,} more" if len(table.ragged) > 3 else ""
-        extra = next((f" Row {each.row + 1:,} also held “{each.extra[0][:30]}”." for each in first if each.extra), "")
+        extra = next(
+            (f" Row {each.row + 1:,} also held “{shortened(each.extra[0], 30)}”." for each in first if each.extra), ""
+        )
         one = len(table.ragged) == 1
         looks.append(
             SecondLook(
@@ -148,7 +152,9 @@ def _blank(table: Table, name: str) -> SecondLook | None:
     share = shape.blank / max(shape.rows, 1)
     return SecondLook(
         f"{name} is blank in {shape.blank:,} {'row' if shape.blank == 1 else 'rows'}.",
-        f"Blanks ({share:.1%}) are left out of every sum, mean and median.",
+        f"Blanks ({share:.1%}) are left out of every sum, mean and median."
+        if table.field(name).kind in MEASURED
+        else f"In summaries by {name} they ({share:.1%}) stand together, as (blank).",
         "Show the rows",
         "blank",
     )
@@ -171,7 +177,7 @@ def _refused(table: Table, name: str) -> SecondLook | None:
     kept = "kept as it was, counted as blank" if one else "kept as they were, counted as blank"
     return SecondLook(
         f"{len(refused):,} {'value' if one else 'values'} of {name} {'is' if one else 'are'} not {kind}.",
-        f"{'Row' if one else 'Rows'} {places}{more}: {kept}. The first is “{refused[0].text[:40]}”.",
+        f"{'Row' if one else 'Rows'} {places}{more}: {kept}. The first is “{shortened(refused[0].text)}”.",
         "Show the rows",
         "refused",
     )

@@ -16,7 +16,7 @@ from summula.core.fields.labels import BLANK, MONTHS, heading_name
 from summula.core.fields.periods import days_of
 from summula.core.phrases.phrase import Condition
 from summula.core.phrases.wellformed import check_heading
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, shortened
 from summula.core.slicing.slicer import Echo, ListSlicer, Narrowing, NumberSlicer, PeriodSlicer, TextSlicer
 from summula.core.tables.column import Mask, take_at
 from summula.core.tables.table import Table
@@ -159,7 +159,7 @@ def _check_period(slicer: PeriodSlicer) -> None:
     pattern = r"\d{4}-\d{2}" if slicer.grain == "month" else r"\d{4}-\d{2}(-\d{2})?"
     for key in (slicer.first, slicer.last):
         if key is not None and (not re.fullmatch(pattern, key, re.ASCII) or days_of(key) is None):
-            raise Refusal(f"'{key[:20]}' is no {slicer.grain}", "set it anew")
+            raise Refusal(f"'{shortened(key, 20)}' is no {slicer.grain}", "set it anew")
 
 
 # -- numbers and texts ----------------------------------------------------------------------------------------

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QPushButton, QWid
 
 from summula.core.fields.figures import FigureStyle, checked_pattern
 from summula.core.preparation import steps as step_types
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, shortened
 from summula.core.secondlook.fields import field_looks, table_looks
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.field import MEASURED, Field, Kind
@@ -112,7 +112,7 @@ class FieldMargin(QObject):
             blocks += [Pair("First", date_of_any(shape.least)), Pair("Last", date_of_any(shape.most))]
         elif field.kind in ("category", "flag"):
             blocks += [
-                Pair(label[:40], f"{height:,}", self._bar_shower(name, bar))
+                Pair(shortened(label), f"{height:,}", self._bar_shower(name, bar))
                 for bar, (label, height) in enumerate(zip(shape.labels[:5], shape.heights, strict=False))
             ]
         return blocks

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLa
 
 from summula.core.fields.figures import plural
 from summula.core.reading.readas import ReadAs, Setting
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, shortened
 from summula.desk.frame.marginblocks import Block, Note
 from summula.desk.grid.rowsview import RowsView
 from summula.desk.theme import font, tint
@@ -171,9 +171,8 @@ class PreviewPage(QWidget):
             for field, column in zip(table.fields, table.columns, strict=True):
                 if column.refused and not column.refused[0].text.startswith("="):
                     first = column.refused[0]
-                    whys.append(
-                        f"{field.name}: “{first.text[:24]}” in row {first.row + 1} is no {field.kind}; it is kept"
-                    )
+                    where = f"“{shortened(first.text, 24)}” in row {first.row + 1}"
+                    whys.append(f"{field.name}: {where} is no {field.kind}; it is kept")
             if table.ragged:
                 whys.append(f"row {table.ragged[0].row + 1} has too many or too few values; what is too many is kept")
             if whys:
