@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, timedelta
 from pathlib import Path
 
 import polars as pl
@@ -31,7 +31,8 @@ from summula.core.boards.board import (
 from summula.core.boards.notetext import Block, Run, blocks_of, note_scene
 from summula.core.boards.playing import Play
 from summula.core.boards.reach import keeping_slicing, sliced_as, slicing_now, with_reach
-from summula.core.charts.chart import Canvas
+from summula.core.charts import draw
+from summula.core.charts.chart import Canvas, chart_of
 from summula.core.charts.gliding import between
 from summula.core.charts.places import Bounds, text_bounds
 from summula.core.charts.scene import Line, Point, Text
@@ -39,9 +40,11 @@ from summula.core.folio.carrying import carried, from_bytes, pasted, to_bytes
 from summula.core.folio.model import with_board
 from summula.core.folio.offering import LAYOUTS, SLOT, offered_boards
 from summula.core.folio.opened import Opened
+from summula.core.language.starting import starting_points
+from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
-from summula.core.summaries import parse
+from summula.core.summaries import answer, parse
 from summula.core.theme.typefaces import text_width
 from summula.demo import company as demo_company
 from summula.demo.company import sailings
@@ -437,6 +440,28 @@ def test_offers_suit_the_table(demo: Opened) -> None:
     for table in tables.values():
         for offer in offered_boards(table):
             assert 1 <= len(offer.points) <= 6 and len(offer.measures) <= 4 and all(table.has(name) for name in offer.sliced)
+
+
+@pytest.mark.parametrize("takings", ["below nothing", "means alone", "no numbers", "blank"])
+def test_what_is_offered_can_be_drawn(takings: str) -> None:
+    """Also where figures lie below nothing, or do not add up: no part of an offer says why it cannot be drawn."""
+    rows = 400
+    frame = pl.DataFrame({
+        "Left": [date(2021, 1, 1) + timedelta(days=3 * at) for at in range(rows)],
+        "Crossing": [f"Pier {at % 7}" for at in range(rows)], "Boat": ["Tern", "Gull", "Petrel", "Knot"] * (rows // 4),
+        "Late": [at % 3 == 0 for at in range(rows)],
+    })  # fmt: skip
+    figures: dict[str, list[float | None]] = {
+        "below nothing": [at % 13 - 8.5 for at in range(rows)], "blank": [None] * rows, "means alone": [at % 9 + 0.5 for at in range(rows)],
+    }  # fmt: skip
+    if takings in figures:
+        frame = frame.with_columns(pl.Series("Average delay" if takings == "means alone" else "Net", figures[takings], pl.Float64))
+    table = table_from_frame("Crossings", frame)
+    points = [*starting_points(table), *(point for offer in offered_boards(table) for point in offer.points)]
+    assert len(points) > 8
+    for point in points:
+        scene = draw(chart_of(answer(point.phrase, table), table), Canvas(500, 300))
+        assert [mark for mark in scene.marks if not isinstance(mark, Text)], (point, scene.marks)
 
 
 def test_a_lever_moves_the_board_while_the_hand_is_on_it(on_demo: Window) -> None:

@@ -14,13 +14,18 @@ from summula.core.folio.model import Folio, Summary, free_name, taken_id, with_b
 from summula.core.language.starting import StartingPoint, groups_of, measures_of, spans_of, starting_points
 from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases.editing import default_aggregate
-from summula.core.phrases.phrase import Aggregate, Measure
+from summula.core.phrases.fitting import why_not
+from summula.core.phrases.forms import FORMS
+from summula.core.phrases.phrase import Aggregate, Measure, aggregates_of
 from summula.core.phrases.printing import name_text
 from summula.core.refusal import Refusal
 from summula.core.slicing.making import slicer_for
+from summula.core.statistics.distribution import distribution
 from summula.core.tables.field import MEASURED
 
 if TYPE_CHECKING:
+    from summula.core.phrases.forms import Form
+    from summula.core.phrases.phrase import Phrase
     from summula.core.tables.table import Table
 
 SLOT = "Drop a field here"
@@ -70,7 +75,7 @@ def offered_boards(table: Table) -> list[BoardOffer]:
             for name, _ in small[:2]
         ]  # fmt: skip
         asked.append(("By weekday", f"show {first} by weekday of {name_text(dated)} drawn as columns"))
-        found.append(BoardOffer("Over time", _points(asked, words), measures, (*ruler, *sliced), dated))
+        found.append(BoardOffer("Over time", _points(asked, table, "lines"), measures, (*ruler, *sliced), dated))
     if groups:
         asked = [
             (f"{first} by {name}", f"show {first} by {name_text(name)} keeping top 10 {name_text(name)} by {first} "
@@ -83,20 +88,38 @@ def offered_boards(table: Table) -> list[BoardOffer]:
                 (f"{small[0][0]} and {small[1][0]}", f"show {first} by {one} across {other} drawn as heat grid")
             )
         asked.append((f"Share of {small[0][0]}", f"show {first} by {name_text(small[0][0])} drawn as ring"))
-        found.append(BoardOffer("Compared", _points(asked, words), measures, (*ruler, *sliced[:2]), dated, 3))
+        found.append(BoardOffer("Compared", _points(asked, table, None), measures, (*ruler, *sliced[:2]), dated, 3))
     return [each for each in found if each.points]
 
 
-def _points(asked: Sequence[tuple[str, str]], words: Vocabulary) -> tuple[StartingPoint, ...]:
+def _points(asked: Sequence[tuple[str, str]], table: Table, instead: Form | None) -> tuple[StartingPoint, ...]:
+    """What can be drawn of it; `instead` of forms that these figures cannot be parts of, or left out."""
     from summula.core.language.grammar import parse  # what starting does not need
 
-    found = []
+    found, words = [], Vocabulary(table)
     for name, text in asked:
         try:
-            found.append(StartingPoint(name.removeprefix("sum of ").strip()[:80], parse(text, words)))
+            phrase = parse(text, words)
         except Refusal:
             continue
+        if not _can_be_parts(phrase, table):
+            if instead is None:
+                continue
+            phrase = replace(phrase, form=instead)
+        found.append(StartingPoint(name.removeprefix("sum of ").strip()[:80], phrase))
     return tuple(found[:_CHARTS])
+
+
+def _can_be_parts(phrase: Phrase, table: Table) -> bool:
+    """Whether the form of a phrase takes its figures, as far as a look at the fields can tell: all of them add up, and
+    none may be below nothing, where it shows parts of a whole."""
+    if why_not(phrase, phrase.form):
+        return False
+    if not FORMS[phrase.form].one_sign:
+        return True
+    asked = (aggregate for measure in phrase.measures for aggregate in aggregates_of(measure.calculation))
+    least = [distribution(table, each.field).least for each in asked if each.field is not None]
+    return all(not isinstance(each, int | float) or each >= 0 for each in least)
 
 
 def with_offer(folio: Folio, table_id: str, table: Table, offer: BoardOffer, board: Board) -> Folio:
@@ -161,6 +184,8 @@ def with_field_panel(
         }.get(field.kind, (f"show {first} by {quoted} ordered by {first}, largest first drawn as bars", f"By {name}"))
         folio, summary_id = taken_id(folio, "s")
         phrase = parse(text, Vocabulary(table))
+        if not _can_be_parts(phrase, table):
+            phrase, title = replace(phrase, form="bars"), f"By {name}"
         summary = Summary(summary_id, free_name(folio, title), table_id, phrase, style=folio.style)
         folio = with_summary(folio, summary)
         panel = SummaryPanel(key, place, summary_id, title)

@@ -5,9 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import msgspec
+from msgspec.structs import replace
 
 from summula.core.arrays import np
 from summula.core.language.vocabulary import Vocabulary
+from summula.core.phrases.fitting import why_not
 from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import name_text
 from summula.core.refusal import Refusal
@@ -41,6 +43,8 @@ def starting_points(table: Table) -> list[StartingPoint]:
             point = StartingPoint(name, parse(text, words))
         except Refusal:
             continue
+        if why_not(point.phrase, point.phrase.form):  # of figures that do not add up
+            point = replace(point, phrase=replace(point.phrase, form="columns"))
         if all(point.phrase != other.phrase for other in found):
             found.append(point)
     return found[:MOST]
@@ -103,7 +107,7 @@ def _asked(table: Table) -> list[tuple[str, str]]:
                 f"show {second} by {name_text(group)} ordered by {second}, largest first drawn as bars",
             )
         )
-    if groups:
+    if groups and not first.startswith("mean of"):  # means are shares of nothing
         group = groups[0][0]
         share = f"show {first} and {first} as share of all by {name_text(group)} ordered by {first}, largest first"
         asked.append((f"Share of {title.lower()} by {group}", share))
