@@ -166,6 +166,12 @@ def test_ghosts_stand_behind_and_part_way_periods_are_dashed(demo: Opened) -> No
     assert len(dashed) == 1 and "2025 to 11 Nov" in scene.texts()
     points = [mark for mark in scene.marks if isinstance(mark, Point)]
     assert len(points) == 12 + 12 + 11
+    # Where the period stands along the bottom, all lines end in it, and none of them leads.
+    vessels = asked(demo, 'show sum of Takings by year-quarter of "Sailed on" across Vessel drawn as lines')
+    scene = drawn(vessels, demo=demo)
+    dashed = [mark for mark in scene.marks if isinstance(mark, Line) and mark.dashed]
+    assert len(dashed) == vessels.columns.levels[1].size > 4 and not [text for text in scene.texts() if " to 11 Nov" in text]
+    assert len({mark.width for mark in dashed}) == 1 and len({mark.radius for mark in scene.marks if isinstance(mark, Point)}) == 1
     year_2024 = asked(demo, PHRASES["lines"].replace("drawn", 'where year of "Sailed on" is 2024 drawn'))
     assert last_part_way(demo.tables["t1"], year_2024) is None
     # Names stay in their own order, whatever is kept or ordered along the other heading.

@@ -12,7 +12,7 @@ from summula.core.charts.extents import extents_of, scales_of
 from summula.core.charts.frame import Frame, framed, trend_room
 from summula.core.charts.labelling import figure_text, ink_on, labelled, shares_of
 from summula.core.charts.lettering import LABEL
-from summula.core.charts.lines import line_through, run
+from summula.core.charts.lines import line_through, part_way_series, run
 from summula.core.charts.pictures import pictured
 from summula.core.charts.plotted import Plotted, inks, plotted
 from summula.core.charts.scene import Ink, Scene, Text, message
@@ -57,6 +57,7 @@ def draw_columns_and_lines(chart: Chart, canvas: Canvas) -> Scene:
     def middle(at: int) -> float:
         return frame.middle(at)
 
+    open_ended = part_way_series(shown)
     for nth in range(1, len(shown.series)):
         each = shown.series[nth]
         if shown.has_ghost:
@@ -64,7 +65,7 @@ def draw_columns_and_lines(chart: Chart, canvas: Canvas) -> Scene:
             run(frame.marks, before_line, frame.y(each.measure), Ink("ghost"), 3)
         points = [(at, line[nth]) for at, line in enumerate(shown.figures) if not math.isnan(line[nth])]
         if points:
-            line_through(frame, shown, nth, points, middle, each.ink, dashed_last=chart.part_way, strong=True)
+            line_through(frame, shown, nth, points, middle, each.ink, dashed_last=nth in open_ended, strong=True)
     trends_over_members(frame, shown, middle, range(len(shown.series)))
     return frame.scene(_figures(frame, shown, colours, step))
 

@@ -36,10 +36,10 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
         return message(NOTHING, canvas.size)
     which = scales_of(chart)
     extents = extents_of(shown, which)
-    latest = shown.series[-1]
+    latest, open_ended = latest_series(shown), part_way_series(shown)
     names = [
-        each.label + (f" to {chart.until}" if chart.part_way and each is latest and chart.until else "")
-        for each in shown.series
+        each.label + (f" to {chart.until}" if at in latest and at in open_ended and chart.until else "")
+        for at, each in enumerate(shown.series)
     ]
     place = chart.style.legend.place
     at_ends = shown.named and place == "best" and len(extents) == 1
@@ -70,8 +70,8 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
         if not points:
             continue
         ink = each.ink if at in strong else each.ink.pale()
-        leads = at in strong if emphasised else each is latest
-        line_through(frame, shown, at, points, x, ink, dashed_last=chart.part_way and each is latest, strong=leads)
+        leads = at in strong if emphasised else at in latest or len(shown.series) == 1
+        line_through(frame, shown, at, points, x, ink, dashed_last=at in open_ended, strong=leads)
         last_place, last_figure = points[-1]
         ends.append((upright.within(last_figure), x(last_place), name, ink_for_text(ink, canvas), each.label))
     if at_ends:
@@ -79,6 +79,26 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
     trends_over_members(frame, shown, x, range(len(shown.series)))
     left_out = _figures(frame, shown, x)
     return frame.scene(left_out)
+
+
+def latest_series(shown: Plotted) -> frozenset[int]:
+    """The places of the series that are of the last year, where years stand across; they lead."""
+    across = next((at for at, h in enumerate(shown.chart.grid.columns.headings) if h.carries_year), None)
+    if across is None:
+        return frozenset()
+    years = [str(each.path[across]) if isinstance(each.path[across], int | str) else "" for each in shown.series]
+    return frozenset(at for at, year in enumerate(years) if year and year == max(years))
+
+
+def part_way_series(shown: Plotted) -> frozenset[int]:
+    """The places of the series that end in a period that is not over: all that reach the last one along the bottom, or
+    those of the last year across."""
+    if not shown.chart.part_way:
+        return frozenset()
+    if any(heading.carries_year for heading in shown.chart.grid.rows.headings):
+        last = shown.figures[len(shown.cats) - shown.has_total - 1]
+        return frozenset(at for at in range(len(shown.series)) if not math.isnan(last[at]))
+    return latest_series(shown)
 
 
 def run(marks: list[Mark], points: list[XY], upright: Scale, ink: Ink, width: float) -> None:
