@@ -13,6 +13,7 @@ from summula.core.charts.columns import NOTHING
 from summula.core.charts.labelling import figure_text, ink_on
 from summula.core.charts.legend import ink_key, note_at_foot
 from summula.core.charts.lettering import LABEL
+from summula.core.charts.membernames import LEAST_CUT, are_words
 from summula.core.charts.plotted import Plotted, plotted
 from summula.core.charts.scene import Box, Ink, Mark, Scene, Text, fitted, message
 from summula.core.charts.series import Category, Series, band_label, short_label, short_name, tag
@@ -223,7 +224,8 @@ def _names(marks: list[Mark], shown: Plotted, place: _Place, canvas: Canvas) -> 
         marks.append(Text(place.left - 6, y, text, Ink("text"), LABEL, align="right", full=cat.label))
     names = [band_label(each.label, each.pairs) for each in shown.series]
     widest = max(canvas.text_width(name, LABEL, 400) for name in names)
-    every = max(1, math.ceil((min(widest, 60.0) + 4) / place.step[0]))
+    cut = place.step[0] >= LEAST_CUT and are_words(shown.series)
+    every = 1 if cut else max(1, math.ceil((min(widest, 60.0) + 4) / place.step[0]))
     for at, each in enumerate(shown.series):
         if at % every:
             left_out += 1

@@ -40,7 +40,7 @@ def draw_key_figure(figure: KeyFigure, canvas: Canvas) -> Scene:
         Text(0, 13, fitted(figure.title, size[0], 12, 400, width), Ink("muted"), 12, full=figure.title)
     ]
     cramped = size[1] < 50
-    large = 20.0 if cramped else min(28.0, max(18.0, size[1] * 0.42))
+    large = 20.0 if cramped else max(18.0, min(28.0, size[1] * 0.42, (size[1] - 34) / 1.15))  # with a line below it
     tag = Tag((), (), 0, figure.value, figure.title, _words(figure))
     written = figure.style.short(figure.value)
     baseline = 13 + large * 1.15

@@ -11,13 +11,13 @@ from typing import TYPE_CHECKING
 from summula.core.charts.calendarmarks import calendar_marks
 from summula.core.charts.lettering import LABEL
 from summula.core.charts.scene import Ink, Line, Text, fitted
-from summula.core.charts.series import Category, name_tag, short_label
+from summula.core.charts.series import Category, Series, name_tag, short_label
 
 if TYPE_CHECKING:
     from summula.core.charts.chart import Canvas
     from summula.core.charts.frame import Frame
 
-_LEAST_CUT = 38.0  # pixels of a name that is cut
+LEAST_CUT = 38.0  # pixels of a name that is cut
 _NARROWEST = 14.0  # of a group that is named below its members
 _CROWDED = 34.0  # pixels a group: fewer, and names that are longer are cut to nothing
 _LONGEST_GROUP = 110.0  # pixels of a name that stands for several groups
@@ -49,7 +49,7 @@ def name_members(frame: Frame, cats: Sequence[Category], *, grouped: bool, lines
         widest = max(text_width(short_label(cat), LABEL, 400) for cat in measured)
     every = 1
     if widest > step - 4:
-        every = 1 if step >= _LEAST_CUT and _are_words(cats) else math.ceil((min(widest, 90) + 6) / step)
+        every = 1 if step >= LEAST_CUT and are_words(cats) else math.ceil((min(widest, 90) + 6) / step)
     marks = calendar_marks(cats, step, min(widest, 90) + 10) if widest > step - 4 and lines == 1 else None
     if lines > 1:
         every = 1
@@ -71,12 +71,12 @@ def name_members(frame: Frame, cats: Sequence[Category], *, grouped: bool, lines
         _groups(frame, cats, 4 if every == 1 else 20)
 
 
-def _are_words(cats: Sequence[Category]) -> bool:
+def are_words(named: Sequence[Category] | Sequence[Series]) -> bool:
     """Whether a name that is cut still says what it names: a word does, a date or a number does not."""
-    heading = cats[0].pairs[-1][0] if cats[0].pairs else None
+    heading = named[0].pairs[-1][0] if named[0].pairs else None
     if heading is None:
         return True
-    words = any(isinstance(cat.path[-1], str) for cat in cats)
+    words = any(isinstance(each.path[-1], str) for each in named)
     return words and heading.bands is None and heading.part is None
 
 

@@ -131,13 +131,14 @@ def with_offer(folio: Folio, table_id: str, table: Table, offer: BoardOffer, boa
         title = _title(measure)
         panel = KeyFigurePanel(key, Place(wide * at, 0, wide, 3), table_id, measure, offer.dated, title)
         board = with_panel(board, panel)
-    across = 24 // offer.charts
     for at, point in enumerate(offer.points):
+        row, nth = divmod(at, offer.charts)
+        across = 24 // min(offer.charts, len(offer.points) - row * offer.charts)  # the last row is filled, too
         folio, summary_id = taken_id(folio, "s")
         folio, key = taken_id(folio, "p")
         summary = Summary(summary_id, free_name(folio, point.name), table_id, point.phrase, style=folio.style)
         folio = with_summary(folio, summary)
-        place = Place(at % offer.charts * across, 3 + at // offer.charts * 8, across, 8)
+        place = Place(nth * across, 3 + row * 8, across, 8)
         board = with_panel(board, SummaryPanel(key, place, summary_id, point.name))
     for name in offer.sliced:
         folio, key = taken_id(folio, "l")
