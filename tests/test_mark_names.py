@@ -17,7 +17,7 @@ from pytestqt.qtbot import QtBot
 from summula.core.charts import draw
 from summula.core.charts.chart import Canvas, SummaryLook, chart_of
 from summula.core.charts.places import on_circle, room_in_slice, text_bounds
-from summula.core.charts.scene import Box, Ink, Scene, Text, Wedge, fitted_name
+from summula.core.charts.scene import Box, Ink, Point, Scene, Text, Wedge, fitted_name
 from summula.core.charts.style import PLAIN_STYLE
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import Vocabulary, answer, parse
@@ -165,3 +165,30 @@ def test_every_column_leaves_ink_however_thin(qtbot: QtBot) -> None:
     white = QColor("white").rgb()
     bare = [x for x in range(1, 184) if image.pixel(x, 20) == image.pixel(x + 1, 20) == white]
     assert not bare and any(image.pixel(100, y) != white for y in (37, 38, 39))
+
+
+@pytest.mark.parametrize("form", ["bars", "dots"])
+def test_what_is_told_of_all_members_does_not_change_with_the_room(form: str) -> None:
+    """A mean, the largest few, inks by size: of all members, also where some have no room; never of their total."""
+    frame = pl.DataFrame({"Pier": [f"P{at:02}" for at in range(30) for _ in range(at % 11 + at // 9 + 1)]})
+    table = table_from_frame("Crossings", frame)
+    grid = answer(parse(f"show rows by Pier drawn as {form}", Vocabulary(table)), table)
+    own = [float(each) for each in grid.values[grid.finest][0, :, 0]]
+    largest = {f"P{at:02}" for at in sorted(range(30), key=lambda at: -own[at])[:5]}
+    style = replace(
+        PLAIN_STYLE, reference=replace(PLAIN_STYLE.reference, at="mean"), emphasis=replace(PLAIN_STYLE.emphasis, end="top", number=5),
+        total=replace(PLAIN_STYLE.total, shown=True), colour=replace(PLAIN_STYLE.colour, by="size"),
+    )  # fmt: skip
+    inks: dict[str, set[Ink]] = {}
+    for high in (200, 320, 900):
+        scene = draw(chart_of(grid, table, SummaryLook(style=style)), Canvas(600, high))
+        texts = [mark for mark in scene.marks if isinstance(mark, Text)]
+        said = next(mark.full for mark in texts if mark.full.startswith("mean"))
+        assert float(said.split()[1]) == pytest.approx(sum(own) / 30, abs=0.05)
+        strong = {mark.text for mark in texts if mark.part == "Members" and mark.weight == 500 and mark.text.startswith("P")}
+        shown = {mark.text for mark in texts if mark.part == "Members"}
+        assert strong == largest & shown
+        for mark in scene.tagged():
+            if mark.tag is not None and mark.tag.by and isinstance(mark, Box | Point):
+                inks.setdefault(str(mark.tag.by[-1][1]), set()).add(mark.ink)
+    assert len(inks) == 30 and all(len(each) == 1 for each in inks.values()) and len({ink for each in inks.values() for ink in each}) > 4

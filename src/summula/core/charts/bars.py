@@ -46,7 +46,8 @@ class Side:
         widest = max(canvas.text_width(cat.name, _LABEL, 500) for cat in shown.cats)
         self.names = min(widest + 10, canvas.width * _NAMES)
         self.strong = shown.strong()
-        self.lines = references(chart, [line[0] for line in shown.figures[: len(shown.cats) - shown.has_total]])
+        first = [at for at, each in enumerate(shown.series) if each.measure == 0]
+        self.lines = references(chart, [line[at] for line in shown.of_all() for at in first])
         if self.lines:
             self.row = min(self.row, (canvas.height - self.top - 4 - foot - 16) / max(self.rows, 1))
 

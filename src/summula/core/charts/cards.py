@@ -47,7 +47,7 @@ def draw_cards(chart: Chart, canvas: Canvas) -> Scene:
     if high > canvas.height - foot + 1 or wide < 60:
         return message("There is no room for a card: make the panel larger", canvas.size, canvas.text_width)
     count = min(len(shown.cats), rows * columns)
-    strong = shown.strong([line[0] for line in shown.figures])
+    strong = shown.strong(by_first=True)
     for at in range(count):
         x, y = (at % columns) * (wide + _GAP), (at // columns) * (high + _GAP)
         _card(marks, shown, at, (x, y, wide, high), canvas, strong=at in strong)

@@ -37,7 +37,7 @@ def draw_columns_and_lines(chart: Chart, canvas: Canvas) -> Scene:
         above=10.0 + trend_room(chart, len(shown.series)),
         figures=[line[0] for line in shown.figures],
     )  # fmt: skip
-    strong = shown.strong([line[0] for line in shown.figures])
+    strong = shown.strong(by_first=True)
     colours = inks(shown)
     step = frame.step
     upright = frame.y(0)

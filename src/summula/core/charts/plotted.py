@@ -71,13 +71,23 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
             found += [each for line in self.ticks for each in line if not math.isnan(each)]
         return found
 
-    def strong(self, figures: Sequence[float] | None = None) -> frozenset[int]:
-        """The places of the members that are strong, by these figures, else by all their series together. A total for
-        all members never is less than strong."""
-        own = self.totals() if figures is None else figures
+    def of_all(self) -> SeriesFigures:
+        """The figures of every member: of those that are shown, then of those that had no room. Without the total."""
+        shown = self.figures[: len(self.cats) - self.has_total]
+        if not self.left_out:
+            return shown
+        nodes = {cat.node for cat in self.cats if not cat.total}
+        every = range(self.chart.grid.rows.levels[self.chart.grid.rows.depth].size)
+        rest = [Category(node, (), "", "") for node in every if node not in nodes]
+        return shown + figures_of(self.chart.grid, rest, self.series)
+
+    def strong(self, *, by_first: bool = False) -> frozenset[int]:
+        """The places of the members that are strong among all, by all their series together, or by the first one. A
+        total for all members never is less than strong."""
+        own = [line[0] if by_first else _total(line) for line in self.of_all()]
         count = len(self.cats) - self.has_total
-        strong = strong_ones(self.chart.style.emphasis, own[:count], [cat.label for cat in self.cats[:count]])
-        return strong | {count} if self.has_total else strong
+        strong = strong_ones(self.chart.style.emphasis, own, [cat.label for cat in self.cats[:count]])
+        return frozenset(at for at in strong if at < count) | (frozenset({count}) if self.has_total else frozenset())
 
     def wholes_before(self) -> list[float]:
         """Of each category the figure before slicing, all its series together, also those that slicing has left without
@@ -302,6 +312,6 @@ def inks(shown: Plotted, by: str = "") -> list[list[Ink]]:
         return [[Ink("muted") if cat.total else member_ink(axis, cat.path[-1], given)] for cat in shown.cats]
     if by in ("order", "size"):
         graded = by_rank if by == "order" else by_size
-        columns = [graded([line[at] for line in shown.figures]) for at in range(len(shown.series))]
-        return [[column[at] for column in columns] for at in range(len(shown.cats))]
+        columns = [graded([line[at] for line in shown.of_all()]) for at in range(len(shown.series))]
+        return [[Ink("muted") if cat.total else column[at] for column in columns] for at, cat in enumerate(shown.cats)]
     return plain

@@ -1,4 +1,4 @@
-"""Reference lines: at a figure, a lever, the mean or the median of what is drawn, each named at its end; the room
+"""Reference lines: at a figure, a lever, the mean or the median of all members, each named at its end; the room
 between two of them can be shaded."""
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ class Reference(msgspec.Struct, frozen=True):
 
 
 def references(chart: Chart, figures: Sequence[float]) -> list[Reference]:
-    """The lines that a style asks for, the first and the second; `figures` are those that are drawn."""
+    """The lines that a style asks for, the first and the second; `figures` are those of all members and series."""
     known = sorted(each for each in figures if math.isfinite(each))
     found = []
     for line in (chart.style.reference, chart.style.second_reference):
