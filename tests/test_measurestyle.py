@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
+import polars as pl
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
@@ -21,7 +25,8 @@ from summula.core.grids.measurestyle import (
     with_style,
 )
 from summula.core.handout.workbook import sheet_pattern
-from summula.core.summaries import Vocabulary, parse
+from summula.core.reading.readers import table_from_frame
+from summula.core.summaries import Vocabulary, answer, parse
 from summula.desk.pages.figurestylepopover import FigureStylePopover
 from summula.desk.theme import colour
 from summula.desk.window import Window
@@ -39,6 +44,33 @@ from tests.hands import LEFT, margin_of, shown
 )  # fmt: skip
 def test_a_figure_under_a_pattern(own: MeasureStyle, value: float, written: str) -> None:
     assert styled(FigureStyle("#,##0", "£"), own).text(value) == written
+
+
+@settings(max_examples=400)
+@given(st.floats(1e-12, 1e18), st.sampled_from([2, 3]))
+def test_figures_in_few_signs_say_their_size(value: float, digits: int) -> None:
+    """However small or large: to two significant digits at least, never a nought for what is something."""
+    text = FigureStyle().short(-value, digits=digits)
+    _, figure, letters = re.fullmatch(r"(\N{MINUS SIGN})([\d,.]+(?:e\N{MINUS SIGN}?\d+)?)(k|m|bn|tn|)", text).groups()  # type: ignore[union-attr]
+    size = float(figure.replace(",", "").replace("\N{MINUS SIGN}", "-")) * {"": 1, "k": 1e3, "m": 1e6, "bn": 1e9, "tn": 1e12}[letters]
+    assert size == pytest.approx(value, rel=0.051) and len(text) <= 10
+    assert float(FigureStyle().tick(1.0, digits)) == 1.0
+
+
+@pytest.mark.parametrize(
+    ("values", "asked", "written"),
+    [
+        ([0.0000012, 0.0000034, 0.0000051], "sum", "0.0000097"), ([0.0000012, 0.0000034, 0.0000051], "mean", "0.0000032"),
+        ([0.123456789, 1 / 3, 2.5], "max", "2.50"), ([0.123456789, 1 / 3, 2.5], "sum", "2.96"), ([1e9 / 7, 1e9 / 3], "sum", "476,190,476"),
+        (["36%", "45%", "50.5%"], "mean", "43.8%"), (["36%", "45%", "50.5%"], "median", "45.0%"), (["3%", "4%"], "max", "4%"), (["3%", "4%"], "mean", "3.5%"),
+        ([3, 4, 8], "sum", "15"), ([3, 4, 8], "mean", "5.00"), ([0.010, 0.014], "mean", "0.012"),
+    ],
+)  # fmt: skip
+def test_figures_are_written_as_their_values_are(values: list[float | str], asked: str, written: str) -> None:
+    """Also of numbers that are held with all their places, and of percents, whose means are percents."""
+    table = table_from_frame("Crossings", pl.DataFrame({"Dose used": values}))
+    grid = answer(parse(f'show {asked} of "Dose used"', Vocabulary(table)), table)
+    assert grid.styles[0].text(float(grid.values[grid.finest][0, 0, 0])) == written
 
 
 def test_units_and_places() -> None:

@@ -15,6 +15,7 @@ from summula.core.refusal import Refusal
 
 MINUS = "\N{MINUS SIGN}"
 _MOST_DIGITS = 10  # of a figure on an axis
+_MOST_DECIMALS = 12  # of a figure in a cell
 NOTHING = "\N{EN DASH}"
 
 
@@ -92,7 +93,9 @@ def _short(style: FigureStyle, value: float, mark: str, signed: bool, digits: in
     size = abs(value)
     if style.percent:
         return f"{sign}{_rounded(size * 100, digits)}%"
-    for limit, letter in ((1e9, "bn"), (1e6, "m"), (1e4 if digits > 2 else 1e3, "k")):
+    if size >= _BEYOND or 0 < size < _TINY:
+        return with_unit(sign, _in_powers(size, digits), mark)
+    for limit, letter in ((1e12, "tn"), (1e9, "bn"), (1e6, "m"), (1e4 if digits > 2 else 1e3, "k")):
         if size >= limit * 0.99995:
             scale = 1e3 if letter == "k" else limit
             return with_unit(sign, f"{_rounded(size / scale, digits)}{letter}", mark)
@@ -118,11 +121,29 @@ def _in_parts(pattern: str, value: float, unit: str) -> str:
 
 
 def _rounded(size: float, digits: int) -> str:
-    """About so many significant digits, never fewer than the whole part."""
-    whole = 3 if size >= 99.95 else 2 if size >= 9.995 else 1
-    places = max(digits - whole, 0)
+    """About so many significant digits, never fewer than the whole part; of what is less than one two at least, after
+    its noughts."""
+    if 0 < size < 0.995:
+        places = max(digits, 3) - 2 - min(_first_place(size), -1)
+    else:
+        places = max(digits - (3 if size >= 99.95 else 2 if size >= 9.995 else 1), 0)
     text = f"{size:,.{places}f}"
     return text.split(".")[0] if places and not text.split(".")[1].strip("0") else text
+
+
+_BEYOND, _TINY = 1e15, 1e-4  # figures in few signs are written in powers of ten from here on
+
+
+def _first_place(size: float) -> int:
+    """Where the first significant digit of a figure stands: 0 for 5, -1 for 0.5, -3 for 0.0052."""
+    return math.floor(math.log10(size)) if size else 0
+
+
+def _in_powers(size: float, digits: int) -> str:
+    """Very large and very small figures: 9.89e16. (Not all shipped faces have raised figures.)"""
+    mantissa, power = f"{size:.{max(digits - 1, 0)}e}".split("e")
+    mantissa = mantissa.rstrip("0").rstrip(".") if "." in mantissa else mantissa
+    return f"{mantissa}e{int(power)}".replace("-", MINUS)
 
 
 def plural(number: int, thing: str) -> str:
@@ -203,10 +224,12 @@ def split_unit(pattern: str) -> tuple[str, str]:
 
 
 def decimals_for(largest: float) -> int:
-    """Decimals that leave about three significant figures for means and ratios of this size."""
+    """Decimals that leave two or three significant figures for means and ratios of this size."""
     if math.isnan(largest) or largest >= 1000:
         return 0
-    return 1 if largest >= 10 else 2
+    if largest >= 10:
+        return 1
+    return 2 if largest >= 0.1 or largest <= 0 else min(1 - _first_place(largest), _MOST_DECIMALS)
 
 
 def plain_pattern(decimals: int, like: str = "") -> str:

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.arrays import np
-from summula.core.fields.figures import FigureStyle, plain_pattern, split_unit
+from summula.core.fields.figures import FigureStyle, decimals_for, plain_pattern, split_unit
 from summula.core.fields.labels import MONTHS
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, date_of
@@ -139,8 +139,10 @@ def style_of(table: Table, at: int) -> FigureStyle:
     if table.fields[at].kind == "duration":
         return FigureStyle(clock=True)
     unit, pattern = split_unit(table.fields[at].pattern)
-    if isinstance(column, NumberColumn) and decimals == 0 and not distribution(table, table.fields[at].name).whole:
-        decimals = 4
+    shape = distribution(table, table.fields[at].name)
+    if isinstance(column, NumberColumn) and decimals == 0 and not shape.whole:  # held as they are, to the last place
+        sizes = [abs(each) for each in (shape.least, shape.most) if isinstance(each, int | float)]
+        decimals = max(4, decimals_for(max(sizes, default=0.0)) + 1)
     if "%" in pattern:
         return FigureStyle(pattern, unit, percent=True)
     return FigureStyle(plain_pattern(decimals, pattern), unit)
