@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QPushButton, QWidget
 
-from summula.core.fields.figures import FigureStyle, checked_pattern
+from summula.core.fields.figures import FigureStyle, checked_pattern, decimals_for, plain_pattern
 from summula.core.preparation import steps as step_types
 from summula.core.refusal import Refusal, shortened
 from summula.core.secondlook.fields import field_looks, table_looks
@@ -101,7 +101,8 @@ class FieldMargin(QObject):
             blocks.append(Shape(shape, lambda bar: self.show_bar(name, bar)))
         blocks += [Pair("Distinct", f"{shape.distinct:,}"), Pair("Blank", f"{shape.blank:,}")]
         if shape.median is not None and shape.mean is not None:
-            plain = style if style.clock or style.percent else FigureStyle("#,##0.00", style.unit)
+            places = max(2, decimals_for(abs(shape.mean)))
+            plain = style if style.clock or style.percent else FigureStyle(plain_pattern(places), style.unit)
             blocks += [
                 Pair("Median", style.text(shape.median, unit=True)),
                 Pair("Mean", plain.text(shape.mean, unit=True)),
