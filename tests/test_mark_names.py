@@ -192,3 +192,15 @@ def test_what_is_told_of_all_members_does_not_change_with_the_room(form: str) ->
             if mark.tag is not None and mark.tag.by and isinstance(mark, Box | Point):
                 inks.setdefault(str(mark.tag.by[-1][1]), set()).add(mark.ink)
     assert len(inks) == 30 and all(len(each) == 1 for each in inks.values()) and len({ink for each in inks.values() for ink in each}) > 4
+
+
+def test_blanks_alone_are_told(qtbot: QtBot) -> None:
+    frame = pl.DataFrame({"Pier": ["A", "B", "A"], "Fare": pl.Series([None, None, None], dtype=pl.Float64)})
+    table = table_from_frame("Crossings", frame, {"Fare": "number"})
+    for form in ("columns", "bars", "lines", "dots", "stacked columns across Pier", "heat grid across Pier"):
+        name, _, across = form.partition(" across ")
+        text = f"show mean of Fare by Pier{' across Pier' if across else ''} drawn as {name}"
+        if name == "stacked columns":
+            text = text.replace("mean", "sum")
+        scene = drawn(table, text, (400, 240))
+        assert [mark.text for mark in scene.marks if isinstance(mark, Text)] == ["Nothing to draw: all figures are blank"], text

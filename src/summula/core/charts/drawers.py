@@ -265,6 +265,8 @@ def draw_one(chart: Chart, canvas: Canvas) -> Scene:
     if canvas.width < _LEAST[0] or canvas.height < _LEAST[1]:
         return Scene(canvas.width, canvas.height, ())
     why = why_not(chart.grid.phrase, chart.form) or _why_not_these(chart.grid, chart.form) or _why_not_on_scales(chart)
+    if not why and all(_all_blank(each, chart.form) for each in (chart.grid, chart.ghost) if each is not None):
+        why = "Nothing to draw: all figures are blank"
     if why:
         return message(why, canvas.size, canvas.text_width)
     return settled(DRAWERS[chart.form].draw(chart, canvas), canvas.text_width)
@@ -286,6 +288,13 @@ def _why_not_these(grid: Grid, form: Form) -> str:
         shows = "show" if form.endswith("s") else "shows"
         return f"Some figures are below nothing, and {needs.article} {shows} parts of a whole: draw {instead}"
     return ""
+
+
+def _all_blank(grid: Grid, form: Form) -> bool:
+    """Whether there are members, and none has a figure to draw; what only says figures says so itself."""
+    needs, finest = FORMS[form], grid.values[grid.finest]
+    marks = needs.purpose not in ("a table", "one figure") and not needs.sampled
+    return marks and finest.size > 0 and bool(np.isnan(finest).all())
 
 
 def _why_not_on_scales(chart: Chart) -> str:
