@@ -23,6 +23,7 @@ from pytestqt.qtbot import QtBot
 
 from summula.core.boards.board import KeyFigurePanel, SummaryPanel
 from summula.core.charts.style import Emphasis
+from summula.core.preparation.steps import AddFormula, AddLookup, Rows
 from summula.core.summaries import parse, print_phrase
 from summula.demo.folio import demo_folio
 from summula.desk.collecting import Collector
@@ -391,7 +392,7 @@ def test_garbage_is_looked_through_by_the_window_alone(qtbot: QtBot) -> None:
             gc.enable()
 
 
-def test_a_folio_that_has_gone_is_held_by_no_page(window: Window) -> None:
+def test_a_folio_that_has_gone_is_held_by_no_page(window: Window, qtbot: QtBot) -> None:
     """Its tables may be most of the memory there is."""
     session, gone = window.session, []
     for _ in range(2):
@@ -404,8 +405,23 @@ def test_a_folio_that_has_gone_is_held_by_no_page(window: Window) -> None:
         window.summary_page.phrase.show_text()
         QTest.keyClicks(window.summary_page.phrase.text, "show s")
         window.summary_page.phrase.show_words()
+        new = session.new_summary("t1")  # which offers what is worth asking
+        QTest.qWait(5)
+        session.turn_to(new.id)
         session.turn_to("t1")
+        for step in (AddFormula, AddLookup, Rows):
+            window.table_page.step_maker.make(step, window.table_page.strip)
+            QTest.qWait(5)
+            window.table_page.step_maker.popover.close()  # type: ignore[union-attr]
+        window.find_anything()
+        window.finder.close()  # type: ignore[union-attr]
+        window.asides.show_rows_behind(session.table("t1"), np.arange(5), ["some rows"])
+        window.asides.hand_out()
+        qtbot.waitUntil(lambda: not window.asides.handing_out.work.waits, timeout=20_000)
     session.adopt(demo_folio())
-    QTest.qWait(50)
-    gc.collect()
-    assert [each() is None for each in gone] == [True, True]
+
+    def let_go() -> bool:
+        gc.collect()
+        return all(each() is None for each in gone)
+
+    qtbot.waitUntil(let_go, timeout=5_000)

@@ -118,3 +118,18 @@ def test_turning_back_to_a_summary_works_nothing_out_again(on_demo: Window, monk
     # Nothing is held of a folio that has gone.
     session.adopt(demo_folio())
     assert not page._answers and not page._drawn
+
+
+def test_a_field_that_is_chosen_late_leaves_the_page_in_view_alone(on_demo: Window) -> None:
+    """A click may come to the rows of a table just as another page has been turned to."""
+    on_demo.session.turn_to("t1")
+    rows = on_demo.table_page.rows
+    assert rows is not None
+    on_demo.session.turn_to("s3")
+    QTest.qWait(50)
+    before = on_demo.margin._of
+    rows.field_chosen.emit(3)
+    QTest.qWait(50)
+    assert on_demo.margin._of == before
+    on_demo.session.turn_to("t1")
+    assert on_demo.table_page.chosen_field() == on_demo.session.table("t1").fields[3].name

@@ -49,6 +49,7 @@ class Asides:
 
         page = RowsBehindPage(self.session, self.margin, self.status, self.writing)
         page.left.connect(self._back)
+        self.session.adopted.connect(page.let_go)
         return page
 
     def show_rows_behind(self, table: Table, rows: NDArray[np.int64], words: list[str]) -> None:
@@ -62,6 +63,7 @@ class Asides:
 
         page = HandOutPage(self.session, self.margin, self.status, self.writing)
         page.left.connect(self._back)
+        self.session.adopted.connect(page.let_go)
         return page
 
     def hand_out(self, panel_id: str = "", way: Format | None = None) -> None:

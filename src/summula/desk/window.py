@@ -34,7 +34,7 @@ from summula.desk.pages.emptypage import EmptyPage
 from summula.desk.saving import Saving
 from summula.desk.session import Session
 from summula.desk.theme import wear
-from summula.desk.widgets.popover import Popover
+from summula.desk.widgets.popover import LastPopover, Popover
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
@@ -62,6 +62,7 @@ CRAMPED = 1080  # pixels of width, below which the contents narrow to numbers
 class Window(QMainWindow):
     """One folio on one desk."""
 
+    finder: LastPopover[Popover] = LastPopover()  # what finds anything
     session: Session
     header: Header
     importing: Importing

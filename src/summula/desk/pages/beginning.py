@@ -53,6 +53,10 @@ class Beginning(QWidget):
         column.addWidget(self.offers)
         column.addStretch(1)
 
+    def let_go(self) -> None:
+        """Hold nothing of a folio that has gone."""
+        self._table = None
+
     def show_table(self, table: Table) -> None:
         """Offer what is worth asking of the table."""
         if table is self._table:

@@ -25,6 +25,7 @@ from summula.desk.pictures import ALL_FORMATS, page_image, scene_png
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.picklist import Pick
 from summula.desk.widgets.pickpopover import open_picks
+from summula.desk.widgets.popover import LastPopover, Popover
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
@@ -36,7 +37,6 @@ if TYPE_CHECKING:
     from summula.desk.frame.margin import Margin
     from summula.desk.frame.statusline import StatusLine
     from summula.desk.session import Session
-    from summula.desk.widgets.popover import Popover
 
 _SHOWN = 30  # pages of a preview
 _WIDE = 1400  # pixels of its pictures
@@ -65,6 +65,7 @@ class Preview(msgspec.Struct, frozen=True, eq=False):
 
 class HandOutPage(QWidget):
     left = pyqtSignal()
+    popover: LastPopover[Popover] = LastPopover()
 
     def __init__(self, session: Session, margin: Margin, status: StatusLine, writing: FileWriting) -> None:
         super().__init__()
@@ -75,7 +76,6 @@ class HandOutPage(QWidget):
         self.order = Order(on=Paper())
         self.what = ""  # "" the subject itself; "pages" all boards; else the heading of a book
         self.preview: Preview | None = None
-        self.popover: Popover | None = None
         self.work = Work(self)
         status.attend(self.work, "preparing the pages …")
         column = QVBoxLayout(self)
@@ -105,6 +105,12 @@ class HandOutPage(QWidget):
         self.area.setWidgetResizable(True)
         self.area.setWidget(self.sheets)
         column.addWidget(self.area, 1)
+
+    def let_go(self) -> None:
+        """Hold nothing of a folio that has gone."""
+        self.work.cancel()
+        self.subject = self.preview = None
+        self.sheets.show_images([], [])
 
     # -- what goes out -----------------------------------------------------------------------------------
 

@@ -63,10 +63,7 @@ class RowsBehindPage(QWidget):
 
     def show_rows(self, table: Table, rows: NDArray[np.int64], words: Sequence[str]) -> None:
         """The rows of a table under the words that explain the figure."""
-        if self.rows is not None:
-            self.column.removeWidget(self.rows)
-            self.rows.hide()
-            self.rows.deleteLater()
+        self.let_go()
         self.rows = RowsView(table)
         self.rows.refused.connect(lambda wrong, remedy: self.session.refuse(Refusal(wrong, remedy)))
         self.rows.show_rows(rows)
@@ -79,6 +76,14 @@ class RowsBehindPage(QWidget):
         self.status.select("")
         self.status.clear.hide()
         self.rows.setFocus()
+
+    def let_go(self) -> None:
+        """Hold no rows any more: another figure's are to be shown, or their folio has gone."""
+        if self.rows is not None:
+            self.column.removeWidget(self.rows)
+            self.rows.hide()
+            self.rows.deleteLater()
+            self.rows = None
 
     def _shown(self) -> tuple[Callable[[str], str], int]:
         """What makes the rows' text, parted by a sign; and how many cells it has."""

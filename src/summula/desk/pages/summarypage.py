@@ -43,6 +43,7 @@ from summula.desk.phrase.popoverparts import remove_word
 from summula.desk.pictures import PictureMime
 from summula.desk.theme import worn
 from summula.desk.widgets.flow import FlowLayout
+from summula.desk.widgets.popover import LastPopover, Popover
 from summula.desk.widgets.sceneview import SceneView
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_FIGURES, QUICK_ROWS, Work
@@ -58,7 +59,6 @@ if TYPE_CHECKING:
     from summula.desk.grid.copying import Cells
     from summula.desk.phrase.wordbutton import WordButton
     from summula.desk.session import Session
-    from summula.desk.widgets.popover import Popover
 
 MOST_COLUMNS = 5_000
 
@@ -70,6 +70,7 @@ class SummaryPage(QWidget):
     """Listens to the summary in view; every change goes through the session."""
 
     rows_found = pyqtSignal(object, object, list)  # a table, the rows behind a figure, the words that explain it
+    popover: LastPopover[Popover] = LastPopover()
 
     def __init__(self, session: Session, margin: Margin, status: StatusLine) -> None:
         super().__init__()
@@ -82,7 +83,6 @@ class SummaryPage(QWidget):
         self._drawn: dict[str, Drawn] = {}
         self._shown: Summary | None = None  # the summary that the grid answers
         self.took = 0.0  # seconds that working it out took
-        self.popover: Popover | None = None  # the one opened last
         self.work = Work(self)
         self.work.busy.connect(self._busy)  # before the status line
         self.side_work = Work(self)  # for what is asked beside the answer: rows behind a figure, a bundle
@@ -318,10 +318,11 @@ class SummaryPage(QWidget):
         """Hold no answer any more: its folio has gone."""
         for work in (self.work, self.side_work):
             work.cancel()
-        self.summary = self.popover = None
+        self.summary = None
         self.phrase.let_go()
         self._answers.clear()
         self._drawn.clear()
+        self.beginning.let_go()
         self._show_none("")
 
     def _show_none(self, words: str) -> None:

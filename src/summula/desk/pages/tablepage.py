@@ -205,7 +205,8 @@ class TablePage(QWidget):
     def _choose(self, at: int) -> None:
         if at != self._field:  # else it is another row of the same field
             self._field = at
-            self._margin()
+            if self.session.page_of(TableEntry) is not None:  # else another page has just been turned to
+                self._margin()
 
     def show_starting_points(self) -> None:
         """Summaries worth asking of this table, as small live pictures."""

@@ -16,7 +16,7 @@ from summula.core.preparation.wording import effect_words, explained, words
 from summula.desk.preparing.steppopovers import Wanted, popover_for
 from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import Pick, PickList
-from summula.desk.widgets.popover import Popover
+from summula.desk.widgets.popover import LastPopover, Popover
 
 if TYPE_CHECKING:
     from summula.core.tables.table import Table
@@ -28,9 +28,10 @@ Take = Callable[[tuple[AnyStep, ...], str], None]
 class StepMaker:
     """Makes and changes the steps of the table in view. `take` is handed all steps, and what was done."""
 
+    popover: LastPopover[Popover] = LastPopover()
+
     def __init__(self, page: QWidget, session: Session, take: Take, ask_rows: Callable[[], None]) -> None:
         self.page, self.session, self.take, self.ask_rows = page, session, take, ask_rows
-        self.popover: Popover | None = None  # the one that is open, for keys and tests
 
     def _entry(self) -> TableEntry:
         entry = self.session.page_of(TableEntry)
