@@ -78,6 +78,10 @@ def samples(
     if sampled != "records" and len(asked) != FORMS[phrase.form].figures[0]:
         return None
     places, shape = fold.row_groups(Aggregate("rows"), (fold.rows.depth, fold.columns.depth))
+    down = shape[0] if row_nodes is None else len(row_nodes)
+    across = shape[1] if column_nodes is None else len(column_nodes)
+    if sampled == "spreads" and several is None and down * across > FORMS[phrase.form].most_marks:
+        return None  # more than are drawn
     in_play = places >= 0
     rows = None if in_play.all() else np.flatnonzero(in_play)  # None: all of them, which need not be picked
     if sampled == "records":
@@ -104,8 +108,6 @@ def samples(
     row = _shown(raw_rows if whole else raw_rows[known], row_nodes, shape[0])
     column = _shown(raw_columns if whole else raw_columns[known], column_nodes, shape[1])
     y = values[0] if whole else values[0][known]
-    across = shape[1] if column_nodes is None else len(column_nodes)
-    down = shape[0] if row_nodes is None else len(row_nodes)
     if sampled == "spreads":
         if several is not None:  # of those alone that are drawn
             down = int(np.searchsorted(first_nodes(several), MOST_MULTIPLES))
