@@ -22,7 +22,10 @@ def calendar_marks(cats: Sequence[Category], step: float, wide: float) -> list[i
     if heading is None or heading.bands is not None:
         return None
     members = [cat.path[-1] for cat in cats]
-    for level in _levels(heading.part, members):
+    known = [member for member in (*members[:2], *members[-2:]) if member is not None]
+    for level in _levels(heading.part, known):
+        if known and abs(level(known[-1]) - level(known[0])) * wide > len(cats) * step * (1 + 2 * _CROWDED):
+            continue  # far too many
         numbers = [level(member) if member is not None else -1 for member in members]
         starts = [
             at
