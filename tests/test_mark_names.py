@@ -194,7 +194,7 @@ def test_what_is_told_of_all_members_does_not_change_with_the_room(form: str) ->
     assert len(inks) == 30 and all(len(each) == 1 for each in inks.values()) and len({ink for each in inks.values() for ink in each}) > 4
 
 
-def test_blanks_alone_are_told(qtbot: QtBot) -> None:
+def test_blanks_alone_are_told() -> None:
     frame = pl.DataFrame({"Pier": ["A", "B", "A"], "Fare": pl.Series([None, None, None], dtype=pl.Float64)})
     table = table_from_frame("Crossings", frame, {"Fare": "number"})
     for form in ("columns", "bars", "lines", "dots", "stacked columns across Pier", "heat grid across Pier"):

@@ -47,7 +47,8 @@ class Side:
         self.names = min(widest + 10, canvas.width * _NAMES)
         self.strong = shown.strong()
         first = [at for at, each in enumerate(shown.series) if each.measure == 0]
-        self.lines = references(chart, [line[at] for line in shown.of_all() for at in first])
+        asked = chart.style.reference.at or chart.style.second_reference.at
+        self.lines = references(chart, [line[at] for line in shown.of_all() for at in first]) if asked else []
         if self.lines:
             self.row = min(self.row, (canvas.height - self.top - 4 - foot - 16) / max(self.rows, 1))
 

@@ -85,11 +85,10 @@ def legend(marks: list[Mark], chart: Chart, canvas: Canvas, entries: Sequence[Se
     for line in lines:
         # What is free at the end of a line goes to the names that were cut.
         more = f"+ {left_out}" if left_out and line is lines[-1] else ""
-        free = room - sum(_taken(each, canvas) for each in line) + _GAP
+        free = room - sum(taken for _, taken in line) + _GAP
         free -= text_width(more, LABEL, 400) + _GAP if more else 0.0
         x = 0.0
-        for each in line:
-            taken = _taken(each, canvas)
+        for each, taken in line:
             label = fitted_name(each.label, taken - _SAMPLE - _GAP + max(free, 0.0), LABEL, 400, text_width)
             wide = text_width(label, LABEL, 400)
             free -= _SAMPLE + wide + _GAP - taken
@@ -113,9 +112,9 @@ def _taken(each: Series, canvas: Canvas) -> float:
     return _SAMPLE + canvas.text_width(label, LABEL, 400) + _GAP
 
 
-def _in_lines(entries: Sequence[Series], canvas: Canvas, most: int) -> tuple[list[list[Series]], int]:
-    """The entries in at most so many lines, and how many are left out."""
-    lines: list[list[Series]] = [[]]
+def _in_lines(entries: Sequence[Series], canvas: Canvas, most: int) -> tuple[list[list[tuple[Series, float]]], int]:
+    """The entries in at most so many lines, each with the pixels that it takes; and how many are left out."""
+    lines: list[list[tuple[Series, float]]] = [[]]
     x = 0.0
     for at, each in enumerate(entries):
         taken, more = _taken(each, canvas), len(entries) - at
@@ -126,7 +125,7 @@ def _in_lines(entries: Sequence[Series], canvas: Canvas, most: int) -> tuple[lis
                 return lines, more
             x = 0.0
             lines.append([])
-        lines[-1].append(each)
+        lines[-1].append((each, taken))
         x += taken
     return lines, 0
 

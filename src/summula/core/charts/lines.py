@@ -87,7 +87,8 @@ def latest_series(shown: Plotted) -> frozenset[int]:
     if across is None:
         return frozenset()
     years = [str(each.path[across]) if isinstance(each.path[across], int | str) else "" for each in shown.series]
-    return frozenset(at for at, year in enumerate(years) if year and year == max(years))
+    last = max(years, default="")
+    return frozenset(at for at, year in enumerate(years) if year and year == last)
 
 
 def part_way_series(shown: Plotted) -> frozenset[int]:

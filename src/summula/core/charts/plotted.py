@@ -84,9 +84,10 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
     def strong(self, *, by_first: bool = False) -> frozenset[int]:
         """The places of the members that are strong among all, by all their series together, or by the first one. A
         total for all members never is less than strong."""
-        own = [line[0] if by_first else _total(line) for line in self.of_all()]
-        count = len(self.cats) - self.has_total
-        strong = strong_ones(self.chart.style.emphasis, own, [cat.label for cat in self.cats[:count]])
+        count, emphasis = len(self.cats) - self.has_total, self.chart.style.emphasis
+        among = self.of_all() if emphasis.end in ("top", "bottom", "latest") else self.figures[:count]
+        own = [line[0] if by_first else _total(line) for line in among]
+        strong = strong_ones(emphasis, own, [cat.label for cat in self.cats[:count]])
         return frozenset(at for at in strong if at < count) | (frozenset({count}) if self.has_total else frozenset())
 
     def wholes_before(self) -> list[float]:

@@ -15,8 +15,10 @@ if TYPE_CHECKING:
     from summula.core.engine.grid import Block
     from summula.core.tables.table import Table
 
+_EXACT = ("sum", "min", "max", "range", "first", "last", "each row")  # of as many decimals as the values
 _SHARES = FigureStyle("0.0%", percent=True)
 _BY_NATURE: Remembered[Measure, tuple[str, FigureStyle | None, str]] = Remembered("styles by nature")
+_WHOLE: Remembered[str, bool] = Remembered("whole numbers", most=4_000, of_columns=True)
 
 
 def style_of(measure: Measure, table: Table, blocks: Collection[Block]) -> FigureStyle:
@@ -57,10 +59,6 @@ def _style_by_nature(measure: Measure, table: Table) -> tuple[str, FigureStyle |
     if not pattern and _is_whole(table, calculation.field):
         pattern = "#,##0"
     return unit, FigureStyle(pattern, unit) if pattern else None, pattern
-
-
-_EXACT = ("sum", "min", "max", "range", "first", "last", "each row")  # of as many decimals as the values
-_WHOLE: Remembered[str, bool] = Remembered("whole numbers", most=4_000, of_columns=True)
 
 
 def _is_whole(table: Table, field: str) -> bool:

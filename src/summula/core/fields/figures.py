@@ -11,7 +11,7 @@ from typing import Any
 import msgspec
 
 from summula.core.fields.labels import clock_text
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, shortened
 
 MINUS = "\N{MINUS SIGN}"
 _MOST_DIGITS = 10  # of a figure on an axis
@@ -188,8 +188,7 @@ _MOST_SIGNS, _MOST_FIGURES = 80, 40  # of a pattern
 
 def checked_pattern(pattern: str) -> str:
     """The pattern, where numbers can be written by it; raises Refusal where they cannot."""
-    plural = pattern if len(pattern) <= 24 else f"{pattern[:24]}…"
-    wrong = Refusal(f"'{plural}' is no pattern for numbers", "write it like #,##0.00")
+    wrong = Refusal(f"'{shortened(pattern, 24)}' is no pattern for numbers", "write it like #,##0.00")
     if len(pattern) > _MOST_SIGNS or sum(pattern.count(sign) for sign in "#0@") > _MOST_FIGURES:
         raise wrong
     try:

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.fields.labels import heading_name
+from summula.core.refusal import shortened
 from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.memberrows import ROW, MemberRows
 from summula.desk.board.slicerhead import SlicerHead
@@ -81,7 +82,7 @@ class SlicerList(QWidget):
         if not open_:
             self.inner.setVisible(not slicer.drop_down)
         words = slicer_words(slicer).partition(" is ")[2] if chosen else "all"
-        self.opener.setText(f"{words if len(words) < 24 else words[:22] + '…'}  ▾")
+        self.opener.setText(f"{shortened(words, 23)}  ▾")
         self.opener.setToolTip(slicer_words(slicer))
 
     def _open(self) -> None:

@@ -139,8 +139,9 @@ def style_of(table: Table, at: int) -> FigureStyle:
     if table.fields[at].kind == "duration":
         return FigureStyle(clock=True)
     unit, pattern = split_unit(table.fields[at].pattern)
-    shape = distribution(table, table.fields[at].name)
-    if isinstance(column, NumberColumn) and decimals == 0 and not shape.whole:  # held as they are, to the last place
+    number = isinstance(column, NumberColumn) and decimals == 0
+    shape = distribution(table, table.fields[at].name) if number else None
+    if shape is not None and not shape.whole:  # held as they are, to the last place
         sizes = [abs(each) for each in (shape.least, shape.most) if isinstance(each, int | float)]
         decimals = max(4, decimals_for(max(sizes, default=0.0)) + 1)
     if "%" in pattern:

@@ -13,6 +13,7 @@ from summula.core.phrases.phrase import Aggregate, Phrase
 from summula.desk.frame.contents import dragged_field
 from summula.desk.theme import font, tint
 from summula.desk.widgets.flow import FlowLayout
+from summula.desk.widgets.swaparea import let_go
 
 if TYPE_CHECKING:
     from summula.core.tables.table import Table
@@ -66,8 +67,7 @@ class Beginning(QWidget):
             item = self.flow.takeAt(0)
             widget = item.widget() if item is not None else None
             if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+                let_go(widget)
         for point in starting_points(table)[:_OFFERED]:
             button = QPushButton(point.name)
             button.setToolTip("Ask this instead")

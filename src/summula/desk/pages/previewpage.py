@@ -21,6 +21,7 @@ from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
+from summula.desk.widgets.swaparea import let_go
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
@@ -128,8 +129,7 @@ class PreviewPage(QWidget):
         self._room.hide()
         if self.rows is not None:
             self.column.removeWidget(self.rows)
-            self.rows.hide()
-            self.rows.deleteLater()
+            let_go(self.rows)
         apart = frozenset(row for setting in settings for row in setting.rows)
         self.rows = RowsView(table, apart=apart)
         self.rows.refused.connect(lambda wrong, remedy: self.status.tell(f"{Refusal(wrong, remedy)}.", True))

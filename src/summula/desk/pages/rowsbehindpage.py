@@ -17,6 +17,7 @@ from summula.desk.frame.marginblocks import Block, Note
 from summula.desk.grid.copying import MOST_CELLS
 from summula.desk.grid.rowsview import RowsView, TableModel
 from summula.desk.theme import font, tint
+from summula.desk.widgets.swaparea import let_go
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -81,8 +82,7 @@ class RowsBehindPage(QWidget):
         """Hold no rows any more: another figure's are to be shown, or their folio has gone."""
         if self.rows is not None:
             self.column.removeWidget(self.rows)
-            self.rows.hide()
-            self.rows.deleteLater()
+            let_go(self.rows)
             self.rows = None
 
     def _shown(self) -> tuple[Callable[[str], str], int]:

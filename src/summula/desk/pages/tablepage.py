@@ -28,6 +28,7 @@ from summula.desk.preparing.stepmaker import StepMaker
 from summula.desk.preparing.stepstrip import StepStrip
 from summula.desk.theme import colour, tint
 from summula.desk.widgets.searchline import SearchLine
+from summula.desk.widgets.swaparea import let_go
 from summula.desk.work import QUICK_ROWS, QUICK_TEXTS, Work
 
 if TYPE_CHECKING:
@@ -164,8 +165,7 @@ class TablePage(QWidget):
         if self.rows is not None:
             scrolled = self.rows.scrolled()
             self.column.removeWidget(self.rows)
-            self.rows.hide()
-            self.rows.deleteLater()
+            let_go(self.rows)
         self.rows = RowsView(table)
         self.rows.refused.connect(lambda wrong, remedy: self.session.refuse(Refusal(wrong, remedy)))
         self.column.addWidget(self.rows, 1)
@@ -189,8 +189,7 @@ class TablePage(QWidget):
         self._shown = None
         if self.rows is not None:
             self.column.removeWidget(self.rows)
-            self.rows.hide()
-            self.rows.deleteLater()
+            let_go(self.rows)
             self.rows = None
 
     def choose_field(self, name: str) -> None:

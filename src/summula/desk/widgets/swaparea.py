@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6 import sip
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
 _going: list[QWidget] = []
@@ -12,10 +12,14 @@ _going: list[QWidget] = []
 def let_go(widget: QWidget) -> None:
     """Let a widget go that nothing holds any more, once control is back in the event loop: it may be what called. Until
     then it is held here, since without a parent it is Python's own, which would delete it at once."""
-    _going[:] = [each for each in _going if not sip.isdeleted(each)]
     _going.append(widget)
+    widget.destroyed.connect(lambda: QTimer.singleShot(0, _forget))  # with it what it showed
     widget.hide()
     widget.deleteLater()
+
+
+def _forget() -> None:
+    _going[:] = [each for each in _going if not sip.isdeleted(each)]
 
 
 class SwapArea(QScrollArea):
