@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from decimal import ROUND_HALF_UP, Decimal
 from pathlib import Path
 
 import polars as pl
@@ -13,7 +14,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
-from summula.core.fields.figures import FigureStyle
+from summula.core.fields.figures import FigureStyle, in_places, several
 from summula.core.folio.file import open_folio
 from summula.core.grids.measurestyle import (
     MeasureSetting,
@@ -36,10 +37,11 @@ from tests.hands import LEFT, margin_of, shown
 @pytest.mark.parametrize(
     ("own", "value", "written"),
     [
-        (MeasureStyle(), 1234.5, "1,234"), (MeasureStyle("#,##0.00"), -1234.5, "−1,234.50"), (MeasureStyle(scale="thousand"), 1234567, "1,235"),
+        (MeasureStyle(), 1234.5, "1,235"), (MeasureStyle("#,##0.00"), -1234.5, "−1,234.50"), (MeasureStyle(scale="thousand"), 1234567, "1,235"),
         (MeasureStyle("#,##0.0", "million"), -2_340_000, "−2.3"), (MeasureStyle("+#,##0;−#,##0;level"), 5, "+5"),
         (MeasureStyle("+#,##0;−#,##0;level"), -5, "−5"), (MeasureStyle("+#,##0;−#,##0;level"), 0, "level"), (MeasureStyle("#,##0;(#,##0);–"), -1234, "(1,234)"),
         (MeasureStyle("0.0%"), 0.1234, "12.3%"), (MeasureStyle("#,##0.###"), 0.5, "0.5"), (MeasureStyle("00000"), 42, "00042"), (MeasureStyle("#,##0"), float("nan"), "–"),
+        (MeasureStyle("0%"), 0.285, "29%"), (MeasureStyle("#,##0.0#"), 1.125, "1.13"), (MeasureStyle("+0.0;−0.0;level"), -2.25, "−2.3"),
     ],
 )  # fmt: skip
 def test_a_figure_under_a_pattern(own: MeasureStyle, value: float, written: str) -> None:
@@ -71,6 +73,34 @@ def test_figures_are_written_as_their_values_are(values: list[float | str], aske
     table = table_from_frame("Crossings", pl.DataFrame({"Dose used": values}))
     grid = answer(parse(f'show {asked} of "Dose used"', Vocabulary(table)), table)
     assert grid.styles[0].text(float(grid.values[grid.finest][0, 0, 0])) == written
+
+
+@pytest.mark.parametrize(
+    ("asked", "written"),
+    [
+        ("sum of Paid", "−11.25"), ("min of Paid", "−12.25"), ("range of Paid", "13.25"), ("mean of Paid", "−5.63"), ("sum of Paid - sum of Late", "−18.25"),
+        ("(sum of Paid - 10) * 2", "−42.50"), ("sum of Late - rows", "5"), ("sum of Late / rows", "3.50"), ("sum of Dose", "2.500"), ("sum of Dose * 0.001", "0.00250"),
+    ],
+)  # fmt: skip
+def test_figures_have_the_decimals_of_their_values(asked: str, written: str) -> None:
+    frame = pl.DataFrame({"Paid": ["-12.25", "1.00"], "Late": [3, 4], "Dose": ["0.12345", "2.37655"]})
+    table = table_from_frame("Crossings", frame)
+    grid = answer(parse(f"show {asked}", Vocabulary(table)), table)
+    assert grid.styles[0].text(grid.bottom_line()) == written
+
+
+@settings(max_examples=400)
+@given(st.integers(0, 10**9), st.integers(0, 6), st.integers(0, 5), st.booleans())
+def test_what_lies_between_two_figures_goes_up(units: int, decimals: int, places: int, hundredfold: bool) -> None:
+    """As it is written, not as the machine holds it: 1.005 is 1.01."""
+    exact = Decimal(units).scaleb(-decimals)
+    rounded = (exact * (100 if hundredfold else 1)).quantize(Decimal(1).scaleb(-places), ROUND_HALF_UP)
+    assert in_places(float(exact), places, hundredfold=hundredfold) == f"{rounded:,f}"
+
+
+def test_more_than_one() -> None:
+    words = "route day category class status sales branch basis SKU"
+    assert list(map(several, words.split())) == ["routes", "days", "categories", "classes", "statuses", "sales", "branches", "bases", "SKUs"]
 
 
 def test_units_and_places() -> None:

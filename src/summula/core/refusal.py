@@ -29,8 +29,23 @@ class Refusal(Exception):
         self.span = span
         self.suggestion = suggestion
 
+    @property
+    def sentences(self) -> list[str]:
+        """What is wrong and what to do as sentences of their own."""
+        return [sentence(each) for each in (self.wrong, self.remedy) if each]
+
     def __str__(self) -> str:
         return f"{self.wrong}; {self.remedy}" if self.remedy else self.wrong
+
+
+def with_capital(text: str) -> str:
+    """The text with a large first letter."""
+    return text[:1].upper() + text[1:]
+
+
+def sentence(words: str | Refusal) -> str:
+    """Words as a sentence of their own: "The file is empty; choose another."."""
+    return f"{with_capital(str(words))}."
 
 
 def shortened(text: str, most: int = 40) -> str:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from summula.core.folio.model import SUFFIX
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, sentence
 
 if TYPE_CHECKING:
     from summula.desk.frame.statusline import StatusLine
@@ -45,7 +45,7 @@ class Saving:
     def _unsaved(self, refusal: Refusal) -> None:
         """The work stays as it is; another place is offered."""
         self.session.refuse(refusal)
-        if self._asked(f"{_sentence(refusal)}\nYour work is still here.", "Save elsewhere …", "Not now"):
+        if self._asked(f"{sentence(refusal)}\nYour work is still here.", "Save elsewhere …", "Not now"):
             self.save_as()
 
     def _may_overwrite(self, path: Path) -> bool:
@@ -125,8 +125,3 @@ class Saving:
 
 def _named(path: Path) -> Path:
     return path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
-
-
-def _sentence(refusal: Refusal) -> str:
-    text = str(refusal)
-    return f"{text[:1].upper()}{text[1:]}."

@@ -35,6 +35,7 @@ from summula.core.folio.preparing import Preparing
 from summula.core.grids.measurestyle import carried
 from summula.core.phrases.phrase import Aggregate, Measure, Phrase
 from summula.core.reading.readas import ReadAs, Watch, unwatched
+from summula.core.refusal import sentence
 from summula.core.slicing.linking import linked_ids
 from summula.desk.warming import warm_parser
 from summula.desk.work import QUICK_ROWS
@@ -433,5 +434,4 @@ class Session(QObject):
         return self.folio.tables[0].id if self.folio.tables else ""
 
     def refuse(self, refusal: Refusal) -> None:
-        sentence = str(refusal)
-        self.notice.emit(sentence[:1].upper() + sentence[1:] + ".", True)
+        self.notice.emit(sentence(refusal), True)

@@ -18,7 +18,7 @@ from msgspec.structs import replace
 from summula.core.charts.style import Words
 from summula.core.engine.answer import answer, dimensions_of, with_defaults
 from summula.core.engine.cells import Cells, Dimension
-from summula.core.fields.figures import checked_pattern
+from summula.core.fields.figures import checked_pattern, several
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import MONTHS, label_of
 from summula.core.grids.measurestyle import MeasureStyle, styled
@@ -234,7 +234,7 @@ def _word(words: str, rows: LiveRows) -> str:
 
 def _let_through(table: Table, field: str, slicer: ListSlicer | None) -> str:
     """What a slicer leaves of a field: "all routes", "Osk – Vaila", "4 of 11 routes"."""
-    things = f"{field[:1].lower()}{field[1:]}s"
+    things = _things(field)
     if slicer is None or not slicer.chosen:
         return f"all {things}"
     labels = ["blank" if each is None else f"{each:g}" if isinstance(each, float) else each for each in slicer.chosen]
@@ -242,6 +242,13 @@ def _let_through(table: Table, field: str, slicer: ListSlicer | None) -> str:
         return joined(labels)
     members = [each for each in encode_heading(table, slicer.heading).members if each is not None]
     return f"{len(labels)} of {len(members):,} {things}"
+
+
+def _things(field: str) -> str:
+    """The members of a field, within a sentence: "routes", "SKUs", "members of Delay (min)"."""
+    if not field[-1].isalpha():
+        return f"members of {field}"
+    return several(field if field[1:2].isupper() else f"{field[:1].lower()}{field[1:]}")
 
 
 def _period(rows: LiveRows) -> str:

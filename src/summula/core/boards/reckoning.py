@@ -120,7 +120,7 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
             cells = folded.of_panel(panel, heard) if folded is not None else None
             found: PanelAnswer = kind.answer(panel, asked, cells, slicers)  # type: ignore[arg-type]
         except Refusal as refusal:
-            found = PanelAnswer(refusal=f"{refusal.wrong}. {refusal.remedy[:1].upper()}{refusal.remedy[1:]}.")
+            found = PanelAnswer(refusal=" ".join(refusal.sentences))
         _ANSWERS.put(self.memo, panel.id, (key, found))
         return found
 

@@ -20,7 +20,7 @@ from summula.core.charts.stacking import stacked
 from summula.core.charts.style import HistogramStyle
 from summula.core.engine.samples import Limits, Ranges
 from summula.core.fields.bands import Band
-from summula.core.fields.figures import FigureStyle, plural
+from summula.core.fields.figures import FigureStyle, percent_text, plural
 from summula.core.grids.measurestyle import MeasureStyle, styled
 
 if TYPE_CHECKING:
@@ -103,7 +103,7 @@ def _running(frame: Frame, places: Sequence[float], counts: Sequence[float], wor
         return frame.bottom + (frame.top - frame.bottom) * share
 
     for share in (0.0, 0.25, 0.5, 0.75, 1.0):
-        text = f"{share * 100:.0f}%"
+        text = percent_text(share, 0)
         frame.marks.append(Text(frame.right + 8, height(share) + 4, text, Ink("muted"), LABEL, part="Scale"))
     shares = [0.0]
     for count in counts:
@@ -111,7 +111,7 @@ def _running(frame: Frame, places: Sequence[float], counts: Sequence[float], wor
     line = tuple((x, height(min(1.0, share))) for x, share in zip(places, shares, strict=True))
     frame.marks.append(Line(line, Ink("ink", 0.8), 1.8))
     for (x, y), share, said in zip(line[1:], shares[1:], words, strict=True):
-        told = Tag((), (), -1, share, said, f"{min(1.0, share) * 100:.1f}% of all")
+        told = Tag((), (), -1, share, said, f"{percent_text(min(1.0, share))} of all")
         frame.marks.append(Point(x, y, 0.0, Ink("ink"), tag=told))
 
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Literal
 import msgspec
 
 from summula.core.charts.scene import Box, Ink, Mark, Pair, Scene, Tag, Text, fitted
-from summula.core.fields.figures import FigureStyle
+from summula.core.fields.figures import FigureStyle, percent_text
 
 if TYPE_CHECKING:
     from summula.core.charts.chart import Canvas
@@ -51,7 +51,7 @@ def draw_key_figure(figure: KeyFigure, canvas: Canvas) -> Scene:
         said = (
             f"of {figure.style.short(figure.whole)}" if figure.adds_up else f"{figure.style.short(figure.whole)} in all"
         )
-        said += f", {share * 100:.1f}%" if 0 <= share <= 1 else ""
+        said += f", {percent_text(share)}" if 0 <= share <= 1 else ""
         marks.append(Text(0, y, fitted(said, size[0], 12, 500, width), Ink("muted"), 12, 500))
     elif not math.isnan(figure.change) and not cramped:
         change, ink = _change(figure)
@@ -67,7 +67,7 @@ def draw_key_figure(figure: KeyFigure, canvas: Canvas) -> Scene:
 
 def _change(figure: KeyFigure) -> tuple[str, Ink]:
     """The change with its sign mark, in the ink of gain or loss; level when it rounds to nothing."""
-    size = f"{abs(figure.change) * 100:.1f}%"
+    size = percent_text(abs(figure.change))
     if size == "0.0%":
         return "level", Ink("text")
     rose = figure.change > 0

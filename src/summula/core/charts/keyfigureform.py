@@ -9,6 +9,7 @@ from summula.core.charts.columns import NOTHING
 from summula.core.charts.legend import note_at_foot
 from summula.core.charts.scene import Ink, Mark, Saying, Scene, Tag, Text, fitted, message
 from summula.core.charts.series import short_name
+from summula.core.fields.figures import percent_text
 
 if TYPE_CHECKING:
     from summula.core.charts.chart import Canvas, Chart
@@ -49,7 +50,7 @@ def draw_key_figure_form(chart: Chart, canvas: Canvas) -> Scene:
     if whole:
         said = f"of {style.short(before)}"
         if before and 0 <= figure / before <= 1:
-            said += f", {figure / before * 100:.1f}%"
+            said += f", {percent_text(figure / before)}"
         below = fitted(f"{said} {chart.ghost_words}", canvas.width - 4, 12, 400, width)
         marks.append(Text(2, y + 21, below, Ink("muted"), 12, full=said, optional=True))
     return Scene(canvas.width, canvas.height, tuple(marks))

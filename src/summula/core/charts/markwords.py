@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
 from summula.core.engine.axis import place_of
-from summula.core.fields.figures import MINUS, plural
+from summula.core.fields.figures import MINUS, percent_text, plural
 from summula.core.fields.heading import Heading, Others
 from summula.core.phrases.fitting import adds_up
 
@@ -40,7 +40,7 @@ def mark_words(chart: Chart, tag: Tag) -> str:
         known = figures[~np.isnan(figures)]
         total = math.fsum(known.tolist())
         if adds_up(grid.phrase.measures[tag.measure]) and total > 0 and not (known < 0).any() and len(known) > 1:
-            said.append(f"{figure / total * 100:.1f}% of {_whole(chart, level)}")
+            said.append(f"{percent_text(figure / total)} of {_whole(chart, level)}")
         if len(known) > 1 and not isinstance(tag.members[-1], Others):
             rank = int((known > figure).sum()) + 1
             said.append(f"rank {rank:,} of {len(known):,}")
@@ -48,7 +48,7 @@ def mark_words(chart: Chart, tag: Tag) -> str:
         if before is not None and before:
             change = (figure - before) / abs(before)
             sign = "+" if change > 0 else MINUS if change < 0 else ""
-            said.append(f"{sign}{abs(change) * 100:.1f}% on the one before")
+            said.append(f"{sign}{percent_text(abs(change))} on the one before")
     rows = float(grid.cell_rows[level, column[0]][node, column[1]])
     said.append(plural(int(rows), "row"))
     return " · ".join(said)

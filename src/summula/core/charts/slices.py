@@ -21,6 +21,7 @@ from summula.core.charts.scene import Ink, Line, Mark, Scene, Text, Wedge, fitte
 from summula.core.charts.series import Category, Series, short_name, tag
 from summula.core.charts.stacking import shares
 from summula.core.charts.style import RingStyle
+from summula.core.fields.figures import percent_text
 
 if TYPE_CHECKING:
     from summula.core.charts.chart import Canvas, Chart
@@ -169,7 +170,7 @@ def _reach(each: Slice, inner: float, radius: float) -> float:
 
 def figure_share(share: float) -> str:
     """A share in words, for a tooltip."""
-    return "" if math.isnan(share) else f"{share * 100:.1f}% of all"
+    return "" if math.isnan(share) else f"{percent_text(share)} of all"
 
 
 def _parted(marks: list[Mark], slices: list[Slice], centre: tuple[float, float], radius: float, hole: float) -> None:

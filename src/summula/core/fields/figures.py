@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
+from decimal import ROUND_HALF_UP, Decimal, localcontext
 from functools import lru_cache
 from typing import Any
 
@@ -92,7 +93,7 @@ def _short(style: FigureStyle, value: float, mark: str, signed: bool, digits: in
         return ("+" if sign == "+" else "") + clock_text(value, seconds=False)
     size = abs(value)
     if style.percent:
-        return f"{sign}{_rounded(size * 100, digits)}%"
+        return f"{sign}{_rounded(size, digits, hundredfold=True)}%"
     if size >= _BEYOND or 0 < size < _TINY:
         return with_unit(sign, _in_powers(size, digits), mark)
     for limit, letter in ((1e12, "tn"), (1e9, "bn"), (1e6, "m"), (1e4 if digits > 2 else 1e3, "k")):
@@ -100,7 +101,7 @@ def _short(style: FigureStyle, value: float, mark: str, signed: bool, digits: in
             scale = 1e3 if letter == "k" else limit
             return with_unit(sign, f"{_rounded(size / scale, digits)}{letter}", mark)
     if (size >= 1000 and digits < 4) or size == int(size):
-        return with_unit(sign, f"{size:,.0f}" if "," in style.pattern else f"{size:.0f}", mark)
+        return with_unit(sign, in_places(size, 0, thousands="," in style.pattern), mark)
     return with_unit(sign, _rounded(size, digits), mark)
 
 
@@ -120,14 +121,34 @@ def _in_parts(pattern: str, value: float, unit: str) -> str:
     return f"{unit}{_apply(part, abs(value))}"
 
 
-def _rounded(size: float, digits: int) -> str:
+def in_places(size: float, places: int, *, thousands: bool = True, hundredfold: bool = False) -> str:
+    """A figure of no sign in so many decimals, or a hundred times it. What lies just between two goes up, as it is
+    written: 2.5 to 3 and 1.005 to 1.01 (left to itself, the machine would take the even one, or one by its own binary
+    parts)."""
+    form = f"{',' if thousands else ''}.{places}f"
+    written = repr(float(size))
+    decimals = len(written.partition(".")[2])
+    if "e-" in written or (written[-1] == "5" and decimals == places + (3 if hundredfold else 1)):
+        exact = Decimal(written).scaleb(2 if hundredfold else 0)
+        return format(exact.quantize(Decimal(1).scaleb(-places), ROUND_HALF_UP), form)
+    return format(size * 100 if hundredfold else size, form)
+
+
+def percent_text(share: float, places: int = 1) -> str:
+    """A share in hundredths: 0.438 is "43.8%"."""
+    written = in_places(abs(share), places, hundredfold=True)
+    return f"{MINUS if share < 0 and re.search('[1-9]', written) else ''}{written}%"
+
+
+def _rounded(size: float, digits: int, *, hundredfold: bool = False) -> str:
     """About so many significant digits, never fewer than the whole part; of what is less than one two at least, after
     its noughts."""
-    if 0 < size < 0.995:
-        places = max(digits, 3) - 2 - min(_first_place(size), -1)
+    shown = size * 100 if hundredfold else size
+    if 0 < shown < 0.995:
+        places = max(digits, 3) - 2 - min(_first_place(shown), -1)
     else:
-        places = max(digits - (3 if size >= 99.95 else 2 if size >= 9.995 else 1), 0)
-    text = f"{size:,.{places}f}"
+        places = max(digits - (3 if shown >= 99.95 else 2 if shown >= 9.995 else 1), 0)
+    text = in_places(size, places, hundredfold=hundredfold)
     return text.split(".")[0] if places and not text.split(".")[1].strip("0") else text
 
 
@@ -148,9 +169,19 @@ def _in_powers(size: float, digits: int) -> str:
 
 def plural(number: int, thing: str) -> str:
     """A number of things: "1 row", "2,310 rows", "3 categories"."""
-    if abs(number) != 1:
-        thing = f"{thing[:-1]}ies" if thing[-1] == "y" and thing[-2] not in "aeiou" else f"{thing}s"
-    return f"{number:,} {thing}"
+    return f"{number:,} {thing if abs(number) == 1 else several(thing)}"
+
+
+def several(thing: str) -> str:
+    """More than one of a thing: "routes", "categories", "classes", "sales"."""
+    folded = thing.casefold()
+    if re.search(r"[^aeiou]y$", folded):
+        return f"{thing[:-1]}ies"
+    if folded.endswith("is"):
+        return f"{thing[:-2]}es"
+    if re.search(r"(ss|us|x|z|ch|sh)$", folded):
+        return f"{thing}es"
+    return thing if folded.endswith("s") else f"{thing}s"
 
 
 @lru_cache(maxsize=256)
@@ -164,21 +195,23 @@ _PLAIN = re.compile(r"(#,##)?0(?:\.(0+))?(%?)")
 
 
 @lru_cache(maxsize=256)
-def _plainly(pattern: str) -> tuple[str, bool] | None:
-    """The format of a pattern of figures alone ("#,##0.00", "0%"), and whether it is of percents: a figure is written
-    so in a fraction of the library's time."""
+def _plainly(pattern: str) -> tuple[int, bool, bool] | None:
+    """The decimals of a pattern of figures alone ("#,##0.00", "0%"), and whether it has thousands marks and is of
+    percents: a figure is written so in a fraction of the library's time."""
     found = _PLAIN.fullmatch(pattern)
-    return None if found is None else (f"{',' if found[1] else ''}.{len(found[2] or '')}f", bool(found[3]))
+    return None if found is None else (len(found[2] or ""), bool(found[1]), bool(found[3]))
 
 
 @lru_cache(maxsize=8192)
 def _apply(pattern: str, value: float) -> str:
     plain = _plainly(pattern)
     if plain is not None:
-        form, percent = plain
-        return format(value * 100 if percent else value, form) + ("%" if percent else "")
+        places, thousands, percent = plain
+        return in_places(value, places, thousands=thousands, hundredfold=percent) + ("%" if percent else "")
     try:
-        return str(_parsed(pattern).apply(value, "en"))
+        with localcontext() as context:
+            context.rounding = ROUND_HALF_UP
+            return str(_parsed(pattern).apply(value, "en"))
     except ArithmeticError:  # more figures than decimals are worked out with
         return f"{value:g}"
 

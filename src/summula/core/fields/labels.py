@@ -10,6 +10,7 @@ from typing import Any
 
 from summula.core.fields.bands import Band
 from summula.core.fields.heading import CLOCK_PATTERN, Heading, Hours, Member, Others
+from summula.core.refusal import with_capital
 
 MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
@@ -110,7 +111,7 @@ def clock_text(hours: float, *, seconds: bool = True) -> str:
 def heading_name(heading: Heading) -> str:
     """The heading as a person reads it: "Route", "Year of Sailed on", "Delay (min) in bands"."""
     if heading.part is not None:
-        return f"{heading.part[0].upper()}{heading.part[1:]} of {heading.field}"
+        return f"{with_capital(heading.part)} of {heading.field}"
     return f"{heading.field} in bands" if heading.bands is not None else heading.field
 
 

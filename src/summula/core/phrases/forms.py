@@ -10,6 +10,8 @@ from typing import Literal, get_args
 
 import msgspec
 
+from summula.core.refusal import with_capital
+
 Form = Literal[
     "grid",
     "columns",
@@ -80,7 +82,7 @@ class FormNeeds(msgspec.Struct, frozen=True):
     @property
     def title(self) -> str:
         """The name as the subject of a sentence: "A histogram", "Columns"."""
-        return self.article[:1].upper() + self.article[1:]
+        return with_capital(self.article)
 
 
 def _of_a_whole(name: Form) -> FormNeeds:

@@ -35,7 +35,7 @@ from summula.core.reading.sheetrows import (
     read_whole,
 )
 from summula.core.reading.sheettables import LAST_ROW, letters_of, tables_on
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, with_capital
 from summula.core.tables.column import Refused
 
 if TYPE_CHECKING:
@@ -171,7 +171,7 @@ def _formulas_told(found: Found) -> list[Setting]:
     notice = (
         f"the workbook holds formulas not yet worked out ({places}{more}): open it where it was made, and save it there"
     )
-    return [Setting("formulas", f"{len(cells):,} without a value", notice[0].upper() + notice[1:], notice=notice)]
+    return [Setting("formulas", f"{len(cells):,} without a value", with_capital(notice), notice=notice)]
 
 
 def _some(names: list[str]) -> str:

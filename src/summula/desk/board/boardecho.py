@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from summula.core.boards.echoing import Part, echoed, headings_picked, part_of, sliced_by, sliced_on
 from summula.core.boards.panelkinds import kind_of
-from summula.core.fields.figures import plural
+from summula.core.fields.figures import percent_text, plural
 from summula.core.folio.model import taken_id, with_board
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicerkinds import slicer_words
@@ -80,7 +80,7 @@ class BoardEcho:
         echo, status = self._session.board_state.echo, self._status
         assert echo is not None
         whole = in_play.get(echo.table, 0)
-        share = f", {self.rows / whole * 100:.1f}% of those in play" if whole else ""
+        share = f", {percent_text(self.rows / whole)} of those in play" if whole else ""
         words = f"{slicer_words(echo)}: {plural(self.rows, 'row')}{share}"
         status.say(words, "S slices by it · Ctrl+click adds · Escape ends it")
         status.clear.setVisible(any(slicer.narrows for slicer in self._board().slicers))

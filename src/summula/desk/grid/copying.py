@@ -18,6 +18,11 @@ QUICK_CELLS = 8_000  # so many are made in an instant; more are made in a worker
 _MOST_PIXELS = 8_000
 
 
+def whole(layout: GridLayout) -> Span:
+    """All cells of a grid."""
+    return 0, 0, len(layout.rows) - 1, len(layout.lefts) - 1
+
+
 def heads_of(layout: GridLayout, span: Span) -> list[list[str]]:
     """The heads over a part of the grid, a line a level."""
     lines = []

@@ -10,7 +10,8 @@ from PyQt6.QtGui import QKeyEvent, QKeySequence
 from summula.desk.grid.gridlayout import ROW, GridLayout
 
 if TYPE_CHECKING:
-    from summula.desk.grid.pivotgrid import Cell, PivotGrid
+    from summula.desk.grid.gridselection import Cell
+    from summula.desk.grid.pivotgrid import PivotGrid
 
 Key = Qt.Key
 
@@ -24,7 +25,8 @@ def key_pressed(grid: PivotGrid, layout: GridLayout, event: QKeyEvent) -> bool:
     if event.matches(QKeySequence.StandardKey.SelectAll):
         grid.select((0, 0), last)
         return True
-    at, key, held = grid.cursor_ or (0, 0), Key(event.key()), event.modifiers()
+    at = grid.selection.cursor if grid.selection is not None else (0, 0)
+    key, held = Key(event.key()), event.modifiers()
     shift = bool(held & Qt.KeyboardModifier.ShiftModifier)
     line = layout.line(at[0])
     if held & Qt.KeyboardModifier.AltModifier and key in (Key.Key_Up, Key.Key_Down):
@@ -38,7 +40,7 @@ def key_pressed(grid: PivotGrid, layout: GridLayout, event: QKeyEvent) -> bool:
     elif key in (Key.Key_Plus, Key.Key_Minus, Key.Key_Space) and line.foldable:
         if key == Key.Key_Space or (key == Key.Key_Plus) == line.folded:
             grid.folded.emit(line.path, False)
-    elif key in (Key.Key_Return, Key.Key_Enter) and grid.cursor_ is not None:
+    elif key in (Key.Key_Return, Key.Key_Enter) and grid.selection is not None:
         grid.rows_asked.emit()
     else:
         return False
@@ -60,8 +62,8 @@ def _moved(grid: PivotGrid, key: Qt.Key, at: Cell, last: Cell, *, held: bool) ->
     }
     if key not in steps:
         return False
-    step = steps[key] if grid.cursor_ is not None else (0, 0)
+    step = steps[key] if grid.selection is not None else (0, 0)
     moved = (min(max(at[0] + step[0], 0), last[0]), min(max(at[1] + step[1], 0), last[1]))
-    grid.select(grid.anchor if held and grid.anchor else moved, moved)
+    grid.select(grid.selection.anchor if held and grid.selection is not None else moved, moved)
     grid.reveal(*moved)
     return True

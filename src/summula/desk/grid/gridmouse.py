@@ -45,14 +45,15 @@ class GridMouse:
             return
         held = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         row, column = at
+        anchor = self.grid.selection.anchor if self.grid.selection is not None else None
         last_row, last_column = len(layout.rows) - 1, len(layout.lefts) - 1
         if column == -1 and row >= 0:
             line = layout.line(row)
             if line.foldable and line.first and place.x() < 8 + INDENT * max(line.level - 1, 0) + 16:
                 self.grid.folded.emit(line.path, False)
                 return
-            anchor = self.grid.anchor[0] if held and self.grid.anchor is not None else row
-            self.grid.select((anchor, 0), (row, last_column))
+            first = anchor[0] if held and anchor is not None else row
+            self.grid.select((first, 0), (row, last_column))
             if line.level and not held:
                 self.carried = Carried(False, line.level, line.node, place)
         elif row == -1 and column >= 0:
@@ -65,8 +66,8 @@ class GridMouse:
                 self.press_head(layout, place, held=held)
         elif row == -1:
             self.grid.select((0, 0), (last_row, last_column))
-        elif held and self.grid.anchor:
-            self.grid.select(self.grid.anchor, at)
+        elif held and anchor is not None:
+            self.grid.select(anchor, at)
         else:
             self.grid.select(at, at)
 
@@ -81,8 +82,9 @@ class GridMouse:
             return
         of_measure = place.y() // HEAD >= layout.grid.columns.depth  # it stands below its member's
         level = len(layout.columns[span.start].path if of_measure else span.path) - 1
-        anchor = self.grid.anchor[1] if held and self.grid.anchor is not None else span.start
-        self.grid.select((0, anchor), (len(layout.rows) - 1, span.stop - 1), level)
+        selection = self.grid.selection
+        first = selection.anchor[1] if held and selection is not None else span.start
+        self.grid.select((0, first), (len(layout.rows) - 1, span.stop - 1), level)
         chosen = self.grid.chosen()
         if not of_measure and chosen is not None and not held:
             self.carried = Carried(True, chosen.level, chosen.nodes[0], place)
@@ -101,10 +103,10 @@ class GridMouse:
             self._pull(layout, self.pulled, place.x())
         elif self.carried is not None:
             self._carry(layout, self.carried, place)
-        elif self.grid.anchor is not None:
-            at = self.grid.cell_at(place)
-            if at is not None and at[0] >= 0 and at[1] >= 0 and at != self.grid.cursor_:
-                self.grid.select(self.grid.anchor, at)
+        elif self.grid.selection is not None:
+            at, selection = self.grid.cell_at(place), self.grid.selection
+            if at is not None and at[0] >= 0 and at[1] >= 0 and at != selection.cursor:
+                self.grid.select(selection.anchor, at)
 
     def _pull(self, layout: GridLayout, pulled: Pulled, x: int) -> None:
         """Show a column as wide as it is pulled."""

@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from summula.core.grids.measurestyle import PLAIN
+from summula.desk.grid.carrying import Carried, Landing, edge_place
 from summula.desk.grid.cellpainting import paint_marks, paint_sparkline
 from summula.desk.grid.gridlayout import ROW, GridLayout
 from summula.desk.grid.headpainting import paint_column_heads, paint_corner, paint_row_heads, paint_rules
 from summula.desk.theme import colour, font, pen
 from summula.desk.widgets.writing import write
+
+if TYPE_CHECKING:
+    from summula.core.phrases.editing import Clause
 
 
 def paint_grid(
@@ -89,8 +94,38 @@ def _paint_figures(
             painter.drawLine(QPoint(x, rows.start * ROW), QPoint(x, rows.stop * ROW))
 
 
-def paint_drop(painter: QPainter, area: QRectF, words: str) -> None:
-    """Where a field would be put down."""
+def paint_landing(
+    painter: QPainter,
+    layout: GridLayout,
+    carried: Carried,
+    place: Landing,
+    offset: tuple[int, int],
+    room: tuple[int, int],
+) -> None:
+    """Where a member that is carried would be put down, on a grid scrolled by an offset."""
+    painter.setPen(QPen(colour("plum"), 2.5))
+    edge = edge_place(layout, place, carried.across)
+    if carried.across:
+        x = int(layout.head_width + edge - offset[0])
+        painter.drawLine(x, 0, x, min(room[1], layout.head_height + len(layout.rows) * ROW))
+    else:
+        y = int(layout.head_height + edge - offset[1])
+        painter.drawLine(0, y, min(room[0], int(layout.width)), y)
+
+
+def paint_drop(painter: QPainter, clause: Clause | None, heads: tuple[int, int], room: tuple[int, int]) -> None:
+    """The part of a phrase that a field would be put down in, beside or below the heads (their width and height); none
+    while no field is carried."""
+    (left, top), (width, height) = heads, room
+    match clause:
+        case "by":
+            area, words = QRectF(0, top, left, height - top), "by"
+        case "across":
+            area, words = QRectF(left, 0, width - left, top), "across"
+        case "measures":
+            area, words = QRectF(left, top, width - left, height - top), "show"
+        case _:
+            return
     wash = QColor(colour("plum wash"))
     wash.setAlpha(225)  # what lies below shows through, without disturbing the word
     painter.fillRect(area, wash)

@@ -8,7 +8,6 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
-import msgspec
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
@@ -31,12 +30,12 @@ from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
 from summula.core.grids.layout import PLAIN, Labels, Layout
 from summula.desk.frame.contents import dragged_field
 from summula.desk.grid import copying
-from summula.desk.grid.carrying import Carried, Landing, ancestor, edge_place
 from summula.desk.grid.gridkeys import key_pressed
 from summula.desk.grid.gridlayout import ROW, GridLayout
 from summula.desk.grid.gridmenu import cell_menu, head_menu
 from summula.desk.grid.gridmouse import GridMouse
-from summula.desk.grid.gridpainting import paint_drop, paint_grid
+from summula.desk.grid.gridpainting import paint_drop, paint_grid, paint_landing
+from summula.desk.grid.gridselection import Cell, ChosenMembers, Selection
 from summula.desk.theme import colour, font
 
 if TYPE_CHECKING:
@@ -44,16 +43,6 @@ if TYPE_CHECKING:
     from summula.core.engine.grid import Grid
     from summula.core.grids.measurestyle import MeasureStyle
     from summula.core.phrases.editing import Clause
-
-Cell = tuple[int, int]
-
-
-class Chosen(msgspec.Struct, frozen=True):
-    """The members that are chosen: nodes of one level of an axis."""
-
-    across: bool
-    level: int
-    nodes: tuple[int, ...]
 
 
 class PivotGrid(QAbstractScrollArea):
@@ -79,9 +68,7 @@ class PivotGrid(QAbstractScrollArea):
         super().__init__()
         self.layout_: GridLayout | None = None
         self.message = ""
-        self.anchor: Cell | None = None
-        self.cursor_: Cell | None = None
-        self._head_level = -1  # the line of heads by which columns are selected; -1: selected otherwise
+        self.selection: Selection | None = None
         self._drop: Clause | None = None
         self.mouse = GridMouse(self)
         self.setFrameShape(self.Shape.NoFrame)
@@ -108,7 +95,7 @@ class PivotGrid(QAbstractScrollArea):
         self.layout_ = GridLayout(grid, frozenset(folded), measure_styles, layout, frozenset(folded_across))
         same = before is not None and before.grid is grid and len(before.rows) == len(self.layout_.rows)
         if not same or (before is not None and len(before.columns) != len(self.layout_.columns)):
-            self.anchor = self.cursor_ = None
+            self.selection = None
             self.selected.emit([])
         self.mouse.forget()
         self.refit()
@@ -117,7 +104,7 @@ class PivotGrid(QAbstractScrollArea):
     def show_message(self, text: str) -> None:
         """Say something in the place of a grid."""
         self.message, self.layout_ = text, None
-        self.anchor = self.cursor_ = None
+        self.selection = None
         self.mouse.forget()
         self.refit()
         self.view().update()
@@ -158,48 +145,24 @@ class PivotGrid(QAbstractScrollArea):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self.view())
-        layout = self.layout_
+        layout, room = self.layout_, (self.view().width(), self.view().height())
         if layout is None:
             painter.fillRect(self.view().rect(), colour("sheet"))
             painter.setFont(font(14))
             painter.setPen(colour("muted"))
             flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
             painter.drawText(self.view().rect().adjusted(40, 0, -40, 0), flags, self.message)
-            self._paint_drop(painter)
+            paint_drop(painter, self._drop, self.head_room(), room)
             return
-        room = (self.view().width(), self.view().height())
-        cursor = self.cursor_ if self.hasFocus() else None
+        cursor = self.selection.cursor if self.selection is not None and self.hasFocus() else None
         paint_grid(painter, layout, self.offset(), room, self._is_chosen, cursor, self.mouse.hovered)
-        if self.hasFocus() and self.cursor_ is None:
+        if self.hasFocus() and self.selection is None:
             painter.setPen(QPen(colour("plum"), 1))
             height = min(room[1], int(layout.head_height + len(layout.rows) * ROW + 5))
             painter.drawRect(0, 0, min(room[0], int(layout.width)) - 1, height - 1)
         if self.mouse.landing is not None and self.mouse.carried is not None:
-            self._paint_landing(painter, layout, self.mouse.carried, self.mouse.landing)
-        self._paint_drop(painter)
-
-    def _paint_landing(self, painter: QPainter, layout: GridLayout, carried: Carried, place: Landing) -> None:
-        dx, dy = self.offset()
-        painter.setPen(QPen(colour("plum"), 2.5))
-        edge = edge_place(layout, place, carried.across)
-        if carried.across:
-            x = int(layout.head_width + edge - dx)
-            painter.drawLine(x, 0, x, min(self.view().height(), layout.head_height + len(layout.rows) * ROW))
-        else:
-            y = int(layout.head_height + edge - dy)
-            painter.drawLine(0, y, min(self.view().width(), int(layout.width)), y)
-
-    def _paint_drop(self, painter: QPainter) -> None:
-        if self._drop is None:
-            return
-        left, top = self.head_room()
-        width, height = self.view().width(), self.view().height()
-        area, words = {
-            "by": (QRectF(0, top, left, height - top), "by"),
-            "across": (QRectF(left, 0, width - left, top), "across"),
-            "measures": (QRectF(left, top, width - left, height - top), "show"),
-        }.get(self._drop, (QRectF(), ""))
-        paint_drop(painter, area, words)
+            paint_landing(painter, layout, self.mouse.carried, self.mouse.landing, self.offset(), room)
+        paint_drop(painter, self._drop, self.head_room(), room)
 
     def head_room(self) -> tuple[int, int]:
         return (self.layout_.head_width, self.layout_.head_height) if self.layout_ else (150, 54)
@@ -232,51 +195,28 @@ class PivotGrid(QAbstractScrollArea):
 
     # -- selection -------------------------------------------------------------------------------------
 
-    def _span(self) -> copying.Span | None:
-        if self.anchor is None or self.cursor_ is None:
-            return None
-        (r0, c0), (r1, c1) = self.anchor, self.cursor_
-        return min(r0, r1), min(c0, c1), max(r0, r1), max(c0, c1)
-
     def _is_chosen(self, row: int, column: int) -> bool:
-        span = self._span()
-        return span is not None and span[0] <= row <= span[2] and span[1] <= column <= span[3]
+        return self.selection is not None and self.selection.holds(row, column)
 
     def select(self, anchor: Cell, cursor: Cell, head_level: int = -1) -> None:
-        self.anchor, self.cursor_, self._head_level = anchor, cursor, head_level
-        layout, span = self.layout_, self._span()
-        if layout is not None and span is not None:
-            rows, columns = range(span[0], span[2] + 1), range(span[1], span[3] + 1)
-            self.selected.emit(layout.figures(rows, columns))
-            words = f"{layout.line(cursor[0]).label}, {layout.column_words(*cursor)}: {layout.text(*cursor)}"
-            self.setAccessibleDescription(words)
+        self.selection, layout = Selection(anchor, cursor, head_level), self.layout_
+        if layout is not None:
+            top, left, bottom, right = self.selection.span
+            self.selected.emit(layout.figures(range(top, bottom + 1), range(left, right + 1)))
+            self.setAccessibleDescription(self.selection.words(layout))
         self.view().update()
 
     def current(self) -> tuple[int, GridPlace, GridPlace] | None:
         """The figure under the cursor: its measure, and its nodes on the lines and columns."""
-        layout = self.layout_
-        if layout is None or self.cursor_ is None:
+        if self.layout_ is None or self.selection is None:
             return None
-        row, column = self.cursor_
-        line = layout.line(row)
-        return layout.measure(row, column), (line.level, line.node), layout.columns[column].place
+        return self.selection.figure(self.layout_)
 
-    def chosen(self) -> Chosen | None:
-        """The chosen members: of the columns selected by a head, else of the lines selected, as far as they are of the
-        cursor's level. None where that is a total of everything."""
-        layout, span = self.layout_, self._span()
-        if layout is None or span is None or self.cursor_ is None:
+    def chosen(self) -> ChosenMembers | None:
+        """The chosen members; None where nothing but totals of everything is selected."""
+        if self.layout_ is None or self.selection is None:
             return None
-        if self._head_level >= 0:
-            axis, level = layout.grid.columns, self._head_level + 1
-            columns = [layout.columns[at] for at in range(span[1], span[3] + 1) if not layout.is_sparkline(at)]
-            nodes = [ancestor(axis, each.level, each.node, level) for each in columns]
-        else:
-            level = layout.line(self.cursor_[0]).level
-            lines = (layout.line(row) for row in range(span[0], min(span[2] + 1, span[0] + 100_000)))
-            nodes = [line.node for line in lines if line.level == level]
-        distinct = tuple(dict.fromkeys(node for node in nodes if node is not None))
-        return Chosen(self._head_level >= 0, level, distinct) if distinct and level else None
+        return self.selection.members(self.layout_)
 
     def reveal(self, row: int, column: int) -> None:
         layout = self.layout_
@@ -295,16 +235,15 @@ class PivotGrid(QAbstractScrollArea):
     def copied(self) -> str:
         """What is selected (or the whole grid) as tab-separated text, with its heads."""
         layout = self.layout_
-        return copying.as_text(layout, self._copied_span(layout)) if layout is not None and layout.rows else ""
-
-    def _copied_span(self, layout: GridLayout) -> copying.Span:
-        return self._span() or (0, 0, len(layout.rows) - 1, len(layout.lefts) - 1)
+        if layout is None or not len(layout.rows):
+            return ""
+        return copying.as_text(layout, self.selection.span if self.selection is not None else copying.whole(layout))
 
     def copy(self) -> None:
         layout = self.layout_
         if layout is None or not len(layout.rows):
             return
-        span = self._copied_span(layout)
+        span = self.selection.span if self.selection is not None else copying.whole(layout)
         cells = copying.cells_in(span)
         if cells > copying.MOST_CELLS:
             self.refused.emit("so many cells are more than a clipboard should hold", "hand them out as CSV or XLSX")
@@ -318,7 +257,7 @@ class PivotGrid(QAbstractScrollArea):
         layout = self.layout_
         if layout is None or not len(layout.rows):
             return None
-        span = (0, 0, len(layout.rows) - 1, len(layout.lefts) - 1)
+        span = copying.whole(layout)
         return copying.as_cells(layout, span) if copying.cells_in(span) <= copying.QUICK_CELLS else None
 
     def copy_picture(self) -> None:
@@ -375,9 +314,10 @@ class PivotGrid(QAbstractScrollArea):
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         if event is None or self.layout_ is None:
             return
-        if event.reason() == QContextMenuEvent.Reason.Keyboard and self.cursor_ is not None:
-            menu = head_menu(self, self.cursor_[1]) if self._head_level >= 0 else cell_menu(self)
-            menu.exec(self.view().mapToGlobal(self.cell_rect(*self.cursor_).center().toPoint()))
+        if event.reason() == QContextMenuEvent.Reason.Keyboard and self.selection is not None:
+            cursor = self.selection.cursor
+            menu = head_menu(self, cursor[1]) if self.selection.head_level >= 0 else cell_menu(self)
+            menu.exec(self.view().mapToGlobal(self.cell_rect(*cursor).center().toPoint()))
             return
         self.menu_at(event.pos()).exec(event.globalPos())
 
@@ -386,7 +326,7 @@ class PivotGrid(QAbstractScrollArea):
         at, layout = self.cell_at(place), self.layout_
         assert layout is not None
         if at is not None and at[0] < 0 <= at[1]:
-            if self._head_level < 0 or not self._is_chosen(0, at[1]):
+            if self.selection is None or self.selection.head_level < 0 or not self._is_chosen(0, at[1]):
                 self.mouse.press_head(layout, place, held=False)
                 self.mouse.forget()
             return head_menu(self, at[1])

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QPushButton, QWid
 
 from summula.core.fields.figures import FigureStyle, checked_pattern, decimals_for, plain_pattern
 from summula.core.preparation import steps as step_types
-from summula.core.refusal import Refusal, shortened
+from summula.core.refusal import Refusal, sentence, shortened
 from summula.core.secondlook.fields import field_looks, table_looks
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.field import MEASURED, Field, Kind
@@ -224,8 +224,7 @@ class FieldMargin(QObject):
                 try:
                     self.rename(field.name, name)
                 except Refusal as refusal:
-                    text = str(refusal)
-                    return f"{text[:1].upper()}{text[1:]}."
+                    return sentence(refusal)
             return None
 
         self._line("Called", field.name, "", anchor, take, "Summaries, boards and slicers follow.")

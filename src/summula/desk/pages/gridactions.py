@@ -41,7 +41,7 @@ if TYPE_CHECKING:
     from summula.core.fields.heading import Heading, Member
     from summula.core.grids.layout import Labels
     from summula.core.tables.table import Table
-    from summula.desk.grid.pivotgrid import Chosen
+    from summula.desk.grid.gridselection import ChosenMembers
     from summula.desk.pages.summarypage import SummaryPage
 
 
@@ -156,7 +156,7 @@ class GridActions(QObject):
 
     # -- members -----------------------------------------------------------------------------------------
 
-    def _members(self, chosen: Chosen) -> tuple[Heading, list[Member]]:
+    def _members(self, chosen: ChosenMembers) -> tuple[Heading, list[Member]]:
         assert self.page.grid is not None
         axis = self.page.grid.columns if chosen.across else self.page.grid.rows
         return axis.headings[chosen.level - 1], [axis.path(chosen.level, node)[-1] for node in chosen.nodes]

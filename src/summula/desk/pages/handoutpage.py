@@ -19,6 +19,7 @@ from summula.core.folio.model import AnyPage, Folio, Summary, TableEntry
 from summula.core.handout.boardcontent import usual_live
 from summula.core.handout.narrowing import table_of
 from summula.core.handout.order import Order, composed, content_of, handed_out
+from summula.core.refusal import sentence
 from summula.desk.frame.marginblocks import Block, Note, Pair
 from summula.desk.pages.printing import print_pages
 from summula.desk.pictures import ALL_FORMATS, page_image, scene_png
@@ -169,9 +170,8 @@ class HandOutPage(QWidget):
 
     def _refused(self, refusal: Refusal) -> None:
         self.preview = None
-        sentence = str(refusal)
         self.sheets.show_images([], [])
-        self.about.setText(f"{sentence[:1].upper()}{sentence[1:]}.")
+        self.about.setText(sentence(refusal))
         self.write_button.setEnabled(False)
         self.session.refuse(refusal)
 
@@ -186,7 +186,7 @@ class HandOutPage(QWidget):
             "Hand out",
             Pair("What", f"{what} ▾", self._choose_what),
             Pair("As", f"{self.way.name} ▾", self._choose_way),
-            Note(f"{self.way.hint[:1].upper()}{self.way.hint[1:]}."),
+            Note(sentence(self.way.hint)),
             *self._own_blocks(),
             "Every page",
             Pair("Says where from", "yes ▾" if self.order.foot else "no ▾", self._choose_foot),

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from summula.core.phrases.lever import LeverSetting, checked
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, sentence
 from summula.desk.theme import font, text_width, tint
 from summula.desk.widgets.popover import Popover
 
@@ -171,8 +171,7 @@ class LeverPopover(Popover):
         try:
             lever = checked(self._read())
         except Refusal as refusal:
-            text = str(refusal)
-            self.trouble.setText(f"{text[:1].upper()}{text[1:]}.")
+            self.trouble.setText(sentence(refusal))
             self.trouble.show()
             self.adjustSize()
             return

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLa
 
 from summula.core.fields.figures import plural
 from summula.core.reading.readas import ReadAs, Setting
-from summula.core.refusal import Refusal, shortened
+from summula.core.refusal import Refusal, sentence, shortened
 from summula.desk.frame.marginblocks import Block, Note
 from summula.desk.grid.rowsview import RowsView
 from summula.desk.theme import font, tint
@@ -115,8 +115,7 @@ class PreviewPage(QWidget):
         self.work.ask(look, lambda found: self._show(*found), self._refused)
 
     def _refused(self, refusal: Refusal) -> None:
-        text = str(refusal)
-        self.trouble.setText(text[:1].upper() + text[1:] + ".")
+        self.trouble.setText(sentence(refusal))
         self.trouble.show()
         self.take.setEnabled(False)
         self.status.say("Nothing has been taken in yet", "")
@@ -176,7 +175,7 @@ class PreviewPage(QWidget):
             if table.ragged:
                 whys.append(f"row {table.ragged[0].row + 1} has too many or too few values; what is too many is kept")
             if whys:
-                blocks.append(Note("\n".join(f"{why[:1].upper()}{why[1:]}." for why in whys[:8])))
+                blocks.append(Note("\n".join(sentence(why) for why in whys[:8])))
             blocks.append(Note("Kinds can be changed at any time on the table's page."))
         self.margin.show_blocks(blocks, "preview")
 

@@ -286,7 +286,7 @@ class SummaryPage(QWidget):
         self.summary_margin.show(grid)
 
     def refused(self, refusal: Refusal) -> None:
-        words = f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}.\n{refusal.remedy[:1].upper()}{refusal.remedy[1:]}."
+        words = "\n".join(refusal.sentences)
         self._show_none(words)
         self.status.say("", "")
         self.margin.show_blocks(["This summary", Note(words)], self.summary.id if self.summary is not None else "")

@@ -11,7 +11,7 @@ from summula.core.fields.bands import Bands
 from summula.core.fields.heading import PARTS, Heading
 from summula.core.phrases import editing
 from summula.core.phrases.printing import name_text
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, sentence
 from summula.core.summaries import parse
 from summula.core.tables.column import DateColumn
 from summula.core.tables.field import MEASURED
@@ -106,7 +106,7 @@ class _BandsForm(QWidget):
         except Refusal as refusal:
             known = "bands" in refusal.wrong
             numbers = "Write plain numbers, with commas between limits."
-            self.notice.setText(f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}." if known else numbers)
+            self.notice.setText(sentence(refusal.wrong) if known else numbers)
             self.notice.show()
             return
         self._change(made)

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 
 from summula.core.phrases import editing
 from summula.core.phrases.phrase import Phrase
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, sentence
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Pick
@@ -91,7 +91,7 @@ def trouble_label() -> QLabel:
 
 def tell(label: QLabel, refusal: Refusal, popover: Popover) -> None:
     """Say in a popover what is wrong, and what to do."""
-    label.setText(f"{refusal.wrong[:1].upper()}{refusal.wrong[1:]}; {refusal.remedy}.")
+    label.setText(sentence(refusal))
     label.show()
     popover.adjustSize()
 

@@ -13,6 +13,7 @@ from summula.core.preparation import editing
 from summula.core.preparation import steps as step_types
 from summula.core.preparation.steps import AnyStep, Step
 from summula.core.preparation.wording import effect_words, explained, words
+from summula.core.refusal import with_capital
 from summula.desk.preparing.steppopovers import Wanted, popover_for
 from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import Pick, PickList
@@ -154,4 +155,4 @@ class StepMaker:
 
 def _deed(step: AnyStep) -> str:
     text = words(step)
-    return text[:1].upper() + text[1:] if text[0].isalpha() else text
+    return with_capital(text) if text[0].isalpha() else text

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidg
 
 from summula.core.preparation.steps import AnyStep
 from summula.core.preparation.wording import effect_words
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, sentence, with_capital
 from summula.desk.preparing.formparts import FieldPart, FieldsPart, NamePart, TextPart, TickPart
 from summula.desk.preparing.stepforms import StepForm, made
 from summula.desk.theme import font, tint
@@ -88,7 +88,7 @@ class StepPopover(Popover):
         """What more a form shows of a step that has been tried out."""
 
     def tell(self, words: str, token: str) -> None:
-        self.notice.setText(words[:1].upper() + words[1:])
+        self.notice.setText(with_capital(words))
         tint(self.notice, token)
         self.notice.setToolTip(words)
 
@@ -134,7 +134,7 @@ class FormPopover(StepPopover):
         self.form = form
         self.parts = form.parts()
         if form.hint:
-            hint = QLabel(form.hint[:1].upper() + form.hint[1:] + ".")
+            hint = QLabel(sentence(form.hint))
             hint.setWordWrap(True)
             self.body.addWidget(hint)
         for part in self.parts:

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QVBoxLayout
 from summula.core.charts.settings import Editor, Setting, Value, value_of, with_value
 from summula.core.charts.style import ChartStyle
 from summula.core.fields.figures import typed_number
-from summula.core.refusal import Refusal
+from summula.core.refusal import Refusal, sentence
 from summula.desk.theme import font, tint
 from summula.desk.widgets.popover import Popover, small_heading
 
@@ -161,8 +161,7 @@ class StyleForm(QWidget):
         try:
             self.style_ = with_value(self.style_, key, value)
         except Refusal as refusal:
-            sentence = str(refusal)
-            self.wrong.setText(f"{sentence[:1].upper()}{sentence[1:]}.")
+            self.wrong.setText(sentence(refusal))
             self.wrong.show()
             return
         self.wrong.hide()
