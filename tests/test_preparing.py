@@ -385,9 +385,9 @@ def test_rows_are_found_and_second_looks_have_remedies(boats: Window, qtbot: QtB
         return int(page.rows.model().rowCount())  # type: ignore[union-attr]
 
     QTest.keyClick(window, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
-    QTest.keyClicks(page.search, "skua s")
-    QTest.keyClick(page.search, Qt.Key.Key_Return)
-    assert shown() == 26 and "26 of 100 rows" in page.account.text()
+    QTest.keyClicks(page.finding.search, "skua s")
+    QTest.keyClick(page.finding.search, Qt.Key.Key_Return)
+    assert shown() == 26 and "26 of 100 rows" in page.finding.account.text()
     click(page, "Show all rows")
     assert shown() == 100
     page.choose_field("Fee")
@@ -395,14 +395,14 @@ def test_rows_are_found_and_second_looks_have_remedies(boats: Window, qtbot: QtB
     assert shown() == 1 and page.rows is not None and page.rows.model().data(page.rows.model().index(0, 3)) == "lost"  # type: ignore[union-attr]
     looks = [b for b in margin_of(window).findChildren(QPushButton) if b.text() == "Show the rows"]
     QTest.mouseClick(looks[-1], LEFT)  # of the row with too many values
-    assert shown() == 1 and "too many or too few" in page.account.text()
+    assert shown() == 1 and "too many or too few" in page.finding.account.text()
     shape = margin_of(window).findChild(ShapeView)
     assert shape is not None
     QTest.mouseClick(shape, LEFT, pos=QPoint(2, 30))
-    assert 0 < shown() < 100 and "where Fee is" in page.account.text()
+    assert 0 < shown() < 100 and "where Fee is" in page.finding.account.text()
     click(margin_of(window), "Greatest")
     assert shown() == 100 and page.rows.currentIndex().row() == 97
-    page.order_by("Fee", "largest")
+    page.finding.order_by("Fee", "largest")
     assert page.rows.model().data(page.rows.model().index(0, 3)) == "98,005.5"  # type: ignore[union-attr]
     page.choose_field("Moored on")
     click(margin_of(window), "Read it month first")

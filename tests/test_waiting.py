@@ -18,7 +18,7 @@ from summula.core.preparation.steps import Rows
 from summula.core.reading import previewing, readers
 from summula.core.summaries import parse
 from summula.core.tables import finding
-from summula.desk.pages import boardpage, gridactions, summarypage, tablepage
+from summula.desk.pages import boardpage, gridactions, rowsinview, summarypage, tablepage
 from summula.desk.window import Window
 from summula.desk.work import Work
 from tests.hands import LEFT, margin_of, said, shown
@@ -198,6 +198,7 @@ def test_a_table_is_looked_through_and_prepared_aside(
     account, rows = status.account.text(), session.table("t1").rows
     assert page.rows is not None and account.startswith(f"{rows:,} rows")
     monkeypatch.setattr(tablepage, "QUICK_ROWS", 0)
+    monkeypatch.setattr(rowsinview, "QUICK_ROWS", 0)
     monkeypatch.setattr("summula.core.tables.finding.rows_with", waiting(finding.rows_with, gate))
     monkeypatch.setattr("summula.core.folio.preparing.prepare", waiting(prepare, gate))
 
@@ -205,14 +206,14 @@ def test_a_table_is_looked_through_and_prepared_aside(
         model = page.rows.model() if page.rows is not None else None
         return model.rowCount() if model is not None else 0
 
-    page.search.setText("Fog")
-    page.search_rows()
+    page.finding.search.setText("Fog")
+    page.finding.search_rows()
     assert status.taken.text() == "looking through the rows …" and status.account.text() == account
     QTest.mouseClick(status.cancel, LEFT)
     gate.set()
     QTest.qWait(100)
     assert model_rows() == rows and status.taken.text() == "" and not status.cancel.isVisible()
-    page.search_rows()
+    page.finding.search_rows()
     qtbot.waitUntil(lambda: 0 < model_rows() < rows and not status.progress.isVisible())
     assert status.taken.text() == "" and status.account.text() == account
 

@@ -78,7 +78,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     QTest.mouseClick(viewport, LEFT, pos=first)
     QTest.mouseClick(viewport, LEFT, Qt.KeyboardModifier.ShiftModifier, second)
     total = layout.value(0, 0) + layout.value(1, 0)
-    assert f"Selected 2 cells: sum {total:,.0f}" in window.status.selection.text()
+    assert f"Selected 2 cells: sum {total:,.2f}" in window.status.selection.text()
     QTest.keyClick(page.pivot, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None and layout.rows[0].label in clipboard.text()
@@ -388,7 +388,7 @@ def test_a_source_is_read_again_and_what_it_lacks_is_said(window: Window, qtbot:
     assert bars(scene_of(window, "Fees")) == {"Gull": 7}  # slicing, summary and board stay
     assert "missing: Boat" in read_again("Fee,No.\n1,001\n2,002\n")
     view = next(iter(window.board_page.panels.values()))
-    assert view.answer is not None and "no field 'Boat'" in view.answer.refusal
+    assert view.answer is not None and "No field 'Boat'" in view.answer.refusal
     assert "as many rows" in read_again("Boat,Fee,No.\nTern,1,001\nGull,2,002\n")
     assert bars(scene_of(window, "Fees")) == {"Gull": 2}  # it comes back when the field does
     session.undo()

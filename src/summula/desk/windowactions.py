@@ -121,7 +121,7 @@ TABLE = (
     _Row("add rows", "Add rows of other files …", "", lambda w: w.table_page.ask_rows(), when=_on_table),
     _Row("add step", "Add a step to the preparation …", "", lambda w: w.table_page.step_maker.choose(w.table_page.strip),
          ("Ctrl+Shift+P",), _on_table),
-    _Row("search rows", "Search the rows", "", lambda w: w.table_page.search.setFocus(), ("Ctrl+F",), _on_table),
+    _Row("search rows", "Search the rows", "", lambda w: w.table_page.finding.search.setFocus(), ("Ctrl+F",), _on_table),
     _Row("describe", "Load descriptions of fields …", "a data dictionary", lambda w: w.importing.load_descriptions(), when=_on_table),
 )  # fmt: skip
 SUMMARY = (

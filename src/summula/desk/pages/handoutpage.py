@@ -6,31 +6,29 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
-import msgspec
 from msgspec.structs import replace
-from PyQt6.QtCore import QRect, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.board import Board
 from summula.core.composition.paper import SIZES, Paper
-from summula.core.fields.figures import plural
-from summula.core.folio.model import AnyPage, Folio, Summary, TableEntry
+from summula.core.folio.model import AnyPage, Summary, TableEntry
 from summula.core.handout.boardcontent import usual_live
 from summula.core.handout.narrowing import table_of
-from summula.core.handout.order import Order, composed, content_of, handed_out
+from summula.core.handout.order import Order, composed, handed_out
 from summula.core.refusal import sentence
 from summula.desk.frame.marginblocks import Block, Note, Pair
+from summula.desk.pages.handoutpreview import Preview, Sheets, preview_of
 from summula.desk.pages.printing import print_pages
-from summula.desk.pictures import ALL_FORMATS, page_image, scene_png
-from summula.desk.theme import colour, font, tint
+from summula.desk.pictures import ALL_FORMATS, scene_png
+from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import Pick
 from summula.desk.widgets.pickpopover import open_picks
 from summula.desk.widgets.popover import LastPopover, Popover
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
-    from summula.core.composition.composition import Composition, Page
     from summula.core.handout.formats import Format
     from summula.core.refusal import Refusal
     from summula.core.tables.table import Table
@@ -39,8 +37,6 @@ if TYPE_CHECKING:
     from summula.desk.frame.statusline import StatusLine
     from summula.desk.session import Session
 
-_SHOWN = 30  # pages of a preview
-_WIDE = 1400  # pixels of its pictures
 _PAGES = "pages"
 _NOT_LIVE = 60  # members, above which a heading is not offered to stay live
 _CHAPTERS = 200
@@ -53,15 +49,6 @@ class Subject(NamedTuple):
 
     page: AnyPage
     called: str = "This page"
-
-
-class Preview(msgspec.Struct, frozen=True, eq=False):
-    """The pages as they will be, and what is said of the file."""
-
-    images: list[QImage]
-    names: list[str]
-    pages: int
-    said: str
 
 
 class HandOutPage(QWidget):
@@ -101,7 +88,7 @@ class HandOutPage(QWidget):
             top.addWidget(button)
         column.addLayout(top)
         column.addWidget(self.about)
-        self.sheets = _Sheets()
+        self.sheets = Sheets()
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setWidget(self.sheets)
@@ -144,7 +131,7 @@ class HandOutPage(QWidget):
         order, tables = self._order(), self._tables()
 
         def prepare() -> Preview:
-            return _preview(pages, folio, tables, way, order)
+            return preview_of(pages, folio, tables, way, order)
 
         self.work.ask(prepare, self._prepared, self._refused)
         self._show_margin()
@@ -335,96 +322,3 @@ class HandOutPage(QWidget):
             self.left.emit()
         else:
             super().keyPressEvent(event)
-
-
-def _preview(pages: list[AnyPage], folio: Folio, tables: dict[str, Table], way: Format, order: Order) -> Preview:
-    """The pages as pictures, and what is said of the file (in a worker)."""
-    said = ""
-    if way.takes == "board":
-        if order.live:
-            from summula.core.handout.livepage import estimate
-
-            said = estimate(content_of(pages, folio, tables, order)).words
-        else:
-            content_of(pages, folio, tables, order)
-    shown = composed(pages, folio, tables, way, replace(order, live=()))
-    images = [_sheet(page, shown) for page in shown.pages[:_SHOWN]]
-    names = [page.chapter or page.name for page in shown.pages[:_SHOWN]]
-    count = len(shown.pages)
-    if way.pages:
-        more = f", the first {_SHOWN} shown" if count > _SHOWN else ""
-        on = shown.on.size if shown.on is not None else "paper of their own"
-        said = f"{plural(count, 'page')} on {on}{more}"
-    elif way.key == "png":
-        size = shown.pages[0].scene
-        wide, high = round(size.width * order.scale), round(size.height * order.scale)
-        said = f"{wide:,} × {high:,} pixels"
-    return Preview(images, names, count, said or way.hint.capitalize())
-
-
-def _sheet(page: Page, composition: Composition) -> QImage:
-    """A page on its paper, as it will be printed."""
-    scene = page.scene
-    if composition.on is None:
-        return page_image(page, min(_WIDE / scene.width, 1.25))
-    wide, high = composition.on.points(scene.width > scene.height)
-    scale = _WIDE / max(wide, high)
-    image = QImage(round(wide * scale), round(high * scale), QImage.Format.Format_RGB32)
-    image.fill(colour("sheet") if composition.on.white else colour(page.ground))
-    margin = composition.on.margin * scale
-    room = (image.width() - 2 * margin, image.height() - 2 * margin)
-    part = min(room[0] / scene.width, room[1] / scene.height)
-    painter = QPainter(image)
-    inner = page_image(page, part) if not composition.on.white else page_image(replace(page, ground="sheet"), part)
-    painter.drawImage(round(margin + (room[0] - scene.width * part) / 2), round(margin), inner)
-    painter.end()
-    return image
-
-
-class _Sheets(QWidget):
-    """Pictures of pages, one below the other."""
-
-    _GAP = 18
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.images: list[QImage] = []
-        self.setAccessibleName("Preview of the pages")
-
-    def show_images(self, images: list[QImage], names: list[str]) -> None:
-        self.images = images
-        self.setAccessibleDescription("; ".join(f"page {at}: {name}" for at, name in enumerate(names, start=1)))
-        self.setMinimumHeight(self._height())
-        self.update()
-
-    def _room(self) -> int:
-        return max(self.width() - 20, 60)
-
-    def _height(self) -> int:
-        return sum(round(each.height() * self._wide(each) / each.width()) + self._GAP for each in self.images) + 4
-
-    def _wide(self, image: QImage) -> int:
-        """So wide that the whole page is seen."""
-        area = self.parentWidget()
-        high = max(area.height() - self._GAP - 10, 200) if area is not None else 600
-        return min(self._room(), image.width(), round(high * image.width() / image.height()))
-
-    def resizeEvent(self, event: object) -> None:
-        self.setMinimumHeight(self._height())
-
-    def sizeHint(self) -> QSize:
-        return QSize(600, self._height())
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, True)
-        y = 2
-        for image in self.images:
-            wide = self._wide(image)
-            high = round(image.height() * wide / image.width())
-            place = QRect(1, y, wide, high)
-            if event is None or event.rect().intersects(place):
-                painter.drawImage(place, image)
-                painter.setPen(colour("hairline"))
-                painter.drawRect(place.adjusted(-1, -1, 0, 0))
-            y += high + self._GAP

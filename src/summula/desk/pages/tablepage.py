@@ -8,32 +8,26 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from summula.core.arrays import np
 from summula.core.fields.figures import plural
 from summula.core.folio.model import TableEntry, with_table
 from summula.core.preparation.editing import with_kind
 from summula.core.preparation.steps import AnyStep, Replace, Step
 from summula.core.refusal import Refusal
 from summula.core.secondlook.fields import alike_members
-from summula.core.statistics.distribution import distribution, rows_of_bar
-from summula.core.tables import finding
-from summula.core.tables.column import CodedColumn
 from summula.desk.grid.rowsview import RowsView
 from summula.desk.pages.fieldmargin import FieldMargin
+from summula.desk.pages.rowsinview import RowsInView
 from summula.desk.preparing.sourcepopover import source_popover
 from summula.desk.preparing.stepmaker import StepMaker
 from summula.desk.preparing.stepstrip import StepStrip
-from summula.desk.theme import colour, tint
-from summula.desk.widgets.searchline import SearchLine
+from summula.desk.theme import colour
 from summula.desk.widgets.swaparea import let_go
-from summula.desk.work import QUICK_ROWS, QUICK_TEXTS, Work
+from summula.desk.work import QUICK_ROWS, Work
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
     from summula.core.phrases.phrase import Phrase
     from summula.core.tables.field import Field
     from summula.core.tables.table import Table
@@ -42,7 +36,6 @@ if TYPE_CHECKING:
     from summula.desk.session import Session
 
 _MOST_PUT = 40  # texts that are made one with others, at one go
-_PAUSE = 250  # ms without a key before rows are searched
 
 
 class TablePage(QWidget):
@@ -87,49 +80,27 @@ class TablePage(QWidget):
         strip.setContentsMargins(0, 0, 20, 0)
         strip.addWidget(self.strip, 1)
         self.column.addLayout(strip)
-        self.column.addLayout(self._finding_line())
+        self.finding = RowsInView(session, status)
+        found = QHBoxLayout()
+        found.setContentsMargins(0, 0, 20, 0)
+        found.addWidget(self.finding)
+        self.column.addLayout(found)
         self.rows: RowsView | None = None
         self._shown: Table | None = None
         self.work = Work(self)
-        self.finding = Work(self)
-        for work in (self.work, self.finding):
-            status.attend(work)
+        status.attend(self.work)
         self._field = 0
-        self._found = ""
         self.field_margin = FieldMargin(
             self,
             self._put_field,
             self.rename,
-            self.show_bar,
-            self.show_extreme,
+            self.finding.show_bar,
+            self.finding.show_extreme,
             self.make,
             self.remedy,
-            self.order_by,
+            self.finding.order_by,
             self.begin_year,
         )
-
-    def _finding_line(self) -> QHBoxLayout:
-        self.search = SearchLine("Search the rows")
-        self.search.setFixedWidth(240)
-        self._pause = QTimer(self)
-        self._pause.setSingleShot(True)
-        self._pause.timeout.connect(self.search_rows)
-        self.search.textChanged.connect(lambda _: self._pause.start(_PAUSE))
-        self.search.returnPressed.connect(self.search_rows)
-        self.account = QLabel()
-        tint(self.account, "muted")
-        self.all_rows = QPushButton("Show all rows")
-        self.all_rows.setProperty("quiet", "true")
-        self.all_rows.clicked.connect(self.show_all)
-        self.all_rows.hide()
-        line = QHBoxLayout()
-        line.setContentsMargins(0, 0, 20, 0)
-        line.addWidget(self.search)
-        line.addSpacing(8)
-        line.addWidget(self.account)
-        line.addWidget(self.all_rows)
-        line.addStretch(1)
-        return line
 
     # -- showing ---------------------------------------------------------------------------------------
 
@@ -175,7 +146,7 @@ class TablePage(QWidget):
         self.rows.field_chosen.connect(self._choose)  # not before: the margin is made once
         if scrolled is not None:
             self.rows.scroll_back(scrolled)
-        self._forget_found()
+        self.finding.show_rows_of(table, self.rows)
 
     def _margin(self) -> None:
         table = self._shown
@@ -191,6 +162,7 @@ class TablePage(QWidget):
             self.column.removeWidget(self.rows)
             let_go(self.rows)
             self.rows = None
+        self.finding.show_rows_of(None, None)
 
     def choose_field(self, name: str) -> None:
         if self._shown is not None and self.rows is not None and self._shown.has(name):
@@ -225,81 +197,7 @@ class TablePage(QWidget):
     def cancel(self) -> None:
         """Stop reading, preparing and looking; the table stays as it is."""
         self.work.cancel()
-        self.finding.cancel()
-
-    # -- rows in view ------------------------------------------------------------------------------------
-
-    def search_rows(self) -> None:
-        """Show the rows that hold the text searched for; in a worker where there are many."""
-        self._pause.stop()
-        table, text = self._shown, self.search.text().strip()
-        if table is None:
-            return
-        if not text:
-            if self._found.startswith("with “"):
-                self.show_all()
-            return
-        self._find(lambda: np.flatnonzero(finding.rows_with(table, text)), f"with “{text}”")
-
-    def _find(self, work: Callable[[], NDArray[np.int64]], words: str) -> None:
-        table = self._shown
-        assert table is not None
-
-        def show(rows: NDArray[np.int64]) -> None:
-            if table is not self._shown or self.rows is None:
-                return
-            self._found = words
-            self.rows.show_rows(rows)
-            some = (
-                f"{len(rows):,} of {plural(table.rows, 'row')}"
-                if len(rows) != table.rows
-                else plural(table.rows, "row")
-            )
-            self.account.setText(f"{some} {words}" if len(rows) else f"No row {words}")
-            self.all_rows.show()
-
-        texts = sum(len(each.members) for each in table.columns if isinstance(each, CodedColumn))
-        soon = table.rows <= QUICK_ROWS and texts <= QUICK_TEXTS
-        self.finding.ask(work, show, self.session.refuse, soon=soon)
-        if self.finding.waits:
-            self.status.begin("looking through the rows …")
-
-    def _forget_found(self) -> None:
-        self._found = ""
-        self.account.setText("")
-        self.all_rows.hide()
-        self.search.clear()
-        self._pause.stop()
-
-    def show_all(self) -> None:
-        self._forget_found()
-        if self.rows is not None:
-            self.rows.show_rows(None)
-
-    def show_bar(self, name: str, bar: int) -> None:
-        table = self._shown
-        assert table is not None
-        label = distribution(table, name).labels[bar]
-        self._find(lambda: np.flatnonzero(rows_of_bar(table, name, bar)), f"where {name} is {label}")
-
-    def show_extreme(self, name: str, greatest: bool) -> None:
-        """The row that holds the least or greatest value, selected among all rows."""
-        table = self._shown
-        assert table is not None and self.rows is not None
-        row = finding.first_row(table, name, greatest=greatest)
-        if row >= 0:
-            self.show_all()
-            self.rows.reveal(row, table.place(name))
-
-    def order_by(self, name: str, how: str) -> None:
-        table = self._shown
-        assert table is not None
-        if not how:
-            self.show_all()
-            return
-        self._find(
-            lambda: finding.in_order(table, name, largest=how == "largest"), f"in the order of {name}, {how} first"
-        )
+        self.finding.work.cancel()
 
     # -- what is worth a second look ---------------------------------------------------------------------
 
@@ -307,14 +205,13 @@ class TablePage(QWidget):
         table = self._shown
         assert table is not None
         if edit_name == "blank":
-            self._find(lambda: np.flatnonzero(finding.blank_rows(table, name)), f"where {name} is blank")
+            self.finding.show_blank(name)
         elif edit_name == "refused":
-            kind = table.field(name).kind
-            self._find(lambda: np.flatnonzero(finding.refused_rows(table, name)), f"where {name} is no {kind}")
+            self.finding.show_refused(name)
         elif edit_name == "ragged":
-            self._find(lambda: np.flatnonzero(finding.ragged_rows(table)), "with too many or too few values")
+            self.finding.show_ragged()
         elif edit_name == "largest":
-            self.order_by(name, "largest")
+            self.finding.order_by(name, "largest")
         elif edit_name in ("number", "code"):
             self._put_field(replace(table.field(name), kind=edit_name), f"{name} is a {edit_name}")
         elif edit_name in ("day first", "month first"):
@@ -424,7 +321,7 @@ class TablePage(QWidget):
 
 def _how(entry: TableEntry) -> str:
     """How the source was read, for the tooltip of the first step."""
-    said_so = [f"{len(entry.source.fields)} fields", f"{entry.source.rows:,} rows"]
+    said_so = [plural(len(entry.source.fields), "field"), plural(entry.source.rows, "row")]
     return f"{entry.source.place or 'no file'}\n{' · '.join(said_so)}"
 
 
