@@ -12,7 +12,6 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from summula.core.decoding import decoded
-from summula.core.folio.kept import keep, open_kept
 from summula.core.folio.model import Folio
 from summula.core.folio.snapshot import own_folder
 
@@ -22,6 +21,8 @@ if TYPE_CHECKING:
 
 def ready_folio() -> Opened:
     """The demo's folio, from the cache when what it is made from has not changed since."""
+    from summula.core.folio.kept import keep, open_kept
+
     kept = _kept()
     with contextlib.suppress(OSError, ValueError, KeyError, msgspec.MsgspecError):
         return open_kept(kept)

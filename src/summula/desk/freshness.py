@@ -77,7 +77,7 @@ class Freshness(QObject):
 
     def _places(self) -> list[tuple[TableEntry, Path]]:
         tables = self.session.folio.tables
-        if not tables:
+        if not tables or self.session.snapshot is not None:  # what is only seen is read again anyway
             return []
         from summula.core.folio.rereading import place_of
 

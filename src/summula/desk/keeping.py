@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -11,7 +10,6 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QByteArray, QObject
 from PyQt6.QtWidgets import QMainWindow, QWidget
 
-from summula.core.folio.recent import desk_state, keep_desk_state, recent_folios, with_folio
 from summula.desk.journaling import Journaling
 from summula.desk.work import Work
 
@@ -130,6 +128,8 @@ class Keeping(QObject):
     def _remember(self) -> None:
         path = self.session.path
         if path is not None and path != self._remembered:
+            from summula.core.folio.recent import desk_state, keep_desk_state, with_folio
+
             self._remembered = path
             keep_desk_state(with_folio(desk_state(), path))
         if self.session.elsewhere:
@@ -138,6 +138,8 @@ class Keeping(QObject):
             self.news.tell(words)
 
     def choose_recent(self, anchor: QWidget, open_path: Callable[[Path], None]) -> None:
+        from summula.core.folio.recent import recent_folios
+
         found = recent_folios()
         if not found:
             self.session.notice.emit("No folio was open before", False)
@@ -152,13 +154,21 @@ class Keeping(QObject):
 
     def restore(self) -> None:
         """The window as it was left."""
+        from base64 import b64decode
+
+        from summula.core.folio.recent import desk_state
+
         kept = desk_state().geometry
         if kept:
-            self.window.restoreGeometry(QByteArray(base64.b64decode(kept, validate=False)))
+            self.window.restoreGeometry(QByteArray(b64decode(kept, validate=False)))
 
     def end(self) -> None:
         """The window closes."""
-        geometry = base64.b64encode(self.window.saveGeometry().data()).decode("ascii")
+        from base64 import b64encode
+
+        from summula.core.folio.recent import desk_state, keep_desk_state
+
+        geometry = b64encode(self.window.saveGeometry().data()).decode("ascii")
         keep_desk_state(replace(desk_state(), geometry=geometry))
         self.journal.end()
         self.session.hold(None)

@@ -30,8 +30,6 @@ from summula.core.folio.model import (
     with_table,
     without_page,
 )
-from summula.core.folio.opened import Opened, entry_of
-from summula.core.folio.preparing import Preparing
 from summula.core.grids.measurestyle import carried
 from summula.core.phrases.phrase import Aggregate, Measure, Phrase
 from summula.core.reading.readas import ReadAs, Watch, unwatched
@@ -43,7 +41,9 @@ from summula.desk.work import QUICK_ROWS
 if TYPE_CHECKING:
     from summula.core.boards.linkedtables import LinkedTables
     from summula.core.boards.reckoning import Reckoning
+    from summula.core.folio.opened import Opened
     from summula.core.folio.openlock import OpenLock
+    from summula.core.folio.preparing import Preparing
     from summula.core.folio.snapshot import Snapshot
     from summula.core.language.vocabulary import Vocabulary
     from summula.core.preparation.prepare import Prepared
@@ -77,7 +77,6 @@ class Session(QObject):
         super().__init__()
         self.history = History.begun(Folio("New folio"))
         self.readings: dict[tuple[str, int], Table] = {}  # the rows as they were read, by source id and reading
-        self.preparing = self._fresh_preparing()
         self.path: Path | None = None
         self.page_id = ""
         self.board_state = BoardState()
@@ -90,7 +89,11 @@ class Session(QObject):
         self.problems: dict[str, list[str]] = {}  # what was set aside when the folio was opened, by page ("": of none)
         self.snapshot: Snapshot | None = None  # what the board showed last, until its rows are there
 
-    def _fresh_preparing(self) -> Preparing:
+    @cached_property
+    def preparing(self) -> Preparing:
+        """The folio's tables, prepared as its steps say."""
+        from summula.core.folio.preparing import Preparing
+
         return Preparing(lambda source: self.readings[source.id, source.reading])
 
     @cached_property
@@ -124,7 +127,7 @@ class Session(QObject):
         """Show a folio's board as it was seen last, while its rows are being read (`adopt` then takes its place); or
         (None) nothing again, where they cannot be read."""
         self.snapshot = seen
-        folio, self.page_id = (seen.folio, seen.board) if seen is not None else (Folio("New folio"), "")
+        folio, self.page_id = (seen.folio, seen.board.id) if seen is not None else (Folio("New folio"), "")
         self.history = History.begun(folio)
         self._saved = folio
         self.page_changed.emit()
@@ -177,7 +180,7 @@ class Session(QObject):
     def _forget(self) -> None:
         self._reckonings.clear()
         self._vocabularies.clear()
-        self.preparing = self._fresh_preparing()
+        self.__dict__.pop("preparing", None)
 
     def opening(self, path: Path) -> Callable[[], None]:
         """Read a folio (call this in a worker); returns what takes it onto the desk (call that here)."""
@@ -220,6 +223,7 @@ class Session(QObject):
 
     def take_table(self, table: Table, read_as: ReadAs | None = None, steps: tuple[AnyStep, ...] = ()) -> None:
         """Add a table that has been read, with the first steps of its preparation, and turn to its page."""
+        from summula.core.folio.opened import entry_of
         from summula.desk.tablework import now
 
         folio, table_id = taken_id(self.folio, "t")

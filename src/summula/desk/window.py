@@ -8,7 +8,16 @@ from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar, assert_never
 
 from PyQt6.QtCore import QMimeData, QPoint, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QDrag, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QResizeEvent
+from PyQt6.QtGui import (
+    QCloseEvent,
+    QDrag,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeyEvent,
+    QPaintEvent,
+    QResizeEvent,
+    QShowEvent,
+)
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -30,11 +39,10 @@ from summula.desk.frame.statusline import StatusLine
 from summula.desk.importing import Importing
 from summula.desk.keeping import Keeping
 from summula.desk.opening import Opening
-from summula.desk.pages.emptypage import EmptyPage
 from summula.desk.saving import Saving
 from summula.desk.session import Session
 from summula.desk.theme import wear
-from summula.desk.widgets.popover import LastPopover, Popover
+from summula.desk.widgets.lastpopover import LastPopover
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
@@ -46,10 +54,12 @@ if TYPE_CHECKING:
     from summula.desk.exporting import Exporting
     from summula.desk.filewriting import FileWriting
     from summula.desk.pages.boardpage import BoardPage
+    from summula.desk.pages.emptypage import EmptyPage
     from summula.desk.pages.previewpage import PreviewPage
     from summula.desk.pages.summarypage import SummaryPage
     from summula.desk.pages.tablepage import TablePage
     from summula.desk.presenting import Presenting
+    from summula.desk.widgets.popover import Popover
 
 Page = TypeVar("Page", bound=QWidget)
 
@@ -83,9 +93,7 @@ class Window(QMainWindow):
         self.status = StatusLine()
         self.news = NewsBar()
         self.reading = Work(self)
-        self.empty = EmptyPage(self.session)
         self.pages = QStackedWidget()
-        self.pages.addWidget(self.empty)
         middle = QHBoxLayout()
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
@@ -125,9 +133,6 @@ class Window(QMainWindow):
         self.contents.drawn_out.connect(lambda _: self.draw_out())
         self.status.link.connect(lambda: self.actions_.run("clear slicing"))
         self.status.cancelled.connect(self.cancel)
-        self.empty.opened.connect(lambda: self.actions_.run("open"))
-        self.empty.demo.connect(self.opening.open_demo)
-        self.empty.chosen.connect(self.opening.open_path)
         self.actions_.asleep = lambda: self.session.snapshot is not None
         self._told = ""  # the last sentences on what was set aside
         self._listens = QTimer(self)  # goes with the window
@@ -139,7 +144,7 @@ class Window(QMainWindow):
         self.session.page_changed.connect(self._turn)
         self.session.page_changed.connect(self._awake)
         self.session.page_changed.connect(self._tell_problems)
-        self.refresh()
+        self._shown_once = False
         self.header.refresh()
         self.pages.setFocus()
 
@@ -170,6 +175,16 @@ class Window(QMainWindow):
         return Asides(self.session, beside, self.writing, self.pages, self.turn, self.refresh, self._page_size)
 
     # -- pages: made when first turned to, so that the first one is there soon ----------------------------------
+
+    @cached_property
+    def empty(self) -> EmptyPage:
+        from summula.desk.pages.emptypage import EmptyPage
+
+        page = self._added(EmptyPage(self.session))
+        page.opened.connect(lambda: self.actions_.run("open"))
+        page.demo.connect(self.opening.open_demo)
+        page.chosen.connect(self.opening.open_path)
+        return page
 
     @cached_property
     def table_page(self) -> TablePage:
@@ -324,6 +339,11 @@ class Window(QMainWindow):
         if awake and page is not None:
             page.setFocus()
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        if not self._shown_once:
+            self.refresh()
+        super().showEvent(event)
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
         if not self.actions_.heard and not self._listens.isActive():
@@ -398,9 +418,12 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{self.session.folio.name} · Summula")
 
     def _close_passing(self) -> None:
-        popover = QApplication.activePopupWidget()
-        if isinstance(popover, Popover) and not popover.stays:  # it is about a folio that has just become another
-            popover.close()
+        if (popup := QApplication.activePopupWidget()) is None:
+            return
+        from summula.desk.widgets.popover import Popover
+
+        if isinstance(popup, Popover) and not popup.stays:  # it is about a folio that has just become another
+            popup.close()
 
     def _show_contents(self, shown: bool) -> None:
         """What is in the folio, at the left; the page beside has its room at once, before it is shown."""
@@ -414,6 +437,7 @@ class Window(QMainWindow):
 
     def refresh(self) -> None:
         """Show the page in view of the present folio."""
+        self._shown_once = True
         self._close_passing()
         wear(theme_of(self.session.folio.palette))
         page = self.session.page()

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import struct
-
 from summula.core.phrases.phrase import Struct
 from summula.core.refusal import Refusal
 
@@ -41,14 +39,17 @@ def checked_picture(data: bytes) -> bytes:
 def size_of(data: bytes) -> tuple[int, int]:
     """Pixels along and down, as the file's head says; raises Refusal where it is neither PNG nor JPEG."""
     if data.startswith(_PNG) and len(data) > 24 and data[12:16] == b"IHDR":
-        wide, high = struct.unpack(">II", data[16:24])
-        return int(wide), int(high)
+        return _number(data[16:20]), _number(data[20:24])
     if data.startswith(b"\xff\xd8"):
         at = 2
         while at + 9 < len(data) and data[at] == 0xFF:
-            marker, length = data[at + 1], struct.unpack(">H", data[at + 2 : at + 4])[0]
+            marker, length = data[at + 1], _number(data[at + 2 : at + 4])
             if 0xC0 <= marker <= 0xCF and marker not in (0xC4, 0xC8, 0xCC):
-                high, wide = struct.unpack(">HH", data[at + 5 : at + 9])
-                return int(wide), int(high)
+                return _number(data[at + 7 : at + 9]), _number(data[at + 5 : at + 7])
             at += 2 + max(length, 2)
     raise Refusal("that is neither a PNG nor a JPEG picture", "choose another file")
+
+
+def _number(data: bytes) -> int:
+    """A number as both kinds of pictures write it: the greatest place first."""
+    return int.from_bytes(data, "big")

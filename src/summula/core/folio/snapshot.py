@@ -10,28 +10,85 @@ import contextlib
 import os
 import zlib
 from pathlib import Path
+from typing import Self
 
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.boards.board import Board
 from summula.core.charts.scene import Group, Mark, Scene, Tag
 from summula.core.decoding import decoded
-from summula.core.folio.model import Folio
+from summula.core.folio.model import Folio, Source, Summary, TableEntry
+from summula.core.phrases.forms import Form
+from summula.core.phrases.lever import LeverSetting
+from summula.core.phrases.phrase import Aggregate, Measure, Phrase
 from summula.core.slicing.slicer import Holding
+from summula.core.tables.field import Field
+from summula.core.theme.palettes import Palette
 
 _MOST = 24  # kept at a time
 _LARGEST = 8 * 1024**2  # bytes
 
 
-class Snapshot(msgspec.Struct, frozen=True):
-    """A folio, the board that is in view, and what it showed: each panel's scene, what each slicer's members held, and
-    the words of the status line."""
+class SeenTable(msgspec.Struct, frozen=True):
+    id: str
+    name: str
+    fields: tuple[Field, ...]
+    rows: int
 
-    folio: Folio
-    board: str
+
+class SeenSummary(msgspec.Struct, frozen=True):
+    id: str
+    name: str
+    table: str
+    form: Form
+
+
+class Snapshot(msgspec.Struct, frozen=True):
+    """The board that is in view, and what it showed: each panel's scene, what each slicer's members held, and the words
+    of the status line; of the rest of the folio, what the frame around it shows. How a summary is asked and a table
+    was prepared is left out: reading that takes longer than all else."""
+
+    name: str
+    palette: Palette
+    tables: tuple[SeenTable, ...]
+    summaries: tuple[SeenSummary, ...]
+    boards: tuple[tuple[str, str], ...]  # id and name
+    levers: tuple[LeverSetting, ...]
+    board: Board
     scenes: dict[str, Scene]
     held: dict[str, list[Holding]]
     words: str = ""
+
+    @classmethod
+    def of(
+        cls, folio: Folio, board: Board, scenes: dict[str, Scene], held: dict[str, list[Holding]], words: str
+    ) -> Self:
+        return cls(
+            folio.name,
+            folio.palette,
+            tuple(SeenTable(each.id, each.name, each.fields, each.rows) for each in folio.tables),
+            tuple(SeenSummary(each.id, each.name, each.table, each.phrase.form) for each in folio.summaries),
+            tuple((each.id, each.name) for each in folio.boards),
+            folio.levers,
+            board,
+            scenes,
+            held,
+            words,
+        )
+
+    @property
+    def folio(self) -> Folio:
+        """The folio as far as it is seen."""
+        rows = (Measure(Aggregate("rows")),)
+        return Folio(
+            self.name,
+            tuple(TableEntry(each.id, each.name, Source(each.id), each.fields, each.rows) for each in self.tables),
+            tuple(Summary(each.id, each.name, each.table, Phrase(rows, form=each.form)) for each in self.summaries),
+            tuple(self.board if key == self.board.id else Board(key, name) for key, name in self.boards),
+            levers=self.levers,
+            palette=self.palette,
+        )
 
 
 def bare(scene: Scene) -> Scene:
@@ -81,6 +138,6 @@ def snapshot_at(place: Path | None) -> Snapshot | None:
     with contextlib.suppress(OSError, msgspec.MsgspecError):
         if place.stat().st_size <= _LARGEST:
             seen = decoded(place.read_bytes(), Snapshot)
-            if any(board.id == seen.board for board in seen.folio.boards):
+            if any(key == seen.board.id for key, _ in seen.boards):
                 return seen
     return None

@@ -9,10 +9,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QPoint, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QToolTip, QWidget
 
 from summula.desk.theme import colour, pen, text_width
+from summula.desk.widgets.tooltips import tip_asked
 from summula.desk.widgets.writing import elided, write
 
 if TYPE_CHECKING:
@@ -202,7 +203,7 @@ class MemberRows(QWidget):
             area.ensureVisible(4, self.row_centre(self._cursor).y(), 0, ROW)
 
     def event(self, event: QEvent | None) -> bool:
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self.held:
+        if tip_asked(event) and self.held:
             each = self.held[self.row_at(event.pos())]
             words = f"{each.label}\n{each.rows:,} rows now · {each.before:,} before slicing"
             QToolTip.showText(event.globalPos(), words, self)

@@ -12,15 +12,14 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.rulerpainting import paint_frame, paint_strip
 from summula.desk.board.rulerstrip import BARS, HEIGHT, LETTERS, QUARTERS, YEARS, Strip, Unit, row_at, units_of
 from summula.desk.theme import colour
-from summula.desk.widgets.picklist import Pick, PickList
-from summula.desk.widgets.popover import Popover
+from summula.desk.widgets.tooltips import tip_asked
 from summula.desk.widgets.writing import write
 
 if TYPE_CHECKING:
@@ -183,6 +182,9 @@ class PeriodRuler(QWidget):
 
     def _choose_date(self) -> None:
         """Which of the table's dates the ruler is of."""
+        from summula.desk.widgets.picklist import Pick, PickList
+        from summula.desk.widgets.popover import Popover
+
         popover = Popover(self, "The dates of the ruler", 220)
         picks = PickList([Pick(name, name) for name in self.dates], name="dates", search=False)
 
@@ -241,7 +243,7 @@ class PeriodRuler(QWidget):
             self._say((self.months[first].key, self.months[end].key))
 
     def event(self, event: QEvent | None) -> bool:
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self.months:
+        if tip_asked(event) and self.months:
             month = self.months[self.strip.unit_at(event.pos().x())]
             words = f"{month.words}\n{month.rows:,} rows now · {month.before:,} before slicing"
             QToolTip.showText(event.globalPos(), f"{words}\nby {self.slicer.field}", self)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6 import sip
@@ -13,12 +14,11 @@ from summula.core.refusal import shortened
 from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.memberrows import ROW, MemberRows
 from summula.desk.board.slicerhead import SlicerHead
-from summula.desk.board.slicerlook import ListLookPopover
-from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.searchline import SearchLine
 
 if TYPE_CHECKING:
     from summula.core.slicing.slicer import Holding, ListSlicer, MemberChoice
+    from summula.desk.widgets.popover import Popover
 
 _MOST_ROWS = 11  # a longer list scrolls
 _SEARCHED = 12  # a longer list can be searched
@@ -52,13 +52,9 @@ class SlicerList(QWidget):
         self.opener.hide()
         column.addWidget(self.opener)
         self.inner = QWidget()
-        inner = QVBoxLayout(self.inner)
+        self._lines = inner = QVBoxLayout(self.inner)
         inner.setContentsMargins(0, 0, 0, 0)
         inner.setSpacing(3)
-        self.search = SearchLine("Search", f"Search {slicer.heading.field}")
-        self.search.textChanged.connect(self._narrow)
-        self.search.hide()  # until there are many members
-        inner.addWidget(self.search)
         self.rows = MemberRows(name)
         self.rows.chosen.connect(self._chosen)
         self.area = QScrollArea()
@@ -69,13 +65,23 @@ class SlicerList(QWidget):
         inner.addWidget(self.area)
         column.addWidget(self.inner)
 
+    @cached_property
+    def search(self) -> SearchLine:
+        """Above the members: made when there are many first."""
+        search = SearchLine("Search", f"Search {self.slicer.heading.field}")
+        search.textChanged.connect(self._narrow)
+        self._lines.insertWidget(0, search)
+        return search
+
     def show_slicer(self, slicer: ListSlicer, held: list[Holding], *, arranging: bool) -> None:
         self.slicer, self._held = slicer, arranged(slicer, held)
         chosen = len(slicer.chosen)
         self.head.say(f"{chosen} of {len(held)}" if chosen else "all", narrows=bool(chosen), arranging=arranging)
-        self.search.setVisible(len(held) > _SEARCHED)
+        many = len(held) > _SEARCHED
+        if many or "search" in self.__dict__:  # made already
+            self.search.setVisible(many)
         self.rows.columns, self.rows.single = slicer.columns, slicer.single
-        self._narrow(self.search.text())
+        self._narrow(self.search.text() if many else "")
         self.area.setFixedHeight(min(self.rows.lines, _MOST_ROWS) * ROW + 2)
         open_ = self._popover is not None and self._popover.isVisible()
         self.opener.setVisible(slicer.drop_down)
@@ -87,6 +93,8 @@ class SlicerList(QWidget):
 
     def _open(self) -> None:
         """Where room is short, the members open below their button."""
+        from summula.desk.widgets.popover import Popover
+
         popover = Popover(self, "", 250)
         popover.stays = True
         column = self.layout()
@@ -109,6 +117,8 @@ class SlicerList(QWidget):
         self.rows.setFocus()
 
     def open_look(self, anchor: QWidget) -> None:
+        from summula.desk.board.slicerlook import ListLookPopover
+
         def invert() -> None:
             others = tuple(each.choice for each in self._held if each.choice not in self.slicer.chosen)
             self.chosen.emit(self.slicer.id, others)
@@ -121,7 +131,7 @@ class SlicerList(QWidget):
         popover.open_below(anchor)
 
     def _narrow(self, text: str) -> None:
-        text = text.casefold() if self.search.isVisibleTo(self.inner) else ""
+        text = text.casefold()
         self.rows.show_held([each for each in self._held if text in each.label.casefold()], self.slicer.chosen)
 
     def _chosen(self, choices: tuple[MemberChoice, ...]) -> None:

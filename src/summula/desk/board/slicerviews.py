@@ -7,16 +7,18 @@ another look), `removed` and `refused` (a Refusal), and takes `show_slicer`.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 
 from summula.core.slicing.slicer import ListSlicer, NumberSlicer, PeriodSlicer, TextSlicer
 from summula.core.tables.field import Field
 from summula.desk.board.periodruler import PeriodRuler
-from summula.desk.board.rangeview import RangeView
 from summula.desk.board.slicerlist import SlicerList
-from summula.desk.board.textview import TextView
+
+if TYPE_CHECKING:
+    from summula.desk.board.rangeview import RangeView
+    from summula.desk.board.textview import TextView
 
 
 class SlicerView(msgspec.Struct, frozen=True):
@@ -26,9 +28,21 @@ class SlicerView(msgspec.Struct, frozen=True):
     top: bool = False
 
 
+def _range_view(slicer: NumberSlicer, fields: tuple[Field, ...]) -> RangeView:
+    from summula.desk.board.rangeview import RangeView
+
+    return RangeView(slicer)
+
+
+def _text_view(slicer: TextSlicer, fields: tuple[Field, ...]) -> TextView:
+    from summula.desk.board.textview import TextView
+
+    return TextView(slicer)
+
+
 SLICER_VIEWS: dict[type, SlicerView] = {
     ListSlicer: SlicerView(lambda slicer, fields: SlicerList(slicer)),
     PeriodSlicer: SlicerView(PeriodRuler, top=True),
-    NumberSlicer: SlicerView(lambda slicer, fields: RangeView(slicer)),
-    TextSlicer: SlicerView(lambda slicer, fields: TextView(slicer)),
+    NumberSlicer: SlicerView(_range_view),
+    TextSlicer: SlicerView(_text_view),
 }

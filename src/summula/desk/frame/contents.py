@@ -6,6 +6,7 @@ On a board it narrows to the numbers.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, pyqtSignal
@@ -258,23 +259,27 @@ class Contents(QWidget):
         self._shown: tuple[bool, bool] | None = None  # narrow, with fields
         self._cramped = self._narrow = self._many = False
         self.pages, self.fields = SwapArea(), SwapArea()
-        self.search = SearchLine("Find a field", "find a field")
-        self.search.hide()  # until there are fields
-        self.search.textChanged.connect(self._narrow_fields)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.pages)
         self.title = _Heading("")
         column.addWidget(self.title)
-        searching = QHBoxLayout()
-        searching.setContentsMargins(12, 0, 10, 6)
-        searching.addWidget(self.search)
-        column.addLayout(searching)
+        self._searching = QHBoxLayout()
+        self._searching.setContentsMargins(12, 0, 10, 6)
+        column.addLayout(self._searching)
         column.addWidget(self.fields, 1)
         session.adopted.connect(self._let_go)
         session.changed.connect(self._changed)
         session.page_changed.connect(self.refresh)
+
+    @cached_property
+    def search(self) -> SearchLine:
+        """Above the fields: made when there are many first."""
+        search = SearchLine("Find a field", "find a field")
+        search.textChanged.connect(self._narrow_fields)
+        self._searching.addWidget(search)
+        return search
 
     def cramp(self, cramped: bool) -> None:
         """In a narrow window, leave the room to the page."""
@@ -334,7 +339,9 @@ class Contents(QWidget):
             row.show_narrow(narrow)
         self.title.setVisible(fields)
         self.fields.setVisible(fields)
-        self.search.setVisible(fields and self._many)
+        searched = fields and self._many
+        if searched or "search" in self.__dict__:  # made already
+            self.search.setVisible(searched)
         self._share_room()
 
     def _build_pages(self, pages: Sequence[tuple[str, str, str]]) -> None:
@@ -371,7 +378,8 @@ class Contents(QWidget):
             column.addWidget(row)
         column.addStretch(1)
         self.fields.swap(inner)
-        self.search.clear()
+        if "search" in self.__dict__:  # made already
+            self.search.clear()
         self._many = len(shown) > _SEARCHED
         self._shown = None
 

@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSize, QTimer
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import (
-    QSizePolicy,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QSizePolicy
 
-from summula.desk.frame.marginblocks import APART, WIDTH, Block
-from summula.desk.frame.marginrows import Kept, reached, widget_of
 from summula.desk.theme import colour
 from summula.desk.widgets.swaparea import SwapArea
 
-_RESTING = 30  # widgets
+if TYPE_CHECKING:
+    from summula.desk.frame.marginblocks import Block
+    from summula.desk.frame.margincolumn import MarginColumn
+
+WIDTH = 250
 _A_FRAME = 16  # ms
 
 
@@ -30,9 +28,7 @@ class Margin(SwapArea):
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Margin")
         self._blocks: list[Block] | None = None  # what is to be shown next
-        self._shown: list[QWidget] = []  # one a block
-        self._resting: list[QWidget] = []  # made for other pages, and used again
-        self._column: QVBoxLayout | None = None
+        self._column: MarginColumn | None = None  # made when a page has something to tell
         self._of = ""  # the page that they are of
         self._next = QTimer(self)
         self._next.setSingleShot(True)
@@ -62,65 +58,11 @@ class Margin(SwapArea):
 
     def _build(self, blocks: list[Block]) -> None:
         if self._column is None:
-            inner = QWidget()
-            inner.setMaximumWidth(WIDTH)
-            self._column = QVBoxLayout(inner)
-            self._column.setContentsMargins(16, 14, 16, 16)
-            self._column.setSpacing(0)
-            self.swap(inner)
-        column, before = self._column, self._shown
-        self._shown = self._widgets(blocks)
-        column.setEnabled(False)  # each that is shown would have everything laid out anew
-        while column.count():
-            column.takeAt(0)
-        for at, (block, widget) in enumerate(zip(blocks, self._shown, strict=True)):
-            above, below = APART.get(type(block), (0, 0))
-            column.addSpacing(above if at or not isinstance(block, str) else 0)
-            column.addWidget(widget)
-            column.addSpacing(below)
-            if widget.isHidden():
-                widget.show()
-        column.addStretch(1)
-        for widget in before:
-            if widget not in self._shown:
-                self._put_by(widget)
-        column.setEnabled(True)
-        column.invalidate()
-        in_order = [each for widget in self._shown for each in reached(widget)]
-        for one, other in pairwise(in_order):
-            QWidget.setTabOrder(one, other)
-        content = column.parentWidget()
-        if content is not None:
-            if [each for each in content.children() if each in self._shown] != self._shown:
-                for widget in self._shown:  # they are read out in the order in which they lie upon each other
-                    widget.raise_()
-            content.show()
+            from summula.desk.frame.margincolumn import MarginColumn
 
-    def _put_by(self, widget: QWidget) -> None:
-        """A widget that is not shown any more waits for its next block; or it goes, once control is back in the event
-        loop: it may be what called."""
-        widget.hide()
-        if isinstance(widget, Kept) and len(self._resting) < _RESTING:
-            widget.rest()
-            self._resting.append(widget)
-        else:
-            widget.deleteLater()
-
-    def _widgets(self, blocks: list[Block]) -> list[QWidget]:
-        """A widget a block: one that is shown where it can tell the block (making and styling one takes longer than all
-        else that an edit does), of those one of the same name first."""
-        kept = [widget for widget in (*self._shown, *self._resting) if isinstance(widget, Kept)]
-        found: dict[int, QWidget] = {}
-        for same_name in (True, False):
-            for at, block in enumerate(blocks):
-                if at not in found:
-                    fit = next((each for each in kept if each.takes(block, same_name=same_name)), None)
-                    if fit is not None:
-                        kept.remove(fit)
-                        fit.show_block(block)
-                        found[at] = fit
-        self._resting = [widget for widget in self._resting if widget in kept]
-        return [found[at] if at in found else widget_of(block) for at, block in enumerate(blocks)]
+            self._column = MarginColumn()
+            self.swap(self._column)
+        self._column.show_blocks(blocks)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)

@@ -13,8 +13,6 @@ from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import Distribution
 from summula.core.tables.field import Kind
 
-WIDTH = 250
-
 
 class Pair(msgspec.Struct, frozen=True):
     """A label and its value; with `change`, the value is a button that changes it."""

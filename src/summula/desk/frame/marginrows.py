@@ -18,7 +18,8 @@ from PyQt6.QtWidgets import (
 
 from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import Distribution
-from summula.desk.frame.marginblocks import WIDTH, ActionBlock, Block, Buttons, LookBlock, Note, Offer, Pair, Shape
+from summula.desk.frame.margin import WIDTH
+from summula.desk.frame.marginblocks import ActionBlock, Block, Buttons, LookBlock, Note, Offer, Pair, Shape
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.glyphs import paint_kind, paint_shape

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer, pyqtSignal
@@ -23,7 +24,7 @@ class StatusLine(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(28)
-        row = QHBoxLayout(self)
+        self._row = row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
         row.setSpacing(22)
         self.account, self.selection, self.taken = QLabel(), QLabel(), QLabel()
@@ -35,11 +36,6 @@ class StatusLine(QWidget):
         self.clear.setProperty("quiet", "true")
         self.clear.clicked.connect(self.link)
         self.clear.hide()
-        self.progress = QProgressBar()
-        self.progress.setRange(0, 0)
-        self.progress.setFixedSize(120, 5)
-        self.progress.setTextVisible(False)
-        self.progress.hide()
         self.cancel = QPushButton("Cancel")
         self.cancel.setProperty("quiet", "true")
         self.cancel.clicked.connect(self.cancelled)
@@ -48,7 +44,6 @@ class StatusLine(QWidget):
         row.addWidget(self.clear)
         row.addWidget(self.selection)
         row.addStretch(1)
-        row.addWidget(self.progress)
         row.addWidget(self.cancel)
         row.addWidget(self.taken)
         self._told = ""
@@ -57,6 +52,17 @@ class StatusLine(QWidget):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._untell)
+
+    @cached_property
+    def progress(self) -> QProgressBar:
+        """Beside Cancel: made when something is under way first."""
+        bar = QProgressBar()
+        bar.setRange(0, 0)
+        bar.setFixedSize(120, 5)
+        bar.setTextVisible(False)
+        bar.hide()
+        self._row.insertWidget(self._row.indexOf(self.cancel), bar)
+        return bar
 
     def say(self, account: str, taken: str = "") -> None:
         self.account.setText(account)
@@ -100,7 +106,8 @@ class StatusLine(QWidget):
 
     def _work(self, begun: bool, what: str) -> None:
         busy = any(work.waits for work in self._attended)
-        self.progress.setVisible(busy)
+        if busy or "progress" in self.__dict__:  # made already
+            self.progress.setVisible(busy)
         self.cancel.setVisible(busy)
         if begun and what and not _under_way(self.taken.text()):
             self.begin(what)

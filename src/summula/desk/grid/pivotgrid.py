@@ -17,7 +17,6 @@ from PyQt6.QtGui import (
     QDropEvent,
     QFocusEvent,
     QGuiApplication,
-    QHelpEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -37,6 +36,7 @@ from summula.desk.grid.gridmouse import GridMouse
 from summula.desk.grid.gridpainting import paint_drop, paint_grid, paint_landing
 from summula.desk.grid.gridselection import Cell, ChosenMembers, Selection
 from summula.desk.theme import colour, font
+from summula.desk.widgets.tooltips import tip_asked
 
 if TYPE_CHECKING:
     from summula.core.engine.axis import GridPlace
@@ -335,7 +335,7 @@ class PivotGrid(QAbstractScrollArea):
         return cell_menu(self)
 
     def viewportEvent(self, event: QEvent | None) -> bool:
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self.layout_ is not None:
+        if tip_asked(event) and self.layout_ is not None:
             at = self.cell_at(event.pos())
             text = self._head_words(event.pos()) if at is not None and at[0] < 0 else ""
             text = text or (self.layout_.words(*at) if at is not None else "")

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QHelpEvent, QKeyEvent, QKeySequence, QPainter
+from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
@@ -24,6 +24,7 @@ from summula.desk.grid.copying import MOST_CELLS
 from summula.desk.grid.rowcells import CellLook, RowCells
 from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
+from summula.desk.widgets.tooltips import tip_asked
 from summula.desk.widgets.writing import elided, write
 
 if TYPE_CHECKING:
@@ -196,7 +197,7 @@ class FieldHeads(QHeaderView):
         painter.restore()
 
     def event(self, event: QEvent | None) -> bool:
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+        if tip_asked(event):
             section = self.logicalIndexAt(event.pos())
             if section >= 0:
                 field = self.table.fields[section]

@@ -181,7 +181,7 @@ class BoardPage(QWidget):
         if self._shown is None or self._shown is not self.board or self.state.arranging or self.session.snapshot:
             return None
         scenes = {key: bare(view.view.scene) for key, view in self.panels.items() if view.view.scene is not None}
-        return Snapshot(self.session.folio, self._shown.id, scenes, self._held, self.status.account.text())
+        return Snapshot.of(self.session.folio, self._shown, scenes, self._held, self.status.account.text())
 
     def _busy(self, busy: bool) -> None:
         same = self.board is not None and self._shown is not None and self._shown.id == self.board.id

@@ -23,9 +23,9 @@ from summula.desk.pages.handoutpreview import Preview, Sheets, preview_of
 from summula.desk.pages.printing import print_pages
 from summula.desk.pictures import ALL_FORMATS, scene_png
 from summula.desk.theme import font, tint
+from summula.desk.widgets.lastpopover import LastPopover
 from summula.desk.widgets.picklist import Pick
 from summula.desk.widgets.pickpopover import open_picks
-from summula.desk.widgets.popover import LastPopover, Popover
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
@@ -36,6 +36,7 @@ if TYPE_CHECKING:
     from summula.desk.frame.margin import Margin
     from summula.desk.frame.statusline import StatusLine
     from summula.desk.session import Session
+    from summula.desk.widgets.popover import Popover
 
 _PAGES = "pages"
 _NOT_LIVE = 60  # members, above which a heading is not offered to stay live

@@ -43,7 +43,7 @@ from summula.desk.phrase.popoverparts import remove_word
 from summula.desk.pictures import PictureMime
 from summula.desk.theme import worn
 from summula.desk.widgets.flow import FlowLayout
-from summula.desk.widgets.popover import LastPopover, Popover
+from summula.desk.widgets.lastpopover import LastPopover
 from summula.desk.widgets.sceneview import SceneView
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_FIGURES, QUICK_ROWS, Work
@@ -59,6 +59,7 @@ if TYPE_CHECKING:
     from summula.desk.grid.copying import Cells
     from summula.desk.phrase.wordbutton import WordButton
     from summula.desk.session import Session
+    from summula.desk.widgets.popover import Popover
 
 MOST_COLUMNS = 5_000
 

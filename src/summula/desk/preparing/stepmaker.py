@@ -16,8 +16,9 @@ from summula.core.preparation.wording import effect_words, explained, words
 from summula.core.refusal import with_capital
 from summula.desk.preparing.steppopovers import Wanted, popover_for
 from summula.desk.theme import font, tint
+from summula.desk.widgets.lastpopover import LastPopover
 from summula.desk.widgets.picklist import Pick, PickList
-from summula.desk.widgets.popover import LastPopover, Popover
+from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
     from summula.core.tables.table import Table

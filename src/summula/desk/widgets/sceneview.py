@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cached_property
 from itertools import islice
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QVariantAnimation, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from summula.core.charts.chart import Canvas
@@ -16,6 +17,7 @@ from summula.core.charts.scene import Mark, Scene, Tag, Text
 from summula.core.theme.typefaces import text_width
 from summula.desk.theme import colour
 from summula.desk.widgets.painter import paint_scene
+from summula.desk.widgets.tooltips import tip_asked
 
 _GLIDE = 140  # ms
 _SPOKEN = 24  # marks whose words describe a picture as a whole
@@ -58,12 +60,6 @@ class SceneView(QWidget):
         self._pressed: QPointF | None = None
         self._drawn_to: QPointF | None = None
         self._before: Scene | None = None  # where points glide from
-        self._gliding = QVariantAnimation(self)
-        self._gliding.setDuration(_GLIDE)
-        self._gliding.setStartValue(0.0)
-        self._gliding.setEndValue(1.0)
-        self._gliding.valueChanged.connect(lambda _: self.update())
-        self._gliding.finished.connect(self._glided)
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -76,6 +72,17 @@ class SceneView(QWidget):
         if before is not None:
             self._before = before
             self._gliding.start()
+
+    @cached_property
+    def _gliding(self) -> QVariantAnimation:
+        """Moves points: made when some do first."""
+        gliding = QVariantAnimation(self)
+        gliding.setDuration(_GLIDE)
+        gliding.setStartValue(0.0)
+        gliding.setEndValue(1.0)
+        gliding.valueChanged.connect(lambda _: self.update())
+        gliding.finished.connect(self._glided)
+        return gliding
 
     def _glided(self) -> None:
         if self._gliding.state() == QVariantAnimation.State.Stopped:
@@ -106,7 +113,8 @@ class SceneView(QWidget):
         self.update()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._gliding.stop()
+        if self._before is not None:
+            self._gliding.stop()
         self._before = self._at = None
         self.update()
 
@@ -115,8 +123,9 @@ class SceneView(QWidget):
         if scene is None:
             return
         painter = QPainter(self)
-        share = self._gliding.currentValue()
-        paint_scene(painter, scene if self._before is None else between(self._before, scene, float(share or 0.0)))
+        if self._before is not None:
+            scene_now = between(self._before, scene, float(self._gliding.currentValue() or 0.0))
+        paint_scene(painter, scene if self._before is None else scene_now)
         if self._hovered is not None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -137,7 +146,7 @@ class SceneView(QWidget):
                 painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
 
     def event(self, event: QEvent | None) -> bool:
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+        if tip_asked(event):
             scene = self.scene
             mark = mark_at(scene, event.pos().x(), event.pos().y(), text_width) if scene else None
             if mark is None:
