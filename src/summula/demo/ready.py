@@ -19,6 +19,9 @@ if TYPE_CHECKING:
     from summula.core.folio.opened import Opened
 
 
+_SEEN = "seen.json"
+
+
 def ready_folio() -> Opened:
     """The demo's folio, from the cache when what it is made from has not changed since."""
     from summula.core.folio.kept import keep, open_kept
@@ -40,7 +43,13 @@ def ready_folio() -> Opened:
 
 def snapshot_place() -> Path:
     """Where the sight of the demo's board is kept, beside its folio."""
-    return _kept() / "seen.json"
+    return _kept() / _SEEN
+
+
+def snapshot_left() -> Path | None:
+    """Where the sight of the demo's board was left, be it of the demo as it was before: it is seen for a moment only,
+    and telling what the demo is made from now would hold that up."""
+    return next(_own_cache().glob(f"demo-*/{_SEEN}"), None)
 
 
 def is_ready(folio: Folio) -> bool:
@@ -50,8 +59,12 @@ def is_ready(folio: Folio) -> bool:
     return False
 
 
+def _own_cache() -> Path:
+    return own_folder("XDG_CACHE_HOME", ".cache")
+
+
 def _kept() -> Path:
-    return own_folder("XDG_CACHE_HOME", ".cache") / f"demo-{_fingerprint()}"
+    return _own_cache() / f"demo-{_fingerprint()}"
 
 
 def demo_folder() -> Path:

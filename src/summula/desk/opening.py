@@ -82,13 +82,13 @@ class Opening(QObject):
 
     def open_demo(self) -> None:
         """The demo's folio; at the start its board is there at once, as it was seen last."""
-        from summula.demo.ready import ready_folio, snapshot_place
+        from summula.demo.ready import ready_folio, snapshot_left
 
         def read() -> Callable[[], None]:
             opened = ready_folio()
             return lambda: self.session.adopt(opened)
 
-        seen = snapshot_at(snapshot_place()) if self.session.untouched else None
+        seen = snapshot_at(snapshot_left()) if self.session.untouched else None
         self._show_until(seen, partial(self.read_folio, read, "reading the demo …"))
         QTimer.singleShot(_FILES_AFTER, self._put_demo_files)
 
