@@ -1,5 +1,5 @@
 """When garbage is looked through: by the window's own thread alone, what is young now and then, all of it while nothing
-goes on.
+goes on, or little.
 
 Left to itself, Python looks through garbage in whichever thread makes objects; in a worker it would come upon widgets,
 and Qt must not be touched there. A whole look takes some hundredths of a second, and would add to what a person waits
@@ -19,10 +19,11 @@ if TYPE_CHECKING:
     from PyQt6.QtCore import QObject
 
 _TICK = 250  # ms
-_YOUNG, _OLDER = 2_000, 20  # objects made since the last look at the young; looks at them since one at the older
+_YOUNG, _OLDER = 2_000, 8  # objects made since the last look at the young; looks at them since one at the older
 _CALM = 8  # ticks without anything going on: then all is looked through
 _FEW = 10  # objects that come or go from one tick to the next while nothing goes on
-_IN_CALM, _AT_LATEST = 30, 120  # seconds from one whole look to the next
+_LITTLE = 1_000  # objects from one tick to the next: something goes on, but nothing that takes long
+_IN_CALM, _AT_EASE, _AT_LATEST = 30, 90, 300  # seconds from one whole look to the next
 
 
 class Collector(QTimer):
@@ -44,10 +45,12 @@ class Collector(QTimer):
 
     def tick(self) -> None:
         made = gc.get_count()[0]
-        self._calm = self._calm + 1 if abs(made - self._before) < _FEW else 0
+        gone_on = abs(made - self._before)
+        self._calm = self._calm + 1 if gone_on < _FEW else 0
         self._dirty |= self._calm == 0
         since = time.monotonic() - self.looked
-        if self._dirty and (since > _AT_LATEST or (self._calm >= _CALM and (since > _IN_CALM or not self._warm))):
+        due = since > (_AT_EASE if gone_on < _LITTLE else _AT_LATEST)
+        if self._dirty and (due or (self._calm >= _CALM and (since > _IN_CALM or not self._warm))):
             self._look()
         elif made > _YOUNG:
             self._looks += 1
