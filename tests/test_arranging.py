@@ -38,13 +38,13 @@ from summula.core.charts.places import Bounds, text_bounds
 from summula.core.charts.scene import Line, Point, Text
 from summula.core.folio.carrying import carried, from_bytes, pasted, to_bytes
 from summula.core.folio.model import with_board
-from summula.core.folio.offering import LAYOUTS, SLOT, offered_boards
+from summula.core.folio.offering import LAYOUTS, SLOT, offered_boards, with_field_panel, with_offer
 from summula.core.folio.opened import Opened
 from summula.core.language.starting import starting_points
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicer import ListSlicer, PeriodSlicer
-from summula.core.summaries import answer, parse
+from summula.core.summaries import answer, parse, print_phrase
 from summula.core.theme.typefaces import text_width
 from summula.demo import company as demo_company
 from summula.demo.company import sailings
@@ -440,6 +440,30 @@ def test_offers_suit_the_table(demo: Opened) -> None:
     for table in tables.values():
         for offer in offered_boards(table):
             assert 1 <= len(offer.points) <= 6 and len(offer.measures) <= 4 and all(table.has(name) for name in offer.sliced)
+
+
+def test_years_and_months_in_fields_of_their_own_are_the_course_of_time(window: Window) -> None:
+    """A table without dates is offered over time all the same, its months as in the year."""
+    months = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
+    rows = [(year, month, pier, 100.0 + at) for year in range(2021, 2026) for at, month in enumerate(months) for pier in ("Osk", "Vaila")]
+    table = table_from_frame("Months", pl.DataFrame(rows, schema=["Year", "Month", "Pier", "Takings"], orient="row"))
+    texts = [print_phrase(point.phrase) for point in starting_points(table)]
+    in_order = f'ordered "Month" as {", ".join(months)}'
+    assert texts[0] == f'show sum of Takings by "Month" across "Year" {in_order} drawn as lines'
+    assert 'show sum of Takings by "Year" drawn as columns' in texts
+    offers = {offer.name: offer for offer in offered_boards(table)}
+    assert list(offers) == ["Overview", "Over time", "Compared"] and offers["Over time"].sliced[0] == "Year"
+    for point in (point for offer in offers.values() for point in offer.points):
+        assert [mark for mark in draw(chart_of(answer(point.phrase, table), table), Canvas(500, 300)).marks if not isinstance(mark, Text)]
+    session = window.session
+    session.take_table(table)
+    board = session.new_board()
+    folio = with_offer(session.folio, "t1", table, offers["Over time"], board)
+    year, month = (next(s for s in folio.board(board.id).slicers if isinstance(s, ListSlicer) and s.heading.field == name) for name in ("Year", "Month"))
+    assert month.sequence == tuple(months) and year.order == "own"
+    after, key = with_field_panel(folio, board, "t1", table, "Year", Place(0, 40, 12, 8))
+    panel = next(each for each in after.board(board.id).panels if each.id == key)
+    assert isinstance(panel, SummaryPanel) and print_phrase(after.summary(panel.summary).phrase) == texts[1]
 
 
 @pytest.mark.parametrize("takings", ["below nothing", "means alone", "no numbers", "blank"])

@@ -9,7 +9,8 @@ import pytest
 from babel import Locale
 
 from summula.core.reading.readers import table_from_frame
-from summula.core.tables.monthnames import MONTH_OF
+from summula.core.tables.calendarnames import names_among
+from summula.core.tables.monthnames import MONTH_OF, WEEKDAY_OF
 from summula.core.tables.names import averages, identifies, sums
 from summula.core.tables.natural import folded
 
@@ -61,11 +62,29 @@ def test_what_adds_up(name: str) -> None:
 def test_names_of_months_are_those_of_the_common_locales() -> None:
     """Held against the library's own tables: every month of these locales is known, and means its month."""
     locales = re.findall(r"\w+", "en de fr es it pt nl da sv nb fi pl cs sk hu ro bg hr sl sr uk ru el tr lt lv et ca")
-    known = wrong = 0
+    known = wrong = named = 0
     for locale in locales:
         months = Locale(locale).months
         for number, name in [*months["format"]["wide"].items(), *months["stand-alone"]["wide"].items(), *months["format"]["abbreviated"].items()]:
             words = [word for word in re.findall(r"[^\W\d_]+", folded(name)) if len(word) > 1 and word != "de"]
             if len(words) == 1:
                 known, wrong = known + 1, wrong + (MONTH_OF.get(words[0]) != number)
+        for number, name in [*Locale(locale).days["format"]["wide"].items(), *Locale(locale).days["format"]["abbreviated"].items()]:
+            day = WEEKDAY_OF.get(folded(name).rstrip("."))
+            assert day in (None, number + 1), name  # none that means another day elsewhere
+            named += day is not None
+    assert named > 300
     assert known > 700 and wrong <= 8  # some languages call different months alike (listopad, srp)
+
+
+@pytest.mark.parametrize(
+    ("members", "unit", "ordered"),
+    [
+        (["Apr", "Feb", "Jan"], "months", ["Jan", "Feb", "Apr"]), (["Friday", "MONDAY", "Sunday", "Tuesday"], "weekdays", ["MONDAY", "Tuesday", "Friday", "Sunday"]),
+        (["août", "févr.", "janv."], "months", ["janv.", "févr.", "août"]), (["Dienstag", "Freitag", "Montag"], "weekdays", ["Montag", "Dienstag", "Freitag"]),
+        (["May", "June"], None, []), (["May", "June", "Ada"], None, []), (["Jan", "January", "jan"], None, []), ([], None, []),
+    ],
+)  # fmt: skip
+def test_names_of_months_and_weekdays_have_the_calendars_order(members: list[str], unit: str | None, ordered: list[str]) -> None:
+    found = names_among(members)
+    assert (found is None) if unit is None else (found is not None and found.unit == unit and list(found.members) == ordered)

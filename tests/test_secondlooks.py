@@ -10,6 +10,7 @@ import polars as pl
 import pytest
 from msgspec.structs import replace
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
 from summula.core.boards.board import SummaryPanel
@@ -64,6 +65,23 @@ def test_a_second_look_and_its_remedy(text: str, edit_name: str, notice: str, af
     assert print_phrase(changed) == after
     again = summary_looks(changed, table, answer(changed, table))
     assert edit_name not in {look.edit_name for look in again}
+
+
+def test_months_and_weekdays_are_put_in_order_by_a_click(window: Window) -> None:
+    days = ["Mon", "Tue", "Wed", "Thu", "Fri"]
+    frame = pl.DataFrame({"Month": ["Jan", "Feb", "Mar", "Apr", "May"] * 4, "Day": [*days, *reversed(days)] * 2, "Fee": range(20)})
+    window.session.take_table(table_from_frame("Fees", frame))
+    table, session = window.session.table("t1"), window.session
+    summary = session.new_summary("t1", parse("show sum of Fee by Month across Day", Vocabulary(table)))
+    looks = [label.text() for label in margin_of(window).findChildren(QLabel)]
+    assert any("Apr comes before Feb" in each for each in looks), looks
+    click(margin_of(window), "Order them as in the year")
+    phrase = session.folio.summary(summary.id).phrase
+    assert print_phrase(phrase) == 'show sum of Fee by "Month" across "Day" ordered "Month" as Jan, Feb, Mar, Apr, May'
+    assert window.summary_page.grid is not None and window.summary_page.grid.rows.path(1, 0) == ("Jan",)
+    for text in ("show rows by Day ordered by rows, largest first", "show rows by Day ordered Day backwards", "show sum of Fee"):
+        asked = parse(text, Vocabulary(table))
+        assert "calendar order" not in {look.edit_name for look in summary_looks(asked, table, answer(asked, table))}
 
 
 @pytest.mark.parametrize("text", ["show sum of Takings by Route", "show rows by Route across Weather", "show mean of Takings by Route"])

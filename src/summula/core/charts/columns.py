@@ -117,6 +117,7 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
                             "centre",
                             optional=True,
                             part="Figures on marks",
+                            slip=chart.style.frame.grid_lines and frame.hairline_through(y),
                         )
                     )
     base_line(frame, chart)

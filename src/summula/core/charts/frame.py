@@ -66,6 +66,11 @@ class Frame(msgspec.Struct, eq=False):
     def width(self) -> float:
         return self.right - self.left
 
+    def hairline_through(self, baseline: float) -> bool:
+        """Whether a tick's line would run through a text that is written there."""
+        upright = self.scales[0]
+        return any(-2 < baseline - upright(tick) < LABEL for tick in upright.ticks)
+
     def scene(self, left_out: int = 0) -> Scene:
         scales = (*self.scales, *([self.along] if self.along is not None else []))
         reach = tuple((each.low, each.high) for each in scales)

@@ -55,13 +55,13 @@ class FigureStyle(msgspec.Struct, frozen=True):
         apart."""
         return list(_ticks(self, tuple(values)))
 
-    def tick(self, value: float, digits: int = 3) -> str:
-        """A round figure on an axis: as short as it can be said (£1.2m, 800k)."""
+    def tick(self, value: float, digits: int = 3, *, letters: float = 0.0) -> str:
+        """A round figure on an axis: as short as it can be said (£1.2m, 800k); thousands as k from `letters` on."""
         if self.clock:
             return clock_text(value)
         if self.fixed:
             return self.text(value, unit=self.scale == 1.0)
-        text = self.short(value, digits=digits)
+        text = _short(self, value, self.unit, False, digits, letters)
         found = re.search(r"(\.\d*?)0+(?=\D*$)", text)
         return text if found is None else text[: found.start()] + found.group(1).rstrip(".") + text[found.end() :]
 
@@ -71,23 +71,31 @@ class FigureStyle(msgspec.Struct, frozen=True):
             return NOTHING
         if self.fixed:
             return self.text(value, unit=unit and self.scale == 1.0)
-        return _short(self, value, self.unit if unit else "", signed, digits)
+        return _short(self, value, self.unit if unit else "", signed, digits, 0.0)
 
 
 @lru_cache(maxsize=1024)
 def _ticks(style: FigureStyle, values: tuple[float, ...]) -> list[str]:
     """An axis is drawn again and again: what is written along it is put together once."""
-    written = [[style.tick(each, digits) for each in values] for digits in (3, 5)]
+    # Where one of them is told in thousands, so are the others: 2k, 4k … 10k.
+    letters = 1e3 if any(abs(each) >= _LETTERS for each in values) else 0.0
+
+    def at(digits: int) -> list[str]:
+        return [style.tick(each, digits, letters=letters) for each in values]
+
+    written = [at(3), at(5)]
     if written[0] == written[1]:  # as nearly always
         return written[0]
-    tries = [[style.tick(each, digits) for each in values] for digits in range(3, _MOST_DIGITS)]
+    tries = [at(digits) for digits in range(3, _MOST_DIGITS)]
     exact = (texts for texts, finer in zip(tries, tries[2:], strict=False) if texts == finer)
     apart = (texts for texts in tries if len(set(texts)) == len(texts))
     return next(exact, None) or next(apart, tries[0])
 
 
 @lru_cache(maxsize=4096)
-def _short(style: FigureStyle, value: float, mark: str, signed: bool, digits: int) -> str:
+def _short(style: FigureStyle, value: float, mark: str, signed: bool, digits: int, letters: float) -> str:
+    if not math.isfinite(value):
+        return style.text(value)
     sign = MINUS if value < 0 else ("+" if signed and value > 0 else "")
     if style.clock:
         return ("+" if sign == "+" else "") + clock_text(value, seconds=False)
@@ -96,7 +104,7 @@ def _short(style: FigureStyle, value: float, mark: str, signed: bool, digits: in
         return f"{sign}{_rounded(size, digits, hundredfold=True)}%"
     if size >= _BEYOND or 0 < size < _TINY:
         return with_unit(sign, _in_powers(size, digits), mark)
-    for limit, letter in ((1e12, "tn"), (1e9, "bn"), (1e6, "m"), (1e4 if digits > 2 else 1e3, "k")):
+    for limit, letter in ((1e12, "tn"), (1e9, "bn"), (1e6, "m"), (letters or (_LETTERS if digits > 2 else 1e3), "k")):
         if size >= limit * 0.99995:
             scale = 1e3 if letter == "k" else limit
             return with_unit(sign, f"{_rounded(size / scale, digits)}{letter}", mark)
@@ -152,6 +160,7 @@ def _rounded(size: float, digits: int, *, hundredfold: bool = False) -> str:
     return text.split(".")[0] if places and not text.split(".")[1].strip("0") else text
 
 
+_LETTERS = 1e4  # figures by themselves are told in thousands from here on
 _BEYOND, _TINY = 1e15, 1e-4  # figures in few signs are written in powers of ten from here on
 
 

@@ -11,7 +11,16 @@ from msgspec.structs import replace
 from summula.core.boards.arrangement import with_panel, with_slicer
 from summula.core.boards.board import Board, FramePanel, KeyFigurePanel, Panel, Place, SummaryPanel
 from summula.core.folio.model import Folio, Summary, free_name, taken_id, with_board, with_summary
-from summula.core.language.starting import StartingPoint, groups_of, measures_of, spans_of, starting_points
+from summula.core.language.starting import (
+    StartingPoint,
+    groups_of,
+    measures_of,
+    months_of,
+    ordered_as,
+    spans_of,
+    starting_points,
+    years_of,
+)
 from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases.editing import default_aggregate
 from summula.core.phrases.fitting import why_not
@@ -22,6 +31,7 @@ from summula.core.refusal import Refusal
 from summula.core.slicing.making import slicer_for
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.field import MEASURED
+from summula.core.tables.years import holds_years
 
 if TYPE_CHECKING:
     from summula.core.phrases.forms import Form
@@ -66,6 +76,9 @@ def offered_boards(table: Table) -> list[BoardOffer]:
     sliced = tuple(name for name, _ in small[:3])
     first = texts[0] if texts else "rows"
     ruler = (dated,) if dated else ()
+    years, months = years_of(table) if dated is None else [], months_of(table)
+    if not ruler and years:
+        ruler = (years[0][0],)
     found = [BoardOffer("Overview", tuple(starting_points(table)[:4]), measures, (*ruler, *sliced[:2]), dated)]
     if dated is not None:
         asked = [(f"{first} month by month", f"show {first} by year-month of {name_text(dated)} drawn as lines")]
@@ -76,12 +89,21 @@ def offered_boards(table: Table) -> list[BoardOffer]:
         ]  # fmt: skip
         asked.append(("By weekday", f"show {first} by weekday of {name_text(dated)} drawn as columns"))
         found.append(BoardOffer("Over time", _points(asked, table, "lines"), measures, (*ruler, *sliced), dated))
-    if groups:
-        asked = [
-            (f"{first} by {name}", f"show {first} by {name_text(name)} keeping top 10 {name_text(name)} by {first} "
-             f"gathering the rest ordered by {first}, largest first drawn as bars")
-            for name, _ in small[:4]
+    elif years:
+        year = name_text(years[0][0])
+        asked = [(f"{first} year by year", f"show {first} by {year} drawn as lines")]
+        asked += [
+            (f"{name} over time", f"show {first} by {year} across {name_text(name)} "
+             f"keeping top 5 {name_text(name)} by {first} gathering the rest drawn as areas")
+            for name, _ in small[:2] if name != months
         ]  # fmt: skip
+        if months:
+            order = ordered_as(table, months)
+            text = f"show {first} by {name_text(months)} across {year}{order} drawn as lines"
+            asked.insert(1, (f"{first} month by month", text))
+        found.append(BoardOffer("Over time", _points(asked, table, "lines"), measures, (*ruler, *sliced), None))
+    if groups:
+        asked = [(f"{first} by {name}", _compared(table, first, name)) for name, _ in small[:4]]
         if len(small) > 1:
             one, other = (name_text(name) for name, _ in small[:2])
             asked.append(
@@ -90,6 +112,15 @@ def offered_boards(table: Table) -> list[BoardOffer]:
         asked.append((f"Share of {small[0][0]}", f"show {first} by {name_text(small[0][0])} drawn as ring"))
         found.append(BoardOffer("Compared", _points(asked, table, None), measures, (*ruler, *sliced[:2]), dated, 3))
     return [each for each in found if each.points]
+
+
+def _compared(table: Table, first: str, name: str) -> str:
+    """A phrase that compares the members of a field: the largest first, or months and weekdays as they follow."""
+    order = ordered_as(table, name)
+    if order:
+        return f"show {first} by {name_text(name)}{order} drawn as columns"
+    keeping = f"keeping top 10 {name_text(name)} by {first} gathering the rest"
+    return f"show {first} by {name_text(name)} {keeping} ordered by {first}, largest first drawn as bars"
 
 
 def _points(asked: Sequence[tuple[str, str]], table: Table, instead: Form | None) -> tuple[StartingPoint, ...]:
@@ -174,7 +205,7 @@ def with_field_panel(
     measures = [text for text, _ in measures_of(table)]
     first = measures[0] if measures else "rows"
     panel: Panel
-    if field.kind in MEASURED:
+    if field.kind in MEASURED and not holds_years(table, name):
         measure = Measure(default_aggregate(table, name))
         panel = KeyFigurePanel(key, place, table_id, measure, spans[0][0] if spans else None, name)
     else:
@@ -183,6 +214,8 @@ def with_field_panel(
             "date": (f"show {first} by year-month of {quoted} drawn as lines", f"By month of {name}"),
             "flag": (f"show {first} by {quoted} drawn as ring", f"Share of {name}"),
         }.get(field.kind, (f"show {first} by {quoted} ordered by {first}, largest first drawn as bars", f"By {name}"))
+        if field.kind == "number" or ordered_as(table, name):  # years, months and weekdays follow each other
+            text = f"show {first} by {quoted}{ordered_as(table, name)} drawn as columns"
         folio, summary_id = taken_id(folio, "s")
         phrase = parse(text, Vocabulary(table))
         if not _can_be_parts(phrase, table):

@@ -13,9 +13,10 @@ from summula.core.phrases.fitting import why_not
 from summula.core.phrases.phrase import Phrase
 from summula.core.phrases.printing import name_text
 from summula.core.refusal import Refusal
-from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn
+from summula.core.tables.calendarnames import calendar_names
+from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, different_values
 from summula.core.tables.field import MEASURED
-from summula.core.tables.years import holds_years
+from summula.core.tables.years import called_year, holds_years
 
 if TYPE_CHECKING:
     from summula.core.tables.table import Table
@@ -53,7 +54,7 @@ def starting_points(table: Table) -> list[StartingPoint]:
 def _asked(table: Table) -> list[tuple[str, str]]:
     measures, dates, groups = measures_of(table), spans_of(table), groups_of(table)
     first, title = measures[0] if measures else ("rows", "Rows")
-    asked = []
+    asked = _by_years(table, first, title) if not dates else []
     if dates:
         name, months, years = dates[0]
         quoted = name_text(name)
@@ -69,6 +70,10 @@ def _asked(table: Table) -> list[tuple[str, str]]:
         else:
             asked.append((f"{title} by day", f"show {first} by {quoted} drawn as columns"))
     for group, members in groups[:2]:
+        if ordered_as(table, group):
+            text = f"show {first} by {name_text(group)}{ordered_as(table, group)} drawn as columns"
+            asked.append((f"{title} by {group}", text))
+            continue
         keeping = _keeping(group, first) if members > _LONG + 1 else ""
         asked.append(
             (
@@ -114,6 +119,53 @@ def _asked(table: Table) -> list[tuple[str, str]]:
     return asked or [(f"All {title.lower()}", f"show {first}")]
 
 
+def _by_years(table: Table, first: str, title: str) -> list[tuple[str, str]]:
+    """What is asked of a table without dates that knows years, or the names of months."""
+    years, months = years_of(table), months_of(table)
+    asked = []
+    if months:
+        across = f" across {name_text(years[0][0])}" if years else ""
+        form = "lines" if years else "columns"
+        text = f"show {first} by {name_text(months)}{across}{ordered_as(table, months)} drawn as {form}"
+        asked.append((f"{title}, month by month", text))
+    if years:
+        year, count = years[0]
+        form = "lines" if count > _LONG else "columns"
+        asked.append((f"{title} by {year}", f"show {first} by {name_text(year)} drawn as {form}"))
+        groups = [each for each in groups_of(table) if each[0] != months]
+        small = min(groups, key=lambda each: abs(each[1] - 5), default=None)
+        if small is not None:
+            name = name_text(small[0])
+            keeping = f" keeping top 5 {name} by {first} gathering the rest" if small[1] > 6 else ""
+            text = f"show {first} by {name_text(year)} across {name}{keeping} drawn as stacked columns"
+            asked.append((f"{small[0]} by {year}", text))
+    return asked
+
+
+def years_of(table: Table) -> list[tuple[str, int]]:
+    """Fields that are called years, and how many there are of them, where these can be seen at a glance."""
+    found = []
+    for field, column in zip(table.fields, table.columns, strict=True):
+        if field.kind == "number" and not field.hidden and isinstance(column, NumberColumn):
+            years = called_year(field.name) and holds_years(table, field.name)
+            count = len(different_values(column.present())) if years else 0
+            if _FEW <= count <= _MANY:
+                found.append((field.name, count))
+    return found
+
+
+def months_of(table: Table) -> str:
+    """The first field whose members are names of months; empty where there is none."""
+    named = (each for each, _ in groups_of(table) if (found := calendar_names(table, each)) and found.unit == "months")
+    return next(named, "")
+
+
+def ordered_as(table: Table, name: str) -> str:
+    """The part of a phrase that puts months or weekdays in the calendar's order; empty for other members."""
+    named = calendar_names(table, name)
+    return "" if named is None else f" ordered {name_text(name)} as {', '.join(map(name_text, named.members))}"
+
+
 def _keeping(group: str, measure: str) -> str:
     return f" keeping top {_LONG} {name_text(group)} by {measure} gathering the rest"
 
@@ -152,8 +204,8 @@ def spans_of(table: Table) -> list[tuple[str, int, int]]:
 
 
 def groups_of(table: Table) -> list[tuple[str, int]]:
-    """Categories of a readable number of members, in the table's order."""
-    return [
+    """Categories of a readable number of members, in the table's order; months and weekdays last."""
+    found = [
         (field.name, len(column.members))
         for field, column in zip(table.fields, table.columns, strict=True)
         if field.kind in ("category", "flag")
@@ -161,3 +213,4 @@ def groups_of(table: Table) -> list[tuple[str, int]]:
         and isinstance(column, CodedColumn)
         and _FEW <= len(column.members) <= _MANY
     ]
+    return sorted(found, key=lambda each: calendar_names(table, each[0]) is not None)

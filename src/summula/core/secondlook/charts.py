@@ -17,6 +17,7 @@ from summula.core.fields.figures import plural
 from summula.core.phrases.editing import gathering_all_but
 from summula.core.phrases.forms import FORMS
 from summula.core.secondlook.look import SecondLook
+from summula.core.tables.calendarnames import calendar_names
 
 if TYPE_CHECKING:
     from summula.core.charts.chart import Chart
@@ -134,7 +135,7 @@ def _unordered_line(chart: Chart, table: Table) -> SecondLook | None:
     last = headings[-1]
     if last.part is not None or last.bands is not None or not table.has(last.field):
         return None
-    if table.field(last.field).kind not in ("category", "code", "flag"):
+    if table.field(last.field).kind not in ("category", "code", "flag") or calendar_names(table, last.field):
         return None
     return SecondLook(
         f"The members of {last.field} have no order.", "A line from one to the next tells of a course that is none.",

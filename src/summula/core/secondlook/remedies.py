@@ -14,11 +14,19 @@ from summula.core.phrases.phrase import (
     Arithmetic,
     Calculation,
     Measure,
+    Order,
     Phrase,
     headings_of,
 )
 from summula.core.secondlook.charts import PHRASE_REMEDIES
-from summula.core.secondlook.summaries import TOTALS, looks_like_a_code, same_days_condition, years_summed
+from summula.core.secondlook.summaries import (
+    TOTALS,
+    heading_by_letters,
+    looks_like_a_code,
+    same_days_condition,
+    years_summed,
+)
+from summula.core.tables.calendarnames import calendar_names
 
 if TYPE_CHECKING:
     from summula.core.engine.grid import Grid
@@ -58,6 +66,8 @@ def mended(edit_name: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
         return _averaged(phrase, table)
     elif edit_name == "rows":
         return replace(phrase, measures=(*phrase.measures, Measure(Aggregate("rows"))))
+    elif edit_name == "calendar order":
+        return _in_calendar_order(phrase, table)
     elif edit_name in PHRASE_REMEDIES:
         return PHRASE_REMEDIES[edit_name](phrase)
     elif edit_name == "without second condition":
@@ -65,6 +75,12 @@ def mended(edit_name: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
         second = next(at for at, heading in enumerate(headings) if heading in headings[:at])
         return replace(phrase, where=phrase.where[:second] + phrase.where[second + 1 :])
     return phrase
+
+
+def _in_calendar_order(phrase: Phrase, table: Table) -> Phrase:
+    heading = heading_by_letters(phrase, table)
+    named = calendar_names(table, heading.field) if heading is not None else None
+    return phrase if named is None else replace(phrase, order=Order(heading=heading, sequence=named.members))
 
 
 def _averaged(phrase: Phrase, table: Table) -> Phrase:

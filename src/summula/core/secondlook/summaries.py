@@ -9,13 +9,15 @@ from summula.core.engine.periods import PartPeriod, first_part_way, last_part_wa
 from summula.core.fields.figures import plural
 from summula.core.fields.heading import Heading
 from summula.core.memory import Remembered
-from summula.core.phrases.phrase import Aggregate, Condition, Measure, Phrase, aggregates_of, linked_in
+from summula.core.phrases.phrase import Aggregate, Condition, Measure, Phrase, aggregates_of, headings_of, linked_in
 from summula.core.phrases.printing import print_condition
 from summula.core.secondlook.fields import sensed_of
 from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
+from summula.core.tables.calendarnames import calendar_names
 from summula.core.tables.column import different_values
 from summula.core.tables.field import MEASURED
+from summula.core.tables.natural import natural_sorted
 from summula.core.tables.years import holds_years
 
 if TYPE_CHECKING:
@@ -215,6 +217,34 @@ def _few_rows(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     )
 
 
+def heading_by_letters(phrase: Phrase, table: Table) -> Heading | None:
+    """A heading whose members are months or weekdays, and stand in the order of their letters; None where none does, or
+    where the phrase says an order of its own."""
+    if phrase.order is not None:
+        return None
+    for heading in headings_of(phrase):
+        if heading.part is None and heading.bands is None and table.has(heading.field):
+            named = calendar_names(table, heading.field)
+            if named is not None and list(named.members) != natural_sorted(named.members):
+                return heading
+    return None
+
+
+def _by_letters(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+    heading = heading_by_letters(phrase, table)
+    named = calendar_names(table, heading.field) if heading is not None else None
+    if heading is None or named is None:
+        return None
+    span = "year" if named.unit == "months" else "week"
+    first, second, *_ = natural_sorted(named.members)
+    return SecondLook(
+        f"The {named.unit} of {heading.field} stand in the order of their letters.",
+        f"{first} comes before {second}, and not as in the {span}.",
+        f"Order them as in the {span}",
+        "calendar order",
+    )
+
+
 def _at_odds(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     """Conditions that no row can meet together."""
     if grid.rows_used or not phrase.where:
@@ -260,6 +290,6 @@ def _unlinked_heading(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | 
 
 _OF_SUMMARIES = (
     _unlinked_heading,
-    _at_odds, _summed_code, _summed_years, _summed_averages, _late_period, _part_way_period, _left_out, _torn_means,
-    _mixed_shares, _few_rows, _empty_cells,
+    _by_letters, _at_odds, _summed_code, _summed_years, _summed_averages, _late_period, _part_way_period, _left_out,
+    _torn_means, _mixed_shares, _few_rows, _empty_cells,
 )  # fmt: skip

@@ -85,37 +85,58 @@ _MONTHS = (
     дец децембар сне снежань снежня דצמבר דצמ׳ دسامبر ديسمبر दिसंबर दिस॰ ডিসে ডিসেমবর ธ.ค ธันวาคม
     """,
 )
-_WEEKDAYS = """
-    ahad ahd al alhamisi an antradienis aoine ar asteartea asteazkena astelehena az ba bay car carsamba cead
-    ceadaoin cet cetrtek ceturtd ceturtdiena cetvrtak chu cmt cn cs csutortok ct ctvrtek cum cuma cumartesi czw
-    czwartek dc de dear deardaoin dg di die diel dienstag dijous dilluns dim dimanche dimarts dimecres dinsdag
-    dissabte diumenge divendres dj dl do dom domenica domh domhnaigh domingo donderdag donnerstag ds dt dum
-    duminica dv dydd enj enjte erb erbgħa esmaspaev feira fim fimmtudagur fos fostudagur fr fre fredag freitag
-    fri friday gim gimgħa gio giovedi gwe gwen gwener hai haoine hen hene hetfo iau ig igandea ijumaa il is isn
-    isnin it jeu jeudi joi jue jueves jum jumaat jumamosi jumanne jumapili jumat jumatano jumatatu kam kamis ke
-    kedd keskiviikko keskiviikkona ketvirtadienis kha khamis kolmapaev kt la larunbata lau lauantai lauantaina
-    laugardagur laupaev llun lor lordag lr luain luan lundi lunedi lunes luni luns lør lørdag ma maanantai
-    maanantaina maandag mairt man mandag manudagur mardi marte martedi martes marti mer mercher mercoledi
-    mercores mercredi merkure mi mie miercoles miercuri min minggu mittwoch mið miðvikudagur mo mon monday
-    montag nam ne ned nedela nedele nedelja nedjelja neljapaev nhat niedz niedziela og ons onsdag or osteguna
-    ostirala otrd otrdiena pa patek pazar pazartesi pe penktadienis pentek per perjantai perjantaina persembe
-    pet petak petek pi piatek piatok piektd piektdiena pirmadienis pirmd pirmdiena pn po pon pondeli pondelok
-    ponedeljek ponedjeljak poniedziałek pr pre premte pt puhapaev pzt qua quarta qui quinta rab rabu reede sa
-    sab sabado sabato sabtu sad sadwrn sal salı sam sambata samedi samstag sat saterdag sath sathairn saturday
-    sau seg segunda sekmadienis sel selasa sen senin sestadienis sestd sestdiena sex sexta shtune sib sibt sk so
-    sob sobota son sondag sonntag sr sre sreda sri srijeda sroda st streda stvrtok su subota sul sun sunday
-    sunnudagur sunnuntai svetd svetdiena sze szerda szo szombat søn søndag teisipaev ter terca th thu thursday
-    ti tiistai tiistaina tir tirs tirsdag tis tisdag tli tlieta tne tnejn to tor torek tors torsdag torstai
-    torstaina tr treciadienis tresd tresdiena tu tue tuesday ut utery uto utorak utorok vasarnap ven vendredi
-    venerdi venres vie viernes vin vineri vr vrijdag vrydag wed wednesday wo woensdag wt wtorek xov xoves za
-    zaterdag zo zondag þri þriðjudagur ħad ħadd ħam ħamis δευ δευτερα κυρ κυριακη παρ παρασκευη πεμ πεμπτη σαβ
-    σαββατο τετ τεταρτη τρι τριτη ау ауторак воскресенье вс вт вто вторник вівторок нд нед недела неделя недеља
-    неділя нядзеля пʼятниця панядзелак пет петак петок петък пн пон понеделник понедельник понедељак понеділок
-    пт пятница пятніца саб сабота сб серада середа ср сре среда сряда суб суббота субота събота уто уторак
-    чацвер чет четвер четверг четвртак четврток четвъртък чт чц חמישי יום ראשון רביעי שבת שישי שלישי שני الاثنين
-    الاحد الاربعاء الثلاثاء الجمعة الخميس السبت جمعه دوشنبه سه شنبه پنجشنبه چهارشنبه یکشنبه कर करव गल गलव धव मव
-    रव शन কর করব ধব মঙগল মঙগলব মব রব শন হসপত งคาร ตย นจ นทร นพธ นพฤห นศกร นอ นอาท นเสาร พฤ สบด อา
-"""
+_WEEKDAYS = (
+    """
+    astelehena dilluns dl esmaspaev hen hetfo is isn isnin it-tnejn jumatatu llun luan lundi lunedi lunes luni
+    luns maanantai maanantaina maandag man mandag manudagur mo mon monday montag pazartesi pirmadienis pirmd
+    pirmdiena po pon pondeli pondelok ponedeljek ponedjeljak poniedziałek pr pzt seg segunda-feira senin tne δευ
+    δευτερα панядзелак пн пон понеделник понедельник понедељак понеділок الاثنين دوشنبه
+    """,
+    """
+    antradienis ar asteartea dienstag dimarts dinsdag dt it-tlieta jumanne kedd mairt mardi martedi martes marti
+    otrd otrdiena sal salı sel selasa teisipaev ter terca-feira ti tiistai tiistaina tir tirs tirsdag tis tisdag
+    tli torek tue tuesday ut utery uto utorak utorok wt wtorek þri þriðjudagur τρι τριτη ау ауторак вт вто
+    вторник вівторок уто уторак الثلاثاء মঙগল
+    """,
+    """
+    asteazkena az car carsamba cead dc dimecres erb jumatano ke keskiviikko keskiviikkona kolmapaev mer
+    mercoledi mercores mercredi mi mie miercoles miercuri mittwoch mið miðvikudagur ons onsdag qua quarta-feira
+    rab rabu sr sre sreda sri srijeda sroda streda sze szerda tr treciadienis tresd tresdiena wed wednesday wo
+    woensdag τετ τεταρτη серада середа ср сре среда сряда الاربعاء چهارشنبه
+    """,
+    """
+    alhamisi cet cetrtek ceturtd ceturtdiena cetvrtak chu csutortok ctvrtek czw czwartek dear deardaoin dijous
+    dj donderdag donnerstag enj fim fimmtudagur gio giovedi iau il-ħamis jeu jeudi joi jue jueves kam kamis
+    ketvirtadienis kha khamis kt neljapaev og osteguna per persembe qui quinta-feira stvrtok th thu thursday to
+    tors torsdag torstai torstaina xov xoves ħam πεμ πεμπτη чацвер чет четвер четверг четвртак четврток
+    четвъртък чт чц الخميس پنجشنبه พฤ
+    """,
+    """
+    aoine cum cuma divendres dv fos fostudagur fr fre fredag freitag fri friday gim gwe gwen gwener ijumaa
+    il-gimgħa jumaat jumat or ostirala patek penktadienis pentek perjantai perjantaina pet petak petek pi piatek
+    piatok piektd piektdiena pre reede sex sexta-feira vendredi venerdi venres vie viernes vin vineri vr vrijdag
+    vrydag παρ παρασκευη пʼятниця пет петак петок петък пт пятница пятніца الجمعة جمعه
+    """,
+    """
+    cumartesi dissabte is-sibt jumamosi larunbata lau lauantai lauantaina laugardagur laupaev lor lordag lør
+    lørdag sabado sabtu sad samedi samstag sat saterdag sath saturday sau sestadienis sestd sestdiena sob sobota
+    subota szo szombat za zaterdag σαβ σαββατο саб сабота сб суб суббота субота събота שבת السبت شنبه
+    """,
+    """
+    ahd dg die dimanche diumenge dom domenica domh domingo dum duminica ig igandea il-ħadd jumapili minggu ned
+    nedela nedele nedelja nedjelja niedz niedziela pazar puhapaev sekmadienis sk son sondag sonntag sul sun
+    sunday sunnudagur sunnuntai svetd svetdiena søn søndag vasarnap zo zondag ħad κυρ κυριακη воскресенье вс нд
+    нед недела неделя недеља неділя нядзеля الاحد یکشنبه อา
+    """,
+)
+_OTHER_WEEKDAYS = """
+    ahad al an ba bay ceadaoin cmt cn cs ct de di diel dim do domhnaigh ds dydd enjte erbgħa feira gimgħa hai
+    haoine hene il it jum la lr luain ma marte mercher merkure min nam ne nhat pa pe pn premte pt quarta quinta
+    sa sab sabato sadwrn sam sambata sathairn segunda sen sexta shtune sib sibt so st su terca tlieta tnejn tor
+    tu ven ħadd ħamis חמישי יום ראשון רביעי שישי שלישי שני سه कर करव गल गलव धव मव रव शन কর করব ধব মঙগলব মব রব শন
+    হসপত งคาร ตย นจ นทร นพธ นพฤห นศกร นอ นอาท นเสาร สบด
+"""  # parts of names, and such as different languages give to different days
 
 MONTH_OF = {name: number for number, names in enumerate(_MONTHS, start=1) for name in names.split()}
-WEEKDAYS = frozenset(_WEEKDAYS.split())
+WEEKDAY_OF = {name: number for number, names in enumerate(_WEEKDAYS, start=1) for name in names.split()}  # from Monday
+WEEKDAYS = frozenset((*WEEKDAY_OF, *_OTHER_WEEKDAYS.split()))

@@ -19,6 +19,11 @@ _HOLDS_YEARS: Remembered[str, bool] = Remembered("holds years", most=2_000)
 _REPEATS = 3  # rows a distinct one, at least
 
 
+def called_year(name: str) -> bool:
+    """Whether a name says that its values are years."""
+    return _NAMED.search(name) is not None
+
+
 def holds_years(table: Table, name: str) -> bool:
     """Whether a number field holds nothing but years: whole numbers from 1800 to 2100 that come again and again, or
     that its name calls so. Remembered by the table."""
@@ -35,6 +40,6 @@ def _are_years(column: NumberColumn, name: str) -> bool:
         return False
     if not np.array_equal(present, np.rint(present)):
         return False
-    if _NAMED.search(name):
+    if called_year(name):
         return True
     return len(present) >= max(_TELLING, _REPEATS * len(different_values(present)))
