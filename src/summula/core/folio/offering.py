@@ -71,7 +71,10 @@ def offered_boards(table: Table) -> list[BoardOffer]:
     dated = dates[0][0] if dates else None
     words = Vocabulary(table)
     texts = [text for text, _ in measures_of(table)][: _FIGURES - 1]
-    measures = tuple(parse(f"show {text}", words).measures[0] for text in ["rows", *texts])
+    flags = [field.name for field in table.fields if field.kind == "flag" and not field.hidden]
+    said_yes = [f"rows for ({name_text(each)} is yes)" for each in flags]
+    told = ["rows", *texts, *said_yes][:_FIGURES]
+    measures = tuple(parse(f"show {text}", words).measures[0] for text in told)
     small = sorted(groups, key=lambda each: abs(each[1] - 8))
     sliced = tuple(name for name, _ in small[:3])
     first = texts[0] if texts else "rows"
@@ -181,6 +184,8 @@ def _title(measure: Measure) -> str:
     calculation = measure.calculation
     if isinstance(calculation, Aggregate) and calculation.field is not None:
         return calculation.field if calculation.function == "sum" else f"{calculation.function} {calculation.field}"
+    if isinstance(calculation, Aggregate) and calculation.where:
+        return f"{calculation.where[0].heading.field}: yes"
     return "Rows"
 
 

@@ -343,7 +343,8 @@ class BoardPage(QWidget):
         counts = [f"{rows:,} of {self.session.folio.table(table).rows:,} rows" for table, rows in in_play.items()]
         stories = [slicer_words(slicer) for slicer in board.slicers if slicer.narrows]
         panels = plural(len(board.panels), "panel")
-        self.status.say(" · ".join([*counts, *stories]), f"{panels} redrawn in {seconds * 1000:.0f} ms")
+        taken = f"{panels} redrawn in {seconds * 1000:.0f} ms" if board.panels else ""
+        self.status.say(" · ".join([*counts, *stories]), taken)
         self.status.clear.setVisible(bool(stories))
 
     # -- what may be asked ---------------------------------------------------------------------------------------
