@@ -442,14 +442,14 @@ def test_offers_suit_the_table(demo: Opened) -> None:
             assert 1 <= len(offer.points) <= 6 and len(offer.measures) <= 4 and all(table.has(name) for name in offer.sliced)
 
 
-def test_years_and_months_in_fields_of_their_own_are_the_course_of_time(window: Window) -> None:
+@pytest.mark.parametrize("months", [["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"], list(range(1, 13))])
+def test_years_and_months_in_fields_of_their_own_are_the_course_of_time(months: list[str] | list[int], window: Window) -> None:
     """A table without dates is offered over time all the same, its months as in the year."""
-    months = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
     rows = [(year, month, pier, 100.0 + at) for year in range(2021, 2026) for at, month in enumerate(months) for pier in ("Osk", "Vaila")]
     table = table_from_frame("Months", pl.DataFrame(rows, schema=["Year", "Month", "Pier", "Takings"], orient="row"))
     texts = [print_phrase(point.phrase) for point in starting_points(table)]
-    in_order = f'ordered "Month" as {", ".join(months)}'
-    assert texts[0] == f'show sum of Takings by "Month" across "Year" {in_order} drawn as lines'
+    in_order = f' ordered "Month" as {", ".join(map(str, months))}' if months[0] == "Jan" else ""
+    assert texts[0] == f'show sum of Takings by "Month" across "Year"{in_order} drawn as lines'
     assert 'show sum of Takings by "Year" drawn as columns' in texts
     offers = {offer.name: offer for offer in offered_boards(table)}
     assert list(offers) == ["Overview", "Over time", "Compared"] and offers["Over time"].sliced[0] == "Year"
@@ -459,8 +459,8 @@ def test_years_and_months_in_fields_of_their_own_are_the_course_of_time(window: 
     session.take_table(table)
     board = session.new_board()
     folio = with_offer(session.folio, "t1", table, offers["Over time"], board)
-    year, month = (next(s for s in folio.board(board.id).slicers if isinstance(s, ListSlicer) and s.heading.field == name) for name in ("Year", "Month"))
-    assert month.sequence == tuple(months) and year.order == "own"
+    lists = {each.heading.field: each for each in folio.board(board.id).slicers if isinstance(each, ListSlicer)}
+    assert lists["Year"].order == "own" and ("Month" not in lists or lists["Month"].sequence == tuple(months))
     after, key = with_field_panel(folio, board, "t1", table, "Year", Place(0, 40, 12, 8))
     panel = next(each for each in after.board(board.id).panels if each.id == key)
     assert isinstance(panel, SummaryPanel) and print_phrase(after.summary(panel.summary).phrase) == texts[1]

@@ -13,6 +13,7 @@ from summula.core.tables.calendarnames import names_among
 from summula.core.tables.monthnames import MONTH_OF, WEEKDAY_OF
 from summula.core.tables.names import averages, identifies, sums
 from summula.core.tables.natural import folded
+from summula.core.tables.periodnumbers import called_part, period_unit
 
 CODES = (
     "id", "ID", "No.", "Sailing no.", "Docket No", "order_id", "OrderID", "vesselid", "customerIds", "Ticket number", "Phone", "Postcode",
@@ -88,3 +89,19 @@ def test_names_of_months_are_those_of_the_common_locales() -> None:
 def test_names_of_months_and_weekdays_have_the_calendars_order(members: list[str], unit: str | None, ordered: list[str]) -> None:
     found = names_among(members)
     assert (found is None) if unit is None else (found is not None and found.unit == unit and list(found.members) == ordered)
+
+
+@pytest.mark.parametrize(
+    ("name", "unit"),
+    [
+        ("Month", "months"), ("Month no.", "months"), ("Months", ""), ("Trips per month", ""), ("ISO week", "weeks"), ("KW", "weeks"), ("Fiscal quarter", "quarters"),
+        ("Stunde", "hours"), ("Hours", ""), ("Weekday", "weekdays"), ("Moisture", ""), ("", ""),
+    ],
+)  # fmt: skip
+def test_what_a_name_says_of_parts_of_dates(name: str, unit: str) -> None:
+    assert called_part(name) == unit
+    if unit:
+        table = table_from_frame("Parts", pl.DataFrame({name: ["1", "2", "3", "2"] * 5}), {name: "number"})
+        assert period_unit(table, name) == unit and table.field(name).total == "mean"
+        more = table_from_frame("Parts", pl.DataFrame({name: ["1", "2", "77"]}), {name: "number"})
+        assert not period_unit(more, name)

@@ -29,7 +29,7 @@ from summula.core.secondlook.remedies import mended
 from summula.core.secondlook.summaries import summary_looks
 from summula.core.slicing.slicer import ListSlicer
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
-from summula.core.tables.years import holds_years
+from summula.core.tables.periodnumbers import period_unit
 from summula.desk.grid.rowsview import head_words
 from summula.desk.window import Window
 from tests.hands import margin_of, take_in
@@ -138,9 +138,9 @@ def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: P
     years = [2019 + n % 5 for n in range(60)]
     frame = pl.DataFrame({"Built": years, "Berths": [1900 + n for n in range(60)], "Fee": [2000.5] * 60, "Season year": [2024] * 60, "Paid": range(60)})
     table = table_from_frame("T", frame, dict.fromkeys(frame.columns, "number"))
-    assert [name for name in frame.columns if holds_years(table, name)] == ["Built", "Season year"]
-    assert holds_years(table_from_frame("T", frame.head(2), {"Season year": "number"}), "Season year")
-    assert not holds_years(table_from_frame("T", frame.head(2), {"Built": "number"}), "Built")
+    assert [name for name in frame.columns if period_unit(table, name)] == ["Built", "Season year"]
+    assert period_unit(table_from_frame("T", frame.head(2), {"Season year": "number"}), "Season year") == "years"
+    assert not period_unit(table_from_frame("T", frame.head(2), {"Built": "number"}), "Built")
     assert not any("of Built" in print_phrase(point.phrase) or "Season year" in print_phrase(point.phrase) for point in starting_points(table))
     words = Vocabulary(table)
     for text, mended_text in {

@@ -38,7 +38,7 @@ class Canvas(msgspec.Struct, frozen=True, eq=False):
         return self.width, self.height
 
 
-class SummaryLook(msgspec.Struct, frozen=True):
+class SummaryLook(msgspec.Struct, frozen=True, gc=False):
     """What a summary says of its looks, with what levers set; and the folio, of its inks and pictures."""
 
     grid: GridLook = PLAIN_LOOK

@@ -17,10 +17,12 @@ from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Scene, Text, f
 from summula.core.charts.series import tagged
 from summula.core.charts.style import LinesStyle
 from summula.core.charts.trend import trends_over_members
+from summula.core.tables.periodnumbers import called_year
 
 if TYPE_CHECKING:
     from summula.core.charts.chart import Canvas, Chart
     from summula.core.charts.scale import Scale
+    from summula.core.fields.heading import Heading
 
 _NAME = 11.5
 _APART = 5.0  # pixels between points that are shown
@@ -83,12 +85,19 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
 
 def latest_series(shown: Plotted) -> frozenset[int]:
     """The places of the series that are of the last year, where years stand across; they lead."""
-    across = next((at for at, h in enumerate(shown.chart.grid.columns.headings) if h.carries_year), None)
+    headings = shown.chart.grid.columns.headings
+    across = next((at for at, h in enumerate(headings) if h.carries_year or _of_years(h)), None)
     if across is None:
         return frozenset()
-    years = [str(each.path[across]) if isinstance(each.path[across], int | str) else "" for each in shown.series]
+    members = [each.path[across] for each in shown.series]
+    years = [str(each) if isinstance(each, int | float | str) else "" for each in members]
     last = max(years, default="")
     return frozenset(at for at, year in enumerate(years) if year and year == last)
+
+
+def _of_years(heading: Heading) -> bool:
+    """Whether its members are the years of a field that is called so."""
+    return heading.part is None and heading.bands is None and called_year(heading.field)
 
 
 def part_way_series(shown: Plotted) -> frozenset[int]:

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 MOST_MULTIPLES = 24
 
 
-class Limits(msgspec.Struct, frozen=True):
+class Limits(msgspec.Struct, frozen=True, gc=False):
     """A part of a field's values: from `low` on, up to `high` (that one too where `closed`); `words` say it."""
 
     field: str

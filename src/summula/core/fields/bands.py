@@ -18,7 +18,7 @@ MOST_BANDS = 10_000
 LARGEST = 1e300  # of numbers in a phrase: their sums and products are numbers still
 
 
-class Bands(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+class Bands(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, gc=False):
     """Bands of `width` from `lowest` (0 unless said) to `highest`, or bands at the limits `at`."""
 
     width: float | None = None

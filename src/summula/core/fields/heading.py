@@ -63,7 +63,7 @@ class Hours(float):
     """A length of time as a member."""
 
 
-class Heading(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
+class Heading(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True, gc=False):
     """A field, a part of a date field, or bands of a number field."""
 
     field: str

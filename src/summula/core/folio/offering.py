@@ -31,7 +31,7 @@ from summula.core.refusal import Refusal
 from summula.core.slicing.making import slicer_for
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.field import MEASURED
-from summula.core.tables.years import holds_years
+from summula.core.tables.periodnumbers import period_unit
 
 if TYPE_CHECKING:
     from summula.core.phrases.forms import Form
@@ -210,7 +210,7 @@ def with_field_panel(
     measures = [text for text, _ in measures_of(table)]
     first = measures[0] if measures else "rows"
     panel: Panel
-    if field.kind in MEASURED and not holds_years(table, name):
+    if field.kind in MEASURED and not period_unit(table, name):
         measure = Measure(default_aggregate(table, name))
         panel = KeyFigurePanel(key, place, table_id, measure, spans[0][0] if spans else None, name)
     else:

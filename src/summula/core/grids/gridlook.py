@@ -9,7 +9,7 @@ from summula.core.grids.layout import Labels, Layout
 from summula.core.grids.measurestyle import MeasureStyle, style_at
 
 
-class GridLook(msgspec.Struct, frozen=True):
+class GridLook(msgspec.Struct, frozen=True, gc=False):
     """`measures`: the style of each figure of the phrase, in their order, plain beyond; `folded` are the paths of
     labels whose members are hidden."""
 

@@ -16,7 +16,7 @@ from summula.core.refusal import Refusal
 from summula.core.tables.calendarnames import calendar_names
 from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, different_values
 from summula.core.tables.field import MEASURED
-from summula.core.tables.years import called_year, holds_years
+from summula.core.tables.periodnumbers import called_year, period_unit
 
 if TYPE_CHECKING:
     from summula.core.tables.table import Table
@@ -147,7 +147,7 @@ def years_of(table: Table) -> list[tuple[str, int]]:
     found = []
     for field, column in zip(table.fields, table.columns, strict=True):
         if field.kind == "number" and not field.hidden and isinstance(column, NumberColumn):
-            years = called_year(field.name) and holds_years(table, field.name)
+            years = called_year(field.name) and period_unit(table, field.name) == "years"
             count = len(different_values(column.present())) if years else 0
             if _FEW <= count <= _MANY:
                 found.append((field.name, count))
@@ -155,9 +155,10 @@ def years_of(table: Table) -> list[tuple[str, int]]:
 
 
 def months_of(table: Table) -> str:
-    """The first field whose members are names of months; empty where there is none."""
+    """The first field whose members are names of months, or else their numbers; empty where there is none."""
     named = (each for each, _ in groups_of(table) if (found := calendar_names(table, each)) and found.unit == "months")
-    return next(named, "")
+    fields = (each.name for each in table.fields if each.kind == "number" and not each.hidden)
+    return next(named, "") or next((each for each in fields if period_unit(table, each) == "months"), "")
 
 
 def ordered_as(table: Table, name: str) -> str:
@@ -176,7 +177,7 @@ def measures_of(table: Table) -> list[tuple[str, str]]:
     for at, (field, column) in enumerate(zip(table.fields, table.columns, strict=True)):
         if field.kind not in MEASURED or field.hidden or not isinstance(column, NumberColumn):
             continue
-        if holds_years(table, field.name):
+        if period_unit(table, field.name):
             continue
         values = column.present()
         if len(values) == 0:

@@ -48,8 +48,9 @@ Test = Literal[
 ]
 
 
-class Struct(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True):
-    """The shape of everything a person can say. It is often a key to what was worked out before: its hash is kept."""
+class Struct(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, cache_hash=True, gc=False):
+    """The shape of everything a person can say. It is often a key to what was worked out before: its hash is kept. None
+    can hold what holds it, so that garbage is not looked for among them."""
 
 
 class Condition(Struct, frozen=True):

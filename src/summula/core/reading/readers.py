@@ -31,12 +31,12 @@ from summula.core.reading.workbook import read_workbook
 from summula.core.refusal import Refusal
 from summula.core.tables.describing import field_for
 from summula.core.tables.field import KINDS, Kind, Sensed
+from summula.core.tables.periodnumbers import period_unit
 from summula.core.tables.rows import without_rows
 from summula.core.tables.sensing import Signs, lists_among
 from summula.core.tables.table import Table
 from summula.core.tables.texts import texts_of
 from summula.core.tables.turning import turned
-from summula.core.tables.years import holds_years
 
 if TYPE_CHECKING:
     from summula.core.tables.column import Column
@@ -197,10 +197,10 @@ def _sensed_anew(table: Table, signs: Signs, kinds: Mapping[str, Kind]) -> Table
 
 
 def _with_plain_years(table: Table) -> Table:
-    """Years are written without thousands marks."""
+    """Years, months and the like are written without thousands marks, and never totalled by themselves."""
     fields = tuple(
         replace(field, pattern="0", total="mean")
-        if field.kind == "number" and holds_years(table, field.name)
+        if field.kind == "number" and period_unit(table, field.name)
         else field
         for field in table.fields
     )

@@ -10,7 +10,7 @@ from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import distribution
 from summula.core.tables.column import CodedColumn, tallied
 from summula.core.tables.field import MEASURED
-from summula.core.tables.years import holds_years
+from summula.core.tables.periodnumbers import period_unit
 
 if TYPE_CHECKING:
     from summula.core.tables.field import Sensed
@@ -59,10 +59,11 @@ def _kept_as_code(table: Table, name: str) -> SecondLook | None:
 
 
 def _years(table: Table, name: str) -> SecondLook | None:
-    if table.field(name).kind != "number" or not holds_years(table, name):
+    unit = period_unit(table, name) if table.field(name).kind == "number" else ""
+    if not unit:
         return None
     return SecondLook(
-        "These numbers are years.",
+        f"These numbers are {unit}.",
         "A total of them would mean nothing. Summarise by them; as a code they are counted, never totalled.",
         "Make it a code",
         "code",

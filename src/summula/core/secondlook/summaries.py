@@ -18,7 +18,7 @@ from summula.core.tables.calendarnames import calendar_names
 from summula.core.tables.column import different_values
 from summula.core.tables.field import MEASURED
 from summula.core.tables.natural import natural_sorted
-from summula.core.tables.years import holds_years
+from summula.core.tables.periodnumbers import period_unit
 
 if TYPE_CHECKING:
     from summula.core.engine.grid import Grid
@@ -91,11 +91,12 @@ def _summed_code(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
 
 
 def _summed_years(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
-    """A total of years."""
+    """A total of years, or of months and the like."""
     for measure in phrase.measures:
         for name in years_summed(measure, table):
-            remedy = "Count the rows of each year instead"
-            return SecondLook(f"{name} holds years.", "A sum of years means nothing.", remedy, "by years")
+            unit = period_unit(table, name)
+            remedy = f"Count the rows of each {unit[:-1]} instead"
+            return SecondLook(f"{name} holds {unit}.", f"A sum of {unit} means nothing.", remedy, "by years")
     return None
 
 
@@ -109,15 +110,15 @@ def _summed_averages(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | N
 
 
 def averages_summed(measure: Measure, table: Table) -> list[str]:
-    """The fields that are averaged by default and that a measure totals, other than years."""
+    """The fields that are averaged by default and that a measure totals, other than years and months."""
     summed = [each.field for each in aggregates_of(measure.calculation) if each.function == "sum" and each.field]
-    return [name for name in summed if table.field(name).total == "mean" and not holds_years(table, name)]
+    return [name for name in summed if table.field(name).total == "mean" and not period_unit(table, name)]
 
 
 def years_summed(measure: Measure, table: Table) -> list[str]:
-    """The fields of years that a measure totals."""
+    """The fields of years, or of months and the like, that a measure totals."""
     summed = [each.field for each in aggregates_of(measure.calculation) if each.function == "sum" and each.field]
-    return [name for name in summed if holds_years(table, name)]
+    return [name for name in summed if period_unit(table, name)]
 
 
 TOTALS = {"sum", "mean", "median", "range", "standard deviation", "variance", "percentile"}

@@ -221,8 +221,7 @@ def _text(hand: _Hand, mark: Text) -> None:
         hand.painter.drawText(place, mark.text)
         return
     place.setY(mark.y - placed.ascent)
-    for run in placed.runs:
-        hand.painter.drawGlyphRun(place, run)
+    placed.paint(hand.painter, place)
 
 
 @lru_cache(maxsize=512)

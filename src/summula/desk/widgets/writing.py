@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from itertools import islice
 from threading import get_ident, main_thread
-from typing import Literal, NamedTuple
+from typing import Literal
 
+import msgspec
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QGlyphRun, QPainter, QTextLayout
 
@@ -23,12 +25,24 @@ _WINDOWS = main_thread().ident  # the thread that windows are painted in: a text
 _GRID = 64  # parts of a pixel that letters are placed by: else a text would move a little when it is laid out
 
 
-class LaidOut(NamedTuple):
-    """A text whose letters are chosen and placed already: a run for each face that it takes letters from, and how far
-    their baseline lies below where they are put, in pixels."""
+class LaidOut(msgspec.Struct, frozen=True, gc=False):
+    """A text whose letters are chosen and placed already: a run for each face that it takes letters from, mostly one,
+    and how far their baseline lies below where they are put, in pixels. There are thousands: as little as can be is
+    made for each, and none of it is looked through for garbage but the runs."""
 
-    runs: tuple[QGlyphRun, ...]
     ascent: float
+    run: QGlyphRun | None
+    others: tuple[QGlyphRun, ...] = ()
+
+    def paint(self, painter: QPainter, place: QPointF) -> None:
+        if self.run is not None:
+            painter.drawGlyphRun(place, self.run)
+        for run in self.others:
+            painter.drawGlyphRun(place, run)
+
+
+_MOST_TEXTS = 4096
+_TEXTS: dict[tuple[str, float, int, bool, bool], LaidOut | None] = {}  # None: met once; touched by one thread alone
 
 
 def laid_out(text: str, size: float, weight: int = 400, serif: bool = False, italic: bool = False) -> LaidOut | None:
@@ -36,17 +50,17 @@ def laid_out(text: str, size: float, weight: int = 400, serif: bool = False, ita
     laying out takes twice as long as painting once, and in any other thread than the window's."""
     if get_ident() != _WINDOWS:
         return None
-    met = _met(text, size, weight, serif, italic)
-    if not met:
-        met.append(None)
-    elif met[0] is None:
-        met[0] = _lay_out(text, size, weight, serif, italic)
-    return met[0]
-
-
-@lru_cache(maxsize=4096)
-def _met(text: str, size: float, weight: int, serif: bool, italic: bool) -> list[LaidOut | None]:
-    return []
+    key = (text, size, weight, serif, italic)
+    if key not in _TEXTS:
+        if len(_TEXTS) >= _MOST_TEXTS:  # those met first go
+            for old in list(islice(_TEXTS, _MOST_TEXTS // 4)):
+                del _TEXTS[old]
+        _TEXTS[key] = None
+        return None
+    known = _TEXTS[key]
+    if known is None:
+        known = _TEXTS[key] = _lay_out(text, size, weight, serif, italic)
+    return known
 
 
 def _lay_out(text: str, size: float, weight: int, serif: bool, italic: bool) -> LaidOut:
@@ -54,7 +68,8 @@ def _lay_out(text: str, size: float, weight: int, serif: bool, italic: bool) -> 
     layout.beginLayout()
     line = layout.createLine()
     layout.endLayout()
-    return LaidOut(tuple(layout.glyphRuns()), line.ascent() if line.isValid() else 0.0)
+    run, *others = layout.glyphRuns() or [None]
+    return LaidOut(line.ascent() if line.isValid() else 0.0, run, tuple(others))
 
 
 @lru_cache(maxsize=512)
@@ -97,9 +112,7 @@ def write(
         painter.setFont(shared_font(size, weight, serif=serif, italic=italic))
         painter.drawText(QPointF(left, baseline), text)
         return
-    place = QPointF(left, baseline - placed.ascent)
-    for run in placed.runs:
-        painter.drawGlyphRun(place, run)
+    placed.paint(painter, QPointF(left, baseline - placed.ascent))
 
 
 def elided(text: str, room: float, size: float, weight: int = 400, *, serif: bool = False) -> str:
