@@ -68,8 +68,8 @@ def _lay_out(text: str, size: float, weight: int, serif: bool, italic: bool) -> 
     layout.beginLayout()
     line = layout.createLine()
     layout.endLayout()
-    run, *others = layout.glyphRuns() or [None]
-    return LaidOut(line.ascent() if line.isValid() else 0.0, run, tuple(others))
+    runs = layout.glyphRuns()
+    return LaidOut(line.ascent() if line.isValid() else 0.0, runs[0] if runs else None, tuple(runs[1:]))
 
 
 @lru_cache(maxsize=512)
