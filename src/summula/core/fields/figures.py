@@ -20,7 +20,7 @@ _MOST_DECIMALS = 12  # of a figure in a cell
 NOTHING = "\N{EN DASH}"
 
 
-class FigureStyle(msgspec.Struct, frozen=True, gc=False):
+class FigureStyle(msgspec.Struct, frozen=True, gc=False, cache_hash=True):
     """`pattern` is a CLDR number pattern without a unit; `unit` (£, kg) is said once, in the head. With `clock`,
     figures are hours, and written as hours and minutes.
 
