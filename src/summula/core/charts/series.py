@@ -69,7 +69,13 @@ def categories(grid: Grid, most: int | None = None) -> list[Category]:
 
 
 def _categories(axis: Axis, most: int) -> Iterator[Category]:
-    """A member's label and pair are made once, however many nodes it leads to."""
+    """A member's label and pair are made once, however many nodes it leads to; under one heading it leads to one."""
+    if axis.depth == 1:
+        heading, members = axis.headings[0], axis.members[0]
+        for node, (code,) in enumerate(axis.levels[1].codes[:most].tolist()):
+            member = members[code]
+            yield Category(node, (member,), label_of(heading, member), "", ((heading, member),))
+        return
     known: list[dict[int, tuple[Member, str, Pair]]] = [{} for _ in axis.headings]
     for node, codes in enumerate(axis.levels[axis.depth].codes[:most].tolist()):
         found = []
