@@ -5,12 +5,8 @@ from __future__ import annotations
 import argparse
 import sys
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from summula.core.refusal import Refusal
-
-if TYPE_CHECKING:
-    pass
 
 
 def open_desk(options: argparse.Namespace) -> int:

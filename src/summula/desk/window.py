@@ -144,7 +144,6 @@ class Window(QMainWindow):
         self.session.page_changed.connect(self._turn)
         self.session.page_changed.connect(self._awake)
         self.session.page_changed.connect(self._tell_problems)
-        self._shown_once = False
         self.header.refresh()
         self.pages.setFocus()
 
@@ -340,7 +339,7 @@ class Window(QMainWindow):
             page.setFocus()
 
     def showEvent(self, event: QShowEvent | None) -> None:
-        if not self._shown_once:
+        if not self.pages.count():  # nothing was opened before
             self.refresh()
         super().showEvent(event)
 
@@ -437,7 +436,6 @@ class Window(QMainWindow):
 
     def refresh(self) -> None:
         """Show the page in view of the present folio."""
-        self._shown_once = True
         self._close_passing()
         wear(theme_of(self.session.folio.palette))
         page = self.session.page()

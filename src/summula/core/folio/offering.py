@@ -13,6 +13,7 @@ from summula.core.boards.board import Board, FramePanel, KeyFigurePanel, Panel, 
 from summula.core.folio.model import Folio, Summary, free_name, taken_id, with_board, with_summary
 from summula.core.language.starting import (
     StartingPoint,
+    by_months,
     groups_of,
     measures_of,
     months_of,
@@ -101,9 +102,7 @@ def offered_boards(table: Table) -> list[BoardOffer]:
             for name, _ in small[:2] if name != months
         ]  # fmt: skip
         if months:
-            order = ordered_as(table, months)
-            text = f"show {first} by {name_text(months)} across {year}{order} drawn as lines"
-            asked.insert(1, (f"{first} month by month", text))
+            asked.insert(1, (f"{first} month by month", by_months(table, first, months, years[0][0])))
         found.append(BoardOffer("Over time", _points(asked, table, "lines"), measures, (*ruler, *sliced), None))
     if groups:
         asked = [(f"{first} by {name}", _compared(table, first, name)) for name, _ in small[:4]]

@@ -124,10 +124,7 @@ def _by_years(table: Table, first: str, title: str) -> list[tuple[str, str]]:
     years, months = years_of(table), months_of(table)
     asked = []
     if months:
-        across = f" across {name_text(years[0][0])}" if years else ""
-        form = "lines" if years else "columns"
-        text = f"show {first} by {name_text(months)}{across}{ordered_as(table, months)} drawn as {form}"
-        asked.append((f"{title}, month by month", text))
+        asked.append((f"{title}, month by month", by_months(table, first, months, years[0][0] if years else "")))
     if years:
         year, count = years[0]
         form = "lines" if count > _LONG else "columns"
@@ -140,6 +137,12 @@ def _by_years(table: Table, first: str, title: str) -> list[tuple[str, str]]:
             text = f"show {first} by {name_text(year)} across {name}{keeping} drawn as stacked columns"
             asked.append((f"{small[0]} by {year}", text))
     return asked
+
+
+def by_months(table: Table, first: str, months: str, year: str) -> str:
+    """A figure by a field of months as they follow, the years (where there is a field of them) as lines."""
+    across, form = (f" across {name_text(year)}", "lines") if year else ("", "columns")
+    return f"show {first} by {name_text(months)}{across}{ordered_as(table, months)} drawn as {form}"
 
 
 def years_of(table: Table) -> list[tuple[str, int]]:

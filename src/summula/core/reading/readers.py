@@ -158,11 +158,11 @@ def finish(
     rows = found[0][0].rows if found else 0
     sensed = tuple(each for _, each in found)
     table = Table(name, fields, tuple(column for column, _ in found), rows, source, sensed, raw.ragged)
-    table = _with_plain_years(_without_blank_fields(table, raw.names))
+    table = _with_plain_periods(_without_blank_fields(table, raw.names))
     apart = rows_apart(table)
     left_out = [each.row for each in apart if read_as.leave_totals]
     if left_out:
-        table = _with_plain_years(_sensed_anew(without_rows(table, left_out), raw.signs, kinds))
+        table = _with_plain_periods(_sensed_anew(without_rows(table, left_out), raw.signs, kinds))
     settings = [*raw.settings, *_signs_found(table, signs_of(read_as)), *_values_found(table, read_as)]
     if apart:
         words = "left out" if read_as.leave_totals else "kept"
@@ -196,7 +196,7 @@ def _sensed_anew(table: Table, signs: Signs, kinds: Mapping[str, Kind]) -> Table
     return replace(table, fields=tuple(fields), columns=tuple(columns), sensed=tuple(sensed), memo=Memory())
 
 
-def _with_plain_years(table: Table) -> Table:
+def _with_plain_periods(table: Table) -> Table:
     """Years, months and the like are written without thousands marks, and never totalled by themselves."""
     fields = tuple(
         replace(field, pattern="0", total="mean")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from summula.core.fields.figures import percent_text
 from summula.core.memory import Remembered
 from summula.core.refusal import shortened
 from summula.core.secondlook.look import SecondLook
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
 
 def field_looks(table: Table, name: str) -> list[SecondLook]:
     """What is worth a second look in one field."""
-    rules = (_kept_as_code, _years, _ambiguous_dates, _ambiguous_sign, _alike, _blank, _refused, _torn_mean)
+    rules = (_kept_as_code, _period_numbers, _ambiguous_dates, _ambiguous_sign, _alike, _blank, _refused, _torn_mean)
     return [look for look in (rule(table, name) for rule in rules) if look is not None]
 
 
@@ -58,7 +59,7 @@ def _kept_as_code(table: Table, name: str) -> SecondLook | None:
     )
 
 
-def _years(table: Table, name: str) -> SecondLook | None:
+def _period_numbers(table: Table, name: str) -> SecondLook | None:
     unit = period_unit(table, name) if table.field(name).kind == "number" else ""
     if not unit:
         return None
@@ -153,9 +154,9 @@ def _blank(table: Table, name: str) -> SecondLook | None:
     share = shape.blank / max(shape.rows, 1)
     return SecondLook(
         f"{name} is blank in {shape.blank:,} {'row' if shape.blank == 1 else 'rows'}.",
-        f"Blanks ({share:.1%}) are left out of every sum, mean and median."
+        f"Blanks ({percent_text(share)}) are left out of every sum, mean and median."
         if table.field(name).kind in MEASURED
-        else f"In summaries by {name} they ({share:.1%}) stand together, as (blank).",
+        else f"In summaries by {name} they ({percent_text(share)}) stand together, as (blank).",
         "Show the rows",
         "blank",
     )

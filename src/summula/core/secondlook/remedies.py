@@ -23,8 +23,8 @@ from summula.core.secondlook.summaries import (
     TOTALS,
     heading_by_letters,
     looks_like_a_code,
+    periods_summed,
     same_days_condition,
-    years_summed,
 )
 from summula.core.tables.calendarnames import calendar_names
 
@@ -47,7 +47,7 @@ def mended(edit_name: str, phrase: Phrase, table: Table, grid: Grid) -> Phrase:
     elif edit_name == "count codes":
         return _counted_codes(phrase, table)
     elif edit_name == "by years":
-        return _by_years(phrase, table)
+        return _by_periods(phrase, table)
     elif edit_name == "gather":
         keeps = tuple(replace(each, gather=True) for each in phrase.keeping)
         return replace(phrase, keeping=keeps)
@@ -114,14 +114,14 @@ def _counted_codes(phrase: Phrase, table: Table) -> Phrase:
     return replace(phrase, measures=measures)
 
 
-def _by_years(phrase: Phrase, table: Table) -> Phrase:
-    """The summed years as a heading, and the rows of each counted."""
-    left = [measure for measure in phrase.measures if not years_summed(measure, table)]
-    names = dict.fromkeys(name for measure in phrase.measures for name in years_summed(measure, table))
+def _by_periods(phrase: Phrase, table: Table) -> Phrase:
+    """The summed years or months as a heading, and the rows of each counted."""
+    left = [measure for measure in phrase.measures if not periods_summed(measure, table)]
+    names = dict.fromkeys(name for measure in phrase.measures for name in periods_summed(measure, table))
     added = tuple(Heading(name) for name in names if Heading(name) not in headings_of(phrase))
     measures = tuple(dict.fromkeys([Measure(Aggregate("rows")), *left]))
     ordering = None if phrase.order is None else phrase.order.measure
-    order = None if ordering is not None and years_summed(ordering, table) else phrase.order
+    order = None if ordering is not None and periods_summed(ordering, table) else phrase.order
     return replace(phrase, measures=measures, by=(*added, *phrase.by), order=order)
 
 

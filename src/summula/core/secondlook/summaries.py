@@ -90,10 +90,10 @@ def _summed_code(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     return None
 
 
-def _summed_years(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
+def _summed_periods(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     """A total of years, or of months and the like."""
     for measure in phrase.measures:
-        for name in years_summed(measure, table):
+        for name in periods_summed(measure, table):
             unit = period_unit(table, name)
             remedy = f"Count the rows of each {unit[:-1]} instead"
             return SecondLook(f"{name} holds {unit}.", f"A sum of {unit} means nothing.", remedy, "by years")
@@ -115,7 +115,7 @@ def averages_summed(measure: Measure, table: Table) -> list[str]:
     return [name for name in summed if table.field(name).total == "mean" and not period_unit(table, name)]
 
 
-def years_summed(measure: Measure, table: Table) -> list[str]:
+def periods_summed(measure: Measure, table: Table) -> list[str]:
     """The fields of years, or of months and the like, that a measure totals."""
     summed = [each.field for each in aggregates_of(measure.calculation) if each.function == "sum" and each.field]
     return [name for name in summed if period_unit(table, name)]
@@ -291,6 +291,6 @@ def _unlinked_heading(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | 
 
 _OF_SUMMARIES = (
     _unlinked_heading,
-    _by_letters, _at_odds, _summed_code, _summed_years, _summed_averages, _late_period, _part_way_period, _left_out,
+    _by_letters, _at_odds, _summed_code, _summed_periods, _summed_averages, _late_period, _part_way_period, _left_out,
     _torn_means, _mixed_shares, _few_rows, _empty_cells,
 )  # fmt: skip

@@ -123,9 +123,8 @@ class SceneView(QWidget):
         if scene is None:
             return
         painter = QPainter(self)
-        if self._before is not None:
-            scene_now = between(self._before, scene, float(self._gliding.currentValue() or 0.0))
-        paint_scene(painter, scene if self._before is None else scene_now)
+        way = 1.0 if self._before is None else float(self._gliding.currentValue() or 0.0)
+        paint_scene(painter, scene if self._before is None else between(self._before, scene, way))
         if self._hovered is not None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
             painter.setBrush(Qt.BrushStyle.NoBrush)
