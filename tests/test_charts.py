@@ -22,6 +22,7 @@ from summula.core.charts import draw
 from summula.core.charts.chart import Canvas, SummaryLook, chart_of, drawn_as
 from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.gauge import reach_of
+from summula.core.charts.ghosts import members_shown
 from summula.core.charts.keyfigure import KeyFigure, draw_key_figure
 from summula.core.charts.markwords import mark_words
 from summula.core.charts.multiples import parts_of
@@ -33,12 +34,13 @@ from summula.core.charts.series import column_name
 from summula.core.charts.settings import with_value
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Emphasis, GaugeStyle, ScaleStyle, levers_of, with_levers
 from summula.core.charts.waffle import shared_out
+from summula.core.engine.aligning import path_key, same_nodes
 from summula.core.engine.grid import Grid
 from summula.core.engine.periods import last_part_way
 from summula.core.engine.samples import Boxes, Points, Ranges, Records
 from summula.core.engine.trends import fitted_line, moments, moving_mean
 from summula.core.fields.figures import FigureStyle
-from summula.core.fields.heading import Heading
+from summula.core.fields.heading import Heading, Others
 from summula.core.folio.opened import Opened
 from summula.core.grids.gridlook import GridLook
 from summula.core.grids.layout import Layout
@@ -180,6 +182,49 @@ def test_ghosts_stand_behind_and_part_way_periods_are_dashed(demo: Opened) -> No
         ghost, grid = asked(demo, text), asked(demo, text.replace("across Ticket", 'across Ticket where "Sailed on" is from 2024-05 to 2024-06'))
         named = [[each.label for each in plotted(chart_of(drawn_as(of, "stacked columns"), ghost=before)).cats] for of, before in ((grid, ghost), (ghost, None))]
         assert named[0] == named[1] and len(named[0]) == 12
+
+
+def test_of_many_members_before_slicing_only_those_that_are_drawn_are_named(monkeypatch: pytest.MonkeyPatch) -> None:
+    rows = 6_000
+    table = table_from_frame("Sailings", pl.DataFrame({
+        "No.": [f"S{at:05}" for at in range(rows)], "Deck": [f"D{at % 3}" for at in range(rows)], "Fee": [float(at % 97) for at in range(rows)],
+    }), {"No.": "category", "Deck": "category"})  # fmt: skip
+    words, named = Vocabulary(table), []
+    monkeypatch.setattr("summula.core.charts.series.label_of", lambda heading, member: named.append(member) or str(member))
+
+    def scene(text: str, where: str) -> Scene:
+        ghost, part = (answer(parse(text.replace(" drawn", f"{more} drawn"), words), table) for more in ("", where))
+        named.clear()
+        return drawn(part, ghost=ghost)
+
+    marks = scene('show sum of Fee by "No." drawn as bars', " where Deck is D1").marks
+    ghosts = [mark for mark in marks if isinstance(mark, Box) and mark.ghost]
+    assert len(named) < 60 and len(ghosts) > 5 and any(m.text.startswith("and 5,98") for m in marks if isinstance(m, Text))
+    # Where members without rows have no room, those that have some stay, each before its own ghost.
+    boxes = [mark for mark in scene('show sum of Fee by "No." drawn as columns', ' where Fee is 5').marks if isinstance(mark, Box)]
+    own = [mark for mark in boxes if mark.tag and not mark.ghost]
+    assert len(own) == 62 and len(boxes) == 124 and all(mark.tag.value == 5 and "before slicing" not in mark.tag.text for mark in own)
+    assert any("6,000 marks are too many" in text for text in scene('show sum of Fee by "No." drawn as pie', " where Fee is 5 and Deck is D1").texts())
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.tuples(*[st.sampled_from(["", "a", "b", "c", "d", "e"])] * 3, st.integers(-9, 9)), min_size=1, max_size=40), st.data())
+def test_nodes_are_found_again_by_their_members(rows: list[tuple[str, str, str, int]], data: st.DataObject) -> None:
+    frame = pl.DataFrame([(a or None, b or None, c or None, v) for a, b, c, v in [*rows, ("a", "b", "a", 1)]], schema={"A": pl.String, "B": pl.String, "C": pl.String, "V": pl.Int64}, orient="row")
+    table = table_from_frame("Some", frame, dict.fromkeys("ABC", "category"))  # type: ignore[arg-type]
+    words = Vocabulary(table)
+    more = st.sampled_from(["", " where C is a", " where V is over 2", ' where B is not "b"', " keeping top 2 B by sum of V gathering the rest",
+                            " keeping top 1 A by rows gathering the rest", " keeping top 1 B by rows in each A gathering the rest", " ordered by rows largest first"])  # fmt: skip
+    part, whole = (answer(parse(f"show sum of V by A then B across C{data.draw(more)}", words), table) for _ in range(2))
+    for one, other in ((part.rows, whole.rows), (part.columns, whole.columns)):
+        for level, nodes in enumerate(same_nodes(one, other)):
+            known = {path_key(one.path(level, node)): node for node in range(one.levels[level].size)}
+            assert nodes.tolist() == [known.get(path_key(other.path(level, node)), -1) for node in range(other.levels[level].size)]
+    shown = members_shown(chart_of(drawn_as(part, "columns"), ghost=whole))
+    assert sorted(cat.node for cat in shown.cats if cat.node >= 0) == list(range(part.rows.levels[2].size))
+    before = {path_key(whole.rows.path(2, node)): node for node in range(whole.rows.levels[2].size)}
+    assert shown.rows == [before.get(path_key(cat.path), -1) for cat in shown.cats] and shown.every == len(shown.cats)
+    assert {path for path in before if not any(isinstance(each, Others) for each in whole.rows.path(2, before[path]))} <= {path_key(cat.path) for cat in shown.cats}
 
 
 def test_signed_columns_and_what_does_not_fit(demo: Opened) -> None:

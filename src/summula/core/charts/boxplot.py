@@ -9,15 +9,14 @@ from msgspec.structs import replace
 
 from summula.core.charts.extents import Extent
 from summula.core.charts.frame import FOOT, Along, Frame, bottom_axis, framed
+from summula.core.charts.ghosts import members_shown
 from summula.core.charts.legend import legend, note_at_foot
 from summula.core.charts.lettering import LABEL
-from summula.core.charts.plotted import members_shown
 from summula.core.charts.scale import Scale
 from summula.core.charts.scene import Box, Ink, Line, Mark, Point, Scene, Tag, Text, fitted_name, message
-from summula.core.charts.series import Category, Series, figure_name, name_tag, nodes_by_path, pairs
+from summula.core.charts.series import Category, Series, figure_name, name_tag, pairs
 from summula.core.charts.stacking import side_by_side
 from summula.core.charts.style import BoxesStyle
-from summula.core.engine.aligning import path_key
 from summula.core.engine.samples import Boxes, Spread
 from summula.core.fields.figures import plural
 
@@ -35,7 +34,8 @@ def draw_boxes(chart: Chart, canvas: Canvas) -> Scene:
     grid = chart.grid
     shown = members_shown(chart)
     cats, series = shown.cats, shown.series
-    known, before = _spreads(grid, cats, series), _spreads(chart.ghost, cats, series)
+    known = _spreads(grid, [each.node for each in cats], [each.node for each in series])
+    before = _spreads(chart.ghost, shown.rows, shown.columns)
     drawn = [each for each in (*known, *before) if each is not None]
     if not drawn:
         return message("Nothing to draw: no values are in play", canvas.size, canvas.text_width)
@@ -64,19 +64,12 @@ def draw_boxes(chart: Chart, canvas: Canvas) -> Scene:
     return frame.scene()
 
 
-def _spreads(grid: Grid | None, cats: Sequence[Category], series: Sequence[Series]) -> list[Spread | None]:
-    """The spread of each member and series, found by their members; None where the grid has no values of them."""
+def _spreads(grid: Grid | None, rows: Sequence[int], columns: Sequence[int]) -> list[Spread | None]:
+    """The spread of each member and series, by where these stand in the grid; None where it has no values of them."""
     if grid is None or not isinstance(grid.samples, Boxes):
-        return [None] * (len(cats) * len(series))
-    rows, columns = nodes_by_path(grid.rows), nodes_by_path(grid.columns)
-    across = grid.columns.levels[grid.columns.depth].size
-    found: list[Spread | None] = []
-    for cat in cats:
-        row = rows.get(path_key(cat.path))
-        for each in series:
-            column = columns.get(path_key(each.path))
-            found.append(None if row is None or column is None else grid.samples.spreads[row * across + column])
-    return found
+        return [None] * (len(rows) * len(columns))
+    wide, spreads = grid.columns.levels[grid.columns.depth].size, grid.samples.spreads
+    return [spreads[row * wide + at] if row >= 0 and at >= 0 else None for row in rows for at in columns]
 
 
 def _lies(chart: Chart, canvas: Canvas, cats: list[Category]) -> bool:

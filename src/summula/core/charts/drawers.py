@@ -264,7 +264,10 @@ def draw_one(chart: Chart, canvas: Canvas) -> Scene:
     """A single chart; see `draw`."""
     if canvas.width < _LEAST[0] or canvas.height < _LEAST[1]:
         return Scene(canvas.width, canvas.height, ())
+    needs = FORMS[chart.form]
     why = why_not(chart.grid.phrase, chart.form) or _why_not_these(chart.grid, chart.form) or _why_not_on_scales(chart)
+    if not why and chart.ghost is not None and needs.purpose == "parts of a whole" and not needs.series:
+        why = _why_not_these(chart.ghost, chart.form)  # the whole is the one before slicing
     if not why and all(_all_blank(each, chart.form) for each in (chart.grid, chart.ghost) if each is not None):
         why = "Nothing to draw: all figures are blank"
     if why:

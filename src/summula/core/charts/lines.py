@@ -28,6 +28,7 @@ _NAME = 11.5
 _APART = 5.0  # pixels between points that are shown
 _ASKED_APART = 2.0  # pixels between points that can be asked: a hand aims no finer
 _MANY = 400  # points, which a thick line would run together
+_FINE = 1.0  # pixels: the width of a line through many
 _NAMES = 0.28  # of the width, at most
 
 
@@ -67,7 +68,7 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
     for at, (each, name) in enumerate(zip(shown.series, names, strict=True)):
         upright = frame.y(each.measure)
         if shown.has_ghost:
-            run(frame.marks, [(x(p), line[at]) for p, line in enumerate(shown.before)], upright, Ink("ghost"), 3)
+            run(frame.marks, [(x(p), line[at]) for p, line in enumerate(shown.before)], upright, Ink("ghost"), _FINE if len(shown.before) > _MANY else 3.0)
         points = [(place, line[at]) for place, line in enumerate(shown.figures) if not math.isnan(line[at])]
         if not points:
             continue
@@ -134,7 +135,7 @@ def line_through(
     own = chart.style.own_of(LinesStyle)
     upright, marks = frame.y(each.measure), frame.marks
     placed = [(x(place), upright(figure)) for place, figure in points]
-    weight = own.width or (1.0 if len(placed) > _MANY else 2.4 if strong else 1.8)
+    weight = own.width or (_FINE if len(placed) > _MANY else 2.4 if strong else 1.8)
     solid = placed[:-1] if dashed_last and len(placed) > 1 else placed
     marks += [Line(piece, ink, weight) for piece in clipped(solid, upright.start, upright.end)]
     if dashed_last and len(placed) > 1:

@@ -20,6 +20,7 @@ from summula.core.charts.lettering import LABEL
 from summula.core.charts.plotted import plotted
 from summula.core.charts.scene import XY, Group, Ink, Mark, Pair, Scene, Text, fitted, message
 from summula.core.charts.series import Series, series_of
+from summula.core.engine.aligning import same_nodes
 from summula.core.engine.axis import Axis, Level
 from summula.core.engine.samples import MOST_MULTIPLES, Several
 from summula.core.fields.labels import label_of
@@ -178,24 +179,17 @@ def parts_of(chart: Chart, most: int | None = None) -> list[Part]:
     level = axis.levels[1]
     known = _axis_of_all(grid)
     known_before = _axis_of_all(chart.ghost) if chart.ghost is not None else None
-    before = _places(chart.ghost)
+    before = same_nodes(chart.ghost.rows, axis)[1].tolist() if chart.ghost is not None else []
     found = []
     for node in range(level.size if most is None else min(most, level.size)):
         member = axis.members[0][int(level.codes[node, 0])]
         part = part_of(grid, node, known)
         ghost = None
-        if chart.ghost is not None and member in before:
-            ghost = part_of(chart.ghost, before[member], known_before)
+        if chart.ghost is not None and before[node] >= 0:
+            ghost = part_of(chart.ghost, before[node], known_before)
         one = replace(chart, grid=part, ghost=ghost if ghost is not None or chart.ghost is None else _empty(part))
         found.append(Part((axis.headings[0], member), label_of(axis.headings[0], member), one))
     return found
-
-
-def _places(grid: Grid | None) -> dict[object, int]:
-    if grid is None:
-        return {}
-    axis = grid.rows
-    return {axis.members[0][int(code)]: node for node, code in enumerate(axis.levels[1].codes[:, 0])}
 
 
 def _empty(grid: Grid) -> Grid:

@@ -5,25 +5,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
 
 from summula.core.charts.chart import Chart
+from summula.core.charts.ghosts import SeriesFigures, figures_at, members_shown
 from summula.core.charts.inks import by_rank, by_sign, by_size, graded_around, member_ink, numbered
 from summula.core.charts.scene import Ink
-from summula.core.charts.series import (
-    Category,
-    Ghost,
-    Series,
-    categories,
-    series_of,
-    short_name,
-    total_value,
-    value,
-)
-from summula.core.engine.aligning import path_key
+from summula.core.charts.series import Category, Series, short_name, total_value, value
 from summula.core.engine.comparisons import nodes_a_year_earlier
 from summula.core.phrases.forms import FORMS
 
@@ -33,8 +24,6 @@ if TYPE_CHECKING:
     from summula.core.arrays import np
     from summula.core.charts.style import Emphasis
     from summula.core.engine.grid import Grid
-
-SeriesFigures = list[list[float]]  # of each category, of each series; NaN for a blank
 
 
 class Plotted(msgspec.Struct, frozen=True, eq=False):
@@ -49,6 +38,7 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
     colours: SeriesFigures | None = None  # the figures that inks go by, where these are another measure's
     ticks: SeriesFigures | None = None  # those that a tick stands at over each mark, likewise
     ticked: Series | None = None  # the measure they are of
+    rows_before: Sequence[int] = ()  # of each category but the total, its node in the ghost; -1 where it has none
 
     @property
     def has_ghost(self) -> bool:
@@ -78,8 +68,8 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
             return shown
         nodes = {cat.node for cat in self.cats if not cat.total}
         every = range(self.chart.grid.rows.levels[self.chart.grid.rows.depth].size)
-        rest = [Category(node, (), "", "") for node in every if node not in nodes]
-        return shown + figures_of(self.chart.grid, rest, self.series)
+        rest = [node for node in every if node not in nodes]
+        return shown + figures_at(self.chart.grid, rest, [each.node for each in self.series], self.series)
 
     def strong(self, *, by_first: bool = False) -> frozenset[int]:
         """The places of the members that are strong among all, by all their series together, or by the first one. A
@@ -93,16 +83,13 @@ class Plotted(msgspec.Struct, frozen=True, eq=False):
     def wholes_before(self) -> list[float]:
         """Of each category the figure before slicing, all its series together, also those that slicing has left without
         rows; NaN where there is no ghost or no such member."""
-        ghost = Ghost.of(self.chart.ghost)
+        ghost = self.chart.ghost
         if ghost is None:
             return [math.nan] * len(self.cats)
-        count = len(self.chart.grid.phrase.measures)
-        whole = [Series(0, measure, (), "", Ink("ghost")) for measure in range(count)]
-        found = []
-        for cat in self.cats:
-            figures = [total_value(ghost.grid, e) if cat.total else ghost.whole(cat, e.measure) for e in whole]
-            found.append(_total(figures))
-        return found
+        whole = [Series(0, measure, (), "", Ink("ghost")) for measure in range(len(ghost.phrase.measures))]
+        block = ghost.values[ghost.rows.depth, 0][:, :, 0]
+        found = [_total(block[:, row].tolist()) if row >= 0 else math.nan for row in self.rows_before]
+        return [*found, _total([total_value(ghost, each) for each in whole])] if self.has_total else found
 
     def strong_series(self) -> frozenset[int]:
         """The places of the series that are strong: those that were chosen by name, or all."""
@@ -133,23 +120,24 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
     """What is drawn of a chart, of the first `most` members; with `total` one more for all of them together, if the
     style asks for it. With a ghost, members that slicing has left without rows
     stay: their ghosts tell most."""
-    grid, ghost = chart.grid, Ghost.of(chart.ghost)
-    cats, series, every = members_shown(chart, most)
+    grid, ghost = chart.grid, chart.ghost
+    cats, series, every, rows, columns = members_shown(chart, most)
     by_measure: list[Series] = []
     if keeps_last_measure(chart):
         last = len(grid.phrase.measures) - 1
         by_measure = [each for each in series if each.measure == last]
+        columns = [column for column, each in zip(columns, series, strict=True) if each.measure != last]
         series = [each for each in series if each.measure != last]
-    figures = figures_of(grid, cats, series)
+    figures = figures_at(grid, [cat.node for cat in cats], [each.node for each in series], series)
     before = [[math.nan] * len(series)] * len(cats)
     if ghost is not None:
-        before = ghost.figures(cats, series)
+        before = figures_at(ghost, rows, columns, series)
     left_out = every - len(cats)
     if total and chart.style.total.shown and len(cats) > 1:
         whole = Category(0, (), chart.style.total.name or "Total", "", (), total=True)
         cats = [*cats, whole]
         figures.append([total_value(grid, each) for each in series])
-        before = [*before, [total_value(chart.ghost, each) if chart.ghost is not None else math.nan for each in series]]
+        before = [*before, [total_value(ghost, each) if ghost is not None else math.nan for each in series]]
     colours = ticks = ticked = None
     if by_measure and series:
         own = [next(each for each in by_measure if each.path == one.path) for one in series]
@@ -159,7 +147,7 @@ def plotted(chart: Chart, most: int | None = None, *, total: bool = False) -> Pl
     if chart.style.reference.at == "year" and FORMS[chart.form].ticked and series:
         ticks = _a_year_earlier(grid, cats, series)
         ticked = replace(series[0], label="a year earlier") if ticks is not None else None
-    return Plotted(chart, cats, series, figures, before, left_out, colours, ticks, ticked)
+    return Plotted(chart, cats, series, figures, before, left_out, colours, ticks, ticked, rows)
 
 
 def _a_year_earlier(grid: Grid, cats: Sequence[Category], series: Sequence[Series]) -> SeriesFigures | None:
@@ -181,38 +169,6 @@ def _a_year_earlier(grid: Grid, cats: Sequence[Category], series: Sequence[Serie
             for each, node in zip(series, nodes, strict=True)
         ])  # fmt: skip
     return found
-
-
-class MembersShown(NamedTuple):
-    """The members along and the series, those that only the picture before slicing has with a node of -1; `every`: how
-    many members there are in all."""
-
-    cats: list[Category]
-    series: list[Series]
-    every: int
-
-
-def members_shown(chart: Chart, most: int | None = None) -> MembersShown:
-    """What stands along a chart, the first `most` members of it."""
-    grid = chart.grid
-    cats, series = categories(grid, most), series_of(grid, chart.look.inks)
-    if chart.ghost is None:
-        return MembersShown(cats, series, grid.rows.levels[grid.rows.depth].size)
-    cats, every = _with_ghosts(chart, most)
-    if not series:
-        series = [
-            Series(-1, each.measure, each.path, each.label, each.ink, each.pairs)
-            for each in series_of(chart.ghost, chart.look.inks)
-        ]
-    return MembersShown(cats, series, every)
-
-
-def figures_of(grid: Grid, cats: Sequence[Category], series: Sequence[Series]) -> SeriesFigures:
-    """The figures of these categories and series; NaN where the grid has none."""
-    block = grid.values[grid.finest]
-    nothing = [math.nan] * block.shape[1]
-    columns = [block[each.measure, :, each.node].tolist() if each.node >= 0 else nothing for each in series]
-    return [[column[cat.node] if cat.node >= 0 else math.nan for column in columns] for cat in cats]
 
 
 def entries_of(shown: Plotted) -> list[Series]:
@@ -249,27 +205,6 @@ def colours_by_measure(chart: Chart) -> bool:
     """Whether the phrase's last measure is what inks go by, and not drawn itself."""
     by = chart.style.colour.by == "measure" and FORMS[chart.form].inked_by_measure
     return by and len(chart.grid.phrase.measures) > 1
-
-
-def _with_ghosts(chart: Chart, most: int | None) -> tuple[list[Category], int]:
-    """The members of the picture before slicing: in that picture's order where it is the heading's own, after all
-    others where the figures order them. How many there are in all, too."""
-    assert chart.ghost is not None
-    every = categories(chart.ghost)
-    known = {path_key(cat.path): cat for cat in categories(chart.grid)}
-    missing = [
-        Category(-1, cat.path, cat.label, cat.group, cat.pairs)
-        for cat in every
-        if path_key(cat.path) not in known and not cat.gathered
-    ]
-    phrase = chart.grid.phrase
-    by_figures = phrase.order is not None and phrase.order.measure is not None
-    if not by_figures and not any(keep.heading in phrase.by for keep in phrase.keeping):
-        order = {path_key(cat.path): at for at, cat in enumerate(every)}
-        joined = sorted([*known.values(), *missing], key=lambda cat: order.get(path_key(cat.path), len(order)))
-    else:
-        joined = [*known.values(), *missing]
-    return joined[:most], len(joined)
 
 
 def strong_ones(emphasis: Emphasis, figures: Sequence[float], labels: Sequence[str] = ()) -> frozenset[int]:

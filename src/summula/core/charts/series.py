@@ -3,24 +3,26 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import msgspec
 
+from summula.core.arrays import np
 from summula.core.charts.inks import MemberInk, member_ink, numbered
 from summula.core.charts.scene import Ink, Pair, Saying, Tag
-from summula.core.engine.aligning import path_key
-from summula.core.engine.grid import Grid
 from summula.core.fields.heading import Member, Others
 from summula.core.fields.labels import label_of
 from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Aggregate, Measure, figures_shown
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
     from summula.core.charts.chart import Chart
     from summula.core.engine.axis import Axis
+    from summula.core.engine.grid import Grid
     from summula.core.fields.figures import FigureStyle
     from summula.core.grids.measurestyle import MeasureStyle
 
@@ -58,26 +60,34 @@ class Series(msgspec.Struct, frozen=True, gc=False):
 
 
 _CATEGORIES: Remembered[int, tuple[Category, ...]] = Remembered("categories", most=2)  # of an axis, the first so many
-_NODES: Remembered[None, dict[tuple[object, ...], int]] = Remembered("nodes by path", most=1)  # of an axis
 
 
 def categories(grid: Grid, most: int | None = None) -> list[Category]:
     """The finest members of the rows, the first `most` of them."""
     axis, size = grid.rows, grid.rows.levels[grid.rows.depth].size
     asked = size if most is None else min(size, most)
-    return list(_CATEGORIES.of(axis.memo, asked, lambda: tuple(_categories(axis, asked))))
+    return list(_CATEGORIES.of(axis.memo, asked, lambda: tuple(_first_categories(axis, asked))))
 
 
-def _categories(axis: Axis, most: int) -> Iterator[Category]:
-    """A member's label and pair are made once, however many nodes it leads to; under one heading it leads to one."""
+def _first_categories(axis: Axis, most: int) -> Iterator[Category]:
+    for node, named in enumerate(named_members(axis, np.arange(most))):
+        yield Category(node, *named)
+
+
+def named_members(
+    axis: Axis, nodes: NDArray[np.intp]
+) -> Iterator[tuple[tuple[Member, ...], str, str, tuple[Pair, ...]]]:
+    """Of each finest node: its path, its label, its group's, and the path's members with their headings. A member's
+    label and pair are made once, however many nodes it leads to; under one heading it leads to one."""
+    codes_of = axis.levels[axis.depth].codes[nodes].tolist()
     if axis.depth == 1:
         heading, members = axis.headings[0], axis.members[0]
-        for node, (code,) in enumerate(axis.levels[1].codes[:most].tolist()):
+        for (code,) in codes_of:
             member = members[code]
-            yield Category(node, (member,), label_of(heading, member), "", ((heading, member),))
+            yield (member,), label_of(heading, member), "", ((heading, member),)
         return
     known: list[dict[int, tuple[Member, str, Pair]]] = [{} for _ in axis.headings]
-    for node, codes in enumerate(axis.levels[axis.depth].codes[:most].tolist()):
+    for codes in codes_of:
         found = []
         for heading, members, met, code in zip(axis.headings, axis.members, known, codes, strict=True):
             one = met.get(code)
@@ -86,7 +96,7 @@ def _categories(axis: Axis, most: int) -> Iterator[Category]:
                 one = met[code] = (member, label_of(heading, member), (heading, member))
             found.append(one)
         path, labels, own = zip(*found, strict=True) if found else ((), (), ())
-        yield Category(node, path, labels[-1] if labels else "All", " · ".join(labels[:-1]), own)
+        yield path, labels[-1] if labels else "All", " · ".join(labels[:-1]), own
 
 
 _SERIES: Remembered[object, tuple[Series, ...]] = Remembered("series", most=8)  # of an axis, by measures and inks
@@ -142,43 +152,6 @@ def total_value(grid: Grid, series: Series) -> float:
     """A series' figure of all members together; NaN where the grid has no such series."""
     block = grid.values[0, grid.columns.depth]
     return float(block[series.measure, 0, series.node]) if 0 <= series.node < block.shape[2] else math.nan
-
-
-class Ghost(msgspec.Struct, frozen=True, eq=False):
-    """The grid before slicing, its figures found by members instead of places."""
-
-    grid: Grid
-    row_of: dict[tuple[object, ...], int]
-    column_of: dict[tuple[object, ...], int]
-
-    @classmethod
-    def of(cls, grid: Grid | None) -> Ghost | None:
-        return None if grid is None else cls(grid, nodes_by_path(grid.rows), nodes_by_path(grid.columns))
-
-    def whole(self, category: Category, measure: int) -> float:
-        """Of a category, all members across together."""
-        row = self.row_of.get(path_key(category.path))
-        return math.nan if row is None else float(self.grid.values[self.grid.rows.depth, 0][measure, row, 0])
-
-    def figures(self, cats: Sequence[Category], series: Sequence[Series]) -> list[list[float]]:
-        """By category and series; NaN where there was no such member."""
-        block = self.grid.values[self.grid.finest]
-        rows = [self.row_of.get(path_key(cat.path), -1) for cat in cats]
-        columns = []
-        for each in series:
-            node = self.column_of.get(path_key(each.path), -1)
-            own = block[each.measure, :, node].tolist() if node >= 0 else []
-            columns.append([own[row] if own and row >= 0 else math.nan for row in rows])
-        return [list(line) for line in zip(*columns, strict=True)] if columns else [[] for _ in cats]
-
-
-def nodes_by_path(axis: Axis) -> dict[tuple[object, ...], int]:
-    """The finest nodes, by their paths as they are found again."""
-
-    def found() -> dict[tuple[object, ...], int]:
-        return {path_key(axis.path(axis.depth, node)): node for node in range(axis.levels[axis.depth].size)}
-
-    return _NODES.of(axis.memo, None, found)
 
 
 def pairs(axis: Axis, path: tuple[Member, ...]) -> tuple[Pair, ...]:

@@ -21,8 +21,7 @@ Nodes: TypeAlias = "NDArray[np.intp]"
 
 def aligned(part: Grid, whole: Grid) -> Grid:
     """The part's figures where the whole's stand: in the same members and the same order, blank where it has none."""
-    rows = [_nodes(part.rows, whole.rows, level) for level in range(whole.rows.depth + 1)]
-    columns = [_nodes(part.columns, whole.columns, level) for level in range(whole.columns.depth + 1)]
+    rows, columns = same_nodes(part.rows, whole.rows), same_nodes(part.columns, whole.columns)
     values, counts = {}, {}
     for (row, column), block in whole.values.items():
         at_row, at_column = rows[row], columns[column]
@@ -50,13 +49,45 @@ def path_key(path: tuple[Member, ...]) -> tuple[object, ...]:
 _GATHERED = object()  # like no member
 
 
-def _nodes(part: Axis, whole: Axis, level: int) -> Nodes:
-    """For each node of the whole, the same one of the part, or -1."""
+def same_nodes(part: Axis, whole: Axis) -> list[Nodes]:
+    """For each level and each node of the whole on it, the node of the part with the same members, or -1; as far down
+    as both go. What was gathered is the same place, however many members it holds in either."""
     if part is whole:
-        return np.arange(whole.levels[level].size)
-    place = {path_key(part.path(level, node)): node for node in range(part.levels[level].size)}
-    size = whole.levels[level].size
-    return np.array([place.get(path_key(whole.path(level, node)), -1) for node in range(size)], dtype=np.intp)
+        return [np.arange(level.size) for level in whole.levels]
+    found = [np.zeros(whole.levels[0].size, dtype=np.intp) if part.levels[0].size else _none(whole.levels[0].size)]
+    for at, (known, wanted) in enumerate(zip(part.members, whole.members, strict=False)):
+        own, others = part.levels[at + 1], whole.levels[at + 1]
+        if not own.size or not others.size:
+            found.append(_none(others.size))
+            continue
+        code_of, code_in = _one_code_each(known, wanted)
+        keys = own.parent * len(known) + code_of[own.codes[:, at]]
+        under, code = found[at][others.parent], code_in[others.codes[:, at]]
+        asked = np.where((under >= 0) & (code >= 0), under * len(known) + code, -1)
+        order = np.argsort(keys, kind="stable")
+        place = order[np.minimum(np.searchsorted(keys, asked, sorter=order), len(keys) - 1)]
+        found.append(np.where(keys[place] == asked, place, -1))
+    return found
+
+
+def _none(size: int) -> Nodes:
+    return np.full(size, -1, dtype=np.intp)
+
+
+def _one_code_each(known: tuple[Member, ...], wanted: tuple[Member, ...]) -> tuple[Nodes, Nodes]:
+    """For each code of `known` the first one with the same member; for each of `wanted` likewise, or -1."""
+    if known is wanted or known == wanted:
+        codes = np.arange(len(known))
+        gathered = [code for code, member in enumerate(known) if isinstance(member, Others)]
+        codes[gathered] = gathered[:1] * len(gathered)
+        return codes, codes
+    first: dict[object, int] = {}
+    own = [first.setdefault(_key(member), code) for code, member in enumerate(known)]
+    return np.array(own, dtype=np.intp), np.array([first.get(_key(each), -1) for each in wanted], dtype=np.intp)
+
+
+def _key(member: Member) -> object:
+    return _GATHERED if isinstance(member, Others) else member
 
 
 def _aligned_samples(part: Grid, whole: Grid, rows: list[Nodes], columns: list[Nodes]) -> Samples | None:

@@ -7,14 +7,15 @@ from typing import TYPE_CHECKING, Protocol, TypeAlias
 from msgspec.structs import replace
 
 from summula.core.arrays import np
-from summula.core.engine.aligning import path_key
+from summula.core.engine.aligning import same_nodes
+from summula.core.engine.axis import Axis, Level, level_codes
 from summula.core.phrases.phrase import Aggregate, Condition, Linked, Measure, Phrase
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from summula.core.engine.axis import Axis, RawAxis
+    from summula.core.engine.axis import RawAxis
     from summula.core.engine.fold import Fold
     from summula.core.engine.grid import Block, Grid, LevelPair
     from summula.core.fields.heading import Heading
@@ -54,11 +55,12 @@ def linked_figures(linked: Linked, phrase: Phrase, fold: Fold, others: OtherTabl
         return found
     by, across = asked.by, asked.across
     grid = others.answer(linked.table, asked)
+    along_rows, along_columns = _nodes(fold.rows, grid.rows), _nodes(fold.columns, grid.columns)
     for row, column in fold.levels:
         kept = bool(phrase.keeping) and (row < fold.rows.depth or column < fold.columns.depth)
         if row > len(by) or column > len(across) or kept:
             continue
-        rows, columns = _nodes(fold.rows, grid.rows, row), _nodes(fold.columns, grid.columns, column)
+        rows, columns = along_rows[row], along_columns[column]
         block = grid.values[row, column][0]
         there = np.ix_(rows >= 0, columns >= 0)
         if block.size:
@@ -99,12 +101,11 @@ def _asked(
     return Phrase((Measure(aggregate),), by=by, across=across, where=where)
 
 
-def _nodes(raw: RawAxis, axis: Axis, level: int) -> Nodes:
-    """For each node of the fold at a level, the other grid's node with the same members, or -1."""
-    place = {path_key(axis.path(level, node)): node for node in range(axis.levels[level].size)}
-    found = []
-    for first in raw.starts[level].tolist():
-        codes = raw.codes[first, :level].tolist()
-        path = tuple(raw.members[at][code] if code < len(raw.members[at]) else None for at, code in enumerate(codes))
-        found.append(place.get(path_key(path), -1))
-    return np.array(found, dtype=np.intp)
+def _nodes(raw: RawAxis, axis: Axis) -> list[Nodes]:
+    """For each level that both have and each node of the fold on it, the other grid's node with the same members, or
+    -1."""
+    levels = [Level(level_codes(raw, 0), np.zeros(1, dtype=np.intp))]
+    for level in range(1, raw.depth + 1):
+        levels.append(Level(level_codes(raw, level), raw.node_of_finest(level - 1)[raw.starts[level]]))
+    members = tuple((*each, None) for each in raw.members)  # a blank may have the code behind them all
+    return same_nodes(axis, Axis(raw.headings, members, tuple(levels)))
