@@ -68,7 +68,13 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
     for at, (each, name) in enumerate(zip(shown.series, names, strict=True)):
         upright = frame.y(each.measure)
         if shown.has_ghost:
-            run(frame.marks, [(x(p), line[at]) for p, line in enumerate(shown.before)], upright, Ink("ghost"), _FINE if len(shown.before) > _MANY else 3.0)
+            run(
+                frame.marks,
+                [(x(p), line[at]) for p, line in enumerate(shown.before)],
+                upright,
+                Ink("ghost"),
+                _FINE if len(shown.before) > _MANY else 3.0,
+            )
         points = [(place, line[at]) for place, line in enumerate(shown.figures) if not math.isnan(line[at])]
         if not points:
             continue

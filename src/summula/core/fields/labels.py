@@ -20,6 +20,8 @@ _MINUS = "\N{MINUS SIGN}"
 
 def label_of(heading: Heading, member: Member) -> str:
     """The member as a person reads it: "Q2", "May 2024", "10 to under 20", "6 others"."""
+    if type(member) is str and heading.part is None:  # most are
+        return member
     if member is None:
         return BLANK
     if isinstance(member, Others):

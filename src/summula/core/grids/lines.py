@@ -169,6 +169,16 @@ def path_labels(axis: Axis, level: int, node: int) -> Labels:
     return tuple(label_of(h, m) for h, m in zip(axis.headings, axis.path(level, node), strict=False))
 
 
+def labels_of_level(axis: Axis, level: int) -> list[Labels]:
+    """The labels that lead to each node of a level: each member's is made once."""
+    headings = zip(axis.headings[:level], axis.members, axis.levels[level].codes.T.tolist(), strict=False)
+    along: list[list[str]] = []
+    for heading, members, codes in headings:
+        labels = {code: label_of(heading, members[code]) for code in set(codes)}
+        along.append([labels[code] for code in codes])
+    return list(zip(*along, strict=True)) if along else [()] * axis.levels[level].size
+
+
 _AHEAD, _HEAD, _BEHIND, _FOLDED = range(4)
 """How a node stands: with its figures at or before its members, as their head only, after them, or in their place."""
 
@@ -240,9 +250,7 @@ def _folded_nodes(axis: Axis, folded: frozenset[Labels]) -> list[NDArray[np.bool
     for level in range(1, axis.depth):
         wanted = {path for path in folded if len(path) == level}
         if wanted:
-            found[level] = np.array(
-                [path_labels(axis, level, node) in wanted for node in range(axis.levels[level].size)], dtype=np.bool_
-            )
+            found[level] = np.array([path in wanted for path in labels_of_level(axis, level)], dtype=np.bool_)
     return found
 
 

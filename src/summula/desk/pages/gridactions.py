@@ -15,7 +15,7 @@ from summula.core.engine.axis import GridPlace, place_of
 from summula.core.fields.figures import plural
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import with_summary
-from summula.core.grids.lines import path_labels
+from summula.core.grids.lines import labels_of_level
 from summula.core.phrases.editing import ordered_by
 from summula.core.phrases.members import (
     DrillStep,
@@ -81,7 +81,7 @@ class GridActions(QObject):
         if grid is None or summary is None:
             return
         axis = grid.columns if across else grid.rows
-        paths = {path_labels(axis, level, node) for node in range(axis.levels[level].size)}
+        paths = set(labels_of_level(axis, level))
         name = "folded_across" if across else "folded"
         folded = set(getattr(summary, name))
         edit_name = f"{'Fold' if fold else 'Unfold'} every {axis.headings[level - 1].field}"
@@ -95,7 +95,7 @@ class GridActions(QObject):
         folded: dict[str, tuple[Labels, ...]] = {}
         for name, axis in (("folded", grid.rows), ("folded_across", grid.columns)):
             if axis.depth > 1:
-                folded[name] = tuple(sorted({path_labels(axis, 1, node) for node in range(axis.levels[1].size)}))
+                folded[name] = tuple(sorted(set(labels_of_level(axis, 1))))
         self._change("Fold all", **folded)
 
     def unfold_all(self) -> None:
