@@ -1,5 +1,5 @@
 """When garbage is looked through: by the window's own thread alone, what is young now and then, all of it while nothing
-goes on, or little.
+goes on, or little. What is free then goes back to the system.
 
 Left to itself, Python looks through garbage in whichever thread makes objects; in a worker it would come upon widgets,
 and Qt must not be touched there. A whole look takes some hundredths of a second, and would add to what a person waits
@@ -24,6 +24,7 @@ _CALM = 8  # ticks without anything going on: then all is looked through
 _FEW = 10  # objects that come or go from one tick to the next while nothing goes on
 _LITTLE = 1_000  # objects from one tick to the next: something goes on, but nothing that takes long
 _IN_CALM, _AT_EASE, _AT_LATEST = 30, 90, 300  # seconds from one whole look to the next
+_GIVEN = 15  # seconds from giving back to the next time: some 5 ms, for what is free between things that are held
 
 
 class Collector(QTimer):
@@ -31,11 +32,11 @@ class Collector(QTimer):
 
     def __init__(self, parent: QObject | None) -> None:
         super().__init__(parent)
-        self._give_back = getattr(ctypes.CDLL(None), "malloc_trim", None)  # of one C library only
+        self._trim = getattr(ctypes.CDLL(None), "malloc_trim", None)  # of one C library only
         gc.disable()
         gc.collect()
         gc.freeze()
-        self.looked = time.monotonic()
+        self.looked = self._given = time.monotonic()
         self._before = gc.get_count()[0]
         self._calm = self._looks = 0
         self._dirty = False  # whether anything went on since the last whole look
@@ -55,14 +56,21 @@ class Collector(QTimer):
         elif made > _YOUNG:
             self._looks += 1
             gc.collect(1 if self._looks % _OLDER == 0 else 0)
+        elif self._dirty and time.monotonic() - self._given > _GIVEN:
+            self._give_back()
         self._before = gc.get_count()[0]
 
     def _look(self) -> None:
-        """Collect what is not set aside, and give the system back what is free."""
+        """Collect what is not set aside, and give back what is free."""
         gc.collect()
         if self._calm and not self._warm:
             gc.freeze()
             self._warm = True
-        if self._give_back is not None:
-            self._give_back(0)
-        self.looked, self._dirty = time.monotonic(), False
+        self._give_back()
+        self.looked, self._dirty = self._given, False
+
+    def _give_back(self) -> None:
+        """Give the system back the memory that is free."""
+        if self._trim is not None:
+            self._trim(0)
+        self._given = time.monotonic()
