@@ -140,7 +140,7 @@ window.opening.open_demo()
 window.show()
 made.processEvents()
 if len(sys.argv) == 1:
-    panels = window.board_page.panels.values()
+    panels = window.pages.board.panels.values()
     assert len(panels) == 8 and all(len(panel.view.scene.marks) > 1 for panel in panels)
     print("painted", flush=True)
 end = time.monotonic() + 60

@@ -61,16 +61,16 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
 
     session = window.session
     session.turn_to("t1")
-    window.table_page.choose_field("Sailing no.")
+    window.pages.table.choose_field("Sailing no.")
     shot("table")
     preparing(window, shot)
     while session.history.undo_name:
         session.undo()
     session.turn_to("s3")
-    window.summary_page.pivot.select((1, 2), (3, 2))
+    window.pages.summary.pivot.select((1, 2), (3, 2))
     shot("summary-grid")
-    window.summary_page.pivot.select((1, 0), (1, 0))
-    window.summary_page.grid_actions.show_rows_behind()
+    window.pages.summary.pivot.select((1, 0), (1, 0))
+    window.pages.summary.grid_actions.show_rows_behind()
     shot("rows-behind")
     window.refresh()
     session.turn_to(session.folio.boards[1].id)
@@ -79,9 +79,9 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     shot("hand-out")
     window.refresh()
     session.turn_to("t1")
-    window.table_page.show_starting_points()
+    window.pages.table.show_starting_points()
     shot("starting-points")
-    window.table_page.starting.close()
+    window.pages.table.starting.close()
     session.turn_to("s5")
     summary = session.folio.summary("s5")
     text = (
@@ -99,7 +99,7 @@ def take(folder: Path = FOLDER, only: str = "") -> None:
     laid_out(window, shot)
     charts(window, shot)
     session.turn_to("b8")
-    board = window.board_page
+    board = window.pages.board
     board.slicing.choose("l22", ("Aldry – Fenholm", "Fenholm – Osk"))
     board.slicing.choose("l21", ("2024-01", "2025-11"))
     shot("board-reading")
@@ -134,7 +134,7 @@ def charts(window: Window, shot: Callable[[str], None]) -> None:
     session = window.session
     session.turn_to("s40")
     settle()
-    page = window.summary_page
+    page = window.pages.summary
     assert page.chart.scene is not None
     page.chart.pointed.emit(next(m for m in page.chart.scene.marks if isinstance(m, Text) and m.part == "Trend"))
     shot("summary-chart")
@@ -173,7 +173,7 @@ def laid_out(window: Window, shot: Callable[[str], None]) -> None:
         layout=Layout(subtotals="below", bottom_name="Net", measures="rows"),
         folded_across=(("2023",), ("2024",)),
     )
-    page = window.summary_page
+    page = window.pages.summary
     page.summary_margin.arrange(window.margin)
     assert page.popover is not None
     page.popover.move(window.mapToGlobal(QPoint(716, 230)))
@@ -207,14 +207,14 @@ def settle(ms: int = 300) -> None:
 
 def preparing(window: Window, shot: Callable[[str], None]) -> None:
     """A file from preview to prepared table, and the popovers on the way."""
-    page = window.table_page
+    page = window.pages.table
     with tempfile.TemporaryDirectory() as place:
         source = Path(place) / "berths.csv"
         source.write_text(BERTHS, "utf-8")
         window.opening.open_path(source)
         settle(500)
         shot("preview")
-        window.preview_page.take.click()
+        window.importing.preview_page.take.click()
         settle(500)
         page.choose_field("Fee")
         page.put_steps((steps.Tidy(), steps.FillBlanks("Pier", above=True)), "tidy")

@@ -30,9 +30,9 @@ LEFT = Qt.MouseButton.LeftButton
 def take_in(window: Window, qtbot: QtBot, source: Path) -> None:
     """Open a table file: it is previewed, and Enter takes it in."""
     window.opening.open_path(source)
-    qtbot.waitUntil(lambda: window.pages.currentWidget() is window.preview_page and window.preview_page.take.isEnabled(), timeout=10_000)
-    qtbot.waitUntil(lambda: window.preview_page.rows is not None, timeout=10_000)
-    QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: window.pages.currentWidget() is window.importing.preview_page and window.importing.preview_page.take.isEnabled(), timeout=10_000)
+    qtbot.waitUntil(lambda: window.importing.preview_page.rows is not None, timeout=10_000)
+    QTest.keyClick(window.importing.preview_page, Qt.Key.Key_Return)
 
 
 def drop(target: QWidget, place: QPoint, field: str) -> None:
@@ -63,7 +63,7 @@ def phrase_text(window: Window) -> str:
 
 
 def scene_of(window: Window, title: str) -> Scene:
-    view = next(v for v in window.board_page.panels.values() if v.panel.title == title)
+    view = next(v for v in window.pages.board.panels.values() if v.panel.title == title)
     assert view.view.scene is not None
     return view.view.scene
 
@@ -85,7 +85,7 @@ def shown(window: Window, text: str, **what: object) -> SummaryPage:
             what["measures"] = tuple(MeasureSetting(measure, style) for measure, style in said if style != MeasureStyle())
         changed = msgspec.structs.replace(session.folio.summary(made.id), **what)
         session.edit(with_summary(session.folio, changed), "set")
-    return window.summary_page
+    return window.pages.summary
 
 
 def layout_of(page: SummaryPage) -> GridLayout:

@@ -128,7 +128,7 @@ def test_places_are_exact() -> None:
 
 
 def test_panels_are_arranged_by_mouse_and_keys(on_demo: Window) -> None:
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     session.turn_to("b8")
     QTest.keyClick(on_demo, Key.Key_E, CTRL)
     before = session.folio
@@ -176,7 +176,7 @@ def test_panels_are_arranged_by_mouse_and_keys(on_demo: Window) -> None:
 
 
 def test_a_place_by_number_guides_and_a_sketch(on_demo: Window) -> None:
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     session.turn_to("b8")
     page.set_arranging(True)
     panel = board_of(on_demo).panels[0]
@@ -227,7 +227,7 @@ def test_panels_are_carried_to_another_folio(demo: Opened) -> None:
 
 
 def test_reach_is_one_matrix(on_demo: Window) -> None:
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     session.turn_to("b8")
     QTest.keyClick(on_demo, Key.Key_R, CTRL | SHIFT)
     popover = next(each for each in on_demo.findChildren(ReachPopover) if each.isVisible())
@@ -253,7 +253,7 @@ def test_reach_is_one_matrix(on_demo: Window) -> None:
 
 
 def test_a_slicing_is_kept_under_a_name(on_demo: Window, tmp_path: Path) -> None:
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     session.turn_to("b8")
     page.slicing.choose("l22", ("Osk – Vaila",))
     page.slicing.choose("l21", ("2024-11", "2025-02"))
@@ -281,7 +281,7 @@ def test_a_slicing_is_kept_under_a_name(on_demo: Window, tmp_path: Path) -> None
 
 
 def test_a_board_is_played_and_presented(on_demo: Window) -> None:
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     session.turn_to("b8")
     before = session.folio
     page.canvas.setFocus()
@@ -324,7 +324,7 @@ def test_a_board_is_played_and_presented(on_demo: Window) -> None:
 
 @pytest.mark.parametrize("form", ["scatter", "bubbles"])
 def test_points_move_on_scales_that_stay_and_leave_a_trail(on_demo: Window, form: str) -> None:
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     size = "against sum of Passengers" if form == "scatter" else "and rows and sum of Passengers"
     made = session.new_summary("t1", parse(f"show sum of Takings {size} by Vessel drawn as {form}", session.vocabulary("t1")), "Moving")
     board = Board("b99", "Played", (SummaryPanel("p99", Place(0, 0, 24, 16), made.id, "Moving"),))
@@ -384,7 +384,7 @@ def test_play_is_handed_out_step_by_step(on_demo: Window, tmp_path: Path, monkey
     assert "is there already" in capsys.readouterr().err
     assert main(["render", "demo", "Sailings", "--play", "year", "--to", str(tmp_path / "table.svg")]) == 1
     assert "cannot be played" in capsys.readouterr().err
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     session.turn_to("b9")
     page.playing.begin()
     page.playing.begin()
@@ -404,7 +404,7 @@ def test_from_a_csv_to_a_board_in_under_ten_clicks(window: Window, qtbot: QtBot,
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=20_000)
     QTest.keyClick(window, Key.Key_N, CTRL | SHIFT)
     clicks += 1
-    empty = window.board_page.offers
+    empty = window.pages.board.offers
     qtbot.waitUntil(lambda: empty.isVisible() and all(card.scene is not None for card in empty.cards), timeout=10_000)
     assert [card.name for card in empty.cards] == ["Overview", "Over time", "Compared"] and list(empty.layouts) == list(LAYOUTS)
     QTest.mouseClick(empty.cards[0], LEFT)
@@ -413,13 +413,13 @@ def test_from_a_csv_to_a_board_in_under_ten_clicks(window: Window, qtbot: QtBot,
     figures = [panel for panel in made.panels if isinstance(panel, KeyFigurePanel)]
     charts = [panel for panel in made.panels if isinstance(panel, SummaryPanel)]
     assert len(figures) == 4 and 4 <= len(charts) <= 6 and 2 <= len(made.slicers) <= 4 and isinstance(made.slicers[0], PeriodSlicer)
-    assert all(view.answer is not None and not view.answer.refusal for view in window.board_page.panels.values())
+    assert all(view.answer is not None and not view.answer.refusal for view in window.pages.board.panels.values())
     assert clicks < 10 and window.session.history.undo_name == "Begin with Overview"
     window.session.undo()
     assert empty.isVisible() and not board_of(window).panels
     # empty places, and fields let fall on them
     QTest.mouseClick(empty.layouts["Two halves"], LEFT)
-    page = window.board_page
+    page = window.pages.board
     assert [panel.title for panel in board_of(window).panels] == [SLOT, SLOT]
     slot = page.panels[board_of(window).panels[0].id]
     drop(page.canvas, slot.geometry().center(), "Vessel")
@@ -489,7 +489,7 @@ def test_what_is_offered_can_be_drawn(takings: str) -> None:
 
 
 def test_a_lever_moves_the_board_while_the_hand_is_on_it(on_demo: Window) -> None:
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     lever = session.folio.levers[0]
     board = next(b for b in session.folio.boards if b.name == "The season in pictures")
     session.turn_to(board.id)
@@ -521,7 +521,7 @@ def test_notes_are_commonmark_with_live_figures(on_demo: Window) -> None:
     assert [b.bullet for b in blocks if b.bullet] == ["•", "•", "1."] and any(b.rule for b in blocks)
     last = "".join(run.text for run in blocks[-1].runs)
     assert "<b>plain</b>" in last and "words" in last and "nowhere" not in last
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     session.turn_to("b8")
     board = board_of(on_demo)
     session.set_board(replace(board, panels=(*board.panels, NotePanel("p901", Place(0, 60, 8, 8), text, "For {period}", "t1"))), "Note")
@@ -542,7 +542,7 @@ def test_words_of_a_note_stay_in_their_panel(text: str, wide: int, high: int) ->
 
 
 def test_the_ruler_zooms_to_weeks_and_days(on_demo: Window) -> None:
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     session.turn_to("b8")
 
     def ruler() -> PeriodRuler:

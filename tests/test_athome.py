@@ -70,7 +70,7 @@ def test_panels_and_summaries_are_drawn_out_of_the_window(on_demo: Window, qtbot
     board = session.folio.boards[0]
     session.turn_to(board.id)
     panel = next(each for each in board.panels if isinstance(each, SummaryPanel))
-    view = window.board_page.panels[panel.id]
+    view = window.pages.board.panels[panel.id]
     drag(view, QPoint(30, 14), QPoint(90, 60))
     assert panel.title in bytes(out[-1].data("image/svg+xml").data()).decode("utf-8") and session.folio.boards[0] == board
 
@@ -102,8 +102,8 @@ def test_the_first_page_goes_on_with_recent_folios(window: Window, qtbot: QtBot,
     keep_desk_state(with_folio(desk_state(), tmp_path / "Season.summula"))
     window.hide()
     window.show()
-    found = [each for each in window.empty.findChildren(QPushButton) if each.accessibleName().startswith("Open Season")]
-    assert len(found) == 1 and not any("gone" in each.accessibleName() for each in window.empty.findChildren(QPushButton))
+    found = [each for each in window.pages.empty.findChildren(QPushButton) if each.accessibleName().startswith("Open Season")]
+    assert len(found) == 1 and not any("gone" in each.accessibleName() for each in window.pages.empty.findChildren(QPushButton))
     QTest.mouseClick(found[0], LEFT)
     qtbot.waitUntil(lambda: bool(window.session.folio.boards), timeout=20_000)
     window.resize(741, 577)  # smaller than the screen without a screen

@@ -118,7 +118,7 @@ def test_the_rows_behind_a_range_are_those_it_counts(records: list[dict[str, obj
 def test_a_column_of_a_histogram_opens_its_rows(on_demo: Window) -> None:
     window, session = on_demo, on_demo.session
     session.new_summary("t1", parse('show each row of "Delay (min)" where Weather is Fog drawn as histogram'))
-    page = window.summary_page
+    page = window.pages.summary
     QGuiApplication.processEvents()
     scene = page.chart.scene
     assert scene is not None
@@ -140,8 +140,8 @@ def test_a_column_of_a_histogram_opens_its_rows(on_demo: Window) -> None:
     assert summary is not None
     put_on_board(session, summary[1], session.new_board("Delays").id)
     add_slicer(session, session.folio.boards[-1], "t1", "Ticket")
-    window.board_page.slicing.choose(session.folio.boards[-1].slicers[0].id, ("Single",))
-    view = next(iter(window.board_page.panels.values())).view
+    window.pages.board.slicing.choose(session.folio.boards[-1].slicers[0].id, ("Single",))
+    view = next(iter(window.pages.board.panels.values())).view
     assert view.scene is not None
     mark = view.scene.tagged()[2]
     QTest.mouseDClick(view, LEFT, pos=middle(mark))
@@ -188,7 +188,7 @@ def test_from_a_figure_to_its_rows_and_back(
 ) -> None:
     window, session = on_demo, on_demo.session
     session.turn_to("s6")
-    page = window.summary_page
+    page = window.pages.summary
     session.set_phrase(page.summary, parse("show sum of Takings by Vessel", Vocabulary(session.table("t1"))), "as a grid")  # type: ignore[arg-type]
     layout = page.pivot.layout_
     assert layout is not None and page.grid is not None
@@ -246,7 +246,7 @@ def test_from_a_figure_to_its_rows_and_back(
 def test_members_are_looked_into_and_heads_order(on_demo: Window) -> None:
     window, session = on_demo, on_demo.session
     session.turn_to("s6")
-    page = window.summary_page
+    page = window.pages.summary
     words = Vocabulary(session.table("t1"))
     session.set_phrase(page.summary, parse('show sum of Takings and rows by year of "Sailed on"', words), "by year")  # type: ignore[arg-type]
 
@@ -280,12 +280,12 @@ def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window)
     board = session.folio.boards[0]
     session.turn_to(board.id)
     QTest.qWait(30)
-    window.board_page.slicing.choose("l22", ("Aldry – Fenholm",))
+    window.pages.board.slicing.choose("l22", ("Aldry – Fenholm",))
     QTest.qWait(30)
     table = session.table("t1")
     route = series_of("Route", table.column("Route")) == "Aldry – Fenholm"
     seen = 0
-    for view in window.board_page.panels.values():
+    for view in window.pages.board.panels.values():
         scene, answer = view.view.scene, view.answer
         if scene is None or answer is None or answer.grid is None or answer.grid.phrase.keeping:
             continue
@@ -306,13 +306,13 @@ def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window)
         assert node[0] is not None and node[1] is not None
         assert len(rows) == answer.grid.cell_rows[node[0][0], node[1][0]][node[0][1], node[1][1]]
         QTest.keyClick(behind, Qt.Key.Key_Escape)
-        assert window.pages.currentWidget() is window.board_page and not window.margin.isVisible()
+        assert window.pages.currentWidget() is window.pages.board and not window.margin.isVisible()
         seen += 1
     assert seen >= 2
     # A chart on its own page answers in the same way, by keys too.
     session.turn_to("s4")
     QTest.qWait(30)
-    chart = window.summary_page.chart
+    chart = window.pages.summary.chart
     chart.setFocus()
     QTest.keyClick(chart, Qt.Key.Key_Right)
     QTest.keyClick(chart, Qt.Key.Key_Return)

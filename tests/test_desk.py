@@ -176,7 +176,7 @@ def test_everything_is_handed_out(
     window, session = on_demo, on_demo.session
     phrase = parse("show sum of Takings and rows by Ticket then Weather", session.vocabulary("t1"))
     session.new_summary("t1", phrase, "Tickets / weather")
-    page = window.summary_page
+    page = window.pages.summary
     qtbot.waitUntil(lambda: page.grid is not None and page.grid.phrase == phrase)
     grid = page.grid
     assert grid is not None
@@ -224,7 +224,7 @@ def test_everything_is_handed_out(
 
 
 def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> None:
-    window, session, page = on_demo, on_demo.session, on_demo.board_page
+    window, session, page = on_demo, on_demo.session, on_demo.pages.board
     session.turn_to("b8")
     QTest.keyClick(window, Key.Key_E, CONTROL)
     before = session.folio
@@ -402,17 +402,17 @@ def test_a_folio_that_has_gone_is_held_by_no_page(window: Window, qtbot: QtBot) 
             session.turn_to(page.id)
             QTest.qWait(5)
         session.turn_to("s3")
-        window.summary_page.phrase.show_text()
-        QTest.keyClicks(window.summary_page.phrase.text, "show s")
-        window.summary_page.phrase.show_words()
+        window.pages.summary.phrase.show_text()
+        QTest.keyClicks(window.pages.summary.phrase.text, "show s")
+        window.pages.summary.phrase.show_words()
         new = session.new_summary("t1")  # which offers what is worth asking
         QTest.qWait(5)
         session.turn_to(new.id)
         session.turn_to("t1")
         for step in (AddFormula, AddLookup, Rows):
-            window.table_page.step_maker.make(step, window.table_page.strip)
+            window.pages.table.step_maker.make(step, window.pages.table.strip)
             QTest.qWait(5)
-            window.table_page.step_maker.popover.close()  # type: ignore[union-attr]
+            window.pages.table.step_maker.popover.close()  # type: ignore[union-attr]
         window.find_anything()
         window.finder.close()  # type: ignore[union-attr]
         window.asides.show_rows_behind(session.table("t1"), np.arange(5), ["some rows"])

@@ -261,7 +261,7 @@ def test_an_echo_becomes_a_slicing_where_slicers_can_say_it() -> None:
 
 
 def place_of(window: Window, title: str, words: str) -> tuple[Any, QPoint]:
-    view = next(each for each in window.board_page.panels.values() if each.panel.title == title)
+    view = next(each for each in window.pages.board.panels.values() if each.panel.title == title)
     assert view.view.scene is not None
     for mark, x, y in view.view.scene.flat():
         if mark.tag is not None and words in mark.tag.title and mark.tag.said:
@@ -271,7 +271,7 @@ def place_of(window: Window, title: str, words: str) -> tuple[Any, QPoint]:
 
 
 def test_a_click_on_a_mark_echoes_in_all_panels(on_demo: Window) -> None:
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     session.turn_to(session.folio.boards[0].id)
     before = session.folio
     view, petrel = place_of(on_demo, "Where the takings come from", "Petrel")
@@ -307,7 +307,7 @@ def test_a_click_on_a_mark_echoes_in_all_panels(on_demo: Window) -> None:
 
 
 def test_a_chart_slices_where_it_is_told_to(on_demo: Window, stored: duckdb.DuckDBPyConnection) -> None:
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     session.turn_to(session.folio.boards[0].id)
     title = "Where the takings come from"
     view, _ = place_of(on_demo, title, "Petrel")
@@ -353,7 +353,7 @@ def test_a_chart_slices_where_it_is_told_to(on_demo: Window, stored: duckdb.Duck
 def test_slicers_of_numbers_and_texts_and_looks_of_lists(on_demo: Window) -> None:
     from summula.desk.board.putonboard import add_slicer
 
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     session.turn_to(session.folio.boards[0].id)
     for name in ("Passengers", "Vessel"):
         add_slicer(session, session.folio.board(session.page_id), "t1", name)

@@ -117,7 +117,7 @@ def test_a_form_makes_its_step_and_shows_it_again(
     assert holds(session.table("t1"), lambda name: values(session, name))
     (step,) = session.folio.table("t1").steps
 
-    QTest.mouseClick(window.table_page.strip.chips()[1], LEFT)
+    QTest.mouseClick(window.pages.table.strip.chips()[1], LEFT)
     QTest.qWait(30)
     click(popup(Popover), "Change …")
     QTest.qWait(30)

@@ -58,7 +58,7 @@ def test_an_empty_summary_says_what_to_do_next(on_demo: Window) -> None:
     window, session = on_demo, on_demo.session
     session.new_summary("t1")
     QTest.qWait(30)
-    page = window.summary_page
+    page = window.pages.summary
     assert page.beginning.isVisible()
     offers = page.beginning.offers.findChildren(QPushButton)
     assert len(offers) == 4 and all(button.isVisible() and button.toolTip() for button in offers)
@@ -73,13 +73,13 @@ def test_an_empty_summary_says_what_to_do_next(on_demo: Window) -> None:
 def test_a_preview_offers_nothing_of_the_board_behind_it(on_demo: Window, tmp_path: Path) -> None:
     window, session = on_demo, on_demo.session
     session.turn_to("b8")
-    window.board_page.slicing.choose("l22", ("Aldry – Fenholm",))
+    window.pages.board.slicing.choose("l22", ("Aldry – Fenholm",))
     assert window.status.clear.isVisible() and window.header.buttons["arrange"].isVisible()
     path = tmp_path / "boats.csv"
     path.write_text("Boat,Fee\nAuk,3\n")
     window.opening.open_path(path)
     QTest.qWait(300)
-    assert window.pages.currentWidget() is window.preview_page
+    assert window.pages.currentWidget() is window.importing.preview_page
     assert not window.status.clear.isVisible() and not window.header.buttons["arrange"].isVisible()
     assert not window.actions_["arrange"].possible() and not window.actions_["clear slicing"].possible()
     session.turn_to("s3")
@@ -92,8 +92,8 @@ def test_a_run_of_slicing_is_undone_at_once(on_demo: Window) -> None:
     session.turn_to("b8")
     before = session.folio
     for chosen in (("Aldry – Fenholm",), ("Aldry – Fenholm", "Fenholm – Osk"), ("Osk – Vaila",)):
-        window.board_page.slicing.choose("l22", chosen)
-    window.board_page.slicing.choose("l23", ("Single",))
+        window.pages.board.slicing.choose("l22", chosen)
+    window.pages.board.slicing.choose("l23", ("Single",))
     session.undo()
     assert session.folio == before
     session.redo()
@@ -109,7 +109,7 @@ def test_a_key_figure_with_a_lever_and_the_rows_behind_its_course(on_demo: Windo
     session.turn_to("b8")
     session.set_board(replace(board, panels=panels), "a lever in a key figure")
     QTest.qWait(30)
-    view = window.board_page.panels["p11"]
+    view = window.pages.board.panels["p11"]
     total = session.reckoning(session.folio.board("b8")).panel(session.folio.board("b8"), board.panel("p12"))
     assert view.answer is not None and not view.answer.refusal and view.answer.key_figure is not None and total.key_figure is not None
     tenth = view.answer.key_figure.value
@@ -130,7 +130,7 @@ def test_a_key_figure_with_a_lever_and_the_rows_behind_its_course(on_demo: Windo
 def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:
     window, session = on_demo, on_demo.session
     session.turn_to("b8")
-    window.board_page.set_arranging(True)
+    window.pages.board.set_arranging(True)
     QTest.qWait(10)
 
     def press(name: str) -> None:
@@ -140,7 +140,7 @@ def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:
     press("Note")
     note = next(each for each in session.folio.board("b8").panels if isinstance(each, NotePanel))
     QTest.qWait(10)
-    window.board_page.arranger.pick(note.id, False)
+    window.pages.board.arranger.pick(note.id, False)
     press("Words")
     popover = next(each for each in window.findChildren(Popover) if each.isVisible())
     text = popover.findChild(QPlainTextEdit)
@@ -148,11 +148,11 @@ def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:
     text.setPlainText("Fog in March.\n\nFewer sailings.")
     QTest.mouseClick(popover.findChildren(QPushButton)[-1], LEFT)
     QTest.qWait(10)
-    scene = window.board_page.panels[note.id].view.scene
+    scene = window.pages.board.panels[note.id].view.scene
     assert scene is not None and scene.texts() == ["Fog in March.", "Fewer sailings."]
     press("Sources")
     QTest.qWait(10)
-    told = next(view for view in window.board_page.panels.values() if isinstance(view.panel, SourcesPanel)).view.scene
+    told = next(view for view in window.pages.board.panels.values() if isinstance(view.panel, SourcesPanel)).view.scene
     assert told is not None and "24,285 rows" in " ".join(told.texts()) and "targets" not in " ".join(told.texts())
     assert set(EDITORS) == set(PANEL_KINDS) and all(kind_of(each).word for each in session.folio.board("b8").panels)
 

@@ -330,7 +330,7 @@ def test_a_line_over_the_members_across(on_demo: Window) -> None:
 def test_the_fiscal_year_is_said_at_a_date(on_demo: Window) -> None:
     session = on_demo.session
     session.turn_to("t1")
-    on_demo.table_page.choose_field("Sailed on")
+    on_demo.pages.table.choose_field("Sailed on")
     QTest.qWait(20)
     button = next(b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Fiscal year"))
     QTest.mouseClick(button, LEFT)

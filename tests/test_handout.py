@@ -410,9 +410,9 @@ def test_handing_out_with_a_preview(on_demo: Window, qtbot: QtBot, tmp_path: Pat
     choose("Slicers", "Ticket")  # out of those that stay live
     assert ready().about.text().startswith("Answers to 11 choices")
     QTest.keyClick(page, Qt.Key.Key_Escape)
-    assert window.pages.currentWidget() is window.board_page
+    assert window.pages.currentWidget() is window.pages.board
 
-    board = window.board_page
+    board = window.pages.board
     panel = next(each for each in session.folio.boards[0].panels if isinstance(each, SummaryPanel))
     menus: list[QMenu] = []
     monkeypatch.setattr(QMenu, "exec", lambda menu, *_: menus.append(menu))

@@ -268,8 +268,8 @@ def test_several_files_are_opened_one_after_the_other(window: Window, qtbot: QtB
         (tmp_path / f"{name}.csv").write_text(f"A,V\n{name},1\ny,2\n")
     window.opening.open_paths([tmp_path / "one.csv", tmp_path / "two.csv"])
     for count in (1, 2):
-        qtbot.waitUntil(lambda: window.pages.currentWidget() is window.preview_page and window.preview_page.take.isEnabled(), timeout=10_000)
-        window.preview_page.take.click()
+        qtbot.waitUntil(lambda: window.pages.currentWidget() is window.importing.preview_page and window.importing.preview_page.take.isEnabled(), timeout=10_000)
+        window.importing.preview_page.take.click()
         qtbot.waitUntil(lambda count=count: len(window.session.folio.tables) == count, timeout=10_000)  # type: ignore[misc]
     assert [each.name for each in window.session.folio.tables] == ["one", "two"]
 

@@ -61,4 +61,4 @@ def test_f1_is_about_what_is_in_view(on_demo: Window, qtbot: QtBot) -> None:
     assert manual.shown is not None and manual.shown.file == "how.md"
     assert "numbers into bands" in manual.text.cursorForPosition(QPoint(40, 24)).block().text()
     QTest.keyClick(manual, Qt.Key.Key_Escape)
-    assert window.pages.currentWidget() is window.board_page
+    assert window.pages.currentWidget() is window.pages.board

@@ -134,7 +134,7 @@ def test_a_sheet_writes_figures_as_the_grid_does(own: MeasureStyle, pattern: str
 def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_path: Path) -> None:
     window, session = on_demo, on_demo.session
     session.turn_to("s5")
-    page = window.summary_page
+    page = window.pages.summary
     text = 'show sum of Takings - sum of "Running cost" called Net by month of "Sailed on"'
     session.set_phrase(page.summary, parse(text, Vocabulary(session.table("t1"))), "as a grid")  # type: ignore[arg-type]
     QTest.qWait(20)

@@ -76,11 +76,11 @@ def values(session: Session, name: str) -> list[object]:
 
 
 def shown_steps(window: Window) -> list[str]:
-    return [chip.words for chip in window.table_page.strip.chips()]
+    return [chip.words for chip in window.pages.table.strip.chips()]
 
 
 def new_step(window: Window, title: str) -> None:
-    click(window.table_page.strip, "add a step")
+    click(window.pages.table.strip, "add a step")
     QTest.qWait(30)  # as long as nobody is quicker
     pick(popup(Popover), title)
     QTest.qWait(30)  # the form opens when the list has closed
@@ -90,7 +90,7 @@ def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtB
     source = tmp_path / "boats.csv"
     source.write_text(BOATS)
     window.opening.open_path(source)
-    page = window.preview_page
+    page = window.importing.preview_page
     qtbot.waitUntil(lambda: page.rows is not None, timeout=10_000)
     assert not window.session.folio.tables and window.pages.currentWidget() is page
 
@@ -122,7 +122,7 @@ def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtB
     window.opening.open_path(source)
     qtbot.waitUntil(lambda: window.pages.currentWidget() is page and page.take.isEnabled(), timeout=10_000)
     QTest.keyClick(page, Qt.Key.Key_Escape)
-    assert window.pages.currentWidget() is window.table_page and len(window.session.folio.tables) == 1
+    assert window.pages.currentWidget() is window.pages.table and len(window.session.folio.tables) == 1
     bad = tmp_path / "bad.csv"
     bad.write_bytes(b"\x00" * 900)
     window.opening.open_path(bad)
@@ -139,7 +139,7 @@ def test_totals_and_periods_are_settled_at_a_click_before_a_file_is_taken_in(
     source = tmp_path / "report.csv"
     source.write_text(REPORT)
     window.opening.open_path(source)
-    page = window.preview_page
+    page = window.importing.preview_page
     qtbot.waitUntil(lambda: page.rows is not None and page.take.isEnabled(), timeout=10_000)
 
     def offer(words: str) -> QPushButton:
@@ -181,7 +181,7 @@ def test_merged_cells_are_a_step_that_can_be_switched_off(window: Window, qtbot:
     assert values(window.session, "Route") == ["Osk", "Osk", "Hesta", "Hesta", "Hesta"]
     assert shown_steps(window) == ["read boats.xlsx", "fill Route from above"]
     entry = window.session.folio.tables[0]
-    window.table_page.put_steps(tuple(replace(step, off=True) for step in entry.steps), "switched off")
+    window.pages.table.put_steps(tuple(replace(step, off=True) for step in entry.steps), "switched off")
     assert values(window.session, "Route") == ["Osk", None, "Hesta", None, None]
     window.session.undo()
     window.actions_.run("again")
@@ -193,7 +193,7 @@ def test_values_that_differ_in_case_alone_are_made_one(window: Window, qtbot: Qt
     source = tmp_path / "boats.csv"
     source.write_text("Boat,Fee\nTern,1\ntern,2\nTern,3\nGull,4\nTERN,5\n")
     window.session.load(source)()
-    window.table_page.remedy("alike", "Boat")
+    window.pages.table.remedy("alike", "Boat")
     qtbot.waitUntil(lambda: values(window.session, "Boat") == ["Tern", "Tern", "Tern", "Gull", "Tern"], timeout=10_000)
     window.session.undo()
     assert "tern" in values(window.session, "Boat")
@@ -204,16 +204,16 @@ def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:
     assert clipboard is not None
     clipboard.setText("Boat\tFee\nTern\t1,250\nGull\t3\n")
     window.actions_.run("paste")
-    qtbot.waitUntil(lambda: window.preview_page.rows is not None, timeout=10_000)
-    QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: window.importing.preview_page.rows is not None, timeout=10_000)
+    QTest.keyClick(window.importing.preview_page, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=10_000)
     assert values(window.session, "Fee") == [1250, 3]
     assert window.session.folio.tables[0].source.place == "" and window.session.folio.tables[0].name == "Pasted cells"
     clipboard.setText("Boat\tFee\nTern\t9\n")  # what is not taken in leaves nothing behind
     window.actions_.run("paste")
-    pending = window.preview_page.pending
+    pending = window.importing.preview_page.pending
     assert pending is not None and pending.path.exists()
-    QTest.keyClick(window.preview_page, Qt.Key.Key_Escape)
+    QTest.keyClick(window.importing.preview_page, Qt.Key.Key_Escape)
     assert not pending.path.exists() and len(window.session.folio.tables) == 1
     # Cells that are dragged onto the window come the same way.
     mime, none = QMimeData(), Qt.KeyboardModifier.NoModifier
@@ -222,11 +222,11 @@ def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:
     QApplication.sendEvent(window, QDragEnterEvent(place, Qt.DropAction.CopyAction, mime, LEFT, none))
     QApplication.sendEvent(window, QDropEvent(QPointF(place), Qt.DropAction.CopyAction, mime, LEFT, none))
     qtbot.waitUntil(
-        lambda: window.pages.currentWidget() is window.preview_page and window.preview_page.take.isEnabled(),
+        lambda: window.pages.currentWidget() is window.importing.preview_page and window.importing.preview_page.take.isEnabled(),
         timeout=10_000,
     )
     QTest.qWait(100)
-    QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
+    QTest.keyClick(window.importing.preview_page, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 2, timeout=10_000)
 
 
@@ -239,15 +239,15 @@ def test_a_totals_row_at_the_end_of_a_long_file_is_told_when_it_has_been_read(
     rows, total = [f"R{n},{n % 9}" for n in range(count)], sum(n % 9 for n in range(count))
     path.write_text("\n".join([*["Skerry harbour office,", "Fees,"][:titles], "", "Boat,Fee", *rows, f"Grand total,{total}"]))
     window.opening.open_path(path)
-    qtbot.waitUntil(lambda: window.preview_page.take.isEnabled() and window.preview_page.rows is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: window.importing.preview_page.take.isEnabled() and window.importing.preview_page.rows is not None, timeout=10_000)
     if count == 190:
-        assert window.preview_page.about.text().startswith("191 rows") and "leave_totals" in [each.name for each in window.preview_page.settings]
-        QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
+        assert window.importing.preview_page.about.text().startswith("191 rows") and "leave_totals" in [each.name for each in window.importing.preview_page.settings]
+        QTest.keyClick(window.importing.preview_page, Qt.Key.Key_Return)
         qtbot.waitUntil(lambda: bool(window.session.folio.tables), timeout=10_000)
         assert not window.news.isVisible()
         return
-    assert window.preview_page.about.text().startswith("the first ") and "leave_totals" not in [each.name for each in window.preview_page.settings]
-    QTest.keyClick(window.preview_page, Qt.Key.Key_Return)
+    assert window.importing.preview_page.about.text().startswith("the first ") and "leave_totals" not in [each.name for each in window.importing.preview_page.settings]
+    QTest.keyClick(window.importing.preview_page, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.news.isVisible(), timeout=10_000)
     assert f"1 total (“Grand total” in row {count + 1:,})" in window.news.text.text()
     QTest.mouseClick(window.news.edit_name, LEFT)
@@ -258,7 +258,7 @@ def test_a_totals_row_at_the_end_of_a_long_file_is_told_when_it_has_been_read(
 
 
 def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) -> None:
-    window, session, page = boats, boats.session, boats.table_page
+    window, session, page = boats, boats.session, boats.pages.table
     assert shown_steps(window) == ["read boats.csv"] and "1 value refused" in window.status.account.text()
 
     new_step(window, "Tidy text")
@@ -309,7 +309,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
 
     # A step's own popover: off, on, earlier, changed, out; undo brings each back.
     def open_step(at: int) -> Popover:
-        QTest.mouseClick(window.table_page.strip.chips()[at], LEFT)
+        QTest.mouseClick(window.pages.table.strip.chips()[at], LEFT)
         QTest.qWait(30)
         return popup(Popover)
 
@@ -360,7 +360,7 @@ def test_what_names_a_field_follows_its_new_name(boats: Window) -> None:
     put_on_board(session, summary)
     add_slicer(session, session.folio.boards[0], "t1", "Boat")
     session.turn_to("t1")
-    window.table_page.choose_field("Boat")
+    window.pages.table.choose_field("Boat")
     click(margin_of(window), "Called")
     line = popup(Popover).findChild(QLineEdit)
     assert line is not None
@@ -378,7 +378,7 @@ def test_what_names_a_field_follows_its_new_name(boats: Window) -> None:
 
 
 def test_rows_are_found_and_second_looks_have_remedies(boats: Window, qtbot: QtBot) -> None:
-    window, page = boats, boats.table_page
+    window, page = boats, boats.pages.table
 
     def shown() -> int:
         assert page.rows is not None
@@ -429,9 +429,9 @@ def test_rows_and_fields_come_from_other_files(
     pl.DataFrame({"Boat": ["Tern", "Skua", "Skua"], "Length": [7.5, 9.0, 10.0]}).write_excel(prices)
     words.write_text("field,meaning\nFee,What a berth costs\nBoat,Her name\n")
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *a: ([str(more)], ""))
-    QTest.mouseClick(window.table_page.more, LEFT)
+    QTest.mouseClick(window.pages.table.more, LEFT)
     qtbot.waitUntil(lambda: session.table("t1").rows == 101, timeout=10_000)
-    assert "only there: Crew" in window.table_page.strip.chips()[1].toolTip() and values(session, "Crew")[-1] == 4
+    assert "only there: Crew" in window.pages.table.strip.chips()[1].toolTip() and values(session, "Crew")[-1] == 4
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (str(words), ""))
     window.actions_.run("describe")
     qtbot.waitUntil(lambda: session.table("t1").field("Fee").description == "What a berth costs", timeout=10_000)
@@ -452,7 +452,7 @@ def test_rows_and_fields_come_from_other_files(
     session.rename(other, "Berths")
     lookup_step = session.folio.table("t1").steps[-1]
     assert lookup_step.fields == ("Metres",) and session.table("t1").has("Length")  # type: ignore[union-attr]
-    QTest.mouseClick(window.table_page.strip.chips()[-1], LEFT)
+    QTest.mouseClick(window.pages.table.strip.chips()[-1], LEFT)
     QTest.qWait(30)
     click(popup(Popover), "Change …")
     QTest.qWait(30)
@@ -488,7 +488,7 @@ def test_a_source_that_changes_offers_itself_or_is_read_by_itself(boats: Window,
     qtbot.waitUntil(lambda: session.table("t1").rows == 101, timeout=10_000)
     assert "+1 row ·" in window.news.text.text() and "new in Boat: Auk" in window.news.text.text()
     QTest.mouseClick(window.news.away, LEFT)
-    QTest.mouseClick(window.table_page.strip.chips()[0], LEFT)
+    QTest.mouseClick(window.pages.table.strip.chips()[0], LEFT)
     by_itself = popup(Popover).findChild(QCheckBox)
     assert by_itself is not None
     by_itself.click()

@@ -78,7 +78,7 @@ def test_months_and_weekdays_are_put_in_order_by_a_click(window: Window) -> None
     click(margin_of(window), "Order them as in the year")
     phrase = session.folio.summary(summary.id).phrase
     assert print_phrase(phrase) == 'show sum of Fee by "Month" across "Day" ordered "Month" as Jan, Feb, Mar, Apr, May'
-    assert window.summary_page.grid is not None and window.summary_page.grid.rows.path(1, 0) == ("Jan",)
+    assert window.pages.summary.grid is not None and window.pages.summary.grid.rows.path(1, 0) == ("Jan",)
     for text in ("show rows by Day ordered by rows, largest first", "show rows by Day ordered Day backwards", "show sum of Fee"):
         asked = parse(text, Vocabulary(table))
         assert "calendar order" not in {look.edit_name for look in summary_looks(asked, table, answer(asked, table))}
@@ -165,7 +165,7 @@ def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: P
     assert head_words(built, 0) == "2019 – 2023 · median 2021"  # no thousands marks in years
     asked = answer(parse("show median of Built and max of Built and median of Fee", Vocabulary(built)), built)
     assert [style.text(1994) for style in asked.styles] == ["1994", "1994", "1,994"]
-    window.table_page.choose_field("Built")
+    window.pages.table.choose_field("Built")
     click(margin_of(window), "Make it a code")
     qtbot.waitUntil(lambda: window.session.table("t1").field("Built").kind == "code", timeout=10_000)
     window.session.undo()

@@ -91,7 +91,7 @@ def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtB
 
     # Nothing can be done with what is only seen: keys, the mouse, files let fall.
     folio = window.session.folio
-    rows = next(each for each in window.board_page.slicers.values() if isinstance(each, SlicerList)).rows
+    rows = next(each for each in window.pages.board.slicers.values() if isinstance(each, SlicerList)).rows
     QTest.mouseClick(rows, Qt.MouseButton.LeftButton, pos=rows.row_centre(1))
     QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
     QTest.keyClick(window, Qt.Key.Key_PageDown, Qt.KeyboardModifier.ControlModifier)
@@ -106,7 +106,7 @@ def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtB
     assert window.session.path == path
     assert board_picture(window) == looks  # pixel for pixel what was foreseen
     QTest.mouseClick(rows, Qt.MouseButton.LeftButton, pos=rows.row_centre(1))
-    assert window.board_page.is_sliced and board_picture(window) != looks
+    assert window.pages.board.is_sliced and board_picture(window) != looks
     window.opening.keep_snapshot_now()  # sliced is not as it was saved
     QApplication.processEvents()
     assert snapshot_at(place_for(path)) is not None and snapshot_at(place_for(path)).folio == folio  # type: ignore[union-attr]
@@ -125,7 +125,7 @@ def test_what_cannot_be_read_after_all_leaves_nothing_behind(path: Path, qtbot: 
     window.show()
     assert window.session.snapshot is not None
     qtbot.waitUntil(lambda: window.session.snapshot is None, timeout=20_000)
-    assert not window.session.folio.tables and window.pages.currentWidget() is window.empty
+    assert not window.session.folio.tables and window.pages.currentWidget() is window.pages.empty
     assert "harbour.summula" in window.status.selection.text() and window.pages.isEnabled() and window.header.isEnabled()
 
     os.utime(path)  # another state of the file: what was seen of the last one is not shown
@@ -146,7 +146,7 @@ def test_cancelling_what_is_only_seen_goes_back_to_nothing(path: Path, qtbot: Qt
     qtbot.waitUntil(window.status.cancel.isVisible, timeout=5_000)
     QTest.mouseClick(window.status.cancel, Qt.MouseButton.LeftButton)
     go_on.set()
-    assert window.session.snapshot is None and window.pages.currentWidget() is window.empty
+    assert window.session.snapshot is None and window.pages.currentWidget() is window.pages.empty
     qtbot.wait(50)
     assert not window.session.folio.tables and window.session.untouched
 

@@ -40,7 +40,7 @@ def opened(window: Window, group: str) -> StylePopover:
     QTest.qWait(20)
     button = next(b for b in margin_of(window).findChildren(QPushButton) if b.accessibleName().startswith(group) and b.isVisible())
     QTest.mouseClick(button, LEFT)
-    popover = window.summary_page.popover
+    popover = window.pages.summary.popover
     assert isinstance(popover, StylePopover)
     return popover
 
@@ -131,7 +131,7 @@ def test_a_popover_that_stays_changes_what_it_was_opened_for(on_demo: Window) ->
 
 def at_part(window: Window, part: str, text: str = "") -> QPoint:
     """Where a part of the chart stands that is about settings."""
-    scene = window.summary_page.chart.scene
+    scene = window.pages.summary.chart.scene
     assert scene is not None
     for mark, x, y in scene.flat():
         if isinstance(mark, Text) and mark.part == part and text in ("", mark.text):
@@ -142,7 +142,7 @@ def at_part(window: Window, part: str, text: str = "") -> QPoint:
 
 def drawn_over(window: Window, start: QPoint, end: QPoint) -> None:
     """The mouse pressed at one place and let go at another."""
-    view = window.summary_page.chart
+    view = window.pages.summary.chart
     QTest.mousePress(view, LEFT, pos=start)
     for step in range(11):
         place = QPointF(start) + (QPointF(end) - QPointF(start)) * step / 10
@@ -389,7 +389,7 @@ def test_a_chart_follows_what_is_typed(on_demo: Window) -> None:
 
 def test_the_margin_may_show_something_else_meanwhile(on_demo: Window) -> None:
     """A lever's row and a part's settings go with the margin's blocks: what comes next asks nothing of them."""
-    session, page = on_demo.session, on_demo.summary_page
+    session, page = on_demo.session, on_demo.pages.summary
     session.turn_to("s43")  # has a lever
     QTest.qWait(30)
     assert page.summary_margin.levers

@@ -21,7 +21,7 @@ from summula.desk.window import Window
 
 
 def test_what_is_open_of_a_slicer_goes_with_it(on_demo: Window) -> None:
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     first, other = session.folio.boards[0], session.folio.boards[1]
     for drop_down in (False, True):
         session.turn_to(first.id)
@@ -44,7 +44,7 @@ def test_what_is_open_of_a_slicer_goes_with_it(on_demo: Window) -> None:
 
 def test_boards_are_kept_as_they_stand(on_demo: Window) -> None:
     """Turning back to a board draws nothing again; where it is another board by now, it is built anew."""
-    session, page = on_demo.session, on_demo.board_page
+    session, page = on_demo.session, on_demo.pages.board
     first, other = session.folio.boards[0], session.folio.boards[1]
     session.turn_to(first.id)
     QTest.qWait(20)
@@ -87,7 +87,7 @@ def all_figures(grid: Grid | None) -> list[list[object]]:
 
 def test_turning_back_to_a_summary_works_nothing_out_again(on_demo: Window, monkeypatch: pytest.MonkeyPatch) -> None:
     """Unless what it was worked out from has changed: its own rows, or those of a table that its figures are linked to."""
-    session, page = on_demo.session, on_demo.summary_page
+    session, page = on_demo.session, on_demo.pages.summary
     linked = next(each for each in session.folio.summaries if each.name == "Takings and goals, by month")
     other = next(each for each in session.folio.summaries if each.name == "Delay by weather")
     session.turn_to(linked.id)
@@ -123,7 +123,7 @@ def test_turning_back_to_a_summary_works_nothing_out_again(on_demo: Window, monk
 def test_a_field_that_is_chosen_late_leaves_the_page_in_view_alone(on_demo: Window) -> None:
     """A click may come to the rows of a table just as another page has been turned to."""
     on_demo.session.turn_to("t1")
-    rows = on_demo.table_page.rows
+    rows = on_demo.pages.table.rows
     assert rows is not None
     on_demo.session.turn_to("s3")
     QTest.qWait(50)
@@ -132,4 +132,4 @@ def test_a_field_that_is_chosen_late_leaves_the_page_in_view_alone(on_demo: Wind
     QTest.qWait(50)
     assert on_demo.margin._of == before
     on_demo.session.turn_to("t1")
-    assert on_demo.table_page.chosen_field() == on_demo.session.table("t1").fields[3].name
+    assert on_demo.pages.table.chosen_field() == on_demo.session.table("t1").fields[3].name

@@ -86,7 +86,7 @@ def test_a_phrase_is_typed_with_tab(on_demo: Window) -> None:
     window, session = on_demo, on_demo.session
     window.activateWindow()
     session.turn_to("s3")
-    page = window.summary_page
+    page = window.pages.summary
     QTest.keyClick(window, Qt.Key.Key_F2)
     QTest.qWait(30)
     text = page.phrase.text
@@ -113,7 +113,7 @@ def test_starting_points_are_begun_with_a_click(on_demo: Window) -> None:
     session.turn_to("t1")
     window.activateWindow()
     QTest.qWait(30)
-    page = window.table_page
+    page = window.pages.table
     QTest.mouseClick(page.summarise, LEFT)
     QTest.qWait(30)
     cards = page.starting.findChildren(PointCard)

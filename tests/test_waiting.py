@@ -76,7 +76,7 @@ def test_an_answer_that_comes_when_another_page_is_in_view_says_nothing(
     on_demo: Window, qtbot: QtBot, gate: threading.Event
 ) -> None:
     session = on_demo.session
-    for page, work in ((session.folio.boards[1].id, on_demo.board_page.work), ("s3", on_demo.summary_page.work)):
+    for page, work in ((session.folio.boards[1].id, on_demo.pages.board.work), ("s3", on_demo.pages.summary.work)):
         gate.clear()
         session.turn_to(page)
         assert work.waits
@@ -135,7 +135,7 @@ def test_a_slow_board_goes_back_to_its_figures(on_demo: Window, qtbot: QtBot, ga
     session = on_demo.session
     gate.set()
     session.turn_to("b8")
-    board = on_demo.board_page
+    board = on_demo.pages.board
     qtbot.waitUntil(lambda: bool(board.panels) and not board.work.waits)
     begun = board.board
     gate.clear()
@@ -182,7 +182,7 @@ def test_rows_behind_a_figure_that_come_late_turn_no_page(on_demo: Window, qtbot
     on_demo.session.turn_to("t1")
     opened.set()
     qtbot.waitUntil(lambda: not page.side_work.waits)
-    assert on_demo.pages.currentWidget() is on_demo.table_page
+    assert on_demo.pages.currentWidget() is on_demo.pages.table
 
 
 def test_a_table_is_looked_through_and_prepared_aside(
@@ -194,7 +194,7 @@ def test_a_table_is_looked_through_and_prepared_aside(
     """What takes its time says so, leaves the page's account where it is, and can be stopped."""
     desk, session, gate = on_demo, on_demo.session, threading.Event()
     session.turn_to("t1")
-    page, status = desk.table_page, desk.status
+    page, status = desk.pages.table, desk.status
     account, rows = status.account.text(), session.table("t1").rows
     assert page.rows is not None and account.startswith(f"{rows:,} rows")
     monkeypatch.setattr(tablepage, "QUICK_ROWS", 0)
@@ -236,7 +236,7 @@ def test_a_table_is_looked_through_and_prepared_aside(
     monkeypatch.setattr("summula.core.reading.previewing.preview", waiting(previewing.preview, gate))
     monkeypatch.setattr("summula.core.reading.readers.read_table", waiting(readers.read_table, gate))
     desk.opening.open_path(path)
-    assert desk.pages.currentWidget() is desk.preview_page
+    assert desk.pages.currentWidget() is desk.importing.preview_page
     QTest.mouseClick(status.cancel, LEFT)
     assert desk.pages.currentWidget() is page and not status.cancel.isVisible()
     desk.importing.take_path(path)

@@ -43,14 +43,14 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     # A CSV is read in a worker and stands on its page.
     take_in(window, qtbot, source)
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=20_000)
-    assert window.pages.currentWidget() is window.table_page
-    rows = window.table_page.rows
+    assert window.pages.currentWidget() is window.pages.table
+    rows = window.pages.table.rows
     assert rows is not None and rows.model().rowCount() == frame.height  # type: ignore[union-attr]
     assert window.session.table("t1").field("Sailing no.").kind == "code"
 
     # A new summary; a figure by dragging from the list onto the phrase, headings onto the grid's edges.
     QTest.keyClick(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
-    page = window.summary_page
+    page = window.pages.summary
     assert window.pages.currentWidget() is page
     field_rows = {row.field.name: row for row in window.contents.findChildren(FieldRow)}
     assert field_rows["Takings"].accessibleName() == "Field Takings, number"
@@ -101,7 +101,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     # On a new board, with a slicer added through its popover.
     page.put_on_board()
     pick(page.popover, "A new board")
-    board = window.board_page
+    board = window.pages.board
     assert window.pages.currentWidget() is board and len(board.panels) == 1 and [type(each) for each in board.slicers.values()] == [PeriodRuler]
     QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
     QTest.mouseClick(next(each for each in board.rails.findChildren(QPushButton) if each.text() == "+ slicer" and each.isVisible()), LEFT)
@@ -155,7 +155,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
 def test_words_open_popovers_and_every_step_is_undone(on_demo: Window) -> None:
     window, session = on_demo, on_demo.session
     session.turn_to("s3")
-    page = window.summary_page
+    page = window.pages.summary
     before = session.folio
     QTest.mouseClick(page.phrase.button("add", clause="across"), LEFT)
     pick(page.popover, "Weather")
@@ -196,7 +196,7 @@ def test_words_open_popovers_and_every_step_is_undone(on_demo: Window) -> None:
 
 
 def test_slicing_by_keys_and_drag_search_and_clear(on_demo: Window, qtbot: QtBot) -> None:
-    window, board = on_demo, on_demo.board_page
+    window, board = on_demo, on_demo.pages.board
     window.session.turn_to("b8")
     routes = board.slicers["l22"].rows
     QTest.mousePress(routes, LEFT, pos=routes.row_centre(2))
@@ -238,7 +238,7 @@ def test_a_long_list_is_searched_and_words_are_shown_under_the_pointer(window: W
     session.take_table(table_from_frame("Piers", rows))
     put_on_board(session, session.new_summary("t1", parse("show sum of Fee by Pier drawn as bars"), "Fees"))
     add_slicer(session, session.folio.boards[0], "t1", "Pier")
-    slicer = next(each for each in window.board_page.slicers.values() if isinstance(each, SlicerList))
+    slicer = next(each for each in window.pages.board.slicers.values() if isinstance(each, SlicerList))
     assert slicer.search.isVisible() and len(slicer.rows.held) == 40
     QTest.keyClicks(slicer.search, "pier 3")
     assert [each.label for each in slicer.rows.held] == ["Pier 3", *(f"Pier {n}" for n in range(30, 40))]
@@ -248,7 +248,7 @@ def test_a_long_list_is_searched_and_words_are_shown_under_the_pointer(window: W
     assert len(slicer.rows.held) == 40 and slicer.head.count.text() == "1 of 40"
     QTest.mouseClick(slicer.head.clear, LEFT)
     assert len(bars(scene_of(window, "Fees"))) > 5
-    view = next(iter(window.board_page.panels.values())).view
+    view = next(iter(window.pages.board.panels.values())).view
     assert view.scene is not None
     mark = next(m for m in view.scene.marks if isinstance(m, Box) and m.tag)
     tag = view.tag_at(mark.x + mark.width / 2, mark.y + mark.height / 2)
@@ -257,7 +257,7 @@ def test_a_long_list_is_searched_and_words_are_shown_under_the_pointer(window: W
 
 
 def test_arranging_moves_resizes_and_removes(on_demo: Window) -> None:
-    window, board = on_demo, on_demo.board_page
+    window, board = on_demo, on_demo.pages.board
     window.session.turn_to("b8")
     view = board.panels["p17"]
     QTest.mousePress(view, LEFT, pos=QPoint(60, 12))
@@ -333,7 +333,7 @@ def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window, qt
         return shown
 
     session.turn_to("t1")
-    window.table_page.choose_field("Passengers")
+    window.pages.table.choose_field("Passengers")
     QTest.mouseClick(button("Description"), LEFT)
     text, keep = popup().findChild(QPlainTextEdit), popup().findChild(QPushButton)
     assert text is not None and keep is not None
@@ -341,21 +341,21 @@ def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window, qt
     QTest.mouseClick(keep, LEFT)
     assert session.table("t1").field("Passengers").description == "People on board"
     session.turn_to("s7")  # the description shows wherever the field does
-    assert "People on board" in window.summary_page.phrase.button("measures").toolTip()
+    assert "People on board" in window.pages.summary.phrase.button("measures").toolTip()
     session.turn_to("t1")
     QTest.mouseClick(button("Kind"), LEFT)
     pick(popup(), "code")
     qtbot.waitUntil(lambda: session.table("t1").field("Passengers").kind == "code", timeout=10_000)  # in a worker: many rows
     session.turn_to("s7")  # shows a sum of passengers, which now means nothing: said, not thrown away
-    assert "does not hold numbers" in window.summary_page.pivot.message
+    assert "does not hold numbers" in window.pages.summary.pivot.message
     session.turn_to("b8")
-    figure = next(v for v in window.board_page.panels.values() if v.panel.title == "Passengers")
+    figure = next(v for v in window.pages.board.panels.values() if v.panel.title == "Passengers")
     assert figure.answer is not None and "does not hold numbers" in figure.answer.refusal
     session.undo()
     assert session.table("t1").field("Passengers").kind == "number"
     assert (
-        window.board_page.panels["p12"].answer is not None
-        and window.board_page.panels["p12"].answer.key_figure is not None
+        window.pages.board.panels["p12"].answer is not None
+        and window.pages.board.panels["p12"].answer.key_figure is not None
     )
 
 
@@ -365,13 +365,13 @@ def test_a_source_is_read_again_and_what_it_lacks_is_said(window: Window, qtbot:
     take_in(window, qtbot, source)
     qtbot.waitUntil(lambda: len(session.folio.tables) == 1, timeout=10_000)
     fee = msgspec.structs.replace(session.table("t1").field("Fee"), description="What a berth costs")
-    window.table_page.choose_field("Fee")
-    window.table_page._put_field(fee, "Describe Fee")
+    window.pages.table.choose_field("Fee")
+    window.pages.table._put_field(fee, "Describe Fee")
     summary = session.new_summary("t1", parse("show sum of Fee by Boat drawn as bars"), "Fees")
     put_on_board(session, summary)
     add_slicer(session, session.folio.boards[0], "t1", "Boat")
     board_id = session.page_id
-    window.board_page.slicing.choose(next(iter(window.board_page.slicers)), ("Gull",))
+    window.pages.board.slicing.choose(next(iter(window.pages.board.slicers)), ("Gull",))
 
     def read_again(text: str) -> str:
         source.write_text(text)
@@ -387,7 +387,7 @@ def test_a_source_is_read_again_and_what_it_lacks_is_said(window: Window, qtbot:
     assert session.table("t1").field("Fee").description == "What a berth costs"
     assert bars(scene_of(window, "Fees")) == {"Gull": 7}  # slicing, summary and board stay
     assert "missing: Boat" in read_again("Fee,No.\n1,001\n2,002\n")
-    view = next(iter(window.board_page.panels.values()))
+    view = next(iter(window.pages.board.panels.values()))
     assert view.answer is not None and "No field 'Boat'" in view.answer.refusal
     assert "as many rows" in read_again("Boat,Fee,No.\nTern,1,001\nGull,2,002\n")
     assert bars(scene_of(window, "Fees")) == {"Gull": 2}  # it comes back when the field does
@@ -396,7 +396,7 @@ def test_a_source_is_read_again_and_what_it_lacks_is_said(window: Window, qtbot:
     assert bars(scene_of(window, "Fees")) == {"Gull": 7}  # and so do the rows of an earlier reading
     source.unlink()
     session.turn_to("t1")
-    QTest.mouseClick(window.table_page.again, LEFT)
+    QTest.mouseClick(window.pages.table.again, LEFT)
     qtbot.waitUntil(lambda: "there is no file" in window.status.selection.text().lower(), timeout=10_000)
     assert session.table("t1").rows == 3
 
@@ -416,7 +416,7 @@ def test_every_page_fits_a_narrow_window(on_demo: Window, qtbot: QtBot) -> None:
             assert not widget.isVisible() or widget.geometry().right() < 800
     session.turn_to("s3")
     QTest.qWait(20)
-    page = window.summary_page
+    page = window.pages.summary
     places = {form: button.mapTo(page, button.rect().topLeft()).y() for form, button in page.forms.items() if button.isVisible()}
     assert len(places) > 4 and len(set(places.values())) == 1  # still one line, and what else can be done below it
     assert page.tools["fold"].mapTo(page, page.tools["fold"].rect().topLeft()).y() > places["grid"]

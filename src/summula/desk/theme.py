@@ -81,7 +81,7 @@ def _metrics(size: float, weight: int, serif: bool, italic: bool, thread: int) -
     return QFontMetricsF(font(size, weight, serif=serif, italic=italic))
 
 
-@lru_cache(maxsize=8192)
+@lru_cache(maxsize=4096)
 def text_width(text: str, size: float, weight: int = 400, serif: bool = False, italic: bool = False) -> float:
     """Pixels a text takes: what the forms of charts ask."""
     return _metrics(size, weight, serif, italic, get_ident()).horizontalAdvance(text)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, TypeVar, assert_never
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QMimeData, QPoint, Qt, QTimer
 from PyQt6.QtGui import (
@@ -22,13 +22,11 @@ from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
     QMainWindow,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from summula.core.boards.board import Board
-from summula.core.folio.model import Summary, TableEntry
 from summula.core.theme.palettes import theme_of
 from summula.desk.actions import Actions
 from summula.desk.frame.contents import Contents, dragged_field
@@ -39,6 +37,7 @@ from summula.desk.frame.statusline import StatusLine
 from summula.desk.importing import Importing
 from summula.desk.keeping import Keeping
 from summula.desk.opening import Opening
+from summula.desk.pages.pagestack import PageStack
 from summula.desk.saving import Saving
 from summula.desk.session import Session
 from summula.desk.theme import wear
@@ -48,21 +47,12 @@ from summula.desk.work import Work
 if TYPE_CHECKING:
     from summula.core.folio.change import Change
     from summula.core.folio.history import History
-    from summula.core.folio.snapshot import Snapshot
     from summula.desk.actions import Action
     from summula.desk.asides import Asides
     from summula.desk.exporting import Exporting
     from summula.desk.filewriting import FileWriting
-    from summula.desk.pages.boardpage import BoardPage
-    from summula.desk.pages.emptypage import EmptyPage
-    from summula.desk.pages.previewpage import PreviewPage
-    from summula.desk.pages.summarypage import SummaryPage
-    from summula.desk.pages.tablepage import TablePage
     from summula.desk.presenting import Presenting
     from summula.desk.widgets.popover import Popover
-
-Page = TypeVar("Page", bound=QWidget)
-
 
 _LISTENS_AFTER = 50  # to the keys of actions, once painted; until then the window asks for each by itself
 _MOST_PROBLEMS = 5  # sentences told at once
@@ -79,6 +69,7 @@ class Window(QMainWindow):
     saving: Saving
     opening: Opening
     keeping: Keeping
+    pages: PageStack
 
     def __init__(self, session: Session | None = None) -> None:
         super().__init__()
@@ -93,7 +84,7 @@ class Window(QMainWindow):
         self.status = StatusLine()
         self.news = NewsBar()
         self.reading = Work(self)
-        self.pages = QStackedWidget()
+        self.pages = PageStack(self.session, self.margin, self.status)
         middle = QHBoxLayout()
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
@@ -122,12 +113,13 @@ class Window(QMainWindow):
         )
         self.saving = Saving(self, self.session, self.reading, self.status)
         self.opening = Opening(
-            self, self.session, self.reading, self.importing, self.status, lambda: self.may_leave(), self._sight
+            self, self.session, self.reading, self.importing, self.status, lambda: self.may_leave(), self.pages.sight
         )
         self.beside: list[Window] = []  # windows that this one has opened: else nobody holds them
         self.keeping = Keeping(
             self, self.session, self.news, self.opening.read_folio, lambda: self.may_leave(), self._open_beside
         )
+        self._attend_pages()
         self.header.finder.clicked.connect(self.find_anything)
         self.contents.field_asked.connect(self.ask_field)
         self.contents.drawn_out.connect(lambda _: self.draw_out())
@@ -147,6 +139,16 @@ class Window(QMainWindow):
         self.header.refresh()
         self.pages.setFocus()
 
+    def _attend_pages(self) -> None:
+        """What pages ask for and others do."""
+        self.pages.open_asked.connect(lambda: self.actions_.run("open"))
+        self.pages.demo_asked.connect(self.opening.open_demo)
+        self.pages.file_chosen.connect(self.opening.open_path)
+        self.pages.preview_asked.connect(self.importing.preview_again)
+        self.pages.again_asked.connect(self.importing.read_again)
+        self.pages.rows_found.connect(lambda table, rows, words: self.asides.show_rows_behind(table, rows, words))
+        self.pages.handed_out.connect(lambda panel_id: self.asides.hand_out(panel_id))
+
     # -- what a window is painted without -----------------------------------------------------------------------
 
     def _declared_actions(self) -> Iterable[Action]:
@@ -164,7 +166,7 @@ class Window(QMainWindow):
     def exporting(self) -> Exporting:
         from summula.desk.exporting import Exporting
 
-        return Exporting(self, self.session, self.writing, self._page_size, lambda: self.summary_page.grid)
+        return Exporting(self, self.session, self.writing, self._page_size, lambda: self.pages.summary.grid)
 
     @cached_property
     def asides(self) -> Asides:
@@ -173,56 +175,11 @@ class Window(QMainWindow):
         beside = (self.margin, self.status)
         return Asides(self.session, beside, self.writing, self.pages, self.turn, self.refresh, self._page_size)
 
-    # -- pages: made when first turned to, so that the first one is there soon ----------------------------------
-
-    @cached_property
-    def empty(self) -> EmptyPage:
-        from summula.desk.pages.emptypage import EmptyPage
-
-        page = self._added(EmptyPage(self.session))
-        page.opened.connect(lambda: self.actions_.run("open"))
-        page.demo.connect(self.opening.open_demo)
-        page.chosen.connect(self.opening.open_path)
-        return page
-
-    @cached_property
-    def table_page(self) -> TablePage:
-        from summula.desk.pages.tablepage import TablePage
-
-        page = self._added(TablePage(self.session, self.margin, self.status))
-        self.session.adopted.connect(page.let_go)
-        page.preview_asked.connect(self.importing.preview_again)
-        page.again_asked.connect(self.importing.read_again)
-        return page
-
-    @cached_property
-    def summary_page(self) -> SummaryPage:
-        from summula.desk.pages.summarypage import SummaryPage
-
-        page = self._added(SummaryPage(self.session, self.margin, self.status))
-        self.session.adopted.connect(page.let_go)
-        page.rows_found.connect(lambda table, rows, words: self.asides.show_rows_behind(table, rows, words))
-        return page
-
-    @cached_property
-    def board_page(self) -> BoardPage:
-        from summula.desk.pages.boardpage import BoardPage
-
-        page = self._added(BoardPage(self.session, self.margin, self.status))
-        self.session.adopted.connect(page.let_go)
-        page.acting.handed_out.connect(lambda panel_id: self.asides.hand_out(panel_id))
-        page.acting.rows_found.connect(lambda table, rows, words: self.asides.show_rows_behind(table, rows, words))
-        return page
-
-    @property
-    def preview_page(self) -> PreviewPage:
-        return self.importing.preview_page
+    # -- finding and turning ---------------------------------------------------------------------------
 
     def turn(self, page: QWidget) -> None:
         """Show a page that is none of the folio's, with the margin beside it."""
-        if self.pages.indexOf(page) < 0:
-            self.pages.addWidget(page)
-        self.pages.setCurrentWidget(page)
+        self.pages.turn(page)
         self.header.aside = True
         self.header.refresh()
         self.status.clear.hide()
@@ -231,12 +188,6 @@ class Window(QMainWindow):
     def may_leave(self) -> bool:
         """Whether the present folio may be left; asks when it has changes that are not saved."""
         return self.saving.may_leave()
-
-    def _added(self, page: Page) -> Page:
-        self.pages.addWidget(page)
-        return page
-
-    # -- finding and turning ---------------------------------------------------------------------------
 
     def present(self, on: bool) -> None:
         """Boards on the whole screen, or the window again."""
@@ -252,7 +203,7 @@ class Window(QMainWindow):
         if state.presenting and state.echo is None and state.play is None:
             self.present(False)
         else:
-            self.board_page.read()
+            self.pages.board.read()
 
     @cached_property
     def presenting(self) -> Presenting:
@@ -285,24 +236,22 @@ class Window(QMainWindow):
     def find_field(self, table_id: str, name: str) -> None:
         """Turn to a field's table with it selected."""
         self.session.turn_to(table_id)
-        self.table_page.choose_field(name)
+        self.pages.table.choose_field(name)
 
     def ask_field(self, name: str) -> None:
         """A field of the list was asked about: it joins the summary in view, or begins one."""
         page = self.session.page()
         if page is not None and page[0] == "summary":
-            self.summary_page.add_field(name)
+            self.pages.summary.add_field(name)
         elif page is not None and page[0] == "table":
-            self.table_page.choose_field(name)
+            self.pages.table.choose_field(name)
 
     def cancel(self) -> None:
         self.importing.cancel()
         if self.session.snapshot is not None:
             self.session.show_snapshot(None)
         self.writing.work.cancel()
-        for name in ("table_page", "summary_page", "board_page"):
-            if name in self.__dict__:  # made already
-                getattr(self, name).cancel()
+        self.pages.cancel()
         self.session.notice.emit("Cancelled", False)
 
     def _open_beside(self) -> Keeping:
@@ -312,9 +261,6 @@ class Window(QMainWindow):
         beside.resize(self.size())
         beside.show()
         return beside.keeping
-
-    def _sight(self) -> Snapshot | None:
-        return self.board_page.snapshot() if "board_page" in self.__dict__ else None
 
     def go_to(self, history: History) -> None:
         """Undo or redo: at once, or when tables of many rows have been prepared as they were then."""
@@ -334,9 +280,8 @@ class Window(QMainWindow):
             return
         for part in (self.header, self.news, self.contents, self.pages, self.margin):
             part.setEnabled(awake)
-        page = self.pages.currentWidget()
-        if awake and page is not None:
-            page.setFocus()
+        if awake:
+            self.pages.focus()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         if not self.pages.count():  # nothing was opened before
@@ -392,7 +337,7 @@ class Window(QMainWindow):
         page = self.session.page()
         if page is None or page[0] != "summary":
             return
-        data = self.summary_page.as_mime()
+        data = self.pages.summary.as_mime()
         if data is not None:
             drag = QDrag(self)
             drag.setMimeData(data)
@@ -403,9 +348,7 @@ class Window(QMainWindow):
     def _turn(self) -> None:
         """Another page is in view: show it, and let the keys go to it."""
         self.refresh()
-        page = self.pages.currentWidget()
-        if page is not None:
-            page.setFocus()
+        self.pages.focus()
 
     def _changed(self, change: Change) -> None:
         """The folio has become another: show the page in view anew where that concerns it."""
@@ -450,22 +393,7 @@ class Window(QMainWindow):
         if not isinstance(value, Board):
             self.status.clear.hide()
         self._show_contents(value is not None)
-        match value:
-            case TableEntry():
-                self.table_page.show_table(value)  # before it is seen: what is hidden is laid out once
-                self.pages.setCurrentWidget(self.table_page)
-            case Summary():
-                self.summary_page.show_summary(value)
-                self.pages.setCurrentWidget(self.summary_page)
-            case Board():
-                self.pages.setCurrentWidget(self.board_page)
-                self.status.select("")
-                self.board_page.show_board(value)
-            case None:
-                self.pages.setCurrentWidget(self.empty)
-                self.status.say("Nothing is open")
-            case _:
-                assert_never(value)
+        self.pages.show_page(value)
 
 
 def _holds_cells(mime: QMimeData) -> bool:

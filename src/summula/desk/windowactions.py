@@ -48,15 +48,15 @@ def _on_board(window: Window) -> bool:
 
 
 def _answered(window: Window) -> bool:
-    return _on_summary(window) and window.summary_page.grid is not None
+    return _on_summary(window) and window.pages.summary.grid is not None
 
 
 def _shows_grid(window: Window) -> bool:
-    return _on_summary(window) and window.summary_page.pivot.layout_ is not None
+    return _on_summary(window) and window.pages.summary.pivot.layout_ is not None
 
 
 def _arranging(window: Window) -> bool:
-    return _on_board(window) and window.session.board_state.arranging and bool(window.board_page.arranger.selection)
+    return _on_board(window) and window.session.board_state.arranging and bool(window.pages.board.arranger.selection)
 
 
 def _presenting(window: Window) -> bool:
@@ -65,11 +65,11 @@ def _presenting(window: Window) -> bool:
 
 def _has_panel(window: Window) -> bool:
     reading = _on_board(window) and not window.session.board_state.arranging
-    return reading and bool(window.board_page.acting.in_hand())
+    return reading and bool(window.pages.board.acting.in_hand())
 
 
 def _several(window: Window) -> bool:
-    return _arranging(window) and len(window.board_page.arranger.selection) > 1
+    return _arranging(window) and len(window.pages.board.arranger.selection) > 1
 
 
 class _Row(NamedTuple):
@@ -116,89 +116,89 @@ FOLIO = (
 )  # fmt: skip
 TABLE = (
     _Row("again", "Read this table again", "from its source", lambda w: w.importing.read_again(), ("F5",), _has_table),
-    _Row("starting points", "Summaries worth asking for", "of the table in view", lambda w: w.table_page.show_starting_points(),
+    _Row("starting points", "Summaries worth asking for", "of the table in view", lambda w: w.pages.table.show_starting_points(),
          ("Ctrl+Shift+A",), _on_table),
-    _Row("add rows", "Add rows of other files …", "", lambda w: w.table_page.ask_rows(), when=_on_table),
-    _Row("add step", "Add a step to the preparation …", "", lambda w: w.table_page.step_maker.choose(w.table_page.strip),
+    _Row("add rows", "Add rows of other files …", "", lambda w: w.pages.table.ask_rows(), when=_on_table),
+    _Row("add step", "Add a step to the preparation …", "", lambda w: w.pages.table.step_maker.choose(w.pages.table.strip),
          ("Ctrl+Shift+P",), _on_table),
-    _Row("search rows", "Search the rows", "", lambda w: w.table_page.finding.search.setFocus(), ("Ctrl+F",), _on_table),
+    _Row("search rows", "Search the rows", "", lambda w: w.pages.table.finding.search.setFocus(), ("Ctrl+F",), _on_table),
     _Row("describe", "Load descriptions of fields …", "a data dictionary", lambda w: w.importing.load_descriptions(), when=_on_table),
 )  # fmt: skip
 SUMMARY = (
-    _Row("type phrase", "Type the phrase", "as text", lambda w: w.summary_page.phrase.show_text(), ("F2",), _on_summary),
-    _Row("look out", "Back out of the member looked into", "", lambda w: w.summary_page.grid_actions.back(), ("Alt+Left",),
-         lambda w: _on_summary(w) and bool(w.summary_page.grid_actions.drilled())),
-    _Row("fold all", "Fold all", "", lambda w: w.summary_page.grid_actions.fold_all(), when=_on_summary),
-    _Row("unfold all", "Unfold all", "", lambda w: w.summary_page.grid_actions.unfold_all(), when=_on_summary),
-    _Row("largest first", "Largest first", "order by the first figure", lambda w: w.summary_page.grid_actions.largest_first(),
+    _Row("type phrase", "Type the phrase", "as text", lambda w: w.pages.summary.phrase.show_text(), ("F2",), _on_summary),
+    _Row("look out", "Back out of the member looked into", "", lambda w: w.pages.summary.grid_actions.back(), ("Alt+Left",),
+         lambda w: _on_summary(w) and bool(w.pages.summary.grid_actions.drilled())),
+    _Row("fold all", "Fold all", "", lambda w: w.pages.summary.grid_actions.fold_all(), when=_on_summary),
+    _Row("unfold all", "Unfold all", "", lambda w: w.pages.summary.grid_actions.unfold_all(), when=_on_summary),
+    _Row("largest first", "Largest first", "order by the first figure", lambda w: w.pages.summary.grid_actions.largest_first(),
          when=_on_summary),
     _Row("figures", "The figures of this chart, and back", "as a grid, without changing the phrase",
-         lambda w: w.summary_page.swap_figures(), ("Ctrl+G",), lambda w: _answered(w) and w.summary_page.can_swap_figures),
-    _Row("choose form", "Draw in another form", "chosen by looking", lambda w: w.summary_page.choose_form(w.summary_page.phrase),
+         lambda w: w.pages.summary.swap_figures(), ("Ctrl+G",), lambda w: _answered(w) and w.pages.summary.can_swap_figures),
+    _Row("choose form", "Draw in another form", "chosen by looking", lambda w: w.pages.summary.choose_form(w.pages.summary.phrase),
          ("Ctrl+D",), _on_summary),
-    _Row("copy style", "Copy how this chart looks", "to put it on another", lambda w: w.summary_page.chart_actions.copy_style(),
+    _Row("copy style", "Copy how this chart looks", "to put it on another", lambda w: w.pages.summary.chart_actions.copy_style(),
          ("Ctrl+Alt+C",), _on_summary),
-    _Row("paste style", "Look like the chart that was copied", "its style, on this one", lambda w: w.summary_page.chart_actions.paste_style(),
-         ("Ctrl+Alt+V",), lambda w: _on_summary(w) and w.summary_page.chart_actions.copied_style is not None),
-    _Row("default style", "Let new charts look like this one", "in this folio", lambda w: w.summary_page.chart_actions.make_default_style(),
+    _Row("paste style", "Look like the chart that was copied", "its style, on this one", lambda w: w.pages.summary.chart_actions.paste_style(),
+         ("Ctrl+Alt+V",), lambda w: _on_summary(w) and w.pages.summary.chart_actions.copied_style is not None),
+    _Row("default style", "Let new charts look like this one", "in this folio", lambda w: w.pages.summary.chart_actions.make_default_style(),
          when=_on_summary),
-    _Row("plain style", "Let this chart look as it comes", "without what has been set", lambda w: w.summary_page.chart_actions.plain_style(),
+    _Row("plain style", "Let this chart look as it comes", "without what has been set", lambda w: w.pages.summary.chart_actions.plain_style(),
          when=_on_summary),
     _Row("palette", "Palette of this folio …", "the inks of all charts",
-         lambda w: w.summary_page.summary_margin.choose_palette(w.summary_page.toolbar), when=_on_summary),
-    _Row("swap", "Swap by and across", "", lambda w: w.summary_page.swap(), when=_on_summary),
-    _Row("put on board", "Put this summary on a board", "", lambda w: w.summary_page.put_on_board(), ("Ctrl+B",), _on_summary),
-    _Row("rows behind", "Rows behind this figure", "", lambda w: w.summary_page.grid_actions.show_rows_behind(), ("Ctrl+R",),
+         lambda w: w.pages.summary.summary_margin.choose_palette(w.pages.summary.toolbar), when=_on_summary),
+    _Row("swap", "Swap by and across", "", lambda w: w.pages.summary.swap(), when=_on_summary),
+    _Row("put on board", "Put this summary on a board", "", lambda w: w.pages.summary.put_on_board(), ("Ctrl+B",), _on_summary),
+    _Row("rows behind", "Rows behind this figure", "", lambda w: w.pages.summary.grid_actions.show_rows_behind(), ("Ctrl+R",),
          _answered),
-    _Row("copy figures", "Copy the figures", "as cells", lambda w: w.summary_page.pivot.copy(), when=_shows_grid),
-    _Row("copy phrase", "Copy the phrase", "as text", lambda w: w.summary_page.copy_phrase(), when=_on_summary),
-    _Row("copy picture", "Copy the grid as a picture", "", lambda w: w.summary_page.pivot.copy_picture(), when=_shows_grid),
+    _Row("copy figures", "Copy the figures", "as cells", lambda w: w.pages.summary.pivot.copy(), when=_shows_grid),
+    _Row("copy phrase", "Copy the phrase", "as text", lambda w: w.pages.summary.copy_phrase(), when=_on_summary),
+    _Row("copy picture", "Copy the grid as a picture", "", lambda w: w.pages.summary.pivot.copy_picture(), when=_shows_grid),
     _Row("lever", "Make a lever", "a number to move, for what if",
-         lambda w: w.summary_page.summary_margin.change_lever(None, w.header.finder), when=_on_summary),
+         lambda w: w.pages.summary.summary_margin.change_lever(None, w.header.finder), when=_on_summary),
     _Row("totals", "Totals and measures", "above, below, renamed; as lines",
-         lambda w: w.summary_page.summary_margin.arrange(w.summary_page.toolbar), when=_on_summary),
+         lambda w: w.pages.summary.summary_margin.arrange(w.pages.summary.toolbar), when=_on_summary),
     _Row("path", "What members are looked into by", "the path of a double click",
-         lambda w: w.summary_page.summary_margin.lay_path(w.summary_page.toolbar), when=_on_summary),
+         lambda w: w.pages.summary.summary_margin.lay_path(w.pages.summary.toolbar), when=_on_summary),
 )  # fmt: skip
 BOARD = (
-    _Row("arrange", "Arrange the board", "or be done with it", lambda w: w.board_page.set_arranging(not w.session.board_state.arranging),
+    _Row("arrange", "Arrange the board", "or be done with it", lambda w: w.pages.board.set_arranging(not w.session.board_state.arranging),
          ("Ctrl+E",), _on_board),
     _Row("read", "Read the board", "done arranging, nothing echoing, no play", lambda w: w.read_board(), ("Escape",),
          lambda w: _on_board(w) and w.session.board_state != BoardState(), late=True),
-    _Row("reach", "Reach of all slicers", "which moves which panel, in one place", lambda w: w.board_page.slicing.open_reach(w.header.finder),
-         ("Ctrl+Shift+R",), lambda w: _on_board(w) and w.board_page.has_reach),
-    _Row("slicings", "Slicings of this board", "kept under names", lambda w: w.board_page.slicing.open_kept(w.header.finder),
+    _Row("reach", "Reach of all slicers", "which moves which panel, in one place", lambda w: w.pages.board.slicing.open_reach(w.header.finder),
+         ("Ctrl+Shift+R",), lambda w: _on_board(w) and w.pages.board.has_reach),
+    _Row("slicings", "Slicings of this board", "kept under names", lambda w: w.pages.board.slicing.open_kept(w.header.finder),
          ("Ctrl+Shift+K",), _on_board),
-    _Row("play", "Play the board through time, or pause", "month by month", lambda w: w.board_page.playing.begin(), ("Space",),
-         lambda w: _on_board(w) and not w.session.board_state.arranging and w.board_page.can_play, late=True),
+    _Row("play", "Play the board through time, or pause", "month by month", lambda w: w.pages.board.playing.begin(), ("Space",),
+         lambda w: _on_board(w) and not w.session.board_state.arranging and w.pages.board.can_play, late=True),
     _Row("present", "Present the board", "the whole screen; Escape ends it", lambda w: w.present(not w.session.board_state.presenting), ("F11",),
          _on_board),
     _Row("next board", "Next board", "while presenting", lambda w: w.step_board(1), ("Right", "PgDown"), _presenting, late=True),
     _Row("previous board", "Previous board", "while presenting", lambda w: w.step_board(-1), ("Left", "PgUp"), _presenting, late=True),
-    _Row("copy panels", "Copy the selected panels", "for this board, another, or another folio", lambda w: w.board_page.arranger.copy(),
+    _Row("copy panels", "Copy the selected panels", "for this board, another, or another folio", lambda w: w.pages.board.arranger.copy(),
          ("Ctrl+C",), _arranging, late=True),
-    _Row("cut panels", "Cut the selected panels", "", lambda w: w.board_page.arranger.cut(), ("Ctrl+X",), _arranging, late=True),
-    _Row("paste panels", "Paste panels", "that were copied", lambda w: w.board_page.arranger.paste(), ("Ctrl+V",),
-         lambda w: _on_board(w) and w.session.board_state.arranging and w.board_page.arranger.can_paste, late=True),
-    _Row("duplicate panels", "Duplicate the selected panels", "", lambda w: w.board_page.arranger.duplicate(), ("Ctrl+Alt+D",), _arranging, late=True),
-    _Row("lock panels", "Lock or unlock the selected panels", "", lambda w: w.board_page.arranger.lock(), ("Ctrl+L",), _arranging, late=True),
-    _Row("all panels", "Select all panels", "", lambda w: w.board_page.arranger.select_all(), ("Ctrl+A",),
+    _Row("cut panels", "Cut the selected panels", "", lambda w: w.pages.board.arranger.cut(), ("Ctrl+X",), _arranging, late=True),
+    _Row("paste panels", "Paste panels", "that were copied", lambda w: w.pages.board.arranger.paste(), ("Ctrl+V",),
+         lambda w: _on_board(w) and w.session.board_state.arranging and w.pages.board.arranger.can_paste, late=True),
+    _Row("duplicate panels", "Duplicate the selected panels", "", lambda w: w.pages.board.arranger.duplicate(), ("Ctrl+Alt+D",), _arranging, late=True),
+    _Row("lock panels", "Lock or unlock the selected panels", "", lambda w: w.pages.board.arranger.lock(), ("Ctrl+L",), _arranging, late=True),
+    _Row("all panels", "Select all panels", "", lambda w: w.pages.board.arranger.select_all(), ("Ctrl+A",),
          lambda w: _on_board(w) and w.session.board_state.arranging, late=True),
     *(_Row(f"align {edge}", f"Align {words}", "of the selected panels, at the first",
-           partial(lambda edge, w: w.board_page.arranger.align(edge), edge), (keys,), _several, late=True) for (edge, words), keys in zip(
+           partial(lambda edge, w: w.pages.board.arranger.align(edge), edge), (keys,), _several, late=True) for (edge, words), keys in zip(
         EDGES, ("Alt+Shift+L", "Alt+Shift+C", "Alt+Shift+R", "Alt+Shift+T", "Alt+Shift+M", "Alt+Shift+B"), strict=True)),
-    _Row("same size", "Make the selected panels the same size", "as the first", lambda w: w.board_page.arranger.equalise(width=True, height=True),
+    _Row("same size", "Make the selected panels the same size", "as the first", lambda w: w.pages.board.arranger.equalise(width=True, height=True),
          ("Alt+Shift+S",), _several, late=True),
-    _Row("gaps across", "Equal gaps across", "between the selected panels", lambda w: w.board_page.arranger.distribute(down=False),
+    _Row("gaps across", "Equal gaps across", "between the selected panels", lambda w: w.pages.board.arranger.distribute(down=False),
          ("Alt+Shift+H",), _several, late=True),
-    _Row("gaps down", "Equal gaps down", "between the selected panels", lambda w: w.board_page.arranger.distribute(down=True),
+    _Row("gaps down", "Equal gaps down", "between the selected panels", lambda w: w.pages.board.arranger.distribute(down=True),
          ("Alt+Shift+V",), _several, late=True),
-    _Row("copy panel", "Copy this panel", "as a picture", lambda w: w.board_page.acting.copy(), when=_has_panel),
-    _Row("hand out panel", "Hand out this panel …", "alone", lambda w: w.asides.hand_out(w.board_page.acting.in_hand()), when=_has_panel),
-    _Row("slice by echo", "Slice by what echoes", "let only those rows through", lambda w: w.board_page.echoing.slice(), ("S",),
+    _Row("copy panel", "Copy this panel", "as a picture", lambda w: w.pages.board.acting.copy(), when=_has_panel),
+    _Row("hand out panel", "Hand out this panel …", "alone", lambda w: w.asides.hand_out(w.pages.board.acting.in_hand()), when=_has_panel),
+    _Row("slice by echo", "Slice by what echoes", "let only those rows through", lambda w: w.pages.board.echoing.slice(), ("S",),
          lambda w: _on_board(w) and w.session.board_state.echo is not None, late=True),
-    _Row("clear slicing", "Clear slicing", "let all rows through", lambda w: w.board_page.slicing.clear(), ("Ctrl+Shift+X",),
-         lambda w: _on_board(w) and w.board_page.is_sliced),
+    _Row("clear slicing", "Clear slicing", "let all rows through", lambda w: w.pages.board.slicing.clear(), ("Ctrl+Shift+X",),
+         lambda w: _on_board(w) and w.pages.board.is_sliced),
 )  # fmt: skip
 
 

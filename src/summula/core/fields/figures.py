@@ -211,7 +211,7 @@ def _plainly(pattern: str) -> tuple[int, bool, bool] | None:
     return None if found is None else (len(found[2] or ""), bool(found[1]), bool(found[3]))
 
 
-@lru_cache(maxsize=8192)
+@lru_cache(maxsize=4096)
 def _apply(pattern: str, value: float) -> str:
     plain = _plainly(pattern)
     if plain is not None:

@@ -41,7 +41,7 @@ def knows(file: Path, letter: str) -> bool:
     return ord(letter) in shaping_face(file).known
 
 
-@lru_cache(maxsize=8192)
+@lru_cache(maxsize=4096)
 def text_width(text: str, size: float, weight: int = 400, serif: bool = False) -> float:
     """Pixels a text takes in the face and weight (as in CSS), kerned. Sizes are whole pixels: others are rounded.
     Letters that the face lacks are taken from the fallback's."""
