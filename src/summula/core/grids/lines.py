@@ -97,14 +97,28 @@ class Rows(Sequence[Row]):
 
     def _path(self, level: int, node: int) -> Labels:
         """The labels that lead to a node; a member's is asked for on every line within it."""
-        axis, known = self._grid.rows, self._known
-        path = []
-        for depth, code in enumerate(axis.levels[level].codes[node].tolist()):
-            label = known.get((depth, code))
-            if label is None:
-                label = known[depth, code] = label_of(axis.headings[depth], axis.members[depth][code])
-            path.append(label)
-        return tuple(path)
+        codes = self._grid.rows.levels[level].codes[node].tolist()
+        return tuple(self._label(depth, code) for depth, code in enumerate(codes))
+
+    def _label(self, depth: int, code: int) -> str:
+        label = self._known.get((depth, code))
+        if label is None:
+            axis = self._grid.rows
+            label = self._known[depth, code] = label_of(axis.headings[depth], axis.members[depth][code])
+        return label
+
+    def heads(self, most: int) -> set[tuple[str, int]]:
+        """What the first `most` lines are called, each with its level."""
+        axis = self._grid.rows
+        among = np.unique(np.searchsorted(self._ends, np.arange(min(most, len(self))), side="right"))
+        levels, nodes, kinds = self.nodes.levels[among], self.nodes.nodes[among], self.nodes.kinds[among]
+        found = set()
+        for level, kind in {*zip(levels.tolist(), kinds.tolist(), strict=True)}:
+            own = nodes[(levels == level) & (kinds == kind)]
+            codes = np.unique(axis.levels[level].codes[own, level - 1]).tolist() if level else []
+            paths = [(self._label(level - 1, code),) for code in codes] if level else [()]
+            found |= {(_row_label(self._grid, self._layout, path, kind), level) for path in paths}
+        return found
 
     def places(self, start: int, stop: int) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
         """The levels, nodes and measures (-1: the columns tell them) of the lines start … stop-1 that have figures."""

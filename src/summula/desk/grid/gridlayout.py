@@ -28,6 +28,7 @@ HEAD = 27
 LEAST_WIDTH = 30
 SPARKLINE_WIDTH = 104
 INDENT = 16
+_ONE_DIGIT = str.maketrans("123456789", "0" * 9)  # figures are of one width
 _FITTED_ALONE = 300  # columns; with more, they are fitted by samples
 
 
@@ -156,8 +157,8 @@ class GridLayout:
         return self.names[measure] if measure is not None else "Figures"
 
     def _member_width(self) -> int:
-        rows = self.rows[:2000]
-        labels = [text_width(row.label, 13, 600) + INDENT * max(row.level - 1, 0) for row in rows if row.first]
+        shapes = {(label.translate(_ONE_DIGIT), level) for label, level in self.rows.heads(2000)}
+        labels = [text_width(shape, 13, 600) + INDENT * max(level - 1, 0) for shape, level in shapes]
         corner = text_width(self.corner, 12) + (text_width(self.note, 12) + 22 if self.note else 0)
         return int(max([*labels, corner, 70])) + (37 if self.folds else 24)
 

@@ -11,6 +11,7 @@ from PyQt6 import sip
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QWidget
 
+from summula.core.arrays import np
 from summula.core.charts.chart import chart_of
 from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.inks import with_ink
@@ -114,9 +115,9 @@ class SummaryMargin(QObject):
         blocks: list[Block] = []
         for axis in (grid.rows, grid.columns):
             for depth, heading in enumerate(axis.headings):
-                codes = set(axis.levels[axis.depth].codes[:, depth].tolist())
-                first = label_of(heading, axis.members[depth][min(codes)]) if codes else ""
-                blocks.append(Pair(heading_words(heading), plural(len(codes), "member") if len(codes) != 1 else first))
+                codes = np.flatnonzero(np.bincount(axis.levels[axis.depth].codes[:, depth]))
+                alone = label_of(heading, axis.members[depth][codes[0]]) if len(codes) == 1 else ""
+                blocks.append(Pair(heading_words(heading), alone or plural(len(codes), "member")))
         return blocks
 
     # -- the chart -------------------------------------------------------------------------------------
