@@ -12,7 +12,7 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.charts.lettering import LABEL
-from summula.core.charts.places import Bounds, bounds, text_bounds
+from summula.core.charts.places import Bounds, bounds, slip_bounds, text_bounds
 from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Text, TextWidth, fitted
 
 if TYPE_CHECKING:
@@ -63,7 +63,8 @@ def crossed_on_slips(marks: Sequence[Mark], lines: Sequence[Mark], width: TextWi
     def kept(mark: Mark) -> Mark:
         if not isinstance(mark, Text) or mark.slip or mark.ink.token == _PAPER.token:
             return mark
-        area = text_bounds(mark, width)
+        area, slip = text_bounds(mark, width), slip_bounds(mark, width)
+        area = area._replace(left=slip.left, right=slip.right)  # a line beside a letter touches it
         near = [points for around, points in crossing if _meet(around, area)]  # names below the plot are near none
         crossed = any(_runs_through(*each, area) for points in near for each in pairwise(points)) and not any(
             isinstance(each, Point) and area.holds(each.x, each.y, each.radius, each.radius) for each in marks
