@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import os
 import sys
 
@@ -26,6 +27,7 @@ def application() -> QApplication:
         os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     ):
         raise Refusal("there is no screen to open a window on", "start it in a desktop session, or set DISPLAY")
+    _share_one_heap()
     made = QApplication(["summula", "-style", "fusion"])  # setStyle answers with a QStyle: 6 ms of enums nobody reads
     made.setApplicationName("Summula")
     made.setDesktopFileName("summula")  # by which the desktop knows the icon, and which windows are ours
@@ -33,3 +35,14 @@ def application() -> QApplication:
     made.setProperty("themed", True)
     _kept.append(made)
     return made
+
+
+_ARENAS = -8  # M_ARENA_MAX of the GNU C library
+
+
+def _share_one_heap() -> None:
+    """Let workers take memory from the heap of the window's thread: what each keeps free on a heap of its own, none of
+    the others can have, and a day's work would leave tens of megabytes so."""
+    mallopt = getattr(ctypes.CDLL(None), "mallopt", None)
+    if mallopt is not None and sys.platform == "linux":
+        mallopt(_ARENAS, 1)
