@@ -29,7 +29,7 @@ from summula.core.charts.multiples import parts_of
 from summula.core.charts.places import text_bounds
 from summula.core.charts.plotted import plotted
 from summula.core.charts.scale import scale, tied
-from summula.core.charts.scene import Box, Ink, Line, Picture, Point, Scene, Text, Wedge
+from summula.core.charts.scene import Box, Ink, Line, Mosaic, Picture, Point, Scene, Text, Wedge
 from summula.core.charts.series import column_name
 from summula.core.charts.settings import with_value
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Emphasis, GaugeStyle, ScaleStyle, levers_of, with_levers
@@ -204,6 +204,13 @@ def test_of_many_members_before_slicing_only_those_that_are_drawn_are_named(monk
     boxes = [mark for mark in scene('show sum of Fee by "No." drawn as columns', ' where Fee is 5').marks if isinstance(mark, Box)]
     own = [mark for mark in boxes if mark.tag and not mark.ghost]
     assert len(own) == 62 and len(boxes) == 124 and all(mark.tag.value == 5 and "before slicing" not in mark.tag.text for mark in own)
+    for form, more in (("scatter", ""), ("bubbles", " and rows")):  # where so many points stood is told, not each of them
+        marks = scene(f'show sum of Fee{more} against rows by "No." drawn as {form}', " where Fee is 5").marks
+        squares = [mark for mark in marks if isinstance(mark, Mosaic)]
+        assert len(squares) == 1 and squares[0].ghost and sum(squares[0].counts) == rows and len(marks) < 300
+        own = next(mark for mark in marks if isinstance(mark, Point) and mark.tag)
+        beneath = int((own.y - squares[0].y) // 5) * squares[0].columns + int((own.x - squares[0].x) // 5)
+        assert squares[0].counts[beneath] >= 62
     assert any("6,000 marks are too many" in text for text in scene('show sum of Fee by "No." drawn as pie', " where Fee is 5 and Deck is D1").texts())
 
 

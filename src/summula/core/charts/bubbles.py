@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from summula.core.arrays import np
 from summula.core.charts.extents import Extent
 from summula.core.charts.frame import Along, framed, trend_room
-from summula.core.charts.scatter import across_series, groups_of, member_tag, named_points
+from summula.core.charts.scatter import MOST_PALE, across_series, groups_of, member_tag, named_points, pale_squares
 from summula.core.charts.scene import Ink, Line, Point, Scene, message
 from summula.core.charts.series import categories, figure_name
 from summula.core.charts.trail import draw_trail
@@ -16,6 +16,8 @@ from summula.core.charts.trend import trends_of_points
 
 if TYPE_CHECKING:
     from summula.core.charts.chart import Canvas, Chart
+    from summula.core.charts.frame import Frame
+    from summula.core.engine.grid import Grid
 
 _LARGEST = 0.07  # of the shorter side: the radius of the greatest figure
 _RADII = (9.0, 40.0)  # pixels, of the greatest
@@ -71,11 +73,7 @@ def draw_bubbles(chart: Chart, canvas: Canvas) -> Scene:
     if upright.low < 0 < upright.high:
         frame.marks.append(Line(((frame.left, upright(0)), (frame.right, upright(0))), Ink("muted"), 1))
     if chart.ghost is not None:
-        before_up, before_area, before_along = (each.ravel() for each in chart.ghost.values[chart.ghost.finest][:3])
-        for up, area, beside in zip(before_up.tolist(), before_area.tolist(), before_along.tolist(), strict=True):
-            if not math.isnan(up + area + beside) and upright.holds(up):
-                radius = max(_LEAST, per_radius * math.sqrt(max(0.0, area)))
-                frame.marks.append(Point(frame.x(beside), upright.within(up), radius, Ink("ghost"), hollow=False))
+        _bubbles_before(frame, chart.ghost, per_radius)
     found.sort(key=lambda each: -each[0])
     for _, _, _, cat, each, (up, _, along_figure) in found:
         draw_trail(frame, chart.course, cat, each, (up, along_figure), (0, 2))
@@ -89,3 +87,18 @@ def draw_bubbles(chart: Chart, canvas: Canvas) -> Scene:
     values = [(x[:, each.node], y[:, each.node]) for each in across]
     trends_of_points(frame, chart, groups_of(chart, across, values), along_measure=2)
     return frame.scene()
+
+
+def _bubbles_before(frame: Frame, ghost: Grid, per_radius: float) -> None:
+    """What stood there before slicing; of very many, where their middles stood."""
+    upright = frame.scales[0]
+    up, area, along = (each.ravel() for each in ghost.values[ghost.finest][:3])
+    there = ~np.isnan(along + area) & (up >= upright.low) & (up <= upright.high)
+    x, y = frame.x.places(along[there]), upright.places(up[there])
+    if len(x) > MOST_PALE:
+        frame.marks.append(pale_squares(x, y))
+        return
+    radii = np.maximum(per_radius * np.sqrt(np.maximum(area[there], 0.0)), _LEAST)
+    ink = Ink("ghost")
+    for each in zip(x.tolist(), y.tolist(), radii.tolist(), strict=True):
+        frame.marks.append(Point(*each, ink, hollow=False))

@@ -27,7 +27,7 @@ if TYPE_CHECKING:
 _NAME = 11.5
 _APART = 5.0  # pixels between points that are shown
 _ASKED_APART = 2.0  # pixels between points that can be asked: a hand aims no finer
-_MANY = 400  # points, which a thick line would run together
+_MANY, _MANY_IN_ALL = 400, 1_500  # points, of a line and of all, which thick lines would run together
 _FINE = 1.0  # pixels: the width of a line through many
 _NAMES = 0.28  # of the width, at most
 
@@ -68,13 +68,8 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
     for at, (each, name) in enumerate(zip(shown.series, names, strict=True)):
         upright = frame.y(each.measure)
         if shown.has_ghost:
-            run(
-                frame.marks,
-                [(x(p), line[at]) for p, line in enumerate(shown.before)],
-                upright,
-                Ink("ghost"),
-                _FINE if len(shown.before) > _MANY else 3.0,
-            )
+            before = [(x(place), line[at]) for place, line in enumerate(shown.before)]
+            run(frame.marks, before, upright, Ink("ghost"), _FINE if _crowded(shown) else 3.0)
         points = [(place, line[at]) for place, line in enumerate(shown.figures) if not math.isnan(line[at])]
         if not points:
             continue
@@ -84,7 +79,7 @@ def draw_lines(chart: Chart, canvas: Canvas) -> Scene:
         last_place, last_figure = points[-1]
         ends.append((upright.within(last_figure), x(last_place), name, ink_for_text(ink, canvas), each.label))
     if at_ends:
-        _name_ends(frame, ends)
+        _name_ends(frame, ends, ghost=shown.has_ghost)
     trends_over_members(frame, shown, x, range(len(shown.series)))
     left_out = _figures(frame, shown, x)
     return frame.scene(left_out)
@@ -125,6 +120,11 @@ def run(marks: list[Mark], points: list[XY], upright: Scale, ink: Ink, width: fl
         marks.append(Line(piece, ink, width))
 
 
+def _crowded(shown: Plotted) -> bool:
+    count = len(shown.cats)
+    return count > _MANY or count * len(shown.series) > _MANY_IN_ALL
+
+
 def line_through(
     frame: Frame,
     shown: Plotted,
@@ -141,7 +141,7 @@ def line_through(
     own = chart.style.own_of(LinesStyle)
     upright, marks = frame.y(each.measure), frame.marks
     placed = [(x(place), upright(figure)) for place, figure in points]
-    weight = own.width or (_FINE if len(placed) > _MANY else 2.4 if strong else 1.8)
+    weight = own.width or (_FINE if _crowded(shown) else 2.4 if strong else 1.8)
     solid = placed[:-1] if dashed_last and len(placed) > 1 else placed
     marks += [Line(piece, ink, weight) for piece in clipped(solid, upright.start, upright.end)]
     if dashed_last and len(placed) > 1:
@@ -149,7 +149,7 @@ def line_through(
         marks += [Line(piece, ink, weight, dashed=True) for piece in last]
     # Points nearer to each other than they are wide would only thicken the line: they are there to be asked, unseen.
     dense = len(placed) > 1 and abs(placed[-1][0] - placed[0][0]) < _APART * (len(placed) - 1)
-    unseen = own.marks == "none" or (dense and own.marks != "all")
+    unseen = own.marks == "none" or ((dense or _crowded(shown)) and own.marks != "all")
     radius = 0.0 if unseen and len(placed) > 1 else 3.6 if strong and len(points) <= 40 else 2.2
     last_asked = -math.inf
     tag_of = tagged(chart, each)
@@ -184,7 +184,7 @@ def _figures(frame: Frame, shown: Plotted, x: Callable[[int], float]) -> int:
     return left_out
 
 
-def _name_ends(frame: Frame, ends: list[tuple[float, float, str, Ink, str]]) -> None:
+def _name_ends(frame: Frame, ends: list[tuple[float, float, str, Ink, str]], *, ghost: bool) -> None:
     """Names beside the ends of their lines, at least a line's height apart, inside the drawing; the shorter of a line's
     two names where the longer has no room."""
     apart, right, bottom, width = 14.0, frame.right, frame.bottom, frame.canvas.text_width
@@ -197,10 +197,14 @@ def _name_ends(frame: Frame, ends: list[tuple[float, float, str, Ink, str]]) -> 
         limit = bottom if at == len(places) - 1 else places[at + 1] - apart
         places[at] = min(places[at], limit) if overrun > 0 else places[at]
     crossed = [mark for mark in frame.marks if isinstance(mark, Point)]
-    for place, (_, x_end, name, ink, shorter) in zip(places, ends, strict=True):
+    for place, (y_end, x_end, name, ink, shorter) in zip(places, ends, strict=True):
         beside = min(x_end + 10, right + 6)
-        # A line that ends early is named where it ends, unless points of others lie there.
-        if any(beside - 4 < point.x < right and abs(point.y - place + 4) < 9 for point in crossed):
+        # A line that ends early is named where it ends, unless the name had to move, or others lie there.
+        if (
+            abs(place - 4 - y_end) > apart / 2
+            or ghost
+            or any(beside - 4 < point.x < right and abs(point.y - place + 4) < 9 for point in crossed)
+        ):
             beside = right + 6
         room = frame.canvas.width - beside - 1
         text = name if width(name, _NAME, 600) <= room else fitted_name(shorter, room, _NAME, 600, width)

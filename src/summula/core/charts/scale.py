@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import msgspec
 
+from summula.core.arrays import np
 from summula.core.charts.style import ScaleStyle
 from summula.core.fields.figures import round_step
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 _MOST_TICKS = 60
 _LEAST = 1e-300
@@ -29,6 +34,14 @@ class Scale(msgspec.Struct, frozen=True):
             value, low, high = math.log10(max(value, self.low)), math.log10(self.low), math.log10(self.high)
             return self.start + (value - low) / (high - low) * (self.end - self.start)
         return self.start + (value - self.low) / (self.high - self.low) * (self.end - self.start)
+
+    def places(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The places of many figures at once."""
+        low, high = self.low, self.high
+        if self.log:
+            values, low, high = np.log10(np.maximum(values, low)), math.log10(low), math.log10(high)
+        found: NDArray[np.float64] = self.start + (values - low) / (high - low) * (self.end - self.start)
+        return found
 
     def within(self, value: float) -> float:
         """The place of a figure, of one beyond the scale its edge."""

@@ -32,6 +32,7 @@ if TYPE_CHECKING:
     from summula.core.engine.grid import Grid
 
 Figures: TypeAlias = "NDArray[np.float64]"
+MOST_PALE = 3_000  # marks from before slicing that are drawn one by one
 _SQUARE = 5.0  # pixels, at least
 _SQUARES = 100  # along the shorter side of a large chart, at most
 _PARTS = (1, 2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 24, 30, 40)  # that may make a square; each divides both numbers of them
@@ -94,8 +95,8 @@ def _of_members(chart: Chart, canvas: Canvas) -> Scene:
         ends_y = Extent(*chart.course.extent(0, ends_y.low, ends_y.high))
     frame = _frame(chart, canvas, ends_x, ends_y, across, "", y[known].tolist())
     if chart.ghost is not None:
-        up, along = (each.ravel().tolist() for each in chart.ghost.values[chart.ghost.finest][:2])
-        _pale_points(frame, list(zip(up, along, strict=True)))
+        up, along = (each.ravel() for each in chart.ghost.values[chart.ghost.finest][:2])
+        _pale_points(frame, up, along)
     points: list[tuple[float, float, str, float]] = []
     for each in across:  # points of one ink follow each other: they are painted at once
         for cat in cats:
@@ -137,11 +138,25 @@ def across_series(grid: Grid, own: tuple[MemberInk, ...] = ()) -> list[Series]:
     return found
 
 
-def _pale_points(frame: Frame, before: list[tuple[float, float]], radius: float = 4.5) -> None:
-    """What stood there before slicing: each with its figure upward and along."""
-    for up, along in before:
-        if not math.isnan(up + along) and frame.scales[0].holds(up):
-            frame.marks.append(Point(frame.x(along), frame.scales[0].within(up), radius, Ink("shape"), hollow=False))
+def _pale_points(frame: Frame, up: Figures, along: Figures, radius: float = 4.5) -> None:
+    """What stood there before slicing, with its figures upward and along; of very many, where they stood."""
+    upright = frame.scales[0]
+    there = ~np.isnan(along) & (up >= upright.low) & (up <= upright.high)
+    x, y = frame.x.places(along[there]), upright.places(up[there])
+    if len(x) > MOST_PALE:
+        frame.marks.append(pale_squares(x, y))
+        return
+    ink = Ink("shape")
+    frame.marks += [Point(*place, radius, ink, hollow=False) for place in zip(x.tolist(), y.tolist(), strict=True)]
+
+
+def pale_squares(x: Figures, y: Figures) -> Mosaic:
+    """Small squares wherever one of many marks (of these pixels) stood before slicing."""
+    left, top = float(x.min()) - _SQUARE / 2, float(y.min()) - _SQUARE / 2
+    column, line = ((x - left) // _SQUARE).astype(np.intp), ((y - top) // _SQUARE).astype(np.intp)
+    wide, high = int(column.max()) + 1, int(line.max()) + 1
+    counts = np.bincount(line * wide + column, minlength=wide * high)
+    return Mosaic(left, top, wide * _SQUARE, high * _SQUARE, wide, tuple(counts.tolist()), Ink("ghost"), ghost=True)
 
 
 def member_tag(chart: Chart, cat: Category, each: Series, figures: tuple[float, ...]) -> Tag:
@@ -204,7 +219,7 @@ def _of_points(chart: Chart, held: Points, canvas: Canvas) -> Scene:
         whole = before if isinstance(before, Points) else held
         frame = _frame(chart, canvas, _ends(whole.x), _ends(whole.y), across, "", whole.y.tolist())
         if whole is not held:
-            _pale_points(frame, list(zip(whole.y.tolist(), whole.x.tolist(), strict=True)), 3.0)
+            _pale_points(frame, whole.y, whole.x, 3.0)
     for along, up, at in zip(held.x.tolist(), held.y.tolist(), held.column.tolist(), strict=True):
         if not frame.scales[0].holds(up):
             continue
