@@ -82,6 +82,8 @@ def _joined(grid: Grid, ghost: Grid) -> _Joined:
     phrase = grid.phrase
     by_figures = phrase.order is not None and phrase.order.measure is not None
     in_its_order = not by_figures and not any(keep.heading in phrase.by for keep in phrase.keeping)
+    if grid.rows is ghost.rows:  # what remembers itself is only let go when garbage is looked through
+        return _join(grid.rows, ghost.rows, in_its_order)
     return _JOINED.of(grid.rows.memo, (ghost.rows, in_its_order), lambda: _join(grid.rows, ghost.rows, in_its_order))
 
 
