@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, NamedTuple, overload
 
 import msgspec
@@ -10,6 +10,7 @@ import msgspec
 from summula.core.arrays import np
 from summula.core.fields.labels import all_name, heading_name, label_of
 from summula.core.grids.layout import PLAIN, Labels, Layout
+from summula.core.memory import Remembered
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -161,6 +162,14 @@ class Columns(Sequence[Column]):
             raise IndexError(at)
         return self._column(at)
 
+    def __iter__(self) -> Iterator[Column]:
+        nodes = self._nodes
+        places = zip(nodes.levels.tolist(), nodes.nodes.tolist(), nodes.kinds.tolist(), strict=True)
+        for level, node, kind in places:
+            path = labels_of_level(self._axis, level)[node]
+            for own in self._own:
+                yield Column(level, node, path, own, kind == _FOLDED)
+
     def _column(self, at: int) -> Column:
         place, own = divmod(at, len(self._own))
         level, node = int(self._nodes.levels[place]), int(self._nodes.nodes[place])
@@ -183,8 +192,15 @@ def path_labels(axis: Axis, level: int, node: int) -> Labels:
     return tuple(label_of(h, m) for h, m in zip(axis.headings, axis.path(level, node), strict=False))
 
 
+_LABELS: Remembered[int, list[Labels]] = Remembered("labels", most=3)  # of an axis, by level
+
+
 def labels_of_level(axis: Axis, level: int) -> list[Labels]:
-    """The labels that lead to each node of a level: each member's is made once."""
+    """The labels that lead to each node of a level, not to be changed: each member's is made once."""
+    return _LABELS.of(axis.memo, level, lambda: _labels_of_level(axis, level))
+
+
+def _labels_of_level(axis: Axis, level: int) -> list[Labels]:
     headings = zip(axis.headings[:level], axis.members, axis.levels[level].codes.T.tolist(), strict=False)
     along: list[list[str]] = []
     for heading, members, codes in headings:

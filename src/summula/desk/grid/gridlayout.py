@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import bisect
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -116,23 +117,15 @@ class GridLayout:
         columns = self.columns
         levels: list[list[HeadSpan]] = []
         for level in range(self.grid.columns.depth):
-            spans: list[HeadSpan] = []
+            starts: list[int] = []
             previous: object = None
             for at, column in enumerate(columns):
-                inside = level < len(column.path)
-                sparkline = self.is_sparkline(at)
-                key = (column.path[: level + 1], column.place if not inside else None, sparkline)
-                if key == previous:
-                    spans[-1] = HeadSpan(
-                        spans[-1].start, at + 1, spans[-1].text, spans[-1].path, spans[-1].foldable, spans[-1].folded
-                    )
-                else:
-                    text = "" if sparkline else column_label(self.grid, self.layout, column, level)
-                    path = column.path[: level + 1] if inside else ()
-                    foldable = inside and level + 1 < self.grid.columns.depth
-                    folded = foldable and column.folded and len(column.path) == level + 1
-                    spans.append(HeadSpan(at, at + 1, text, path, foldable, folded))
-                previous = key
+                place = None if level < len(column.path) else column.place
+                key = (column.path[: level + 1], place, at >= self.first_course)
+                if key != previous:
+                    starts.append(at)
+                    previous = key
+            spans = [self._head_span(*ends, level) for ends in pairwise([*starts, len(columns)])]
             levels.append(spans)
         if (len(self.names) > 1 and not self.below) or not levels:
             levels.append([HeadSpan(at, at + 1, self._lowest(at)) for at in range(len(columns))])
@@ -142,6 +135,15 @@ class GridLayout:
                 HeadSpan(each.start, each.stop, "Course") if self.is_sparkline(each.start) else each for each in lowest
             ]
         return levels
+
+    def _head_span(self, start: int, stop: int, level: int) -> HeadSpan:
+        column = self.columns[start]
+        inside = level < len(column.path)
+        text = "" if self.is_sparkline(start) else column_label(self.grid, self.layout, column, level)
+        path = column.path[: level + 1] if inside else ()
+        foldable = inside and level + 1 < self.grid.columns.depth
+        folded = foldable and column.folded and len(column.path) == level + 1
+        return HeadSpan(start, stop, text, path, foldable, folded)
 
     def _note(self) -> str:
         """The unit and scale of the one measure, where no head names it: said once, in the corner."""

@@ -71,9 +71,11 @@ class GridActions(QObject):
     def fold(self, path: Labels, across: bool) -> None:
         assert self.page.summary is not None
         name = "folded_across" if across else "folded"
-        folded = set(getattr(self.page.summary, name))
-        edit_name = "Unfold" if path in folded else "Fold"
-        self._change(f"{edit_name} {path[-1]}", **{name: tuple(sorted(folded ^ {path}))})
+        folded = getattr(self.page.summary, name)
+        if path in folded:
+            self._change(f"Unfold {path[-1]}", **{name: tuple(each for each in folded if each != path)})
+        else:
+            self._change(f"Fold {path[-1]}", **{name: (*folded, path)})
 
     def fold_level(self, level: int, across: bool, fold: bool) -> None:
         """Fold every member of a level, or unfold them all."""
@@ -81,11 +83,11 @@ class GridActions(QObject):
         if grid is None or summary is None:
             return
         axis = grid.columns if across else grid.rows
-        paths = set(labels_of_level(axis, level))
+        paths = dict.fromkeys(labels_of_level(axis, level))
         name = "folded_across" if across else "folded"
-        folded = set(getattr(summary, name))
+        others = [each for each in getattr(summary, name) if each not in paths]
         edit_name = f"{'Fold' if fold else 'Unfold'} every {axis.headings[level - 1].field}"
-        self._change(edit_name, **{name: tuple(sorted(folded | paths if fold else folded - paths))})
+        self._change(edit_name, **{name: (*others, *paths) if fold else tuple(others)})
 
     def fold_all(self) -> None:
         """Only the outermost members, on both axes."""
@@ -95,7 +97,7 @@ class GridActions(QObject):
         folded: dict[str, tuple[Labels, ...]] = {}
         for name, axis in (("folded", grid.rows), ("folded_across", grid.columns)):
             if axis.depth > 1:
-                folded[name] = tuple(sorted(set(labels_of_level(axis, 1))))
+                folded[name] = tuple(dict.fromkeys(labels_of_level(axis, 1)))
         self._change("Fold all", **folded)
 
     def unfold_all(self) -> None:
