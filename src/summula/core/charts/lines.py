@@ -197,15 +197,16 @@ def _name_ends(frame: Frame, ends: list[tuple[float, float, str, Ink, str]], *, 
         limit = bottom if at == len(places) - 1 else places[at + 1] - apart
         places[at] = min(places[at], limit) if overrun > 0 else places[at]
     crossed = [mark for mark in frame.marks if isinstance(mark, Point)]
+    column = right + 6 if ghost else min(max((x_end for _, x_end, *_ in ends), default=right) + 10, right + 6)
     for place, (y_end, x_end, name, ink, shorter) in zip(places, ends, strict=True):
-        beside = min(x_end + 10, right + 6)
+        beside = min(x_end + 10, column)
         # A line that ends early is named where it ends, unless the name had to move, or others lie there.
         if (
             abs(place - 4 - y_end) > apart / 2
             or ghost
             or any(beside - 4 < point.x < right and abs(point.y - place + 4) < 9 for point in crossed)
         ):
-            beside = right + 6
+            beside = column
         room = frame.canvas.width - beside - 1
         text = name if width(name, _NAME, 600) <= room else fitted_name(shorter, room, _NAME, 600, width)
         frame.marks.append(Text(beside, place, text, ink, _NAME, 600, full=name))
