@@ -43,9 +43,8 @@ class _Joined(NamedTuple):
     before: NDArray[np.intp]
 
 
-_JOINED: Remembered[tuple[Axis, bool], _Joined] = Remembered(
-    "joined", most=1
-)  # of an axis, with the one before slicing
+# Of an axis, with the one before slicing.
+_JOINED: Remembered[tuple[Axis, bool], _Joined] = Remembered("joined", most=1)
 
 
 def members_shown(chart: Chart, most: int | None = None) -> MembersShown:

@@ -40,10 +40,7 @@ def aligned(part: Grid, whole: Grid) -> Grid:
 
 def path_key(path: tuple[Member, ...]) -> tuple[object, ...]:
     """A path as it is found again in another grid: however many were gathered then and now, it is the same place."""
-    for member in path:
-        if isinstance(member, Others):
-            return tuple(_GATHERED if isinstance(each, Others) else each for each in path)
-    return path
+    return tuple(map(_key, path))
 
 
 _GATHERED = object()  # like no member

@@ -165,8 +165,9 @@ class Columns(Sequence[Column]):
     def __iter__(self) -> Iterator[Column]:
         nodes = self._nodes
         places = zip(nodes.levels.tolist(), nodes.nodes.tolist(), nodes.kinds.tolist(), strict=True)
+        labels = {level: labels_of_level(self._axis, level) for level in set(nodes.levels.tolist())}
         for level, node, kind in places:
-            path = labels_of_level(self._axis, level)[node]
+            path = labels[level][node]
             for own in self._own:
                 yield Column(level, node, path, own, kind == _FOLDED)
 
