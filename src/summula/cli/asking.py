@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from summula.cli.handing import size_said
-from summula.cli.sources import linked, table_asked
+from summula.cli.sources import files_read, linked, table_asked
 from summula.core.fields.labels import json_member
 from summula.core.grids.records import json_record
 from summula.core.phrases.lever import LeverSetting, with_levers
@@ -104,7 +104,10 @@ def answered(
 
 def ask_table(options: argparse.Namespace) -> int:
     from summula.core.handout.formats import FORMATS, Figures, format_for
+    from summula.core.handout.place import check_not_read, put_in_place
 
+    if options.to is not None:
+        check_not_read(options.to, files_read(options))
     if options.format is None and options.to is not None:
         way = format_for(options.to.name, FORMATS, "figures")  # before anything is worked out
     else:
@@ -125,9 +128,7 @@ def ask_table(options: argparse.Namespace) -> int:
     if options.to is None:
         sys.stdout.write(made.decode("utf-8"))
         return 0
-    from summula.core.handout.place import put_in_place
-
-    put_in_place(options.to, made)
+    put_in_place(options.to, made, files_read(options))
     return 0
 
 
@@ -151,11 +152,13 @@ def draw_chart(options: argparse.Namespace) -> int:
     from summula.core.composition.composition import Foot
     from summula.core.composition.summarypages import compose_summary
     from summula.core.handout.formats import format_for
+    from summula.core.handout.place import check_not_read
     from summula.core.phrases.fitting import why_not
     from summula.desk.pictures import ALL_FORMATS
     from summula.desk.rendering import put
 
     size = size_said(options.size)
+    check_not_read(options.to, files_read(options))
     format_for(options.to.name, ALL_FORMATS, "page")  # before anything is worked out
     style = style_in(options.style) if options.style is not None else PLAIN_STYLE
     table, levers = table_asked(options)
@@ -166,5 +169,6 @@ def draw_chart(options: argparse.Namespace) -> int:
         print(f"summula: {why}", file=sys.stderr)
     stated = Foot(options.source.name, "", f"{grid.rows_used:,} of {grid.rows_read:,} rows")
     chart = with_live_words(chart_of(grid, table, look), LiveRows(table, None, (), phrase.where, tuple(levers)))
-    put(compose_summary(options.title or table.name, print_phrase(phrase), chart, size, stated), options.to)
+    composition = compose_summary(options.title or table.name, print_phrase(phrase), chart, size, stated)
+    put(composition, options.to, files_read(options))
     return 0

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from summula.cli.sources import entry_called, folio_at, levers_said
 from summula.core.handout.order import MOST_SCALE, Order
+from summula.core.handout.place import check_not_read
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
@@ -57,10 +58,10 @@ def render_folio(options: argparse.Namespace) -> int:
     if options.play:
         if len(options.page) != 1:
             raise Refusal("one board is played at a time", "name it")
-        count = render_steps(opened, options.page[0], options.to, size, options.play)
+        count = render_steps(opened, options.page[0], options.to, size, options.play, (options.folio,))
         print(f"{count} files written", file=sys.stderr)
         return 0
-    said = render_pages(opened, options.page, options.to, _order(options), options.panel)
+    said = render_pages(opened, options.page, options.to, _order(options), options.panel, (options.folio,))
     if said:
         print(said, file=sys.stderr)
     return 0
@@ -106,6 +107,8 @@ def refresh_folio(options: argparse.Namespace) -> int:
 
         format_for(to.name, ALL_FORMATS, "page", "board", "figures")  # before anything is read
     opened = folio_at(options.folio)
+    if to is not None:
+        check_not_read(to, (options.folio, *opened.folio.places()))
     tables = opened.folio.tables
     entries = [entry_called(tables, options.table, options.folio.name)] if options.table else tables
     before = {each.id: each.rows for each in tables}
@@ -116,7 +119,7 @@ def refresh_folio(options: argparse.Namespace) -> int:
         from summula.desk.rendering import render_pages
 
         replaced = to.exists()
-        render_pages(after, options.page, to, _order(options), options.panel)
+        render_pages(after, options.page, to, _order(options), options.panel, (options.folio,))
         print(f"{to.name} {'was replaced' if replaced else 'was written'}: {_what_changed(before, after)}")
     return 0
 
@@ -141,6 +144,7 @@ def set_timer(options: argparse.Namespace) -> int:
     format_for(to.name, ALL_FORMATS, "page", "board", "figures")
     if not options.folio.is_file():
         raise Refusal(f"there is no folio '{options.folio}'", "check the name")
+    check_not_read(to, (options.folio, *folio_at(options.folio).folio.places()))
     units = timer_units(options.folio, to, options.at, options.page)
     for unit in units:
         print(f"# {unit.place}\n{unit.text}")

@@ -76,12 +76,20 @@ def table_asked(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting,
     if kinds:
         raise Refusal("the kinds of a folio's fields are said in the folio", "leave --kind out")
     opened = folio_at(source)
+    options.places = opened.folio.places()
     entries = opened.folio.tables
     entry = entry_called(
         entries, options.table if options.table is not None else entries[0].name if entries else "", source.name
     )
     table = opened.prepared()[entry.id]
     return table.with_year(options.year_begins or table.year_begins), levers_said(options, opened.folio.levers)
+
+
+def files_read(options: argparse.Namespace) -> tuple[Path, ...]:
+    """The files that a question names, and those that a folio's rows came from: none of them is written over."""
+    links = tuple(Path(stated.partition(":")[0]) for stated in options.link)
+    style = (options.style,) if getattr(options, "style", None) is not None else ()
+    return (options.source, *links, *style, *getattr(options, "places", ()))
 
 
 def linked(options: argparse.Namespace, table: Table) -> LinkedTables:

@@ -29,22 +29,23 @@ class FileWriting(QObject):
 
     def write(self, name: str, make: Callable[[], bytes | str]) -> None:
         """Write what `make` makes (it runs in the worker) to a file; text as UTF-8."""
-        path = Path(name)
+        path, read = Path(name), self.session.files_read()
 
         def write() -> None:
             made = make()
             self.work.progressed(0)  # what was cancelled meanwhile is not written
-            put_in_place(path, made.encode("utf-8") if isinstance(made, str) else made)
+            put_in_place(path, made.encode("utf-8") if isinstance(made, str) else made, read)
 
         self.work.ask(write, lambda _: self.session.notice.emit(f"Written to {path.name}", False), self.session.refuse)
 
     def write_all(self, places: Sequence[Path], make: Callable[[], Iterator[bytes]]) -> None:
         """Write what `make` makes one after the other (in the worker) to these files."""
+        read = self.session.files_read()
 
         def write() -> None:
             for place, made in zip(places, make(), strict=True):
                 self.work.progressed(0)
-                put_in_place(place, made)
+                put_in_place(place, made, read)
 
         words = f"{plural(len(places), 'file')} written, from {places[0].name} on"
         self.work.ask(write, lambda _: self.session.notice.emit(words, False), self.session.refuse)

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from threading import Lock
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from summula.core.refusal import Refusal
 
@@ -21,12 +21,14 @@ if TYPE_CHECKING:
     from summula.desk.session import Session
 
 _SOON = 0.12  # seconds after an edit; those that come until then are written with it
+_AGAIN = 4_000  # ms after the disk took nothing: then the newest is tried again
 
 
 class Journaling(QObject):
     """Works for one window. The window's own thread only hands over the folio, which never changes."""
 
     failed = pyqtSignal(str)
+    written = pyqtSignal()
 
     def __init__(self, session: Session, parent: QObject) -> None:
         super().__init__(parent)
@@ -41,6 +43,11 @@ class Journaling(QObject):
         session.changed.connect(self._changed)
         session.page_changed.connect(self._changed)
         self.failed.connect(self._tell)
+        self.written.connect(self._went_well)
+        self._again = QTimer(self)
+        self._again.setSingleShot(True)
+        self._again.setInterval(_AGAIN)
+        self._again.timeout.connect(self.write)
 
     def _changed(self, change: Change | None = None) -> None:
         if self.session.snapshot is None:
@@ -67,7 +74,7 @@ class Journaling(QObject):
         def write() -> None:
             from summula.core.folio.journal import Journal
 
-            if self._journal is None:
+            if self._journal is None or not self._journal.folder.is_dir():
                 self._journal = Journal()
             if unsaved:
                 self._journal.write(folio, rows, base, edit)
@@ -99,8 +106,16 @@ class Journaling(QObject):
         fault = future.exception()
         if fault is not None:
             self.failed.emit(getattr(fault, "strerror", None) or str(fault))
+        else:
+            self.written.emit()
+
+    def _went_well(self) -> None:
+        self._told = False
 
     def _tell(self, reason: str) -> None:
+        self._written = None  # whatever is newest then is handed over again
+        if self._worker is not None:
+            self._again.start()
         if not self._told:
             self._told = True
             self.session.refuse(
@@ -118,6 +133,7 @@ class Journaling(QObject):
     def end(self) -> None:
         """The window closes, and the person has decided: nothing is left to take up."""
         worker = self._worker
+        self._again.stop()
         with self._handing:
             self._next = None  # what is not written yet need not be
         self._worker, self._written, self._begun = None, None, False

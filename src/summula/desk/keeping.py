@@ -14,7 +14,7 @@ from summula.desk.journaling import Journaling
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
-    from summula.core.folio.journal import Unsaved
+    from summula.core.folio.unsaved import Unsaved
     from summula.desk.frame.newsbar import NewsBar
     from summula.desk.session import Session
 
@@ -51,53 +51,87 @@ class Keeping(QObject):
     def offer_unsaved(self) -> None:
         """Offer what an earlier desk has left; it is looked for in a worker."""
 
-        def look() -> list[Unsaved]:
-            from summula.core.folio.journal import unsaved, was_offered
+        def look() -> tuple[list[Unsaved], int]:
+            from summula.core.folio.unsaved import over_limit, remove, unsaved, was_offered
 
-            return [each for each in unsaved() if not was_offered(each)]
+            found = unsaved()
+            over = over_limit(found)
+            for each in over:
+                remove(each)
+            return [each for each in found if each not in over and not was_offered(each)], len(over)
 
         self._looking.ask(look, self._offer, lambda _: None)
 
-    def _offer(self, left: list[Unsaved]) -> None:
+    def _offer(self, looked: tuple[list[Unsaved], int]) -> None:
+        from summula.core.folio.unsaved import MAX_WORDS
+
+        left, removed = looked
+        gone = f"Unsaved work takes at most {MAX_WORDS}: the oldest ({removed}) was removed." if removed else ""
         if not left:
+            if gone:
+                self.news.tell(gone)
             return
         more = f" {len(left) - 1} more: find “What was not saved”." if len(left) > 1 else ""
-        self.news.tell(left[0].words + more, "Take it up", lambda: self.take_up(left[0]))
+        first = left[0]
+        words = f"{first.words}{more} {gone}".rstrip()
+        if first.name:
+            self.news.tell(words, "Take it up", lambda: self.take_up(first))
+        else:
+            self.news.tell(words)
         self.news.declined = lambda: self._decline(left)
 
     def _decline(self, left: list[Unsaved]) -> None:
-        from summula.core.folio.journal import put_aside
+        from summula.core.folio.unsaved import MAX_WORDS, put_aside
 
         for each in left:
             put_aside(each)
-        self.session.notice.emit("It is kept for a month: find “What was not saved”", False)
+        told = f"It is kept until you remove it, up to {MAX_WORDS} in all: find “What was not saved”"
+        self.session.notice.emit(told, False)
 
     def choose_unsaved(self, anchor: QWidget) -> None:
-        """All that earlier desks have left within a month."""
-        from summula.core.folio.journal import unsaved
+        """All that earlier desks have left, until it is removed."""
+        from summula.core.folio.unsaved import MAX_WORDS
+
+        self._choose(anchor, f"What was not saved (kept up to {MAX_WORDS})", self.take_up)
+
+    def choose_removed(self, anchor: QWidget) -> None:
+        """Choose what an earlier desk has left, to remove it for good."""
+        self._choose(anchor, "Remove for good", self._remove)
+
+    def _choose(self, anchor: QWidget, title: str, pick: Callable[[Unsaved], object]) -> None:
+        from summula.core.folio.unsaved import unsaved
 
         found = unsaved()
         if not found:
-            self.session.notice.emit("Nothing was left unsaved in the last month", False)
+            self.session.notice.emit("Nothing was left unsaved", False)
             return
         from summula.desk.widgets.picklist import Pick
         from summula.desk.widgets.pickpopover import open_picks
 
-        picks = [Pick(each.name, each, each.at.astimezone().strftime("%-d %b, %H:%M"), each.words) for each in found]
-        open_picks(anchor, "What was not saved", picks, self.take_up, _WIDE)
+        picks = [
+            Pick(each.name or "Damaged", each, each.at.astimezone().strftime("%-d %b, %H:%M"), each.words)
+            for each in found
+        ]
+        open_picks(anchor, title, picks, pick, _WIDE)
+
+    def _remove(self, left: Unsaved) -> None:
+        from summula.core.folio.unsaved import remove
+
+        remove(left)
+        self.session.notice.emit(f"Removed for good: {left.name or 'unsaved work that was damaged'}", False)
 
     def take_up(self, left: Unsaved) -> None:
         """Go on where an earlier desk ended."""
-        from summula.core.folio.journal import put_aside, take_up
+        from summula.core.folio.unsaved import put_aside, take_up
 
         if not self._may_leave():
             return
 
         def read() -> Callable[[], None]:
-            opened, path = take_up(left)
+            opened, base = take_up(left)
 
             def taken() -> None:
-                self.session.take_up(opened, path)
+                self.session.take_up(opened, base)
                 # It is in this desk's own journal before the other is put aside.
                 self.journal.afterwards(lambda: put_aside(left))
 

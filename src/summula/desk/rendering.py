@@ -12,7 +12,7 @@ from summula.core.handout.boardcontent import panel_called
 from summula.core.handout.formats import format_for
 from summula.core.handout.order import Order, content_of, handed_out
 from summula.core.handout.pages import page_named
-from summula.core.handout.place import put_in_place
+from summula.core.handout.place import check_not_read, put_in_place
 from summula.core.handout.played import played_pages, step_places
 from summula.core.refusal import Refusal
 from summula.desk.pictures import ALL_FORMATS, scene_png
@@ -34,9 +34,13 @@ def pages_named(opened: Opened, wanted: Sequence[str]) -> list[AnyPage]:
     return found
 
 
-def render_pages(opened: Opened, wanted: Sequence[str], to: Path, order: Order, panel: str = "") -> str:
+def render_pages(
+    opened: Opened, wanted: Sequence[str], to: Path, order: Order, panel: str = "", read: tuple[Path, ...] = ()
+) -> str:
     """Write pages of a folio (or a `panel` of one, by its title) in the format that the file's name asks for; says what
-    it is, where that is worth it."""
+    it is, where that is worth it. None of the files that were `read`, nor of the folio's sources, is written over."""
+    read = (*read, *opened.folio.places())
+    check_not_read(to, read)
     way = format_for(to.name, ALL_FORMATS, "page", "board", "figures")  # before anything is worked out
     pages = pages_named(opened, wanted)
     if way.takes == "board" and not wanted:
@@ -53,12 +57,14 @@ def render_pages(opened: Opened, wanted: Sequence[str], to: Path, order: Order, 
         from summula.core.handout.livepage import estimate
 
         said = estimate(content_of(pages, opened.folio, tables, order)).words
-    put_in_place(to, handed_out(pages, opened.folio, tables, way, order, picture))
+    put_in_place(to, handed_out(pages, opened.folio, tables, way, order, picture), read)
     return said
 
 
-def render_steps(opened: Opened, wanted: str, to: Path, size: XY, part: PlayPart) -> int:
-    """A board at each step of play, a file each; how many."""
+def render_steps(
+    opened: Opened, wanted: str, to: Path, size: XY, part: PlayPart, read: tuple[Path, ...] = ()
+) -> int:
+    """A board at each step of play, a file each; how many. None of the files that were `read` is written over."""
     way = format_for(to.name, ALL_FORMATS, "page")
     board, tables = page_named(opened.folio, wanted), opened.prepared()
     play = playable(board, tables, part) if isinstance(board, Board) else None
@@ -67,10 +73,10 @@ def render_steps(opened: Opened, wanted: str, to: Path, size: XY, part: PlayPart
     places = step_places(to, play.steps)
     pages = played_pages(board, opened.folio, tables, size, play)
     for place, (_, composition) in zip(places, pages, strict=True):
-        put_in_place(place, way.make(composition))
+        put_in_place(place, way.make(composition), (*read, *opened.folio.places()))
     return len(places)
 
 
-def put(composition: Composition, to: Path) -> None:
-    """Write a composition in the format that the file's name asks for."""
-    put_in_place(to, format_for(to.name, ALL_FORMATS, "page").make(composition))
+def put(composition: Composition, to: Path, read: tuple[Path, ...]) -> None:
+    """Write a composition in the format that the file's name asks for, over none of the files that were `read`."""
+    put_in_place(to, format_for(to.name, ALL_FORMATS, "page").make(composition), read)

@@ -169,11 +169,13 @@ class Session(QObject):
         self._lock = found
         return True
 
-    def take_up(self, opened: Opened, path: Path | None) -> None:
-        """Go on with what was not saved: as it was, and not saved yet."""
+    def take_up(self, opened: Opened, base: Base) -> None:
+        """Go on with what was not saved: as it was, and not saved yet. `base`: the file it was saved to, as that was
+        then; a file that has changed since is asked about before it is saved over."""
+        path = Path(base.path) if base.path else None
         self.adopt(opened, path)
         self.path = None if self.elsewhere else path  # what is told is of what was kept, not of the file
-        self.base = Base.of(path)
+        self.base = base if self.path is not None else Base()
         self._saved = Folio("")
         self.page_changed.emit()
 
@@ -240,6 +242,10 @@ class Session(QObject):
         """The table's preparation: each step's effect, and the table after each."""
         return self.preparing.prepared(self.folio, self.folio.table(table_id))
 
+    def files_read(self) -> tuple[Path, ...]:
+        """The folio's file and those that its rows were read from: nothing else is written over them."""
+        return (*((self.path,) if self.path is not None else ()), *self.folio.places())
+
     def writing(self, path: Path) -> Callable[[], Callable[[], None]]:
         """Writes the present folio (call this in a worker); that returns what marks it saved (call that here)."""
         path = path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
@@ -250,7 +256,9 @@ class Session(QObject):
         def write() -> Callable[[], None]:
             from summula.core.folio.file import save_folio
             from summula.core.folio.versions import keep_version
+            from summula.core.handout.place import check_not_read
 
+            check_not_read(path, folio.places())
             keep_version(path)
             save_folio(path, folio, tables)
             return lambda: self._wrote(path, folio)

@@ -96,6 +96,8 @@ FOLIO = (
          lambda w: w.saving.choose_version(w.header.finder, w.keeping.open_copy), when=lambda w: w.session.path is not None),
     _Row("unsaved", "What was not saved …", "what a desk that ended has left",
          lambda w: w.keeping.choose_unsaved(w.header.finder)),
+    _Row("remove unsaved", "Remove unsaved work …", "delete for good what a desk that ended has left",
+         lambda w: w.keeping.choose_removed(w.header.finder)),
     _Row("undo", "Undo", "take back the last change", lambda w: w.go_to(w.session.history.undo()), ("Ctrl+Z",),
          lambda w: bool(w.session.history.undo_name)),
     _Row("redo", "Redo", "do again what was taken back", lambda w: w.go_to(w.session.history.redo()), ("Ctrl+Shift+Z", "Ctrl+Y"),

@@ -188,6 +188,16 @@ def check_directory(path: Path) -> None:
         raise Refusal(f"'{path.name}' holds far more than a folio can", "it may be made to do harm")
 
 
+def open_described(path: Path) -> Folio:
+    """What a folio's file says, without its rows; the places of sources as they stand in it. Raises Refusal."""
+    try:
+        check_directory(path)
+        with zipfile.ZipFile(path) as archive:
+            return read_described(archive, path.name)
+    except (OSError, zipfile.BadZipFile, ValueError) as fault:
+        raise Refusal(f"'{path.name}' could not be read ({fault})", "open an earlier copy of it") from None
+
+
 def _member(archive: zipfile.ZipFile, info: zipfile.ZipInfo, most: int, what: str) -> bytes:
     """What a member holds: stored or deflated, and no more than it says and may."""
     if info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) or info.flag_bits & 1:

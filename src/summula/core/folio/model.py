@@ -1,6 +1,7 @@
 """The folio as a value. An edit makes a new one; these structs are the file format as well."""
 
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Literal, TypeVar
 
 from msgspec.structs import replace
@@ -129,6 +130,10 @@ class Folio(Struct, frozen=True):
                 if source.id == source_id:
                     return source
         raise Refusal(f"the folio has no rows '{source_id}'", "read the file again")
+
+    def places(self) -> tuple[Path, ...]:
+        """The files that its rows were read from."""
+        return tuple(Path(each.place) for entry in self.tables for each in entry.sources() if each.place)
 
     def phrases(self) -> dict[str, tuple[str, Phrase]]:
         """By summary id: its table's id, and its phrase with the levers where they stand."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+from collections.abc import Iterable
 from pathlib import Path
 
 from summula.core.folio.wholefile import unnamed
@@ -12,9 +13,20 @@ from summula.core.refusal import Refusal
 _SUFFIX = ".part"
 
 
-def put_in_place(to: Path, made: bytes) -> None:
+def check_not_read(to: Path, read: Iterable[Path]) -> None:
+    """Refuses a target that is one of the files that were read, by whatever name or link."""
+    for source in read:
+        with contextlib.suppress(OSError):
+            if to.resolve() == source.resolve() or to.samefile(source):
+                wrong = f"'{to}' is the file that the figures come from" + ("" if to == source else f" ('{source}')")
+                raise Refusal(wrong, "give the new file another name")
+
+
+def put_in_place(to: Path, made: bytes, read: Iterable[Path] = ()) -> None:
     """Whoever opens the file sees the old one or the new; the old one stays where the new one cannot be written whole.
-    What a write that was killed has left beside it goes. Raises Refusal."""
+    `read` are the files that it was made from: none of them is written over. What a write that was killed has left
+    beside it goes. Raises Refusal."""
+    check_not_read(to, read)
     try:
         if to.exists() and not to.is_file():  # a device or a pipe takes it as it comes
             to.write_bytes(made)
