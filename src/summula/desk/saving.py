@@ -6,10 +6,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from summula.core.folio.model import SUFFIX
 from summula.core.refusal import Refusal, sentence
+from summula.desk.widgets.plaintext import Question
 
 if TYPE_CHECKING:
     from summula.desk.frame.statusline import StatusLine
@@ -50,15 +51,14 @@ class Saving:
 
     def _may_overwrite(self, path: Path) -> bool:
         """The file has been changed by somebody else: whether to save over it; or, as another was asked for, there."""
-        asked = QMessageBox(self.window)
-        asked.setWindowTitle("Summula")
-        asked.setText(
+        asked = Question(
+            self.window,
             f"“{path.name}” has been changed by somebody else since it was opened here.\n"
-            "Saving over it would lose those changes."
+            "Saving over it would lose those changes.",
         )
-        elsewhere = asked.addButton("Save under another name …", QMessageBox.ButtonRole.AcceptRole)
-        over = asked.addButton("Save over it", QMessageBox.ButtonRole.DestructiveRole)
-        asked.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
+        elsewhere = asked.addButton("Save under another name …", Question.ButtonRole.AcceptRole)
+        over = asked.addButton("Save over it", Question.ButtonRole.DestructiveRole)
+        asked.addButton("Cancel", Question.ButtonRole.RejectRole)
         asked.setDefaultButton(elsewhere)
         asked.exec()
         if asked.clickedButton() is elsewhere:
@@ -66,11 +66,9 @@ class Saving:
         return asked.clickedButton() is over
 
     def _asked(self, text: str, yes: str, no: str) -> bool:
-        asked = QMessageBox(self.window)
-        asked.setWindowTitle("Summula")
-        asked.setText(text)
-        accept = asked.addButton(yes, QMessageBox.ButtonRole.AcceptRole)
-        asked.addButton(no, QMessageBox.ButtonRole.RejectRole)
+        asked = Question(self.window, text)
+        accept = asked.addButton(yes, Question.ButtonRole.AcceptRole)
+        asked.addButton(no, Question.ButtonRole.RejectRole)
         asked.setDefaultButton(accept)
         asked.exec()
         return asked.clickedButton() is accept
@@ -96,10 +94,8 @@ class Saving:
         """Whether the present folio may be left; asks when it has changes that are not saved."""
         if not self.session.unsaved:
             return True
-        asked = QMessageBox(self.window)
-        asked.setWindowTitle("Summula")
-        asked.setText(f"“{self.session.folio.name}” has changes that are not saved.")
-        buttons = QMessageBox.StandardButton
+        asked = Question(self.window, f"“{self.session.folio.name}” has changes that are not saved.")
+        buttons = Question.StandardButton
         asked.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
         asked.setDefaultButton(buttons.Save)
         answer = asked.exec()

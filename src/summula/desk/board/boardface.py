@@ -6,12 +6,13 @@ from collections.abc import Callable, Collection
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.boards.panelkinds import kind_of
 from summula.desk.board.panelview import PanelView
 from summula.desk.board.slicerviews import SLICER_VIEWS
 from summula.desk.theme import font
+from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.swaparea import SwapArea, let_go
 
 if TYPE_CHECKING:
@@ -53,7 +54,7 @@ class BoardFace:
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 14, 8)
         column.setSpacing(14)
-        title = QLabel(board.name)
+        title = Label(board.name)
         title.setFont(font(22, 600, serif=True))
         title.setWordWrap(True)
         column.addWidget(title)
@@ -147,7 +148,7 @@ class Faces:
             self._kept.pop(key).let_go()
 
 
-def _quiet(words: str) -> QPushButton:
-    button = QPushButton(words)
+def _quiet(words: str) -> Button:
+    button = Button(words)
     button.setProperty("quiet", "true")
     return button

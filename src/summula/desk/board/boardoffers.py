@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from summula.core.boards.board import Board
 from summula.core.boards.reckoning import Reckoning
@@ -16,6 +16,7 @@ from summula.core.folio.offering import LAYOUTS, BoardOffer, offered_boards, wit
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.painter import paint_scene
+from summula.desk.widgets.plaintext import Label, set_tip
 from summula.desk.widgets.swaparea import let_go
 from summula.desk.work import QUICK_ROWS, Work
 
@@ -42,7 +43,7 @@ class _Card(QWidget):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(name)
         self.setAccessibleDescription(hint)
-        self.setToolTip(hint)
+        set_tip(self, hint)
 
     def picture(self, painter: QPainter, area: QRectF) -> None:
         """What stands above the name."""
@@ -128,16 +129,16 @@ class BoardOffers(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(4, 8, 4, 8)
         column.setSpacing(8)
-        self.title = QLabel("Nothing is on this board yet")
+        self.title = Label("Nothing is on this board yet")
         self.title.setFont(font(19, 600, serif=True))
-        self.words = QLabel("Begin with a whole board, to be changed as you like:")
+        self.words = Label("Begin with a whole board, to be changed as you like:")
         tint(self.words, "muted")
         column.addWidget(self.title)
         column.addWidget(self.words)
         self._row = QWidget()
         self._flow = FlowLayout(self._row, _GAP, _GAP)
         column.addWidget(self._row)
-        below = QLabel("… or with empty places, or drag fields from the left onto the board:")
+        below = Label("… or with empty places, or drag fields from the left onto the board:")
         tint(below, "muted")
         column.addWidget(below)
         places = QWidget()

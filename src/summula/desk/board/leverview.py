@@ -6,12 +6,13 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QSlider, QVBoxLayout, QWidget
 
 from summula.core.fields.figures import CURRENCY_MARKS, typed_number
 from summula.core.folio.model import with_lever
 from summula.core.refusal import Refusal
 from summula.desk.theme import font
+from summula.desk.widgets.plaintext import Button, Label
 
 if TYPE_CHECKING:
     from summula.core.phrases.lever import LeverSetting
@@ -28,7 +29,7 @@ class LeverView(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
         top = QHBoxLayout()
-        name = QLabel(lever.name)
+        name = Label(lever.name)
         name.setMinimumWidth(20)
         name.setFont(font(13))
         self.value = QLineEdit(lever.text())
@@ -42,7 +43,7 @@ class LeverView(QWidget):
         column.addLayout(top)
         row = QHBoxLayout()
         row.setSpacing(4)
-        self.down, self.up = QPushButton("\N{MINUS SIGN}"), QPushButton("+")
+        self.down, self.up = Button("\N{MINUS SIGN}"), Button("+")
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setAccessibleName(lever.name)
         self.slider.setRange(0, lever.steps)
@@ -57,7 +58,7 @@ class LeverView(QWidget):
         for each in (self.down, self.slider, self.up):
             row.addWidget(each)
         column.addLayout(row)
-        self.back = QPushButton()
+        self.back = Button()
         self.back.setProperty("quiet", "true")
         self.back.clicked.connect(self._go_back)
         column.addWidget(self.back, 0, Qt.AlignmentFlag.AlignLeft)

@@ -6,10 +6,11 @@ from itertools import combinations
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
 from summula.core.slicing.linking import FieldOf, Link, offered_links
 from summula.desk.theme import tint
+from summula.desk.widgets.plaintext import Button, CheckBox, Label
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
@@ -27,16 +28,16 @@ class LinksPopover(Popover):
     def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent, "Fields of tables that mean the same", 400)
         self.session = session
-        self.boxes: dict[Link, QCheckBox] = {}
+        self.boxes: dict[Link, CheckBox] = {}
         folio = session.folio
         found = [*folio.links, *offers(session)]
         if not found:
-            label = QLabel("No fields of two tables agree by themselves. Link two below.")
+            label = Label("No fields of two tables agree by themselves. Link two below.")
             label.setWordWrap(True)
             tint(label, "muted")
             self.column.addWidget(label)
         for link in found:
-            box = QCheckBox(link_words(folio, link))
+            box = CheckBox(link_words(folio, link))
             box.setChecked(link in folio.links)
             box.toggled.connect(lambda on, link=link: self._turn(link, on))
             self.boxes[link] = box
@@ -51,7 +52,7 @@ class LinksPopover(Popover):
                         box_.addItem(f"{field.name} · {entry.name}", (entry.id, field.name))
                 box_.setCurrentIndex(next((n for n in range(box_.count()) if box_.itemData(n)[0] == table), 0))
                 row.addWidget(box_, 1)
-            link_ = QPushButton("Link")
+            link_ = Button("Link")
             link_.clicked.connect(self._link)
             row.addWidget(link_)
             self.column.addLayout(row)

@@ -10,9 +10,10 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QPoint, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QScrollArea, QToolTip, QWidget
+from PyQt6.QtWidgets import QScrollArea, QWidget
 
 from summula.desk.theme import colour, pen, text_width
+from summula.desk.widgets.plaintext import show_tip
 from summula.desk.widgets.tooltips import tip_asked
 from summula.desk.widgets.writing import elided, write
 
@@ -206,6 +207,6 @@ class MemberRows(QWidget):
         if tip_asked(event) and self.held:
             each = self.held[self.row_at(event.pos())]
             words = f"{each.label}\n{each.rows:,} rows now · {each.before:,} before slicing"
-            QToolTip.showText(event.globalPos(), words, self)
+            show_tip(event.globalPos(), words, self)
             return True
         return super().event(event)

@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 from msgspec.structs import replace
-from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
 
 from summula.core.boards.arrangement import free_place, with_panel, with_panel_changed
 from summula.core.boards.board import (
@@ -38,6 +38,7 @@ from summula.desk.phrase.phrasewords import measure_words
 from summula.desk.phrase.popoverparts import field_choices
 from summula.desk.session import Session
 from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.plaintext import Button
 from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.stylepopover import StylePopover
 
@@ -197,7 +198,7 @@ def _write(anchor: QWidget, session: Session, board: Board, panel: NotePanel) ->
     text.setAccessibleName("words of the note")
     text.setTabChangesFocus(True)
     text.setMinimumHeight(160)
-    done = QPushButton("Put them on the board")
+    done = Button("Put them on the board")
     done.setProperty("strong", "true")
 
     def take() -> None:

@@ -13,12 +13,13 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QToolTip, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.rulerpainting import paint_frame, paint_strip
 from summula.desk.board.rulerstrip import BARS, HEIGHT, LETTERS, QUARTERS, YEARS, Strip, Unit, row_at, units_of
 from summula.desk.theme import colour
+from summula.desk.widgets.plaintext import show_tip
 from summula.desk.widgets.tooltips import tip_asked
 from summula.desk.widgets.writing import write
 
@@ -246,6 +247,6 @@ class PeriodRuler(QWidget):
         if tip_asked(event) and self.months:
             month = self.months[self.strip.unit_at(event.pos().x())]
             words = f"{month.words}\n{month.rows:,} rows now · {month.before:,} before slicing"
-            QToolTip.showText(event.globalPos(), f"{words}\nby {self.slicer.field}", self)
+            show_tip(event.globalPos(), f"{words}\nby {self.slicer.field}", self)
             return True
         return super().event(event)

@@ -6,10 +6,11 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSlider, QWidget
 
 from summula.core.boards.playing import PARTS, Play
 from summula.desk.theme import font
+from summula.desk.widgets.plaintext import Button, CheckBox, Label, set_tip
 
 _SPEEDS = (("slow", 1_500), ("steady", 800), ("fast", 350))
 
@@ -33,7 +34,7 @@ class PlayBar(QWidget):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setAccessibleName("Period that is played")
         self.slider.valueChanged.connect(self._slid)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setFont(font(13, 600))
         self.words.setMinimumWidth(104)
         self.part = QComboBox()
@@ -45,10 +46,10 @@ class PlayBar(QWidget):
         self.speed.setCurrentIndex(1)
         self.speed.setAccessibleName("Speed of play")
         self.speed.activated.connect(lambda at: self._timer.setInterval(_SPEEDS[at][1]))
-        self.up_to = QCheckBox("all up to it")
+        self.up_to = CheckBox("all up to it")
         self.up_to.toggled.connect(lambda on: self._change(up_to=on))
-        self.trail = QCheckBox("trails")
-        self.trail.setToolTip("Points and bubbles show where they stood at the steps before")
+        self.trail = CheckBox("trails")
+        set_tip(self.trail, "Points and bubbles show where they stood at the steps before")
         self.trail.toggled.connect(lambda on: self._change(trail=on))
         self.end = self._button("done", "End playing", lambda: self.moved.emit(None))
         parts: tuple[QWidget, ...] = (
@@ -59,11 +60,11 @@ class PlayBar(QWidget):
             row.addWidget(each, 1 if each is self.slider else 0)
         self._timer.setInterval(_SPEEDS[1][1])
 
-    def _button(self, text: str, name: str, run: Callable[[], object]) -> QPushButton:
-        button = QPushButton(text)
+    def _button(self, text: str, name: str, run: Callable[[], object]) -> Button:
+        button = Button(text)
         button.setProperty("quiet", "true")
         button.setAccessibleName(name)
-        button.setToolTip(name)
+        set_tip(button, name)
         button.clicked.connect(lambda: run())
         return button
 

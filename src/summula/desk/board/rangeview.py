@@ -9,13 +9,14 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from summula.core.fields.figures import FigureStyle, typed_number
 from summula.core.refusal import Refusal
 from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.slicerhead import SlicerHead
 from summula.desk.theme import colour, font, tint
+from summula.desk.widgets.plaintext import Label
 
 if TYPE_CHECKING:
     from summula.core.slicing.slicer import Holding, NumberSlicer
@@ -161,7 +162,7 @@ class RangeView(QWidget):
         row.setSpacing(5)
         self.low, self.high = QLineEdit(), QLineEdit()
         for words, line, hint in (("from", self.low, "any"), ("under", self.high, "any")):
-            label = QLabel(words)
+            label = Label(words)
             label.setFont(font(12))
             tint(label, "muted")
             line.setPlaceholderText(hint)

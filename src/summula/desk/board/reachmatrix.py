@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QScrollArea, QWidget
 from summula.core.boards.reach import with_reach
 from summula.core.slicing.slicerkinds import slicer_name
 from summula.desk.theme import colour, font, text_width
+from summula.desk.widgets.plaintext import set_tip
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
@@ -187,7 +188,7 @@ class ReachPopover(Popover):
         area = QScrollArea()
         area.setWidget(self.matrix)
         area.setFixedHeight(min(self.matrix.height() + 14, 560))
-        area.setToolTip("Click a dot, drag over many, or click a name for all of its line" if longest else "")
+        set_tip(area, "Click a dot, drag over many, or click a name for all of its line" if longest else "")
         self.column.addWidget(area)
 
     def _turned(self, slicers: list[str], panels: list[str], moves: bool) -> None:

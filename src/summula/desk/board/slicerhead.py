@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import Button, Label
 
 
 class SlicerHead(QWidget):
@@ -23,10 +24,10 @@ class SlicerHead(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
         row = QHBoxLayout()
-        title = QLabel(name)
+        title = Label(name)
         title.setFont(font(15, 600, serif=True))
         title.setMinimumWidth(20)
-        self.count = QLabel()
+        self.count = Label()
         self.count.setFont(font(12))
         tint(self.count, "muted")
         self.clear = self._quiet("clear", f"Clear {name}", self.cleared.emit)
@@ -45,8 +46,8 @@ class SlicerHead(QWidget):
     def _ask_look(self) -> None:
         self.looks.emit(self.look)
 
-    def _quiet(self, text: str, name: str, run: Callable[[], object]) -> QPushButton:
-        button = QPushButton(text)
+    def _quiet(self, text: str, name: str, run: Callable[[], object]) -> Button:
+        button = Button(text)
         button.setProperty("quiet", "true")
         button.setAccessibleName(name)
         button.clicked.connect(lambda: run())

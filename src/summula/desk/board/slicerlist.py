@@ -7,13 +7,14 @@ from typing import TYPE_CHECKING
 
 from PyQt6 import sip
 from PyQt6.QtCore import QSize, pyqtSignal
-from PyQt6.QtWidgets import QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.fields.labels import heading_name
 from summula.core.refusal import shortened
 from summula.core.slicing.slicerkinds import slicer_words
 from summula.desk.board.memberrows import ROW, MemberRows
 from summula.desk.board.slicerhead import SlicerHead
+from summula.desk.widgets.plaintext import Button, set_tip
 from summula.desk.widgets.searchline import SearchLine
 
 if TYPE_CHECKING:
@@ -46,7 +47,7 @@ class SlicerList(QWidget):
         self.head.removed.connect(lambda: self.removed.emit(self.slicer.id))
         self.head.looks.connect(self.open_look)
         column.addWidget(self.head)
-        self.opener = QPushButton()
+        self.opener = Button()
         self.opener.setAccessibleName(f"Members of {name}")
         self.opener.clicked.connect(self._open)
         self.opener.hide()
@@ -89,7 +90,7 @@ class SlicerList(QWidget):
             self.inner.setVisible(not slicer.drop_down)
         words = slicer_words(slicer).partition(" is ")[2] if chosen else "all"
         self.opener.setText(f"{shortened(words, 23)}  ▾")
-        self.opener.setToolTip(slicer_words(slicer))
+        set_tip(self.opener, slicer_words(slicer))
 
     def _open(self) -> None:
         """Where room is short, the members open below their button."""

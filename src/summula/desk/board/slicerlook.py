@@ -9,17 +9,15 @@ from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QCheckBox,
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QSpinBox,
     QWidget,
 )
 
+from summula.desk.widgets.plaintext import Button, CheckBox, Label
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
@@ -72,19 +70,19 @@ class ListLookPopover(Popover):
             ("One at a time", "single"),
             ("Only those that hold something", "holding"),
         ):
-            box = QCheckBox(words)
+            box = CheckBox(words)
             box.setChecked(getattr(slicer, name))
             box.toggled.connect(lambda on, name=name: self._take(**{name: on}))
             self.column.addWidget(box)
         if slicer.chosen:
-            button = QPushButton("All but those chosen")
+            button = Button("All but those chosen")
             button.clicked.connect(invert)
             button.clicked.connect(self.close)
             self.column.addWidget(button)
 
     def _row(self, words: str, editor: QWidget) -> None:
         row = QHBoxLayout()
-        row.addWidget(QLabel(words), 1)
+        row.addWidget(Label(words), 1)
         editor.setAccessibleName(words)
         row.addWidget(editor)
         self.column.addLayout(row)

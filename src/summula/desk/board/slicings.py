@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
 from summula.core.boards.reach import keeping_slicing, sliced_as, slicing_now, without_slicing
 from summula.core.refusal import Refusal
+from summula.desk.widgets.plaintext import Button
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
@@ -22,15 +23,15 @@ class SlicingsPopover(Popover):
         self.session, self.board_id = session, board_id
         board = session.folio.board(board_id)
         now = slicing_now(board)
-        self.names: dict[str, QPushButton] = {}
+        self.names: dict[str, Button] = {}
         for each in board.slicings:
             row = QHBoxLayout()
-            button = QPushButton(f"● {each.name}" if each.name == now else each.name)
+            button = Button(f"● {each.name}" if each.name == now else each.name)
             button.setProperty("quiet", "true")
             button.setStyleSheet("text-align: left")
             button.setAccessibleName(f"Slice as {each.name}")
             button.clicked.connect(lambda _, name=each.name: self._choose(name))
-            gone = QPushButton("✕")
+            gone = Button("✕")
             gone.setProperty("quiet", "true")
             gone.setFixedWidth(26)
             gone.setAccessibleName(f"Take the slicing {each.name} away")

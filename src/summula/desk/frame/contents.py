@@ -17,7 +17,8 @@ from summula.core.boards.board import Board
 from summula.core.preparation.editing import derived_fields
 from summula.desk.theme import colour, font, pen, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
-from summula.desk.widgets.menu import passing_menu
+from summula.desk.widgets.menu import add, passing_menu
+from summula.desk.widgets.plaintext import set_tip
 from summula.desk.widgets.searchline import SearchLine
 from summula.desk.widgets.swaparea import SwapArea
 from summula.desk.widgets.writing import elided, write
@@ -81,7 +82,7 @@ class PageRow(QWidget):
     def show_narrow(self, narrow: bool) -> None:
         """Its number only, or its name beside it."""
         self.narrow = narrow
-        self.setToolTip(self.name if narrow or text_width(self.name, 13, 600) > WIDE - 56 else "")
+        set_tip(self, self.name if narrow or text_width(self.name, 13, 600) > WIDE - 56 else "")
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -144,9 +145,7 @@ class PageRow(QWidget):
     def contextMenuEvent(self, event: object) -> None:
         if self.removable:
             menu = passing_menu(self)
-            act = menu.addAction("Remove this page")
-            assert act is not None
-            act.triggered.connect(lambda: self.removed.emit(self.page_id))
+            add(menu, "Remove this page", lambda: self.removed.emit(self.page_id))
             menu.exec(event.globalPos())  # type: ignore[attr-defined]
 
 
@@ -168,7 +167,7 @@ class FieldRow(QWidget):
         self.setAccessibleDescription(self.field.description)
         tip = f"{name} · {KIND_WORDS[self.field.kind]}"
         tip += " · made from others" if derived else ""
-        self.setToolTip(f"{tip}\n{self.field.description}" if self.field.description else tip)
+        set_tip(self, f"{tip}\n{self.field.description}" if self.field.description else tip)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

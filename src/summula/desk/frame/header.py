@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.glyphs import paint_mark
-from summula.desk.widgets.menu import passing_menu
+from summula.desk.widgets.menu import add, passing_menu
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 
 if TYPE_CHECKING:
     from summula.desk.actions import Actions
@@ -71,14 +73,14 @@ class Header(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
         row.setSpacing(10)
-        self.name = QLabel()
+        self.name = Label()
         self.name.setFont(font(17, 600, serif=True))
-        self.state = QLabel()
+        self.state = Label()
         self.state.setFont(font(12.5))
         tint(self.state, "muted")
         self.finder = FindField()
         self.aside = False  # whether something else than a page of the folio is in view: a preview, rows behind
-        self.buttons: dict[str, QPushButton] = {}
+        self.buttons: dict[str, Button] = {}
         row.addWidget(_Mark())
         row.addWidget(self.name)
         row.addSpacing(4)
@@ -95,7 +97,7 @@ class Header(QWidget):
             ("hand out", "Hand out"),
             ("arrange", "Arrange"),
         ):
-            button = QPushButton(text)
+            button = Button(text)
             button.clicked.connect(lambda _, key=key: self._run(key))
             button.setAccessibleName(text)
             self.buttons[key] = button
@@ -113,10 +115,7 @@ class Header(QWidget):
         menu = passing_menu(self)
         for each in ("hand out", *(f"hand out {way.key}" for way in ALL_FORMATS), "copy figures", "copy phrase"):
             action = self.actions_[each]
-            entry = menu.addAction(action.name)
-            assert entry is not None
-            entry.setEnabled(action.possible())
-            entry.triggered.connect(lambda _, each=each: self.actions_.run(each))
+            add(menu, action.name, partial(self.actions_.run, each), enabled=action.possible())
         button = self.buttons["hand out"]
         menu.exec(button.mapToGlobal(QPoint(0, button.height() + 2)))
 
@@ -124,7 +123,7 @@ class Header(QWidget):
         session = self.session
         metrics = self.name.fontMetrics()
         self.name.setText(metrics.elidedText(session.folio.name, Qt.TextElideMode.ElideRight, 210))
-        self.name.setToolTip(str(session.path) if session.path else session.folio.name)
+        set_tip(self.name, str(session.path) if session.path else session.folio.name)
         kept = "all changes kept" if session.path else "not saved yet"
         state = "changes not saved yet" if session.unsaved else kept
         self.state.setText(state if self.width() > 1020 else "")
@@ -132,7 +131,7 @@ class Header(QWidget):
         for key, word, edit_name in (("undo", "Undo", history.undo_name), ("redo", "Redo", history.redo_name)):
             button = self.buttons[key]
             button.setEnabled(bool(edit_name))
-            button.setToolTip(f"{word}: {edit_name}" if edit_name else f"Nothing to {word.lower()}")
+            set_tip(button, f"{word}: {edit_name}" if edit_name else f"Nothing to {word.lower()}")
         page = session.page()
         arrange = self.buttons["arrange"]
         arrange.setVisible(page is not None and page[0] == "board" and not self.aside)
@@ -142,7 +141,7 @@ class Header(QWidget):
         self.finder.setFixedWidth(360 if self.width() > 1180 else 250 if self.width() > 980 else 150)
         self.buttons["redo"].setVisible(self.width() > 1000)
         self.buttons["refresh"].setVisible(self.width() > 900 and bool(session.folio.tables))
-        self.buttons["refresh"].setToolTip("Read the sources of all tables again (Shift+F5)")
+        set_tip(self.buttons["refresh"], "Read the sources of all tables again (Shift+F5)")
 
     def minimumSizeHint(self) -> QSize:
         """Of its narrowest state, to which it comes as it shrinks."""

@@ -10,8 +10,6 @@ from PyQt6.QtWidgets import (
     QAbstractButton,
     QFrame,
     QHBoxLayout,
-    QLabel,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -23,6 +21,7 @@ from summula.desk.frame.marginblocks import ActionBlock, Block, Buttons, LookBlo
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.glyphs import paint_kind, paint_shape
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.popover import small_heading
 from summula.desk.widgets.writing import write
 
@@ -55,7 +54,7 @@ class ShapeView(QWidget):
             self.update()
         if 0 <= at < len(self.shape.heights):
             rows = self.shape.heights[at]
-            self.setToolTip(f"{self.shape.labels[at]}: {rows:,} {'row' if rows == 1 else 'rows'}")
+            set_tip(self, f"{self.shape.labels[at]}: {rows:,} {'row' if rows == 1 else 'rows'}")
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
@@ -175,16 +174,16 @@ class _PairRow(QFrame, Kept):
         room = 5 if pair.change is None else 1
         # Values end where a button's words do.
         self.row.setContentsMargins(0, room, room if pair.change is None else 0, room)
-        self.label = QLabel(pair.label)
+        self.label = Label(pair.label)
         self.label.setWordWrap(True)
         self.row.addWidget(self.label, 1)
-        self.value: QLabel | QPushButton
+        self.value: Label | Button
         if pair.change is None:
-            self.value = value = QLabel()
+            self.value = value = Label()
             value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             value.setWordWrap(True)
         else:
-            self.value = button = QPushButton()
+            self.value = button = Button()
             button.setProperty("quiet", "true")
             button.clicked.connect(lambda: self.pair.change and self.pair.change(button))
         self.value.setFont(font(13, 600))
@@ -205,10 +204,10 @@ class _PairRow(QFrame, Kept):
         self.pair, value = block, self.value
         self.label.setText(block.label)
         value.setText(block.value)
-        named = value if isinstance(value, QPushButton) else self
+        named = value if isinstance(value, Button) else self
         named.setAccessibleName(f"{block.label}: {block.value}")
         if block.change is None:
-            value.setToolTip(block.value)
+            set_tip(value, block.value)
             # Each has room as it needs it; where both do not fit, the label gives way to half of it at most, a short
             # value not at all.
             needed = [each.fontMetrics().horizontalAdvance(each.text()) for each in (self.label, value)]
@@ -222,7 +221,7 @@ class _ActionRow(QFrame, Kept):
     def __init__(self, block: ActionBlock) -> None:
         super().__init__()
         self.block = block
-        self.button = QPushButton(block.text)
+        self.button = Button(block.text)
         self.button.clicked.connect(lambda: self.block.run())
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -240,7 +239,7 @@ class _ActionRow(QFrame, Kept):
         self.button.setText(block.text)
 
 
-class _NoteRow(QLabel, Kept):
+class _NoteRow(Label, Kept):
     def __init__(self, note: Note) -> None:
         super().__init__(note.text)
         self.setWordWrap(True)
@@ -274,7 +273,7 @@ class _OfferRow(QAbstractButton, Kept):
     def show_block(self, block: Block) -> None:
         assert isinstance(block, Offer)
         self.offer = block
-        self.setToolTip(block.hint)
+        set_tip(self, block.hint)
         self.setAccessibleName(block.text)
         self.update()
 
@@ -308,14 +307,14 @@ class _LookRow(QFrame, Kept):
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 8, 8, 9)
         column.setSpacing(3)
-        self.title, self.text = QLabel(), QLabel()
+        self.title, self.text = Label(), Label()
         for label, weight in ((self.title, 600), (self.text, 400)):
             label.setFont(font(12.5, weight))
             label.setWordWrap(True)
             column.addWidget(label)
-        self.button: QPushButton | None = None
+        self.button: Button | None = None
         if _has_remedy(block):
-            self.button = QPushButton()
+            self.button = Button()
             self.button.setProperty("quiet", "true")
             self.button.clicked.connect(lambda: self.block.run and self.block.run())
             column.addWidget(self.button, 0, Qt.AlignmentFlag.AlignLeft)
@@ -353,13 +352,13 @@ class _ButtonsRow(QWidget, Kept):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 2)
         column.setSpacing(2)
-        self.title = QLabel()
+        self.title = Label()
         self.title.setFont(font(12))
         tint(self.title, "muted")
         column.addWidget(self.title)
         row = QWidget()
         flow = FlowLayout(row)
-        self.buttons = [QPushButton() for _ in block.buttons]
+        self.buttons = [Button() for _ in block.buttons]
         for at, button in enumerate(self.buttons):
             button.clicked.connect(lambda _, at=at: self.block.buttons[at][2]())
             flow.addWidget(button)
@@ -378,7 +377,7 @@ class _ButtonsRow(QWidget, Kept):
         for button, (text, name, _) in zip(self.buttons, block.buttons, strict=True):
             button.setText(text)
             button.setAccessibleName(name)
-            button.setToolTip(name)
+            set_tip(button, name)
 
     def rest(self) -> None:
         self.block = Buttons(self.block.title, tuple((text, name, _nothing) for text, name, _ in self.block.buttons))

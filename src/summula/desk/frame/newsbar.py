@@ -6,9 +6,10 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from summula.desk.theme import colour
+from summula.desk.widgets.plaintext import Button, Label
 
 
 class NewsBar(QWidget):
@@ -18,16 +19,16 @@ class NewsBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 6, 16, 6)
         row.setSpacing(8)
-        self.text = QLabel()
+        self.text = Label()
         self.text.setWordWrap(True)
         self.text.setTextFormat(Qt.TextFormat.PlainText)
         self.text.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         row.addWidget(self.text, 1)
-        self.edit_name = QPushButton()
+        self.edit_name = Button()
         self.edit_name.setProperty("strong", "true")
         self.edit_name.clicked.connect(self._do)
         row.addWidget(self.edit_name)
-        self.away = QPushButton("Dismiss")
+        self.away = Button("Dismiss")
         self.away.clicked.connect(self._decline)
         row.addWidget(self.away)
         self._run: Callable[[], None] | None = None

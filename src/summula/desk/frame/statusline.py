@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
 from summula.desk.theme import colour, font, tint
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 
 if TYPE_CHECKING:
     from summula.desk.work import Work
@@ -27,16 +28,16 @@ class StatusLine(QWidget):
         self._row = row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
         row.setSpacing(22)
-        self.account, self.selection, self.taken = QLabel(), QLabel(), QLabel()
+        self.account, self.selection, self.taken = Label(), Label(), Label()
         for label, name in ((self.account, "Rows"), (self.selection, "Selection"), (self.taken, "Time")):
             label.setFont(font(12))
             label.setAccessibleName(name)
             tint(label, "muted")
-        self.clear = QPushButton("Clear slicing")
+        self.clear = Button("Clear slicing")
         self.clear.setProperty("quiet", "true")
         self.clear.clicked.connect(self.link)
         self.clear.hide()
-        self.cancel = QPushButton("Cancel")
+        self.cancel = Button("Cancel")
         self.cancel.setProperty("quiet", "true")
         self.cancel.clicked.connect(self.cancelled)
         self.cancel.hide()
@@ -66,7 +67,7 @@ class StatusLine(QWidget):
 
     def say(self, account: str, taken: str = "") -> None:
         self.account.setText(account)
-        self.account.setToolTip(account)
+        set_tip(self.account, account)
         self.taken.setText(taken)
         self._before = "" if _under_way(taken) else taken
 
@@ -86,7 +87,7 @@ class StatusLine(QWidget):
         self._told = sentence
         tint(self.selection, "loss" if refused else "plum")
         self.selection.setText(sentence)
-        self.selection.setToolTip(sentence)
+        set_tip(self.selection, sentence)
         self._timer.start(12000 if refused else 5000)
 
     def _untell(self) -> None:

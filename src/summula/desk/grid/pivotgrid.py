@@ -24,7 +24,7 @@ from PyQt6.QtGui import (
     QPen,
     QResizeEvent,
 )
-from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QToolTip, QWidget
+from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QWidget
 
 from summula.core.grids.layout import PLAIN, Labels, Layout
 from summula.desk.frame.contents import dragged_field
@@ -36,6 +36,7 @@ from summula.desk.grid.gridmouse import GridMouse
 from summula.desk.grid.gridpainting import paint_drop, paint_grid, paint_landing
 from summula.desk.grid.gridselection import Cell, ChosenMembers, Selection
 from summula.desk.theme import colour, font
+from summula.desk.widgets.plaintext import hide_tip, show_tip
 from summula.desk.widgets.tooltips import tip_asked
 
 if TYPE_CHECKING:
@@ -340,9 +341,9 @@ class PivotGrid(QAbstractScrollArea):
             text = self._head_words(event.pos()) if at is not None and at[0] < 0 else ""
             text = text or (self.layout_.words(*at) if at is not None else "")
             if text:
-                QToolTip.showText(event.globalPos(), text, self)
+                show_tip(event.globalPos(), text, self)
             else:
-                QToolTip.hideText()
+                hide_tip()
             return True
         return super().viewportEvent(event)
 

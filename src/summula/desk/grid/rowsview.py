@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
     QTableView,
-    QToolTip,
     QWidget,
 )
 
@@ -24,6 +23,7 @@ from summula.desk.grid.copying import MOST_CELLS
 from summula.desk.grid.rowcells import CellLook, RowCells
 from summula.desk.theme import colour, font, text_width
 from summula.desk.widgets.glyphs import KIND_WORDS, paint_kind, paint_shape
+from summula.desk.widgets.plaintext import plain_tip, show_tip
 from summula.desk.widgets.tooltips import tip_asked
 from summula.desk.widgets.writing import elided, write
 
@@ -75,7 +75,8 @@ class TableModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return self.look(index.row(), index.column()).text
         if role == Qt.ItemDataRole.ToolTipRole:
-            return self._tip(index.row(), index.column())
+            tip = self._tip(index.row(), index.column())
+            return None if tip is None else plain_tip(tip)
         return None
 
     def look(self, row: int, at: int) -> CellLook:
@@ -202,7 +203,7 @@ class FieldHeads(QHeaderView):
             if section >= 0:
                 field = self.table.fields[section]
                 words = f"{field.name} · {KIND_WORDS[field.kind]}\n{head_words(self.table, section)}"
-                QToolTip.showText(event.globalPos(), f"{words}\n{field.description}".strip(), self)
+                show_tip(event.globalPos(), f"{words}\n{field.description}".strip(), self)
             return True
         return super().event(event)
 

@@ -6,13 +6,14 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from summula.core.language.starting import starting_points
 from summula.core.phrases.phrase import Aggregate, Phrase
 from summula.desk.frame.contents import dragged_field
 from summula.desk.theme import font, tint
 from summula.desk.widgets.flow import FlowLayout
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.swaparea import let_go
 
 if TYPE_CHECKING:
@@ -39,9 +40,9 @@ class Beginning(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(2, 6, 2, 10)
         column.setSpacing(8)
-        title = QLabel("Nothing is asked yet")
+        title = Label("Nothing is asked yet")
         title.setFont(font(17, 600, serif=True))
-        text = QLabel(
+        text = Label(
             "Drop fields from the left here, or on the words above: a category or a date becomes a line a member, a "
             "number becomes a figure. A click on + beside “by”, “across” or the figures offers the same."
         )
@@ -69,8 +70,8 @@ class Beginning(QWidget):
             if widget is not None:
                 let_go(widget)
         for point in starting_points(table)[:_OFFERED]:
-            button = QPushButton(point.name)
-            button.setToolTip("Ask this instead")
+            button = Button(point.name)
+            set_tip(button, "Ask this instead")
             button.clicked.connect(lambda _, point=point: self._ask(point.phrase, point.name))
             self.flow.addWidget(button)
 

@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from summula.core.folio.recent import recent_folios
 from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.popover import small_heading
 
 if TYPE_CHECKING:
@@ -30,10 +31,10 @@ class EmptyPage(QWidget):
         column = QVBoxLayout(self)
         column.setSpacing(12)
         column.addStretch(2)
-        title = QLabel("Begin with a flat table")
+        title = Label("Begin with a flat table")
         title.setFont(font(28, 600, serif=True))
         title.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        text = QLabel(
+        text = Label(
             "Open a CSV, XLSX, ODS, Parquet, JSON or SQLite file,\n"
             "or drop one on this window.\nIts fields are read and described; then ask it something."
         )
@@ -42,10 +43,10 @@ class EmptyPage(QWidget):
         tint(text, "muted")
         row = QHBoxLayout()
         row.addStretch(1)
-        opening = QPushButton("Open a file")
+        opening = Button("Open a file")
         opening.setProperty("strong", "true")
         opening.clicked.connect(self.opened)
-        showing = QPushButton("Look at the demo")
+        showing = Button("Look at the demo")
         showing.clicked.connect(self.demo)
         row.addWidget(opening)
         row.addWidget(showing)
@@ -82,9 +83,9 @@ class EmptyPage(QWidget):
         self.recent.addWidget(heading)
         for path in folios[:_MOST]:
             alike = sum(each.stem == path.stem for each in folios) > 1
-            button = QPushButton(f"{path.stem}, in {path.parent.name or path.parent}" if alike else path.stem)
+            button = Button(f"{path.stem}, in {path.parent.name or path.parent}" if alike else path.stem)
             button.setProperty("quiet", "true")
-            button.setToolTip(str(path))
+            set_tip(button, str(path))
             button.setAccessibleName(f"Open {path.stem}, in {path.parent}")
             button.clicked.connect(lambda _, path=path: self.chosen.emit(path))
             self.recent.addWidget(button, 0, Qt.AlignmentFlag.AlignHCenter)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject
-from PyQt6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
 
 from summula.core.fields.figures import FigureStyle, checked_pattern, decimals_for, plain_pattern
 from summula.core.preparation import steps as step_types
@@ -20,6 +20,7 @@ from summula.desk.grid.rowsview import date_of_any, style_of
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
@@ -194,7 +195,7 @@ class FieldMargin(QObject):
         line = QLineEdit(text)
         line.setAccessibleName(title.lower())
         line.setPlaceholderText(hint)
-        notice = QLabel(below)
+        notice = Label(below)
         notice.setWordWrap(True)
         notice.setFont(font(12))
         tint(notice, "muted")
@@ -242,7 +243,7 @@ class FieldMargin(QObject):
         line = QLineEdit(field.pattern)
         line.setPlaceholderText("or write one: #,##0.0;(#,##0.0)")
         line.setAccessibleName("pattern as text")
-        notice = QLabel("A Unicode (CLDR) number pattern.")
+        notice = Label("A Unicode (CLDR) number pattern.")
         notice.setFont(font(12))
         notice.setWordWrap(True)
 
@@ -268,7 +269,7 @@ class FieldMargin(QObject):
         text.setFixedHeight(84)
         text.setTabChangesFocus(True)
         popover.column.addWidget(text)
-        take = QPushButton("Keep it")
+        take = Button("Keep it")
         take.setProperty("strong", "true")
 
         def keep() -> None:

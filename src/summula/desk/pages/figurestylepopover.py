@@ -6,10 +6,11 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QWidget
 
 from summula.core.grids.measurestyle import SCALES, MeasureStyle, styled
 from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import CheckBox, Label
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
@@ -49,15 +50,15 @@ class FigureStylePopover(Popover):
         self.fill = self._combo("Behind the figures", [text for text, _ in _FILLS])
         self.fill.setCurrentIndex([each for _, each in _FILLS].index(own.fill))
         self.fill.activated.connect(lambda at: self._change(fill=_FILLS[at][1]))
-        self.signs = QCheckBox("▲ ▼ and the colours of gain and loss")
+        self.signs = CheckBox("▲ ▼ and the colours of gain and loss")
         self.signs.setChecked(own.signs)
         self.signs.toggled.connect(lambda on: self._change(signs=on))
         self.column.addWidget(self.signs)
-        self.sparkline = QCheckBox("A small line over the members across")
+        self.sparkline = CheckBox("A small line over the members across")
         self.sparkline.setChecked(own.sparkline)
         self.sparkline.toggled.connect(lambda on: self._change(sparkline=on))
         self.column.addWidget(self.sparkline)
-        goal = QLabel("Goal (● reached, ◐ near, ○ missed)")
+        goal = Label("Goal (● reached, ◐ near, ○ missed)")
         goal.setFont(font(12))
         tint(goal, "muted")
         self.column.addWidget(goal)
@@ -66,11 +67,11 @@ class FigureStylePopover(Popover):
         self.goal.setAccessibleName("goal")
         self.goal.returnPressed.connect(self._goal_written)
         self.column.addWidget(self.goal)
-        self.under = QCheckBox("Less is better")
+        self.under = CheckBox("Less is better")
         self.under.setChecked(own.under)
         self.under.toggled.connect(lambda on: self._change(under=on))
         self.column.addWidget(self.under)
-        self.example = QLabel()
+        self.example = Label()
         self.example.setFont(font(13, 600))
         self.example.setAccessibleName("example")
         self.example.setWordWrap(True)
@@ -78,7 +79,7 @@ class FigureStylePopover(Popover):
         self._show()
 
     def _combo(self, name: str, texts: list[str]) -> QComboBox:
-        label = QLabel(name)
+        label = Label(name)
         label.setFont(font(12))
         tint(label, "muted")
         combo = QComboBox()

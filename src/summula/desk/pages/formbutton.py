@@ -12,6 +12,7 @@ from summula.core.charts.drawers import DRAWERS
 from summula.core.charts.glyphs import inked
 from summula.desk.theme import colour, font
 from summula.desk.widgets.painter import paint_marks
+from summula.desk.widgets.plaintext import set_tip
 
 if TYPE_CHECKING:
     from summula.core.phrases.forms import Form
@@ -35,7 +36,7 @@ class FormButton(QWidget):
         if (current, why) == (self.current, self.why):
             return
         self.current, self.why = current, why
-        self.setToolTip(why or f"Draw as {self.form}")
+        set_tip(self, why or f"Draw as {self.form}")
         self.setAccessibleName(f"Draw as {self.form}" + (", chosen" if current else ""))
         self.setAccessibleDescription(why)
         self.update()

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSpinBox, QWidget
 
+from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover
 
 _SUITS, _MOST = 6, 24
@@ -25,9 +26,9 @@ class GatherPopover(Popover):
         self.number.valueChanged.connect(put)
         row = QHBoxLayout()
         row.addWidget(self.number)
-        row.addWidget(QLabel("and one of all others"), 1)
+        row.addWidget(Label("and one of all others"), 1)
         self.column.addLayout(row)
-        self.all = QPushButton("As many as there are" if count else f"Gather all but {_SUITS}")
+        self.all = Button("As many as there are" if count else f"Gather all but {_SUITS}")
         self.all.setProperty("quiet", "true")
         self.all.clicked.connect(lambda: put(0 if count else self.number.value()))
         self.all.clicked.connect(self.close)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject
-from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton
+from PyQt6.QtWidgets import QLineEdit, QMenu
 
 from summula.core.arrays import np
 from summula.core.boards.rowsbehind import behind
@@ -31,6 +31,7 @@ from summula.core.phrases.phrase import figures_shown
 from summula.desk.phrase.phrasewords import heading_words
 from summula.desk.theme import font, tint
 from summula.desk.widgets.menu import add
+from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS
 
@@ -228,14 +229,14 @@ class GridActions(QObject):
             self.session.notice.emit("Bundles are made of texts: of a category's members, without blanks.", True)
             return
         popover = Popover(self.page, f"Bundle of {plural(len(texts), 'member')}", 300)
-        who = QLabel(", ".join(texts[:6]) + (" …" if len(texts) > 6 else ""))
+        who = Label(", ".join(texts[:6]) + (" …" if len(texts) > 6 else ""))
         who.setWordWrap(True)
         who.setFont(font(12))
         tint(who, "muted")
         name = QLineEdit()
         name.setPlaceholderText("Name of the bundle")
         name.setAccessibleName("name of the bundle")
-        make = QPushButton("Bundle them")
+        make = Button("Bundle them")
         make.setProperty("strong", "true")
         make.setEnabled(False)
         name.textChanged.connect(lambda text: make.setEnabled(bool(text.strip())))

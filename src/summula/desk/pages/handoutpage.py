@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.board import Board
 from summula.core.composition.paper import SIZES, Paper
@@ -26,6 +26,7 @@ from summula.desk.theme import font, tint
 from summula.desk.widgets.lastpopover import LastPopover
 from summula.desk.widgets.picklist import Pick
 from summula.desk.widgets.pickpopover import open_picks
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
@@ -70,20 +71,20 @@ class HandOutPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 0, 0)
         column.setSpacing(10)
-        self.title = QLabel()
+        self.title = Label()
         self.title.setFont(font(22, 600, serif=True))
-        self.about = QLabel()
+        self.about = Label()
         tint(self.about, "muted")
         top = QHBoxLayout()
         top.setContentsMargins(0, 0, 20, 0)
         top.addWidget(self.title, 1)
-        self.write_button = QPushButton("Write the file …")
+        self.write_button = Button("Write the file …")
         self.write_button.setProperty("strong", "true")
         self.write_button.clicked.connect(self.write)
-        self.print_button = QPushButton("Print …")
+        self.print_button = Button("Print …")
         self.print_button.clicked.connect(self.print)
-        self.back = QPushButton("Back")
-        self.back.setToolTip("Escape")
+        self.back = Button("Back")
+        set_tip(self.back, "Escape")
         self.back.clicked.connect(self.left)
         for button in (self.write_button, self.print_button, self.back):
             top.addWidget(button)

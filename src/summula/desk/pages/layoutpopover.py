@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from msgspec.structs import replace
-from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QWidget
 
 from summula.core.grids.layout import Layout
 from summula.core.phrases.phrase import Phrase
 from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import Label
 from summula.desk.widgets.popover import Popover
 
 Put = Callable[[Layout, Phrase], None]
@@ -53,7 +54,7 @@ class LayoutPopover(Popover):
         self.across_name = self._line("Totals across are called", layout.across_name, "All", "across_name")
 
     def _label(self, text: str) -> None:
-        label = QLabel(text)
+        label = Label(text)
         label.setFont(font(12))
         tint(label, "muted")
         self.column.addWidget(label)

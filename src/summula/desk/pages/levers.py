@@ -10,9 +10,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
-    QPushButton,
     QSlider,
     QVBoxLayout,
     QWidget,
@@ -21,6 +19,7 @@ from PyQt6.QtWidgets import (
 from summula.core.phrases.lever import LeverSetting, checked
 from summula.core.refusal import Refusal, sentence
 from summula.desk.theme import font, text_width, tint
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.popover import Popover
 
 _NAME_ROOM = 196  # pixels of a margin's line for a lever's name and value
@@ -41,12 +40,12 @@ class LeverRow(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 0)
         room = _NAME_ROOM - text_width(f"{lever.text(lever.low)} ▾", 13, 600)
-        name = QLabel()
+        name = Label()
         name.setFont(font(13))
         name.setText(name.fontMetrics().elidedText(lever.name, Qt.TextElideMode.ElideRight, int(room)))
         ends = f"from {lever.text(lever.low)} to {lever.text(lever.high)}"
-        name.setToolTip(f"{lever.name}: {ends} in steps of {lever.text(lever.step)}")
-        self.value = QPushButton(f"{lever.text()} ▾")
+        set_tip(name, f"{lever.name}: {ends} in steps of {lever.text(lever.step)}")
+        self.value = Button(f"{lever.text()} ▾")
         self.value.setProperty("quiet", "true")
         self.value.setFont(font(13, 600))
         self.value.setAccessibleName(f"{lever.name}: {lever.text()}")
@@ -121,20 +120,20 @@ class LeverPopover(Popover):
         self.pattern.setAccessibleName("Reads as")
         self.pattern.activated.connect(lambda _: self._show(self._read_or(now)))
         self.column.addLayout(form)
-        self.trouble = QLabel()
+        self.trouble = Label()
         self.trouble.setWordWrap(True)
         self.trouble.setFont(font(12))
         tint(self.trouble, "loss")
         self.trouble.hide()
         self.column.addWidget(self.trouble)
         row = QHBoxLayout()
-        take = QPushButton("Set it" if lever else "Make it")
+        take = Button("Set it" if lever else "Make it")
         take.setProperty("strong", "true")
         take.clicked.connect(self.take)
         row.addWidget(take)
         row.addStretch(1)
         if lever is not None and remove is not None:
-            away = QPushButton("Take away")
+            away = Button("Take away")
             away.clicked.connect(lambda: (self.close(), remove(lever.name)))
             row.addWidget(away)
         self.column.addLayout(row)

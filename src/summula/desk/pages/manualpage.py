@@ -7,16 +7,15 @@ from PyQt6.QtGui import QKeyEvent, QTextCharFormat, QTextCursor, QTextDocument
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QTextBrowser,
     QVBoxLayout,
     QWidget,
 )
 
 from summula.desk.theme import font, worn
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.searchline import SearchLine
 from summula.desk.work import Work
 from summula.manual.pages import PAGES, ManualPage, Passage, page_about, passages
@@ -38,12 +37,12 @@ class ManualPages(QWidget):
         column.setContentsMargins(20, 16, 20, 12)
         column.setSpacing(10)
         top = QHBoxLayout()
-        title = QLabel("Manual")
+        title = Label("Manual")
         title.setFont(font(22, 600, serif=True))
         top.addWidget(title, 1)
-        self.back = QPushButton("Back")
+        self.back = Button("Back")
         self.back.setProperty("strong", "true")
-        self.back.setToolTip("Escape")
+        set_tip(self.back, "Escape")
         self.back.clicked.connect(self.left)
         top.addWidget(self.back)
         column.addLayout(top)
@@ -107,7 +106,7 @@ class ManualPages(QWidget):
     def _add(self, text: str, value: ManualPage | Passage, tip: str = "") -> None:
         item = QListWidgetItem(text)
         item.setData(Qt.ItemDataRole.UserRole, value)
-        item.setToolTip(tip or text)
+        set_tip(item, tip or text)
         self.list.addItem(item)
 
     def _turn(self, item: QListWidgetItem | None) -> None:

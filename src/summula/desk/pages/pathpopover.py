@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QWidget
 
 from summula.core.phrases.editing import default_heading
 from summula.core.tables.field import MEASURED
@@ -15,6 +15,7 @@ from summula.desk.phrase.phrasewords import heading_words
 from summula.desk.phrase.popoverparts import field_choices
 from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import PickList
+from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover, small_heading
 
 if TYPE_CHECKING:
@@ -32,7 +33,7 @@ class PathPopover(Popover):
     ) -> None:
         super().__init__(parent, "Looked into by", 290)
         self.path, self.table, self._put = list(path), table, put
-        self.notice = QLabel("A double click on a member goes on to the next of these. Without any: to what suits.")
+        self.notice = Label("A double click on a member goes on to the next of these. Without any: to what suits.")
         self.notice.setWordWrap(True)
         self.notice.setFont(font(12))
         tint(self.notice, "muted")
@@ -48,7 +49,7 @@ class PathPopover(Popover):
             ("Later →", lambda: self._move(1)),
             ("Take away", self._remove),
         ):
-            button = QPushButton(text)
+            button = Button(text)
             button.clicked.connect(run)
             row.addWidget(button)
         self.column.addLayout(row)

@@ -10,7 +10,7 @@ import msgspec
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from summula.core.fields.figures import plural
 from summula.core.reading.readas import ReadAs, Setting
@@ -20,6 +20,7 @@ from summula.desk.grid.rowsview import RowsView
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.swaparea import let_go
 from summula.desk.work import Work
@@ -60,16 +61,16 @@ class PreviewPage(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(20, 16, 0, 0)
         self.column.setSpacing(10)
-        self.title = QLabel()
+        self.title = Label()
         self.title.setFont(font(22, 600, serif=True))
-        self.about = QLabel()
+        self.about = Label()
         tint(self.about, "muted")
-        self.take = QPushButton("Take it in")
+        self.take = Button("Take it in")
         self.take.setProperty("strong", "true")
-        self.take.setToolTip("Enter")
+        set_tip(self.take, "Enter")
         self.take.clicked.connect(self._take)
-        self.leave = QPushButton("Leave it")
-        self.leave.setToolTip("Escape")
+        self.leave = Button("Leave it")
+        set_tip(self.leave, "Escape")
         self.leave.clicked.connect(self.left)
         top = QHBoxLayout()
         top.setContentsMargins(0, 0, 20, 0)
@@ -79,7 +80,7 @@ class PreviewPage(QWidget):
         top.addWidget(self.leave)
         top.addWidget(self.take)
         self.column.addLayout(top)
-        self.trouble = QLabel()
+        self.trouble = Label()
         self.trouble.setWordWrap(True)
         tint(self.trouble, "loss")
         self.trouble.setContentsMargins(0, 0, 20, 0)
@@ -151,7 +152,7 @@ class PreviewPage(QWidget):
         if self.pending is not None and self.pending.path.suffix.lower() in (".xlsx", ".xlsm", ".xls", ".ods"):
             blocks.append(self._area_row())
         if self.read_as != ReadAs():
-            back = QPushButton("As it was found")
+            back = Button("As it was found")
             back.clicked.connect(lambda: self._put(ReadAs()))
             blocks.append(back)
         if table is not None:
@@ -229,10 +230,10 @@ class _SettingRow(QWidget):
         column.setContentsMargins(8 if setting.doubt else 0, 6, 0, 6)
         column.setSpacing(0)
         row = QHBoxLayout()
-        name = QLabel(_NAMES.get(setting.name, setting.name))
+        name = Label(_NAMES.get(setting.name, setting.name))
         name.setWordWrap(True)
         row.addWidget(name, 1)
-        self.button = QPushButton(f"{setting.value} ▾" if setting.choices else setting.value)
+        self.button = Button(f"{setting.value} ▾" if setting.choices else setting.value)
         self.button.setProperty("quiet", "true")
         self.button.setFont(font(13, 600))
         self.button.setAccessibleName(f"{_NAMES.get(setting.name, setting.name)}: {setting.value}")
@@ -242,20 +243,20 @@ class _SettingRow(QWidget):
         else:  # nothing to choose: it is told, not offered
             self.button.setParent(self)
             self.button.hide()
-            notice = QLabel(setting.value)
+            notice = Label(setting.value)
             notice.setFont(font(13, 600))
             tint(notice, "muted")
             row.addWidget(notice)
         column.addLayout(row)
         if setting.why:
-            why = QLabel(setting.why)
+            why = Label(setting.why)
             why.setWordWrap(True)
             why.setFont(font(12))
             tint(why, "muted")
             column.addWidget(why)
-        self.offer: QPushButton | None = None
+        self.offer: Button | None = None
         if setting.offer:
-            self.offer = QPushButton(setting.offer)
+            self.offer = Button(setting.offer)
             self.offer.setAccessibleDescription(setting.why)
             self.offer.clicked.connect(self.take_other)
             line = QHBoxLayout()

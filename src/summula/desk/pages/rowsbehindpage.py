@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from summula.core.arrays import np
 from summula.core.fields.figures import plural
@@ -17,6 +17,7 @@ from summula.desk.frame.marginblocks import Block, Note
 from summula.desk.grid.copying import MOST_CELLS
 from summula.desk.grid.rowsview import RowsView, TableModel
 from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.swaparea import let_go
 
 if TYPE_CHECKING:
@@ -39,18 +40,18 @@ class RowsBehindPage(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(20, 16, 0, 0)
         self.column.setSpacing(10)
-        self.title = QLabel("Rows behind the figure")
+        self.title = Label("Rows behind the figure")
         self.title.setFont(font(22, 600, serif=True))
-        self.about = QLabel()
+        self.about = Label()
         self.about.setWordWrap(True)
         tint(self.about, "muted")
-        self.back = QPushButton("Back")
+        self.back = Button("Back")
         self.back.setProperty("strong", "true")
-        self.back.setToolTip("Escape")
+        set_tip(self.back, "Escape")
         self.back.clicked.connect(self.left)
-        self.copy = QPushButton("Copy the rows")
+        self.copy = Button("Copy the rows")
         self.copy.clicked.connect(self.copy_all)
-        self.out = QPushButton("Rows as CSV …")
+        self.out = Button("Rows as CSV …")
         self.out.clicked.connect(self.export)
         top = QHBoxLayout()
         top.setContentsMargins(0, 0, 20, 0)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from summula.core.arrays import np
 from summula.core.fields.figures import plural
@@ -14,6 +14,7 @@ from summula.core.statistics.distribution import distribution, rows_of_bar
 from summula.core.tables import finding
 from summula.core.tables.column import CodedColumn
 from summula.desk.theme import tint
+from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.searchline import SearchLine
 from summula.desk.work import QUICK_ROWS, QUICK_TEXTS, Work
 
@@ -47,9 +48,9 @@ class RowsInView(QWidget):
         self._pause.timeout.connect(self.search_rows)
         self.search.textChanged.connect(lambda _: self._pause.start(_PAUSE))
         self.search.returnPressed.connect(self.search_rows)
-        self.account = QLabel()
+        self.account = Label()
         tint(self.account, "muted")
-        self.all_rows = QPushButton("Show all rows")
+        self.all_rows = Button("Show all rows")
         self.all_rows.setProperty("quiet", "true")
         self.all_rows.clicked.connect(self.show_all)
         self.all_rows.hide()

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from summula.core.charts import draw
 from summula.core.charts.chart import Canvas, chart_of
@@ -17,6 +17,7 @@ from summula.core.refusal import Refusal
 from summula.core.summaries import answer
 from summula.desk.theme import colour, font
 from summula.desk.widgets.painter import paint_scene
+from summula.desk.widgets.plaintext import Button, set_tip
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS, Work
 
@@ -67,7 +68,7 @@ class PointCard(QWidget):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(point.name)
         self.setAccessibleDescription(print_phrase(point.phrase))
-        self.setToolTip(print_phrase(point.phrase))
+        set_tip(self, print_phrase(point.phrase))
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 26)
         self.picture = Miniature()
@@ -119,7 +120,7 @@ class StartingPoints(Popover):
             grid.addWidget(card, at // _ACROSS, at % _ACROSS)
             card.chosen.connect(lambda point: self._begin(begin, point.name, point.phrase))
         self.column.addLayout(grid)
-        empty = QPushButton("An empty summary")
+        empty = Button("An empty summary")
         empty.clicked.connect(lambda: self._begin(begin, "New summary", None))
         self.column.addWidget(empty, 0, Qt.AlignmentFlag.AlignLeft)
         self.work = Work(self)

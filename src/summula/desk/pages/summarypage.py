@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace
 from PyQt6.QtCore import QMimeData, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from summula.core.arrays import np
 from summula.core.charts import draw
@@ -44,6 +44,7 @@ from summula.desk.pictures import PictureMime
 from summula.desk.theme import worn
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.lastpopover import LastPopover
+from summula.desk.widgets.plaintext import Button, set_tip
 from summula.desk.widgets.sceneview import SceneView
 from summula.desk.widgets.veil import Veil
 from summula.desk.work import QUICK_FIGURES, QUICK_ROWS, Work
@@ -119,10 +120,10 @@ class SummaryPage(QWidget):
         column.setSpacing(9)
         top = QHBoxLayout()
         top.addWidget(self.title, 1)
-        self.type_button = QPushButton("Type it")
-        self.type_button.setToolTip("Write the phrase as text (F2)")
+        self.type_button = Button("Type it")
+        set_tip(self.type_button, "Write the phrase as text (F2)")
         self.type_button.clicked.connect(self.phrase.show_text)
-        self.board_button = QPushButton("Put on a board ▾")
+        self.board_button = Button("Put on a board ▾")
         self.board_button.clicked.connect(self.put_on_board)
         top.addWidget(self.type_button)
         top.addWidget(self.board_button)
@@ -148,7 +149,7 @@ class SummaryPage(QWidget):
         row = QHBoxLayout(grid_actions)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
-        self.tools: dict[str, QPushButton] = {}
+        self.tools: dict[str, Button] = {}
         for key, text, hint, run in (
             ("fold", "Fold", "Show only the outermost members", self.grid_actions.fold_all),
             ("unfold", "Unfold", "Show every member", self.grid_actions.unfold_all),
@@ -156,8 +157,8 @@ class SummaryPage(QWidget):
             ("largest", "Largest first", "Order by the first figure", self.grid_actions.largest_first),
             ("swap", "Swap axes", "Put what stands by across, and the other way round", self.swap),
         ):
-            button = QPushButton(text)
-            button.setToolTip(hint)
+            button = Button(text)
+            set_tip(button, hint)
             button.clicked.connect(run)
             self.tools[key] = button
             row.addWidget(button)

@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from summula.core.fields.figures import plural
 from summula.core.folio.model import TableEntry, with_table
@@ -23,7 +23,8 @@ from summula.desk.pages.rowsinview import RowsInView
 from summula.desk.preparing.sourcepopover import source_popover
 from summula.desk.preparing.stepmaker import StepMaker
 from summula.desk.preparing.stepstrip import StepStrip
-from summula.desk.theme import colour
+from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.swaparea import let_go
 from summula.desk.work import QUICK_ROWS, Work
 
@@ -51,20 +52,25 @@ class TablePage(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(20, 16, 0, 0)
         self.column.setSpacing(10)
-        self.title = QLabel()
-        self.title.setTextFormat(Qt.TextFormat.RichText)
-        self.title.setWordWrap(True)  # in a narrow window
+        self.title, self.about = Label(), Label()
+        self.title.setFont(font(22, 600, serif=True))
+        tint(self.about, "muted")
+        heading = QVBoxLayout()
+        heading.setSpacing(1)
+        for label in (self.title, self.about):
+            label.setWordWrap(True)  # in a narrow window
+            heading.addWidget(label)
         top = QHBoxLayout()
-        top.addWidget(self.title, 1)
-        self.again = QPushButton("Read again")
-        self.again.setToolTip("Read the source again (F5)")
+        top.addLayout(heading, 1)
+        self.again = Button("Read again")
+        set_tip(self.again, "Read the source again (F5)")
         self.again.clicked.connect(self.again_asked)
-        self.more = QPushButton("Add rows from …")
-        self.more.setToolTip("Append other files of the same shape, by field name")
+        self.more = Button("Add rows from …")
+        set_tip(self.more, "Append other files of the same shape, by field name")
         self.more.clicked.connect(self.ask_rows)
-        self.summarise = QPushButton("Summarise ▾")
+        self.summarise = Button("Summarise ▾")
         self.summarise.setProperty("strong", "true")
-        self.summarise.setToolTip("Summaries worth asking for, as small pictures")
+        set_tip(self.summarise, "Summaries worth asking for, as small pictures")
         self.summarise.clicked.connect(self.show_starting_points)
         top.addWidget(self.again)
         top.addWidget(self.more)
@@ -111,10 +117,8 @@ class TablePage(QWidget):
         size = f"{plural(table.rows, 'row')} · {plural(len(table.fields), 'field')}"
         about = f"{source + ' · ' if source else ''}{size}{read}"
         about = about.replace(" ", "\u00a0").replace("·\u00a0", "· ")  # where it must break, between its parts
-        self.title.setText(
-            f"<span style=\"font-family:'Source Serif 4';font-size:22px;font-weight:600\">{_escaped(entry.name)}</span>"
-            f'&nbsp;&nbsp; <span style="color:{colour("muted").name()};font-size:13px">{_escaped(about)}</span>'
-        )
+        self.title.setText(entry.name)
+        self.about.setText(about)
         effects = self.session.prepared(entry.id).effects
         self.strip.show_steps(source, _how(entry), entry.steps, effects)
         if table is not self._shown:
@@ -329,7 +333,3 @@ def _day_and_time(stamp: str) -> str:
     """ "today 09:12", or the day with it."""
     day, _, time = stamp.partition(" ")
     return f"today {time}" if day == date.today().isoformat() else stamp
-
-
-def _escaped(text: str) -> str:
-    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")

@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from summula.core.fields.labels import all_name, heading_name
 from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 
 if TYPE_CHECKING:
     from summula.core.phrases.members import DrillStep
@@ -39,9 +40,9 @@ class Trail(QWidget):
                 widget.hide()
                 widget.deleteLater()
         for at, way in enumerate(drilled):
-            before = QPushButton(all_name(way.heading) if at == 0 else drilled[at - 1].label)
+            before = Button(all_name(way.heading) if at == 0 else drilled[at - 1].label)
             before.setProperty("quiet", "true")
-            before.setToolTip("Back to here (Alt+Left goes one step back)")
+            set_tip(before, "Back to here (Alt+Left goes one step back)")
             before.clicked.connect(lambda _, at=at: self.asked.emit(at))
             self.row.addWidget(before)
             self.row.addWidget(_sign("›"))
@@ -51,8 +52,8 @@ class Trail(QWidget):
         self.setVisible(bool(drilled))
 
 
-def _sign(text: str, *, strong: bool = False) -> QLabel:
-    label = QLabel(text)
+def _sign(text: str, *, strong: bool = False) -> Label:
+    label = Label(text)
     label.setFont(font(13, 600 if strong else 400))
     tint(label, "ink" if strong else "muted")
     return label

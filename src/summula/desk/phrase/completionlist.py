@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPlainTextEdit
 
 from summula.core.language.completing import Completion, Completions, complete
 from summula.desk.theme import font
+from summula.desk.widgets.plaintext import set_tip
 
 if TYPE_CHECKING:
     from summula.core.language.vocabulary import Vocabulary
@@ -49,7 +50,7 @@ class CompletionList(QListWidget):
         for choice in self._found.choices:
             about = choice.hint or ("" if choice.what == "word" else choice.what)
             item = QListWidgetItem(f"{choice.text}    {about}" if about else choice.text)
-            item.setToolTip(about)
+            set_tip(item, about)
             item.setData(Qt.ItemDataRole.UserRole, choice)
             self.addItem(item)
         if not self._found.choices:

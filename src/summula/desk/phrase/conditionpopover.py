@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QListWidgetItem,
-    QPushButton,
     QSpinBox,
     QStackedWidget,
     QVBoxLayout,
@@ -29,6 +28,7 @@ from summula.core.summaries import parse
 from summula.core.tables.field import MEASURED
 from summula.desk.phrase.popoverparts import Say, done, foot, tell, trouble_label, typed
 from summula.desk.widgets.picklist import PickList
+from summula.desk.widgets.plaintext import Button
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
@@ -69,7 +69,7 @@ def condition_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: V
     form = ConditionForm(condition, vocabulary.table)
     popover.column.addWidget(form)
     notice = trouble_label()
-    take = QPushButton("Take it")
+    take = Button("Take it")
     take.setProperty("strong", "true")
 
     def taken() -> None:

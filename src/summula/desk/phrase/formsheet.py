@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from summula.core.charts import draw
 from summula.core.charts.chart import Canvas, SummaryLook, chart_of, drawn_as
@@ -22,6 +22,7 @@ from summula.core.refusal import Refusal
 from summula.core.summaries import answer
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.painter import paint_marks, paint_scene
+from summula.desk.widgets.plaintext import Label, set_tip
 from summula.desk.widgets.popover import Popover, small_heading
 from summula.desk.work import QUICK_ROWS
 
@@ -55,7 +56,7 @@ class FormCard(QWidget):
         self.setCursor(Qt.CursorShape.ArrowCursor if why else Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"Draw as {form}" + (", chosen" if current else ""))
         self.setAccessibleDescription(why)
-        self.setToolTip(why)
+        set_tip(self, why)
 
     @property
     def room(self) -> tuple[float, float]:
@@ -137,7 +138,7 @@ class FormSheet(Popover):
             column.addStretch(1)
             row.addLayout(column)
         self.column.addLayout(row)
-        self.reason = QLabel(" ")
+        self.reason = Label(" ")
         self.reason.setFont(font(12.5))
         self.reason.setWordWrap(True)
         self.reason.setMinimumHeight(20)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, cast
 
-from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLineEdit, QWidget
 
 from summula.core.fields.bands import Bands
 from summula.core.fields.heading import PARTS, Heading
@@ -18,6 +18,7 @@ from summula.core.tables.field import MEASURED
 from summula.desk.phrase.phrasewords import Word, heading_words
 from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, trouble_label
 from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover, small_heading
 
 if TYPE_CHECKING:
@@ -56,7 +57,7 @@ def heading_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Voc
     for other in _SIDES:
         if other != clause and (other != "multiples" or phrase.form != "grid"):
             moved = editing.moved_word(phrase, clause, word.at, other, len(editing.words_in(phrase, other)))
-            swap = QPushButton(f"Move to {_SAID[other]}")
+            swap = Button(f"Move to {_SAID[other]}")
             said = f"Move {heading_words(heading)} to {_SAID[other]}"
             swap.clicked.connect(lambda _, moved=moved, said=said: done(popover, say, moved, said))
             popover.column.addWidget(swap)
@@ -83,12 +84,12 @@ class _BandsForm(QWidget):
             line.setText("" if value is None else f"{value:g}")
             line.returnPressed.connect(lambda what=what: self.take(at=what == "at"))
             self.lines[what] = line
-            grid.addWidget(QLabel(words[what]), row, 0)
+            grid.addWidget(Label(words[what]), row, 0)
             grid.addWidget(line, row, 1)
         self.lines["at"].setText(", ".join(f"{limit:g}" for limit in bands.at))
         self.lines["at"].setPlaceholderText("limits, such as 0, 15, 60")
         self.notice = trouble_label()
-        take = QPushButton("Take these bands")
+        take = Button("Take these bands")
         take.clicked.connect(lambda: self.take(at=bool(self.lines["at"].isModified() and self.lines["at"].text())))
         grid.addWidget(self.notice, 4, 0, 1, 2)
         grid.addWidget(take, 5, 0, 1, 2)

@@ -6,11 +6,9 @@ from typing import TYPE_CHECKING, Any, cast
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import (
-    QCheckBox,
     QComboBox,
     QHBoxLayout,
     QLineEdit,
-    QPushButton,
     QSpinBox,
     QWidget,
 )
@@ -21,6 +19,7 @@ from summula.core.phrases.phrase import Aggregate, Keep, Measure, Order, Phrase
 from summula.desk.phrase.phrasewords import Word, heading_words, measure_words
 from summula.desk.phrase.popoverparts import Say, done, foot
 from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.plaintext import Button, CheckBox
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
@@ -74,7 +73,7 @@ def keep_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabu
         each_in.addItem(f"in each {heading_words(each)}", each)
         if each == keep.each:
             each_in.setCurrentIndex(each_in.count() - 1)
-    gather = QCheckBox("gather the rest into one")
+    gather = CheckBox("gather the rest into one")
     gather.setChecked(keep.gather)
     rest = QLineEdit(keep.gathered_name or "")
     rest.setAccessibleName("name of the rest")
@@ -83,7 +82,7 @@ def keep_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabu
     gather.toggled.connect(rest.setEnabled)
     for box in (heading, measure, each_in, gather, rest):
         popover.column.addWidget(box)
-    take = QPushButton("Keep these")
+    take = Button("Keep these")
     take.setProperty("strong", "true")
 
     def taken() -> None:

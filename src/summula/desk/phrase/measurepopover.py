@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Literal, cast
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSpinBox, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QSpinBox, QWidget
 
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.fields.labels import label_of
@@ -22,6 +22,7 @@ from summula.desk.phrase.phrasewords import Word, condition_words, heading_words
 from summula.desk.phrase.popoverparts import Say, done, field_choices, foot, tell, trouble_label, typed
 from summula.desk.theme import font, tint
 from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover, small_heading
 
 if TYPE_CHECKING:
@@ -107,9 +108,9 @@ def _functions(
         which.setAccessibleName("which percentile")
         which.setRange(0, 100)
         which.setValue(int(aggregate.percentile or 0))
-        set_it = QPushButton("Set")
+        set_it = Button("Set")
         set_it.clicked.connect(lambda: take("percentile", float(which.value())))
-        row.addWidget(QLabel("percentile"))
+        row.addWidget(Label("percentile"))
         row.addWidget(which, 1)
         row.addWidget(set_it)
         popover.column.addLayout(row)
@@ -197,7 +198,7 @@ def _only_for(
     row = QHBoxLayout(inside)
     row.setContentsMargins(0, 0, 0, 0)
     stated = " and ".join(condition_words(each) for each in aggregate.where)
-    more = QPushButton("Only where …" if not stated else "And only where …")
+    more = Button("Only where …" if not stated else "And only where …")
     more.setProperty("quiet", "true")
 
     def ask() -> None:
@@ -208,12 +209,12 @@ def _only_for(
     row.addWidget(more)
     row.addStretch(1)
     if stated:
-        notice = QLabel(f"only where {stated}")
+        notice = Label(f"only where {stated}")
         notice.setWordWrap(True)
         notice.setFont(font(12))
         tint(notice, "muted")
         popover.column.addWidget(notice)
-        every = QPushButton("Of all rows")
+        every = Button("Of all rows")
         every.setProperty("quiet", "true")
         plain = replace(aggregate, where=())
         every.clicked.connect(lambda: change(replace(measure, calculation=plain), "A figure of all rows"))
@@ -241,7 +242,7 @@ def _ask_condition(
     asking = Popover(anchor, f"Only rows where {name}", 300)
     form = ConditionForm(editing.default_condition(vocabulary.table, name), vocabulary.table)
     notice = trouble_label()
-    take = QPushButton("Take it")
+    take = Button("Take it")
     take.setProperty("strong", "true")
 
     def taken() -> None:

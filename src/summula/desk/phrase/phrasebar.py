@@ -17,7 +17,7 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
 )
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from summula.core.phrases.editing import Clause, with_field, words_in
 from summula.core.phrases.phrase import Phrase
@@ -31,6 +31,7 @@ from summula.desk.phrase.wordbutton import Said, WordButton
 from summula.desk.phrase.wordcarrying import Carrying
 from summula.desk.theme import colour, font, tint
 from summula.desk.widgets.flow import FlowLayout
+from summula.desk.widgets.plaintext import Button, Label
 
 if TYPE_CHECKING:
     from summula.core.language.vocabulary import Vocabulary
@@ -62,9 +63,9 @@ class PhraseBar(QWidget):
         self.text.entered.connect(self._take)
         self.text.left.connect(self.show_words)
         row = QHBoxLayout()
-        self.trouble = QLabel()
+        self.trouble = Label()
         self.trouble.setFont(font(12.5))
-        self.mend = QPushButton()
+        self.mend = Button()
         self.mend.setProperty("quiet", "true")
         self.mend.clicked.connect(self._mend)
         row.addWidget(self.trouble)

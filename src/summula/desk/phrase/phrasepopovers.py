@@ -7,8 +7,6 @@ from typing import TYPE_CHECKING, cast
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import (
-    QLabel,
-    QPushButton,
     QWidget,
 )
 
@@ -26,6 +24,7 @@ from summula.desk.phrase.measurepopover import measure_popover
 from summula.desk.phrase.phrasewords import Word
 from summula.desk.phrase.popoverparts import Say, done, field_choices, taken_away
 from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
@@ -55,7 +54,7 @@ def open_word(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabular
 
 def _option(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     popover = Popover(anchor, word.text, 200)
-    remove = QPushButton("Take away")
+    remove = Button("Take away")
     remove.clicked.connect(lambda: taken_away(popover, word, phrase, say))
     popover.column.addWidget(remove)
     return popover
@@ -63,9 +62,9 @@ def _option(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary,
 
 def _lacking(anchor: QWidget, word: Word, phrase: Phrase, say: Say, refusal: Refusal) -> Popover:
     popover = Popover(anchor, word.text, 260)
-    reason = QLabel(str(refusal))
+    reason = Label(str(refusal))
     reason.setWordWrap(True)
-    remove = QPushButton("Take away")
+    remove = Button("Take away")
     remove.clicked.connect(lambda: taken_away(popover, word, phrase, say))
     popover.column.addWidget(reason)
     popover.column.addWidget(remove)

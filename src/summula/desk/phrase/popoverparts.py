@@ -8,9 +8,7 @@ from typing import TYPE_CHECKING, cast
 from msgspec.structs import replace
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QLineEdit,
-    QPushButton,
 )
 
 from summula.core.phrases import editing
@@ -19,6 +17,7 @@ from summula.core.refusal import Refusal, sentence
 from summula.desk.theme import font, tint
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Pick
+from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover, small_heading
 
 if TYPE_CHECKING:
@@ -56,14 +55,14 @@ def foot(popover: Popover, word: Word, phrase: Phrase, say: Say, count: int) -> 
     row = QHBoxLayout()
     clause = cast(editing.Clause, word.clause)
     for text, step, possible in (("← Earlier", -1, word.at > 0), ("Later →", 1, word.at < count - 1)):
-        button = QPushButton(text)
+        button = Button(text)
         button.setEnabled(possible)
         button.clicked.connect(
             lambda _, step=step: done(popover, say, editing.move(phrase, clause, word.at, step), f"Move {word.text}")
         )
         row.addWidget(button)
     row.addStretch(1)
-    remove = QPushButton("Take away")
+    remove = Button("Take away")
     remove.clicked.connect(lambda: taken_away(popover, word, phrase, say))
     row.addWidget(remove)
     popover.column.addLayout(row)
@@ -79,9 +78,9 @@ def done(popover: Popover, say: Say, phrase: Phrase, edit_name: str) -> None:
     say(phrase, edit_name)
 
 
-def trouble_label() -> QLabel:
+def trouble_label() -> Label:
     """A place for what is wrong; hidden while nothing is."""
-    label = QLabel()
+    label = Label()
     label.setWordWrap(True)
     label.setFont(font(12))
     tint(label, "loss")
@@ -89,7 +88,7 @@ def trouble_label() -> QLabel:
     return label
 
 
-def tell(label: QLabel, refusal: Refusal, popover: Popover) -> None:
+def tell(label: Label, refusal: Refusal, popover: Popover) -> None:
     """Say in a popover what is wrong, and what to do."""
     label.setText(sentence(refusal))
     label.show()

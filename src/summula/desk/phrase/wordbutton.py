@@ -6,9 +6,10 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QApplication, QLabel, QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from summula.desk.theme import colour, font, text_width, tint
+from summula.desk.widgets.plaintext import Label, set_tip
 
 if TYPE_CHECKING:
     from summula.desk.phrase.phrasewords import Word
@@ -68,7 +69,7 @@ class WordButton(QWidget):
         if name != self.accessibleName():
             self.setAccessibleName(name)
         if hint != self.toolTip():
-            self.setToolTip(hint)
+            set_tip(self, hint)
         self.updateGeometry()
         self.update()
 
@@ -147,7 +148,7 @@ class WordButton(QWidget):
             super().keyPressEvent(event)
 
 
-class Said(QLabel):
+class Said(Label):
     def __init__(self, text: str) -> None:
         super().__init__(text)
         self.setFont(font(18, 400, serif=True, italic=True))

@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING, cast
 import msgspec
 from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtGui import QPainter, QPen
-from PyQt6.QtWidgets import QToolTip
 
 from summula.core.phrases.editing import Clause, moved_word
 from summula.desk.theme import colour
+from summula.desk.widgets.plaintext import hide_tip, show_tip
 
 if TYPE_CHECKING:
     from summula.desk.phrase.phrasebar import PhraseBar
@@ -44,9 +44,9 @@ class Carrying:
             clause = self._clause_elsewhere(button, place)
             notice = f"Let go to move it to {clause}" if clause else "Let go to take it away"
             button.setCursor(Qt.CursorShape.ClosedHandCursor if clause else Qt.CursorShape.ForbiddenCursor)
-            QToolTip.showText(place, notice, self.bar)
+            show_tip(place, notice, self.bar)
         else:
-            QToolTip.hideText()
+            hide_tip()
 
     def put_down(self, button: WordButton, place: QPoint) -> None:
         landing, phrase, word = self._landing(button, place), self.bar.phrase, button.word
@@ -68,7 +68,7 @@ class Carrying:
 
     def forget(self) -> None:
         self.landing = None
-        QToolTip.hideText()
+        hide_tip()
         self.bar.update()
 
     def paint(self) -> None:

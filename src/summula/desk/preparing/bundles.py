@@ -7,13 +7,10 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QCheckBox,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QWidget,
 )
 
@@ -23,6 +20,7 @@ from summula.core.refusal import Refusal
 from summula.core.tables.column import CodedColumn
 from summula.desk.preparing.steppopover import Put, StepPopover
 from summula.desk.theme import colour, font, tint
+from summula.desk.widgets.plaintext import Button, CheckBox, Label
 
 if TYPE_CHECKING:
     from summula.core.preparation.outcome import Tables
@@ -61,12 +59,12 @@ class BundlesPopover(StepPopover):
         self.name.setPlaceholderText("Name of the bundle")
         self.name.setAccessibleName("name of the bundle")
         self.name.returnPressed.connect(self.bundle)
-        self.make = QPushButton("Bundle the ticked")
+        self.make = Button("Bundle the ticked")
         self.make.clicked.connect(self.bundle)
         row.addWidget(self.name, 1)
         row.addWidget(self.make)
         self.body.addLayout(row)
-        self.together = QCheckBox("All others together, as")
+        self.together = CheckBox("All others together, as")
         self.rest = QLineEdit(step.rest if step and step.rest else "others")
         self.rest.setAccessibleName("name for all others")
         self.together.setChecked(bool(step and step.rest))
@@ -77,7 +75,7 @@ class BundlesPopover(StepPopover):
         row.addWidget(self.rest, 1)
         self.body.addLayout(row)
         row = QHBoxLayout()
-        label = QLabel("The new field is called")
+        label = Label("The new field is called")
         label.setFont(font(12))
         tint(label, "muted")
         row.addWidget(label)

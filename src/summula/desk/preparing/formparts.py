@@ -6,13 +6,14 @@ from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QListWidget, QListWidgetItem, QWidget
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from summula.core.language.grammar import parse
 from summula.core.language.vocabulary import Vocabulary
 from summula.core.phrases.printing import number_text, print_condition
 from summula.core.refusal import Refusal
 from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import CheckBox, Label
 
 if TYPE_CHECKING:
     from summula.core.fields.bands import Bands
@@ -41,8 +42,8 @@ class FormPart(QObject):
     def put(self, value: Any) -> None:
         raise NotImplementedError
 
-    def label_widget(self) -> QLabel:
-        label = QLabel(self.label)
+    def label_widget(self) -> Label:
+        label = Label(self.label)
         label.setFont(font(12))
         tint(label, "muted")
         label.setBuddy(self.widget)
@@ -242,7 +243,7 @@ class TickPart(FormPart):
 
     def __init__(self, name: str, label: str) -> None:
         super().__init__(name, label)
-        self.box = self.widget = QCheckBox(label)
+        self.box = self.widget = CheckBox(label)
         self.box.toggled.connect(lambda _: self.changed.emit())
 
     def value(self) -> bool:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QKeyEvent, QTextCharFormat, QTextCursor
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPlainTextEdit, QTextEdit, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPlainTextEdit, QTextEdit, QWidget
 
 from summula.core.preparation.derive import worked_out
 from summula.core.preparation.steps import AddFormula, AnyStep
 from summula.core.refusal import Refusal
 from summula.desk.preparing.steppopover import Put, StepPopover
 from summula.desk.theme import colour, font, tint
+from summula.desk.widgets.plaintext import Label
 
 if TYPE_CHECKING:
     from summula.core.preparation.outcome import Tables
@@ -48,7 +49,7 @@ class FormulaPopover(StepPopover):
         self, parent: QWidget, table: Table, others: Tables, put: Put, step: AddFormula | None = None, begin: str = ""
     ) -> None:
         super().__init__(parent, "Formula", table, others, put, 400)
-        hint = QLabel("Worked out in each row. Names with spaces stand in double quotes, texts in single ones.")
+        hint = Label("Worked out in each row. Names with spaces stand in double quotes, texts in single ones.")
         hint.setWordWrap(True)
         hint.setFont(font(12))
         tint(hint, "muted")
@@ -73,14 +74,14 @@ class FormulaPopover(StepPopover):
         row.addWidget(self.fields, 1)
         row.addWidget(self.signs, 1)
         self.body.addLayout(row)
-        self.first = QLabel(" ")
+        self.first = Label(" ")
         self.first.setFont(font(12))
         self.first.setWordWrap(True)
         self.first.setMinimumHeight(38)
         self.first.setAccessibleName("the formula in the first rows")
         self.body.addWidget(self.first)
         row = QHBoxLayout()
-        called = QLabel("Called")
+        called = Label("Called")
         tint(called, "muted")
         row.addWidget(called)
         self.called = QLineEdit(step.name if step else "")

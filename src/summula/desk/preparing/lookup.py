@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QWidget
 
 from summula.core.preparation.lookup import named
 from summula.core.preparation.steps import AddLookup, AnyStep, Key
@@ -12,6 +12,7 @@ from summula.core.refusal import Refusal
 from summula.desk.preparing.formparts import FieldsPart
 from summula.desk.preparing.steppopover import Put, StepPopover
 from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import Label
 
 if TYPE_CHECKING:
     from summula.core.preparation.outcome import Tables
@@ -45,7 +46,7 @@ class LookupPopover(StepPopover):
                 combo.setMaxVisibleItems(18)
                 combo.currentIndexChanged.connect(lambda _: self.later())
                 grid.addWidget(combo, at, place * 2)
-            grid.addWidget(QLabel("="), at, 1)
+            grid.addWidget(Label("="), at, 1)
             self.keys.append(pair)
         grid.setColumnStretch(0, 1)
         grid.setColumnStretch(2, 1)
@@ -111,8 +112,8 @@ class LookupPopover(StepPopover):
         self.which.setFocus()
 
 
-def _muted(text: str) -> QLabel:
-    label = QLabel(text)
+def _muted(text: str) -> Label:
+    label = Label(text)
     label.setFont(font(12))
     tint(label, "muted")
     return label

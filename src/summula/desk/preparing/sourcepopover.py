@@ -7,10 +7,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PyQt6.QtWidgets import QCheckBox, QFileDialog, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from summula.core.folio.model import TableEntry, with_table
 from summula.desk.theme import tint
+from summula.desk.widgets.plaintext import Button, CheckBox, Label, set_tip
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
@@ -23,17 +24,17 @@ def source_popover(
 ) -> Popover:  # fmt: skip
     """`again` reads it as it is, `read_from` from another file, `preview` shows how it is read."""
     popover = Popover(page, "Where it comes from", 340)
-    place = QLabel(entry.source.place or "These rows did not come from a file.")
+    place = Label(entry.source.place or "These rows did not come from a file.")
     place.setWordWrap(True)
-    place.setToolTip(entry.source.place)
+    set_tip(place, entry.source.place)
     popover.column.addWidget(place)
-    notice = QLabel(f"{entry.source.rows:,} rows of {len(entry.source.fields)} fields, read {entry.source.read_at}")
+    notice = Label(f"{entry.source.rows:,} rows of {len(entry.source.fields)} fields, read {entry.source.read_at}")
     tint(notice, "muted")
     popover.column.addWidget(notice)
 
     def button(text: str, hint: str, run: Callable[[], object], enabled: bool = True) -> None:
-        made = QPushButton(text)
-        made.setToolTip(hint)
+        made = Button(text)
+        set_tip(made, hint)
         made.setEnabled(enabled)
         made.clicked.connect(popover.close)
         made.clicked.connect(lambda: run())
@@ -52,7 +53,7 @@ def source_popover(
             read_from(Path(name))
 
     button("Read it from another file …", "the preparation stays", other)
-    fresh = QCheckBox("Read it again by itself when the file changes")
+    fresh = CheckBox("Read it again by itself when the file changes")
     fresh.setChecked(entry.fresh == "again")
     fresh.setEnabled(has_file)
 

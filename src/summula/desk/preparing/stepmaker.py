@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from summula.core.folio.model import TableEntry
 from summula.core.preparation import editing
@@ -18,6 +18,7 @@ from summula.desk.preparing.steppopovers import Wanted, popover_for
 from summula.desk.theme import font, tint
 from summula.desk.widgets.lastpopover import LastPopover
 from summula.desk.widgets.picklist import Pick, PickList
+from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
@@ -82,17 +83,17 @@ class StepMaker:
         step = entry.steps[at]
         effect = self.session.prepared(entry.id).effects[at]
         popover = Popover(self.page, f"Step {at + 2}", 330)
-        title = QLabel(explained(step))
+        title = Label(explained(step))
         title.setWordWrap(True)
         title.setFont(font(13, 600))
         popover.column.addWidget(title)
-        notice = QLabel(effect_words(effect))
+        notice = Label(effect_words(effect))
         notice.setWordWrap(True)
         tint(notice, "loss" if effect.lacks else "amber" if effect.doubt else "muted")
         popover.column.addWidget(notice)
         row = QHBoxLayout()
         for text, by, possible in (("← Earlier", -1, at > 0), ("Later →", 1, at < len(entry.steps) - 1)):
-            button = QPushButton(text)
+            button = Button(text)
             button.setEnabled(possible)
             button.clicked.connect(
                 lambda _, by=by: self._done(popover, editing.moved(entry.steps, at, by), f"Move: {words(step)}")
@@ -102,17 +103,17 @@ class StepMaker:
         popover.column.addLayout(row)
         row = QHBoxLayout()
         if not isinstance(step, step_types.Append):
-            change = QPushButton("Change …")
+            change = Button("Change …")
             change.setProperty("strong", "true")
             change.clicked.connect(lambda: self._change(popover, at, anchor))
             row.addWidget(change)
-        switch = QPushButton("Switch on" if step.off else "Switch off")
+        switch = Button("Switch on" if step.off else "Switch off")
         switch.clicked.connect(
             lambda: self._done(popover, editing.switched(entry.steps, at), f"{switch.text()}: {words(step)}")
         )
         row.addWidget(switch)
         row.addStretch(1)
-        away = QPushButton("Take out")
+        away = Button("Take out")
         away.clicked.connect(lambda: self._done(popover, editing.without(entry.steps, at), f"Take out: {words(step)}"))
         row.addWidget(away)
         popover.column.addLayout(row)

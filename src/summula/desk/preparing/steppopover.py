@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from summula.core.preparation.steps import AnyStep
 from summula.core.preparation.wording import effect_words
@@ -14,6 +14,7 @@ from summula.core.refusal import Refusal, sentence, with_capital
 from summula.desk.preparing.formparts import FieldPart, FieldsPart, NamePart, TextPart, TickPart
 from summula.desk.preparing.stepforms import StepForm, made
 from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS, Work
 
@@ -35,7 +36,7 @@ class StepPopover(Popover):
         self.body = QVBoxLayout()
         self.body.setSpacing(5)
         self.column.addLayout(self.body)
-        self.notice = QLabel(" ")
+        self.notice = Label(" ")
         self.notice.setWordWrap(True)
         self.notice.setFont(font(12))
         self.notice.setMinimumHeight(34)
@@ -43,7 +44,7 @@ class StepPopover(Popover):
         self.column.addWidget(self.notice)
         row = QHBoxLayout()
         row.addStretch(1)
-        self.take = QPushButton("Do it")
+        self.take = Button("Do it")
         self.take.setProperty("strong", "true")
         self.take.clicked.connect(self.confirm)
         row.addWidget(self.take)
@@ -90,7 +91,7 @@ class StepPopover(Popover):
     def tell(self, words: str, token: str) -> None:
         self.notice.setText(with_capital(words))
         tint(self.notice, token)
-        self.notice.setToolTip(words)
+        set_tip(self.notice, words)
 
     def confirm(self) -> None:
         try:
@@ -134,7 +135,7 @@ class FormPopover(StepPopover):
         self.form = form
         self.parts = form.parts()
         if form.hint:
-            hint = QLabel(sentence(form.hint))
+            hint = Label(sentence(form.hint))
             hint.setWordWrap(True)
             self.body.addWidget(hint)
         for part in self.parts:

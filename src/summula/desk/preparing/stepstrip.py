@@ -6,11 +6,12 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QWidget
 
 from summula.core.preparation.wording import effect_words, explained, words
 from summula.desk.theme import colour, font, text_width, tint
 from summula.desk.widgets.flow import FlowLayout
+from summula.desk.widgets.plaintext import Button, Label, set_tip
 
 if TYPE_CHECKING:
     from summula.core.preparation.effect import Effect
@@ -26,7 +27,7 @@ class StepChip(QAbstractButton):
     def __init__(self, number: int, text: str, hint: str, *, lacks: bool = False, off: bool = False) -> None:
         super().__init__()
         self.number, self.words, self.lacks, self.off = number, text, lacks, off
-        self.setToolTip(hint)
+        set_tip(self, hint)
         self.setAccessibleName(f"Step {number}: {text}")
         self.setAccessibleDescription(hint)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -87,7 +88,7 @@ class StepStrip(QWidget):
             if old is not None:
                 old.hide()
                 old.deleteLater()
-        lead = QLabel("Prepared by")
+        lead = Label("Prepared by")
         lead.setFont(font(15, serif=True, italic=True))
         tint(lead, "muted")
         lead.setFixedHeight(_HEIGHT)
@@ -102,7 +103,7 @@ class StepStrip(QWidget):
             chip.clicked.connect(lambda _, at=at, chip=chip: self.step_asked.emit(at, chip))
             self.flow.addWidget(chip)
             self._chips.append(chip)
-        more = QPushButton("+ step")
+        more = Button("+ step")
         more.setProperty("quiet", "true")
         more.setAccessibleName("add a step")
         more.setFixedHeight(_HEIGHT)

@@ -8,13 +8,14 @@ from pathlib import Path
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from summula.core.folio.palettefile import palette_from
 from summula.core.refusal import Refusal
 from summula.core.theme.palettes import OWN, PALETTES, Palette, theme_of
 from summula.core.theme.tokens import SERIES, SHADES
 from summula.desk.theme import colour, font
+from summula.desk.widgets.plaintext import Button, set_tip
 from summula.desk.widgets.popover import Popover
 
 _SQUARE, _GAP = 20, 6
@@ -33,7 +34,7 @@ class InkChoice(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"Ink of {name}")
         self.setAccessibleDescription("Arrows and Enter; Delete gives the usual ink back")
-        self.setToolTip("Everywhere in this folio; click the ring to give the usual ink back")
+        set_tip(self, "Everywhere in this folio; click the ring to give the usual ink back")
         self.setFixedHeight(SHADES * (_SQUARE + _GAP))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
@@ -80,7 +81,7 @@ class InkChoice(QWidget):
             super().keyPressEvent(event)
 
 
-class _PaletteRow(QPushButton):
+class _PaletteRow(Button):
     """A palette: its eight inks on its paper, and its name in the face of its headings."""
 
     def __init__(self, name: str, palette: Palette, current: bool) -> None:
@@ -117,7 +118,7 @@ class PalettePopover(Popover):
     ) -> None:
         super().__init__(parent, "Palette of this folio", 260)
         self._put, self._refuse = put, refuse
-        self.rows: dict[str, QPushButton] = {}
+        self.rows: dict[str, Button] = {}
         column = QVBoxLayout()
         column.setSpacing(0)
         for name, each in PALETTES.items():
@@ -126,8 +127,8 @@ class PalettePopover(Popover):
             self.rows[name] = row
             column.addWidget(row)
         self.column.addLayout(column)
-        more = QPushButton("From a file …")
-        more.setToolTip('A JSON file such as {"inks": ["#5a3566", "#c68a1e"], "paper": "#f3efe6", "headings": "serif"}')
+        more = Button("From a file …")
+        set_tip(more, 'A JSON file such as {"inks": ["#5a3566", "#c68a1e"], "paper": "#f3efe6", "headings": "serif"}')
         more.clicked.connect(self._from_file)
         self.column.addWidget(more)
 

@@ -6,6 +6,8 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QMenu, QWidget
 
+from summula.desk.widgets.plaintext import without_mnemonics
+
 
 def passing_menu(parent: QWidget) -> QMenu:
     """A menu for one question. Qt would keep it as long as its parent."""
@@ -16,7 +18,7 @@ def passing_menu(parent: QWidget) -> QMenu:
 
 def add(menu: QMenu, text: str, run: Callable[[], object], *, enabled: bool = True) -> None:
     """An entry of a menu."""
-    made = menu.addAction(text)
+    made = menu.addAction(without_mnemonics(text).replace("\t", " "))  # what stands behind a tab would be a key
     assert made is not None
     made.setEnabled(enabled)
     made.triggered.connect(lambda: run())

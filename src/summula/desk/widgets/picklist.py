@@ -11,6 +11,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
 
 from summula.desk.theme import font
+from summula.desk.widgets.plaintext import set_tip
 from summula.desk.widgets.searchline import SearchLine
 
 
@@ -67,7 +68,7 @@ class PickList(QWidget):
         for _, _, choice in sorted(ranked, key=lambda each: each[:2])[:500]:
             item = QListWidgetItem(choice.text if not choice.hint else f"{choice.text}   {choice.hint}")
             item.setData(Qt.ItemDataRole.UserRole, choice)
-            item.setToolTip(choice.tip or choice.hint or choice.text)
+            set_tip(item, choice.tip or choice.hint or choice.text)
             self.list.addItem(item)
         if not ranked:
             item = QListWidgetItem("Nothing has this in its name")

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent
-from PyQt6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import Label
 
 
 class Popover(QFrame):
@@ -56,8 +57,8 @@ class Popover(QFrame):
         self.show()
 
 
-def small_heading(text: str) -> QLabel:
-    label = QLabel(text.upper())
+def small_heading(text: str) -> Label:
+    label = Label(text.upper())
     label.setWordWrap(True)
     face = font(11, 500)
     face.setLetterSpacing(face.SpacingType.AbsoluteSpacing, 0.8)

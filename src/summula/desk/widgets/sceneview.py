@@ -8,7 +8,7 @@ from itertools import islice
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QVariantAnimation, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QToolTip, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from summula.core.charts.chart import Canvas
 from summula.core.charts.gliding import between
@@ -17,6 +17,7 @@ from summula.core.charts.scene import Mark, Scene, Tag, Text
 from summula.core.theme.typefaces import text_width
 from summula.desk.theme import colour
 from summula.desk.widgets.painter import paint_scene
+from summula.desk.widgets.plaintext import hide_tip, show_tip
 from summula.desk.widgets.tooltips import tip_asked
 
 _GLIDE = 140  # ms
@@ -149,9 +150,9 @@ class SceneView(QWidget):
             scene = self.scene
             mark = mark_at(scene, event.pos().x(), event.pos().y(), text_width) if scene else None
             if mark is None:
-                QToolTip.hideText()
+                hide_tip()
             else:
-                QToolTip.showText(event.globalPos(), self._words(mark), self)
+                show_tip(event.globalPos(), self._words(mark), self)
             return True
         return super().event(event)
 
@@ -270,7 +271,7 @@ class SceneView(QWidget):
         words = self._words(tagged[self._at])
         self.setAccessibleDescription(words)
         place = bounds(tagged[self._at], text_width)
-        QToolTip.showText(self.mapToGlobal(QPoint(int(place.right), int(place.bottom))), words, self)
+        show_tip(self.mapToGlobal(QPoint(int(place.right), int(place.bottom))), words, self)
         self.update()
 
     def leaveEvent(self, event: QEvent | None) -> None:

@@ -6,13 +6,14 @@ from collections.abc import Callable, Sequence
 from functools import partial
 
 import msgspec
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
 
 from summula.core.charts.settings import Editor, Setting, Value, value_of, with_value
 from summula.core.charts.style import ChartStyle
 from summula.core.fields.figures import typed_number
 from summula.core.refusal import Refusal, sentence
 from summula.desk.theme import font, tint
+from summula.desk.widgets.plaintext import CheckBox, Label, set_tip
 from summula.desk.widgets.popover import Popover, small_heading
 
 Changed = Callable[..., None]  # a value; whether it is still being typed
@@ -68,7 +69,7 @@ def _picture(setting: Setting, value: Value, changed: Changed, offered: Offered)
 
 
 def _flag(setting: Setting, value: Value, changed: Changed, offered: Offered) -> QWidget:
-    box = QCheckBox(setting.words)
+    box = CheckBox(setting.words)
     box.setChecked(bool(value))
     box.toggled.connect(changed)
     return box
@@ -139,17 +140,17 @@ class StyleForm(QWidget):
                 group = setting.group
                 column.addWidget(small_heading(group))
             if setting.editor != "flag":
-                label = QLabel(setting.words)
+                label = Label(setting.words)
                 label.setFont(font(12))
                 tint(label, "muted")
                 column.addWidget(label)
             changed = partial(self._change, setting.key)
             editor = EDITORS[setting.editor](setting, value_of(style, setting.key), changed, offered)
             editor.setAccessibleName(setting.words)
-            editor.setToolTip(setting.hint)
+            set_tip(editor, setting.hint)
             column.addWidget(editor)
             self.editors[setting.key] = editor
-        self.wrong = QLabel()
+        self.wrong = Label()
         self.wrong.setWordWrap(True)
         tint(self.wrong, "loss")
         self.wrong.hide()
