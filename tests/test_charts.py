@@ -244,7 +244,7 @@ def test_signed_columns_and_what_does_not_fit(demo: Opened) -> None:
     for text, form, told in (
         ("show rows", "lines", "add a heading after 'by'"),
         ("show rows by Route", "stacked columns", "add a heading after 'across'"),
-        ("show mean of Takings by Route across Ticket", "stacked columns", "do not add up"),
+        ("show mean of Takings by Route across Ticket", "stacked columns", "does not add up"),
     ):
         assert told in why_not(parse(text), form)  # type: ignore[arg-type]
     few = drawn(asked(demo, PHRASES["bars"]), "bars", (300, 80))

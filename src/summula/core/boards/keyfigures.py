@@ -14,7 +14,7 @@ from summula.core.fields.heading import Heading
 from summula.core.fields.labels import label_of
 from summula.core.fields.periods import days_of
 from summula.core.memory import Remembered
-from summula.core.phrases.fitting import adds_up
+from summula.core.phrases.additivity import adds_up
 from summula.core.phrases.phrase import Condition, Measure, Phrase
 from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Echo, Narrowing, PeriodSlicer

@@ -22,7 +22,7 @@ from summula.core.engine.aligning import aligned
 from summula.core.engine.answer import answer, dimensions_of, with_defaults
 from summula.core.fields.figures import plural
 from summula.core.memory import Remembered
-from summula.core.phrases.fitting import adds_up
+from summula.core.phrases.additivity import adds_up
 from summula.core.phrases.forms import FORMS
 from summula.core.phrases.lever import with_levers
 from summula.core.phrases.phrase import Measure, Phrase, figures_shown, is_each_row, linked_in

@@ -12,7 +12,7 @@ from summula.core.charts.scene import Ink
 from summula.core.charts.stacking import shares
 from summula.core.fields.figures import FigureStyle
 from summula.core.grids.measurestyle import MeasureStyle, styled
-from summula.core.phrases.fitting import adds_up
+from summula.core.phrases.additivity import adds_up
 from summula.core.theme.tokens import Theme, contrast
 
 if TYPE_CHECKING:

@@ -9,7 +9,7 @@ from summula.core.arrays import np
 from summula.core.engine.axis import place_of
 from summula.core.fields.figures import MINUS, percent_text, plural
 from summula.core.fields.heading import Heading, Others
-from summula.core.phrases.fitting import adds_up
+from summula.core.phrases.additivity import adds_up
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

@@ -9,15 +9,9 @@ import msgspec
 
 from summula.core.arrays import np
 from summula.core.fields.heading import Heading, Others
+from summula.core.phrases.additivity import is_part_of_all
 from summula.core.phrases.phrase import (
-    Aggregate,
-    Arithmetic,
-    Calculation,
     Keep,
-    Lever,
-    Linked,
-    Measure,
-    Number,
     Phrase,
 )
 from summula.core.phrases.printing import print_measure
@@ -104,36 +98,9 @@ def _kept_cells(keep: Keep, cells: Cells, mask: Mask | None, ask: Ask) -> tuple[
     return kept[pairs], dropped
 
 
-def adds_up(measure: Measure) -> bool:
-    """Whether the members' figures add up to that of all: then a share of them means something."""
-    return _adds_up(measure.calculation) and (
-        measure.comparison is None or measure.comparison.kind in ("share of all", "share of everything")
-    )
-
-
-def _adds_up(calculation: Calculation) -> bool:
-    if isinstance(calculation, Aggregate):
-        return calculation.function in ("rows", "count", "sum", "default")
-    if isinstance(calculation, Number | Lever | Linked):
-        return False
-    left, right = calculation.left, calculation.right
-    if calculation.operator in ("+", "-"):
-        return _adds_up(left) and _adds_up(right)
-    if calculation.operator == "*" and _adds_up(right):
-        return _is_plain(left)
-    return _adds_up(left) and _is_plain(right)
-
-
-def _is_plain(calculation: Calculation) -> bool:
-    """Whether it is made of numbers alone."""
-    if isinstance(calculation, Arithmetic):
-        return _is_plain(calculation.left) and _is_plain(calculation.right)
-    return isinstance(calculation, Number | Lever)
-
-
 def check_keep(keep: Keep) -> None:
     """Refuses a share of a figure that does not add up. The measure is one said in full."""
-    if keep.percent and not adds_up(keep.measure):
+    if keep.percent and not is_part_of_all(keep.measure):
         raise Refusal(
             f"{print_measure(keep.measure)} does not add up, so no members reach {keep.number:g}% of it",
             "take a sum or a count, or keep a number of members",

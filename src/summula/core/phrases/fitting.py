@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from summula.core.phrases.additivity import adds_up
 from summula.core.phrases.forms import BY_ROW_FORMS, FORMS, Form, FormNeeds, Purpose
-from summula.core.phrases.phrase import Aggregate, Measure, Phrase, figures_shown, is_each_row
+from summula.core.phrases.phrase import Phrase, figures_shown, is_each_row
+from summula.core.phrases.printing import print_measure
 
 if TYPE_CHECKING:
     from summula.core.fields.heading import Heading
-
-# What cannot be added: the mean of means is no mean.
-_NO_PARTS = ("mean", "median", "min", "max", "range", "percentile", "standard deviation", "variance", "distinct count")
-
 
 def why_not(phrase: Phrase, form: Form) -> str:
     """Why a phrase cannot be drawn in a form, with the remedy; empty when it can."""
@@ -52,8 +50,9 @@ def why_not(phrase: Phrase, form: Form) -> str:
             return f"{needs.title} needs {wanted}{where}: take one of {_listed(headings)} away"
     if needs.series and not phrase.across and len(phrase.measures) < 2:
         return f"To draw {needs.article}, add a heading after 'across' or a second measure"
-    if needs.additive and not all(map(adds_up, phrase.measures)):
-        return "Means, medians, extremes and ranks do not add up, so they cannot be stacked: draw columns or lines"
+    odd = next((each for each in phrase.measures if not adds_up(each)), None)
+    if needs.additive and odd is not None:
+        return f"{_capital(print_measure(odd))} does not add up, so it cannot be stacked: draw columns or lines"
     return ""
 
 
@@ -72,16 +71,12 @@ def _figures_wrong(needs: FormNeeds, count: int, by_row: list[bool]) -> str:
     return ""
 
 
+def _capital(words: str) -> str:
+    return words[:1].upper() + words[1:]
+
+
 def _listed(headings: tuple[Heading, ...]) -> str:
     return ", ".join(dict.fromkeys(heading.field for heading in headings))
-
-
-def adds_up(measure: Measure) -> bool:
-    """Whether the figures of parts add up to the figure of the whole."""
-    if measure.comparison is not None:
-        return measure.comparison.kind.startswith("share of") or measure.comparison.kind.startswith("change on")
-    calculation = measure.calculation
-    return not isinstance(calculation, Aggregate) or calculation.function not in _NO_PARTS
 
 
 def fitting_form(phrase: Phrase) -> Form:
