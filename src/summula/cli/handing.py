@@ -45,6 +45,10 @@ def page_options(parser: argparse.ArgumentParser) -> None:
     said("--period", default="", help="2025, 2025-Q3, 2025-07 or 2025-01..2025-06")
     said("--lever", action="append", default=[], metavar="NAME=VALUE", help="where a lever stands")
     said("--each", default="", metavar="FIELD", help="a chapter for each member, behind a page of contents (PDF)")
+    said(
+        "--unsliced", choices=("hide", "show"), default="hide",
+        help="what there was before slicing, pale behind what there is (hide)",
+    )  # fmt: skip
     said("--live", action="append", default=[], metavar="FIELD", help="a slicer that an HTML page answers to")
     said("--pairs", action="store_true", help="... to every two of them together, too")
 
@@ -90,7 +94,7 @@ def _order(options: argparse.Namespace) -> Order:
     paper = None if options.paper.casefold() == "none" else paper_named(options.paper, options.margin)
     return Order(
         size_said(options.size), options.scale, paper, not options.no_foot, tuple(options.slice), options.period,
-        options.each, tuple(options.live), options.pairs,
+        options.each, tuple(options.live), options.pairs, options.unsliced == "show",
     )  # fmt: skip
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 import msgspec
+from msgspec.structs import replace
 
 from summula.core.slicing.slicer import Echo
 
@@ -26,7 +28,7 @@ if TYPE_CHECKING:
 class Asked(msgspec.Struct, frozen=True, eq=False):
     """What panels are answered from, beside the rows: phrases by summary (with its table's id), their looks, levers,
     when the rows of each table were read; the `tables` by id, the panel's `board`, and all `slicers` of it that move
-    the panel."""
+    the panel. `unsliced`: whether it is shown what there was before slicing."""
 
     phrases: Mapping[str, tuple[str, Phrase]]
     looks: Mapping[str, SummaryLook] = {}
@@ -37,6 +39,7 @@ class Asked(msgspec.Struct, frozen=True, eq=False):
     tables: Mapping[str, Table] = {}
     slicers: tuple[Narrowing, ...] = ()
     board: Board | None = None
+    unsliced: bool = True
 
     def others(self, home: str, *, echo: bool = False) -> LinkedTables:
         """The tables linked to one, under the slicers of the board; under what echoes as well with `echo`."""
@@ -63,3 +66,13 @@ class PanelAnswer(msgspec.Struct, frozen=True, eq=False):
     def grid(self) -> Grid | None:
         """The grid that its marks stand for figures of."""
         return self.chart.grid if self.chart is not None else self.sparkline
+
+
+def without_unsliced(answer: PanelAnswer) -> PanelAnswer:
+    """The answer without what stands behind it: no figure or name that only rows before slicing give."""
+    chart, key = answer.chart, answer.key_figure
+    return replace(
+        answer,
+        chart=replace(chart, ghost=None) if chart is not None else None,
+        key_figure=replace(key, before=math.nan, whole=math.nan) if key is not None else None,
+    )

@@ -13,7 +13,7 @@ from summula.core.boards.contradiction import at_odds, left_out_by
 from summula.core.boards.keyfigures import key_figure, key_figure_dimensions
 from summula.core.boards.livefigures import LiveRows, is_live, live_dimensions, said, with_live_words
 from summula.core.boards.notetext import note_scene, plain_words
-from summula.core.boards.panelanswer import Asked, PanelAnswer
+from summula.core.boards.panelanswer import Asked, PanelAnswer, without_unsliced
 from summula.core.charts import draw
 from summula.core.charts.chart import PLAIN, Canvas, SummaryLook, chart_of
 from summula.core.charts.keyfigure import draw_key_figure
@@ -25,7 +25,7 @@ from summula.core.memory import Remembered
 from summula.core.phrases.additivity import adds_up
 from summula.core.phrases.forms import FORMS
 from summula.core.phrases.lever import with_levers
-from summula.core.phrases.phrase import Measure, Phrase, figures_shown, is_each_row, linked_in
+from summula.core.phrases.phrase import Measure, Phrase, figures_shown, headings_of, is_each_row, linked_in
 from summula.core.phrases.wellformed import check_measure
 from summula.core.refusal import Refusal
 from summula.core.slicing.masks import joined_mask, slicer_mask
@@ -63,7 +63,9 @@ def summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: lis
     kept, echo = parted(slicers)
     mask = joined_mask(kept, cells)
     ghost = None
-    if echo is None and mask is not None and FORMS[phrase.form].ghost and not _is_linked(phrase):
+    if mask is not None and not asked.unsliced:
+        phrase = _of_members_in_play(phrase)
+    elif echo is None and mask is not None and FORMS[phrase.form].ghost and not _is_linked(phrase):
         ghost = _ghost(phrase, table, cells)
     home = asked.phrases[panel.summary][0]
 
@@ -92,6 +94,12 @@ def summary_answer(panel: SummaryPanel, asked: Asked, cells: Cells, slicers: lis
     read_at = asked.read_at.get(asked.phrases[panel.summary][0], "")
     rows = LiveRows(table, cells, tuple(kept), phrase.where, asked.levers, read_at)
     return PanelAnswer(with_live_words(chart, rows), caption=(said(panel.title, rows), said(panel.line, rows)))
+
+
+def _of_members_in_play(phrase: Phrase) -> Phrase:
+    """The phrase without members that have no rows in play, but for the gaps between dates."""
+    dated = all(heading.part is not None for heading in headings_of(phrase))
+    return phrase if dated else replace(phrase, every_member=False)
 
 
 def _is_linked(phrase: Phrase) -> bool:
@@ -180,7 +188,8 @@ def key_dimensions(panel: KeyFigurePanel, asked: Asked, table: Table) -> list[Di
 
 def key_answer(panel: KeyFigurePanel, asked: Asked, cells: Cells, slicers: list[Narrowing]) -> PanelAnswer:
     figure, sparkline = key_figure(_with_levers(panel, asked), cells, slicers)
-    return PanelAnswer(sparkline=sparkline, key_figure=figure)
+    answer = PanelAnswer(sparkline=sparkline, key_figure=figure)
+    return answer if asked.unsliced else without_unsliced(answer)
 
 
 def key_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:
@@ -241,10 +250,11 @@ def rule_scene(answer: PanelAnswer, canvas: Canvas) -> Scene:
     return plainscenes.rule_scene(answer.rule, canvas)
 
 
-def sources_answer(sources: Sequence[tuple[str, int, str]]) -> PanelAnswer:
-    """Of tables: name, rows, when they were read."""
+def sources_answer(sources: Sequence[tuple[str, int | None, str]]) -> PanelAnswer:
+    """Of tables: name, rows (None where they are not told), when they were read."""
     lines = [
-        f"**{plain_words(name)}**: {plural(rows, 'row')}{f', read {read_at}' if read_at else ''}"
+        " ".join([f"**{plain_words(name)}**:", *([plural(rows, "row")] if rows is not None else [])])
+        + (f"{',' if rows is not None else ''} read {read_at}" if read_at else "")
         for name, rows, read_at in sources
     ]
     return PanelAnswer(words="\n\n".join(lines) or "Nothing on this board asks a table yet")

@@ -136,8 +136,9 @@ def _plain(
     )  # fmt: skip
 
 
-def _sources(asked: Asked) -> tuple[tuple[str, int, str], ...]:
-    """Of each table that the board asks: its name, how many rows it has, and when they were read."""
+def _sources(asked: Asked) -> tuple[tuple[str, int | None, str], ...]:
+    """Of each table that the board asks: its name, how many rows it has (None where slicers narrow and what there was
+    before is not shown), and when they were read."""
     about, names = set(asked.tables), set[str]()
     if asked.board is not None:
         known = [panel for panel in asked.board.panels if is_known(panel, asked)]
@@ -147,7 +148,8 @@ def _sources(asked: Asked) -> tuple[tuple[str, int, str], ...]:
         measures = [measure for phrase in phrases if phrase is not None for measure in figures_shown(phrase)]
         names = {linked.table for measure in measures for linked in linked_in(measure.calculation)}
     shown = [(key, table) for key, table in asked.tables.items() if key in about or table.name in names]
-    return tuple((table.name, table.rows, asked.read_at.get(key, "")) for key, table in shown)
+    hidden = not asked.unsliced and any(slicer.narrows for slicer in asked.slicers)
+    return tuple((table.name, None if hidden else table.rows, asked.read_at.get(key, "")) for key, table in shown)
 
 
 PANEL_KINDS: dict[type, PanelKind] = {

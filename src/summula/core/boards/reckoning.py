@@ -56,6 +56,7 @@ _FOLDS: Remembered[str, TableFold] = Remembered("tables' folds", most=32)
 class Reckoning(msgspec.Struct, frozen=True, eq=False):
     """Answers boards from `tables` (by id), `phrases` (by summary id, with table id), their `looks` and the `levers`.
 
+    `unsliced`: whether panels show what there was before slicing, too.
     Keeps the last answer of every panel with what it was worked out from. A newer state of the folio is another value
     that shares what is kept: whoever works with this one is not disturbed.
     """
@@ -67,11 +68,15 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
     read_at: Mapping[str, str] = msgspec.field(default_factory=dict)
     links: tuple[Link, ...] = ()
     pictures: tuple[FolioPicture, ...] = ()
+    unsliced: bool = True
     memo: Memory = msgspec.field(default_factory=Memory)
 
     @property
     def asked(self) -> Asked:
-        return Asked(self.phrases, self.looks, self.levers, self.read_at, self.links, self.pictures, self.tables)
+        return Asked(
+            self.phrases, self.looks, self.levers, self.read_at, self.links, self.pictures, self.tables,
+            unsliced=self.unsliced,
+        )  # fmt: skip
 
     def table_of(self, panel: Panel) -> str:
         """The id of the table a panel asks; KeyError where what it shows is not in the folio."""

@@ -28,7 +28,8 @@ def unwatched(done: int, of: int) -> None:
 class BoardContent(msgspec.Struct, frozen=True, eq=False):
     """A board with all that it is answered from, `size` pixels large. `live`: headings whose members its page answers
     to; in `pairs`: to every two of them together. `picture` makes a scene into PNG. `foot`: whether it says where its
-    figures come from. `watch` is told how many parts are done, of how many; it may raise to stop."""
+    figures come from. `unsliced`: whether it shows what there was before slicing.
+    `watch` is told how many parts are done, of how many; it may raise to stop."""
 
     board: Board
     folio: Folio
@@ -37,11 +38,17 @@ class BoardContent(msgspec.Struct, frozen=True, eq=False):
     live: tuple[str, ...] = ()
     pairs: bool = False
     foot: bool = True
+    unsliced: bool = False
     picture: Callable[[Scene], bytes] | None = None
     watch: Callable[[int, int], None] = unwatched
 
+    @property
+    def tells_all(self) -> bool:
+        """Whether nothing is sliced away, or what is may be told."""
+        return self.unsliced or not any(slicer.narrows for slicer in self.board.slicers)
+
     def reckoning(self) -> Reckoning:
-        return reckoning_of(self.folio, self.tables)
+        return reckoning_of(self.folio, self.tables, unsliced=self.unsliced)
 
 
 def as_board(page: AnyPage) -> Board:

@@ -276,7 +276,7 @@ def _put_about(sheet: Any, formats: SheetFormats, content: BoardContent, said: l
             if entry.id in content.tables:
                 source = entry.source.place.replace("\\", "/").rpartition("/")[2]
                 parts = [source, f"read {entry.source.read_at[:10]}" if entry.source.read_at else ""]
-                rows = f"{content.tables[entry.id].rows:,} rows"
+                rows = f"{content.tables[entry.id].rows:,} rows" if content.tells_all else ""
                 lines.append((f"Table {entry.name}", " · ".join(filter(None, [*parts, rows]))))
     lines += [("Sliced", slicer_words(each)) for each in board.slicers if each.narrows]
     lines += [(f"Lever {each.name}", f"{each.value:g}") for each in folio.levers]

@@ -11,7 +11,7 @@ from summula.core.charts.scene import XY, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.composition.boardpages import compose_board
 from summula.core.composition.composition import MARGIN, Composition, Foot, Page, PageLink, heading
 from summula.core.handout.narrowing import chapters
-from summula.core.handout.pages import board_foot, joined, reckoning_of
+from summula.core.handout.pages import Shown, board_foot, joined, reckoning_of
 from summula.core.refusal import Refusal
 from summula.core.theme.typefaces import text_width
 
@@ -30,19 +30,18 @@ def compose_book(
     tables: dict[str, Table],
     size: XY,
     field: str,
-    *,
-    foot: bool = True,
+    shown: Shown = Shown(),  # noqa: B008  a value
     watch: Callable[[int, int], None] = lambda done, of: None,
 ) -> Composition:
     """Contents, then the board for each member. `watch` is told after each chapter how many are done, of how many; it
     may raise to stop. Refuses a heading without members, or with very many."""
-    reckoning = reckoning_of(folio, tables)
+    reckoning = reckoning_of(folio, tables, unsliced=shown.unsliced)
     parts = []
-    found = list(chapters(board, folio, tables, field))
+    found = list(chapters(board, folio, tables, field, reckoning))
     if not found:
         raise Refusal(f"'{field}' has no members", "choose another heading")
     for done, (name, _, sliced) in enumerate(found, start=1):
-        stated = board_foot(folio, sliced, reckoning) if foot else Foot()
+        stated = board_foot(folio, sliced, reckoning) if shown.foot else Foot()
         parts.append((name, replace(compose_board(sliced, reckoning, size, stated), palette=folio.palette)))
         watch(done, len(found))
     return with_contents(joined(folio, parts, f"{board.name} by {field}"), size)

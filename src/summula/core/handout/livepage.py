@@ -25,7 +25,7 @@ from summula.core.fields.labels import heading_name, label_of
 from summula.core.grids.lines import as_rows
 from summula.core.grids.measurestyle import styled
 from summula.core.grids.records import laid_out
-from summula.core.handout.narrowing import heading_called, members_of, sliced_at, table_of
+from summula.core.handout.narrowing import heading_called, members_in_play, members_of, sliced_at, table_of
 from summula.core.handout.pages import board_foot
 from summula.core.handout.svg import SvgWriter
 from summula.core.refusal import Refusal
@@ -91,6 +91,9 @@ def live_headings(content: BoardContent) -> tuple[Live, ...]:
         lists = [each for each in content.board.slicers if isinstance(each, ListSlicer) and each.narrows]
         own = next((each for each in lists if (each.table, each.heading) == (home, heading)), None)
         members = members_of(table, heading)
+        if not content.tells_all:
+            in_play = members_in_play(content.board, content.reckoning(), home, heading)
+            members = [each for each in members if choice_of(each) in in_play]
         found.append(Live(heading, tuple(m for m in members if own is None or choice_of(m) in own.chosen)))
     return tuple(found)
 
@@ -152,7 +155,8 @@ class _Page:
         self.content, self.live = content, live
         self.theme = theme_of(content.folio.palette)
         self.writer = SvgWriter(self.theme)
-        self.reckoning: Reckoning = content.reckoning()
+        # What stands behind a choice is the page as it is before one: nothing else than the page tells anyway.
+        self.reckoning: Reckoning = replace(content.reckoning(), unsliced=content.tells_all)
         board = content.board
         self.home = table_of(board, content.folio, content.tables) if live else ""
         known = {each.id for each in board.slicers}

@@ -23,6 +23,8 @@ from summula.core.slicing.slicer import Echo, ListSlicer, PeriodSlicer, choice_o
 from summula.core.summaries import Vocabulary, parse
 
 if TYPE_CHECKING:
+    from summula.core.boards.reckoning import Reckoning
+    from summula.core.slicing.slicer import MemberChoice
     from summula.core.tables.table import Table
 
 MOST_MEMBERS = 400  # of a heading that a page is made for each of
@@ -67,22 +69,38 @@ def table_of(board: Board, folio: Folio, tables: Mapping[str, Table]) -> str:
 
 
 def chapters(
-    board: Board, folio: Folio, tables: Mapping[str, Table], field: str
+    board: Board, folio: Folio, tables: Mapping[str, Table], field: str, reckoning: Reckoning
 ) -> Iterator[tuple[str, Member, Board]]:
-    """The board once for each member of a heading, in the members' own order: its name, itself, the board sliced by
-    it. Refuses a heading of very many."""
+    """The board once for each member of a heading that its slicers let through, in the members' own order: its name,
+    itself, the board sliced by it. Refuses a heading of very many."""
     home = table_of(board, folio, tables)
     heading = heading_called(tables[home], field)
+    in_play = members_in_play(board, reckoning, home, heading)
     for member in members_of(tables[home], heading):
+        if choice_of(member) not in in_play:
+            continue
         yield label_of(heading, member), member, sliced_at(board, home, heading, member)
+
+
+def members_in_play(board: Board, reckoning: Reckoning, home: str, heading: Heading) -> set[MemberChoice]:
+    """The members of a heading that have rows under the board's slicers, its own list among them."""
+    own = _list_of(board, home, heading)
+    slicer = own or ListSlicer(_free_id(board), home, heading)
+    if own is None:
+        board = with_slicer(board, slicer)
+    held = {each.choice for each in reckoning.held(board, slicer) if each.rows}
+    return held & set(own.chosen) if own is not None and own.narrows else held
+
+
+def _list_of(board: Board, home: str, heading: Heading) -> ListSlicer | None:
+    """The board's list of a heading's members."""
+    lists = (each for each in board.slicers if isinstance(each, ListSlicer))
+    return next((each for each in lists if (each.table, each.heading) == (home, heading)), None)
 
 
 def sliced_at(board: Board, home: str, heading: Heading, member: Member) -> Board:
     """The board, its slicer of a heading set to one member; it gets one where it has none."""
-    found = next(
-        (s for s in board.slicers if isinstance(s, ListSlicer) and (s.table, s.heading) == (home, heading)), None
-    )
-    slicer = found or ListSlicer(_free_id(board), home, heading)
+    slicer = _list_of(board, home, heading) or ListSlicer(_free_id(board), home, heading)
     return with_slicer(board, replace(slicer, chosen=(choice_of(member),)))
 
 

@@ -17,7 +17,7 @@ from summula.core.handout.boardcontent import BoardContent, as_board, unwatched
 from summula.core.handout.book import compose_book
 from summula.core.handout.formats import Figures, Format
 from summula.core.handout.narrowing import folio_of, narrowed
-from summula.core.handout.pages import compose_all
+from summula.core.handout.pages import Shown, compose_all
 from summula.core.phrases.lever import with_levers
 from summula.core.phrases.phrase import is_each_row
 from summula.core.phrases.printing import print_phrase
@@ -35,7 +35,7 @@ class Order(msgspec.Struct, frozen=True):
     """`size`: pixels of a page that goes on no paper. `scale`: pixels of a picture for each of them, 1 to 4. `on`: the
     paper of what has pages. `foot`: whether each page says where its figures come from. `slices` and `period`: as in
     `narrowed`. `each`: the heading whose members each get a chapter; empty for none. `live`: headings that a page
-    answers to, in `pairs` where wanted."""
+    answers to, in `pairs` where wanted. `unsliced`: whether what leaves sliced shows what there was before slicing."""
 
     size: XY = (1280.0, 800.0)
     scale: float = 1.0
@@ -46,6 +46,11 @@ class Order(msgspec.Struct, frozen=True):
     each: str = ""
     live: tuple[str, ...] = ()
     pairs: bool = False
+    unsliced: bool = False
+
+    @property
+    def shown(self) -> Shown:
+        return Shown(self.foot, self.unsliced)
 
 
 def handed_out(
@@ -86,9 +91,9 @@ def composed(
         board = shown[0]
         if len(shown) != 1 or not isinstance(board, Board):
             raise Refusal("a book is made of one board", "name one board")
-        made = compose_book(board, _folio(folio, shown), tables, size, order.each, foot=order.foot, watch=watch)
+        made = compose_book(board, _folio(folio, shown), tables, size, order.each, order.shown, watch)
     else:
-        made = compose_all(shown, _folio(folio, shown), tables, size, foot=order.foot)
+        made = compose_all(shown, _folio(folio, shown), tables, size, order.shown)
     return replace(made, on=order.on if way.pages else None, scale=min(max(order.scale, 0.1), MOST_SCALE))
 
 
@@ -108,8 +113,9 @@ def content_of(
         raise Refusal("a book goes on pages", "hand it out as PDF")
     folio = _folio(folio, shown)
     return BoardContent(
-        as_board(shown[0]), folio, tables, order.size, order.live, order.pairs, order.foot, picture, watch
-    )
+        as_board(shown[0]), folio, tables, order.size, order.live, order.pairs, order.foot, order.unsliced,
+        picture, watch,
+    )  # fmt: skip
 
 
 def figures_asked(pages: Sequence[AnyPage], folio: Folio, tables: dict[str, Table], order: Order) -> Figures:

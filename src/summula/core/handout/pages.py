@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec.structs import replace
 
@@ -41,17 +41,27 @@ def page_named(folio: Folio, wanted: str) -> AnyPage:
     raise Refusal(f"the folio has no page '{wanted}'", remedy)
 
 
-def compose(page: AnyPage, folio: Folio, tables: dict[str, Table], size: XY, *, foot: bool = True) -> Composition:
-    """The composition of a page of the folio; `tables` are its prepared tables by id. `foot`: whether it says below
-    where its figures come from."""
-    return replace(_composed(page, folio, tables, size, foot), palette=folio.palette)
+class Shown(NamedTuple):
+    """What a page shows beside its figures. `foot`: below, where they come from. `unsliced`: what there was before
+    slicing, behind what there is."""
+
+    foot: bool = True
+    unsliced: bool = False
+
+
+_SHOWN = Shown()
+
+
+def compose(page: AnyPage, folio: Folio, tables: dict[str, Table], size: XY, shown: Shown = _SHOWN) -> Composition:
+    """The composition of a page of the folio; `tables` are its prepared tables by id."""
+    return replace(_composed(page, folio, tables, size, shown), palette=folio.palette)
 
 
 def compose_all(
-    pages: Sequence[AnyPage], folio: Folio, tables: dict[str, Table], size: XY, *, foot: bool = True
+    pages: Sequence[AnyPage], folio: Folio, tables: dict[str, Table], size: XY, shown: Shown = _SHOWN
 ) -> Composition:
     """Several pages of the folio as one document, each a chapter."""
-    return joined(folio, [(page.name, compose(page, folio, tables, size, foot=foot)) for page in pages])
+    return joined(folio, [(page.name, compose(page, folio, tables, size, shown)) for page in pages])
 
 
 def joined(folio: Folio, parts: Sequence[tuple[str, Composition]], title: str = "") -> Composition:
@@ -63,7 +73,8 @@ def joined(folio: Folio, parts: Sequence[tuple[str, Composition]], title: str = 
     return Composition(title, tuple(pages), folio.palette)
 
 
-def _composed(page: AnyPage, folio: Folio, tables: dict[str, Table], size: XY, said: bool) -> Composition:
+def _composed(page: AnyPage, folio: Folio, tables: dict[str, Table], size: XY, shown: Shown) -> Composition:
+    said = shown.foot
     match page:
         case TableEntry():
             table = tables[page.id]
@@ -77,13 +88,16 @@ def _composed(page: AnyPage, folio: Folio, tables: dict[str, Table], size: XY, s
             stated = foot_of(folio, page.table, grid.rows_used, grid.rows_read) if said else Foot()
             return compose_summary(page.name, print_phrase(page.phrase), chart, size, stated)
         case Board():
-            reckoning = reckoning_of(folio, tables)
+            reckoning = reckoning_of(folio, tables, unsliced=shown.unsliced)
             return compose_board(page, reckoning, size, board_foot(folio, page, reckoning) if said else Foot())
 
 
-def reckoning_of(folio: Folio, tables: dict[str, Table]) -> Reckoning:
-    """What answers the boards of a folio; `tables` are its prepared tables by id."""
-    return Reckoning(tables, folio.phrases(), folio.looks(), folio.levers, folio.read_at(), folio.links, folio.pictures)
+def reckoning_of(folio: Folio, tables: dict[str, Table], *, unsliced: bool = False) -> Reckoning:
+    """What answers the boards of a folio; `tables` are its prepared tables by id. `unsliced`: whether what there was
+    before slicing is shown, too."""
+    return Reckoning(
+        tables, folio.phrases(), folio.looks(), folio.levers, folio.read_at(), folio.links, folio.pictures, unsliced
+    )
 
 
 def board_foot(folio: Folio, board: Board, reckoning: Reckoning) -> Foot:
@@ -93,7 +107,8 @@ def board_foot(folio: Folio, board: Board, reckoning: Reckoning) -> Foot:
         return Foot()
     table_id = shown[0]
     slicing = " · ".join(slicer_words(each) for each in board.slicers if each.narrows)
-    stated = foot_of(folio, table_id, reckoning.rows_in_play(board, table_id), reckoning.tables[table_id].rows)
+    used = reckoning.rows_in_play(board, table_id)
+    stated = foot_of(folio, table_id, used, reckoning.tables[table_id].rows if reckoning.unsliced else used)
     return replace(stated, slicing=slicing)
 
 

@@ -21,10 +21,16 @@ if TYPE_CHECKING:
 
 
 def played_pages(
-    board: Board, folio: Folio, tables: dict[str, Table], size: tuple[float, float], play: Play
+    board: Board,
+    folio: Folio,
+    tables: dict[str, Table],
+    size: tuple[float, float],
+    play: Play,
+    *,
+    unsliced: bool = False,
 ) -> Iterator[tuple[str, Composition]]:
     """For each step of play the month that it begins with ("2024-04"), and the board as it is shown then."""
-    reckoning = reckoning_of(folio, tables)
+    reckoning = reckoning_of(folio, tables, unsliced=unsliced)
     for at in play.steps:
         stands = replace(play, at=at)
         stepped = replace(board, slicers=(*board.slicers, stands.slicer))

@@ -203,9 +203,11 @@ class PanelView(QWidget):
         """The panel as it is seen, as PNG and SVG; None while it shows nothing."""
         if self.answer is None:
             return None
+        from summula.core.boards.panelanswer import without_unsliced
         from summula.desk.pictures import PictureMime
 
-        scene = card_scene(self.panel, self.answer, (self.width(), self.height()), self.frames)
+        answer = without_unsliced(self.answer)  # what goes elsewhere holds what slicers let through alone
+        scene = card_scene(self.panel, answer, (self.width(), self.height()), self.frames)
         return PictureMime(scene, self.panel_name)
 
     @property

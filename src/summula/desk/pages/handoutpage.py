@@ -179,6 +179,7 @@ class HandOutPage(QWidget):
             *self._own_blocks(),
             "Every page",
             Pair("Says where from", "yes ▾" if self.order.foot else "no ▾", self._choose_foot),
+            Pair("Unsliced values", "show ▾" if self.order.unsliced else "hide ▾", self._choose_unsliced),
         ]
         self.margin.show_blocks(blocks, "hand out")
 
@@ -278,6 +279,13 @@ class HandOutPage(QWidget):
     def _choose_foot(self, anchor: QWidget) -> None:
         picks = [Pick("Yes", True, "source, read when, slicing, rows"), Pick("No", False)]
         self._ask(anchor, "Where from", picks, lambda value: self._set(replace(self.order, foot=value)))
+
+    def _choose_unsliced(self, anchor: QWidget) -> None:
+        picks = [
+            Pick("Hide", False, "only what slicers let through"),
+            Pick("Show", True, "figures before slicing, pale behind"),
+        ]
+        self._ask(anchor, "Unsliced values", picks, lambda value: self._set(replace(self.order, unsliced=value)))
 
     def _choose_pairs(self, anchor: QWidget) -> None:
         picks = [Pick("No", False, "one slicer at a time"), Pick("Yes", True, "any two of them")]
