@@ -379,7 +379,7 @@ def test_play_is_handed_out_step_by_step(on_demo: Window, tmp_path: Path, monkey
     counts = sailings().group_by(pl.col("Sailed on").dt.year()).len().sort("Sailed on")["len"].to_list()
     for year, rows in zip((2023, 2024, 2025), counts, strict=True):
         text = (tmp_path / f"season {year}-01.svg").read_text("utf-8")
-        assert f"{rows:,} of 24,285 rows" in text and f"Jan {year} – Dec {year}" in text
+        assert f" {rows:,} rows" in text and "24,285" not in text and f"Jan {year} – Dec {year}" in text
     assert main(["render", "demo", "Season at a glance", "--play", "year", "--to", str(tmp_path / "season.svg")]) == 1
     assert "is there already" in capsys.readouterr().err
     assert main(["render", "demo", "Sailings", "--play", "year", "--to", str(tmp_path / "table.svg")]) == 1
