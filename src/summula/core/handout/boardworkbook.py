@@ -14,6 +14,7 @@ from summula.core.charts.inks import member_ink
 from summula.core.charts.plotted import Plotted, plotted
 from summula.core.fields.labels import heading_name
 from summula.core.grids.lines import row_titles
+from summula.core.handout.cleantext import printable
 from summula.core.handout.workbook import SheetFormats, fits, new_book, put_grid, sheet_name, sheet_pattern
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
@@ -143,7 +144,7 @@ def _put_chart(
         raise Refusal(f"'{title}' has {len(shown.cats):,} members", "keep the top few, or hand it out as CSV")
     labels = _put_figures(sheet, formats, title, phrase, shown)
     made = _real_chart(book, sheet.get_name(), known, shown, labels, theme)
-    made.set_title({"name": title, "overlay": False, "name_font": {"size": 12, "bold": True}})
+    made.set_title({"name": [sheet.get_name(), 0, 0], "overlay": False, "name_font": {"size": 12, "bold": True}})
     made.set_size({"width": 760, "height": 460})
     sheet.insert_chart(_TOP, labels + len(shown.series) + 1, made)
 
@@ -241,7 +242,7 @@ def _put_picture(sheet: Any, answer: PanelAnswer, content: BoardContent, column:
 
     data = content.picture(draw(chart, Canvas(*_PICTURE)))
     name = f"{chart.form} of {', '.join(chart.grid.names)}"
-    sheet.insert_image(_TOP, column, "chart.png", {"image_data": io.BytesIO(data), "description": name})
+    sheet.insert_image(_TOP, column, "chart.png", {"image_data": io.BytesIO(data), "description": printable(name)})
 
 
 def _put_key_figures(sheet: Any, formats: SheetFormats, keys: list[PanelAnswer]) -> None:

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
-import re
 
-NUMBER = re.compile(r"^-?\d+(\.\d+)?(e[+-]?\d+)?$", re.IGNORECASE)
-STARTS_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+from summula.core.handout.cleantext import harmless
 
 
 def csv_text(rows: list[list[str]], delimiter: str = ",") -> str:
@@ -17,9 +15,3 @@ def csv_text(rows: list[list[str]], delimiter: str = ",") -> str:
     writer.writerows([[harmless(text) for text in row] for row in rows])
     return stream.getvalue()
 
-
-def harmless(text: str) -> str:
-    """The text as it can stand in a cell without being run."""
-    if text.startswith(STARTS_FORMULA) and not NUMBER.match(text):
-        return "'" + text
-    return text

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 import polars as pl
 
-from summula.core.handout.delimited import NUMBER, STARTS_FORMULA, csv_text
+from summula.core.handout.cleantext import harmless
+from summula.core.handout.delimited import csv_text
 from summula.core.tables.rows import with_rows
 from summula.core.tables.texts import texts_of
 
@@ -35,7 +36,8 @@ def rows_text(
 
 
 def _harmless(name: str) -> pl.Expr:
+    """Most texts begin with a letter or a figure and hold no control: they are told at one go."""
     text = pl.col(name)
-    formula = pl.any_horizontal(text.str.starts_with(sign) for sign in STARTS_FORMULA)
-    formula &= ~text.str.contains(f"(?i){NUMBER.pattern}")
-    return pl.when(formula).then("'" + text).otherwise(text).alias(name)
+    odd = text.str.contains(r"^[^\p{L}\p{N}]|[\p{C}]|[\x{fdd0}-\x{fdef}]")
+    mended = pl.when(odd).then(text).otherwise(None).map_elements(harmless, return_dtype=pl.String)
+    return pl.when(odd).then(mended).otherwise(text).alias(name)

@@ -9,7 +9,6 @@ from __future__ import annotations
 import base64
 import json
 import math
-import re
 from functools import lru_cache
 from hashlib import sha256
 from pathlib import Path as File
@@ -36,6 +35,7 @@ from summula.core.charts.scene import (
     Wedge,
 )
 from summula.core.fields.labels import json_member
+from summula.core.handout.cleantext import printable
 from summula.core.theme.shaping import subset_of
 from summula.core.theme.tokens import LIGHT, Theme
 from summula.core.theme.typefaces import FALLBACK, SANS, SERIF, file_of, text_width
@@ -48,7 +48,7 @@ def svg_text(scene: Scene, title: str, *, ground: str = "paper", theme: Theme = 
     wide, high = _number(scene.width), _number(scene.height)
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide}" height="{high}" viewBox="0 0 {wide} {high}" '
-        f'role="img" aria-label={quoteattr(_clean(title))}>\n<title>{_escaped(title)}</title>\n'
+        f'role="img" aria-label={quoteattr(printable(title))}>\n<title>{_escaped(title)}</title>\n'
         f"<style>{writer.faces()}</style>\n"
         f'<rect width="{wide}" height="{high}" fill="{theme.hex(ground)}"/>\n{body}</svg>\n'
     )
@@ -88,7 +88,7 @@ class SvgWriter:
         self.pictures = {}  # each stands by itself
         body = "".join(self.mark(mark, "sheet") for mark in scene.marks)
         wide, high = _number(scene.width), _number(scene.height)
-        name = f'role="img" aria-label={quoteattr(_clean(title))}' if title else 'aria-hidden="true"'
+        name = f'role="img" aria-label={quoteattr(printable(title))}' if title else 'aria-hidden="true"'
         return f'<svg viewBox="0 0 {wide} {high}" {name}>{body}</svg>'
 
     def mark(self, mark: Mark, ground: str) -> str:
@@ -231,19 +231,13 @@ def _number(value: float) -> str:
     return text[:-1] if text[-2] != "0" else text[:-3]
 
 
-_NOT_XML = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
-
-
-def _clean(text: str) -> str:
-    """Without what XML 1.0 has no place for."""
-    return _NOT_XML.sub("", text)
 
 
 @lru_cache(maxsize=65_536)
 def _escaped(text: str) -> str:
-    return escape(_clean(text))
+    return escape(printable(text))
 
 
 @lru_cache(maxsize=16_384)
 def _quoted(text: str) -> str:
-    return quoteattr(_clean(text))
+    return quoteattr(printable(text))

@@ -11,6 +11,7 @@ from itertools import groupby
 from typing import TYPE_CHECKING, Any
 
 import xlsxwriter
+from xlsxwriter.worksheet import Worksheet
 
 from summula.core.arrays import np
 from summula.core.fields.figures import CURRENCY_MARKS, FigureStyle
@@ -28,11 +29,13 @@ from summula.core.grids.lines import (
 )
 from summula.core.grids.measurestyle import MeasureStyle, style_at, styled
 from summula.core.grids.records import total_label
+from summula.core.handout.cleantext import printable
 
 if TYPE_CHECKING:
     from summula.core.engine.grid import Grid
 
 _MOST_ROWS, _MOST_COLUMNS = 1_048_576, 16_384
+_MOST_LETTERS = 32_767  # of a cell
 
 
 def workbook_bytes(
@@ -47,10 +50,21 @@ def workbook_bytes(
     return stream.getvalue()
 
 
+class _PlainSheet(Worksheet):  # type: ignore[misc]
+    """A sheet that takes any text: without what XML has no place for, cut where a cell holds no more."""
+
+    def _write_string(self, row: int, col: int, string: str, cell_format: Any = None) -> Any:
+        string = printable(string)
+        if len(string) > _MOST_LETTERS:
+            string = string[: _MOST_LETTERS - 1] + "…"
+        return super()._write_string(row, col, string, cell_format)
+
+
 def new_book(stream: io.BytesIO) -> Any:
     """A workbook in which every text stays a text, and which names neither person nor machine."""
     options = {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "nan_inf_to_errors": False}
     book = xlsxwriter.Workbook(stream, options)
+    book.worksheet_class = _PlainSheet
     book.set_properties({"author": "", "company": "", "comments": ""})
     return book
 
@@ -151,8 +165,9 @@ def sheet_pattern(style: FigureStyle) -> str:
 
 
 def sheet_name(name: str) -> str:
-    clean = "".join("-" if letter in "[]:*?/\\" else letter for letter in name).strip("' ")
-    return clean[:31] or "Summary"
+    clean = "".join("-" if letter in "[]:*?/\\" else letter for letter in printable(name)).strip("' ")
+    clean = " ".join(clean.split())[:31].strip("' ")
+    return clean if clean and clean.casefold() != "history" else f"{clean} 1".strip()  # that name is taken
 
 
 class SheetFormats:
