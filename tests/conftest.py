@@ -59,6 +59,18 @@ def widgets_held(request: pytest.FixtureRequest) -> Iterator[None]:
     held.clear()
 
 
+@pytest.fixture(autouse=True)
+def unasked(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A question that no test answers fails it, rather than waiting for a person."""
+    if "qtbot" in request.fixturenames:
+        from PyQt6.QtWidgets import QMessageBox
+
+        def asked(box: QMessageBox) -> int:
+            raise AssertionError(f"asked: {box.text()}")
+
+        monkeypatch.setattr(QMessageBox, "exec", asked)
+
+
 @pytest.fixture
 def window(qtbot: QtBot, qapp: QApplication) -> Window:
     """The real window, empty, at 1280x800."""

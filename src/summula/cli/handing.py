@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from summula.cli.sources import entry_called, folio_at, levers_said
+from summula.cli.sources import entry_called, folio_at, levers_said, one_line
 from summula.core.handout.order import MOST_SCALE, Order
 from summula.core.handout.place import check_not_read
 from summula.core.refusal import Refusal
@@ -102,6 +102,7 @@ def refresh_folio(options: argparse.Namespace) -> int:
     """Reads the sources of a folio again, saves it, and hands it out where that is asked. What was handed out before
     stays where anything fails."""
     from summula.core.folio.file import save_folio
+    from summula.core.folio.named import places_read
     from summula.core.folio.refreshing import refreshed
 
     to: Path | None = options.hand_out
@@ -116,6 +117,9 @@ def refresh_folio(options: argparse.Namespace) -> int:
     tables = opened.folio.tables
     entries = [entry_called(tables, options.table, options.folio.name)] if options.table else tables
     before = {each.id: each.rows for each in tables}
+    for entry in entries:
+        for place in places_read(entry, options.folio):
+            print(f"summula: reading '{one_line(place)}' for “{one_line(entry.name)}”", file=sys.stderr)
     after, sentences = refreshed(opened, [entry.id for entry in entries], options.folio)
     save_folio(options.folio, after.folio, after.tables)
     print("\n".join(sentences))

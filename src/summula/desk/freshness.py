@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -79,14 +80,15 @@ class Freshness(QObject):
         tables = self.session.folio.tables
         if not tables or self.session.snapshot is not None:  # what is only seen is read again anyway
             return []
+        from summula.core.folio.named import full_path
         from summula.core.folio.rereading import place_of
 
-        found = []
-        for entry in tables:
-            try:
-                found.append((entry, place_of(entry.source, entry.name, self.session.path)))
-            except Refusal:
-                continue
+        found, named = [], self.session.named
+        for entry in tables if named else ():
+            with contextlib.suppress(Refusal):
+                path = place_of(entry.source, entry.name, self.session.path)
+                if full_path(path) in named:  # what nobody has named is not even looked at
+                    found.append((entry, path))
         return found
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -15,6 +15,7 @@ from summula.core.folio.model import TableEntry, with_table
 from summula.core.reading.readas import ReadAs
 from summula.core.refusal import Refusal
 from summula.desk.freshness import Freshness
+from summula.desk.naming import may_read
 
 if TYPE_CHECKING:
     from summula.desk.frame.margin import Margin
@@ -83,6 +84,8 @@ class Importing:
         from summula.desk.pages.previewpage import Pending
 
         place = Path(entry.source.place)
+        if not self._may_read([entry]):
+            return
         self._preview(Pending(place, entry.source.read_as, lambda read_as: self._read_so(entry, read_as), entry.name))
 
     def _preview(self, pending: Pending) -> None:
@@ -129,6 +132,8 @@ class Importing:
         )
 
     def _read_so(self, entry: TableEntry, read_as: ReadAs) -> None:
+        if not self._may_read([entry]):
+            return
         work = self.session.tables.rereading(entry.id, self.reading.progressed, read_as=read_as)
         self.reading.ask(work, lambda take: take(), self.session.refuse)
 
@@ -136,12 +141,16 @@ class Importing:
         """Read the table behind the page in view again."""
         table_id = self.session.default_table()
         entry = self.session.folio.table(table_id)
+        if not self._may_read([entry]):
+            return
         self.status.begin(f"reading {entry.name} again …")
         work = self.session.tables.rereading(table_id, self.reading.progressed)
         self.reading.ask(work, lambda take: take(), self._not_read)
 
     def refresh_all(self) -> None:
         """Read the sources of all tables again."""
+        if not self._may_read(self.session.folio.tables):
+            return
         try:
             work = self.session.tables.refreshing(self.reading.progressed)
         except Refusal as refusal:
@@ -149,6 +158,9 @@ class Importing:
             return
         self.status.begin("reading …")
         self.reading.ask(work, lambda take: take(), self._not_read)
+
+    def _may_read(self, entries: Iterable[TableEntry]) -> bool:
+        return may_read(self.window, self.session, entries)
 
     def _not_read(self, refusal: Refusal) -> None:
         self.refresh()
@@ -171,6 +183,8 @@ class Importing:
             )
 
     def _read_those(self, table_ids: list[str]) -> None:
+        if not self._may_read([entry for entry in self.session.folio.tables if entry.id in table_ids]):
+            return
         try:
             work = self.session.tables.refreshing(self.reading.progressed, table_ids)
         except Refusal as refusal:

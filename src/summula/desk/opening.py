@@ -86,7 +86,12 @@ class Opening(QObject):
 
         def read() -> Callable[[], None]:
             opened = ready_folio()
-            return lambda: self.session.adopt(opened)
+
+            def adopt() -> None:
+                self.session.adopt(opened)
+                self.session.name_files(*opened.folio.places())  # the demo's own, made here
+
+            return adopt
 
         seen = snapshot_at(snapshot_left()) if self.session.untouched else None
         self._show_until(seen, partial(self.read_folio, read, "reading the demo …"))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
@@ -87,6 +87,7 @@ class Session(QObject):
         self._reckonings: dict[str, Reckoning] = {}
         self._vocabularies: dict[tuple[tuple[int, ...], tuple[str, ...]], Vocabulary] = {}
         self.problems: dict[str, list[str]] = {}  # what was set aside when the folio was opened, by page ("": of none)
+        self.named: frozenset[str] = frozenset()  # full paths of files that may be read for this folio unasked
         self.snapshot: Snapshot | None = None  # what the board showed last, until its rows are there
 
     @cached_property
@@ -135,6 +136,7 @@ class Session(QObject):
     def adopt(self, opened: Opened, path: Path | None = None) -> None:
         """Make this folio the present one, with a fresh history."""
         self.snapshot = None
+        self.named = self._named_for(path)
         self.history = History.begun(opened.folio)
         sources = [source for entry in opened.folio.tables for source in entry.sources()]
         self.readings = {(source.id, source.reading): opened.tables[source.id] for source in sources}
@@ -153,6 +155,28 @@ class Session(QObject):
         self.board_state = BoardState()
         self.adopted.emit()
         self.page_changed.emit()
+
+    def _named_for(self, path: Path | None) -> frozenset[str]:
+        if path is None:
+            return frozenset()
+        from summula.core.folio.named import named_for
+
+        return named_for(path)
+
+    def name_files(self, *paths: Path | str) -> None:
+        """A person has named these files for the folio: they may be read again."""
+        from summula.core.folio.named import full_path, keep_named
+
+        self.named |= {full_path(Path(path)) for path in paths}
+        if self.path is not None:
+            keep_named(self.path, self.named)
+
+    def unnamed_files(self, entries: Iterable[TableEntry]) -> list[str]:
+        """The files that these tables come from and that nobody here has named: a folio from elsewhere does."""
+        from summula.core.folio.named import places_read
+
+        found = [place for entry in entries for place in places_read(entry, self.path)]
+        return [place for place in dict.fromkeys(found) if place not in self.named]
 
     def hold(self, path: Path | None) -> bool:
         """Hold a folio's file instead of the one before; False where another window holds it."""
@@ -217,6 +241,8 @@ class Session(QObject):
         warm_parser()
 
         def take() -> None:
+            if not name:
+                self.name_files(path)
             self.take_table(read, as_read, steps)
             if why:
                 self.totalled.emit(self.folio.tables[-1], why)
@@ -272,6 +298,8 @@ class Session(QObject):
     def _wrote(self, path: Path, folio: Folio) -> None:
         self.path, self._saved = path, folio
         self.base = Base.of(path)
+        if self.named:
+            self.name_files()
         self.notice.emit(f"Saved as {path.name}", False)
         self.changed.emit(Change())
 

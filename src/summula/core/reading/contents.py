@@ -16,11 +16,7 @@ ENDINGS: dict[str, Content] = {
     ".json": "json", ".html": "html", ".htm": "html", ".sqlite": "database", ".sqlite3": "database", ".db": "database",
 }  # fmt: skip
 _LOOK = 64 * 1024
-_HTML = re.compile(
-    rb"^\s*(?:<!--.*?-->\s*)*(?:<\?xml[^>]*>\s*)?<(?:!doctype\s+html|html|head|body|table|meta)\b", re.I | re.S
-)
-_TWO_OBJECTS = re.compile(rb"^\s*\{[^\n]*\}\s*\r?\n\s*\{")
-_OBJECT_LINES = re.compile(rb"^\s*\{[^\n]*\}\s*(?:\r?\n\s*\{|\Z)")
+_HTML = re.compile(rb"(?:<\?xml[^>]*>\s*)?<(?:!doctype\s+html|html|head|body|table|meta)\b", re.I)
 
 
 def content_of(path: Path) -> Content:
@@ -58,10 +54,9 @@ def _of_text(path: Path, first: bytes) -> Content:
     """Text by how it begins; its name has the last word where it may be several things."""
     ending = path.suffix.lower()
     plain = first.removeprefix(b"\xef\xbb\xbf").lstrip()
-    if _HTML.match(plain):
+    if _HTML.match(_after_comments(plain)):
         return "html"
-    lines = _OBJECT_LINES if ending != ".json" else _TWO_OBJECTS
-    if plain.startswith(b"{") and (ending in (".jsonl", ".ndjson") or lines.match(plain)):
+    if plain.startswith(b"{") and (ending in (".jsonl", ".ndjson") or _is_object_lines(plain, ending != ".json")):
         return "json lines"
     if (
         plain.startswith((b"[", b"{"))
@@ -73,6 +68,29 @@ def _of_text(path: Path, first: bytes) -> Content:
     if claimed in ("text", "json lines", "json", "html"):
         return claimed
     return "text" if plain and _is_text(first) else claimed
+
+
+def _after_comments(plain: bytes) -> bytes:
+    """The text behind the comments that it begins with. Each is passed over once: a pattern would try them in every
+    way there is."""
+    at = 0
+    while plain.startswith(b"<!--", at):
+        end = plain.find(b"-->", at + 4)
+        if end < 0:
+            return b""
+        at = end + 3
+        while at < len(plain) and plain[at : at + 1].isspace():
+            at += 1
+    return plain[at:]
+
+
+def _is_object_lines(plain: bytes, one_is_enough: bool) -> bool:
+    """Whether the first line is an object, and the next one begins one; or, where that is enough, there is none."""
+    first, _, rest = plain.partition(b"\n")
+    if not (first.startswith(b"{") and first.rstrip().endswith(b"}")):
+        return False
+    rest = rest.lstrip()
+    return rest.startswith(b"{") or (one_is_enough and not rest)
 
 
 def is_delimited_text(path: Path) -> bool:

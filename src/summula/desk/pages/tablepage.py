@@ -18,6 +18,7 @@ from summula.core.preparation.steps import AnyStep, Replace, Step
 from summula.core.refusal import Refusal
 from summula.core.secondlook.fields import alike_members
 from summula.desk.grid.rowsview import RowsView
+from summula.desk.naming import may_read
 from summula.desk.pages.fieldmargin import FieldMargin
 from summula.desk.pages.rowsinview import RowsInView
 from summula.desk.preparing.sourcepopover import source_popover
@@ -243,6 +244,11 @@ class TablePage(QWidget):
 
     def read_from(self, place: Path) -> None:
         """Another file takes the place of the source; the preparation stays."""
+        entry = self._entry()
+        rest = [replace(entry, source=entry.appended[0], appended=entry.appended[1:])] if entry.appended else []
+        if not may_read(self, self.session, rest):
+            return
+        self.session.name_files(place)
         self.status.begin(f"reading {place.name} …")
         work = self.session.tables.rereading(self._entry().id, self._watch, place)
         self.work.ask(work, lambda take: take(), self._not_read)
@@ -257,6 +263,7 @@ class TablePage(QWidget):
             self.add_rows([Path(name) for name in names])
 
     def add_rows(self, paths: list[Path]) -> None:
+        self.session.name_files(*paths)
         self.status.begin("reading …")
         read = self.session.tables.appending(self._entry().id, paths, self._watch)
         self.work.ask(read, lambda take: take(), self._not_read)
