@@ -82,3 +82,8 @@ def test_comparisons_add_up_where_their_figures_do(kind: str) -> None:
     assert adds_up(Measure(Aggregate("sum", "A"), comparison)) and not adds_up(Measure(ratio, comparison))
     assert not adds_up(Measure(Aggregate("sum", "A"), Comparison("rank"))) and not calculation_adds_up(Number(3))
     assert is_part_of_all(Measure(Aggregate("sum", "A"), comparison)) == (kind == "share of all")
+
+
+def test_a_form_says_how_many_figures_it_shows(sailings: Table) -> None:
+    phrase = parse("show sum of A and rows by Route", Vocabulary(sailings))
+    assert why_not(phrase, "pie") == "A pie shows one figure, not 2: show one figure"

@@ -11,8 +11,9 @@ from typing import TYPE_CHECKING, Any
 from summula.cli.handing import size_said
 from summula.cli.sources import files_read, linked, table_asked
 from summula.core.fields.labels import json_member
+from summula.core.folio.model import SUFFIX
 from summula.core.grids.records import json_record
-from summula.core.phrases.lever import LeverSetting, with_levers
+from summula.core.phrases.lever import LeverSetting, levers_in, with_levers
 from summula.core.phrases.phrase import Phrase, is_each_row
 from summula.core.phrases.printing import print_phrase
 from summula.core.refusal import Refusal
@@ -87,16 +88,21 @@ def answered(
 ) -> tuple[Phrase, Grid, Vocabulary]:
     """The phrase that is asked, and its answer. A refusal says at which sign."""
     notes: list[str] = []
+    own = options.source.suffix.lower() != SUFFIX and getattr(options, "style", None) is None
     others = linked(options, table)
     words = Vocabulary(table, tuple(each.name for each in levers), notes, tuple(others.tables.values()))
     try:
-        phrase = with_levers(parse(options.phrase, words), levers)
+        phrase_said = parse(options.phrase, words)
+        phrase = with_levers(phrase_said, levers)
         grid = answer(phrase, table, others=others)
     except Refusal as refusal:
         start, stop = refusal.span or (0, len(options.phrase))
         stated = options.phrase[start:stop]
         place = f" (at '{stated if len(stated) <= _MOST_TOLD else stated[:_MOST_TOLD] + '…'}', sign {start + 1})"
         raise Refusal(refusal.wrong + place, refusal.remedy) from None
+    unused = [each.name for each in levers if each.name not in levers_in(phrase_said)] if own else []
+    if unused:
+        raise Refusal(f"no lever '{unused[0]}' in the phrase", "name it there, or leave --lever out")
     for note in dict.fromkeys(notes):
         print(f"summula: {note}", file=sys.stderr)
     return phrase, grid, words

@@ -67,7 +67,10 @@ def _figures_wrong(needs: FormNeeds, count: int, by_row: list[bool]) -> str:
     if needs.each_row == "no" and any(by_row):
         return "'each row' is many values: draw a histogram, a box plot or a scatter, or use median of it"
     if not least <= count <= most:
-        return f"{needs.title} shows {least if least == most else f'{least} to {most}'} figures: show so many"
+        if least == most:
+            wanted = "one figure" if least == 1 else f"{least} figures"
+            return f"{needs.title} shows {wanted}, not {count}: show {wanted}"
+        return f"{needs.title} shows {least} to {most} figures, not {count}"
     return ""
 
 

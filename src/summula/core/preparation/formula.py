@@ -81,6 +81,9 @@ _NODES = _set(
 )
 
 
+_MAX_DEPTH = 120  # of the tree of a formula
+
+
 @lru_cache(maxsize=256)
 def growth(text: str) -> float:
     """How many times longer than the longest text that goes in a formula's text may come out.
@@ -91,6 +94,9 @@ def growth(text: str) -> float:
     tree = _parsed(text)
     for node in tree.walk():
         kind = type(node).__name__
+        if node.depth > _MAX_DEPTH:  # whoever works it out would run out of stack, and the process end
+            wrong = f"the formula joins more than {_MAX_DEPTH} parts one into the other"
+            raise Refusal(wrong, "make two fields of it, one from the other")
         if kind not in _NODES:
             raise Refusal(f"a formula cannot hold {_named(node)}", "it works on the fields of one row")
     grown = _growth(tree)

@@ -138,7 +138,7 @@ class _Tables(HTMLParser):
 
 
 def _span(text: str | None) -> int:
-    return min(max(int(text), 1), _MOST_SPAN) if text is not None and text.isdigit() else 1
+    return min(max(int(text), 1), _MOST_SPAN) if text is not None and text.isascii() and text.isdigit() else 1
 
 
 def _whole(path: Path, read_as: ReadAs) -> str:

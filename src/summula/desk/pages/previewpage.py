@@ -97,6 +97,9 @@ class PreviewPage(QWidget):
 
     def show_file(self, pending: Pending) -> None:
         self.pending, self.read_as = pending, pending.read_as
+        self.settings = ()  # those, and the rows, of the file before
+        self._clear()
+        self._margin(None)
         self.status.select("")
         self.title.setText(pending.name or pending.path.name)
         self.take.setText("Read it so" if pending.instead else "Take it in")
@@ -115,10 +118,21 @@ class PreviewPage(QWidget):
         self.status.say("Nothing has been taken in yet", f"looking at {pending.path.name} …")
         self.work.ask(look, lambda found: self._show(*found), self._refused)
 
+    def _clear(self) -> None:
+        """Show no rows, and nothing that is said of them."""
+        self.trouble.hide()
+        self.about.setText("")
+        self.take.setEnabled(False)
+        if self.rows is not None:
+            self.column.removeWidget(self.rows)
+            let_go(self.rows)
+            self.rows = None
+        self._room.show()
+
     def _refused(self, refusal: Refusal) -> None:
+        self._clear()
         self.trouble.setText(sentence(refusal))
         self.trouble.show()
-        self.take.setEnabled(False)
         self.status.say("Nothing has been taken in yet", "")
         self._margin(None)
 
