@@ -93,6 +93,7 @@ class StatusLine(QWidget):
     def _untell(self) -> None:
         self._told = ""
         self.selection.setText("")
+        set_tip(self.selection, "")  # which is what a screen reader says of it, too
 
     def attend(self, work: Work, what: str = "") -> None:
         """Show while `work` is under way that it is, and how many rows it has come to; Cancel stands beside it."""

@@ -17,6 +17,7 @@ from summula.core.charts.settings import heeded, with_member_set_off
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle, Words
 from summula.core.fields.labels import label_of
 from summula.core.folio.model import Summary, with_summary
+from summula.core.memory import Remembered
 from summula.core.phrases.lever import with_levers
 from summula.core.phrases.members import with_stretch
 from summula.core.refusal import Refusal
@@ -28,6 +29,10 @@ if TYPE_CHECKING:
     from summula.desk.pages.summarypage import SummaryPage
 
 
+# Words with live figures, by what they depend on beside the table that they hang on.
+_LIVE_WORDS: Remembered[tuple[object, ...], Words] = Remembered("live words", most=8)
+
+
 class ChartActions(QObject):
     """Listens to the chart of a summary's page; every change goes through the session."""
 
@@ -35,7 +40,6 @@ class ChartActions(QObject):
         super().__init__(page)
         self.page, self.session = page, page.session
         self.copied_style: ChartStyle | None = None
-        self._live: tuple[object, Words] | None = None  # the last words with live figures, and what they depend on
         page.chart.asked.connect(self.ask)
         page.chart.pointed.connect(self.point)
         page.chart.stretched.connect(self.stretch)
@@ -46,15 +50,16 @@ class ChartActions(QObject):
         where = with_levers(summary.phrase, folio.levers).where
         rows = LiveRows(table, None, (), where, folio.levers, folio.read_at()[summary.table])
         chart = made_chart(grid, table, folio.look_of(summary))
-        key = (id(table), chart.style.words, where, folio.levers)
-        if self._live is not None and self._live[0] == key:
-            style = replace(chart.style, words=self._live[1])
+        key = (chart.style.words, where, folio.levers)
+        known = _LIVE_WORDS.get(table.memo, key)
+        if known is not None:
+            style = replace(chart.style, words=known)
             return replace(chart, look=replace(chart.look, style=style))
         if table.rows <= QUICK_ROWS or not has_live(chart.style.words):
             return with_live_words(chart, rows)
 
         def answered(words: Words) -> None:
-            self._live = (key, words)
+            _LIVE_WORDS.put(table.memo, key, words)
             if self.page.summary == summary and self.page.grid is grid and not self.page.isHidden():
                 self.page.show_grid(grid)
 
