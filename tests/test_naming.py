@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 from summula.core.folio.file import save_folio
 from summula.core.folio.model import Folio, with_table
 from summula.core.folio.named import keep_named, named_for
-from summula.core.folio.opened import entry_of
+from summula.core.folio.opened import Opened, entry_of
 from summula.core.reading.readers import read_found
 from summula.desk.window import Window
 
@@ -65,6 +65,9 @@ def test_what_was_opened_here_is_named(window: Window, tmp_path: Path, monkeypat
     window.session.save(tmp_path / "own.summula")
     assert named_for(tmp_path / "own.summula") == {str(tmp_path / "a.csv")}
     assert not named_for(tmp_path / "other.summula")
+    window.session.adopt(Opened(Folio("Another"), {}))
+    window.session.save(tmp_path / "own.summula")  # what the folio before it named there is named no more
+    assert not named_for(tmp_path / "own.summula")
 
 
 def test_what_is_remembered_is_bounded(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -90,6 +90,7 @@ class Opening(QObject):
             def adopt() -> None:
                 self.session.adopt(opened)
                 self.session.name_files(*opened.folio.places())  # the demo's own, made here
+                self.importing.freshness.refresh()  # which may watch them from now on
 
             return adopt
 

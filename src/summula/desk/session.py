@@ -298,8 +298,7 @@ class Session(QObject):
     def _wrote(self, path: Path, folio: Folio) -> None:
         self.path, self._saved = path, folio
         self.base = Base.of(path)
-        if self.named:
-            self.name_files()
+        self.name_files()  # in the place of what another folio there may have named
         self.notice.emit(f"Saved as {path.name}", False)
         self.changed.emit(Change())
 
