@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -15,6 +14,8 @@ from summula.core.folio.opened import Opened
 from summula.demo.folio import demo_folio
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from PyQt6.QtWidgets import QApplication
     from pytestqt.qtbot import QtBot
 

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import subprocess
 import sys
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 import pytest
 
 from summula.core.reading.contents import content_of
+
+if TYPE_CHECKING:
+    from pathlib import Path
 
 _HARD = {
     "comments": b"<!---->" * 40 + b"x,y\n1,2\n",

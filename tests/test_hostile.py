@@ -8,10 +8,10 @@ import resource
 import sqlite3
 import tempfile
 import zipfile
-from collections.abc import Callable
 from contextlib import suppress
 from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import openpyxl
 import polars as pl
@@ -23,11 +23,15 @@ from hypothesis import strategies as st
 from summula.core.folio.file import open_folio, save_folio
 from summula.core.folio.opened import Opened
 from summula.core.reading.previewing import preview
-from summula.core.reading.readas import ReadAs, Stopped
+from summula.core.reading.readas import ReadAs
 from summula.core.reading.readers import read_table
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
+from summula.core.watch import Stopped
 from tests.test_sheets import ods_row, put_ods
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 ROWS = [
     [

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import os
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 import pytest
 
 from summula.cli import main
+
+if TYPE_CHECKING:
+    from pathlib import Path
 
 
 @pytest.mark.parametrize("name", ["a.csv", "link.csv", "hard.csv", "../here/a.csv"])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 import polars as pl
 import pytest
@@ -13,15 +13,18 @@ from hypothesis import strategies as st
 from summula.core.fields.bands import Bands
 from summula.core.preparation import editing
 from summula.core.preparation import steps as s
-from summula.core.preparation.derive import worked_out
 from summula.core.preparation.prepare import prepare
 from summula.core.preparation.steps import AnyStep
 from summula.core.preparation.wording import effect_words, explained, words
+from summula.core.preparation.workingout import worked_out
 from summula.core.reading.readers import table_from_frame
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, parse
 from summula.core.tables.encoding import series_of
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 ROWS = pl.DataFrame(
     {

@@ -12,10 +12,8 @@ import random
 import resource
 import sqlite3
 import zipfile
-from collections.abc import Callable
 from decimal import Decimal
-from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import openpyxl
 import pandas as pd
@@ -28,11 +26,16 @@ from hypothesis import strategies as st
 
 from summula.core.reading import blocks, columnar, delimited, textfile
 from summula.core.reading.previewing import preview
-from summula.core.reading.readas import ReadAs, Setting, Stopped
+from summula.core.reading.readas import ReadAs, Setting
 from summula.core.reading.readers import read_found, read_table
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import series_of
 from summula.core.tables.table import Table
+from summula.core.watch import Stopped
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+    from pathlib import Path
 
 
 def values(table: Table, name: str) -> list[object]:

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import math
-import random
 from decimal import Decimal
-from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import polars as pl
@@ -25,6 +23,10 @@ from summula.core.tables.encoding import series_of
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.sensing import Signs, sense
 from summula.core.tables.table import Table
+
+if TYPE_CHECKING:
+    import random
+    from pathlib import Path
 
 LETTERS = st.text(st.characters(exclude_characters='",\n\r\0', exclude_categories=["Cs"]), min_size=1, max_size=14)
 NUMBERLIKE = st.one_of(

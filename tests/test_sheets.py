@@ -6,8 +6,7 @@ import datetime as dt
 import re
 import struct
 import zipfile
-from collections.abc import Callable
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 import openpyxl
 import pytest
@@ -17,11 +16,16 @@ from hypothesis import strategies as st
 
 from summula.core.reading import odssheet, oldsheet, xlsxsheet
 from summula.core.reading.previewing import preview
-from summula.core.reading.readas import ReadAs, Stopped
+from summula.core.reading.readas import ReadAs
 from summula.core.reading.readers import read_table
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import series_of
 from summula.core.tables.table import Table
+from summula.core.watch import Stopped
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+    from pathlib import Path
 
 Rows = list[list[object]]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import math
 import zipfile
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 import openpyxl
@@ -25,6 +25,9 @@ from summula.core.tables.column import CodedColumn, different_values, smallest_c
 from summula.core.tables.encoding import series_of
 from summula.core.tables.natural import natural_order, natural_sorted
 from summula.core.tables.table import Table, blanks, distinct
+
+if TYPE_CHECKING:
+    from pathlib import Path
 
 
 def values(table: Table, name: str) -> list[object]:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-import argparse
 import sys
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 from summula.core.refusal import Refusal
+
+if TYPE_CHECKING:
+    import argparse
+    from pathlib import Path
 
 
 def open_desk(options: argparse.Namespace) -> int:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import argparse
 import math
 import sys
 from pathlib import Path
@@ -12,11 +11,13 @@ from summula.core.folio.file import open_folio
 from summula.core.folio.model import SUFFIX, TableEntry
 from summula.core.phrases.lever import LeverSetting
 from summula.core.refusal import Refusal, nearest
-from summula.core.tables.field import Kind
 
 if TYPE_CHECKING:
+    import argparse
+
     from summula.core.boards.linkedtables import LinkedTables
     from summula.core.folio.opened import Opened
+    from summula.core.tables.field import Kind
     from summula.core.tables.table import Table
 
 
@@ -57,10 +58,11 @@ def table_asked(options: argparse.Namespace) -> tuple[Table, tuple[LeverSetting,
         name, equals, kind = stated.rpartition("=")
         if not equals:
             raise Refusal(f"'{stated}' does not say a kind", 'write it as --kind "FIELD=KIND"')
-        kinds[name] = cast(Kind, kind)
+        kinds[name] = cast("Kind", kind)
     from summula.core.reading.findings import findings
     from summula.core.reading.readas import ReadAs
-    from summula.core.reading.readers import check_kinds, read_found
+    from summula.core.reading.sandboxed import read_found
+    from summula.core.tables.table import check_kinds
 
     source: Path = options.source
     if source.suffix.lower() != SUFFIX:
@@ -95,7 +97,7 @@ def files_read(options: argparse.Namespace) -> tuple[Path, ...]:
 def linked(options: argparse.Namespace, table: Table) -> LinkedTables:
     """The tables linked to the one that is asked: those of its folio, and the files that are named."""
     from summula.core.boards.linkedtables import LinkedTables
-    from summula.core.reading.readers import read_found
+    from summula.core.reading.sandboxed import read_found
     from summula.core.slicing.linking import FieldOf, Link, linked_ids, offered_links
 
     if options.source.suffix.lower() == SUFFIX:

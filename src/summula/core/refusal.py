@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
 
 _CONTROLS = dict.fromkeys([*range(32), *range(127, 160), 0x2028, 0x2029], " ")
 

@@ -7,9 +7,13 @@ and a few absurd entries, as in any real office.
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 import polars as pl
-from numpy.typing import NDArray
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 SEED = 20251111
 FIRST_DAY = np.datetime64("2023-01-01")

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 import polars as pl
 
 from summula.demo.files import next_rows
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+    from pathlib import Path
 
 _AT_ONCE = 6  # rows
 

@@ -5,10 +5,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import msgspec
 from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QWidget
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QWidget
 
 
 class Action(msgspec.Struct, frozen=True):

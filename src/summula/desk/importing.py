@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -18,6 +17,8 @@ from summula.desk.freshness import Freshness
 from summula.desk.naming import may_read
 
 if TYPE_CHECKING:
+    from collections.abc import Callable, Iterable
+
     from summula.desk.frame.margin import Margin
     from summula.desk.frame.newsbar import NewsBar
     from summula.desk.frame.statusline import StatusLine
@@ -195,7 +196,7 @@ class Importing:
     def load_descriptions(self) -> None:
         """Descriptions of the table's fields from a file of two columns."""
         from summula.core.folio.dictionary import described_by
-        from summula.core.reading.readers import READABLE
+        from summula.core.reading.naming import READABLE
 
         kinds = " ".join(f"*{ending}" for ending in READABLE)
         name, _ = QFileDialog.getOpenFileName(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
 from threading import Lock
 from typing import TYPE_CHECKING
 
@@ -12,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
     from concurrent.futures import Future, ThreadPoolExecutor
 
     from summula.core.folio.basefile import Base

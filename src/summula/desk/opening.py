@@ -3,7 +3,6 @@ rows are there."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -17,6 +16,8 @@ from summula.core.refusal import Refusal
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from summula.desk.frame.statusline import StatusLine
     from summula.desk.importing import Importing
     from summula.desk.session import Session
@@ -50,7 +51,7 @@ class Opening(QObject):
     # -- files -----------------------------------------------------------------------------------------
 
     def ask(self) -> None:
-        from summula.core.reading.readers import READABLE
+        from summula.core.reading.naming import READABLE
 
         kinds = " ".join(f"*{ending}" for ending in (SUFFIX, *READABLE))
         names, _ = QFileDialog.getOpenFileNames(

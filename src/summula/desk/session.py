@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
@@ -32,13 +31,16 @@ from summula.core.folio.model import (
 )
 from summula.core.grids.measurestyle import carried
 from summula.core.phrases.phrase import Aggregate, Measure, Phrase
-from summula.core.reading.readas import ReadAs, Watch, unwatched
+from summula.core.reading.readas import ReadAs
 from summula.core.refusal import sentence
 from summula.core.slicing.linking import linked_ids
+from summula.core.watch import Watch, unwatched
 from summula.desk.warming import warm_parser
 from summula.desk.work import QUICK_ROWS
 
 if TYPE_CHECKING:
+    from collections.abc import Callable, Iterable
+
     from summula.core.boards.linkedtables import LinkedTables
     from summula.core.boards.reckoning import Reckoning
     from summula.core.folio.opened import Opened
@@ -225,8 +227,7 @@ class Session(QObject):
         """Read a table (call this in a worker); returns what takes it in (call that here). With a name, the file is a
         passing one: the table is called so, the folio does not remember the place, and the file goes."""
         from summula.core.folio.merging import with_merged_as_steps
-        from summula.core.reading.previewing import preview
-        from summula.core.reading.readers import read_found
+        from summula.core.reading.sandboxed import preview, read_found
         from summula.core.reading.totals import rows_apart, told_of
 
         read, settings = read_found(path, read_as, watch=watch)

@@ -5,9 +5,7 @@ Each method returns work for another thread; what that returns takes the outcome
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
 from datetime import datetime
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -27,11 +25,15 @@ from summula.core.folio.rereading import Reread, read_again, read_like, reading_
 from summula.core.phrases.members import exchanged
 from summula.core.preparation.editing import bundled
 from summula.core.preparation.steps import AnyStep, Append
-from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.statistics.distribution import describe
+from summula.core.watch import Watch, unwatched
 
 if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+    from pathlib import Path
+
+    from summula.core.reading.readas import ReadAs
     from summula.core.tables.table import Table
     from summula.desk.session import Session
 

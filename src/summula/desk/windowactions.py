@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from functools import partial
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 from summula.core.boards.boardstate import BoardState
 from summula.desk.actions import Action
 from summula.desk.board.arranger import EDGES
 from summula.desk.board.boardlook import open_links
 from summula.desk.pictures import ALL_FORMATS
-
-if TYPE_CHECKING:
-    from summula.desk.window import Window
+from summula.desk.window import Window
 
 Asks = Callable[["Window"], bool]
 

@@ -10,8 +10,8 @@ from typing import Any, NamedTuple
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
-from summula.core.reading.readas import Stopped
 from summula.core.refusal import Refusal
+from summula.core.watch import Stopped
 
 # What may be expected soon.
 QUICK_FIGURES = 40_000  # so many are worked out and laid out as soon

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -16,6 +15,8 @@ from summula.core.slicing.slicer import Echo, ListSlicer, MemberChoice, NumberSl
 from summula.core.slicing.slicerkinds import cleared
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from summula.core.boards.board import Board
     from summula.core.charts.scene import Tag
     from summula.core.engine.grid import Grid

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -12,6 +11,8 @@ from summula.core.refusal import Refusal
 from summula.core.slicing.slicerkinds import cleared
 
 if TYPE_CHECKING:
+    from collections.abc import Collection
+
     from summula.core.slicing.slicer import Slicer
 
 _MOST_SLICINGS = 100

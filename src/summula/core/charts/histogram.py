@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from math import inf
 from typing import TYPE_CHECKING
 
@@ -24,6 +23,8 @@ from summula.core.fields.figures import FigureStyle, percent_text, plural
 from summula.core.grids.measurestyle import MeasureStyle, styled
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from numpy.typing import NDArray
 
     from summula.core.charts.chart import Canvas, Chart

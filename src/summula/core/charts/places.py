@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from itertools import pairwise
-from typing import NamedTuple, assert_never
+from typing import TYPE_CHECKING, NamedTuple, assert_never
 
 from msgspec.structs import replace
 
@@ -26,6 +25,9 @@ from summula.core.charts.scene import (
     Wedge,
     fitted,
 )
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
 
 _SLACK = 3.0  # pixels around a thin mark that count as it
 _REACH = 5.0  # around a point

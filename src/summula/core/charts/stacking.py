@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
 
 
 def stacked(figures: Sequence[float]) -> list[tuple[float, float]]:

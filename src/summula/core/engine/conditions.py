@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 from datetime import date, timedelta
 from functools import lru_cache
 from typing import TYPE_CHECKING
@@ -18,6 +17,8 @@ from summula.core.tables.column import EPOCH, DateColumn, Mask, NumberColumn, da
 from summula.core.tables.natural import folded
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from numpy.typing import NDArray
 
     from summula.core.phrases.phrase import Condition, Value

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING, TypeAlias
 
 import msgspec
@@ -19,6 +18,8 @@ from summula.core.refusal import Refusal
 from summula.core.tables.column import Mask, different_values
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from numpy.typing import NDArray
 
     from summula.core.engine.cells import Cells

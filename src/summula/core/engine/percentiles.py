@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
@@ -12,6 +11,8 @@ from summula.core.engine.runs import Runs, WholeUnits, whole_units
 from summula.core.memory import Remembered
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from numpy.typing import NDArray
 
     from summula.core.engine.cells import Cells

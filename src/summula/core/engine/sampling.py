@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
@@ -26,6 +25,8 @@ from summula.core.refusal import Refusal
 from summula.core.tables.column import stretches
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from numpy.typing import NDArray
 
     from summula.core.engine.axis import Axis

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -11,6 +10,8 @@ from summula.core.refusal import Refusal
 from summula.core.tables.texts import texts_of
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from summula.core.folio.model import TableEntry
 
 
@@ -20,7 +21,7 @@ def described_by(entry: TableEntry, path: Path) -> tuple[TableEntry, str]:
     The column that holds most of the entry's field names tells them; of the others the one with the longest texts
     tells what they mean.
     """
-    from summula.core.reading.readers import read_table
+    from summula.core.reading.sandboxed import read_table
 
     table = read_table(path)
     if len(table.fields) < 2:

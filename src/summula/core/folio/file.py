@@ -13,27 +13,28 @@ import io
 import os
 import zipfile
 import zlib
-from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 from msgspec.structs import replace
 
 from summula.core.decoding import converted, decoded
+from summula.core.folio.members import MOST_JSON, member
 from summula.core.folio.migrations import OLDEST, migrated
-from summula.core.folio.model import FORMAT, Folio, Source, TableEntry
+from summula.core.folio.misfits import misfits_of
+from summula.core.folio.model import FORMAT, Folio, Source
 from summula.core.folio.opened import Opened, Problem
+from summula.core.folio.sandboxed import rows_of
 from summula.core.folio.soundness import sound
 from summula.core.folio.wholefile import sync_folder, unnamed
-from summula.core.reading.parquetsize import measured
 from summula.core.refusal import Refusal
-from summula.core.tables.column import Refused
-from summula.core.tables.table import Ragged, Table
+from summula.core.watch import Watch, unwatched
 
-_MOST_JSON = 64 * 1024**2
-_MOST_TABLE = 16 * 1024**3
-_MOST_GROWTH = 400  # times, of what is deflated
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from summula.core.tables.table import Table
 
 
 class _Envelope(msgspec.Struct, frozen=True):
@@ -120,28 +121,12 @@ def _write(stream: Any, folio: Folio, tables: dict[str, Table]) -> None:
             ).write_parquet(packed)
             # Parquet is compressed already.
             archive.writestr(zipfile.ZipInfo(f"tables/{source.id}.parquet"), packed.getvalue(), zipfile.ZIP_STORED)
-            misfits = _misfits(table)
+            misfits = misfits_of(table)
             if misfits.refused or misfits.ragged:
                 archive.writestr(f"tables/{source.id}.misfits.json", msgspec.json.encode(misfits))
 
 
-class Misfits(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Beside the rows of a source: values that did not fit their field's kind, and ragged rows. Rows count from 0."""
-
-    refused: dict[str, tuple[tuple[int, str], ...]]
-    ragged: tuple[tuple[int, int, int, tuple[str, ...]], ...] = ()
-
-
-def _misfits(table: Table) -> Misfits:
-    refused = {
-        field.name: tuple((each.row, each.text) for each in column.refused)
-        for field, column in zip(table.fields, table.columns, strict=True)
-        if column.refused
-    }
-    return Misfits(refused, tuple((each.row, each.wanted, each.held, each.extra) for each in table.ragged))
-
-
-def open_folio(path: Path) -> Opened:
+def open_folio(path: Path, watch: Watch = unwatched) -> Opened:
     """The folio in a file; refuses a damaged, foreign or newer one in a sentence. What makes no sense in it is set
     aside, with a sentence among the `problems`; so are rows that cannot be read."""
     if not path.exists():
@@ -150,15 +135,13 @@ def open_folio(path: Path) -> Opened:
         check_directory(path)
         with zipfile.ZipFile(path) as archive:
             folio, problems = sound(read_described(archive, path.name))
-            tables: dict[str, Table] = {}
-            for entry in folio.tables:
-                for source in entry.sources():
-                    try:
-                        tables[source.id] = _read_table(archive, entry, source, path.name)
-                    except Refusal as refusal:
-                        tables[source.id] = without_rows(entry, source)
-                        problems += (Problem(entry.id, f"The rows of “{entry.name}” could not be read: {refusal}."),)
-            folio = _placed(folio, lambda place: _absolute(place, path))
+        sources = [(entry, source) for entry in folio.tables for source in entry.sources()]
+        tables: dict[str, Table] = {}
+        for (entry, source), (table, why) in zip(sources, rows_of(path, sources, watch), strict=True):
+            tables[source.id] = table
+            if why:
+                problems += (Problem(entry.id, f"The rows of “{entry.name}” could not be read: {why}."),)
+        folio = _placed(folio, lambda place: _absolute(place, path))
     except zipfile.BadZipFile:
         raise Refusal(f"'{path.name}' is damaged or not a folio", "open an earlier copy of it") from None
     except (OSError, EOFError, ValueError, NotImplementedError, RuntimeError, zlib.error) as fault:
@@ -198,26 +181,12 @@ def open_described(path: Path) -> Folio:
         raise Refusal(f"'{path.name}' could not be read ({fault})", "open an earlier copy of it") from None
 
 
-def _member(archive: zipfile.ZipFile, info: zipfile.ZipInfo, most: int, what: str) -> bytes:
-    """What a member holds: stored or deflated, and no more than it says and may."""
-    if info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) or info.flag_bits & 1:
-        raise Refusal(f"{what} is packed in a way that no folio uses", "it may be made to do harm")
-    grows = 1 if info.compress_type == zipfile.ZIP_STORED else _MOST_GROWTH
-    if info.file_size > most or info.file_size > max(info.compress_size, 64) * grows:
-        raise Refusal(f"{what} is impossibly large", "it may be made to do harm")
-    try:
-        with archive.open(info) as stream:
-            return stream.read(info.file_size)
-    except (OSError, EOFError, ValueError, zlib.error, zipfile.BadZipFile):
-        raise Refusal(f"{what} is damaged", "open an earlier copy of the folio") from None
-
-
 def read_described(archive: zipfile.ZipFile, name: str) -> Folio:
     try:
         info = archive.getinfo("folio.json")
     except KeyError:
         raise Refusal(f"'{name}' is not a folio", "choose a .summula file") from None
-    return folio_from_json(_member(archive, info, _MOST_JSON, f"what '{name}' describes"), name)
+    return folio_from_json(member(archive, info, MOST_JSON, f"what '{name}' describes"), name)
 
 
 def folio_json(folio: Folio) -> bytes:
@@ -242,71 +211,6 @@ def folio_from_json(raw: bytes, name: str) -> Folio:
     except msgspec.ValidationError as fault:
         wrong = f"'{name}' says what this Summula does not know ({fault})"
         raise Refusal(wrong, "open it with the one that made it; it is left as it is") from None
-    except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError) as fault:
-        raise Refusal(f"'{name}' is damaged ({fault})", "open an earlier copy of it") from None
-
-
-def _read_table(archive: zipfile.ZipFile, entry: TableEntry, source: Source, name: str) -> Table:
-    import polars as pl
-
-    from summula.core.reading.columnar import check_texts
-    from summula.core.tables.encoding import encode
-    from summula.core.tables.field import Sensed
-
-    what = f"the rows of '{entry.name}' in '{name}'"
-    try:
-        info = archive.getinfo(f"tables/{source.id}.parquet")
-    except KeyError:
-        raise Refusal(f"'{name}' lacks the rows of '{entry.name}'", "open an earlier copy of it") from None
-    packed = _member(archive, info, _MOST_TABLE, what)
-    claims = measured(packed, f"{entry.name}.parquet")
-    if source.rows and claims.rows != source.rows:
-        raise Refusal(f"{what} are {claims.rows:,} and not {source.rows:,}", "open an earlier copy of it")
-    misfits = _read_misfits(archive, source.id, name)
-    try:
-        frame = pl.read_parquet(io.BytesIO(packed))
-        check_texts(frame, what)
-        columns = []
-        for field in source.fields:
-            series = frame[field.name]
-            reading = "typed" if series.dtype != pl.String else "iso" if field.kind == "date" else "point"
-            column = encode(series, Sensed(field.kind, reading))
-            lost = tuple(
-                Refused(row, text) for row, text in misfits.refused.get(field.name, ()) if 0 <= row < frame.height
-            )
-            columns.append(replace(column, refused=lost) if lost else column)
-        ragged = tuple(Ragged(*each) for each in misfits.ragged if 0 <= each[0] < max(frame.height, 1))
-        return Table(entry.name, source.fields, tuple(columns), frame.height, source.place, source.sensed, ragged)
-    except (KeyboardInterrupt, SystemExit, Refusal):
-        raise
-    except BaseException as fault:  # a stranger's rows: whatever a library makes of them, its panics too
-        notice = (str(fault).splitlines() or [type(fault).__name__])[0][:160]
-        raise Refusal(f"{what} are damaged ({notice})", "open an earlier copy of it") from None
-
-
-def without_rows(entry: TableEntry, source: Source) -> Table:
-    """A table that stands in for rows that could not be read."""
-    import polars as pl
-
-    from summula.core.tables.encoding import encode
-    from summula.core.tables.field import Sensed
-
-    empty = {"number": pl.Float64, "duration": pl.Duration, "date": pl.Date, "flag": pl.Boolean}
-    columns = tuple(
-        encode(pl.Series(field.name, [], dtype=empty.get(field.kind, pl.String)), Sensed(field.kind, "typed"))
-        for field in source.fields
-    )
-    return Table(entry.name, source.fields, columns, 0, source.place, source.sensed, ())
-
-
-def _read_misfits(archive: zipfile.ZipFile, source_id: str, name: str) -> Misfits:
-    try:
-        info = archive.getinfo(f"tables/{source_id}.misfits.json")
-    except KeyError:
-        return Misfits({})
-    raw = _member(archive, info, _MOST_JSON, f"what did not fit in '{name}'")
-    try:
-        return decoded(raw, Misfits)
     except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError) as fault:
         raise Refusal(f"'{name}' is damaged ({fault})", "open an earlier copy of it") from None
 

@@ -7,15 +7,17 @@ from __future__ import annotations
 
 import os
 import zlib
-from collections.abc import Iterator
-from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import msgspec
 
 from summula.core.decoding import decoded
 from summula.core.folio.basefile import Base
 from summula.core.folio.wholefile import sync_folder
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+    from pathlib import Path
 
 MAX_LOG = 16 * 1024**2  # bytes, then it begins anew with the newest record
 MAX_RECORD = 64 * 1024**2  # bytes, unpacked

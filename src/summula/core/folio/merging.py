@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
 from summula.core.preparation.prepare import prepare
 from summula.core.preparation.steps import AnyStep, FillBlanks
-from summula.core.reading.readers import read_table
+from summula.core.reading.sandboxed import read_table
 from summula.core.tables.encoding import series_of
 
 if TYPE_CHECKING:
-    from summula.core.reading.readas import ReadAs, Setting, Watch
+    from pathlib import Path
+
+    from summula.core.reading.readas import ReadAs, Setting
     from summula.core.tables.table import Table
+    from summula.core.watch import Watch
 
 
 def with_merged_as_steps(

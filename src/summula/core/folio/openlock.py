@@ -5,10 +5,12 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import zlib
-from pathlib import Path
-from typing import BinaryIO
+from typing import TYPE_CHECKING, BinaryIO
 
 from summula.core.folio.snapshot import own_folder
+
+if TYPE_CHECKING:
+    from pathlib import Path
 
 
 class OpenLock:

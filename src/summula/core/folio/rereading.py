@@ -12,13 +12,14 @@ from msgspec.structs import replace
 from summula.core.fields.figures import plural
 from summula.core.folio.model import Folio, Source, TableEntry, with_table
 from summula.core.folio.opened import source_of
-from summula.core.reading.readas import ReadAs, Watch, unwatched
 from summula.core.refusal import Refusal
 from summula.core.tables.column import CodedColumn
 from summula.core.tables.table import Table
+from summula.core.watch import Watch, unwatched
 
 if TYPE_CHECKING:
     from summula.core.folio.preparing import Preparing
+    from summula.core.reading.readas import ReadAs
     from summula.core.tables.field import Field, Sensed
 
 
@@ -57,7 +58,7 @@ def read_again(
 def read_like(source: Source, path: Path, watch: Watch = unwatched) -> Table:
     """A file read as a source was: with the kinds of its fields and, where nothing in the file decides it, its order of
     days and months and its decimal sign."""
-    from summula.core.reading.readers import read_table
+    from summula.core.reading.sandboxed import read_table
 
     kinds = {field.name: field.kind for field in source.fields}
     table = read_table(path, source.read_as, kinds, watch)

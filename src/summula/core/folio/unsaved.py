@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from msgspec.structs import replace
 
 from summula.core.folio.basefile import Base
-from summula.core.folio.file import folio_from_json, open_folio, without_rows
+from summula.core.folio.file import folio_from_json, open_folio
 from summula.core.folio.journal import BASE, LOCK, LOG, MAKING, ROWS, SEEN, RowsKey, journals_folder, rows_key
 from summula.core.folio.journallog import last_record
 from summula.core.folio.opened import Opened, Problem
@@ -159,7 +159,9 @@ def take_up(left: Unsaved) -> tuple[Opened, Base]:
         for source in entry.sources():
             table = rows.get(rows_key(source))
             if table is None:
-                table = without_rows(entry, source)
+                from summula.core.folio.rowsfile import no_rows  # polars, which most restores do not need
+
+                table = no_rows(entry.name, source)
                 told = f"The rows of “{entry.name}” are not here any more: read them again from their source."
                 problems += (Problem(entry.id, told),)
             tables[source.id] = table

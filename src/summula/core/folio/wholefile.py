@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import contextlib
 import os
-from collections.abc import Callable, Iterator
-from pathlib import Path
-from typing import BinaryIO
+from typing import TYPE_CHECKING, BinaryIO
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
+    from pathlib import Path
 
 
 @contextlib.contextmanager

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import contextlib
 import os
-from collections.abc import Iterable
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 from summula.core.folio.wholefile import unnamed
 from summula.core.refusal import Refusal
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+    from pathlib import Path
 
 _SUFFIX = ".part"
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 from datetime import date
 from typing import TYPE_CHECKING
 
@@ -17,6 +16,8 @@ from summula.core.refusal import Refusal, nearest
 from summula.core.tables.field import MEASURED
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from summula.core.phrases.phrase import Test, Value
     from summula.core.tables.table import Table
 

@@ -5,16 +5,18 @@ To add a step: a struct in `steps`, a function `(Table, step, Tables) -> Done`, 
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from summula.core.preparation import derive, reshape, text
 from summula.core.preparation import steps as step_types
 from summula.core.preparation.effect import Effect
 from summula.core.preparation.lookup import add_lookup
+from summula.core.preparation.sandboxed import add_formula
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from summula.core.preparation.outcome import Done, Tables
     from summula.core.preparation.steps import AnyStep, Step
     from summula.core.tables.table import Table
@@ -36,7 +38,7 @@ _DOERS: dict[type[Step], Callable[[Table, Any, Tables], Done]] = {
     step_types.AddPart: derive.add_part,
     step_types.AddBands: derive.add_bands,
     step_types.AddBundles: derive.add_bundles,
-    step_types.AddFormula: derive.add_formula,
+    step_types.AddFormula: add_formula,
     step_types.AddLookup: add_lookup,
 }
 

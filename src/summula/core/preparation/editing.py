@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -20,6 +19,8 @@ from summula.core.preparation.steps import (
 )
 
 if TYPE_CHECKING:
+    from collections.abc import Container, Sequence
+
     from summula.core.tables.field import Kind
 
 Steps = tuple[AnyStep, ...]

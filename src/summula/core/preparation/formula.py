@@ -11,10 +11,14 @@ import re
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
-from summula.core.refusal import Refusal, shortened
+from summula.core.refusal import Refusal, nearest, shortened
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
     from sqlglot.expressions import Expr
+
+    from summula.core.tables.table import Table
 
 MOST_LETTERS = 10_000
 MOST_TOKENS = 1_000
@@ -103,6 +107,32 @@ def growth(text: str) -> float:
     if grown > MOST_GROWTH:
         raise Refusal("the formula makes texts far longer than those that go in", "repeat or replace less")
     return grown
+
+
+def fields_named(text: str) -> tuple[str, ...]:
+    """The fields that a formula names, each once. Raises Refusal, at its place, for what no formula may hold."""
+    if not text.strip():
+        raise Refusal("the formula is empty", 'write one, such as "Takings" / "Passengers"')
+    growth(text)
+    columns = (node for node in _parsed(text).walk() if type(node).__name__ == "Column")
+    return tuple(dict.fromkeys(node.name for node in columns))
+
+
+def check_named(table: Table, text: str, named: Iterable[str]) -> None:
+    """Refuses, at its place, a field that the table has not."""
+    for name in named:
+        if not table.has(name):
+            names = [field.name for field in table.fields]
+            folded = {each.casefold(): each for each in names}
+            guess = folded.get(name.casefold()) or nearest(name, names)
+            at = text.find(name)
+            span = (at, at + len(name)) if at >= 0 else None
+            raise Refusal(
+                f"no field '{name}'",
+                f'did you mean "{guess}"?' if guess else "write a field's name in double quotes",
+                span=span,
+                suggestion=guess,
+            )
 
 
 def check_tokens(text: str) -> None:

@@ -5,9 +5,7 @@ from __future__ import annotations
 import mmap
 import os
 import re
-from collections.abc import Iterator
 from contextlib import suppress
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import polars as pl
@@ -20,8 +18,12 @@ from summula.core.reading.textfile import opened_text
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from summula.core.reading.readas import ReadAs, Watch
+    from collections.abc import Iterator
+    from pathlib import Path
+
+    from summula.core.reading.readas import ReadAs
     from summula.core.tables.field import Kind
+    from summula.core.watch import Watch
 
 _BLOCK = 16 * 1024**2
 _MOST_NESTED = 48

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sqlite3
-from pathlib import Path
 from time import monotonic
 from typing import TYPE_CHECKING, Any
 from urllib.parse import quote
@@ -13,11 +12,14 @@ import polars as pl
 from summula.core.reading.heads import MOST_FIELDS, clear_names
 from summula.core.reading.memory import most_memory
 from summula.core.reading.raw import Raw, signs_of
-from summula.core.reading.readas import ReadAs, Setting, Watch
+from summula.core.reading.readas import ReadAs, Setting
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from summula.core.tables.field import Kind
+    from summula.core.watch import Watch
 
 _AT_ONCE = 50_000
 _LONGEST = 50_000_000  # bytes of a value

@@ -5,10 +5,8 @@ from __future__ import annotations
 import csv
 import io
 import math
-from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from itertools import islice
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -21,7 +19,7 @@ from summula.core.reading.growing import Growing, Plan, PlanFailed, encode_texts
 from summula.core.reading.heads import Heads, find_heads, is_valued
 from summula.core.reading.mending import Mend, mended, mended_text, mends_for
 from summula.core.reading.raw import Raw, signs_of
-from summula.core.reading.readas import ReadAs, Setting, Watch
+from summula.core.reading.readas import ReadAs, Setting
 from summula.core.reading.room import keep_room
 from summula.core.reading.textfile import NotUtf8, TextFile, opened_text
 from summula.core.refusal import Refusal
@@ -29,7 +27,11 @@ from summula.core.tables.encoding import sense_series
 from summula.core.tables.sensing import Signs, lists_among
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+    from pathlib import Path
+
     from summula.core.tables.field import Kind, Sensed
+    from summula.core.watch import Watch
 
 DELIMITERS = {",": "comma", "\t": "tab", ";": "semicolon", "|": "pipe", "^": "caret", "~": "tilde", " ": "spaces"}
 _BLOCK = 2 * 1024**2  # bytes: few enough to stay in the processor's cache, enough to be worth a thread

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import struct
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from summula.core.reading.contents import content_of
@@ -12,7 +11,9 @@ from summula.core.reading.sheet import ErrorCell
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from summula.core.reading.readas import Watch
+    from pathlib import Path
+
+    from summula.core.watch import Watch
 
 _MOST_COLUMNS = 256
 _CELLS = (0x0006, 0x00BD, 0x00BE, 0x00D6, 0x00FD, 0x0201, 0x0203, 0x0204, 0x0205, 0x027E)  # records of cells

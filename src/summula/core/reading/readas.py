@@ -1,6 +1,5 @@
-"""What a person says about how to read a file, what was found, and how far reading has come."""
+"""What a person says about how to read a file, and what was found."""
 
-from collections.abc import Callable
 from typing import Literal
 
 import msgspec
@@ -61,16 +60,4 @@ class Setting(msgspec.Struct, frozen=True):
     fields: tuple[str, ...] = ()
 
 
-Watch = Callable[[int], None]
-"""Told the rows read so far, now and then. It stops the reading by raising."""
-
-
-class Stopped(Exception):
-    """Reading was stopped from outside: no refusal, nothing to tell."""
-
-
-def unwatched(rows: int) -> None:
-    """Nobody is watching."""
-
-
-__all__ = ["DateOrder", "Decimal", "Encoding", "Ragged", "ReadAs", "Setting", "Stopped", "Watch", "unwatched"]
+__all__ = ["DateOrder", "Decimal", "Encoding", "Ragged", "ReadAs", "Setting"]

@@ -17,13 +17,14 @@ from msgspec.structs import replace
 
 from summula.core.memory import Memory
 from summula.core.reading.columnar import read_json_lines, read_parquet
-from summula.core.reading.contents import ENDINGS, Content, content_of, is_delimited_text
+from summula.core.reading.contents import Content, content_of, is_delimited_text
 from summula.core.reading.database import read_database
 from summula.core.reading.delimited import read_delimited
 from summula.core.reading.growing import encode_texts
+from summula.core.reading.naming import READABLE, name_of
 from summula.core.reading.periodheads import period_fields, period_word
 from summula.core.reading.raw import Raw, signs_of
-from summula.core.reading.readas import ReadAs, Setting, Watch, unwatched
+from summula.core.reading.readas import ReadAs, Setting
 from summula.core.reading.totals import rows_apart, told_of
 from summula.core.reading.unpacking import unpacked
 from summula.core.reading.weblike import read_html, read_json
@@ -34,9 +35,10 @@ from summula.core.tables.field import KINDS, Kind, Sensed
 from summula.core.tables.periodnumbers import period_unit
 from summula.core.tables.rows import without_rows
 from summula.core.tables.sensing import Signs, lists_among
-from summula.core.tables.table import Table
+from summula.core.tables.table import Table, check_kinds
 from summula.core.tables.texts import texts_of
 from summula.core.tables.turning import turned
+from summula.core.watch import Watch, unwatched
 
 if TYPE_CHECKING:
     from summula.core.tables.column import Column
@@ -54,8 +56,6 @@ _READERS: dict[Content, Reader] = {
     "html": read_html,
     "database": read_database,
 }
-_PACKED = (".csv.gz", ".tsv.gz", ".txt.gz", ".tab.gz", ".psv.gz")
-READABLE = (*ENDINGS, ".zip", *_PACKED)
 
 
 def read_table(
@@ -103,16 +103,6 @@ def reading(path: Path, read: Callable[[Reader, Path], Raw]) -> Raw:
 def _may_be_text(path: Path) -> bool:
     """Whether a file that nothing else is may hold delimited text: by its name, or by its letters."""
     return path.name.lower().endswith(READABLE) or is_delimited_text(path)
-
-
-def name_of(path: Path, read_as: ReadAs) -> str:
-    """What the table is called: as the file, less its endings; a chosen sheet is added."""
-    name = path.name
-    for ending in sorted(READABLE, key=len, reverse=True):
-        if name.lower().endswith(ending):
-            name = name[: -len(ending)]
-            break
-    return f"{name} – {read_as.sheet}" if read_as.sheet else name
 
 
 def finish(
@@ -296,14 +286,6 @@ def _values_found(table: Table, read_as: ReadAs) -> list[Setting]:
             Setting("markers", "kept as text" if kept else "blank", why, marker_choices, notice=stated, offer=offer)
         )
     return settings
-
-
-def check_kinds(table: Table, kinds: Mapping[str, Kind]) -> None:
-    """Refuse a kind said of a field that is not there."""
-    for each, kind in kinds.items():
-        if not table.has(each):
-            known = ", ".join(field.name for field in table.fields[:12])
-            raise Refusal(f"no field '{each}' to make a {kind}", f"the fields are {known}")
 
 
 def table_from_frame(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -17,7 +16,9 @@ from summula.core.reading.room import keep_room
 from summula.core.reading.sheet import Cut, ErrorCell
 
 if TYPE_CHECKING:
-    from summula.core.reading.readas import Watch
+    from collections.abc import Iterable, Iterator
+
+    from summula.core.watch import Watch
 
 _THREADS = 2
 _NUMBERS, _DAYS = {pl.Int64, pl.Float64}, {pl.Date, pl.Datetime}

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from html.parser import HTMLParser
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import msgspec
@@ -12,12 +11,15 @@ import polars as pl
 from summula.core.reading.columnar import raw_of
 from summula.core.reading.heads import MOST_FIELDS, find_heads
 from summula.core.reading.raw import Raw, signs_of
-from summula.core.reading.readas import ReadAs, Setting, Watch
+from summula.core.reading.readas import ReadAs, Setting
 from summula.core.reading.textfile import opened_text
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from summula.core.tables.field import Kind
+    from summula.core.watch import Watch
 
 _MOST = 512 * 1024**2  # bytes of a document that is read at one go
 _MOST_SPAN = 1_000

@@ -5,9 +5,7 @@ from __future__ import annotations
 import re
 import zipfile
 import zlib
-from collections.abc import Iterator
 from itertools import islice, takewhile
-from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 import fastexcel
@@ -20,7 +18,7 @@ from summula.core.reading.delimited import head_setting
 from summula.core.reading.heads import MOST_FIELDS, Heads, clear_names, find_heads
 from summula.core.reading.oldsheet import old_sheet_cells, refuse_far_old_cells
 from summula.core.reading.raw import Raw, signs_of
-from summula.core.reading.readas import ReadAs, Setting, Watch, unwatched
+from summula.core.reading.readas import ReadAs, Setting
 from summula.core.reading.sheet import Cut, Merged, NotCut, Sheet, column_number, refuse_far_cells
 from summula.core.reading.sheetfiles import opened_sheet, sheet_names
 from summula.core.reading.sheetrows import (
@@ -37,8 +35,12 @@ from summula.core.reading.sheetrows import (
 from summula.core.reading.sheettables import LAST_ROW, letters_of, tables_on
 from summula.core.refusal import Refusal, with_capital
 from summula.core.tables.column import Refused
+from summula.core.watch import Watch, unwatched
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+    from pathlib import Path
+
     from summula.core.tables.field import Kind
     from summula.core.tables.sensing import Signs
 

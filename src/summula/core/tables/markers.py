@@ -6,9 +6,12 @@ category it may be a value like any other, and stays.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from typing import TYPE_CHECKING
 
-import polars as pl
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    import polars as pl
 
 MARKERS = frozenset(
     (

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import msgspec
 from msgspec.structs import replace
 
 from summula.core.memory import Memory, Remembered
 from summula.core.refusal import Refusal, nearest
 from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberColumn, different_values
-from summula.core.tables.field import Field, Sensed
+from summula.core.tables.field import Field, Kind, Sensed
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
 
 _PLACES: Remembered[str, dict[str, int]] = Remembered("places", most=1)
 
@@ -119,3 +124,11 @@ def distinct(column: Column) -> int:
         seconds = column.seconds if column.blank is None else column.seconds[~column.blank]
         values = values.astype(np.int64) * 86400 + seconds
     return len(different_values(values))
+
+
+def check_kinds(table: Table, kinds: Mapping[str, Kind]) -> None:
+    """Refuse a kind said of a field that is not there."""
+    for each, kind in kinds.items():
+        if not table.has(each):
+            known = ", ".join(field.name for field in table.fields[:12])
+            raise Refusal(f"no field '{each}' to make a {kind}", f"the fields are {known}")

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 import uharfbuzz
+
+if TYPE_CHECKING:
+    from pathlib import Path
 
 
 class ShapingFace(msgspec.Struct, frozen=True, eq=False):

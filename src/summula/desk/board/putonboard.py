@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QWidget
-
 from summula.core.boards.arrangement import free_place, with_panel, with_slicer
 from summula.core.boards.board import Board, Place, SummaryPanel
 from summula.core.folio.model import Summary, taken_id, with_board
@@ -15,6 +13,8 @@ from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QWidget
+
     from summula.desk.session import Session
 
 _SIZE = (12, 9)

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from summula.desk.theme import font, tint
 from summula.desk.widgets.plaintext import Button, Label
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 
 class SlicerHead(QWidget):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
@@ -24,6 +23,8 @@ from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from summula.core.secondlook.look import SecondLook
     from summula.core.tables.table import Table
 

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QHBoxLayout, QSpinBox, QWidget
 
 from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 _SUITS, _MOST = 6, 24
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
@@ -36,6 +35,8 @@ from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from summula.core.charts.scene import Tag
     from summula.core.engine.grid import Grid
     from summula.core.engine.samples import Limits

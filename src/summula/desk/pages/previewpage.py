@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING, Any
 import msgspec
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from summula.core.fields.figures import plural
@@ -26,6 +25,8 @@ from summula.desk.widgets.swaparea import let_go
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
+    from PyQt6.QtGui import QKeyEvent
+
     from summula.core.tables.table import Table
     from summula.desk.frame.margin import Margin
     from summula.desk.frame.statusline import StatusLine
@@ -111,9 +112,9 @@ class PreviewPage(QWidget):
         assert pending is not None
 
         def look() -> tuple[Table, tuple[Setting, ...], bool]:
-            from summula.core.reading.previewing import preview  # a quarter of a second, the first time
+            from summula.core.reading.sandboxed import preview
 
-            return preview(pending.path, read_as)
+            return preview(pending.path, read_as, self.work.progressed)
 
         self.status.say("Nothing has been taken in yet", f"looking at {pending.path.name} …")
         self.work.ask(look, lambda found: self._show(*found), self._refused)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -30,6 +29,8 @@ from summula.desk.widgets.swaparea import let_go
 from summula.desk.work import QUICK_ROWS, Work
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from summula.core.phrases.phrase import Phrase
     from summula.core.tables.field import Field
     from summula.core.tables.table import Table
@@ -255,7 +256,7 @@ class TablePage(QWidget):
 
     def ask_rows(self) -> None:
         """Files whose rows are appended, by field name."""
-        from summula.core.reading.readers import READABLE
+        from summula.core.reading.naming import READABLE
 
         kinds = " ".join(f"*{ending}" for ending in READABLE)
         names, _ = QFileDialog.getOpenFileNames(self, "Add the rows of other files", "", f"Tables ({kinds})")

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtGui import QKeyEvent, QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPlainTextEdit, QTextEdit, QWidget
 
-from summula.core.preparation.derive import worked_out
 from summula.core.preparation.steps import AddFormula, AnyStep
+from summula.core.preparation.workingout import worked_out
 from summula.core.refusal import Refusal
 from summula.desk.preparing.steppopover import Put, StepPopover
 from summula.desk.theme import colour, font, tint

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -15,6 +14,8 @@ from summula.desk.widgets.plaintext import Button, CheckBox, Label, set_tip
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from summula.desk.session import Session
 
 
@@ -45,7 +46,7 @@ def source_popover(
     button("Change how it is read …", "with a preview", preview, has_file)
 
     def other() -> None:
-        from summula.core.reading.readers import READABLE
+        from summula.core.reading.naming import READABLE
 
         kinds = " ".join(f"*{ending}" for ending in READABLE)
         name, _ = QFileDialog.getOpenFileName(page, "Read it from another file", "", f"Tables ({kinds})")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
@@ -12,6 +11,8 @@ from PyQt6.QtGui import QPainter, QPen
 from summula.desk.theme import colour, font
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from summula.core.tables.field import Kind
 
 KIND_WORDS: dict[Kind, str] = {

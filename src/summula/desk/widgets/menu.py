@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from summula.desk.widgets.plaintext import without_mnemonics
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 
 def passing_menu(parent: QWidget) -> QMenu:

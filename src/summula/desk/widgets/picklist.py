@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
@@ -13,6 +12,9 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayo
 from summula.desk.theme import font
 from summula.desk.widgets.plaintext import set_tip
 from summula.desk.widgets.searchline import SearchLine
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
 
 
 class Pick(msgspec.Struct, frozen=True):

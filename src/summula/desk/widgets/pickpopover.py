@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import Any
-
-from PyQt6.QtWidgets import QWidget
+from typing import TYPE_CHECKING, Any
 
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    from PyQt6.QtWidgets import QWidget
 
 
 def open_picks(

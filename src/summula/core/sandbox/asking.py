@@ -1,0 +1,241 @@
+"""Asking a process of its own to read: it comes back with tables, or with a sentence, whatever becomes of it."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+from contextlib import contextmanager, suppress
+from functools import lru_cache
+from pathlib import Path
+from socket import socket
+from threading import Lock
+from typing import TYPE_CHECKING, NoReturn
+
+import msgspec
+
+from summula.core.refusal import Refusal
+from summula.core.sandbox.limits import limits_for
+from summula.core.sandbox.messages import (
+    Answer,
+    Came,
+    Done,
+    Ended,
+    Failed,
+    Left,
+    Order,
+    Refused,
+    Reply,
+    Request,
+    Told,
+    Wanted,
+    pair,
+    received,
+    send,
+)
+from summula.core.sandbox.packing import Packing, Span, Unpacking
+from summula.core.watch import Watch, unwatched
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from summula.core.tables.table import Table
+
+_SERVED_BY = "summula.core.readingprocess"  # the module that knows every kind of request
+_OFTEN = 0.03  # seconds between two looks at whether it is still wanted
+_GIGABYTE = 1024**3
+_MOST_WORDS = 20_000  # bytes of what a process said before it ended
+_NO_ROOM = ("memory allocation of", "MemoryError", "cannot allocate memory", "bad_alloc", "capacity overflow")
+
+
+def ask(request: Request, given: tuple[Table, ...] = (), watch: Watch = unwatched) -> Answer:
+    """What comes of a request, done in a process of its own. `watch` is asked all the while; where it raises, the
+    process ends at once. Raises Refusal for what was refused, and where the process died or went over its limits."""
+    with (
+        tempfile.TemporaryDirectory(prefix="summula-", ignore_cleanup_errors=True) as scratch,
+        _servant().process() as process,
+    ):
+        size = sum(_size(path) for path in request.files())
+        packing = Packing() if given else None
+        try:
+            span = packing.add_tables(list(given)) if packing else Span(0, 0)
+            size += span.stop
+            order = Order(msgspec.Raw(msgspec.json.encode(request)), str(Path.cwd()), scratch, size, span)
+            with suppress(OSError):  # it has died: that comes out when it is heard
+                send(process.asks, order, (packing.file,) if packing else ())
+        finally:
+            if packing:
+                os.close(packing.file)
+        return _heard(process, request, watch, size)
+
+
+def _size(path: Path) -> int:
+    try:
+        return path.stat().st_size
+    except OSError:
+        return 0
+
+
+def _heard(process: _Process, request: Request, watch: Watch, size: int) -> Answer:
+    replies = msgspec.json.Decoder(Reply)
+    rows = 0
+    process.asks.settimeout(_OFTEN)
+    while True:
+        try:
+            data, files = received(process.asks)
+        except TimeoutError:
+            watch(rows)
+            continue
+        except OSError:
+            data, files = b"", []
+        if not data:
+            _died(process, request, size)
+        reply = replies.decode(data)
+        match reply:
+            case Came():
+                rows = reply.rows
+                watch(rows)
+            case Done():
+                unpacking = Unpacking(files[0])
+                return Answer(unpacking.tables_at(reply.tables), bytes(unpacking.bytes_at(reply.more)))
+            case Refused():
+                raise reply.refusal()
+            case Failed():
+                if reply.for_memory or any(each in reply.words for each in _NO_ROOM):
+                    raise _over_memory(request, size)
+                refusal = _unexpected(request, reply.kind)
+                refusal.add_note(reply.words)
+                raise refusal
+
+
+def _died(process: _Process, request: Request, size: int) -> NoReturn:
+    status = process.status()
+    words = process.last_words()
+    number = os.WTERMSIG(status) if os.WIFSIGNALED(status) else 0
+    if number == signal.SIGXCPU:
+        seconds = limits_for(size).seconds
+        raise Refusal(
+            f"{request.deed()} was stopped: it takes more than {seconds:,} seconds of work", request.remedy()
+        )
+    if number == signal.SIGKILL or any(each in words for each in _NO_ROOM):
+        raise _over_memory(request, size)
+    refusal = _unexpected(request, signal.Signals(number).name if number else f"{os.WEXITSTATUS(status)}")
+    refusal.add_note(words)
+    raise refusal
+
+
+def _over_memory(request: Request, size: int) -> Refusal:
+    memory = limits_for(size).memory / _GIGABYTE
+    return Refusal(f"{request.deed()} was stopped: it takes more than {memory:,.1f} GB of memory", request.remedy())
+
+
+def _unexpected(request: Request, fault: str) -> Refusal:
+    return Refusal(f"{request.deed()} came to a sudden end ({fault})", request.remedy())
+
+
+class _Process:
+    """One process that reads: `asks` is our end of its socket."""
+
+    def __init__(self, servant: _Servant, number: int, asks: socket, words: int) -> None:
+        self.servant, self.number, self.asks, self.words = servant, number, asks, words
+        self._status: int | None = None
+
+    def status(self) -> int:
+        """How it ended, as `waitpid` tells it; waits for that."""
+        if self._status is None:
+            self._status = self.servant.status_of(self.number)
+        return self._status
+
+    def last_words(self) -> str:
+        size = os.fstat(self.words).st_size
+        return os.pread(self.words, _MOST_WORDS, max(0, size - _MOST_WORDS)).decode("utf-8", "replace")
+
+    def close(self) -> None:
+        if self._status is None:
+            with suppress(OSError):
+                os.kill(self.number, signal.SIGKILL)  # it is ours until its end has been asked for
+            self.servant.leave(self.number)
+        self.asks.close()
+        os.close(self.words)
+
+
+class _Servant:
+    """The process that makes those that read; started when it is first wanted, and again where it died."""
+
+    def __init__(self) -> None:
+        self._talking = Lock()
+        self._door: socket | None = None
+        self._popen: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        """So that it is there when it is wanted; does not wait for it."""
+        with self._talking:
+            self._opened()
+
+    def _opened(self) -> socket:
+        if self._door is not None and self._popen is not None and self._popen.poll() is None:
+            return self._door
+        if self._door is not None:
+            self._door.close()
+        door, theirs = pair()
+        command = [sys.executable, "-P", "-m", _SERVED_BY, str(theirs.fileno())]
+        threads = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}  # a process with threads is not copied safely
+        try:
+            self._popen = subprocess.Popen(
+                command, env=os.environ | threads, pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL
+            )
+        except OSError as fault:
+            door.close()
+            reason = fault.strerror or type(fault).__name__
+            raise Refusal(f"no process to read in could be started ({reason})", "close other programs") from None
+        finally:
+            theirs.close()
+        self._door = door
+        return door
+
+    def _told(self, message: Wanted | Ended) -> tuple[int, list[int]]:
+        door = self._opened()
+        send(door, message)
+        data, files = received(door)
+        if not data:
+            raise OSError("it has gone")
+        return msgspec.json.decode(data, type=Told).number, files
+
+    @contextmanager
+    def process(self) -> Iterator[_Process]:
+        """A process that waits for one request. It is gone afterwards, whatever it was doing."""
+        with self._talking:
+            try:
+                number, files = self._told(Wanted())
+            except OSError:  # it died since: once more, with another
+                try:
+                    number, files = self._told(Wanted())
+                except OSError:
+                    raise Refusal("no process to read in could be started", "close other programs") from None
+        found = _Process(self, number, socket(fileno=files[0]), files[1])
+        try:
+            yield found
+        finally:
+            found.close()
+
+    def leave(self, process: int) -> None:
+        """Tidy up after a process that was killed; nobody waits for that."""
+        with self._talking, suppress(OSError):
+            if self._door is not None:
+                send(self._door, Left(process))
+
+    def status_of(self, process: int) -> int:
+        with self._talking:
+            return self._told(Ended(process))[0]
+
+
+@lru_cache(maxsize=1)
+def _servant() -> _Servant:
+    return _Servant()
+
+
+def warm() -> None:
+    """Start what reads strangers' files, so that the first one need not wait for it."""
+    _servant().start()

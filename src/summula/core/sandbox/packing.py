@@ -1,0 +1,232 @@
+"""Tables as arrays one after the other in a file of shared memory: one process writes it, another uses it where it is.
+
+What comes from a process that read strangers' bytes is not believed: every array is checked against what a table may
+hold before anything is worked out from it.
+"""
+
+from __future__ import annotations
+
+import fcntl
+import mmap
+import os
+from collections import deque
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
+from threading import Lock
+from typing import TYPE_CHECKING, Any
+
+import msgspec
+
+from summula.core.arrays import np
+from summula.core.refusal import Refusal
+from summula.core.tables.column import MOST_DECIMALS, CodedColumn, Column, DateColumn, NumberColumn, Refused
+from summula.core.tables.field import Field, Sensed
+from summula.core.tables.table import Ragged, Table
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+_ALIGNED = 64  # bytes: where an array may begin
+_PIECE = 1 << 26  # bytes written at a time
+_FIRST_DAY, _LAST_DAY = -719_162, 2_932_896  # 0001-01-01 and 9999-12-31, from 1970-01-01
+_SECONDS = 86_400
+_MOST_PER = 10**9
+
+
+class Span(msgspec.Struct, frozen=True, array_like=True):
+    """Bytes of the shared memory, from `start` up to `stop`."""
+
+    start: int
+    stop: int
+
+
+class _Array(msgspec.Struct, frozen=True, array_like=True):
+    kind: str  # as numpy spells it: "<f8"
+    span: Span
+
+
+class _Coded(msgspec.Struct, frozen=True, tag=True):
+    codes: _Array
+    members: Span  # MessagePack
+    refused: tuple[Refused, ...]
+
+
+class _Numbers(msgspec.Struct, frozen=True, tag=True):
+    values: _Array
+    blank: _Array | None
+    refused: tuple[Refused, ...]
+    decimals: int
+    per: int
+
+
+class _Dates(msgspec.Struct, frozen=True, tag=True):
+    days: _Array
+    blank: _Array | None
+    seconds: _Array | None
+    refused: tuple[Refused, ...]
+
+
+class _Packed(msgspec.Struct, frozen=True):
+    """A table but for its arrays. Its name and its place are known to whoever asked."""
+
+    fields: tuple[Field, ...]
+    columns: tuple[_Coded | _Numbers | _Dates, ...]
+    rows: int
+    sensed: tuple[Sensed, ...]
+    ragged: tuple[Ragged, ...]
+    year_begins: int
+
+
+class Packing:
+    """A file of shared memory that is being written."""
+
+    def __init__(self) -> None:
+        self.file = os.memfd_create("tables", os.MFD_CLOEXEC | os.MFD_ALLOW_SEALING)
+        self._end = 0
+        self._taking = Lock()  # of room; several threads write
+
+    def add(self, data: bytes | memoryview) -> Span:
+        """Put bytes at the end. Raises OSError where there is no room."""
+        with self._taking:
+            start = -(-self._end // _ALIGNED) * _ALIGNED
+            self._end = start + len(data)
+            os.ftruncate(self.file, max(self._end, 1))
+        at = 0
+        while at < len(data):
+            at += os.pwrite(self.file, data[at : at + _PIECE], start + at)
+        return Span(start, start + len(data))
+
+    def add_tables(self, tables: list[Table]) -> Span:
+        """Put tables at the end; what tells of them is in the span. The list is emptied: each column is let go once it is
+        written, where nobody else holds it, so that the two are never there whole."""
+        packed = []
+        while tables:
+            table = tables.pop(0)
+            columns = deque(enumerate(table.columns))
+            fields, rows, sensed, ragged, year_begins = (
+                table.fields, table.rows, table.sensed, table.ragged, table.year_begins
+            )  # fmt: skip
+            del table
+            packed.append(_Packed(fields, self._columns(columns), rows, sensed, ragged, year_begins))
+        return self.add(msgspec.msgpack.encode(packed))
+
+    def _columns(self, columns: deque[tuple[int, Column]]) -> tuple[_Coded | _Numbers | _Dates, ...]:
+        """Two at once: most of the time goes into finding memory."""
+        written: dict[int, _Coded | _Numbers | _Dates] = {}
+
+        def take() -> None:
+            with suppress(IndexError):  # there are none left
+                while True:
+                    place, column = columns.popleft()
+                    written[place] = self._column(column)
+                    del column
+
+        with ThreadPoolExecutor(1) as beside:
+            other = beside.submit(take)
+            take()
+            other.result()
+        return tuple(written[place] for place in sorted(written))
+
+    def _array(self, array: NDArray[Any]) -> _Array:
+        if not len(array):
+            return _Array(array.dtype.str, Span(0, 0))
+        return _Array(array.dtype.str, self.add(np.ascontiguousarray(array).view(np.uint8).data))
+
+    def _column(self, column: Column) -> _Coded | _Numbers | _Dates:
+        if isinstance(column, CodedColumn):
+            members = self.add(msgspec.msgpack.encode(column.members))
+            return _Coded(self._array(column.codes), members, column.refused)
+        blank = None if column.blank is None else self._array(column.blank)
+        if isinstance(column, NumberColumn):
+            return _Numbers(self._array(column.values), blank, column.refused, column.decimals, column.per)
+        seconds = None if column.seconds is None else self._array(column.seconds)
+        return _Dates(self._array(column.days), blank, seconds, column.refused)
+
+
+class Unpacking:
+    """A file of shared memory that another process has written, and does not write any more."""
+
+    def __init__(self, file: int) -> None:
+        """Takes over the file. Raises OSError where somebody may still change it."""
+        try:
+            seals = fcntl.F_SEAL_SHRINK | fcntl.F_SEAL_GROW | fcntl.F_SEAL_WRITE | fcntl.F_SEAL_SEAL
+            fcntl.fcntl(file, fcntl.F_ADD_SEALS, seals)
+            size = os.fstat(file).st_size
+            self._map = mmap.mmap(file, size, mmap.MAP_PRIVATE | mmap.MAP_POPULATE, mmap.PROT_READ)
+            self._size = size
+        finally:
+            os.close(file)
+
+    def bytes_at(self, span: Span) -> memoryview:
+        if not 0 <= span.start <= span.stop <= self._size:
+            raise _nonsense()
+        return memoryview(self._map)[span.start : span.stop]
+
+    def tables_at(self, span: Span) -> tuple[Table, ...]:
+        """The tables, their arrays where they lie. Raises Refusal for what no table is."""
+        try:
+            found = msgspec.msgpack.decode(self.bytes_at(span), type=tuple[_Packed, ...])
+        except msgspec.MsgspecError:
+            raise _nonsense() from None
+        return tuple(self._table(each) for each in found)
+
+    def _table(self, packed: _Packed) -> Table:
+        fields, rows = packed.fields, packed.rows
+        if rows < 0 or len(fields) != len(packed.columns) or not 1 <= packed.year_begins <= 12:
+            raise _nonsense()
+        columns = tuple(self._column(each, rows) for each in packed.columns)
+        return Table("", fields, columns, rows, "", packed.sensed, packed.ragged, packed.year_begins)
+
+    def _array(self, array: _Array, kinds: tuple[str, ...], rows: int) -> NDArray[Any]:
+        if array.kind not in kinds:
+            raise _nonsense()
+        found: NDArray[Any] = np.frombuffer(self.bytes_at(array.span), dtype=np.uint8)
+        if len(found) != rows * np.dtype(array.kind).itemsize or array.span.start % 8:
+            raise _nonsense()
+        return found.view(array.kind)
+
+    def _blank(self, array: _Array | None, rows: int) -> NDArray[np.bool_] | None:
+        if array is None:
+            return None
+        found = self._array(array, ("|b1",), rows)
+        if rows and found.view(np.uint8).max() > 1:
+            raise _nonsense()
+        return found
+
+    def _column(self, packed: _Coded | _Numbers | _Dates, rows: int) -> Column:
+        refused = packed.refused
+        if any(not 0 <= each.row < max(rows, 1) for each in refused):
+            raise _nonsense()
+        if isinstance(packed, _Coded):
+            members = _MEMBERS.decode(self.bytes_at(packed.members))
+            codes = self._array(packed.codes, ("|u1", "<u2", "<u4", "<u8"), rows)
+            if rows and codes.max() > len(members):
+                raise _nonsense()
+            return CodedColumn(codes, members, refused)
+        blank = self._blank(packed.blank, rows)
+        if isinstance(packed, _Numbers):
+            values = self._array(packed.values, ("<f8",), rows)
+            if rows and np.isnan(values.min()):
+                raise _nonsense()
+            if not 0 <= packed.decimals <= MOST_DECIMALS or not 1 <= packed.per <= _MOST_PER:
+                raise _nonsense()
+            return NumberColumn(values, packed.decimals, blank, refused, packed.per)
+        days = self._array(packed.days, ("<i4",), rows)
+        _check(days, _FIRST_DAY, _LAST_DAY)
+        seconds = None if packed.seconds is None else self._array(packed.seconds, ("<i4",), rows)
+        if seconds is not None:
+            _check(seconds, 0, _SECONDS - 1)
+        return DateColumn(days, blank, seconds, refused)
+
+
+_MEMBERS = msgspec.msgpack.Decoder(tuple[str, ...])
+
+
+def _check(array: NDArray[Any], least: int, most: int) -> None:
+    """Refuses values outside."""
+    if len(array) and not (least <= array.min() and array.max() <= most):
+        raise _nonsense()
+
+
+def _nonsense() -> Refusal:
+    return Refusal("what was read makes no sense", "the file may be made to do harm; ask where it comes from")
