@@ -7,12 +7,10 @@ import os
 import shutil
 import subprocess
 import time
+from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any
-
-if TYPE_CHECKING:
-    from collections.abc import Iterator
-    from pathlib import Path
+from pathlib import Path
+from typing import Any
 
 CHROMIUM = shutil.which("chromium") or shutil.which("chromium-browser")
 _PATIENCE = 40.0  # seconds

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -14,8 +15,6 @@ from summula.core.folio.opened import Opened
 from summula.demo.folio import demo_folio
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
-
     from PyQt6.QtWidgets import QApplication
     from pytestqt.qtbot import QtBot
 

@@ -9,8 +9,9 @@ import datetime as dt
 import math
 import re
 import unicodedata
+from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Any, NamedTuple
 
 from summula.core.fields.bands import Bands
 from summula.core.fields.heading import Heading
@@ -25,9 +26,6 @@ from summula.core.phrases.phrase import (
     Number,
     Phrase,
 )
-
-if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
 
 Row = dict[str, Any]
 Path = tuple[Any, ...]

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import msgspec
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
+from pytestqt.qtbot import QtBot
 
 from summula.core.charts.scene import Box, Scene
 from summula.core.folio.model import with_summary
@@ -22,11 +23,6 @@ from summula.desk.pages.summarypage import SummaryPage
 from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-
-if TYPE_CHECKING:
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 LEFT = Qt.MouseButton.LeftButton
 

@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any
+from collections.abc import Sequence
+from typing import Any
 
 import duckdb
+import pandas as pd
 
 from summula.core.engine.grid import Grid
 from summula.core.fields.heading import Heading
 from summula.core.fields.labels import json_member
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
-
-    import pandas as pd
 
 Path = tuple[Any, ...]
 Answer = dict[tuple[Path, Path], list[float | None]]

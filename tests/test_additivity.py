@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -16,9 +16,6 @@ from summula.core.reading.readers import read_found
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.tables.table import Table
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 _PARTS = ("pie", "ring", "waffle", "stacked columns", "share bars", "areas")
 

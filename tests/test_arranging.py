@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import polars as pl
 import pytest
@@ -14,6 +13,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
+from pytestqt.qtbot import QtBot
 
 from summula.core.boards.arrangement import aligned, distributed, equalised, grown, moved, put_beside, with_places
 from summula.core.boards.board import (
@@ -56,9 +56,6 @@ from summula.desk.board.reachmatrix import ReachPopover
 from summula.desk.board.slicings import SlicingsPopover
 from summula.desk.window import Window
 from tests.hands import LEFT, drop, margin_of, take_in
-
-if TYPE_CHECKING:
-    from pytestqt.qtbot import QtBot
 
 CTRL, ALT, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier
 Key = Qt.Key

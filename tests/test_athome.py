@@ -6,13 +6,15 @@ import configparser
 import shutil
 import subprocess
 import xml.etree.ElementTree as xml
-from typing import TYPE_CHECKING
+from pathlib import Path
 
+import pytest
 from msgspec.structs import replace
 from PyQt6.QtCore import QMimeData, QPoint, Qt
 from PyQt6.QtGui import QDrag, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
 
 from summula.cli import main
 from summula.cli.integrating import desktop_entry, parts
@@ -23,12 +25,6 @@ from summula.demo.feed import feed
 from summula.demo.files import write_files
 from summula.desk.window import Window
 from tests.hands import LEFT
-
-if TYPE_CHECKING:
-    from pathlib import Path
-
-    import pytest
-    from pytestqt.qtbot import QtBot
 
 
 def test_it_is_put_into_the_menu_and_taken_out(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:

@@ -6,7 +6,7 @@ import csv
 import datetime as dt
 import io
 import math
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import numpy as np
 import openpyxl
@@ -18,6 +18,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
+from pytestqt.qtbot import QtBot
 
 from summula.core.charts import draw
 from summula.core.charts.chart import Canvas, chart_of
@@ -37,11 +38,6 @@ from summula.desk.board.putonboard import add_slicer, put_on_board
 from summula.desk.grid import rowsview
 from summula.desk.window import Window
 from tests.hands import LEFT
-
-if TYPE_CHECKING:
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 PHRASES = (
     "show sum of fee and sum of fee for (pier is N) by boat then pier across year of on",

@@ -8,7 +8,7 @@ import io
 import re
 import xml.etree.ElementTree as xml
 from hashlib import sha256
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import polars as pl
 import pytest
@@ -28,9 +28,6 @@ from summula.core.handout.order import Order, handed_out
 from summula.core.handout.rows import rows_text
 from summula.core.reading.readers import read_found
 from summula.core.summaries import Vocabulary, parse
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 _ODD = ["a\0b", "a\ufffeb", "\x1b[31m", "x\ufdd0", "tab\there", "\U0001ffff!", "=1+1", "\u202e=cmd", "</script>", "<b>&amp;"]
 

@@ -6,7 +6,7 @@ import json
 import sys
 import xml.etree.ElementTree as xml
 from itertools import groupby
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -34,9 +34,6 @@ from summula.core.theme.typefaces import face_files, fallback_file, file_of, tex
 from summula.desk.application import application
 from summula.desk.pictures import ALL_FORMATS, page_image
 from summula.desk.theme import font
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 SVG = "{http://www.w3.org/2000/svg}"
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import shutil
 import zipfile
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import openpyxl
 import pytest
@@ -16,9 +16,6 @@ from summula.core.reading.readers import read_found, read_table
 from summula.core.refusal import Refusal
 from summula.core.tables.encoding import series_of
 from summula.core.tables.table import Table
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 PLAIN = "Route,Fee\nOsk,1.5\nHesta,2.5\n"
 PAGE = "<html><body><table><tr><th>Route</th><th>Fee</th></tr><tr><td>Osk</td><td>1.5</td></tr><tr><td>Hesta</td><td>2.5</td></tr></table></body></html>"

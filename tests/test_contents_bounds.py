@@ -4,14 +4,11 @@ from __future__ import annotations
 
 import subprocess
 import sys
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import pytest
 
 from summula.core.reading.contents import content_of
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 _HARD = {
     "comments": b"<!---->" * 40 + b"x,y\n1,2\n",

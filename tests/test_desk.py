@@ -9,7 +9,8 @@ import os
 import subprocess
 import sys
 import weakref
-from typing import TYPE_CHECKING, Any
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -18,6 +19,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QDrag, QGuiApplication, QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QMessageBox, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
 
 from summula.core.boards.board import KeyFigurePanel, SummaryPanel
 from summula.core.charts.style import Emphasis
@@ -31,11 +33,6 @@ from summula.desk.theme import colour, font
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
 from tests.hands import LEFT, bars, margin_of, phrase_text, pick, scene_of
-
-if TYPE_CHECKING:
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 Key = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier

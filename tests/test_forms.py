@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import polars as pl
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QListWidget, QWidget
+from pytestqt.qtbot import QtBot
 
 from summula.core.reading.readers import table_from_frame
 from summula.core.tables.table import Table
@@ -20,9 +21,6 @@ from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
 from tests.hands import LEFT
 from tests.test_preparing import click, new_step, popup, shown_steps, values
-
-if TYPE_CHECKING:
-    from pytestqt.qtbot import QtBot
 
 ROWS = pl.DataFrame(
     {

@@ -4,13 +4,14 @@ slicing and threads."""
 from __future__ import annotations
 
 import threading
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import pytest
 from msgspec.structs import replace
 from PyQt6.QtCore import QPoint
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel, QPlainTextEdit, QPushButton
+from pytestqt.qtbot import QtBot
 
 from summula.core.arrays import np
 from summula.core.boards import panelanswers
@@ -33,11 +34,6 @@ from summula.desk.frame.marginblocks import ActionBlock, Block, Note, Pair
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
 from tests.hands import LEFT, margin_of
-
-if TYPE_CHECKING:
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 
 def test_fields_stay_in_sight_below_many_pages_and_are_searched(on_demo: Window) -> None:

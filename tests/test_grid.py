@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import msgspec
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMenu, QPushButton
+from pytestqt.qtbot import QtBot
 
 from summula.core.folio.model import with_lever
 from summula.core.grids.layout import Width
@@ -26,9 +25,6 @@ from summula.desk.pages.summarypage import SummaryPage
 from summula.desk.widgets.picklist import PickList
 from summula.desk.window import Window
 from tests.hands import LEFT, layout_of, margin_of, pick, said, shown
-
-if TYPE_CHECKING:
-    from pytestqt.qtbot import QtBot
 
 NESTED = 'show sum of Takings by Route then Vessel across year of "Sailed on" then quarter of "Sailed on"'
 

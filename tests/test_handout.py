@@ -11,7 +11,7 @@ import math
 import re
 import xml.etree.ElementTree as xml
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import polars as pl
 import pytest
@@ -22,6 +22,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QMenu
+from pytestqt.qtbot import QtBot
 
 from summula.cli import main
 from summula.core.boards.board import Board, SummaryPanel
@@ -44,9 +45,6 @@ from summula.desk.pictures import scene_png
 from summula.desk.window import Window
 from tests.browser import CHROMIUM, Browser, browser
 from tests.hands import LEFT, margin_of, pick
-
-if TYPE_CHECKING:
-    from pytestqt.qtbot import QtBot
 
 WAYS = {each.key: each for each in FORMATS}
 LETTER = re.compile(r"\s+")

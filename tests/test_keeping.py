@@ -8,15 +8,16 @@ import signal
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import pytest
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
+from pytestqt.qtbot import QtBot
 
 from summula.core.folio.basefile import Base
 from summula.core.folio.file import open_folio, save_folio, sweep
@@ -30,11 +31,6 @@ from summula.core.handout.place import put_in_place
 from summula.core.reading.readers import read_found
 from summula.desk.widgets.picklist import PickList
 from summula.desk.window import Window
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from pytestqt.qtbot import QtBot
 
 KILLS = int(os.environ.get("SUMMULA_KILLS", "3"))
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from typing import TYPE_CHECKING
+from collections.abc import Iterator
 
 import msgspec
 import numpy as np
@@ -24,9 +24,6 @@ from summula.core.phrases.members import DrillStep, deeper, looked_back, looked_
 from summula.core.reading.readers import table_from_frame
 from summula.core.summaries import Phrase, Vocabulary, answer, parse, print_phrase
 from summula.core.tables.table import Table
-
-if TYPE_CHECKING:
-    from collections.abc import Iterator
 
 FIELDS = ("a", "b", "c")
 records = st.lists(

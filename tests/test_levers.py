@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -14,9 +14,6 @@ from summula.core.folio.opened import Opened
 from summula.core.phrases.lever import LeverSetting, checked, levers_in, with_levers
 from summula.core.refusal import Refusal
 from summula.core.summaries import Vocabulary, answer, parse, print_phrase
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 FARES = LeverSetting("Fare change", 0.1, -0.3, 0.3, 0.02, "0%")
 SAID = "show sum of Takings and sum of Takings * (1 + Fare change) called New by Route"

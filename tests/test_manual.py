@@ -3,19 +3,16 @@
 from __future__ import annotations
 
 import re
-from typing import TYPE_CHECKING
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
+from pytestqt.qtbot import QtBot
 
 from summula.core.folio.opened import Opened
 from summula.core.summaries import Vocabulary, parse
 from summula.desk.window import Window
 from summula.manual.pages import PAGES, page_about, passages, sections
-
-if TYPE_CHECKING:
-    from pytestqt.qtbot import QtBot
 
 OWN = [each for each in PAGES if each.file not in ("phrase.md", "charts.md", "tables.md")]
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import datetime as dt
 import math
 from itertools import pairwise
-from typing import TYPE_CHECKING
 
 import polars as pl
 import pytest
@@ -13,6 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from PyQt6.QtGui import QColor, QImage, QPainter
+from pytestqt.qtbot import QtBot
 
 from summula.core.charts import draw
 from summula.core.charts.chart import Canvas, SummaryLook, chart_of
@@ -24,9 +24,6 @@ from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.tables.table import Table
 from summula.core.theme.typefaces import text_width
 from summula.desk.widgets.painter import paint_marks
-
-if TYPE_CHECKING:
-    from pytestqt.qtbot import QtBot
 
 LONG = "Aldry – Fenholm by way of the outer skerries"
 ROUTES = pl.DataFrame({

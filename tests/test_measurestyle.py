@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from decimal import ROUND_HALF_UP, Decimal
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import polars as pl
 import pytest
@@ -32,9 +32,6 @@ from summula.desk.pages.figurestylepopover import FigureStylePopover
 from summula.desk.theme import colour
 from summula.desk.window import Window
 from tests.hands import LEFT, margin_of, shown
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 
 @pytest.mark.parametrize(

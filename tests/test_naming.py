@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import pytest
 from PyQt6.QtWidgets import QMessageBox
+from pytestqt.qtbot import QtBot
 
 from summula.core.folio.file import save_folio
 from summula.core.folio.model import Folio, with_table
@@ -13,11 +14,6 @@ from summula.core.folio.named import keep_named, named_for
 from summula.core.folio.opened import Opened, entry_of
 from summula.core.reading.readers import read_found
 from summula.desk.window import Window
-
-if TYPE_CHECKING:
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 
 @pytest.fixture

@@ -6,7 +6,8 @@ import contextlib
 import ctypes
 import os
 import re
-from typing import TYPE_CHECKING
+from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from msgspec.structs import replace
@@ -14,6 +15,7 @@ from PyQt6.QtCore import QEvent, QPoint, Qt
 from PyQt6.QtGui import QHelpEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QListWidget, QMenu, QTextEdit, QToolTip, QWidget
+from pytestqt.qtbot import QtBot
 
 from summula.core.boards.board import Board, Place, SummaryPanel
 from summula.core.charts.style import ChartStyle
@@ -25,12 +27,6 @@ from summula.core.slicing.making import slicer_for
 from summula.core.summaries import Vocabulary, parse
 from summula.desk.widgets.plaintext import Button, plain_tip
 from summula.desk.window import Window
-
-if TYPE_CHECKING:
-    from collections.abc import Iterator
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 _TAG = re.compile(r"<\s*[A-Za-z!/?]|&lt;")
 _OPENED = 0x20  # IN_OPEN

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, TypeVar
+from pathlib import Path
+from typing import TypeVar
 
 import openpyxl
 import polars as pl
@@ -12,6 +13,7 @@ from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QCheckBox, QFileDialog, QLabel, QLineEdit, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
 
 from summula.core.preparation.steps import AnyStep, Rows, Tidy
 from summula.core.reading.readers import table_from_frame
@@ -28,11 +30,6 @@ from summula.desk.session import Session
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
 from tests.hands import LEFT, margin_of, pick, take_in
-
-if TYPE_CHECKING:
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 W = TypeVar("W", bound=QWidget)
 BOATS = (

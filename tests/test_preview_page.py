@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from pathlib import Path
+
+from pytestqt.qtbot import QtBot
 
 from summula.desk.window import Window
-
-if TYPE_CHECKING:
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 
 def test_a_damaged_file_shows_nothing_of_the_one_before(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

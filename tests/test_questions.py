@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import json
-from typing import TYPE_CHECKING, Any
+from pathlib import Path
+from typing import Any
 
 import pytest
 
 from summula.cli import main
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 ODD = "V,K,-,month of,D,top 5,First.Name,Code\n1,blank,a,m1,2024-01-05,top 5,x,007\n7,not,-,m2,2024-05-06,p,y,7\n10,top 5,b,m1,2025-01-01,p,z,08\n"
 YEARS = "Y,M,V\n2013,Mar,5\n2014,Apr,7\n2015,Mar,11\n"

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+import random
 from decimal import Decimal
-from typing import TYPE_CHECKING, Any
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import polars as pl
@@ -23,10 +25,6 @@ from summula.core.tables.encoding import series_of
 from summula.core.tables.field import Kind, Sensed
 from summula.core.tables.sensing import Signs, sense
 from summula.core.tables.table import Table
-
-if TYPE_CHECKING:
-    import random
-    from pathlib import Path
 
 LETTERS = st.text(st.characters(exclude_characters='",\n\r\0', exclude_categories=["Cs"]), min_size=1, max_size=14)
 NUMBERLIKE = st.one_of(

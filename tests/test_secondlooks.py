@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import msgspec
 import polars as pl
@@ -11,6 +11,7 @@ import pytest
 from msgspec.structs import replace
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel
+from pytestqt.qtbot import QtBot
 
 from summula.core.boards.board import SummaryPanel
 from summula.core.charts.chart import SummaryLook, chart_of
@@ -33,11 +34,6 @@ from summula.desk.grid.rowsview import head_words
 from summula.desk.window import Window
 from tests.hands import margin_of, take_in
 from tests.test_preparing import click
-
-if TYPE_CHECKING:
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 
 @pytest.mark.parametrize(

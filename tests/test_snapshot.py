@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import threading
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import pytest
 from msgspec.structs import replace
@@ -13,6 +12,7 @@ from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
 
 from summula.core.charts.scene import Box, Ink, Line, Point, Scene, Tag, Text
 from summula.core.folio import snapshot
@@ -24,9 +24,6 @@ from summula.desk.app import application
 from summula.desk.board.slicerlist import SlicerList
 from summula.desk.session import Session
 from summula.desk.window import Window
-
-if TYPE_CHECKING:
-    from pytestqt.qtbot import QtBot
 
 
 def opened_window(qtbot: QtBot) -> Window:

@@ -14,12 +14,15 @@ import subprocess
 import sys
 import time
 import zipfile
+from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from pytestqt.qtbot import QtBot
 
 from summula.core.boards.reckoning import Reckoning
 from summula.core.charts import draw
@@ -33,12 +36,6 @@ from summula.core.statistics.distribution import describe
 from summula.core.summaries import Vocabulary, answer, print_for
 from summula.core.tables.rows import with_rows
 from summula.core.tables.table import Table
-
-if TYPE_CHECKING:
-    from collections.abc import Iterator
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 MANY = int(os.environ.get("SUMMULA_FOLIOS", "120"))
 HOSTILE: list[Any] = [

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import math
 import zipfile
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import numpy as np
 import openpyxl
@@ -25,9 +25,6 @@ from summula.core.tables.column import CodedColumn, different_values, smallest_c
 from summula.core.tables.encoding import series_of
 from summula.core.tables.natural import natural_order, natural_sorted
 from summula.core.tables.table import Table, blanks, distinct
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 
 def values(table: Table, name: str) -> list[object]:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
+import pytest
 from msgspec.structs import replace
 from PyQt6 import sip
 from PyQt6.QtTest import QTest
@@ -19,9 +18,6 @@ from summula.desk.board.slicerlist import SlicerList
 from summula.desk.pages import summarypage
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-
-if TYPE_CHECKING:
-    import pytest
 
 
 def test_what_is_open_of_a_slicer_goes_with_it(on_demo: Window) -> None:

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import threading
-from typing import TYPE_CHECKING, Any
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
 
 import pytest
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
+from pytestqt.qtbot import QtBot
 
 from summula.core.boards.reckoning import Reckoning
 from summula.core.preparation.prepare import prepare
@@ -19,12 +22,6 @@ from summula.desk.pages import boardpage, gridactions, rowsinview, summarypage, 
 from summula.desk.window import Window
 from summula.desk.work import Work
 from tests.hands import LEFT, margin_of, said, shown
-
-if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 FIRST = "show sum of Takings by Route"
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import msgspec
 import polars as pl
@@ -12,6 +12,7 @@ from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPlainTextEdit, QPushButton
+from pytestqt.qtbot import QtBot
 
 from summula.core.charts.scene import Box
 from summula.core.reading.readers import table_from_frame
@@ -27,11 +28,6 @@ from summula.desk.widgets import veil
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
 from tests.hands import LEFT, bars, drop, margin_of, phrase_text, pick, scene_of, take_in
-
-if TYPE_CHECKING:
-    from pathlib import Path
-
-    from pytestqt.qtbot import QtBot
 
 
 def picture(window: Window) -> QImage:

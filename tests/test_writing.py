@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 import pytest
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
+from pytestqt.qtbot import QtBot
 
 from summula.core.charts.scene import Ink, Scene, Text
 from summula.desk.theme import text_width
 from summula.desk.widgets.painter import paint_scene
 from summula.desk.widgets.writing import elided, laid_out, write
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from pytestqt.qtbot import QtBot
 
 
 def painted(paint: Callable[[QPainter], None], scale: float) -> QImage:

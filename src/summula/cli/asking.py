@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import argparse
 import json
 import sys
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from summula.cli.handing import size_said
@@ -20,9 +22,6 @@ from summula.core.tables.column import CodedColumn, DateColumn, NumberColumn, da
 from summula.core.tables.table import Table, blanks, distinct
 
 if TYPE_CHECKING:
-    import argparse
-    from pathlib import Path
-
     from summula.core.charts.style import ChartStyle
     from summula.core.engine.grid import Grid
 

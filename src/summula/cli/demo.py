@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
+import argparse
 import sys
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 from summula.core.refusal import Refusal
-
-if TYPE_CHECKING:
-    import argparse
-    from pathlib import Path
 
 
 def open_desk(options: argparse.Namespace) -> int:

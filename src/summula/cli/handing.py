@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import argparse
 import sys
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -13,9 +15,6 @@ from summula.core.handout.place import check_not_read
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    import argparse
-    from pathlib import Path
-
     from summula.core.folio.opened import Opened
 
 

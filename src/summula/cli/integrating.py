@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
+import argparse
 import shlex
 import shutil
 import subprocess
 import sys
+from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 from summula.core.folio.snapshot import own_folder
 from summula.core.handout.place import put_in_place
 from summula.core.refusal import Refusal
-
-if TYPE_CHECKING:
-    import argparse
-    from collections.abc import Sequence
 
 MIME = "application/x-summula-folio"
 _ICONS = Path(__file__).parents[1] / "desk" / "icons"

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import re
 import sys
+from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 from summula.core.folio.snapshot import own_folder
 from summula.core.handout.place import put_in_place
 from summula.core.refusal import Refusal
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
 
 _TIME = re.compile(r"([01]\d|2[0-3]):([0-5]\d)", re.ASCII)
 

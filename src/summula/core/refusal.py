@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-if TYPE_CHECKING:
-    from collections.abc import Iterable
+from collections.abc import Iterable
 
 _CONTROLS = dict.fromkeys([*range(32), *range(127, 160), 0x2028, 0x2029], " ")
 

@@ -7,13 +7,9 @@ and a few absurd entries, as in any real office.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 import polars as pl
-
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
+from numpy.typing import NDArray
 
 SEED = 20251111
 FIRST_DAY = np.datetime64("2023-01-01")

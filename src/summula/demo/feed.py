@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import time
-from typing import TYPE_CHECKING
+from collections.abc import Callable
+from pathlib import Path
 
 import polars as pl
 
 from summula.demo.files import next_rows
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
-    from pathlib import Path
 
 _AT_ONCE = 6  # rows
 

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from datetime import date, timedelta
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import polars as pl
 
 from summula.core.arrays import np
 from summula.core.refusal import Refusal
 from summula.demo.company import sailings, targets
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 _LAST_MONTH = (2026, 12)  # the company's calendar goes no further
 

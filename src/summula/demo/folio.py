@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
@@ -20,8 +21,6 @@ from summula.demo.goals import FARES, LINKS, goal_summaries, goals_board
 from summula.demo.portrait import BUSIEST, INKS, portrait_board, portrait_summaries, sea
 
 if TYPE_CHECKING:
-    from pathlib import Path
-
     from summula.core.phrases.phrase import Measure
     from summula.core.tables.table import Table
 

@@ -5,13 +5,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import msgspec
 from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
-
-if TYPE_CHECKING:
-    from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QWidget
 
 
 class Action(msgspec.Struct, frozen=True):

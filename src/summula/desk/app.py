@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Sequence
+from pathlib import Path
+from types import TracebackType
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
@@ -12,10 +15,6 @@ from summula.core.refusal import Refusal
 from summula.desk.application import application
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-    from pathlib import Path
-    from types import TracebackType
-
     from summula.desk.window import Window
 
 

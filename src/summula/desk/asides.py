@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import cached_property
 from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from summula.core.boards.board import Board
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     import numpy as np
     from numpy.typing import NDArray
-    from PyQt6.QtWidgets import QStackedWidget, QWidget
 
     from summula.core.handout.formats import Format
     from summula.core.tables.table import Table

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -15,8 +16,6 @@ from summula.core.handout.formats import Figures, Format
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
-
     from summula.core.engine.grid import Grid
     from summula.core.tables.table import Table
     from summula.desk.filewriting import FileWriting

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,8 +14,6 @@ from summula.core.handout.place import put_in_place
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
-
     from summula.desk.frame.statusline import StatusLine
     from summula.desk.session import Session
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
@@ -10,8 +11,6 @@ from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from pathlib import Path
-
     from summula.core.folio.change import Change
     from summula.core.folio.model import TableEntry
     from summula.desk.session import Session

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from threading import Lock
 from typing import TYPE_CHECKING
 
@@ -11,7 +12,6 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
     from concurrent.futures import Future, ThreadPoolExecutor
 
     from summula.core.folio.basefile import Base

@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QByteArray, QObject
+from PyQt6.QtWidgets import QMainWindow, QWidget
 
 from summula.desk.journaling import Journaling
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
-    from pathlib import Path
-
-    from PyQt6.QtWidgets import QMainWindow, QWidget
-
     from summula.core.folio.unsaved import Unsaved
     from summula.desk.frame.newsbar import NewsBar
     from summula.desk.session import Session

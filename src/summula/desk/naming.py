@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from summula.desk.widgets.plaintext import Question
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
     from PyQt6.QtWidgets import QWidget
 
     from summula.core.folio.model import TableEntry

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMetaType, QMimeData
@@ -17,8 +18,6 @@ from summula.desk.theme import colour, wear, worn
 from summula.desk.widgets.painter import paint_scene
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.charts.scene import Scene
 
 PICTURE, SVG = "application/x-qt-image", "image/svg+xml"  # as Qt names a picture, as everybody names vectors

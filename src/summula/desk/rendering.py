@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from summula.core.boards.board import Board
@@ -16,9 +18,6 @@ from summula.core.refusal import Refusal
 from summula.desk.pictures import ALL_FORMATS, scene_png
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-    from pathlib import Path
-
     from summula.core.charts.scene import XY, Scene
     from summula.core.composition.composition import Composition
     from summula.core.folio.model import AnyPage

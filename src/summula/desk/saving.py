@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -12,8 +13,6 @@ from summula.core.refusal import Refusal, sentence
 from summula.desk.widgets.plaintext import Question
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.desk.frame.statusline import StatusLine
     from summula.desk.session import Session
     from summula.desk.work import Work

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -44,8 +45,6 @@ from summula.desk.widgets.lastpopover import LastPopover
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
     from summula.core.folio.change import Change
     from summula.core.folio.history import History
     from summula.desk.actions import Action

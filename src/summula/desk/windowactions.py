@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from functools import partial
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from summula.core.boards.boardstate import BoardState
 from summula.desk.actions import Action
 from summula.desk.board.arranger import EDGES
 from summula.desk.board.boardlook import open_links
 from summula.desk.pictures import ALL_FORMATS
-from summula.desk.window import Window
+
+if TYPE_CHECKING:
+    from summula.desk.window import Window
 
 Asks = Callable[["Window"], bool]
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any, Literal, assert_never
 
 from msgspec.structs import replace
@@ -10,8 +11,6 @@ from summula.core.boards.board import COLUMNS, Board, Panel, Place
 from summula.core.boards.panelkinds import kind_of
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
-
     from summula.core.slicing.slicer import Slicer
 
 MOST_ROWS = 400

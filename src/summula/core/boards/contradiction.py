@@ -3,6 +3,7 @@ remedy."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
@@ -14,8 +15,6 @@ from summula.core.slicing.slicer import ListSlicer, Slicer
 from summula.core.slicing.slicerkinds import list_mask
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.phrases.phrase import Phrase
     from summula.core.tables.table import Table
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -15,8 +16,6 @@ from summula.core.slicing.slicer import Echo, ListSlicer, MemberChoice, NumberSl
 from summula.core.slicing.slicerkinds import cleared
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.boards.board import Board
     from summula.core.charts.scene import Tag
     from summula.core.engine.grid import Grid

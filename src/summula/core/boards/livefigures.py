@@ -9,6 +9,7 @@ says why in its place.
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -33,8 +34,6 @@ from summula.core.tables.column import DateColumn, date_of
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.charts.chart import Chart
     from summula.core.language.vocabulary import Vocabulary
 

@@ -4,6 +4,7 @@ are not fetched: a link is its words."""
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -13,8 +14,6 @@ from summula.core.charts.scene import Ink, Line, Mark, Scene, Text
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
-
     from markdown_it.token import Token
 
     from summula.core.boards.board import NotePanel

@@ -9,19 +9,20 @@ from typing import TYPE_CHECKING
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.boards.board import Board
-from summula.core.charts.chart import Chart, SummaryLook
-from summula.core.charts.foliopicture import FolioPicture
-from summula.core.charts.keyfigure import KeyFigure
-from summula.core.engine.grid import Grid
-from summula.core.phrases.lever import LeverSetting
-from summula.core.phrases.phrase import Phrase
-from summula.core.slicing.linking import Link
-from summula.core.slicing.slicer import Echo, Narrowing
-from summula.core.tables.table import Table
+from summula.core.slicing.slicer import Echo
 
 if TYPE_CHECKING:
+    from summula.core.boards.board import Board
     from summula.core.boards.linkedtables import LinkedTables
+    from summula.core.charts.chart import Chart, SummaryLook
+    from summula.core.charts.foliopicture import FolioPicture
+    from summula.core.charts.keyfigure import KeyFigure
+    from summula.core.engine.grid import Grid
+    from summula.core.phrases.lever import LeverSetting
+    from summula.core.phrases.phrase import Phrase
+    from summula.core.slicing.linking import Link
+    from summula.core.slicing.slicer import Narrowing
+    from summula.core.tables.table import Table
 
 
 class Asked(msgspec.Struct, frozen=True, eq=False):

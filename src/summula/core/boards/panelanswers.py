@@ -3,6 +3,7 @@ the whole engine, and are read in when the first panel is answered."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -32,8 +33,6 @@ from summula.core.slicing.slicer import Echo, Narrowing, Slicer
 from summula.core.slicing.slicerkinds import slicer_name, slicer_words
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.boards.board import (
         KeyFigurePanel,
         NotePanel,

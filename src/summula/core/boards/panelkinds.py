@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 
@@ -20,12 +20,15 @@ from summula.core.boards.board import (
     SummaryPanel,
 )
 from summula.core.boards.panelanswer import Asked, PanelAnswer
-from summula.core.charts.chart import Canvas
 from summula.core.charts.scene import Scene, message
-from summula.core.engine.cells import Cells, Dimension
-from summula.core.phrases.phrase import Phrase, figures_shown, linked_in
-from summula.core.slicing.slicer import Narrowing
-from summula.core.tables.table import Table
+from summula.core.phrases.phrase import figures_shown, linked_in
+
+if TYPE_CHECKING:
+    from summula.core.charts.chart import Canvas
+    from summula.core.engine.cells import Cells, Dimension
+    from summula.core.phrases.phrase import Phrase
+    from summula.core.slicing.slicer import Narrowing
+    from summula.core.tables.table import Table
 
 
 class Uses(msgspec.Struct, frozen=True):

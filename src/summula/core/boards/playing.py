@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Literal
 
 import msgspec
@@ -12,8 +13,6 @@ from summula.core.slicing.slicerkinds import period_label
 from summula.core.tables.column import DateColumn, date_of
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
-
     from summula.core.boards.board import Board
     from summula.core.tables.table import Table
 

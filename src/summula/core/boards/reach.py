@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -11,8 +12,6 @@ from summula.core.refusal import Refusal
 from summula.core.slicing.slicerkinds import cleared
 
 if TYPE_CHECKING:
-    from collections.abc import Collection
-
     from summula.core.slicing.slicer import Slicer
 
 _MOST_SLICINGS = 100

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from summula.core.engine.axis import GridPlace, place_of
@@ -13,8 +14,6 @@ from summula.core.slicing.slicerkinds import needs_of
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-
     import numpy as np
     from numpy.typing import NDArray
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from typing import TYPE_CHECKING
+from collections.abc import Sequence
 
 import msgspec
 
@@ -17,9 +17,6 @@ from summula.core.slicing.linking import heard_by
 from summula.core.slicing.slicer import Narrowing, Slicer
 from summula.core.slicing.slicerkinds import needs_of
 from summula.core.tables.table import Table
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
 
 _MANY = 16_384  # cells: with more, adding them up takes longer than all else of an answer
 

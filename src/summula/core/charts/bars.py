@@ -4,6 +4,7 @@ of their whole."""
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -21,8 +22,6 @@ from summula.core.charts.series import Series, ghost_tag, name_tag, tag, tagged
 from summula.core.charts.stacking import shares, stacked
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.charts.chart import Canvas, Chart
 
 _LABEL, _SMALL = 12.0, 11.5

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec.structs import replace
@@ -20,8 +21,6 @@ from summula.core.engine.samples import Boxes, Spread
 from summula.core.fields.figures import plural
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.charts.chart import Canvas, Chart
     from summula.core.engine.grid import Grid
 

@@ -7,12 +7,10 @@ from typing import TYPE_CHECKING
 import msgspec
 from msgspec.structs import replace
 
-from summula.core.charts.course import Course
 from summula.core.charts.foliopicture import FolioPicture
 from summula.core.charts.inks import MemberInk
 from summula.core.charts.scene import XY, TextWidth
 from summula.core.charts.style import PLAIN_STYLE, ChartStyle
-from summula.core.engine.grid import Grid
 from summula.core.fields.figures import FigureStyle
 from summula.core.grids.gridlook import PLAIN_LOOK, GridLook
 from summula.core.grids.measurestyle import styled
@@ -21,6 +19,8 @@ from summula.core.theme.tokens import LIGHT, Theme
 from summula.core.theme.typefaces import text_width as shipped_width
 
 if TYPE_CHECKING:
+    from summula.core.charts.course import Course
+    from summula.core.engine.grid import Grid
     from summula.core.phrases.forms import Form
     from summula.core.tables.table import Table
 

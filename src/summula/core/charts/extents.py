@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -10,8 +11,6 @@ import msgspec
 from summula.core.charts.plotted import Plotted, keeps_last_measure
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.charts.chart import Chart
 
 

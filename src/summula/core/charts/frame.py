@@ -4,7 +4,7 @@ the note at the foot; and the plot area that is left for the marks."""
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
+from collections.abc import Sequence
 
 import msgspec
 from msgspec.structs import replace
@@ -21,9 +21,6 @@ from summula.core.charts.scale import Scale, fit, scale, tied
 from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted
 from summula.core.charts.series import Category, Series, column_name
 from summula.core.fields.figures import FigureStyle
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
 
 _LEAST_PLOT = (60.0, 44.0)  # below this the axes give way to the marks
 FOOT = 38.0  # below a plot: ticks and the name of the figures along the bottom

@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, NamedTuple
 
-from numpy.typing import NDArray
-
 from summula.core.arrays import np
 from summula.core.charts.series import Category, Series, categories, named_members, series_of
 from summula.core.engine.aligning import same_nodes
@@ -16,6 +14,8 @@ from summula.core.phrases.forms import FORMS
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
+
+    from numpy.typing import NDArray
 
     from summula.core.charts.chart import Chart
     from summula.core.engine.axis import Axis

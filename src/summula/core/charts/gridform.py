@@ -3,6 +3,7 @@ dressed as its summary says."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -27,8 +28,6 @@ from summula.core.grids.lines import (
 from summula.core.grids.measurestyle import MeasureStyle, reach_of
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.charts.chart import Canvas, Chart
 
 _ROW = 22.0

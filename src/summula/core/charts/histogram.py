@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from math import inf
 from typing import TYPE_CHECKING
 
@@ -23,8 +24,6 @@ from summula.core.fields.figures import FigureStyle, percent_text, plural
 from summula.core.grids.measurestyle import MeasureStyle, styled
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from numpy.typing import NDArray
 
     from summula.core.charts.chart import Canvas, Chart

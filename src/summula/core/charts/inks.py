@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -14,8 +15,6 @@ from summula.core.phrases.phrase import Struct
 from summula.core.theme.tokens import SERIES, SHADES
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-
     from summula.core.engine.axis import Axis
 
 _PALEST = 0.32  # of graded inks

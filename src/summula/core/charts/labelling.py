@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -15,8 +16,6 @@ from summula.core.phrases.additivity import adds_up
 from summula.core.theme.tokens import Theme, contrast
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.charts.chart import Canvas, Chart
     from summula.core.charts.plotted import Plotted
     from summula.core.charts.style import Said

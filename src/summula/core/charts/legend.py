@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from summula.core.charts.inks import graded_around
@@ -11,8 +12,6 @@ from summula.core.charts.scene import Box, Ink, Line, Mark, Text, fitted, fitted
 from summula.core.charts.series import Series, column_name
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-
     from summula.core.charts.chart import Canvas, Chart
     from summula.core.fields.figures import FigureStyle
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from summula.core.charts.columns import NOTHING
@@ -19,8 +20,6 @@ from summula.core.charts.trend import trends_over_members
 from summula.core.tables.periodnumbers import called_year
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-
     from summula.core.charts.chart import Canvas, Chart
     from summula.core.charts.scale import Scale
     from summula.core.fields.heading import Heading

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from datetime import date
 from itertools import pairwise
 from typing import TYPE_CHECKING
@@ -13,8 +14,6 @@ from summula.core.charts.scene import Ink, Line, Text, fitted
 from summula.core.charts.series import Category, Series, name_tag, short_label
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.charts.chart import Canvas
     from summula.core.charts.frame import Frame
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from summula.core.charts.scene import Box, Group, Ink, Mark, Picture
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
     from summula.core.charts.chart import Chart
     from summula.core.charts.foliopicture import FolioPicture
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
-from typing import TYPE_CHECKING, NamedTuple, assert_never
+from typing import NamedTuple, assert_never
 
 from msgspec.structs import replace
 
@@ -25,9 +26,6 @@ from summula.core.charts.scene import (
     Wedge,
     fitted,
 )
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
 
 _SLACK = 3.0  # pixels around a thin mark that count as it
 _REACH = 5.0  # around a point

@@ -4,6 +4,7 @@ between two of them can be shaded."""
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING, Literal
 
@@ -15,8 +16,6 @@ from summula.core.charts.places import Bounds, bounds, slip_bounds, text_bounds
 from summula.core.charts.scene import XY, Ink, Line, Mark, Point, Text, TextWidth, fitted
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.charts.chart import Chart
     from summula.core.charts.style import ReferenceLine
 

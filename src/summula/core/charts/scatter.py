@@ -4,6 +4,7 @@ lie."""
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING, TypeAlias
 
@@ -25,8 +26,6 @@ from summula.core.fields.figures import plural
 from summula.core.fields.labels import label_of
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from numpy.typing import NDArray
 
     from summula.core.charts.chart import Canvas, Chart

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterator
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -17,8 +18,6 @@ from summula.core.memory import Remembered
 from summula.core.phrases.phrase import Aggregate, Measure, figures_shown
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
-
     from numpy.typing import NDArray
 
     from summula.core.charts.chart import Chart

@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
+from collections.abc import Sequence
 
 
 def stacked(figures: Sequence[float]) -> list[tuple[float, float]]:

@@ -4,6 +4,7 @@ What only one form knows stands in a small struct of its own, kept for every for
 right without being touched. `settings.py` tells the words, choices and limits of each setting.
 """
 
+from collections.abc import Iterable
 from typing import TYPE_CHECKING, Literal, TypeVar
 
 from msgspec.structs import replace
@@ -11,8 +12,6 @@ from msgspec.structs import replace
 from summula.core.phrases.phrase import Struct
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
     from summula.core.phrases.lever import LeverSetting
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
@@ -15,8 +16,6 @@ from summula.core.engine.trends import Fit, Moments, fitted_line, moments, movin
 from summula.core.fields.figures import MINUS
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-
     from summula.core.charts.chart import Chart
     from summula.core.charts.plotted import Plotted
     from summula.core.charts.scale import Scale

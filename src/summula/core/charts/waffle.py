@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from summula.core.charts.columns import NOTHING
@@ -16,8 +17,6 @@ from summula.core.charts.slices import parts_in_order, wholes
 from summula.core.charts.stacking import shares
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.charts.chart import Canvas, Chart
 
 SQUARES = 100

@@ -93,7 +93,7 @@ def _edge(fold: Fold, aggregate: Aggregate) -> Levels:
     """The first or last value, in the order of the file."""
     column = _number(fold, aggregate)
     found = {}
-    for level, rows in fold.extreme(aggregate, cast("SumPart", aggregate.function)).items():
+    for level, rows in fold.extreme(aggregate, cast(SumPart, aggregate.function)).items():
         at = np.where(np.isnan(rows), 0, rows).astype(np.intp)
         found[level] = np.where(np.isnan(rows), np.nan, column.values[at] / column.unit)
     return found

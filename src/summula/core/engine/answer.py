@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import operator
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -48,8 +49,6 @@ from summula.core.tables.column import Mask, NumberColumn
 from summula.core.tables.field import MEASURED
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-
     from summula.core.fields.figures import FigureStyle
     from summula.core.tables.table import Table
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, TypeAlias
 
 import msgspec
 from msgspec.structs import force_setattr, replace
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
 from summula.core.engine.combinations import combine, occurring
@@ -15,7 +15,7 @@ from summula.core.memory import Memory, Remembered
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from numpy.typing import NDArray
 
 Indices: TypeAlias = "NDArray[np.intp]"
 MOST_NODES = 2_000_000

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
@@ -16,8 +17,6 @@ from summula.core.phrases.printing import print_condition, print_keep, print_mea
 from summula.core.tables.table import Table, blanks
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-
     from numpy.typing import NDArray
 
     from summula.core.engine.grid import Grid

@@ -7,10 +7,10 @@ so that masks and groupings run on thousands of cells instead of millions of row
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
 from summula.core.engine.combinations import Figures, combine, counted
@@ -24,7 +24,7 @@ from summula.core.tables.exact import Splitting, limb, splitting_of
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from numpy.typing import NDArray
 
 Dimension = Heading | Condition
 SumPart = Literal[

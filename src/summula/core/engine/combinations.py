@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple, TypeAlias
-
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
 from summula.core.tables.column import PIECE, STRETCH, in_parallel, smallest_code_type, stretches, take_at
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from numpy.typing import NDArray
 
 Figures: TypeAlias = "NDArray[np.float64]"
 

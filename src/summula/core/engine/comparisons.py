@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Hashable, Sequence
 from datetime import date
 from typing import TYPE_CHECKING
 
@@ -15,8 +16,6 @@ from summula.core.phrases.printing import print_heading
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Hashable, Sequence
-
     from numpy.typing import NDArray
 
     from summula.core.engine.axis import Axis, Indices

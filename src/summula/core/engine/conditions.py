@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from datetime import date, timedelta
 from functools import lru_cache
 from typing import TYPE_CHECKING
@@ -17,8 +18,6 @@ from summula.core.tables.column import EPOCH, DateColumn, Mask, NumberColumn, da
 from summula.core.tables.natural import folded
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from numpy.typing import NDArray
 
     from summula.core.phrases.phrase import Condition, Value

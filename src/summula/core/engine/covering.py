@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from summula.core.engine.cells import COARSER, FOLDED, LIMBS, PARTS_KNOWN, Cells, Dimension, exact_splitting, tells
@@ -9,8 +10,6 @@ from summula.core.fields.heading import Heading
 from summula.core.tables.column import NumberColumn
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
-
     from summula.core.phrases.phrase import Aggregate
     from summula.core.tables.table import Table
 

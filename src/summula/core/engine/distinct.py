@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from numpy.typing import NDArray
-
 from summula.core.arrays import np
 from summula.core.fields.heading import Heading, encode_heading
 from summula.core.memory import Remembered
 from summula.core.tables.column import CodedColumn, Mask, different_values, stretches
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
     from summula.core.engine.cells import Cells
     from summula.core.engine.fold import Fold, Levels

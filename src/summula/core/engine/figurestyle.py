@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from decimal import Decimal
 from typing import TYPE_CHECKING, NamedTuple, assert_never
 
@@ -12,8 +13,6 @@ from summula.core.phrases.phrase import Aggregate, Arithmetic, Calculation, Leve
 from summula.core.tables.column import NumberColumn, stretches
 
 if TYPE_CHECKING:
-    from collections.abc import Collection
-
     from summula.core.engine.grid import Block
     from summula.core.tables.table import Table
 

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from typing import TypeAlias
+from typing import TYPE_CHECKING, TypeAlias
 
 import msgspec
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
 from summula.core.engine.axis import Axis
 from summula.core.engine.samples import Samples
 from summula.core.fields.figures import FigureStyle
 from summula.core.phrases.phrase import Phrase
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 Block: TypeAlias = "NDArray[np.float64]"
 LevelPair = tuple[int, int]

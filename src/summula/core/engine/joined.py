@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 import msgspec
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
 from summula.core.engine.combinations import Figures, codes_of, combine, dense_for
@@ -23,7 +23,7 @@ from summula.core.tables.column import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from numpy.typing import NDArray
 
     from summula.core.tables.table import Table
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, TypeAlias
 
 import msgspec
@@ -18,8 +19,6 @@ from summula.core.refusal import Refusal
 from summula.core.tables.column import Mask, different_values
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from numpy.typing import NDArray
 
     from summula.core.engine.cells import Cells

@@ -3,11 +3,11 @@ counts a block of values, and at a few blocks' rows, instead of sorting rows ane
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import cache
 from typing import TYPE_CHECKING
 
 import msgspec
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
 from summula.core.engine.runs import whole_units
@@ -15,7 +15,7 @@ from summula.core.memory import Remembered
 from summula.core.tables.column import smallest_code_type, stretches, take_at
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from numpy.typing import NDArray
 
     from summula.core.engine.cells import Cells
     from summula.core.engine.fold import Fold, LevelPair

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
@@ -11,8 +12,6 @@ from summula.core.engine.runs import Runs, WholeUnits, whole_units
 from summula.core.memory import Remembered
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from numpy.typing import NDArray
 
     from summula.core.engine.cells import Cells

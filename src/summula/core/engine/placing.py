@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING, NamedTuple, TypeAlias
-
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
 from summula.core.engine import comparisons
@@ -28,7 +27,7 @@ from summula.core.refusal import Refusal
 from summula.core.tables.column import different_values, smallest_code_type
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from numpy.typing import NDArray
 
     from summula.core.engine.cells import Cells
     from summula.core.engine.fold import Fold

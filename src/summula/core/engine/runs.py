@@ -4,10 +4,10 @@ and how many values lie below any limit, is found without looking at a row again
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 import msgspec
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
 from summula.core.engine.samples import Boxes, Ranges, Spread
@@ -16,7 +16,7 @@ from summula.core.memory import Remembered
 from summula.core.tables.column import EXACT, STRETCH, NumberColumn, stretches
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from numpy.typing import NDArray
 
     from summula.core.engine.cells import Cells
     from summula.core.engine.fold import Fold, Groups

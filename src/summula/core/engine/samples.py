@@ -3,11 +3,16 @@ rows are asked (`sampling.py`), so that drawing need not look at a million of th
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import msgspec
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
-from summula.core.engine.trends import Moments
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from summula.core.engine.trends import Moments
 
 MOST_MULTIPLES = 24
 

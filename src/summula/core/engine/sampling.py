@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, TypeAlias
 
 from summula.core.arrays import np
@@ -25,8 +26,6 @@ from summula.core.refusal import Refusal
 from summula.core.tables.column import stretches
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from numpy.typing import NDArray
 
     from summula.core.engine.axis import Axis

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import msgspec
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
 from summula.core.engine.samples import Boxes, Ranges, Spread
 from summula.core.fields.figures import round_step
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from numpy.typing import NDArray
 
 _RANGES = 24
 TAIL = 0.5  # percent of the values on either side that may share an open range

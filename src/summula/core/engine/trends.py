@@ -4,6 +4,7 @@ mean. No value is predicted: a trend is known from the least to the greatest poi
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, TypeAlias
 
 import msgspec
@@ -12,8 +13,6 @@ from summula.core.arrays import np
 from summula.core.tables.column import stretches
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from numpy.typing import NDArray
 
 Values: TypeAlias = "NDArray[np.float64]"

@@ -4,17 +4,15 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Sequence
 from decimal import ROUND_HALF_UP, Decimal, localcontext
 from functools import lru_cache
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import msgspec
 
 from summula.core.fields.labels import clock_text
 from summula.core.refusal import Refusal, shortened
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
 
 MINUS = "\N{MINUS SIGN}"
 _MOST_DIGITS = 10  # of a figure on an axis

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import TYPE_CHECKING, Protocol
 
 import msgspec
@@ -9,8 +10,6 @@ import msgspec
 from summula.core.boards.board import Board
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
     from summula.core.folio.model import Folio, Summary, TableEntry
 
 

@@ -7,17 +7,15 @@ from __future__ import annotations
 
 import os
 import zlib
-from typing import TYPE_CHECKING, NamedTuple
+from collections.abc import Iterator
+from pathlib import Path
+from typing import NamedTuple
 
 import msgspec
 
 from summula.core.decoding import decoded
 from summula.core.folio.basefile import Base
 from summula.core.folio.wholefile import sync_folder
-
-if TYPE_CHECKING:
-    from collections.abc import Iterator
-    from pathlib import Path
 
 MAX_LOG = 16 * 1024**2  # bytes, then it begins anew with the newest record
 MAX_RECORD = 64 * 1024**2  # bytes, unpacked

@@ -5,6 +5,7 @@ Beside a `folio.json`, each table is its columns' arrays one after the other, an
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import msgspec
@@ -17,8 +18,6 @@ from summula.core.tables.column import CodedColumn, Column, DateColumn, NumberCo
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
-    from pathlib import Path
-
     from numpy.typing import NDArray
 
 _ALIGNED = 64  # bytes: where an array may begin

@@ -6,12 +6,10 @@ old number in `tests/folios`, and put the schema's new hash beside the number in
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from collections.abc import Callable
+from typing import Any
 
 from summula.core.folio.model import FORMAT
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
 
 Document = dict[str, Any]
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 
 import contextlib
 import os
+from collections.abc import Iterable
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -15,9 +17,6 @@ from summula.core.folio.snapshot import own_folder
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-    from pathlib import Path
-
     from summula.core.folio.model import TableEntry
 
 _MAX_FOLIOS = 400  # remembered; those saved longest ago go, and ask again

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -34,8 +35,6 @@ from summula.core.tables.field import MEASURED
 from summula.core.tables.periodnumbers import period_unit
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.phrases.forms import Form
     from summula.core.phrases.phrase import Phrase
     from summula.core.tables.table import Table

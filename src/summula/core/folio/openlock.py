@@ -5,12 +5,10 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import zlib
-from typing import TYPE_CHECKING, BinaryIO
+from pathlib import Path
+from typing import BinaryIO
 
 from summula.core.folio.snapshot import own_folder
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 
 class OpenLock:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from summula.core.preparation.prepare import Prepared, described, prepare
@@ -9,8 +10,6 @@ from summula.core.preparation.steps import AddLookup
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.folio.model import Folio, Source, TableEntry
     from summula.core.tables.table import Table
 

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 from summula.core.folio.model import with_table
 from summula.core.folio.opened import Opened
 from summula.core.folio.preparing import Preparing
 from summula.core.folio.rereading import read_again, reading_account, settled
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
-    from pathlib import Path
 
 
 def refreshed(opened: Opened, table_ids: Sequence[str], path: Path) -> tuple[Opened, list[str]]:

@@ -63,9 +63,7 @@ class ReadRows(Request, frozen=True, kw_only=True):
         return Answer(tuple(tables), msgspec.json.encode(whys))
 
 
-def rows_of(
-    path: Path, sources: Sequence[tuple[TableEntry, Source]], watch: Watch
-) -> list[tuple[Table, str]]:
+def rows_of(path: Path, sources: Sequence[tuple[TableEntry, Source]], watch: Watch) -> list[tuple[Table, str]]:
     """Of each source its rows, and why there are none where they cannot be read."""
     wanted = tuple(_Wanted(entry.name, source) for entry, source in sources)
     if not wanted:

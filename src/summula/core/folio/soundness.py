@@ -6,6 +6,7 @@ What fails is set aside, each with a sentence that names its page; the rest open
 from __future__ import annotations
 
 import re
+from collections.abc import Callable, Iterable
 from functools import partial
 from typing import TYPE_CHECKING, TypeVar
 
@@ -33,8 +34,6 @@ from summula.core.theme.palettes import Palette
 from summula.core.theme.tokens import SERIES, SHADES
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable
-
     from summula.core.folio.model import Folio, Source, Summary, TableEntry
     from summula.core.preparation.steps import AnyStep
     from summula.core.slicing.slicer import Slicer

@@ -6,15 +6,13 @@ import contextlib
 import os
 import shutil
 import zlib
+from collections.abc import Iterable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 from summula.core.folio.model import SUFFIX
 from summula.core.folio.snapshot import own_folder
-
-if TYPE_CHECKING:
-    from collections.abc import Iterable
 
 _STAMP = "%Y%m%dT%H%M%S"
 # Of versions as old as this, one is kept in each such span.

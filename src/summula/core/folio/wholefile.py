@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import contextlib
 import os
-from typing import TYPE_CHECKING, BinaryIO
-
-if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
-    from pathlib import Path
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import BinaryIO
 
 
 @contextlib.contextmanager

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
@@ -11,8 +12,6 @@ from summula.core.fields.figures import FigureStyle, split_unit
 from summula.core.phrases.phrase import Measure, Phrase, Struct, figures_shown
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
     from summula.core.engine.grid import Grid
     from summula.core.phrases.lever import LeverSetting
 

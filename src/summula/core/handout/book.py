@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -15,8 +16,6 @@ from summula.core.refusal import Refusal
 from summula.core.theme.typefaces import text_width
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-
     from summula.core.boards.board import Board
     from summula.core.folio.model import Folio
     from summula.core.tables.table import Table

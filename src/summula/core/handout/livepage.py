@@ -9,6 +9,7 @@ from __future__ import annotations
 import base64
 import gzip
 import time
+from collections.abc import Iterator, Sequence
 from hashlib import sha256
 from itertools import combinations, product
 from pathlib import Path
@@ -35,8 +36,6 @@ from summula.core.theme.palettes import theme_of
 from summula.core.theme.typefaces import FALLBACK, SANS, SERIF
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
-
     from summula.core.boards.board import Board, Panel
     from summula.core.boards.panelanswer import PanelAnswer
     from summula.core.boards.reckoning import Reckoning

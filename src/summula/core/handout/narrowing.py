@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -22,8 +23,6 @@ from summula.core.slicing.slicer import Echo, ListSlicer, PeriodSlicer, choice_o
 from summula.core.summaries import Vocabulary, parse
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
-
     from summula.core.boards.reckoning import Reckoning
     from summula.core.slicing.slicer import MemberChoice
     from summula.core.tables.table import Table

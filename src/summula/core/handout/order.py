@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -24,8 +25,6 @@ from summula.core.refusal import Refusal
 from summula.core.summaries import answer
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Mapping, Sequence
-
     from summula.core.composition.composition import Composition
     from summula.core.tables.table import Table
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -24,8 +25,6 @@ from summula.core.refusal import Refusal, nearest
 from summula.core.slicing.slicerkinds import slicer_words
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.charts.scene import XY
     from summula.core.slicing.slicer import Slicer
     from summula.core.tables.table import Table

@@ -7,6 +7,7 @@ that every text is as wide as it was measured to be.
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 from itertools import groupby
 from threading import Lock
 from typing import TYPE_CHECKING, Any, assert_never
@@ -32,8 +33,6 @@ from summula.core.theme.palettes import theme_of
 from summula.core.theme.typefaces import fallback_file, file_of, knows, text_width
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.composition.composition import Composition, Page
     from summula.core.composition.paper import Paper
     from summula.core.theme.tokens import Theme

@@ -4,14 +4,11 @@ from __future__ import annotations
 
 import contextlib
 import os
-from typing import TYPE_CHECKING
+from collections.abc import Iterable
+from pathlib import Path
 
 from summula.core.folio.wholefile import unnamed
 from summula.core.refusal import Refusal
-
-if TYPE_CHECKING:
-    from collections.abc import Iterable
-    from pathlib import Path
 
 _SUFFIX = ".part"
 

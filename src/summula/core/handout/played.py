@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -11,9 +13,6 @@ from summula.core.handout.pages import board_foot, reckoning_of
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
-    from pathlib import Path
-
     from summula.core.boards.board import Board
     from summula.core.boards.playing import Play
     from summula.core.composition.composition import Composition

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import polars as pl
@@ -12,8 +13,6 @@ from summula.core.tables.rows import with_rows
 from summula.core.tables.texts import texts_of
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from numpy.typing import NDArray
 
     from summula.core.arrays import np

@@ -11,7 +11,8 @@ import json
 import math
 from functools import lru_cache
 from hashlib import sha256
-from typing import TYPE_CHECKING, assert_never
+from pathlib import Path as File
+from typing import assert_never
 from xml.sax.saxutils import escape, quoteattr
 
 from summula.core.charts.places import slip_bounds, wedge_points
@@ -38,9 +39,6 @@ from summula.core.handout.cleantext import printable
 from summula.core.theme.shaping import subset_of
 from summula.core.theme.tokens import LIGHT, Theme
 from summula.core.theme.typefaces import FALLBACK, SANS, SERIF, file_of, text_width
-
-if TYPE_CHECKING:
-    from pathlib import Path as File
 
 
 def svg_text(scene: Scene, title: str, *, ground: str = "paper", theme: Theme = LIGHT) -> str:

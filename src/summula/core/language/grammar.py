@@ -124,7 +124,7 @@ class _Reader:
         )
 
     def measure(self, tree: Tree[Token]) -> Measure:
-        calculation = self.calculation(cast("Tree[Token]", tree.children[0]))
+        calculation = self.calculation(cast(Tree[Token], tree.children[0]))
         comparison = next((self.comparison(t) for t in _subtrees(tree) if t.data in _COMPARISONS), None)
         called = _after(tree, "CALLED")
         return Measure(calculation, comparison, str(called) if called is not None else None)
@@ -132,21 +132,21 @@ class _Reader:
     def calculation(self, tree: Tree[Token]) -> Calculation:
         kids = tree.children
         if tree.data == "group":
-            return self.calculation(cast("Tree[Token]", kids[1]))
+            return self.calculation(cast(Tree[Token], kids[1]))
         if tree.data == "arithmetic":
-            operator = {"PLUS": "+", "MINUS": "-", "STAR": "*", "SLASH": "/"}[cast("Token", kids[1]).type]
-            left = self.calculation(cast("Tree[Token]", kids[0]))
-            right = self.calculation(cast("Tree[Token]", kids[2]))
-            return Arithmetic(cast("Literal['+']", operator), left, right)
+            operator = {"PLUS": "+", "MINUS": "-", "STAR": "*", "SLASH": "/"}[cast(Token, kids[1]).type]
+            left = self.calculation(cast(Tree[Token], kids[0]))
+            right = self.calculation(cast(Tree[Token], kids[2]))
+            return Arithmetic(cast(Literal["+"], operator), left, right)
         if tree.data == "number":
-            return Number(number_of(cast("Token", kids[0])))
+            return Number(number_of(cast(Token, kids[0])))
         if tree.data == "negative":
-            return Number(-number_of(cast("Token", kids[1])))
+            return Number(-number_of(cast(Token, kids[1])))
         where = tuple(c for f in _trees(tree, "filter") for c in self.conditions(f))
         if tree.data == "rows":
             return Aggregate("rows", where=where)
         if tree.data == "lever":
-            return self.lever(cast("Token", kids[1]))
+            return self.lever(cast(Token, kids[1]))
         if tree.data == "bare":
             lever = self.vocabulary.bare_lever(self.field(tree)[0]) if self.vocabulary else None
             return lever or Aggregate("default", self.field_name(tree))
@@ -155,21 +155,21 @@ class _Reader:
             self.check("each row", name, span)
             return Aggregate("each row", self.checked(name, span))
         if tree.data == "linked_rows":
-            return self.linked(cast("Token", kids[2]), "rows", None, None)
+            return self.linked(cast(Token, kids[2]), "rows", None, None)
         if tree.data == "linked":
             named, at = self.field(tree)
-            word = cast("Token", next(iter(_trees(tree, "function"))).children[0])
-            function = cast("Function", word.type.replace("_", " ").lower())
-            return self.linked(cast("Token", kids[-1]), function, named, at)
+            word = cast(Token, next(iter(_trees(tree, "function"))).children[0])
+            function = cast(Function, word.type.replace("_", " ").lower())
+            return self.linked(cast(Token, kids[-1]), function, named, at)
         name, span = self.field(tree)
         if tree.data == "percentile":
-            percent = number_of(cast("Token", kids[1]))
+            percent = number_of(cast(Token, kids[1]))
             if not 0 <= percent <= 100:
                 raise Refusal(f"there is no percentile {percent:g}", "write a number from 0 to 100", span=_span(tree))
             self.check("percentile", name, span)
             return Aggregate("percentile", self.checked(name, span), percent, where)
-        word = cast("Token", next(iter(_trees(tree, "function"))).children[0])
-        function = cast("Function", word.type.replace("_", " ").lower())
+        word = cast(Token, next(iter(_trees(tree, "function"))).children[0])
+        function = cast(Function, word.type.replace("_", " ").lower())
         self.check(function, name, span)
         return Aggregate(function, self.checked(name, span), where=where)
 
@@ -194,7 +194,7 @@ class _Reader:
 
     def field(self, tree: Tree[Token]) -> tuple[str, Span]:
         node = next(iter(_trees(tree, "field")))
-        token = cast("Token", node.children[0])
+        token = cast(Token, node.children[0])
         return str(token), (token.start_pos or 0, token.end_pos or 0)
 
     def field_name(self, tree: Tree[Token]) -> str:
@@ -214,7 +214,7 @@ class _Reader:
         name, span = self.field(tree)
         heading = Heading(name)
         if tree.data == "part":
-            heading = Heading(name, cast("DatePart", " ".join(str(tree.children[0]).lower().split())))
+            heading = Heading(name, cast(DatePart, " ".join(str(tree.children[0]).lower().split())))
         elif tree.data == "bands_of":
             # An absent "from" or "to" leaves None children; the keyword before each number tells which it is.
             limits: dict[str, float] = {}
@@ -240,11 +240,11 @@ class _Reader:
         return tuple(self.condition(each) for each in trees)
 
     def condition(self, tree: Tree[Token]) -> Condition:
-        heading = self.heading(cast("Tree[Token]", tree.children[0]))
-        word = cast("Token", tree.children[1])
-        test = cast("Test", WORD_OF[word.type])
+        heading = self.heading(cast(Tree[Token], tree.children[0]))
+        word = cast(Token, tree.children[1])
+        test = cast(Test, WORD_OF[word.type])
         if tree.data == "in_last":
-            number, unit = cast("Token", tree.children[2]), cast("Token", tree.children[3])
+            number, unit = cast(Token, tree.children[2]), cast(Token, tree.children[3])
             values: tuple[Value, ...] = (number_of(number), str(unit).lower())
             written, spans = [str(number), str(unit)], [_token_span(number), _token_span(unit)]
         else:
@@ -256,26 +256,26 @@ class _Reader:
         return Condition(heading, test, values)
 
     def comparison(self, tree: Tree[Token]) -> Comparison:
-        word = WORD_OF[cast("Token", tree.children[0]).type]
+        word = WORD_OF[cast(Token, tree.children[0]).type]
         if tree.data == "share":
-            return Comparison(cast("Any", word))
+            return Comparison(cast(Any, word))
         heading = next((self.heading(t) for t in _trees(tree, *_HEADINGS)), None)
         if tree.data == "along":
-            return Comparison(cast("Any", word.removesuffix(" along")), heading)
+            return Comparison(cast(Any, word.removesuffix(" along")), heading)
         if tree.data == "on_previous":
-            return Comparison(cast("Any", f"{word} previous"), heading)
+            return Comparison(cast(Any, f"{word} previous"), heading)
         if tree.data == "on_year":
-            return Comparison(cast("Any", f"{word} a year earlier"))
-        node = cast("Tree[Token]", tree.children[2])
+            return Comparison(cast(Any, f"{word} a year earlier"))
+        node = cast(Tree[Token], tree.children[2])
         member = _value(node)
         if self.vocabulary and heading:
             (member,) = self.vocabulary.check_values(heading, "is", (member,), [_written(node)], [_span(node)])
-        return Comparison(cast("Any", word), heading, member)
+        return Comparison(cast(Any, word), heading, member)
 
     def keep(self, tree: Tree[Token]) -> Keep:
         kids = tree.children
-        end = str(cast("Tree[Token]", kids[0]).children[0]).lower()
-        number = cast("Token", kids[1])
+        end = str(cast(Tree[Token], kids[0]).children[0]).lower()
+        number = cast(Token, kids[1])
         count, percent = number_of(number), any(True for _ in _trees(tree, "percent"))
         if not percent and (count != int(count) or count < 1):
             raise Refusal(
@@ -290,7 +290,7 @@ class _Reader:
         gathering = next(iter(_trees(tree, "gathering")), None)
         name = _after(gathering, "AS") if gathering else None
         keep = Keep(
-            cast("Literal['top', 'bottom']", end),
+            cast(Literal["top", "bottom"], end),
             count,
             self.heading(headings[0]),
             self.measure(measure),
@@ -305,9 +305,9 @@ class _Reader:
 
     def order(self, tree: Tree[Token]) -> Order:
         if tree.data == "by_measure":
-            largest = cast("Token", tree.children[-1]).type == "LARGEST_FIRST"
+            largest = cast(Token, tree.children[-1]).type == "LARGEST_FIRST"
             return Order(self.measure(next(iter(_trees(tree, "measure")))), largest)
-        heading = self.heading(cast("Tree[Token]", tree.children[0]))
+        heading = self.heading(cast(Tree[Token], tree.children[0]))
         if tree.data == "backwards":
             return Order(heading=heading, backwards=True)
         nodes = list(_trees(tree, "value"))
@@ -364,7 +364,7 @@ def _after(tree: Tree[Token], kind: str) -> Token | None:
     kids = tree.children
     for at, child in enumerate(kids[:-1]):
         if isinstance(child, Token) and child.type == kind:
-            return cast("Token", kids[at + 1])
+            return cast(Token, kids[at + 1])
     return None
 
 

@@ -6,20 +6,19 @@ ways, the parser tries one after the other, and goes back to the last choice whe
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lark import Token, Tree, UnexpectedInput, UnexpectedToken
 from lark.lexer import Lexer
 from lark.parsers.lalr_interactive_parser import InteractiveParser
-from lark.parsers.lalr_parser_state import ParserState
 
 from summula.core.phrases.words import Names, Reading, form_at, readings_at
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
-
     from lark import Lark
+    from lark.parsers.lalr_parser_state import ParserState
 
 MOST_LETTERS = 400_000
 MOST_BRACKETS = 50  # within each other

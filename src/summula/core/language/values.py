@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from datetime import date
 from typing import TYPE_CHECKING
 
@@ -16,8 +17,6 @@ from summula.core.refusal import Refusal, nearest
 from summula.core.tables.field import MEASURED
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.phrases.phrase import Test, Value
     from summula.core.tables.table import Table
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
@@ -20,9 +20,6 @@ from summula.core.refusal import Refusal, nearest
 from summula.core.tables.column import DateColumn
 from summula.core.tables.field import MEASURED, Field
 from summula.core.tables.table import Table
-
-if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
 
 OF_NUMBERS = {
     "sum",

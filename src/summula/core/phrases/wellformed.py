@@ -6,6 +6,7 @@ What is typed is checked by the grammar; a folio's phrases come from wherever th
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from summula.core.fields.bands import LARGEST
@@ -31,8 +32,6 @@ from summula.core.phrases.phrase import (
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.fields.heading import Heading
 
 MOST_PARTS = 250  # of one calculation

@@ -7,13 +7,11 @@ reserved. A known name is taken whole wherever it is longer than the word of the
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from functools import cache
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 from summula.core.phrases.forms import NAMES
-
-if TYPE_CHECKING:
-    from collections.abc import Iterable
 
 # Token type -> the words it stands for. Blanks in the words stand for any run of white space.
 COMPOUND: dict[str, str] = {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Container, Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -19,8 +20,6 @@ from summula.core.preparation.steps import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Container, Sequence
-
     from summula.core.tables.field import Kind
 
 Steps = tuple[AnyStep, ...]

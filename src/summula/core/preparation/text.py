@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import polars as pl
@@ -20,8 +21,6 @@ from summula.core.tables.table import Table, blanks
 from summula.core.tables.texts import texts_of
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from numpy.typing import NDArray
 
     from summula.core.preparation.steps import FillBlanks, Join, Replace, SetKind, Split, Tidy

@@ -7,7 +7,8 @@ import csv
 import io
 import re
 from array import array
-from typing import TYPE_CHECKING, Any
+from collections.abc import Iterator, Sequence
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -21,9 +22,6 @@ from summula.core.reading.textfile import NotUtf8
 from summula.core.refusal import Refusal
 from summula.core.tables.column import stretches
 from summula.core.tables.table import Ragged
-
-if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
 
 _NEWLINE, _RETURN, _QUOTE = 10, 13, 34
 _LONGEST_ROW = 32 * 1024**2

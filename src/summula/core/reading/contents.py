@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import re
 import zipfile
-from typing import TYPE_CHECKING, Literal
-
-if TYPE_CHECKING:
-    from pathlib import Path
+from pathlib import Path
+from typing import Literal
 
 Content = Literal["xlsx", "ods", "xls", "parquet", "database", "json", "json lines", "html", "text", "zip"]
 # What a name claims; endings of tables that can be read.

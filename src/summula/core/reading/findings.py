@@ -3,6 +3,7 @@ in the file decides, and what else it holds."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -10,8 +11,6 @@ import msgspec
 from summula.core.refusal import shortened
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.reading.readas import Setting
     from summula.core.tables.table import Table
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, Literal
+from collections.abc import Sequence
+from typing import Any, Literal
 
 import msgspec
 import numpy as np
@@ -22,9 +23,6 @@ from summula.core.tables.markers import is_marker, markers_in
 from summula.core.tables.numerals import numbers_of
 from summula.core.tables.script import told_of_unseen
 from summula.core.tables.sensing import FIT, SENSE_ALL, Signs
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
 
 Plan = Literal["whole", "number", "small", "text"]
 _MOST_SMALL = 1_200  # small numbers

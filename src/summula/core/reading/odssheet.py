@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import html
 import re
-from typing import IO, TYPE_CHECKING
+import zipfile
+from collections.abc import Iterator
+from pathlib import Path
+from typing import IO
 
 import msgspec
 
@@ -21,11 +24,6 @@ from summula.core.reading.sheet import (
     refuse_size,
 )
 from summula.core.refusal import Refusal
-
-if TYPE_CHECKING:
-    import zipfile
-    from collections.abc import Iterator
-    from pathlib import Path
 
 _CONTENT = "content.xml"
 _TABLE = re.compile(rb'<table:table\s(?:[^>]*\s)?table:name="([^"]*)"[^>]*>')

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
-import polars as pl
 
 from summula.core.reading.readas import ReadAs, Setting
-from summula.core.tables.column import Column, Refused
-from summula.core.tables.field import Sensed
 from summula.core.tables.sensing import SENSE_ALL, Signs
 from summula.core.tables.table import Ragged
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    import polars as pl
+
+    from summula.core.tables.column import Column, Refused
+    from summula.core.tables.field import Sensed
 
 
 def signs_of(read_as: ReadAs) -> Signs:

@@ -31,7 +31,7 @@ from summula.core.reading.weblike import read_html, read_json
 from summula.core.reading.workbook import read_workbook
 from summula.core.refusal import Refusal
 from summula.core.tables.describing import field_for
-from summula.core.tables.field import KINDS, Kind, Sensed
+from summula.core.tables.field import Kind, Sensed, check_known
 from summula.core.tables.periodnumbers import period_unit
 from summula.core.tables.rows import without_rows
 from summula.core.tables.sensing import Signs, lists_among
@@ -72,7 +72,7 @@ def read_found(
     """The table, and every setting as it was used or found."""
     read_as = read_as or ReadAs()
     stated = dict(kinds or {})
-    _check_known(stated)
+    check_known(stated)
     raw = reading(path, lambda reader, inner: reader(inner, read_as, stated, watch))
     return finish(name_of(path, read_as), raw, stated, read_as, str(path), watch)
 
@@ -115,7 +115,7 @@ def finish(
 ) -> tuple[Table, tuple[Setting, ...]]:
     """Every field of what was read sensed and encoded; its settings with those that the values tell. A stop comes
     between two fields."""
-    _check_known(kinds)
+    check_known(kinds)
 
     def encoded(each: pl.Series | tuple[Column, Sensed], called: str) -> tuple[Column, Sensed]:
         return encode_texts(each.alias(called), kinds.get(called), raw.signs) if isinstance(each, pl.Series) else each
@@ -168,12 +168,6 @@ def finish(
         if read_as.periods:
             table = _turned(table, wide)
     return table, tuple(settings)
-
-
-def _check_known(kinds: Mapping[str, Kind]) -> None:
-    for kind in kinds.values():
-        if kind not in KINDS:
-            raise Refusal(f"'{kind}' is not a kind", "choose one of " + ", ".join(KINDS))
 
 
 def _sensed_anew(table: Table, signs: Signs, kinds: Mapping[str, Kind]) -> Table:

@@ -7,8 +7,9 @@ that are known; no text is made.
 from __future__ import annotations
 
 import threading
+from collections.abc import Sequence
 from functools import cache
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -16,9 +17,6 @@ import polars as pl
 from numpy.typing import NDArray
 
 from summula.core.tables.column import smallest_code_type
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
 
 Words = NDArray[np.uint64]  # eight letters each, the first in the lowest byte; 0 beyond a text's end
 Places = NDArray[np.signedinteger]

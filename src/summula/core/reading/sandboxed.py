@@ -12,7 +12,7 @@ from summula.core.reading.spelling import path_of, spelled
 from summula.core.refusal import shortened
 from summula.core.sandbox.asking import ask
 from summula.core.sandbox.messages import Answer, Request
-from summula.core.tables.field import Kind
+from summula.core.tables.field import Kind, check_known
 from summula.core.watch import Watch, unwatched
 
 if TYPE_CHECKING:
@@ -72,6 +72,7 @@ def read_found(
 ) -> tuple[Table, tuple[Setting, ...]]:
     """The table in a file, and every setting as it was used or found; as `readers.read_found`, which see."""
     read_as = read_as or ReadAs()
+    check_known(kinds or {})
     answer = ask(ReadFile(path=spelled(path), read_as=read_as, kinds=dict(kinds or {})), watch=watch)
     return _named(answer.tables[0], path, read_as), msgspec.json.decode(answer.more, type=tuple[Setting, ...])
 

@@ -11,16 +11,14 @@ import io
 import re
 import zipfile
 import zlib
-from typing import TYPE_CHECKING, NamedTuple, Protocol
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import NamedTuple, Protocol
 
 import msgspec
 
 from summula.core.reading.heads import MOST_FIELDS
 from summula.core.refusal import Refusal
-
-if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping
-    from pathlib import Path
 
 LOOK = 256 * 1024  # bytes of XML in the first piece, by which heads are found
 PIECE = 2 * 1024**2  # bytes of XML in every other one: some six thousand rows

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+import zipfile
+from pathlib import Path
 
 from summula.core.reading.odssheet import OdsSheet, table_names
 from summula.core.reading.sheet import NotCut, Sheet
 from summula.core.reading.xlsxsheet import XlsxSheet, worksheet_names
-
-if TYPE_CHECKING:
-    import zipfile
-    from pathlib import Path
 
 
 def opened_sheet(path: Path, sheet: str, archive: zipfile.ZipFile, *, chosen: bool) -> Sheet:

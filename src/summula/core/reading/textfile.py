@@ -7,16 +7,15 @@ import gzip
 import io
 import os
 import zlib
+from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 from typing import TYPE_CHECKING, BinaryIO, cast
 
 from summula.core.reading.encodings import CODECS, sense_8_bit
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
-    from pathlib import Path
-
     from summula.core.reading.readas import Encoding
 
 _SHORT = 64 * 1024  # bytes in the first piece
@@ -122,7 +121,7 @@ def opened_text(path: Path, encoding: Encoding = "", why: str = "") -> Iterator[
     try:
         with path.open("rb") as raw:
             packed = raw.peek(2)[:2] == b"\x1f\x8b" or path.suffix.lower() == ".gz"
-            stream = cast("BinaryIO", gzip.GzipFile(fileobj=raw) if packed else raw)
+            stream = cast(BinaryIO, gzip.GzipFile(fileobj=raw) if packed else raw)
             yield TextFile(path, stream, encoding, why)
     except (gzip.BadGzipFile, EOFError, zlib.error):
         raise Refusal(f"'{path.name}' is damaged: it does not unpack", "fetch the file again") from None

@@ -3,6 +3,8 @@ or end with, and by adding up."""
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Literal
 
 import msgspec
@@ -14,9 +16,6 @@ from summula.core.tables.column import CodedColumn, Column, NumberColumn
 from summula.core.tables.natural import folded
 
 if TYPE_CHECKING:
-    import re
-    from collections.abc import Sequence
-
     from summula.core.tables.table import Table
 
 Sort = Literal["total", "subtotal", "balance", "note", "head"]

@@ -6,15 +6,12 @@ import shutil
 import tempfile
 import zipfile
 import zlib
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
-from typing import TYPE_CHECKING
 
 from summula.core.reading.contents import ENDINGS, content_of
 from summula.core.refusal import Refusal
-
-if TYPE_CHECKING:
-    from collections.abc import Iterator
 
 _MOST_UNPACKED = 8 * 1024**3
 _MOST_RATIO = 400

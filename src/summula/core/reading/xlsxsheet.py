@@ -5,11 +5,15 @@ from __future__ import annotations
 
 import html
 import re
+import zipfile
+from collections.abc import Iterator
 from functools import lru_cache
-from typing import IO, TYPE_CHECKING
+from pathlib import Path
+from typing import IO
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
 from summula.core.reading.digits import eight_digits
 from summula.core.reading.heads import MOST_FIELDS
@@ -29,13 +33,6 @@ from summula.core.reading.sheet import (
     refuse_strange,
 )
 from summula.core.refusal import Refusal
-
-if TYPE_CHECKING:
-    import zipfile
-    from collections.abc import Iterator
-    from pathlib import Path
-
-    from numpy.typing import NDArray
 
 _BOOK, _RELATIONS = "xl/workbook.xml", "xl/_rels/workbook.xml.rels"
 _SHEET = re.compile(rb'<(?:\w+:)?sheet\b[^>]*?\bname="([^"]*)"[^>]*?\b\w+:id="([^"]*)"')

@@ -116,9 +116,7 @@ def _died(process: _Process, request: Request, size: int) -> NoReturn:
     number = os.WTERMSIG(status) if os.WIFSIGNALED(status) else 0
     if number == signal.SIGXCPU:
         seconds = limits_for(size).seconds
-        raise Refusal(
-            f"{request.deed()} was stopped: it takes more than {seconds:,} seconds of work", request.remedy()
-        )
+        raise Refusal(f"{request.deed()} was stopped: it takes more than {seconds:,} seconds of work", request.remedy())
     if number == signal.SIGKILL or any(each in words for each in _NO_ROOM):
         raise _over_memory(request, size)
     refusal = _unexpected(request, signal.Signals(number).name if number else f"{os.WEXITSTATUS(status)}")

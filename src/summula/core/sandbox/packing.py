@@ -9,10 +9,6 @@ from __future__ import annotations
 import fcntl
 import mmap
 import os
-from collections import deque
-from concurrent.futures import ThreadPoolExecutor
-from contextlib import suppress
-from threading import Lock
 from typing import TYPE_CHECKING, Any
 
 import msgspec
@@ -83,49 +79,31 @@ class Packing:
     def __init__(self) -> None:
         self.file = os.memfd_create("tables", os.MFD_CLOEXEC | os.MFD_ALLOW_SEALING)
         self._end = 0
-        self._taking = Lock()  # of room; several threads write
 
     def add(self, data: bytes | memoryview) -> Span:
         """Put bytes at the end. Raises OSError where there is no room."""
-        with self._taking:
-            start = -(-self._end // _ALIGNED) * _ALIGNED
-            self._end = start + len(data)
-            os.ftruncate(self.file, max(self._end, 1))
+        start = -(-self._end // _ALIGNED) * _ALIGNED
         at = 0
         while at < len(data):
             at += os.pwrite(self.file, data[at : at + _PIECE], start + at)
-        return Span(start, start + len(data))
+        self._end = start + len(data)
+        os.ftruncate(self.file, max(self._end, 1))
+        return Span(start, self._end)
 
     def add_tables(self, tables: list[Table]) -> Span:
-        """Put tables at the end; what tells of them is in the span. The list is emptied: each column is let go once it is
-        written, where nobody else holds it, so that the two are never there whole."""
+        """Put tables at the end; what tells of them is in the span. The list is emptied: each column is let go once it
+        is written, where nobody else holds it, so that the two are never there whole."""
         packed = []
         while tables:
             table = tables.pop(0)
-            columns = deque(enumerate(table.columns))
-            fields, rows, sensed, ragged, year_begins = (
-                table.fields, table.rows, table.sensed, table.ragged, table.year_begins
-            )  # fmt: skip
+            fields, rows, sensed, ragged = table.fields, table.rows, table.sensed, table.ragged
+            year_begins, columns = table.year_begins, list(table.columns)
             del table
-            packed.append(_Packed(fields, self._columns(columns), rows, sensed, ragged, year_begins))
+            written = []
+            while columns:
+                written.append(self._column(columns.pop(0)))
+            packed.append(_Packed(fields, tuple(written), rows, sensed, ragged, year_begins))
         return self.add(msgspec.msgpack.encode(packed))
-
-    def _columns(self, columns: deque[tuple[int, Column]]) -> tuple[_Coded | _Numbers | _Dates, ...]:
-        """Two at once: most of the time goes into finding memory."""
-        written: dict[int, _Coded | _Numbers | _Dates] = {}
-
-        def take() -> None:
-            with suppress(IndexError):  # there are none left
-                while True:
-                    place, column = columns.popleft()
-                    written[place] = self._column(column)
-                    del column
-
-        with ThreadPoolExecutor(1) as beside:
-            other = beside.submit(take)
-            take()
-            other.result()
-        return tuple(written[place] for place in sorted(written))
 
     def _array(self, array: NDArray[Any]) -> _Array:
         if not len(array):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -19,8 +20,6 @@ from summula.core.secondlook.look import SecondLook
 from summula.core.tables.calendarnames import calendar_names
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.charts.chart import Chart
     from summula.core.phrases.phrase import Phrase
     from summula.core.tables.table import Table

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
@@ -13,8 +14,6 @@ from summula.core.slicing.masks import joined_mask
 from summula.core.slicing.slicer import Holding, MemberChoice, Narrowing, Slicer, choice_of
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.engine.cells import Cells
     from summula.core.fields.heading import Heading
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal, assert_never
 
 from msgspec.structs import replace
@@ -13,8 +14,6 @@ from summula.core.slicing.slicer import Echo, ListSlicer, Narrowing, NumberSlice
 from summula.core.tables.column import CodedColumn, DateColumn
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.tables.table import Table
 
 BY_MONTH = frozenset(

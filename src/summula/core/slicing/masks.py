@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from summula.core.memory import Remembered
 from summula.core.slicing.slicerkinds import needs_of, slicer_kind
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.engine.cells import Cells
     from summula.core.slicing.slicer import Narrowing
     from summula.core.tables.column import Mask

@@ -10,7 +10,6 @@ import msgspec
 from msgspec.structs import replace
 
 from summula.core.arrays import np
-from summula.core.engine.cells import Cells, Dimension
 from summula.core.fields.bands import LARGEST, Band
 from summula.core.fields.figures import FigureStyle
 from summula.core.fields.labels import BLANK, MONTHS, heading_name
@@ -23,6 +22,7 @@ from summula.core.tables.column import Mask, take_at
 from summula.core.tables.table import Table
 
 if TYPE_CHECKING:
+    from summula.core.engine.cells import Cells, Dimension
     from summula.core.fields.heading import Encoded
 
 MOST_CHOSEN = 100_000

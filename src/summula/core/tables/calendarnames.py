@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 from summula.core.memory import Remembered
@@ -10,8 +11,6 @@ from summula.core.tables.monthnames import MONTH_OF, WEEKDAY_OF
 from summula.core.tables.natural import folded
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.tables.table import Table
 
 _FEWEST, _MOST = 3, 40  # members: of fewer, names may mean something else ("May", "Sun")

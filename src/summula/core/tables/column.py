@@ -4,19 +4,19 @@ from __future__ import annotations
 
 import os
 import threading
+from collections.abc import Callable, Iterator, Sequence
 from datetime import date
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any, TypeAlias, TypeVar
 
 import msgspec
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
     from concurrent.futures import ThreadPoolExecutor
 
+    from numpy.typing import NDArray
 
 Codes: TypeAlias = "NDArray[np.unsignedinteger]"
 Mask: TypeAlias = "NDArray[np.bool_]"

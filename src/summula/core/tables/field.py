@@ -1,8 +1,11 @@
 """What a person can say about a field: its name, kind, meaning, pattern and default total."""
 
+from collections.abc import Mapping
 from typing import Literal
 
 import msgspec
+
+from summula.core.refusal import Refusal
 
 Kind = Literal["category", "number", "duration", "code", "date", "flag"]
 KINDS: tuple[Kind, ...] = ("category", "number", "duration", "code", "date", "flag")
@@ -39,3 +42,10 @@ class Sensed(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
     unit: str = ""
     century: int = 0
     markers: tuple[str, ...] = ()
+
+
+def check_known(kinds: Mapping[str, Kind]) -> None:
+    """Refuse what is said of a field and is no kind."""
+    for kind in kinds.values():
+        if kind not in KINDS:
+            raise Refusal(f"'{kind}' is not a kind", "choose one of " + ", ".join(KINDS))

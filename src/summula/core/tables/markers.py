@@ -6,12 +6,9 @@ category it may be a value like any other, and stays.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Iterable
 
-if TYPE_CHECKING:
-    from collections.abc import Iterable
-
-    import polars as pl
+import polars as pl
 
 MARKERS = frozenset(
     (

@@ -8,13 +8,12 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
     import polars as pl
     from numpy.typing import NDArray
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
@@ -11,8 +12,6 @@ from summula.core.memory import Memory
 from summula.core.tables.column import CodedColumn, Column, NumberColumn, Refused, smallest_code_type
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from numpy.typing import NDArray
 
     from summula.core.tables.table import Table

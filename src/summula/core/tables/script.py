@@ -7,11 +7,10 @@ import unicodedata
 from functools import cache
 from typing import TYPE_CHECKING
 
+import polars as pl
 from msgspec.structs import replace
 
 if TYPE_CHECKING:
-    import polars as pl
-
     from summula.core.tables.field import Sensed
 
 _SIGNS = {

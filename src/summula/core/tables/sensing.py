@@ -7,12 +7,12 @@ and told, never guessed at. Digits that identify (running numbers, post codes) a
 from __future__ import annotations
 
 import re
+from collections.abc import Callable, Iterable, Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING, NamedTuple, TypeAlias
 
 import polars as pl
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from summula.core.arrays import np
 from summula.core.tables import dates, durations, flags
@@ -24,7 +24,7 @@ from summula.core.tables.numerals import Numbers, is_part_number, numbers_of
 from summula.core.tables.script import in_plain_signs
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Sequence
+    from numpy.typing import NDArray
 
 __all__ = ["FIT", "SENSE_ALL", "Counts", "Signs", "sense", "sense_wholes"]
 

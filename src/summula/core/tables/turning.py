@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -13,8 +14,6 @@ from summula.core.tables.field import Field, Sensed
 from summula.core.tables.rows import with_rows
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     import polars as pl
 
     from summula.core.tables.table import Table

@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import msgspec
 import uharfbuzz
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 
 class ShapingFace(msgspec.Struct, frozen=True, eq=False):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -26,8 +27,6 @@ from summula.core.folio.carrying import MIME, carried, from_bytes, pasted, to_by
 from summula.core.refusal import Refusal
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Mapping
-
     from summula.core.boards.board import Board, Place
     from summula.desk.board.canvas import Canvas
     from summula.desk.board.panelview import PanelView

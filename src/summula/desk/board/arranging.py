@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
+from PyQt6.QtWidgets import QWidget
 
 from summula.core.boards.arrangement import with_slicer
 from summula.core.boards.panelkinds import is_known
@@ -22,10 +24,6 @@ from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from PyQt6.QtWidgets import QWidget
-
     from summula.core.boards.board import Board, Panel
     from summula.core.slicing.slicer import Slicer
     from summula.desk.session import Session

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QPoint, QRect, QSize
@@ -16,8 +17,6 @@ from summula.core.refusal import Refusal
 from summula.core.tables.field import MEASURED
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Mapping
-
     from summula.desk.board.canvas import Canvas
     from summula.desk.board.panelview import PanelView
     from summula.desk.session import Session

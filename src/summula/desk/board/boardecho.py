@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -14,8 +15,6 @@ from summula.core.refusal import Refusal
 from summula.core.slicing.slicerkinds import slicer_words
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Mapping
-
     from summula.core.boards.board import Board, Panel
     from summula.core.charts.scene import Tag
     from summula.core.slicing.slicer import Echo

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Collection
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import Qt
@@ -15,8 +16,6 @@ from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.swaparea import SwapArea, let_go
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Collection
-
     from summula.core.boards.board import Board, Panel
     from summula.core.slicing.slicer import Slicer
     from summula.core.tables.field import Field

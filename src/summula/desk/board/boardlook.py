@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
+from PyQt6.QtWidgets import QWidget
 
 from summula.core.boards.board import Board, Frames, Underlay
 from summula.core.theme.palettes import PALETTES
@@ -14,8 +15,6 @@ from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from PyQt6.QtWidgets import QWidget
-
     from summula.desk.session import Session
 
 _FRAMES: tuple[tuple[Frames, str], ...] = (("card", "cards"), ("line", "lines"), ("none", "none"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
@@ -20,8 +21,6 @@ from summula.desk.widgets.swaparea import let_go
 from summula.desk.work import QUICK_ROWS, Work
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.charts.scene import Scene
     from summula.core.folio.model import Folio
     from summula.core.tables.table import Table

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -9,8 +10,6 @@ from msgspec.structs import replace
 from summula.core.boards.playing import Play, playable
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.boards.board import Board
     from summula.desk.board.playbar import PlayBar
     from summula.desk.session import Session

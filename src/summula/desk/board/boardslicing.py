@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
@@ -12,8 +13,6 @@ from summula.core.slicing.linking import linked_slicer
 from summula.core.slicing.slicerkinds import cleared, slicer_kind, slicer_words
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from PyQt6.QtWidgets import QWidget
 
     from summula.core.boards.board import Board

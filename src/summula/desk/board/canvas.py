@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Sequence
 
 from PyQt6.QtCore import QPoint, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
@@ -21,9 +21,6 @@ from summula.core.boards.board import COLUMNS, Place
 from summula.core.composition.boardgrid import GAP, BoardGrid
 from summula.desk.frame.contents import dragged_field
 from summula.desk.theme import colour
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
 
 
 class Canvas(QWidget):

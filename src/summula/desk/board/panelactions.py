@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QPoint, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QWidget
 
 from summula.core.boards.panelkinds import kind_of
 from summula.desk.widgets.menu import add, passing_menu
 from summula.desk.work import QUICK_ROWS, Work
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Mapping
-
-    from PyQt6.QtWidgets import QWidget
-
     from summula.core.boards.board import Board, Panel
     from summula.core.charts.scene import Tag
     from summula.desk.board.panelview import PanelView

@@ -7,6 +7,7 @@ earlier, Escape clears.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -23,8 +24,6 @@ from summula.desk.widgets.tooltips import tip_asked
 from summula.desk.widgets.writing import write
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.slicing.slicer import Holding, PeriodSlicer
     from summula.core.tables.field import Field
 

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from PyQt6.QtWidgets import QFormLayout, QSpinBox, QWidget
 
 from summula.core.boards.arrangement import MOST_ROWS
 from summula.core.boards.board import COLUMNS, Place
 from summula.desk.widgets.popover import Popover
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
 
 
 class PlacePopover(Popover):

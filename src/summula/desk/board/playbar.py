@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -11,9 +11,6 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSlider, QWidget
 from summula.core.boards.playing import PARTS, Play
 from summula.desk.theme import font
 from summula.desk.widgets.plaintext import Button, CheckBox, Label, set_tip
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
 
 _SPEEDS = (("slow", 1_500), ("steady", 800), ("fast", 350))
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from PyQt6.QtWidgets import QWidget
+
 from summula.core.boards.arrangement import free_place, with_panel, with_slicer
 from summula.core.boards.board import Board, Place, SummaryPanel
 from summula.core.folio.model import Summary, taken_id, with_board
@@ -13,8 +15,6 @@ from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from PyQt6.QtWidgets import QWidget
-
     from summula.desk.session import Session
 
 _SIZE = (12, 9)

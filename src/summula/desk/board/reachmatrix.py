@@ -5,6 +5,7 @@ A click turns a dot; a drag turns many; a name turns its whole line or column. K
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -18,8 +19,6 @@ from summula.desk.widgets.plaintext import set_tip
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.boards.board import Board
 
 _ROW, _COLUMN, _HEAD, _SIDE = 26, 34, 150, 150

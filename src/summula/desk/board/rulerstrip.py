@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
 from itertools import groupby
 from typing import TYPE_CHECKING
@@ -12,8 +13,6 @@ from summula.core.fields.labels import MONTHS
 from summula.core.slicing.slicerkinds import period_label
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
-
     from summula.core.slicing.slicer import Holding, PeriodSlicer
 
 HEIGHT = 74

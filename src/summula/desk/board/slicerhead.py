@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from summula.desk.theme import font, tint
 from summula.desk.widgets.plaintext import Button, Label
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
 
 
 class SlicerHead(QWidget):

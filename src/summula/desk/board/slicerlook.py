@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -20,8 +21,6 @@ from summula.desk.widgets.plaintext import Button, CheckBox, Label
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.slicing.slicer import Holding, ListSlicer, MemberOrder
 
 _ORDERS: tuple[tuple[MemberOrder, str], ...] = (("own", "its own"), ("rows", "by rows"), ("hand", "by hand"))

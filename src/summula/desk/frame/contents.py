@@ -5,6 +5,7 @@ On a board it narrows to the numbers.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -23,8 +24,6 @@ from summula.desk.widgets.swaparea import SwapArea
 from summula.desk.widgets.writing import elided, write
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.folio.change import Change
     from summula.core.tables.table import Table
     from summula.desk.session import Session

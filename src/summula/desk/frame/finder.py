@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QPoint
+from PyQt6.QtWidgets import QWidget
 
 from summula.desk.widgets.glyphs import KIND_WORDS
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from PyQt6.QtCore import QPoint
-    from PyQt6.QtWidgets import QWidget
-
     from summula.desk.actions import Actions
     from summula.desk.session import Session
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
@@ -10,9 +10,6 @@ from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from summula.desk.theme import colour
 from summula.desk.widgets.plaintext import Button, Label
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
 
 
 class NewsBar(QWidget):

@@ -5,13 +5,13 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from PyQt6.QtWidgets import QMenu
+
 from summula.core.fields.figures import plural
 from summula.core.grids.lines import path_labels
 from summula.desk.widgets.menu import add, passing_menu
 
 if TYPE_CHECKING:
-    from PyQt6.QtWidgets import QMenu
-
     from summula.desk.grid.pivotgrid import PivotGrid
 
 

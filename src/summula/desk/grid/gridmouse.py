@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
 from summula.desk.grid.carrying import Carried, Landing, Pulled, landing
@@ -12,8 +13,6 @@ from summula.desk.grid.gridlayout import HEAD, INDENT, GridLayout, HeadSpan
 from summula.desk.grid.headpainting import SIGN
 
 if TYPE_CHECKING:
-    from PyQt6.QtGui import QMouseEvent
-
     from summula.desk.grid.pivotgrid import PivotGrid
 
 

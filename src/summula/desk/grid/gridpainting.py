@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QRectF, Qt
@@ -16,8 +17,6 @@ from summula.desk.theme import colour, font, pen
 from summula.desk.widgets.writing import write
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.phrases.editing import Clause
 
 

@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QPoint, QRectF
+from PyQt6.QtGui import QPainter
 
 from summula.desk.grid.gridlayout import HEAD, INDENT, ROW, GridLayout, HeadSpan
 from summula.desk.theme import colour, pen, text_width
 from summula.desk.widgets.writing import Side, elided, write
-
-if TYPE_CHECKING:
-    from PyQt6.QtGui import QPainter
 
 
 def paint_row_heads(painter: QPainter, layout: GridLayout, rows: range) -> None:

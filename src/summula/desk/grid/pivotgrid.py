@@ -5,6 +5,7 @@ Painted, not made of widgets: only the cells in view cost anything.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
@@ -39,8 +40,6 @@ from summula.desk.widgets.plaintext import hide_tip, show_tip
 from summula.desk.widgets.tooltips import tip_asked
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
     from summula.core.engine.axis import GridPlace
     from summula.core.engine.grid import Grid
     from summula.core.grids.measurestyle import MeasureStyle

@@ -5,14 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, NamedTuple
 
 from PyQt6.QtCore import QLineF, QModelIndex, QRectF
+from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from summula.desk.theme import brush, pen, text_width
 from summula.desk.widgets.writing import elided, write
 
 if TYPE_CHECKING:
-    from PyQt6.QtGui import QPainter
-
     from summula.desk.grid.rowsview import TableModel
 
 _EDGE = 10  # pixels between a cell's edge and what is written in it

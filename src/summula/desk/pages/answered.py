@@ -5,17 +5,15 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, NamedTuple, TypeVar
 from weakref import ref
 
-from summula.core.charts.chart import Chart
-from summula.core.charts.scene import XY, Scene
-from summula.core.engine.grid import Grid
-from summula.core.phrases.phrase import Phrase
-from summula.core.slicing.linking import Link
-from summula.core.tables.table import Table
-from summula.core.theme.tokens import Theme
-
 if TYPE_CHECKING:
     from summula.core.boards.linkedtables import LinkedTables
-    from summula.core.charts.chart import Canvas
+    from summula.core.charts.chart import Canvas, Chart
+    from summula.core.charts.scene import XY, Scene
+    from summula.core.engine.grid import Grid
+    from summula.core.phrases.phrase import Phrase
+    from summula.core.slicing.linking import Link
+    from summula.core.tables.table import Table
+    from summula.core.theme.tokens import Theme
 
 T = TypeVar("T")
 MOST = 16  # summaries

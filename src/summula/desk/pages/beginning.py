@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from summula.core.language.starting import starting_points
@@ -15,10 +17,6 @@ from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.swaparea import let_go
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from PyQt6.QtGui import QDragEnterEvent, QDropEvent
-
     from summula.core.tables.table import Table
 
 _OFFERED = 4

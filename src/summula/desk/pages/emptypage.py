@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from summula.core.folio.recent import recent_folios
@@ -13,10 +15,6 @@ from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.popover import small_heading
 
 if TYPE_CHECKING:
-    from pathlib import Path
-
-    from PyQt6.QtGui import QShowEvent
-
     from summula.desk.session import Session
 
 _MOST = 6  # folios that are offered

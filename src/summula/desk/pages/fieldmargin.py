@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
@@ -23,8 +24,6 @@ from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.secondlook.look import SecondLook
     from summula.core.tables.table import Table
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -13,8 +14,6 @@ from summula.desk.widgets.plaintext import CheckBox, Label
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.fields.figures import FigureStyle
 
 _PATTERNS = (

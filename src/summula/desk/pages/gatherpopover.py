@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from PyQt6.QtWidgets import QHBoxLayout, QSpinBox, QWidget
 
 from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
 
 _SUITS, _MOST = 6, 24
 

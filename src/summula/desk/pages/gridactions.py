@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
@@ -35,8 +36,6 @@ from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.charts.scene import Tag
     from summula.core.engine.grid import Grid
     from summula.core.engine.samples import Limits

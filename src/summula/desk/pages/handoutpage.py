@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from summula.core.boards.board import Board
@@ -28,10 +30,6 @@ from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.work import Work
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from PyQt6.QtGui import QKeyEvent
-
     from summula.core.handout.formats import Format
     from summula.core.refusal import Refusal
     from summula.core.tables.table import Table

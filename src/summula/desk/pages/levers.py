@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from PyQt6 import sip
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -21,9 +21,6 @@ from summula.core.refusal import Refusal, sentence
 from summula.desk.theme import font, text_width, tint
 from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.popover import Popover
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
 
 _NAME_ROOM = 196  # pixels of a margin's line for a lever's name and value
 _PATTERNS = (("plain numbers", ""), ("percent", "0%"), ("percent with a decimal", "0.0%"), ("money", "£#,##0.00"))

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QWidget
 
 from summula.core.phrases.editing import default_heading
@@ -17,10 +19,6 @@ from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover, small_heading
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from PyQt6.QtGui import QKeyEvent
-
     from summula.core.fields.heading import Heading
     from summula.core.tables.table import Table
 

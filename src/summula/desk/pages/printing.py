@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QMarginsF
 from PyQt6.QtGui import QPageLayout, QPageSize, QPainter
 from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
+from PyQt6.QtWidgets import QWidget
 
 from summula.core.fields.figures import plural
 from summula.core.refusal import Refusal
@@ -14,10 +16,6 @@ from summula.desk.theme import colour
 from summula.desk.widgets.painter import paint_scene
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from PyQt6.QtWidgets import QWidget
-
     from summula.core.composition.composition import Composition
     from summula.core.composition.paper import Paper
     from summula.desk.filewriting import FileWriting

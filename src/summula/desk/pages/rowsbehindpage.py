@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from summula.core.arrays import np
@@ -19,10 +21,7 @@ from summula.desk.widgets.plaintext import Button, Label, set_tip
 from summula.desk.widgets.swaparea import let_go
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-
     from numpy.typing import NDArray
-    from PyQt6.QtGui import QKeyEvent
 
     from summula.core.tables.table import Table
     from summula.desk.filewriting import FileWriting

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
@@ -18,8 +19,6 @@ from summula.desk.widgets.searchline import SearchLine
 from summula.desk.work import QUICK_ROWS, QUICK_TEXTS, Work
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from numpy.typing import NDArray
 
     from summula.core.tables.table import Table

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
@@ -21,8 +22,6 @@ from summula.desk.widgets.popover import Popover
 from summula.desk.work import QUICK_ROWS, Work
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.charts.scene import Scene
     from summula.core.engine.grid import Grid
     from summula.core.phrases.phrase import Phrase

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6 import sip
 from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QWidget
 
 from summula.core.arrays import np
 from summula.core.charts.chart import chart_of
@@ -32,10 +34,6 @@ from summula.desk.pages.levers import LeverRow
 from summula.desk.phrase.phrasewords import condition_words, heading_words, keep_words, measure_words
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from PyQt6.QtWidgets import QWidget
-
     from summula.core.engine.grid import Grid
     from summula.core.fields.heading import Heading, Member
     from summula.core.grids.layout import Layout

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import date
 from typing import TYPE_CHECKING
 
@@ -31,8 +32,6 @@ from summula.desk.widgets.plaintext import Button
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.language.vocabulary import Vocabulary
     from summula.core.phrases.phrase import Condition, Phrase, Value
     from summula.core.tables.table import Table

@@ -3,6 +3,7 @@ and says why below."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from itertools import groupby
 from typing import TYPE_CHECKING
 
@@ -26,8 +27,6 @@ from summula.desk.widgets.popover import Popover, small_heading
 from summula.desk.work import QUICK_ROWS
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.boards.linkedtables import LinkedTables
     from summula.core.charts.scene import Scene
     from summula.core.engine.grid import Grid

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtWidgets import QGridLayout, QLineEdit, QWidget
@@ -21,8 +22,6 @@ from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover, small_heading
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.core.language.vocabulary import Vocabulary
     from summula.core.phrases.phrase import Phrase
 
@@ -31,7 +30,7 @@ _SAID: dict[editing.Clause, str] = {"by": "by", "across": "across", "multiples":
 
 
 def heading_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
-    clause = cast("editing.Clause", word.clause)
+    clause = cast(editing.Clause, word.clause)
     headings: list[Heading] = editing.words_in(phrase, clause)
     heading, table = headings[word.at], vocabulary.table
     popover = Popover(anchor, heading.field, 290)

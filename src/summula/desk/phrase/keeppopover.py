@@ -88,7 +88,7 @@ def keep_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabu
     def taken() -> None:
         each = each_in.currentData()
         new = Keep(
-            cast("Any", end.currentText()),
+            cast(Any, end.currentText()),
             float(number.value()),
             heading.currentData(),
             measure.currentData(),

@@ -36,7 +36,7 @@ Change = Callable[[Measure, str], None]
 
 
 def measure_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
-    clause = cast("editing.Clause", word.clause)
+    clause = cast(editing.Clause, word.clause)
     words = editing.words_in(phrase, clause)
     measure: Measure = words[word.at]
     popover = Popover(anchor, "Figure", 300)

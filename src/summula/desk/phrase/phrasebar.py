@@ -309,7 +309,7 @@ def _meant(word: Word, phrase: Phrase, vocabulary: Vocabulary) -> str:
     """What the fields of a word mean, as far as somebody has written it down."""
     if word.role not in ("measures", "by", "across", "where", "keeping"):
         return ""
-    stated = words_in(phrase, cast("Clause", word.clause))
+    stated = words_in(phrase, cast(Clause, word.clause))
     if word.at >= len(stated):
         return ""
     word_said = stated[word.at]

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, cast
 
 from msgspec.structs import replace
+from PyQt6.QtWidgets import (
+    QWidget,
+)
 
 from summula.core.phrases import editing
 from summula.core.phrases.phrase import (
@@ -24,12 +28,6 @@ from summula.desk.widgets.plaintext import Button, Label
 from summula.desk.widgets.popover import Popover
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from PyQt6.QtWidgets import (
-        QWidget,
-    )
-
     from summula.core.language.vocabulary import Vocabulary
 
 
@@ -105,7 +103,7 @@ def _add(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, sa
         elif word.clause == "measures":
             changed = editing.put(phrase, "measures", None, Measure(editing.default_aggregate(table, name)))
         else:
-            changed = editing.with_field(phrase, table, name, cast("editing.Clause", word.clause))
+            changed = editing.with_field(phrase, table, name, cast(editing.Clause, word.clause))
         done(popover, say, changed, f"Add {name or 'rows'}")
 
     picks = PickList(choices, name="fields", search=True)

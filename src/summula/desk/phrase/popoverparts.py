@@ -39,7 +39,7 @@ def remove_word(word: Word, phrase: Phrase, say: Say) -> None:
         }
         say(replace(phrase, **option[word.text]), f"Remove {word.text}")
     elif word.role in ("measures", "by", "across", "where", "keeping"):
-        say(editing.take_away(phrase, cast("editing.Clause", word.clause), word.at), f"Remove {word.text}")
+        say(editing.take_away(phrase, cast(editing.Clause, word.clause), word.at), f"Remove {word.text}")
 
 
 def field_choices(table: Table, kinds: tuple[str, ...] = ()) -> list[Pick]:
@@ -53,7 +53,7 @@ def field_choices(table: Table, kinds: tuple[str, ...] = ()) -> list[Pick]:
 def foot(popover: Popover, word: Word, phrase: Phrase, say: Say, count: int) -> None:
     """Earlier, later, take away: at the foot of a word's popover."""
     row = QHBoxLayout()
-    clause = cast("editing.Clause", word.clause)
+    clause = cast(editing.Clause, word.clause)
     for text, step, possible in (("← Earlier", -1, word.at > 0), ("Later →", 1, word.at < count - 1)):
         button = Button(text)
         button.setEnabled(possible)

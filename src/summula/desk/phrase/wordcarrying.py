@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, cast
 
 import msgspec
@@ -13,8 +14,6 @@ from summula.desk.theme import colour
 from summula.desk.widgets.plaintext import hide_tip, show_tip
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from summula.desk.phrase.phrasebar import PhraseBar
     from summula.desk.phrase.wordbutton import WordButton
 
@@ -54,7 +53,7 @@ class Carrying:
         self.forget()
         if phrase is None:
             return
-        clause = cast("Clause", word.clause)
+        clause = cast(Clause, word.clause)
         if landing is not None:
             moved = moved_word(phrase, clause, word.at, landing.clause, landing.at)
             if moved != phrase:
@@ -85,7 +84,7 @@ class Carrying:
     def _clause_elsewhere(self, button: WordButton, place: QPoint) -> Clause | None:
         """By or across, where a heading is held over that edge of the grid."""
         clause = self.elsewhere(place) if button.word.role in ("by", "across") else None
-        return cast("Clause", clause) if clause in ("by", "across") else None
+        return cast(Clause, clause) if clause in ("by", "across") else None
 
     def _landing(self, button: WordButton, place: QPoint) -> Landing | None:
         """The nearest gap that the word may stand in."""
@@ -105,5 +104,5 @@ class Carrying:
                 far = abs(here.x() - x) + 3 * max(area.top() - here.y(), 0, here.y() - area.bottom())
                 if best is None or far < best[0]:
                     mark = QRect(x, area.top() + 1, 1, area.height() - 6)
-                    best = (far, Landing(cast("Clause", clause), index, mark))
+                    best = (far, Landing(cast(Clause, clause), index, mark))
         return best[1] if best is not None else None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
@@ -15,8 +16,6 @@ from summula.desk.theme import font, tint
 from summula.desk.widgets.plaintext import CheckBox, Label
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-
     from summula.core.fields.bands import Bands
     from summula.core.phrases.phrase import Condition
     from summula.core.tables.table import Table

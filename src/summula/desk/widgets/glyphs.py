@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
@@ -11,8 +12,6 @@ from PyQt6.QtGui import QPainter, QPen
 from summula.desk.theme import colour, font
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from summula.core.tables.field import Kind
 
 KIND_WORDS: dict[Kind, str] = {

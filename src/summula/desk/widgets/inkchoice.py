@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -17,9 +17,6 @@ from summula.core.theme.tokens import SERIES, SHADES
 from summula.desk.theme import colour, font
 from summula.desk.widgets.plaintext import Button, set_tip
 from summula.desk.widgets.popover import Popover
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
 
 _SQUARE, _GAP = 20, 6
 _MOST = 100_000  # bytes of a palette's file

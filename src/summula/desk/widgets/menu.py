@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from summula.desk.widgets.plaintext import without_mnemonics
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
 
 
 def passing_menu(parent: QWidget) -> QMenu:

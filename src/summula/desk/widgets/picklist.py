@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from collections.abc import Sequence
+from typing import Any
 
 import msgspec
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
@@ -12,9 +13,6 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayo
 from summula.desk.theme import font
 from summula.desk.widgets.plaintext import set_tip
 from summula.desk.widgets.searchline import SearchLine
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
 
 
 class Pick(msgspec.Struct, frozen=True):

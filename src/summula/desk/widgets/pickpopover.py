@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from PyQt6.QtWidgets import QWidget
 
 from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.popover import Popover
-
-if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
-
-    from PyQt6.QtWidgets import QWidget
 
 
 def open_picks(

@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QEvent, QObject, QPoint, QRect, Qt, pyqtSignal
+from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from summula.desk.theme import font, tint
 from summula.desk.widgets.plaintext import Label
-
-if TYPE_CHECKING:
-    from PyQt6.QtGui import QHideEvent
 
 
 class Popover(QFrame):
