@@ -21,6 +21,9 @@ def warm_parser() -> None:
 
 def warm() -> None:
     """The parser, the rooms that a window opens without, the library of steps, and the reader of notes."""
+    from summula.core.sandbox.asking import warm as warm_reading
+
+    warm_reading()
     warm_parser()
     for room in _ROOMS:
         package = importlib.import_module(f"summula.{room}")

@@ -43,19 +43,20 @@ if TYPE_CHECKING:
 
     from summula.core.tables.table import Table
 
-_SERVED_BY = "summula.core.readingprocess"  # the module that knows every kind of request
 _OFTEN = 0.03  # seconds between two looks at whether it is still wanted
 _GIGABYTE = 1024**3
 _MOST_WORDS = 20_000  # bytes of what a process said before it ended
 _NO_ROOM = ("memory allocation of", "MemoryError", "cannot allocate memory", "bad_alloc", "capacity overflow")
 
 
-def ask(request: Request, given: tuple[Table, ...] = (), watch: Watch = unwatched) -> Answer:
+def ask(
+    request: Request, given: tuple[Table, ...] = (), watch: Watch = unwatched, servant: Servant | None = None
+) -> Answer:
     """What comes of a request, done in a process of its own. `watch` is asked all the while; where it raises, the
     process ends at once. Raises Refusal for what was refused, and where the process died or went over its limits."""
     with (
         tempfile.TemporaryDirectory(prefix="summula-", ignore_cleanup_errors=True) as scratch,
-        _servant().process() as process,
+        (servant or _servant()).process() as process,
     ):
         size = sum(_size(path) for path in request.files())
         packing = Packing() if given else None
@@ -78,7 +79,7 @@ def _size(path: Path) -> int:
         return 0
 
 
-def _heard(process: _Process, request: Request, watch: Watch, size: int) -> Answer:
+def _heard(process: Process, request: Request, watch: Watch, size: int) -> Answer:
     replies = msgspec.json.Decoder(Reply)
     rows = 0
     process.asks.settimeout(_OFTEN)
@@ -110,7 +111,7 @@ def _heard(process: _Process, request: Request, watch: Watch, size: int) -> Answ
                 raise refusal
 
 
-def _died(process: _Process, request: Request, size: int) -> NoReturn:
+def _died(process: Process, request: Request, size: int) -> NoReturn:
     status = process.status()
     words = process.last_words()
     number = os.WTERMSIG(status) if os.WIFSIGNALED(status) else 0
@@ -133,10 +134,10 @@ def _unexpected(request: Request, fault: str) -> Refusal:
     return Refusal(f"{request.deed()} came to a sudden end ({fault})", request.remedy())
 
 
-class _Process:
+class Process:
     """One process that reads: `asks` is our end of its socket."""
 
-    def __init__(self, servant: _Servant, number: int, asks: socket, words: int) -> None:
+    def __init__(self, servant: Servant, number: int, asks: socket, words: int) -> None:
         self.servant, self.number, self.asks, self.words = servant, number, asks, words
         self._status: int | None = None
 
@@ -159,10 +160,12 @@ class _Process:
         os.close(self.words)
 
 
-class _Servant:
-    """The process that makes those that read; started when it is first wanted, and again where it died."""
+class Servant:
+    """The process that makes those that read; started when it is first wanted, and again where it died. It runs a
+    module that knows every kind of request."""
 
-    def __init__(self) -> None:
+    def __init__(self, module: str = "summula.core.readingprocess") -> None:
+        self._module = module
         self._talking = Lock()
         self._door: socket | None = None
         self._popen: subprocess.Popen[bytes] | None = None
@@ -172,13 +175,21 @@ class _Servant:
         with self._talking:
             self._opened()
 
+    def stop(self) -> None:
+        """Let it end, with every process that it made."""
+        with self._talking:
+            if self._door is not None and self._popen is not None:
+                self._door.close()
+                self._popen.wait()
+                self._door = self._popen = None
+
     def _opened(self) -> socket:
         if self._door is not None and self._popen is not None and self._popen.poll() is None:
             return self._door
         if self._door is not None:
             self._door.close()
         door, theirs = pair()
-        command = [sys.executable, "-P", "-m", _SERVED_BY, str(theirs.fileno())]
+        command = [sys.executable, "-P", "-m", self._module, str(theirs.fileno())]
         threads = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}  # a process with threads is not copied safely
         try:
             self._popen = subprocess.Popen(
@@ -202,7 +213,7 @@ class _Servant:
         return msgspec.json.decode(data, type=Told).number, files
 
     @contextmanager
-    def process(self) -> Iterator[_Process]:
+    def process(self) -> Iterator[Process]:
         """A process that waits for one request. It is gone afterwards, whatever it was doing."""
         with self._talking:
             try:
@@ -212,7 +223,7 @@ class _Servant:
                     number, files = self._told(Wanted())
                 except OSError:
                     raise Refusal("no process to read in could be started", "close other programs") from None
-        found = _Process(self, number, socket(fileno=files[0]), files[1])
+        found = Process(self, number, socket(fileno=files[0]), files[1])
         try:
             yield found
         finally:
@@ -230,8 +241,8 @@ class _Servant:
 
 
 @lru_cache(maxsize=1)
-def _servant() -> _Servant:
-    return _Servant()
+def _servant() -> Servant:
+    return Servant()
 
 
 def warm() -> None:

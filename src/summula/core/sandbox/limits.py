@@ -18,6 +18,7 @@ _GIGABYTE = 1024**3
 _LEAST_MEMORY, _MEMORY_PER_BYTE = 3 * _GIGABYTE // 2, 64  # a workbook is packed, and unfolds to so much
 _SHARE_OF_FREE = 0.9  # of what the machine has free
 _LEAST_SECONDS, _BYTES_PER_SECOND = 30, 20_000  # the slowest reader is one of packed XML, in Python
+_GRACE = 5  # seconds between the signal that tells of too much work and the one that ends it
 _ADDRESSES = 8 * _GIGABYTE  # what is reserved and never used
 _PARENT_DIES = 1  # of prctl: a signal when the process that made this one has gone
 
@@ -59,7 +60,8 @@ def confine(limits: Limits, readable: tuple[Path, ...], scratch: Path) -> None:
     _limit(resource.RLIMIT_AS, _own("VmSize") + limits.memory * 2 + _ADDRESSES)
     _limit(resource.RLIMIT_FSIZE, limits.memory)
     _limit(resource.RLIMIT_CORE, 0)
-    _limit(resource.RLIMIT_CPU, int(sum(os.times()[:2])) + limits.seconds)
+    seconds = int(sum(os.times()[:2])) + limits.seconds
+    _limit(resource.RLIMIT_CPU, seconds, seconds + _GRACE)
     give_up_files([*readable, *_program()], [scratch])
 
 
@@ -79,7 +81,9 @@ def _own(line: str) -> int:
         return next(int(each.split()[1]) * 1024 for each in lines if each.startswith(f"{line}:"))
 
 
-def _limit(which: int, most: int) -> None:
-    _, hard = resource.getrlimit(which)
-    most = most if hard == resource.RLIM_INFINITY else min(most, hard)
-    resource.setrlimit(which, (most, most))
+def _limit(which: int, most: int, hard: int | None = None) -> None:
+    """At `most` comes a warning, at `hard` the end; where they are the same only that."""
+    _, present = resource.getrlimit(which)
+    hard = most if hard is None else hard
+    hard = hard if present == resource.RLIM_INFINITY else min(hard, present)
+    resource.setrlimit(which, (min(most, hard), hard))
