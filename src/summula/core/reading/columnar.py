@@ -16,6 +16,8 @@ from summula.core.reading.parquetsize import measured
 from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.textfile import opened_text
 from summula.core.refusal import Refusal
+from summula.core.tables.column import Refused
+from summula.core.tables.encoding import beyond_calendar
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -146,8 +148,13 @@ def _go_together(frames: list[pl.DataFrame]) -> bool:
 def raw_of(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
     if frame.width > MOST_FIELDS:
         raise Refusal(f"it has {frame.width:,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
-    series = []
+    series: list[pl.Series] = []
+    names, errors = clear_names(frame.columns), []
     for each in frame:
+        if each.dtype in (pl.Date, pl.Datetime) and (beyond := beyond_calendar(each)).any():
+            numbers, rows = each.to_physical(), beyond.arg_true()
+            errors += [(names[len(series)], Refused(row, str(numbers[row]))) for row in rows.to_list()]
+            each = each.set(beyond, None)
         if each.dtype.is_nested():
             each = pl.Series(
                 each.name, [None if value is None else _plain(value) for value in each.to_list()], dtype=pl.String
@@ -159,7 +166,7 @@ def raw_of(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
         elif each.dtype == pl.Datetime and getattr(each.dtype, "time_zone", None):
             each = each.dt.replace_time_zone(None)
         series.append(each)
-    return Raw(clear_names(frame.columns), series, frame.height, signs=signs_of(read_as))
+    return Raw(names, series, frame.height, signs=signs_of(read_as), errors=tuple(errors))
 
 
 def _letters(value: bytes | None) -> str | None:

@@ -21,7 +21,8 @@ if TYPE_CHECKING:
     from summula.core.tables.field import Kind
     from summula.core.watch import Watch
 
-_AT_ONCE = 50_000
+_FIRST, _AT_ONCE = 8, 50_000  # rows; many at once where they are small
+_BYTES_AT_ONCE = 64 * 1024**2
 _LONGEST = 50_000_000  # bytes of a value
 _LONGEST_THOUGHT = 60.0  # seconds
 _STEPS = 200_000  # of the database's own, between two chances to stop
@@ -92,14 +93,16 @@ def _read(connection: sqlite3.Connection, path: Path, read_as: ReadAs, watch: Wa
     if len(heads) > MOST_FIELDS:
         raise Refusal(f"it has {len(heads):,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
     parts: list[list[pl.Series]] = [[] for _ in heads]
-    rows, size, most = 0, 0.0, most_memory()
-    while some := cursor.fetchmany(_AT_ONCE):
+    rows, size, most, at_once = 0, 0.0, most_memory(), _FIRST
+    while some := cursor.fetchmany(at_once):
+        before = size
         for at, column in enumerate(zip(*some, strict=True)):
             parts[at].append(_series(column))
             size += parts[at][-1].estimated_size()
         rows += len(some)
         watch(rows)
         patience.came(rows)
+        at_once = max(1, min(_AT_ONCE, 4 * at_once, int(at_once * _BYTES_AT_ONCE / max(size - before, 1))))
         if size > most:
             raise Refusal(
                 f"'{wanted}' in '{path.name}' has more rows than there is room for", "choose another table of it"

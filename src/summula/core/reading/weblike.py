@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from html.parser import HTMLParser
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import msgspec
 import polars as pl
@@ -32,7 +32,7 @@ _SHOWN = 40
 def read_html(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch) -> Raw:
     """The table of a page that has the most cells, unless another is chosen."""
     parser = _Tables(path.name)
-    parser.feed(_whole(path, read_as))
+    parser.feed(_closed(_whole(path, read_as)))
     parser.close()
     tables = [rows for rows in parser.tables if rows]
     if not tables:
@@ -60,6 +60,24 @@ def read_html(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch)
     return Raw(heads.names, fields, len(body), settings=(setting,), signs=signs_of(read_as))
 
 
+def _closed(page: str) -> str:
+    """The page without what is opened and never closed, and without sections that no page has: Python's parser would
+    look for the end of each of them anew, or know no way on."""
+    page = page.replace("<![", "<! [")
+    end = page.rfind("-->") + 3 if "-->" in page else 0
+    page = page[:end] + page[end:].replace("<!--", "")
+    end = page.rfind(">") + 1
+    return page[:end] + page[end:].replace("<", "&lt;")
+
+
+class _Cell(NamedTuple):
+    """A cell that is open: its text so far, and how many columns and rows it reaches over."""
+
+    text: list[str]
+    across: int
+    down: int
+
+
 class _Tables(HTMLParser):
     """The rows of all tables; cells over several rows or columns stand in each of them, in the first row at least."""
 
@@ -68,9 +86,9 @@ class _Tables(HTMLParser):
         self.name = name
         self.tables: list[list[list[str]]] = []
         self._open: list[list[list[str]]] = []
-        self._cell: list[str] | None = None
+        self._cell: _Cell | None = None
+        self._outer: list[_Cell | None] = []  # those in which the open tables stand
         self._spans: list[dict[int, tuple[int, str]]] = []
-        self._across, self._down = 1, 1
         self._skipped = 0
         self._cells = 0
 
@@ -88,6 +106,8 @@ class _Tables(HTMLParser):
             self.tables.append(table)
             self._open.append(table)
             self._spans.append({})
+            self._outer.append(self._cell)
+            self._cell = None
         elif tag == "tr" and self._open:
             self._end_cell()
             self._open[-1].append([])
@@ -97,10 +117,9 @@ class _Tables(HTMLParser):
             if not self._open[-1]:
                 self._open[-1].append([])
             stated = dict(attrs)
-            self._across, self._down = _span(stated.get("colspan")), _span(stated.get("rowspan"))
-            self._cell = []
+            self._cell = _Cell([], _span(stated.get("colspan")), _span(stated.get("rowspan")))
         elif tag in ("br", "p", "div") and self._cell is not None:
-            self._cell.append(" ")
+            self._cell.text.append(" ")
 
     def handle_endtag(self, tag: str) -> None:
         if tag in ("script", "style"):
@@ -111,20 +130,22 @@ class _Tables(HTMLParser):
             self._end_cell()
             self._open.pop()
             self._spans.pop()
+            self._cell = self._outer.pop()
 
     def handle_data(self, data: str) -> None:
         if self._cell is not None and not self._skipped:
-            self._cell.append(data)
+            self._cell.text.append(data)
 
     def _end_cell(self) -> None:
         if self._cell is None or not self._open:
             return
-        text, self._cell = " ".join("".join(self._cell).split()), None
+        cell, self._cell = self._cell, None
+        text = " ".join("".join(cell.text).split())
         row = self._open[-1][-1]
-        self._count(self._across)
-        for at in range(self._across):
-            if self._down > 1:
-                self._spans[-1][len(row)] = (self._down - 1, text)
+        self._count(cell.across)
+        for at in range(cell.across):
+            if cell.down > 1:
+                self._spans[-1][len(row)] = (cell.down - 1, text)
             row.append(text if at == 0 else "")
         self._take_spans()
 

@@ -186,6 +186,7 @@ def _read_archive(path: Path, read_as: ReadAs, area: Area, watch: Watch, *, whol
     try:
         with zipfile.ZipFile(path) as archive:
             _refuse_bomb(path, archive)
+            _refuse_lies(path, archive)
             if _is_locked(archive):
                 raise _locked(path)
             names = sheet_names(path, archive)
@@ -389,6 +390,23 @@ def _is_locked(archive: zipfile.ZipFile) -> bool:
             return b"encryption-data" in stream.read(4 * 1024**2)
     except KeyError:
         return False
+
+
+_UNIQUE = re.compile(rb"uniqueCount\s*=\s*[\"'](\d+)")
+_LEAST_TEXT = 5  # bytes of an entry: <si/>
+
+
+def _refuse_lies(path: Path, archive: zipfile.ZipFile) -> None:
+    """Refuses a list of texts that says it has more than its bytes could hold: room is made for what it says."""
+    for info in archive.infolist():
+        if info.filename.lower().endswith("sharedstrings.xml"):
+            with archive.open(info) as stream:
+                head = stream.read(4096).partition(b"<si")[0]
+            if any(len(each) > 12 or int(each) * _LEAST_TEXT > info.file_size for each in _UNIQUE.findall(head)):
+                raise Refusal(
+                    f"'{path.name}' is damaged: it says that it holds more texts than it has",
+                    "open it where it was made and save it anew",
+                )
 
 
 def _refuse_bomb(path: Path, archive: zipfile.ZipFile) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import os
 import signal
 import subprocess
@@ -44,6 +45,7 @@ if TYPE_CHECKING:
     from summula.core.tables.table import Table
 
 _OFTEN = 0.03  # seconds between two looks at whether it is still wanted
+_PATIENCE = 2.0  # seconds
 _GIGABYTE = 1024**3
 _MOST_WORDS = 20_000  # bytes of what a process said before it ended
 _NO_ROOM = ("memory allocation of", "MemoryError", "cannot allocate memory", "bad_alloc", "capacity overflow")
@@ -177,11 +179,15 @@ class Servant:
 
     def stop(self) -> None:
         """Let it end, with every process that it made."""
-        with self._talking:
+        if not self._talking.acquire(timeout=_PATIENCE):
+            return  # somebody waits for it in another thread; it ends when this program has gone
+        try:
             if self._door is not None and self._popen is not None:
                 self._door.close()
                 self._popen.wait()
                 self._door = self._popen = None
+        finally:
+            self._talking.release()
 
     def _opened(self) -> socket:
         if self._door is not None and self._popen is not None and self._popen.poll() is None:
@@ -242,7 +248,10 @@ class Servant:
 
 @lru_cache(maxsize=1)
 def _servant() -> Servant:
-    return Servant()
+    """The one of this program; it ends with it."""
+    made = Servant()
+    atexit.register(made.stop)
+    return made
 
 
 def warm() -> None:

@@ -268,7 +268,8 @@ def _encode_date(series: pl.Series, sensed: Sensed) -> DateColumn:
     elif series.dtype == pl.Date:
         days = series
     elif series.dtype == pl.Datetime:
-        clock = series.dt.replace_time_zone(None)  # the day and hour that its own zone's clocks show
+        clock = series.set(beyond_calendar(series), None)
+        clock = clock.dt.replace_time_zone(None)  # the day and hour that its own zone's clocks show
         days = clock.dt.date()
         of_day = clock.dt.timestamp("ms").fill_null(0).to_numpy() % 86_400_000
         seconds = (of_day // 1000).astype(np.int32)
@@ -277,12 +278,27 @@ def _encode_date(series: pl.Series, sensed: Sensed) -> DateColumn:
     ordinals = days.to_physical()
     days = days.set((ordinals < _FIRST_DAY) | (ordinals > _LAST_DAY), None)  # files can hold them, calendars cannot
     lost = days.null_count() > series.null_count()
-    refused = _refused(series.cast(pl.String), days) if lost else ()
+    # What no calendar holds cannot be written as a date either: polars panics. Its number can.
+    plain = series.to_physical() if series.dtype in (pl.Date, pl.Datetime) else series
+    refused = _refused(plain.cast(pl.String), days) if lost else ()
     if seconds is not None and not seconds.any():  # midnight throughout is a day without a time
         seconds = None
     blank = days.is_null().to_numpy()
     numbers = days.cast(pl.Int32).fill_null(0).to_numpy().astype(np.int32)
     return DateColumn(numbers, blank if blank.any() else None, seconds, refused)
+
+
+_OF_A_SECOND = {"ms": 10**3, "us": 10**6, "ns": 10**9}
+
+
+def beyond_calendar(series: pl.Series) -> pl.Series:
+    """Which days or points in time are before or after all that a calendar holds: files can hold them, but whatever
+    writes them as a date panics."""
+    unit = getattr(series.dtype, "time_unit", None)
+    days = series.to_physical()
+    if unit is not None:
+        days = days // (86_400 * _OF_A_SECOND[unit])
+    return ((days < _FIRST_DAY) | (days > _LAST_DAY)).fill_null(value=False)
 
 
 def _refused(texts: pl.Series, read: pl.Series) -> tuple[Refused, ...]:
