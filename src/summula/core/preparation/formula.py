@@ -85,6 +85,7 @@ _NODES = _set(
 )
 
 
+_MOST_DIGITS = 38  # of a decimal number
 _MAX_DEPTH = 120  # of the tree of a formula
 
 
@@ -103,6 +104,8 @@ def growth(text: str) -> float:
             raise Refusal(wrong, "make two fields of it, one from the other")
         if kind not in _NODES:
             raise Refusal(f"a formula cannot hold {_named(node)}", "it works on the fields of one row")
+        if kind == "DataTypeParam" and not 0 <= _whole(node) <= _MOST_DIGITS:
+            raise Refusal(f"no type has {shortened(str(node))} digits", f"write at most {_MOST_DIGITS}")
     grown = _growth(tree)
     if grown > MOST_GROWTH:
         raise Refusal("the formula makes texts far longer than those that go in", "repeat or replace less")
@@ -195,6 +198,12 @@ def _parsed(text: str) -> Expr:
         return parse_one(text, read="postgres")
     except (errors.SqlglotError, RecursionError):
         raise Refusal("the formula cannot be read", "see that each sign stands between two values") from None
+
+
+def _whole(node: Expr) -> int:
+    """The whole number that a parameter of a type is; -1 where it is none."""
+    text = str(node)
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else -1
 
 
 def _named(node: Expr) -> str:

@@ -32,7 +32,7 @@ def worked_out(table: Table, text: str, rows: int | None = None) -> pl.Series:
         frame = pl.DataFrame({"": pl.Series([0] * size, dtype=pl.Int8)})
     try:
         series = frame.select(expression.alias("formula"))["formula"]
-    except pl.exceptions.PolarsError as fault:
+    except (pl.exceptions.PolarsError, pl.exceptions.PanicException) as fault:
         raise Refusal(_in_words(str(fault)), "see that each sign stands between values of one kind") from None
     if len(series) != size:
         if named or len(series) != 1:
@@ -108,6 +108,8 @@ def _in_words(message: str) -> str:
         words in first for words in ("cannot compare", "arithmetic", "not supported for dtype", "dtype", "supertype")
     ):
         return "the formula mixes kinds that do not go together, such as text and numbers"
+    if "assertion failed" in first:  # a library's own words, about its own inside
+        return "the formula cannot be worked out"
     return f"the formula cannot be worked out ({first[:140]})"
 
 
@@ -135,6 +137,10 @@ def column_of(series: pl.Series) -> tuple[Kind, Column]:
         return "number", number_column(_settled(values), blank if blank.any() else None)
     if series.dtype in (pl.Date, pl.Datetime):
         return "date", encode(series, Sensed("date", "typed"))
+    if series.dtype == pl.Duration:
+        return "duration", encode(series, Sensed("duration", "typed"))
+    if series.dtype.is_nested() or series.dtype in (pl.Binary, pl.Object):
+        raise Refusal("the formula gives a list in each row", "take one part of it, as with SPLIT_PART")
     if series.dtype == pl.Null:
         series = series.cast(pl.String)
     return "category", encode_coded(series.cast(pl.String))
