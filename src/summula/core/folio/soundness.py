@@ -6,7 +6,7 @@ What fails is set aside, each with a sentence that names its page; the rest open
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from functools import partial
 from typing import TYPE_CHECKING, TypeVar
 
@@ -36,6 +36,7 @@ from summula.core.theme.tokens import SERIES, SHADES
 if TYPE_CHECKING:
     from summula.core.folio.model import Folio, Source, Summary, TableEntry
     from summula.core.preparation.steps import AnyStep
+    from summula.core.slicing.linking import Link
     from summula.core.slicing.slicer import Slicer
     from summula.core.tables.field import Field
 
@@ -46,6 +47,7 @@ _MOST_PAGES, _MOST_PANELS, _MOST_SLICERS, _MOST_STEPS, _MOST_LEVERS = 2_000, 200
 _MOST_NAME, _MOST_PLACE = 500, 4_096  # letters
 _MOST_FOLDED, _MOST_WIDTHS = 100_000, 1_000
 _LOWEST_ROW, _TALLEST, _WIDEST = 2_000, 200, 10_000
+_MOST_LINKS = 500
 _MOST_ID = 10**9
 _T = TypeVar("_T")
 
@@ -122,6 +124,7 @@ class _Checking:
                 levers=levers,
                 year_begins=year,
                 inks=inks,
+                links=self.links(folio.links, tables),
                 style=self.tried("", "How charts look", lambda: checked_chart(folio.style), ChartStyle()),
                 pictures=self.pictures(folio.pictures),
                 palette=palette,
@@ -142,6 +145,18 @@ class _Checking:
             except Refusal as refusal:
                 self.tell("", what, refusal)
         return tuple(kept.values())
+
+    def links(self, links: tuple[Link, ...], tables: Sequence[TableEntry]) -> tuple[Link, ...]:
+        there = {(table.id, field.name) for table in tables for field in table.fields}
+        kept = []
+        for each in links[:_MOST_LINKS]:
+            ends = (each.first, each.second)
+            if each.first.table != each.second.table and all((end.table, end.field) in there for end in ends):
+                kept.append(each)
+            else:
+                what = f"The link of “{_short(each.first.field)}” to “{_short(each.second.field)}”"
+                self.tell("", what, "there are no such two fields of two tables")
+        return tuple(kept)
 
     def pictures(self, pictures: tuple[FolioPicture, ...]) -> tuple[FolioPicture, ...]:
         kept = []

@@ -61,8 +61,8 @@ def checked(lever: LeverSetting) -> LeverSetting:
         raise Refusal("a lever began outside of its ends", "write where it began")
     if lever.high <= lever.low or lever.step <= 0:
         raise Refusal("a lever moves from a lower number to a higher one", "write a larger end and a step above 0")
-    if lever.steps > _MOST_STEPS:
-        raise Refusal(f"{lever.steps:,} steps are more than a hand can tell apart", "write a larger step")
+    if lever.high - lever.low > _MOST_STEPS * lever.step:  # too many to count, maybe
+        raise Refusal(f"over {_MOST_STEPS:,} steps are more than a hand can tell apart", "write a larger step")
     if not lever.low <= lever.value <= lever.high:
         raise Refusal(f"{lever.value:g} lies outside {lever.low:g} to {lever.high:g}", "write a number between them")
     return lever
