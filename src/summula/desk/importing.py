@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -78,7 +78,7 @@ class Importing:
         """Show a table file before it is taken in."""
         from summula.desk.pages.previewpage import Pending
 
-        self._preview(Pending(path, ReadAs(), lambda read_as: self.take_path(path, read_as, name), name=name))
+        self._preview(Pending(path, ReadAs(), partial(self.take_path, path, name=name), name=name))
 
     def preview_again(self, entry: TableEntry) -> None:
         """Show a table's source under the settings it was read by, to change them."""
@@ -87,7 +87,8 @@ class Importing:
         place = Path(entry.source.place)
         if not self._may_read([entry]):
             return
-        self._preview(Pending(place, entry.source.read_as, lambda read_as: self._read_so(entry, read_as), entry.name))
+        take = partial(self._read_so, entry)
+        self._preview(Pending(place, entry.source.read_as, take, entry.name))
 
     def _preview(self, pending: Pending) -> None:
         self.turn(self.preview_page)
@@ -113,15 +114,13 @@ class Importing:
             self._passing.unlink(missing_ok=True)
             self._passing = None
 
-    def take_path(self, path: Path, read_as: ReadAs | None = None, name: str = "") -> None:
-        """Read a table file whole, in a worker, and take it in."""
+    def take_path(self, path: Path, read_as: ReadAs | None = None, shown: bool = False, name: str = "") -> None:
+        """Read a table file whole, in a worker, and take it in; `shown` as in `Session.load`."""
         if path == self._passing:  # it goes once it has been read
             self._passing = None
         self.status.begin(f"reading {path.name} …")
-        read = self.session.load
-        self.reading.ask(
-            lambda: read(path, read_as, self.reading.progressed, name), lambda take: take(), self.session.refuse
-        )
+        read = partial(self.session.load, path, read_as, self.reading.progressed, name, shown=shown)
+        self.reading.ask(read, lambda take: take(), self.session.refuse)
 
     def _totals_found(self, entry: TableEntry, why: str) -> None:
         """The end of a long file is not previewed: what stands there is told once it has been read."""
@@ -132,7 +131,7 @@ class Importing:
             lambda: self._read_so(entry, without),
         )
 
-    def _read_so(self, entry: TableEntry, read_as: ReadAs) -> None:
+    def _read_so(self, entry: TableEntry, read_as: ReadAs, shown: bool = True) -> None:
         if not self._may_read([entry]):
             return
         work = self.session.tables.rereading(entry.id, self.reading.progressed, read_as=read_as)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import cached_property
 from pathlib import Path
+from threading import Lock
 from typing import TYPE_CHECKING, TypeVar
 
 from msgspec.structs import replace
@@ -43,6 +44,7 @@ if TYPE_CHECKING:
 
     from summula.core.boards.linkedtables import LinkedTables
     from summula.core.boards.reckoning import Reckoning
+    from summula.core.folio.model import Source
     from summula.core.folio.opened import Opened
     from summula.core.folio.openlock import OpenLock
     from summula.core.folio.preparing import Preparing
@@ -78,6 +80,7 @@ class Session(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.history = History.begun(Folio("New folio"))
+        self._numbering = Lock()  # of readings: workers keep what they have read
         self.readings: dict[tuple[str, int], Table] = {}  # the rows as they were read, by source id and reading
         self.path: Path | None = None
         self.page_id = ""
@@ -222,19 +225,24 @@ class Session(QObject):
         return lambda: self.adopt(opened, path)
 
     def load(
-        self, path: Path, read_as: ReadAs | None = None, watch: Watch = unwatched, name: str = ""
+        self,
+        path: Path,
+        read_as: ReadAs | None = None,
+        watch: Watch = unwatched,
+        name: str = "",
+        *,
+        shown: bool = False,
     ) -> Callable[[], None]:
         """Read a table (call this in a worker); returns what takes it in (call that here). With a name, the file is a
-        passing one: the table is called so, the folio does not remember the place, and the file goes."""
+        passing one: the table is called so, the folio does not remember the place, and the file goes. `shown`: a person
+        has seen all its rows, and decided on those that are none of the table's."""
         from summula.core.folio.merging import with_merged_as_steps
-        from summula.core.reading.sandboxed import preview, read_found
-        from summula.core.reading.totals import rows_apart, told_of
+        from summula.core.reading.sandboxed import read_found
 
         read, settings = read_found(path, read_as, watch=watch)
         read, as_read, steps = with_merged_as_steps(path, read_as or ReadAs(), read, settings, watch)
-        why = told_of(rows_apart(read)) if not name and not (read_as and read_as.leave_totals) else ""
-        if why and preview(path, read_as or ReadAs())[2]:  # then the row has been shown, and decided on
-            why = ""
+        left_in = not name and not shown and not (read_as and read_as.leave_totals)
+        why = next((each.why for each in settings if each.name == "leave_totals"), "") if left_in else ""
         if name:
             read = replace(read, name=name, source="")
             path.unlink(missing_ok=True)
@@ -261,13 +269,22 @@ class Session(QObject):
         entry = replace(entry, name=name, steps=steps)
         if not folio.tables and not folio.summaries and folio.name == "New folio":
             folio = replace(folio, name=name)
-        self.readings[table_id, 0] = table
+        with self._numbering:
+            self.readings[table_id, 0] = table
         self.edit(with_table(folio, entry), f"Read {name}")
         self.turn_to(table_id)
 
     def prepared(self, table_id: str) -> Prepared:
         """The table's preparation: each step's effect, and the table after each."""
         return self.preparing.prepared(self.folio, self.folio.table(table_id))
+
+    def keep_reading(self, source: Source, table: Table) -> Source:
+        """Keep newly read rows (any thread may); returns the source under the number that it has from now on. Numbers
+        that were undone are not given again."""
+        with self._numbering:
+            number = 1 + max((reading for known, reading in self.readings if known == source.id), default=-1)
+            self.readings[source.id, number] = table
+        return replace(source, reading=number)
 
     def files_read(self) -> tuple[Path, ...]:
         """The folio's file and those that its rows were read from: nothing else is written over them."""

@@ -158,9 +158,7 @@ class TableWork:
         given again."""
         if source.id not in tables:
             return source
-        number = 1 + max((reading for known, reading in self.session.readings if known == source.id), default=-1)
-        self.session.readings[source.id, number] = tables[source.id]
-        return replace(source, reading=number)
+        return self.session.keep_reading(source, tables[source.id])
 
     def appending(self, table_id: str, paths: list[Path], watch: Watch = unwatched) -> Callable[[], Callable[[], None]]:
         """Reads files and appends their rows to a table (call this in a worker); returns what takes them in."""

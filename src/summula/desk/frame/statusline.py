@@ -49,7 +49,7 @@ class StatusLine(QWidget):
         row.addWidget(self.taken)
         self._told = ""
         self._before = ""
-        self._attended: list[Work] = []
+        self._attended: dict[Work, str] = {}  # and what is said of each
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._untell)
@@ -97,16 +97,31 @@ class StatusLine(QWidget):
 
     def attend(self, work: Work, what: str = "") -> None:
         """Show while `work` is under way that it is, and how many rows it has come to; Cancel stands beside it."""
-        self._attended.append(work)
-        work.busy.connect(lambda busy: self._work(busy, what))
-        work.rows.connect(lambda rows: self._come_to(work, f"{rows:,} rows so far …"))
-        work.parts.connect(lambda done, of: self._come_to(work, f"{done:,} of {of:,} …"))
+        self._attended[work] = what
+        # Methods of this line are let go with it; a function made here would outlive it.
+        work.busy.connect(self._work)
+        work.rows.connect(self._rows_read)
+        work.parts.connect(self._parts_done)
 
-    def _come_to(self, work: Work, words: str) -> None:
-        if work.waits:  # what was told just before it was stopped comes later
+    def _asking(self) -> Work | None:
+        """The work whose signal is being answered."""
+        sender = self.sender()
+        return next((each for each in self._attended if each is sender), None)
+
+    def _rows_read(self, rows: int) -> None:
+        self._come_to(f"{rows:,} rows so far …")
+
+    def _parts_done(self, done: int, of: int) -> None:
+        self._come_to(f"{done:,} of {of:,} …")
+
+    def _come_to(self, words: str) -> None:
+        work = self._asking()
+        if work is not None and work.waits:  # what was told just before it was stopped comes later
             self.taken.setText(words)
 
-    def _work(self, begun: bool, what: str) -> None:
+    def _work(self, begun: bool) -> None:
+        work = self._asking()
+        what = "" if work is None else self._attended[work]
         busy = any(work.waits for work in self._attended)
         if busy or "progress" in self.__dict__:  # made already
             self.progress.setVisible(busy)

@@ -40,12 +40,12 @@ _NAMES = {
 
 
 class Pending(msgspec.Struct, frozen=True):
-    """A file that waits to be taken in. `take` is handed how it is to be read; `instead` names the table that it is
-    read for, where that is there already."""
+    """A file that waits to be taken in. `take` is handed how it is to be read, and whether all its rows were shown;
+    `instead` names the table that it is read for, where that is there already."""
 
     path: Path
     read_as: ReadAs
-    take: Callable[[ReadAs], None]
+    take: Callable[[ReadAs, bool], None]
     instead: str = ""
     name: str = ""
 
@@ -95,6 +95,7 @@ class PreviewPage(QWidget):
         self.pending: Pending | None = None
         self.read_as = ReadAs()
         self.settings: tuple[Setting, ...] = ()
+        self.whole = False  # whether all rows of the file are shown
 
     def show_file(self, pending: Pending) -> None:
         self.pending, self.read_as = pending, pending.read_as
@@ -138,7 +139,7 @@ class PreviewPage(QWidget):
         self._margin(None)
 
     def _show(self, table: Table, settings: tuple[Setting, ...], whole: bool) -> None:
-        self.settings = settings
+        self.settings, self.whole = settings, whole
         self.trouble.hide()
         self.take.setEnabled(True)
         self._room.hide()
@@ -216,7 +217,7 @@ class PreviewPage(QWidget):
         if self.pending is not None and self.take.isEnabled():
             pending = self.pending
             self.taken.emit()
-            pending.take(self.read_as)
+            pending.take(self.read_as, self.whole)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
