@@ -26,6 +26,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractScrollArea, QMenu, QWidget
 
+from summula.core.fields.figures import plural
 from summula.core.grids.layout import PLAIN, Labels, Layout
 from summula.desk.frame.contents import dragged_field
 from summula.desk.grid import copying
@@ -98,14 +99,28 @@ class PivotGrid(QAbstractScrollArea):
         if not same or (before is not None and len(before.columns) != len(self.layout_.columns)):
             self.selection = None
             self.selected.emit([])
+        self._describe()
         self.mouse.forget()
         self.refit()
         self.view().update()
+
+    def _describe(self) -> None:
+        """What a screen reader tells: what is selected, else how large the grid is, else what stands in its place."""
+        layout = self.layout_
+        if layout is None:
+            words = self.message
+        elif self.selection is not None:
+            words = self.selection.words(layout)
+        else:
+            size = f"{plural(len(layout.rows), 'line')}, {plural(len(layout.columns), 'column')} of figures"
+            words = f"{size}; the arrow keys go through them"
+        self.setAccessibleDescription(words)
 
     def show_message(self, text: str) -> None:
         """Say something in the place of a grid."""
         self.message, self.layout_ = text, None
         self.selection = None
+        self._describe()
         self.mouse.forget()
         self.refit()
         self.view().update()
@@ -204,7 +219,7 @@ class PivotGrid(QAbstractScrollArea):
         if layout is not None:
             top, left, bottom, right = self.selection.span
             self.selected.emit(layout.figures(range(top, bottom + 1), range(left, right + 1)))
-            self.setAccessibleDescription(self.selection.words(layout))
+            self._describe()
         self.view().update()
 
     def current(self) -> tuple[int, GridPlace, GridPlace] | None:

@@ -96,10 +96,17 @@ class SceneView(QWidget):
         size = (self.width(), self.height())
         if self._make is not None and (self._drawn is None or self._drawn_for != size):
             self._drawn, self._drawn_for = self._make(Canvas(*size)), size
-            first = islice(self._drawn.each_tagged(), _SPOKEN)
-            figures = [tag_words(mark).replace("\n", ": ") for mark in first]
-            self.setAccessibleDescription("; ".join(figures))
+            self._describe(self._drawn)
         return self._drawn
+
+    def _describe(self, scene: Scene) -> None:
+        """What a screen reader tells of the whole: its first figures, and how many there are beside."""
+        marks = scene.each_tagged()
+        figures = [tag_words(mark).replace("\n", ": ") for mark in islice(marks, _SPOKEN)]
+        more = sum(1 for _ in marks)
+        if more:
+            figures.append(f"{more:,} more, told one by one with the arrow keys")
+        self.setAccessibleDescription("; ".join(figures))
 
     def _words(self, mark: Mark) -> str:
         """All that a mark says."""
@@ -283,6 +290,8 @@ class SceneView(QWidget):
         super().focusInEvent(event)
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        if self._at is not None and self._drawn is not None:
+            self._describe(self._drawn)  # no single figure any more
         self._at = None
         self.update()
         super().focusOutEvent(event)
