@@ -17,7 +17,7 @@ from summula.core.reading.raw import Raw, signs_of
 from summula.core.reading.textfile import opened_text
 from summula.core.refusal import Refusal
 from summula.core.tables.column import Refused
-from summula.core.tables.encoding import beyond_calendar
+from summula.core.tables.encoding import beyond_calendar, written_dates
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -152,8 +152,9 @@ def raw_of(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
     names, errors = clear_names(frame.columns), []
     for each in frame:
         if each.dtype in (pl.Date, pl.Datetime) and (beyond := beyond_calendar(each)).any():
-            numbers, rows = each.to_physical(), beyond.arg_true()
-            errors += [(names[len(series)], Refused(row, str(numbers[row]))) for row in rows.to_list()]
+            rows = beyond.arg_true()
+            texts = written_dates(each.gather(rows)).to_list()
+            errors += [(names[len(series)], Refused(*pair)) for pair in zip(rows.to_list(), texts, strict=True)]
             each = each.set(beyond, None)
         if each.dtype.is_nested():
             each = pl.Series(

@@ -278,9 +278,8 @@ def _encode_date(series: pl.Series, sensed: Sensed) -> DateColumn:
     ordinals = days.to_physical()
     days = days.set((ordinals < _FIRST_DAY) | (ordinals > _LAST_DAY), None)  # files can hold them, calendars cannot
     lost = days.null_count() > series.null_count()
-    # What no calendar holds cannot be written as a date either: polars panics. Its number can.
-    plain = series.to_physical() if series.dtype in (pl.Date, pl.Datetime) else series
-    refused = _refused(plain.cast(pl.String), days) if lost else ()
+    texts = written_dates(series) if lost and series.dtype in (pl.Date, pl.Datetime) else series
+    refused = _refused(texts.cast(pl.String), days) if lost else ()
     if seconds is not None and not seconds.any():  # midnight throughout is a day without a time
         seconds = None
     blank = days.is_null().to_numpy()
@@ -288,17 +287,27 @@ def _encode_date(series: pl.Series, sensed: Sensed) -> DateColumn:
     return DateColumn(numbers, blank if blank.any() else None, seconds, refused)
 
 
+_MOST_DAYS = 95_000_000  # from 1970: a quarter of a million years, which is what polars can write
 _OF_A_SECOND = {"ms": 10**3, "us": 10**6, "ns": 10**9}
 
 
 def beyond_calendar(series: pl.Series) -> pl.Series:
     """Which days or points in time are before or after all that a calendar holds: files can hold them, but whatever
     writes them as a date panics."""
-    unit = getattr(series.dtype, "time_unit", None)
-    days = series.to_physical()
-    if unit is not None:
-        days = days // (86_400 * _OF_A_SECOND[unit])
+    days = _day_numbers(series)
     return ((days < _FIRST_DAY) | (days > _LAST_DAY)).fill_null(value=False)
+
+
+def _day_numbers(series: pl.Series) -> pl.Series:
+    unit = getattr(series.dtype, "time_unit", None)
+    numbers = series.to_physical().cast(pl.Int64)  # the least of 32 bits has no opposite in them
+    return numbers if unit is None else numbers // (86_400 * _OF_A_SECOND[unit])
+
+
+def written_dates(series: pl.Series) -> pl.Series:
+    """Days or points in time as text; those that nothing can write as their numbers."""
+    writable = _day_numbers(series).abs() < _MOST_DAYS
+    return series.set(~writable, None).cast(pl.String).fill_null(series.to_physical().cast(pl.String))
 
 
 def _refused(texts: pl.Series, read: pl.Series) -> tuple[Refused, ...]:
