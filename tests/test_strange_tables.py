@@ -106,3 +106,15 @@ def test_values_of_every_size_are_fetched(tmp_path: Path) -> None:
              "select n, case when n % 20000 = 0 then hex(zeroblob(500000)) else 'x' end as t from r")  # fmt: skip
     table, _ = read_found(tmp_path / "t.sqlite", kinds={"n": "number"})
     assert table.rows == 60_000 and int(table.number("n").values.sum()) == 60_000 * 60_001 // 2
+
+
+def test_a_refusal_is_no_longer_than_anybody_reads(tmp_path: Path) -> None:
+    names = [f"{letter * 2_000}" for letter in "abcdef"]
+    path = tmp_path / "t.csv"
+    path.write_text(",".join(names) + "\n" + ",".join("123456") + "\n")
+    table = readers.read_table(path)
+    for ask_for in ("z" * 5_000, names[0][:-1]):
+        with pytest.raises(Refusal) as refused:
+            table.field(ask_for)
+        assert len(refused.value.wrong) <= 600 and len(refused.value.remedy) <= 600
+        assert refused.value.wrong.endswith("…")

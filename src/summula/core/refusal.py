@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+_MOST_LETTERS = 600  # of what is wrong, and of what to do: what a person reads, whatever a stranger calls things
 _CONTROLS = dict.fromkeys([*range(32), *range(127, 160), 0x2028, 0x2029], " ")
 
 
 class Refusal(Exception):
-    """What is wrong, and what to do about it, each in plain words on one line: names from a stranger's file may hold
-    line breaks, or signs that a terminal obeys.
+    """What is wrong, and what to do about it, each in plain words on one line and no longer than anybody reads: names
+    from a stranger's file may hold line breaks, signs that a terminal obeys, or thousands of letters.
 
     `span` is the place in a phrase (start, end) when the fault has one; `suggestion` is a text that
     would mend it there.
@@ -23,8 +24,8 @@ class Refusal(Exception):
         span: tuple[int, int] | None = None,
         suggestion: str | None = None,
     ) -> None:
-        self.wrong = wrong.translate(_CONTROLS)
-        self.remedy = remedy.translate(_CONTROLS)
+        self.wrong = shortened(wrong.translate(_CONTROLS), _MOST_LETTERS)
+        self.remedy = shortened(remedy.translate(_CONTROLS), _MOST_LETTERS)
         super().__init__(self.wrong)
         self.span = span
         self.suggestion = suggestion
