@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.decoding import decoded
 from summula.core.folio.model import Source, TableEntry
 from summula.core.reading.spelling import path_of, spelled
 from summula.core.refusal import Refusal, shortened
@@ -77,7 +78,7 @@ def rows_of(path: Path, sources: Sequence[tuple[TableEntry, Source]], watch: Wat
             return [(no_rows(wanted[0].called, wanted[0].source), str(refusal))]
         # One of them brought the process down: each by itself, so that the others are there.
         return [each for one in sources for each in rows_of(path, [one], watch)]
-    whys = msgspec.json.decode(answer.more, type=list[str])
+    whys = decoded(answer.more, list[str])
     return [
         (replace(table, name=each.called, source=each.source.place), why)
         for table, why, each in zip(answer.tables, whys, wanted, strict=True)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import msgspec
 from msgspec.structs import replace
 
+from summula.core.decoding import decoded
 from summula.core.reading.readas import ReadAs, Setting
 from summula.core.reading.spelling import path_of, spelled
 from summula.core.refusal import shortened
@@ -74,7 +75,7 @@ def read_found(
     read_as = read_as or ReadAs()
     check_known(kinds or {})
     answer = ask(ReadFile(path=spelled(path), read_as=read_as, kinds=dict(kinds or {})), watch=watch)
-    return _named(answer.tables[0], path, read_as), msgspec.json.decode(answer.more, type=tuple[Setting, ...])
+    return _named(answer.tables[0], path, read_as), decoded(answer.more, tuple[Setting, ...])
 
 
 def read_table(
@@ -87,7 +88,7 @@ def read_table(
 def preview(path: Path, read_as: ReadAs, watch: Watch = unwatched) -> tuple[Table, tuple[Setting, ...], bool]:
     """The first rows of a file; as `previewing.preview`, which see."""
     answer = ask(Preview(path=spelled(path), read_as=read_as), watch=watch)
-    settings, whole = msgspec.json.decode(answer.more, type=tuple[tuple[Setting, ...], bool])
+    settings, whole = decoded(answer.more, tuple[tuple[Setting, ...], bool])
     return _named(answer.tables[0], path, read_as), settings, whole
 
 

@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, NoReturn
 
 import msgspec
 
+from summula.core.decoding import decoded, one_decoded
 from summula.core.refusal import Refusal
 from summula.core.sandbox.limits import limits_for
 from summula.core.sandbox.messages import (
@@ -82,7 +83,6 @@ def _size(path: Path) -> int:
 
 
 def _heard(process: Process, request: Request, watch: Watch, size: int) -> Answer:
-    replies = msgspec.json.Decoder(Reply)
     rows = 0
     process.asks.settimeout(_OFTEN)
     while True:
@@ -95,7 +95,7 @@ def _heard(process: Process, request: Request, watch: Watch, size: int) -> Answe
             data, files = b"", []
         if not data:
             _died(process, request, size)
-        reply = replies.decode(data)
+        reply: Reply = one_decoded(data, Reply)
         match reply:
             case Came():
                 rows = reply.rows
@@ -216,7 +216,7 @@ class Servant:
         data, files = received(door)
         if not data:
             raise OSError("it has gone")
-        return msgspec.json.decode(data, type=Told).number, files
+        return decoded(data, Told).number, files
 
     @contextmanager
     def process(self) -> Iterator[Process]:

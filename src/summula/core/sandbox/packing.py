@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any
 import msgspec
 
 from summula.core.arrays import np
+from summula.core.decoding import unpacked
 from summula.core.refusal import Refusal
 from summula.core.tables.column import MOST_DECIMALS, CodedColumn, Column, DateColumn, NumberColumn, Refused
 from summula.core.tables.field import Field, Sensed
@@ -143,7 +144,7 @@ class Unpacking:
     def tables_at(self, span: Span) -> tuple[Table, ...]:
         """The tables, their arrays where they lie. Raises Refusal for what no table is."""
         try:
-            found = msgspec.msgpack.decode(self.bytes_at(span), type=tuple[_Packed, ...])
+            found = unpacked(self.bytes_at(span), tuple[_Packed, ...])
         except msgspec.MsgspecError:
             raise _nonsense() from None
         return tuple(self._table(each) for each in found)
@@ -176,7 +177,7 @@ class Unpacking:
         if any(not 0 <= each.row < max(rows, 1) for each in refused):
             raise _nonsense()
         if isinstance(packed, _Coded):
-            members = _MEMBERS.decode(self.bytes_at(packed.members))
+            members = unpacked(self.bytes_at(packed.members), tuple[str, ...])
             codes = self._array(packed.codes, ("|u1", "<u2", "<u4", "<u8"), rows)
             if rows and codes.max() > len(members):
                 raise _nonsense()
@@ -195,9 +196,6 @@ class Unpacking:
         if seconds is not None:
             _check(seconds, 0, _SECONDS - 1)
         return DateColumn(days, blank, seconds, refused)
-
-
-_MEMBERS = msgspec.msgpack.Decoder(tuple[str, ...])
 
 
 def _check(array: NDArray[Any], least: int, most: int) -> None:
