@@ -149,7 +149,7 @@ LIES = len(_lies())
 _DECODER = msgspec.json.Decoder(Fault)
 
 
-def _decoded(raw: msgspec.Raw) -> Request:
+def _decoded(raw: memoryview) -> Request:
     return _DECODER.decode(raw)
 
 

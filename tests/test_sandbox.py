@@ -288,3 +288,11 @@ def test_formulas_worked_out_apart_are_as_those_worked_out_here() -> None:
     with pytest.raises(Refusal, match="did you mean") as refused:
         add_formula(table, AddFormula("New", "Takngs + 1"), lambda name: table)
     assert refused.value.span == (0, 6)
+
+
+def test_a_file_of_thousands_of_fields_is_asked_for_and_comes_back(tmp_path: Path) -> None:
+    names = [f"{at} is the number of a field of a rather long name" + " indeed" * 12 for at in range(1_900)]  # over 200 kB
+    path = tmp_path / "wide.csv"
+    path.write_text(",".join(f'"{each}"' for each in names) + "\n" + ",".join("1" for _ in names) + "\n")
+    table, _ = read_found(path, None, dict.fromkeys(names, "number"))
+    assert len(table.fields) == 1_900 and table.rows == 1

@@ -20,7 +20,7 @@ _KINDS = ReadFile | Preview | ReadRows | WorkOut
 _REQUEST = msgspec.json.Decoder(_KINDS)
 
 
-def _decoded(raw: msgspec.Raw) -> Request:
+def _decoded(raw: memoryview) -> Request:
     request: Request = _REQUEST.decode(raw)
     return request
 

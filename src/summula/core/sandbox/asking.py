@@ -13,13 +13,13 @@ from functools import lru_cache
 from pathlib import Path
 from socket import socket
 from threading import Lock
-from typing import TYPE_CHECKING, NoReturn
+from typing import TYPE_CHECKING, NoReturn, assert_never
 
 import msgspec
 
 from summula.core.decoding import decoded, one_decoded
 from summula.core.refusal import Refusal
-from summula.core.sandbox.limits import limits_for
+from summula.core.sandbox.limits import Limits, limits_for
 from summula.core.sandbox.messages import (
     Answer,
     Came,
@@ -37,7 +37,7 @@ from summula.core.sandbox.messages import (
     received,
     send,
 )
-from summula.core.sandbox.packing import Packing, Span, Unpacking
+from summula.core.sandbox.packing import Packing, Unpacking, nonsense
 from summula.core.watch import Watch, unwatched
 
 if TYPE_CHECKING:
@@ -61,18 +61,15 @@ def ask(
         tempfile.TemporaryDirectory(prefix="summula-", ignore_cleanup_errors=True) as scratch,
         (servant or _servant()).process() as process,
     ):
-        size = sum(_size(path) for path in request.files())
-        packing = Packing() if given else None
+        packing = Packing()
         try:
-            span = packing.add_tables(list(given)) if packing else Span(0, 0)
-            size += span.stop
-            order = Order(msgspec.Raw(msgspec.json.encode(request)), str(Path.cwd()), scratch, size, span)
+            wanted, tables = packing.add(msgspec.json.encode(request)), packing.add_tables(list(given))
+            limits = limits_for(sum(_size(path) for path in request.files()) + tables.stop)
             with suppress(OSError):  # it has died: that comes out when it is heard
-                send(process.asks, order, (packing.file,) if packing else ())
+                send(process.asks, Order(wanted, tables, str(Path.cwd()), scratch, limits), (packing.file,))
         finally:
-            if packing:
-                os.close(packing.file)
-        return _heard(process, request, watch, size)
+            os.close(packing.file)
+        return _heard(process, request, watch, limits)
 
 
 def _size(path: Path) -> int:
@@ -82,7 +79,7 @@ def _size(path: Path) -> int:
         return 0
 
 
-def _heard(process: Process, request: Request, watch: Watch, size: int) -> Answer:
+def _heard(process: Process, request: Request, watch: Watch, limits: Limits) -> Answer:
     rows = 0
     process.asks.settimeout(_OFTEN)
     while True:
@@ -94,41 +91,58 @@ def _heard(process: Process, request: Request, watch: Watch, size: int) -> Answe
         except OSError:
             data, files = b"", []
         if not data:
-            _died(process, request, size)
-        reply: Reply = one_decoded(data, Reply)
+            _died(process, request, limits)
+        reply = _believed(data, files)
         match reply:
             case Came():
                 rows = reply.rows
                 watch(rows)
-            case Done():
-                unpacking = Unpacking(files[0])
-                return Answer(unpacking.tables_at(reply.tables), bytes(unpacking.bytes_at(reply.more)))
+            case Answer():
+                return reply
             case Refused():
                 raise reply.refusal()
             case Failed():
                 if reply.for_memory or any(each in reply.words for each in _NO_ROOM):
-                    raise _over_memory(request, size)
+                    raise _over_memory(request, limits)
                 refusal = _unexpected(request, reply.kind)
                 refusal.add_note(reply.words)
                 raise refusal
+            case _:
+                assert_never(reply)
 
 
-def _died(process: Process, request: Request, size: int) -> NoReturn:
+def _believed(data: bytes, files: list[int]) -> Came | Answer | Refused | Failed:
+    """What a process says, its shared memory looked at. Whoever took it over may say anything: raises Refusal for what
+    makes no sense. The files are closed, or taken over."""
+    try:
+        reply: Reply = one_decoded(data, Reply)
+        if not isinstance(reply, Done):
+            return reply
+        unpacking = Unpacking(files.pop())
+        return Answer(unpacking.tables_at(reply.tables), bytes(unpacking.bytes_at(reply.more)))
+    except (msgspec.MsgspecError, OSError, IndexError):
+        raise nonsense() from None
+    finally:
+        for each in files:
+            os.close(each)
+
+
+def _died(process: Process, request: Request, limits: Limits) -> NoReturn:
     status = process.status()
     words = process.last_words()
     number = os.WTERMSIG(status) if os.WIFSIGNALED(status) else 0
     if number == signal.SIGXCPU:
-        seconds = limits_for(size).seconds
-        raise Refusal(f"{request.deed()} was stopped: it takes more than {seconds:,} seconds of work", request.remedy())
+        seconds = f"{limits.seconds:,} seconds"
+        raise Refusal(f"{request.deed()} was stopped: it takes more than {seconds} of work", request.remedy())
     if number == signal.SIGKILL or any(each in words for each in _NO_ROOM):
-        raise _over_memory(request, size)
+        raise _over_memory(request, limits)
     refusal = _unexpected(request, signal.Signals(number).name if number else f"{os.WEXITSTATUS(status)}")
     refusal.add_note(words)
     raise refusal
 
 
-def _over_memory(request: Request, size: int) -> Refusal:
-    memory = limits_for(size).memory / _GIGABYTE
+def _over_memory(request: Request, limits: Limits) -> Refusal:
+    memory = limits.memory / _GIGABYTE
     return Refusal(f"{request.deed()} was stopped: it takes more than {memory:,.1f} GB of memory", request.remedy())
 
 

@@ -7,6 +7,7 @@ import os
 import resource
 import signal
 import sysconfig
+from contextlib import suppress
 from pathlib import Path
 
 import msgspec
@@ -18,6 +19,7 @@ _GIGABYTE = 1024**3
 _LEAST_MEMORY, _MEMORY_PER_BYTE = 3 * _GIGABYTE // 2, 64  # a workbook is packed, and unfolds to so much
 _SHARE_OF_FREE = 0.9  # of what the machine has free
 _LEAST_SECONDS, _BYTES_PER_SECOND = 30, 20_000  # the slowest reader is one of packed XML, in Python
+_UNKNOWN = 8 * _GIGABYTE  # free, where the machine does not tell
 _GRACE = 5  # seconds between the signal that tells of too much work and the one that ends it
 _ADDRESSES = 8 * _GIGABYTE  # what is reserved and never used
 _PARENT_DIES = 1  # of prctl: a signal when the process that made this one has gone
@@ -39,12 +41,16 @@ class Limits(msgspec.Struct, frozen=True):
 def limits_for(size: int) -> Limits:
     """For a source of so many bytes. Memory is bounded by what the machine has free."""
     memory = max(_LEAST_MEMORY, size * _MEMORY_PER_BYTE)
-    return Limits(min(memory, int(_free_memory() * _SHARE_OF_FREE)), _LEAST_SECONDS + size // _BYTES_PER_SECOND)
+    return Limits(min(memory, int(free_memory() * _SHARE_OF_FREE)), _LEAST_SECONDS + size // _BYTES_PER_SECOND)
 
 
-def _free_memory() -> int:
-    with Path("/proc/meminfo").open() as lines:
-        return next(int(line.split()[1]) * 1024 for line in lines if line.startswith("MemAvailable"))
+def free_memory() -> int:
+    """Bytes that the machine has free; a guess where it does not tell."""
+    with suppress(OSError, ValueError, IndexError), Path("/proc/meminfo").open(encoding="ascii") as lines:
+        for line in lines:
+            if line.startswith("MemAvailable:"):
+                return int(line.split()[1]) * 1024
+    return _UNKNOWN
 
 
 def end_with_parent() -> None:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from summula.core.refusal import Refusal
+from summula.core.sandbox.limits import Limits
 from summula.core.sandbox.packing import Span
 from summula.core.tables.table import Table
 
@@ -49,14 +50,14 @@ class Request(msgspec.Struct, frozen=True, tag=True, kw_only=True):
 
 
 class Order(msgspec.Struct, frozen=True):
-    """A request on its way. Paths are relative to `folder`; `given` tells where the tables are that come with it.
-    `size` is that of all that is read, in bytes; limits go by it."""
+    """A request on its way. It lies, with the tables that are given, in the shared memory that comes with this: a table
+    of thousands of fields is longer than a message. Paths are relative to `folder`."""
 
-    request: msgspec.Raw
+    request: Span
+    given: Span
     folder: str
     scratch: str  # where files may be written for a while
-    size: int
-    given: Span
+    limits: Limits
 
 
 class Came(msgspec.Struct, frozen=True, tag=True):

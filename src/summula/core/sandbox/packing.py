@@ -138,7 +138,7 @@ class Unpacking:
 
     def bytes_at(self, span: Span) -> memoryview:
         if not 0 <= span.start <= span.stop <= self._size:
-            raise _nonsense()
+            raise nonsense()
         return memoryview(self._map)[span.start : span.stop]
 
     def tables_at(self, span: Span) -> tuple[Table, ...]:
@@ -146,22 +146,22 @@ class Unpacking:
         try:
             found = unpacked(self.bytes_at(span), tuple[_Packed, ...])
         except msgspec.MsgspecError:
-            raise _nonsense() from None
+            raise nonsense() from None
         return tuple(self._table(each) for each in found)
 
     def _table(self, packed: _Packed) -> Table:
         fields, rows = packed.fields, packed.rows
         if rows < 0 or len(fields) != len(packed.columns) or not 1 <= packed.year_begins <= 12:
-            raise _nonsense()
+            raise nonsense()
         columns = tuple(self._column(each, rows) for each in packed.columns)
         return Table("", fields, columns, rows, "", packed.sensed, packed.ragged, packed.year_begins)
 
     def _array(self, array: _Array, kinds: tuple[str, ...], rows: int) -> NDArray[Any]:
         if array.kind not in kinds:
-            raise _nonsense()
+            raise nonsense()
         found: NDArray[Any] = np.frombuffer(self.bytes_at(array.span), dtype=np.uint8)
         if len(found) != rows * np.dtype(array.kind).itemsize or array.span.start % 8:
-            raise _nonsense()
+            raise nonsense()
         return found.view(array.kind)
 
     def _blank(self, array: _Array | None, rows: int) -> NDArray[np.bool_] | None:
@@ -169,26 +169,26 @@ class Unpacking:
             return None
         found = self._array(array, ("|b1",), rows)
         if rows and found.view(np.uint8).max() > 1:
-            raise _nonsense()
+            raise nonsense()
         return found
 
     def _column(self, packed: _Coded | _Numbers | _Dates, rows: int) -> Column:
         refused = packed.refused
         if any(not 0 <= each.row < max(rows, 1) for each in refused):
-            raise _nonsense()
+            raise nonsense()
         if isinstance(packed, _Coded):
             members = unpacked(self.bytes_at(packed.members), tuple[str, ...])
             codes = self._array(packed.codes, ("|u1", "<u2", "<u4", "<u8"), rows)
             if rows and codes.max() > len(members):
-                raise _nonsense()
+                raise nonsense()
             return CodedColumn(codes, members, refused)
         blank = self._blank(packed.blank, rows)
         if isinstance(packed, _Numbers):
             values = self._array(packed.values, ("<f8",), rows)
             if rows and np.isnan(values.min()):
-                raise _nonsense()
+                raise nonsense()
             if not 0 <= packed.decimals <= MOST_DECIMALS or not 1 <= packed.per <= _MOST_PER:
-                raise _nonsense()
+                raise nonsense()
             return NumberColumn(values, packed.decimals, blank, refused, packed.per)
         days = self._array(packed.days, ("<i4",), rows)
         _check(days, _FIRST_DAY, _LAST_DAY)
@@ -201,8 +201,8 @@ class Unpacking:
 def _check(array: NDArray[Any], least: int, most: int) -> None:
     """Refuses values outside."""
     if len(array) and not (least <= array.min() and array.max() <= most):
-        raise _nonsense()
+        raise nonsense()
 
 
-def _nonsense() -> Refusal:
+def nonsense() -> Refusal:
     return Refusal("what was read makes no sense", "the file may be made to do harm; ask where it comes from")

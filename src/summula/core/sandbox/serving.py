@@ -19,7 +19,7 @@ from typing import TYPE_CHECKING, assert_never
 import msgspec
 
 from summula.core.refusal import Refusal
-from summula.core.sandbox.limits import confine, end_with_parent, limits_for
+from summula.core.sandbox.limits import confine, end_with_parent
 from summula.core.sandbox.messages import (
     MOST_MESSAGE,
     Came,
@@ -46,7 +46,7 @@ if TYPE_CHECKING:
 _OFTEN = 0.05  # seconds between two tellings of how far it has come
 _MOST_WORDS = 2_000  # letters of a fault
 
-Decode = Callable[[msgspec.Raw], "Request"]
+Decode = Callable[[memoryview], "Request"]
 
 
 class _Spare:
@@ -100,7 +100,7 @@ def _serve(end: socket.socket, decode: Decode) -> None:
         data, files = received(end)
         if data:
             try:
-                _answer(end, msgspec.json.decode(data, type=Order), files[0] if files else None, decode)
+                _answer(end, msgspec.json.decode(data, type=Order), files[0], decode)
             except Refusal as refusal:
                 send(end, Refused.of(refusal))
             except MemoryError:
@@ -112,13 +112,14 @@ def _serve(end: socket.socket, decode: Decode) -> None:
     os._exit(0)  # nothing that this process was copied from is to be tidied up twice
 
 
-def _answer(end: socket.socket, order: Order, given: int | None, decode: Decode) -> None:
-    request = decode(order.request)
+def _answer(end: socket.socket, order: Order, given: int, decode: Decode) -> None:
+    unpacking = Unpacking(given)
+    request = decode(unpacking.bytes_at(order.request))
     os.chdir(order.folder)
     scratch = Path(order.scratch)
     os.environ["TMPDIR"] = order.scratch
-    confine(limits_for(order.size), request.files(), scratch)
-    tables: tuple[Table, ...] = () if given is None else Unpacking(given).tables_at(order.given)
+    confine(order.limits, request.files(), scratch)
+    tables: tuple[Table, ...] = unpacking.tables_at(order.given)
     last = 0.0
 
     def watch(rows: int) -> None:
