@@ -76,7 +76,8 @@ class Opening(QObject):
         if path.suffix.lower() == SUFFIX:
             if self._may_leave():
                 seen = snapshot_at(place_for(path)) if self.session.untouched else None
-                read = partial(self.read_folio, lambda: self.session.opening(path), f"reading {path.name} …")
+                opening = partial(self.session.opening, path, self.reading.progressed)
+                read = partial(self.read_folio, opening, f"reading {path.name} …")
                 self._show_until(seen, read)
             return
         self.importing.preview(path)

@@ -213,12 +213,12 @@ class Session(QObject):
         self._vocabularies.clear()
         self.__dict__.pop("preparing", None)
 
-    def opening(self, path: Path) -> Callable[[], None]:
+    def opening(self, path: Path, watch: Watch = unwatched) -> Callable[[], None]:
         """Read a folio (call this in a worker); returns what takes it onto the desk (call that here)."""
         from summula.core.folio.file import open_folio, sweep  # what starting does not need
 
         sweep(path)  # what a desk that was killed while saving has left beside it
-        opened = open_folio(path)
+        opened = open_folio(path, watch)
         for table in opened.prepared().values():
             describe(table)
         warm_parser()
