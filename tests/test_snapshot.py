@@ -20,6 +20,7 @@ from summula.core.folio.file import save_folio
 from summula.core.folio.opened import Opened
 from summula.core.folio.snapshot import Snapshot, keep_snapshot, place_for, snapshot_at
 from summula.core.slicing.slicer import Holding
+from summula.core.watch import Watch
 from summula.desk.app import application
 from summula.desk.board.slicerlist import SlicerList
 from summula.desk.session import Session
@@ -76,9 +77,9 @@ def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtB
     go_on = threading.Event()
     opening = Session.opening
 
-    def slowly(session: Session, place: Path) -> object:
+    def slowly(session: Session, place: Path, watch: Watch) -> object:
         go_on.wait(20)
-        return opening(session, place)
+        return opening(session, place, watch)
 
     monkeypatch.setattr(Session, "opening", slowly)
     window = opened_window(qtbot)
@@ -137,7 +138,7 @@ def test_what_cannot_be_read_after_all_leaves_nothing_behind(path: Path, qtbot: 
 def test_cancelling_what_is_only_seen_goes_back_to_nothing(path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     seen_before(path, qtbot)
     go_on = threading.Event()
-    monkeypatch.setattr(Session, "opening", lambda session, place: go_on.wait(20))
+    monkeypatch.setattr(Session, "opening", lambda session, place, watch: go_on.wait(20))
     window = opened_window(qtbot)
     window.show()
     window.opening.open_path(path)
