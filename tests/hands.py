@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import time
 from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QAbstractAnimation, QEvent, QObject, QPoint, QPointF, Qt, QThreadPool, QTimer
 from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
@@ -102,3 +103,40 @@ def margin_of(window: Window) -> Margin:
     """The margin as it is a frame later, when it has followed the page."""
     window.margin.lay_out()
     return window.margin
+
+
+_PATIENCE = 90.0  # seconds until something is held to be stuck
+_PAUSE = 1_000  # milliseconds: what waits longer waits for a person
+
+
+def settled(*, work: bool = True) -> None:
+    """Wait until nothing is under way any more: events, what is to be deleted, pauses before something, motion, and,
+    unless a test holds it back, the work in other threads."""
+    pool, until, quiet = QThreadPool.globalInstance(), time.monotonic() + _PATIENCE, 0
+    assert pool is not None
+    while quiet < 3:  # what is dealt with may ask for more
+        QApplication.processEvents()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        assert time.monotonic() < until, f"still under way: {', '.join(_under_way()) or 'work'}"
+        resting = not _under_way() and not (work and pool.activeThreadCount())
+        quiet = quiet + 1 if resting else 0
+        if not resting:
+            time.sleep(0.002)
+
+
+def _under_way() -> list[str]:
+    """The timers that run out soon, and the motion that comes to an end, of all windows."""
+    roots: list[QObject] = [*QApplication.topLevelWidgets()]
+    pauses = [
+        f"a timer of {type(each.parent()).__name__}"
+        for root in roots
+        for each in root.findChildren(QTimer)
+        if each.isActive() and each.isSingleShot() and each.interval() <= _PAUSE
+    ]
+    moving = [
+        f"a motion of {type(each.parent()).__name__}"
+        for root in roots
+        for each in root.findChildren(QAbstractAnimation)
+        if each.state() == QAbstractAnimation.State.Running and each.totalDuration() >= 0  # not what goes on for ever
+    ]
+    return pauses + moving

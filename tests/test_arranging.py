@@ -55,7 +55,7 @@ from summula.desk.board.pictureasking import take_picture
 from summula.desk.board.reachmatrix import ReachPopover
 from summula.desk.board.slicings import SlicingsPopover
 from summula.desk.window import Window
-from tests.hands import LEFT, drop, margin_of, take_in
+from tests.hands import LEFT, drop, margin_of, settled, take_in
 
 CTRL, ALT, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier
 Key = Qt.Key
@@ -363,7 +363,7 @@ def test_points_move_on_scales_that_stay_and_leave_a_trail(on_demo: Window, form
     _, back = shown()
     assert (midway.x, midway.y) == pytest.approx(((points["Petrel"].x + back["Petrel"].x) / 2, (points["Petrel"].y + back["Petrel"].y) / 2))
     assert between(view.scene, scene, 1.0) is scene and len(half.marks) == len(scene.marks)
-    QTest.qWait(250)
+    settled()
     assert view._before is None  # it has arrived
     page.play_bar.trail.click()
     assert not [mark for mark in view.scene.marks if isinstance(mark, Line) and mark.width == 1.2]

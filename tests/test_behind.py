@@ -37,7 +37,7 @@ from summula.core.theme.typefaces import text_width
 from summula.desk.board.putonboard import add_slicer, put_on_board
 from summula.desk.grid import rowsview
 from summula.desk.window import Window
-from tests.hands import LEFT
+from tests.hands import LEFT, settled
 
 PHRASES = (
     "show sum of fee and sum of fee for (pier is N) by boat then pier across year of on",
@@ -279,9 +279,9 @@ def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window)
     window, session = on_demo, on_demo.session
     board = session.folio.boards[0]
     session.turn_to(board.id)
-    QTest.qWait(30)
+    settled()
     window.pages.board.slicing.choose("l22", ("Aldry – Fenholm",))
-    QTest.qWait(30)
+    settled()
     table = session.table("t1")
     route = series_of("Route", table.column("Route")) == "Aldry – Fenholm"
     seen = 0
@@ -311,7 +311,7 @@ def test_rows_behind_a_mark_of_a_board_are_those_of_its_slicers(on_demo: Window)
     assert seen >= 2
     # A chart on its own page answers in the same way, by keys too.
     session.turn_to("s4")
-    QTest.qWait(30)
+    settled()
     chart = window.pages.summary.chart
     chart.setFocus()
     QTest.keyClick(chart, Qt.Key.Key_Right)

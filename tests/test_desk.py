@@ -32,7 +32,7 @@ from summula.desk.pictures import ALL_FORMATS
 from summula.desk.theme import colour, font
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.hands import LEFT, bars, margin_of, phrase_text, pick, scene_of
+from tests.hands import LEFT, bars, margin_of, phrase_text, pick, scene_of, settled
 
 Key = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -305,7 +305,7 @@ def test_the_focus_is_seen_wherever_it_is_and_hides_nothing(on_demo: Window) -> 
     plum, reached = colour("plum").rgb(), 0
     for _, page in on_demo.session.folio.pages():
         on_demo.session.turn_to(page.id)
-        QTest.qWait(150)
+        settled()
         for each in on_demo.findChildren(QWidget):
             if not each.isVisible() or not each.focusPolicy() & Qt.FocusPolicy.TabFocus or not each.isEnabled():
                 continue
@@ -400,18 +400,18 @@ def test_a_folio_that_has_gone_is_held_by_no_page(window: Window, qtbot: QtBot) 
         gone.append(weakref.ref(session.table("t1").column("Takings").values))  # type: ignore[union-attr]
         for _, page in session.folio.pages():
             session.turn_to(page.id)
-            QTest.qWait(5)
+            settled()
         session.turn_to("s3")
         window.pages.summary.phrase.show_text()
         QTest.keyClicks(window.pages.summary.phrase.text, "show s")
         window.pages.summary.phrase.show_words()
         new = session.new_summary("t1")  # which offers what is worth asking
-        QTest.qWait(5)
+        settled()
         session.turn_to(new.id)
         session.turn_to("t1")
         for step in (AddFormula, AddLookup, Rows):
             window.pages.table.step_maker.make(step, window.pages.table.strip)
-            QTest.qWait(5)
+            settled()
             window.pages.table.step_maker.popover.close()  # type: ignore[union-attr]
         window.find_anything()
         window.finder.close()  # type: ignore[union-attr]

@@ -19,7 +19,7 @@ from summula.desk.preparing.stepforms import FORMS
 from summula.desk.preparing.steppopover import FormPopover
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.hands import LEFT
+from tests.hands import LEFT, settled
 from tests.test_preparing import click, new_step, popup, shown_steps, values
 
 ROWS = pl.DataFrame(
@@ -103,7 +103,7 @@ def test_a_form_makes_its_step_and_shows_it_again(
     session.take_table(table_from_frame("Boats", ROWS))
     session.turn_to("t1")
     window.activateWindow()
-    QTest.qWait(60)  # popovers close when the window becomes the active one
+    settled()  # popovers close when the window becomes the active one
     begun = session.folio
     new_step(window, title)
     form = popup(FormPopover)
@@ -118,9 +118,9 @@ def test_a_form_makes_its_step_and_shows_it_again(
     (step,) = session.folio.table("t1").steps
 
     QTest.mouseClick(window.pages.table.strip.chips()[1], LEFT)
-    QTest.qWait(30)
+    settled()
     click(popup(Popover), "Change …")
-    QTest.qWait(30)
+    settled()
     again = popup(FormPopover)
     assert again.step() == step and again.take.text() == "Change it"
     done = session.history

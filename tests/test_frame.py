@@ -33,14 +33,14 @@ from summula.desk.frame.margin import Margin
 from summula.desk.frame.marginblocks import ActionBlock, Block, Note, Pair
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.hands import LEFT, margin_of
+from tests.hands import LEFT, margin_of, settled
 
 
 def test_fields_stay_in_sight_below_many_pages_and_are_searched(on_demo: Window) -> None:
     window, session = on_demo, on_demo.session
     for _ in range(30):
         session.new_summary("t1")
-    QTest.qWait(30)
+    settled()
     contents = window.contents
     rows = {row.field.name: row for row in contents.findChildren(FieldRow)}
     assert len(contents.page_rows()) > 30 and contents.fields.height() > contents.height() * 0.3
@@ -57,7 +57,7 @@ def test_fields_stay_in_sight_below_many_pages_and_are_searched(on_demo: Window)
 def test_an_empty_summary_says_what_to_do_next(on_demo: Window) -> None:
     window, session = on_demo, on_demo.session
     session.new_summary("t1")
-    QTest.qWait(30)
+    settled()
     page = window.pages.summary
     assert page.beginning.isVisible()
     offers = page.beginning.offers.findChildren(QPushButton)
@@ -78,7 +78,7 @@ def test_a_preview_offers_nothing_of_the_board_behind_it(on_demo: Window, tmp_pa
     path = tmp_path / "boats.csv"
     path.write_text("Boat,Fee\nAuk,3\n")
     window.opening.open_path(path)
-    QTest.qWait(300)
+    settled()
     assert window.pages.currentWidget() is window.importing.preview_page
     assert not window.status.clear.isVisible() and not window.header.buttons["arrange"].isVisible()
     assert not window.actions_["arrange"].possible() and not window.actions_["clear slicing"].possible()
@@ -108,13 +108,13 @@ def test_a_key_figure_with_a_lever_and_the_rows_behind_its_course(on_demo: Windo
     panels = tuple(replace(each, measure=measure) if each.id == "p11" else each for each in board.panels)
     session.turn_to("b8")
     session.set_board(replace(board, panels=panels), "a lever in a key figure")
-    QTest.qWait(30)
+    settled()
     view = window.pages.board.panels["p11"]
     total = session.reckoning(session.folio.board("b8")).panel(session.folio.board("b8"), board.panel("p12"))
     assert view.answer is not None and not view.answer.refusal and view.answer.key_figure is not None and total.key_figure is not None
     tenth = view.answer.key_figure.value
     session.edit(with_lever(session.folio, LeverSetting("Fares", 0.2, -0.5, 0.5, 0.05)), "lever", going_on=True)
-    QTest.qWait(10)
+    settled()
     assert view.answer.key_figure.value == pytest.approx(2 * tenth)
     scene = view.view.scene
     assert scene is not None
@@ -131,7 +131,7 @@ def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:
     window, session = on_demo, on_demo.session
     session.turn_to("b8")
     window.pages.board.set_arranging(True)
-    QTest.qWait(10)
+    settled()
 
     def press(name: str) -> None:
         button = next(b for b in margin_of(window).findChildren(QPushButton) if b.isVisible() and b.accessibleName().startswith(name))
@@ -139,7 +139,7 @@ def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:
 
     press("Note")
     note = next(each for each in session.folio.board("b8").panels if isinstance(each, NotePanel))
-    QTest.qWait(10)
+    settled()
     window.pages.board.arranger.pick(note.id, False)
     press("Words")
     popover = next(each for each in window.findChildren(Popover) if each.isVisible())
@@ -147,11 +147,11 @@ def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:
     assert text is not None
     text.setPlainText("Fog in March.\n\nFewer sailings.")
     QTest.mouseClick(popover.findChildren(QPushButton)[-1], LEFT)
-    QTest.qWait(10)
+    settled()
     scene = window.pages.board.panels[note.id].view.scene
     assert scene is not None and scene.texts() == ["Fog in March.", "Fewer sailings."]
     press("Sources")
-    QTest.qWait(10)
+    settled()
     told = next(view for view in window.pages.board.panels.values() if isinstance(view.panel, SourcesPanel)).view.scene
     assert told is not None and "24,285 rows" in " ".join(told.texts()) and "targets" not in " ".join(told.texts())
     assert set(EDITORS) == set(PANEL_KINDS) and all(kind_of(each).word for each in session.folio.board("b8").panels)

@@ -24,7 +24,7 @@ from summula.desk.pages.pathpopover import PathPopover
 from summula.desk.pages.summarypage import SummaryPage
 from summula.desk.widgets.picklist import PickList
 from summula.desk.window import Window
-from tests.hands import LEFT, layout_of, margin_of, pick, said, shown
+from tests.hands import LEFT, layout_of, margin_of, pick, said, settled, shown
 
 NESTED = 'show sum of Takings by Route then Vessel across year of "Sailed on" then quarter of "Sailed on"'
 
@@ -254,7 +254,7 @@ def test_looking_in_goes_along_a_path_and_back(on_demo: Window) -> None:
     assert len(page.summary.drilled) == 2  # the path ends here
     # What is changed meanwhile stays; the trail leads all the way back.
     session.set_phrase(page.summary, msgspec.structs.replace(page.summary.phrase, totals=False), "no totals")
-    QTest.qWait(10)
+    settled()
     steps = [each for each in page.trail.findChildren(QPushButton) if each.isVisible()]
     assert [each.text() for each in steps] == ["All Vessel", "Dunlin"]
     QTest.mouseClick(steps[0], LEFT)
@@ -331,10 +331,10 @@ def test_the_fiscal_year_is_said_at_a_date(on_demo: Window) -> None:
     session = on_demo.session
     session.turn_to("t1")
     on_demo.pages.table.choose_field("Sailed on")
-    QTest.qWait(20)
+    settled()
     button = next(b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Fiscal year"))
     QTest.mouseClick(button, LEFT)
-    QTest.qWait(20)
+    settled()
     popover = QApplication.activePopupWidget()
     assert popover is not None
     pick(popover, "April")  # type: ignore[arg-type]
@@ -360,7 +360,7 @@ def carry(page: SummaryPage, word: str, at: int, place: QPoint) -> None:
 def test_words_are_carried_between_clauses_and_out(on_demo: Window) -> None:
     text = 'show sum of Takings and rows by Route then Vessel across year of "Sailed on" where Ticket is not Group'
     page, session = shown(on_demo, text, measure_styles=(MeasureStyle(signs=True), MeasureStyle())), on_demo.session
-    QTest.qWait(10)
+    settled()
 
     def place(word: str, at: int = 0, right: bool = False) -> QPoint:
         button = page.phrase.button(word, at)
@@ -370,24 +370,24 @@ def test_words_are_carried_between_clauses_and_out(on_demo: Window) -> None:
     carry(page, "measures", 1, place("measures", 0))
     assert said(page).startswith("show rows and sum of Takings by")
     assert page.summary is not None and measure_styles(page.summary.measures, page.summary.phrase) == (MeasureStyle(), MeasureStyle(signs=True))  # each with its figure
-    QTest.qWait(10)
+    settled()
     carry(page, "by", 0, place("by", 1, right=True))
     assert "by Vessel then Route across" in said(page)
-    QTest.qWait(10)
+    settled()
     carry(page, "by", 1, place("across", 0))
     assert 'by Vessel across Route then year of "Sailed on"' in said(page)
-    QTest.qWait(10)
+    settled()
     carry(page, "measures", 0, place("across", 0))  # a figure is no heading: it stays among the figures
     assert "across Route then year" in said(page) and said(page).startswith("show sum of Takings and rows")
-    QTest.qWait(10)
+    settled()
     grid_edge = page.mapFromGlobal(page.pivot.view().mapToGlobal(QPoint(10, 200)))
     carry(page, "across", 0, grid_edge)
     assert 'by Vessel then Route across year of "Sailed on"' in said(page)
-    QTest.qWait(10)
+    settled()
     far = QPoint(page.width() // 2, page.height() - 10)
     carry(page, "where", 0, far)
     assert "where" not in said(page)
-    QTest.qWait(10)
+    settled()
     button = page.phrase.button("by", 0)  # Escape puts it back
     QTest.mousePress(button, LEFT, pos=button.rect().center())
     QTest.mouseMove(button, button.rect().center() + QPoint(30, 0))
@@ -409,7 +409,7 @@ def test_lines_are_ordered_by_any_column(on_demo: Window) -> None:
     for _ in range(50):  # until the words of the phrase have found their lines
         QTest.mouseMove(page.pivot.view(), sign + QPoint(3, 0))
         QTest.mouseMove(page.pivot.view(), sign)
-        QTest.qWait(20)
+        settled()
         if page.pivot.mouse.hovered == column:
             break
     assert page.pivot.mouse.hovered == column

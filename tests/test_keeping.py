@@ -31,6 +31,7 @@ from summula.core.handout.place import put_in_place
 from summula.core.reading.readers import read_found
 from summula.desk.widgets.picklist import PickList
 from summula.desk.window import Window
+from tests.hands import settled
 
 KILLS = int(os.environ.get("SUMMULA_KILLS", "3"))
 
@@ -140,7 +141,7 @@ def test_what_was_not_saved_is_offered_and_taken_up(window: Window, demo: Opened
     assert was_offered(left)
     window.news.hide()
     window.keeping.offer_unsaved()
-    QTest.qWait(200)
+    settled()
     assert not window.news.isVisible()  # it is not offered twice
     assert len(list((tmp_path / "state/summula/journal").iterdir())) == 2  # this desk's own has it by now
 
@@ -177,7 +178,7 @@ def test_an_edit_is_journalled_and_a_save_ends_it(on_demo: Window, qtbot: QtBot,
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     window, session = on_demo, on_demo.session
     root = tmp_path / "state/summula/journal"
-    QTest.qWait(400)
+    settled()
     assert not root.exists()  # nothing was done
     session.rename(session.folio.boards[0].id, "Another name")
     qtbot.waitUntil(lambda: bool(list(root.glob("*/log"))), timeout=1_000)
@@ -185,7 +186,7 @@ def test_an_edit_is_journalled_and_a_save_ends_it(on_demo: Window, qtbot: QtBot,
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "g.summula"), ""))
     window.saving.save()
     qtbot.waitUntil(lambda: session.path is not None, timeout=10_000)
-    QTest.qWait(400)
+    settled()
     window.keeping.journal.settle()
     assert not list(root.glob("*/log")) and recent_folios() == [tmp_path / "g.summula"]
     (root / "x").mkdir()

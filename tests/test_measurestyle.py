@@ -31,7 +31,7 @@ from summula.core.summaries import Vocabulary, answer, parse
 from summula.desk.pages.figurestylepopover import FigureStylePopover
 from summula.desk.theme import colour
 from summula.desk.window import Window
-from tests.hands import LEFT, margin_of, shown
+from tests.hands import LEFT, margin_of, settled, shown
 
 
 @pytest.mark.parametrize(
@@ -137,7 +137,7 @@ def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_pat
     page = window.pages.summary
     text = 'show sum of Takings - sum of "Running cost" called Net by month of "Sailed on"'
     session.set_phrase(page.summary, parse(text, Vocabulary(session.table("t1"))), "as a grid")  # type: ignore[arg-type]
-    QTest.qWait(20)
+    settled()
     button = next(b for b in margin_of(window).findChildren(QPushButton) if b.accessibleName().startswith("Net") and b.isVisible())
     QTest.mouseClick(button, LEFT)
     popover = page.popover
@@ -176,7 +176,7 @@ def test_dresses_show_at_once_and_stay_with_the_summary(on_demo: Window, tmp_pat
 
 def test_the_figure_against_has_a_pattern_of_its_own(on_demo: Window) -> None:
     page = shown(on_demo, "show sum of Takings against sum of Passengers by Vessel")
-    QTest.qWait(20)
+    settled()
     buttons = [b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Passengers")]
     QTest.mouseClick(buttons[0], LEFT)
     popover = page.popover

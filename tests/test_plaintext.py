@@ -27,6 +27,7 @@ from summula.core.slicing.making import slicer_for
 from summula.core.summaries import Vocabulary, parse
 from summula.desk.widgets.plaintext import Button, plain_tip
 from summula.desk.window import Window
+from tests.hands import settled
 
 _TAG = re.compile(r"<\s*[A-Za-z!/?]|&lt;")
 _OPENED = 0x20  # IN_OPEN
@@ -94,7 +95,7 @@ def _texts_of(widget: QWidget) -> Iterator[str]:
 
 
 def _shown(window: Window) -> None:
-    QTest.qWait(30)
+    settled()
     for widget in (window, *window.findChildren(QWidget)):
         for text in _texts_of(widget):
             assert not _TAG.search(text), (type(widget), text)

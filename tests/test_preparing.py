@@ -29,7 +29,7 @@ from summula.desk.preparing.steppopover import FormPopover
 from summula.desk.session import Session
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.hands import LEFT, margin_of, pick, take_in
+from tests.hands import LEFT, margin_of, pick, settled, take_in
 
 W = TypeVar("W", bound=QWidget)
 BOATS = (
@@ -46,7 +46,7 @@ def boats(window: Window, qtbot: QtBot, tmp_path: Path) -> Window:
     take_in(window, qtbot, source)
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=10_000)
     window.activateWindow()
-    QTest.qWait(60)  # popovers close when the window becomes the active one
+    settled()  # popovers close when the window becomes the active one
     return window
 
 
@@ -57,7 +57,7 @@ def popup(kind: type[W]) -> W:
 
 
 def button(within: QWidget, words: str) -> QPushButton:
-    QTest.qWait(20)
+    settled()
     found = [b for b in within.findChildren(QPushButton) if b.accessibleName().startswith(words) or b.text() == words]
     return next(b for b in found if b.isVisible())
 
@@ -81,9 +81,9 @@ def shown_steps(window: Window) -> list[str]:
 
 def new_step(window: Window, title: str) -> None:
     click(window.pages.table.strip, "add a step")
-    QTest.qWait(30)  # as long as nobody is quicker
+    settled()  # as long as nobody is quicker
     pick(popup(Popover), title)
-    QTest.qWait(30)  # the form opens when the list has closed
+    settled()  # the form opens when the list has closed
 
 
 def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
@@ -185,7 +185,7 @@ def test_merged_cells_are_a_step_that_can_be_switched_off(window: Window, qtbot:
     assert values(window.session, "Route") == ["Osk", None, "Hesta", None, None]
     window.session.undo()
     window.actions_.run("again")
-    QTest.qWait(300)
+    settled()
     qtbot.waitUntil(lambda: values(window.session, "Route") == ["Osk", "Osk", "Hesta", "Hesta", "Hesta"], timeout=10_000)
 
 
@@ -225,7 +225,7 @@ def test_pasted_cells_become_a_table(window: Window, qtbot: QtBot) -> None:
         lambda: window.pages.currentWidget() is window.importing.preview_page and window.importing.preview_page.take.isEnabled(),
         timeout=10_000,
     )
-    QTest.qWait(100)
+    settled()
     QTest.keyClick(window.importing.preview_page, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 2, timeout=10_000)
 
@@ -310,7 +310,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     # A step's own popover: off, on, earlier, changed, out; undo brings each back.
     def open_step(at: int) -> Popover:
         QTest.mouseClick(window.pages.table.strip.chips()[at], LEFT)
-        QTest.qWait(30)
+        settled()
         return popup(Popover)
 
     click(open_step(4), "Switch off")
@@ -319,7 +319,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     click(open_step(4), "← Earlier")
     assert shown_steps(window)[3].startswith("only rows") and session.table("t1").rows == 51
     click(open_step(2), "Change …")
-    QTest.qWait(30)
+    settled()
     formula = popup(FormulaPopover)
     formula.text.selectAll()
     QTest.keyClicks(formula.text, "Fee * 3")
@@ -453,9 +453,9 @@ def test_rows_and_fields_come_from_other_files(
     lookup_step = session.folio.table("t1").steps[-1]
     assert lookup_step.fields == ("Metres",) and session.table("t1").has("Length")  # type: ignore[union-attr]
     QTest.mouseClick(window.pages.table.strip.chips()[-1], LEFT)
-    QTest.qWait(30)
+    settled()
     click(popup(Popover), "Change …")
-    QTest.qWait(30)
+    settled()
     lookup = popup(LookupPopover)
     lookup.fields.put(("Metres", "Boat"))
     QTest.mouseClick(lookup.take, LEFT)
@@ -511,7 +511,7 @@ def test_reading_can_be_cancelled(window: Window, qtbot: QtBot, tmp_path: Path) 
     assert window.status.cancel.isVisible()
     QTest.mouseClick(window.status.cancel, LEFT)
     assert not window.status.progress.isVisible()
-    qtbot.wait(300)
+    settled()
     assert not window.session.folio.tables
 
 

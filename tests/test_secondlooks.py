@@ -9,7 +9,6 @@ import msgspec
 import polars as pl
 import pytest
 from msgspec.structs import replace
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
@@ -32,7 +31,7 @@ from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.core.tables.periodnumbers import period_unit
 from summula.desk.grid.rowsview import head_words
 from summula.desk.window import Window
-from tests.hands import margin_of, take_in
+from tests.hands import margin_of, settled, take_in
 from tests.test_preparing import click
 
 
@@ -248,6 +247,6 @@ def test_a_style_is_mended_by_a_click(on_demo: Window) -> None:
     session.turn_to("s46")
     summary = session.folio.summary("s46")
     session.edit(with_summary(session.folio, replace(summary, style=with_value(summary.style, "trend.kind", "line"))), "Trend")
-    QTest.qWait(30)
+    settled()
     click(margin_of(on_demo), "Take the trend away")
     assert session.folio.summary("s46").style == summary.style

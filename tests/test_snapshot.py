@@ -25,6 +25,7 @@ from summula.desk.app import application
 from summula.desk.board.slicerlist import SlicerList
 from summula.desk.session import Session
 from summula.desk.window import Window
+from tests.hands import settled
 
 
 def opened_window(qtbot: QtBot) -> Window:
@@ -40,7 +41,7 @@ def board_picture(window: Window) -> QImage:
     page, before = window.pages.currentWidget(), QImage()
     assert page is not None
     for _ in range(40):
-        QTest.qWait(20)
+        settled(work=False)
         now = page.grab().toImage()
         if now == before:
             break
@@ -78,7 +79,7 @@ def test_a_folio_shows_its_board_before_its_rows_are_read(path: Path, qtbot: QtB
     opening = Session.opening
 
     def slowly(session: Session, place: Path, watch: Watch) -> object:
-        go_on.wait(20)
+        go_on.wait(120)
         return opening(session, place, watch)
 
     monkeypatch.setattr(Session, "opening", slowly)
@@ -138,7 +139,7 @@ def test_what_cannot_be_read_after_all_leaves_nothing_behind(path: Path, qtbot: 
 def test_cancelling_what_is_only_seen_goes_back_to_nothing(path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     seen_before(path, qtbot)
     go_on = threading.Event()
-    monkeypatch.setattr(Session, "opening", lambda session, place, watch: go_on.wait(20))
+    monkeypatch.setattr(Session, "opening", lambda session, place, watch: go_on.wait(120))
     window = opened_window(qtbot)
     window.show()
     window.opening.open_path(path)
@@ -148,7 +149,7 @@ def test_cancelling_what_is_only_seen_goes_back_to_nothing(path: Path, qtbot: Qt
     QTest.mouseClick(window.status.cancel, Qt.MouseButton.LeftButton)
     go_on.set()
     assert window.session.snapshot is None and window.pages.currentWidget() is window.pages.empty
-    qtbot.wait(50)
+    settled()
     assert not window.session.folio.tables and window.session.untouched
 
 
@@ -161,7 +162,7 @@ def test_the_demo_starts_with_what_it_showed(qtbot: QtBot, monkeypatch: pytest.M
     qtbot.waitUntil(lambda: bool(first.session.folio.tables), timeout=30_000)
     looks = board_picture(first)
     first.opening.keep_snapshot_now()
-    qtbot.wait(300)
+    settled()
     second = opened_window(qtbot)
     second.opening.open_demo()
     assert second.session.snapshot is not None
@@ -171,7 +172,7 @@ def test_the_demo_starts_with_what_it_showed(qtbot: QtBot, monkeypatch: pytest.M
     assert board_picture(second) == looks
     second.session.rename(second.session.page_id, "Another name")
     second.opening.keep_snapshot_now()  # no longer the demo as it is kept
-    qtbot.wait(100)
+    settled()
     third = opened_window(qtbot)
     third.opening.open_demo()
     assert third.session.snapshot is not None and third.session.snapshot.board == first.session.folio.boards[0]

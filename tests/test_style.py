@@ -33,11 +33,11 @@ from summula.desk.widgets.picklist import PickList
 from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.stylepopover import StyleForm, StylePopover
 from summula.desk.window import Window
-from tests.hands import LEFT, margin_of, shown
+from tests.hands import LEFT, margin_of, settled, shown
 
 
 def opened(window: Window, group: str) -> StylePopover:
-    QTest.qWait(20)
+    settled()
     button = next(b for b in margin_of(window).findChildren(QPushButton) if b.accessibleName().startswith(group) and b.isVisible())
     QTest.mouseClick(button, LEFT)
     popover = window.pages.summary.popover
@@ -92,7 +92,7 @@ def test_a_chart_is_styled_in_the_margin_and_keeps_it(on_demo: Window, tmp_path:
 
 def test_a_pattern_of_a_measure_holds_in_its_chart(on_demo: Window) -> None:
     page = shown(on_demo, "show sum of Takings by Vessel drawn as bars")
-    QTest.qWait(20)
+    settled()
     button = next(b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Takings") and b.isVisible())
     QTest.mouseClick(button, LEFT)
     popover = page.popover
@@ -154,7 +154,7 @@ def drawn_over(window: Window, start: QPoint, end: QPoint) -> None:
 def test_settings_are_reached_by_pointing(on_demo: Window) -> None:
     months = 'month of "Sailed on"'
     page = shown(on_demo, f"show sum of Passengers by {months} across Ticket drawn as stacked columns")
-    QTest.qWait(20)
+    settled()
     before = page.summary
     assert before is not None
 
@@ -207,7 +207,7 @@ def test_forms_are_chosen_by_looking(on_demo: Window) -> None:
     for form, card in sheet.cards.items():
         assert card.why == why_not(page.phrase_now(), form) and (card.accessibleDescription() == card.why)
     for _ in range(100):
-        QTest.qWait(20)
+        settled()
         if all(card.scene is not None for card in sheet.cards.values() if not card.why):
             break
     assert all(card.scene is not None for card in sheet.cards.values() if not card.why)
@@ -242,7 +242,7 @@ def test_forms_are_chosen_by_looking(on_demo: Window) -> None:
 def test_inks_belong_to_the_folio(on_demo: Window, tmp_path: Path) -> None:
     session = on_demo.session
     page = shown(on_demo, "show sum of Takings by Ticket drawn as ring")
-    QTest.qWait(20)
+    settled()
 
     def ink_of(member: str) -> str:
         assert page.chart.scene is not None
@@ -270,7 +270,7 @@ def test_inks_belong_to_the_folio(on_demo: Window, tmp_path: Path) -> None:
     assert open_folio(tmp_path / "inks.summula").folio.inks == session.folio.inks
 
     QTest.keyClick(page.chart, Qt.Key.Key_Escape)
-    QTest.qWait(20)
+    settled()
     button = next(b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Palette") and b.isVisible())
     QTest.mouseClick(button, LEFT)
     popover = page.popover
@@ -391,23 +391,23 @@ def test_the_margin_may_show_something_else_meanwhile(on_demo: Window) -> None:
     """A lever's row and a part's settings go with the margin's blocks: what comes next asks nothing of them."""
     session, page = on_demo.session, on_demo.pages.summary
     session.turn_to("s43")  # has a lever
-    QTest.qWait(30)
+    settled()
     assert page.summary_margin.levers
     QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Scale"))
-    QTest.qWait(30)
+    settled()
     session.turn_to("s40")
     session.turn_to("s43")
-    QTest.qWait(30)
+    settled()
     QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Scale"))
     on_demo.margin.show_blocks(["Something else"], "something else")
-    QTest.qWait(30)
+    settled()
     session.undo()
     assert page.grid is not None
     page.summary_margin.show(page.grid)
     assert any(each.isVisible() for each in margin_of(on_demo).findChildren(StyleForm))
     page.summary_margin.point_at(None)
     on_demo.margin.show_blocks(["Something else"], "something else")
-    QTest.qWait(30)
+    settled()
     page.summary_margin.show(page.grid)
     margin_of(on_demo)
     assert page.summary_margin.levers and page.summary_margin.levers[0].isVisible()

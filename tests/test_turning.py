@@ -6,7 +6,6 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 from PyQt6 import sip
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from summula.core.boards.arrangement import with_slicer
@@ -18,6 +17,7 @@ from summula.desk.board.slicerlist import SlicerList
 from summula.desk.pages import summarypage
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
+from tests.hands import settled
 
 
 def test_what_is_open_of_a_slicer_goes_with_it(on_demo: Window) -> None:
@@ -37,7 +37,7 @@ def test_what_is_open_of_a_slicer_goes_with_it(on_demo: Window) -> None:
         assert isinstance(popover, Popover) and popover.stays
         before = session.folio
         session.turn_to(other.id)
-        QTest.qWait(20)
+        settled()
         assert not view.isVisible() and (sip.isdeleted(popover) or not popover.isVisible())
         assert session.folio is before
 
@@ -47,16 +47,16 @@ def test_boards_are_kept_as_they_stand(on_demo: Window) -> None:
     session, page = on_demo.session, on_demo.pages.board
     first, other = session.folio.boards[0], session.folio.boards[1]
     session.turn_to(first.id)
-    QTest.qWait(20)
+    settled()
     views = dict(page.panels)
     scenes = {key: view.view.scene for key, view in views.items()}
     session.turn_to(other.id)
-    QTest.qWait(20)
+    settled()
     assert not any(view.isVisible() for view in views.values()) and not set(views.values()) & set(page.panels.values())
     assert all(view.isVisible() for view in page.panels.values())
     session.turn_to(session.folio.summaries[0].id)
     session.turn_to(first.id)
-    QTest.qWait(20)
+    settled()
     assert page.panels == views and all(view.isVisible() for view in views.values())
     assert all(view.view.scene is scenes[key] for key, view in views.items())
     # A panel in hand goes out of view with its board, and nothing is picked on the way.
@@ -65,18 +65,18 @@ def test_boards_are_kept_as_they_stand(on_demo: Window) -> None:
     session.turn_to(other.id)
     session.set_board(replace(first, panels=first.panels[1:]), "Take a panel away")
     session.turn_to(first.id)
-    QTest.qWait(20)
+    settled()
     assert list(page.panels) == [panel.id for panel in first.panels[1:]] and not set(page.panels.values()) & set(views.values())
     # Where an answer is long in coming, what the board showed before is not told again for new.
     session.turn_to(other.id)
     page.work.patience, session._reckonings = 0.0, {}  # type: ignore[misc]
     session.turn_to(first.id)
     assert page.work.waits and all(view.answer is None for view in page.panels.values())
-    QTest.qWait(20)
+    settled()
     page.work.cancel()
     # Another folio: nothing is held of the one before but the face in view.
     session.adopt(demo_folio())
-    QTest.qWait(20)
+    settled()
     assert len(page._faces) == 1
 
 
@@ -91,14 +91,14 @@ def test_turning_back_to_a_summary_works_nothing_out_again(on_demo: Window, monk
     linked = next(each for each in session.folio.summaries if each.name == "Takings and goals, by month")
     other = next(each for each in session.folio.summaries if each.name == "Delay by weather")
     session.turn_to(linked.id)
-    QTest.qWait(20)
+    settled()
     grid, scene = page.grid, page.chart.scene
     asked: list[object] = []
     really = summarypage.answer
     monkeypatch.setattr(summarypage, "answer", lambda *given, **named: asked.append(given) or really(*given, **named))
     session.turn_to(other.id)
     session.turn_to(linked.id)
-    QTest.qWait(20)
+    settled()
     assert len(asked) == 1 and page.grid is grid and page.chart.scene is scene
     # Another look is drawn anew; nothing is worked out.
     summary = session.folio.summary(linked.id)
@@ -107,13 +107,13 @@ def test_turning_back_to_a_summary_works_nothing_out_again(on_demo: Window, monk
     line = all_figures(grid)
     half = replace(goal, steps=(*goal.steps, Rows(parse('show rows where "Takings goal" is over 60000', session.vocabulary(goal.id)).where)))
     session.edit(replace(session.folio, tables=tuple(half if each.id == goal.id else each for each in session.folio.tables)), "fewer goals")
-    QTest.qWait(50)
+    settled()
     session.turn_to(other.id)
     session.turn_to(linked.id)
-    QTest.qWait(50)
+    settled()
     assert page.grid is not grid and all_figures(page.grid) != line
     session.undo()
-    QTest.qWait(50)
+    settled()
     assert all_figures(page.grid) == line
     # Nothing is held of a folio that has gone.
     session.adopt(demo_folio())
@@ -126,10 +126,10 @@ def test_a_field_that_is_chosen_late_leaves_the_page_in_view_alone(on_demo: Wind
     rows = on_demo.pages.table.rows
     assert rows is not None
     on_demo.session.turn_to("s3")
-    QTest.qWait(50)
+    settled()
     before = on_demo.margin._of
     rows.field_chosen.emit(3)
-    QTest.qWait(50)
+    settled()
     assert on_demo.margin._of == before
     on_demo.session.turn_to("t1")
     assert on_demo.pages.table.chosen_field() == on_demo.session.table("t1").fields[3].name

@@ -20,7 +20,7 @@ from summula.core.summaries import Vocabulary, answer, parse, print_phrase
 from summula.demo.folio import SUMMARIES
 from summula.desk.pages.startingpoints import PointCard
 from summula.desk.window import Window
-from tests.hands import LEFT
+from tests.hands import LEFT, settled
 
 PHRASES = [text for _, text in SUMMARIES] + [
     "show percentile 90 of Takings as change on previous weekday of \"Booked on\" by weekday of \"Booked on\" without totals",
@@ -88,7 +88,7 @@ def test_a_phrase_is_typed_with_tab(on_demo: Window) -> None:
     session.turn_to("s3")
     page = window.pages.summary
     QTest.keyClick(window, Qt.Key.Key_F2)
-    QTest.qWait(30)
+    settled()
     text = page.phrase.text
     listed = page.phrase.completions()
     text.selectAll()
@@ -112,10 +112,10 @@ def test_starting_points_are_begun_with_a_click(on_demo: Window) -> None:
     before = len(session.folio.summaries)
     session.turn_to("t1")
     window.activateWindow()
-    QTest.qWait(30)
+    settled()
     page = window.pages.table
     QTest.mouseClick(page.summarise, LEFT)
-    QTest.qWait(30)
+    settled()
     cards = page.starting.findChildren(PointCard)
     assert 4 <= len(cards) <= MOST and all(card.picture.grid is not None for card in cards)
     assert "month by month" in cards[0].accessibleName()

@@ -21,7 +21,7 @@ from summula.core.tables import finding
 from summula.desk.pages import boardpage, gridactions, rowsinview, summarypage, tablepage
 from summula.desk.window import Window
 from summula.desk.work import Work
-from tests.hands import LEFT, margin_of, said, shown
+from tests.hands import LEFT, margin_of, said, settled, shown
 
 FIRST = "show sum of Takings by Route"
 
@@ -107,7 +107,7 @@ def test_a_slow_answer_is_waited_for_or_cancelled(on_demo: Window, qtbot: QtBot,
     gate.set()
     assert said(page) == FIRST and page.grid is before  # question and answer agree again
     assert not page.veil.isVisible() and not on_demo.status.cancel.isVisible()
-    QTest.qWait(100)
+    settled()
     assert page.grid is before  # what was cancelled does not come after all
 
     session.undo()  # going back was a step like any other
@@ -120,7 +120,7 @@ def test_a_slow_answer_is_waited_for_or_cancelled(on_demo: Window, qtbot: QtBot,
     session.undo()  # before its answer came: that must not come later, under words of another question
     assert page.grid is answered and not page.work.waits
     gate.set()
-    QTest.qWait(100)
+    settled()
     assert page.grid is answered and said(page) == "show median of Takings by Route"
 
     gate.clear()
@@ -211,7 +211,7 @@ def test_a_table_is_looked_through_and_prepared_aside(
     assert status.taken.text() == "looking through the rows …" and status.account.text() == account
     QTest.mouseClick(status.cancel, LEFT)
     gate.set()
-    QTest.qWait(100)
+    settled()
     assert model_rows() == rows and status.taken.text() == "" and not status.cancel.isVisible()
     page.finding.search_rows()
     qtbot.waitUntil(lambda: 0 < model_rows() < rows and not status.progress.isVisible())
@@ -226,7 +226,7 @@ def test_a_table_is_looked_through_and_prepared_aside(
             QTest.mouseClick(status.cancel, LEFT)
         gate.set()
         qtbot.waitUntil(lambda: not page.work.waits)
-        QTest.qWait(100)
+        settled()
         assert (session.table("t1").rows == rows) is stopped and status.taken.text() == ""
 
     # A file that is being looked at is left, and one that is being read is not taken in.
@@ -243,7 +243,7 @@ def test_a_table_is_looked_through_and_prepared_aside(
     assert status.taken.text() == "reading few.csv …"
     QTest.mouseClick(status.cancel, LEFT)
     gate.set()
-    QTest.qWait(150)
+    settled()
     assert len(session.folio.tables) == 2 and not status.taken.text().endswith("…")
 
 
@@ -259,7 +259,7 @@ def test_while_an_answer_is_waited_for_nothing_of_the_last_page_is_offered(on_de
     page._answered = page.grid = page._shown = None
     gate.clear()
     session.turn_to(summary)
-    QTest.qWait(20)
+    settled()
     assert not any(button.accessibleName().startswith("Kind") for button in margin_of(on_demo).findChildren(QPushButton) if button.isVisible())
     gate.set()
     qtbot.waitUntil(lambda: page.grid is not None)

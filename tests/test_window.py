@@ -27,7 +27,7 @@ from summula.desk.theme import contrast
 from summula.desk.widgets import veil
 from summula.desk.widgets.popover import Popover
 from summula.desk.window import Window
-from tests.hands import LEFT, bars, drop, margin_of, phrase_text, pick, scene_of, take_in
+from tests.hands import LEFT, bars, drop, margin_of, phrase_text, pick, scene_of, settled, take_in
 
 
 def picture(window: Window) -> QImage:
@@ -409,13 +409,13 @@ def test_every_page_fits_a_narrow_window(on_demo: Window, qtbot: QtBot) -> None:
         session.turn_to(page)
         for width in (1060, 900, 800):  # as a hand draws it, step by step
             window.resize(width, 560)
-            QTest.qWait(20)
+            settled()
         qtbot.waitUntil(lambda: window.width() == 800)
         assert window.contents.width() < 60  # numbers only
         for widget in window.header.findChildren(QPushButton):
             assert not widget.isVisible() or widget.geometry().right() < 800
     session.turn_to("s3")
-    QTest.qWait(20)
+    settled()
     page = window.pages.summary
     places = {form: button.mapTo(page, button.rect().topLeft()).y() for form, button in page.forms.items() if button.isVisible()}
     assert len(places) > 4 and len(set(places.values())) == 1  # still one line, and what else can be done below it

@@ -14,14 +14,14 @@ from summula.core.summaries import parse, print_phrase
 from summula.desk.pages.summarypage import SummaryPage
 from summula.desk.widgets.picklist import PickList
 from summula.desk.window import Window
-from tests.hands import LEFT, said, shown
+from tests.hands import LEFT, said, settled, shown
 
 W = TypeVar("W", bound=QWidget)
 
 
 def popup() -> QWidget:
     """The popover that is open now."""
-    QTest.qWait(20)
+    settled()
     found = QApplication.activePopupWidget()
     assert found is not None
     return found
@@ -59,7 +59,7 @@ def press(words: str) -> None:
 
 
 def opened(page: SummaryPage, role: str, at: int = 0) -> None:
-    QTest.qWait(10)
+    settled()
     QTest.mouseClick(page.phrase.button(role, at), LEFT)
 
 
@@ -184,11 +184,11 @@ def test_one_figure_against_another_and_the_values_themselves(on_demo: Window) -
     take("clauses", "against …")
     take("fields", "Passengers")
     assert said(page) == "show sum of Takings against sum of Passengers by Vessel drawn as scatter"
-    QTest.qWait(50)
+    settled()
     assert page.chart.scene is not None and len(page.chart.scene.tagged()) == 9
 
     def against() -> None:
-        QTest.qWait(10)
+        settled()
         QTest.mouseClick(page.phrase.button("measures", clause="against"), LEFT)
 
     against()
@@ -198,7 +198,7 @@ def test_one_figure_against_another_and_the_values_themselves(on_demo: Window) -
     write("the figure as text", "rows")
     assert said(page) == "show sum of Takings against rows by Vessel drawn as scatter"
     QTest.mouseClick(page.forms["grid"], LEFT)  # a grid shows it as one more column, which orders the lines too
-    QTest.qWait(50)
+    settled()
     page.grid_actions.order_by(1, "largest")
     assert said(page) == "show sum of Takings against rows by Vessel ordered by rows, largest first"
     against()
@@ -210,7 +210,7 @@ def test_one_figure_against_another_and_the_values_themselves(on_demo: Window) -
     opened(page, "measures")
     take("how it is worked out", "each row")
     assert said(page) == "show each row of Takings by Vessel drawn as box plot"
-    QTest.qWait(50)
+    settled()
     assert page.chart.scene is not None and any("median" in mark.tag.text for mark in page.chart.scene.tagged())
     assert "many values" in page.forms["grid"].why
     opened(page, "measures")
@@ -225,7 +225,7 @@ def test_what_more_can_be_said_is_picked(on_demo: Window) -> None:
     start, session = said(page), on_demo.session
 
     def more(*picked: str) -> None:
-        QTest.qWait(10)
+        settled()
         QTest.mouseClick(page.phrase.button("add", clause="more"), LEFT)
         for name, text in zip(("clauses", "orders"), picked, strict=False):
             take(name, text)
@@ -269,7 +269,7 @@ def test_a_word_whose_field_is_gone_says_so_and_can_be_taken_away(on_demo: Windo
         assert any("Weather" in label.text() for label in popup().findChildren(QLabel))
         press("Take away")
     assert said(page) == "show sum of Takings by Route"
-    QTest.qWait(20)
+    settled()
     assert page.grid is not None and page.grid.bottom_line() > 0
     for _ in range(3):
         session.undo()
