@@ -250,3 +250,16 @@ def test_a_style_is_mended_by_a_click(on_demo: Window) -> None:
     settled()
     click(margin_of(on_demo), "Take the trend away")
     assert session.folio.summary("s46").style == summary.style
+
+
+@pytest.mark.parametrize(
+    ("measures", "expected"),
+    [("rows", ""), ("count of Fee and rows", ""), ("sum of Fee", "One figure has"), ("sum of Fee and mean of Fee and rows", "2 figures have")],
+)
+@pytest.mark.parametrize("form", ["grid", "heat grid"])
+def test_figures_without_rows_are_told_where_they_are_blank(measures: str, expected: str, form: str) -> None:
+    """A count of no rows is 0, and is shown so."""
+    table = table_from_frame("Fees", pl.DataFrame({"Boat": ["Tern", "Tern", "Auk"], "Pier": ["N", "S", "N"], "Fee": [1, 2, 3]}))
+    phrase = parse(f"show {measures} by Boat across Pier drawn as {form}", Vocabulary(table))
+    told = [look.title for look in summary_looks(phrase, table, answer(phrase, table)) if "no rows" in look.title]
+    assert told == ([f"{expected} no rows."] if expected else [])

@@ -265,11 +265,13 @@ def _at_odds(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
 def _empty_cells(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     if not grid.columns.depth or not grid.rows.depth:
         return None
-    empty = int(np.count_nonzero(grid.cell_rows[grid.finest] == 0))
-    if empty == 0:
+    without_rows = grid.cell_rows[grid.finest] == 0
+    blank = sum(int(np.count_nonzero(np.isnan(values) & without_rows)) for values in grid.values[grid.finest])
+    if blank == 0:  # a count of no rows is 0, and shown as that
         return None
-    figures = "One figure has" if empty == 1 else f"{empty:,} figures have"
-    return SecondLook(f"{figures} no rows.", "Shown as –, counted as nothing, not as zero.")
+    if blank == 1:
+        return SecondLook("One figure has no rows.", "It is left blank, which is not the same as zero.")
+    return SecondLook(f"{blank:,} figures have no rows.", "They are left blank, which is not the same as zero.")
 
 
 _FEW = 5
