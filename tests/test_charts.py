@@ -248,7 +248,7 @@ def test_signed_columns_and_what_does_not_fit(demo: Opened) -> None:
     ):
         assert told in why_not(parse(text), form)  # type: ignore[arg-type]
     few = drawn(asked(demo, PHRASES["bars"]), "bars", (300, 80))
-    assert any("more: make the panel taller" in text for text in few.texts())
+    assert any("more: make the chart taller" in text for text in few.texts())
     nothing = asked(demo, "show rows by Route where Takings is over 1000000")
     for form in FIGURE_FORMS:
         texts = drawn(nothing, form, SIZE).texts()

@@ -16,9 +16,12 @@ from PyQt6.QtGui import QFontMetricsF, QImage
 
 from summula.cli import main
 from summula.core.boards.board import NotePanel, Place
+from summula.core.charts.chart import chart_of
+from summula.core.charts.places import text_bounds
 from summula.core.charts.scene import Box, Group, Ink, Line, Picture, Scene, Text, Wedge
 from summula.core.charts.scene import Path as Curve
-from summula.core.composition.composition import Composition, Page, one_page
+from summula.core.composition.composition import Composition, Foot, Page, one_page
+from summula.core.composition.summarypages import compose_bare, compose_summary
 from summula.core.folio.file import save_folio
 from summula.core.folio.model import with_board
 from summula.core.folio.opened import Opened
@@ -26,7 +29,7 @@ from summula.core.handout.formats import FORMATS, format_for
 from summula.core.handout.pages import compose, page_named
 from summula.core.handout.svg import svg_text
 from summula.core.refusal import Refusal
-from summula.core.summaries import answer, parse
+from summula.core.summaries import Vocabulary, answer, parse
 from summula.core.theme.advances import LETTERS
 from summula.core.theme.shaping import shaped_advance, shaping_face
 from summula.core.theme.tokens import LIGHT, SERIES, contrast
@@ -158,6 +161,9 @@ def test_draw_and_render_without_a_window(demo: Opened, tmp_path: Path, capsys: 
     assert {"Vessels", phrase, "Source: harbour office"} <= texts
     assert main(["draw", str(path), phrase, "--size", "640x480", "--to", str(tmp_path / "a.png")]) == 0
     assert QImage(str(tmp_path / "a.png")).width() == 640
+    assert main(["draw", str(path), phrase, "--bare", "--to", str(tmp_path / "bare.svg")]) == 0
+    bare = {words(each) for each in xml.parse(tmp_path / "bare.svg").iter(f"{SVG}text")}
+    assert "Kittiwake" in bare and not {phrase, "Sailings"} & bare
     assert main(["render", str(path), "Season at a glance", "--to", str(tmp_path / "b.svg")]) == 0
     assert "Season at a glance" in (tmp_path / "b.svg").read_text("utf-8")
     capsys.readouterr()
@@ -227,3 +233,30 @@ def test_pictures_are_painted_in_workers_while_the_window_paints() -> None:
     import subprocess
 
     subprocess.run([sys.executable, "-c", PAINTED_BESIDE], check=True, timeout=120)
+
+
+@pytest.mark.parametrize("size", [(160, 120), (240, 160), (340, 220), (200, 700), (700, 130), (500, 330), (900, 600)])
+@pytest.mark.parametrize("form", ["columns", "bars", "ring", "grid", "heat grid"])
+def test_what_surrounds_a_chart_goes_first_where_room_is_short(size: tuple[int, int], form: str, demo: Opened) -> None:
+    """Whatever the size: as large as asked, the chart has most of it, and nothing lies over anything else."""
+    table = demo.tables["t1"]
+    phrase = f'show sum of Takings by Vessel across Ticket where Route is "Osk – Vaila" and Weather is not Fog drawn as {form}'
+    chart = chart_of(answer(parse(phrase, Vocabulary(table)), table), table)
+    composed = compose_summary("A long name of a summary, longer than a picture", phrase, chart, size, Foot("sailings.csv", "2025-11-12", "24,285 rows"))
+    for page in composed.pages:
+        assert (page.scene.width, page.scene.height) == size
+        content = next(mark for mark in page.scene.marks if isinstance(mark, Group))
+        assert content.clip is not None
+        around = [mark for mark in page.scene.marks if isinstance(mark, Text)]
+        assert content.clip[1] >= 0.9 * size[1] or content.clip[1] >= 140  # alone, or high enough
+        for text in around:
+            area = text_bounds(text, text_width)
+            assert area.left >= 0 and area.right <= size[0] + 0.5 and area.top >= 0 and area.bottom <= size[1]
+            assert area.bottom <= content.y or area.top >= content.y + content.clip[1]
+        parts = [text_bounds(mark, text_width) for mark in content.marks if isinstance(mark, Text)]
+        assert parts and all(part.bottom <= content.clip[1] + 4 and part.right <= content.clip[0] + 8 for part in parts)
+    if size == (900, 600):
+        told = " ".join(text.text for text in around)
+        assert phrase in told and "sailings.csv · read 2025-11-12 · 24,285 rows" in told
+    bare = compose_bare("Bare", chart, size).pages[0].scene
+    assert len(bare.marks) == 1 and isinstance(bare.marks[0], Group) and bare.marks[0].clip == (size[0] - 12, size[1] - 12)

@@ -410,6 +410,8 @@ def test_the_demo_is_made_once_and_kept(monkeypatch: pytest.MonkeyPatch, tmp_pat
         (["render", "demo", "Season at a glanc", "--to", "x.png"], "did you mean 'Season at a glance'?"),
         (["render", "demo", "6", "--to", "x.gif"], "in no format that can be written"),
         (["render", "demo", "6", "--to", "x.png", "--size", "big"], "is not a size"),
+        (["draw", "{source}", "show rows by Boat", "--to", "x.png", "--size", "159x400"], "give it at least 160x120 pixels"),
+        (["draw", "{source}", "show rows by Boat", "--to", "x.png", "--size", "9000x400"], "at most 8000 pixels each way"),
         (["open", "{source}.gone"], "there is no file"),
     ],
 )

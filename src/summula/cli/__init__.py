@@ -73,8 +73,10 @@ def _parser() -> argparse.ArgumentParser:
     _source_options(drawing)
     drawing.add_argument("phrase", help="with 'drawn as' and a form at its end")
     drawing.add_argument("--style", metavar="FILE.json", type=Path, help="how the chart looks")
-    drawing.add_argument("--size", default="900x600", help="width x height in pixels (900x600)")
-    drawing.add_argument("--title", default="", help="what stands above it (the table's name)")
+    size_help = "width x height in pixels (900x600; at least 160x120)"
+    drawing.add_argument("--size", default="900x600", help=size_help)
+    drawing.add_argument("--title", default="", help="what stands above it (the table's name), where there is room")
+    drawing.add_argument("--bare", action="store_true", help="the chart alone, without title, phrase and foot")
     drawing.add_argument("--to", metavar="X.svg", type=Path, required=True, help="an .svg or .png file")
     drawing.set_defaults(run=draw_chart)
 

@@ -156,7 +156,7 @@ def draw_chart(options: argparse.Namespace) -> int:
     from summula.core.charts.chart import SummaryLook, chart_of
     from summula.core.charts.style import PLAIN_STYLE, with_levers
     from summula.core.composition.composition import Foot
-    from summula.core.composition.summarypages import compose_summary
+    from summula.core.composition.summarypages import compose_bare, compose_summary
     from summula.core.handout.formats import format_for
     from summula.core.handout.place import check_not_read
     from summula.core.phrases.fitting import why_not
@@ -175,6 +175,10 @@ def draw_chart(options: argparse.Namespace) -> int:
         print(f"summula: {why}", file=sys.stderr)
     stated = Foot(options.source.name, "", f"{grid.rows_used:,} of {grid.rows_read:,} rows")
     chart = with_live_words(chart_of(grid, table, look), LiveRows(table, None, (), phrase.where, tuple(levers)))
-    composition = compose_summary(options.title or table.name, print_phrase(phrase), chart, size, stated)
+    title = options.title or table.name
+    if options.bare:
+        composition = compose_bare(title, chart, size)
+    else:
+        composition = compose_summary(title, print_phrase(phrase), chart, size, stated)
     put(composition, options.to, files_read(options))
     return 0

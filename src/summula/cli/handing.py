@@ -18,21 +18,28 @@ if TYPE_CHECKING:
     from summula.core.folio.opened import Opened
 
 
+_LEAST_SIZE, _MOST = (160, 120), 8000  # pixels of a picture
+
+
 def size_said(text: str) -> tuple[int, int]:
-    """Refuses what is no size, or an absurd one."""
+    """Refuses what is no size, or one that nothing can be drawn at."""
     width, cross, height = text.lower().partition("x")
-    if not (
-        cross and width.isdecimal() and height.isdecimal() and 100 <= int(width) <= 8000 and 100 <= int(height) <= 8000
-    ):
-        raise Refusal(f"'{text}' is not a size", "write it as 1280x800, each side from 100 to 8000")
-    return int(width), int(height)
+    if not (cross and width.isdecimal() and height.isdecimal() and len(width) + len(height) < 12):
+        raise Refusal(f"'{text}' is not a size", "write it as 1280x800: its width and height in pixels")
+    size = int(width), int(height)
+    if size[0] < _LEAST_SIZE[0] or size[1] < _LEAST_SIZE[1]:
+        least = f"{_LEAST_SIZE[0]}x{_LEAST_SIZE[1]}"
+        raise Refusal(f"{text} is too small for a picture", f"give it at least {least} pixels")
+    if max(size) > _MOST:
+        raise Refusal(f"{text} is too large for a picture", f"give it at most {_MOST} pixels each way")
+    return size
 
 
 def page_options(parser: argparse.ArgumentParser) -> None:
     """What can be said of pages that are handed out."""
     said = parser.add_argument
     said("--panel", default="", metavar="TITLE", help="one panel of a board alone")
-    said("--size", default="1280x800", help="width x height in pixels (1280x800), for what goes on no paper")
+    said("--size", default="1280x800", help="width x height in pixels (1280x800; at least 160x120), for no paper")
     said("--scale", type=float, default=1.0, help="pixels of a PNG for each of them, 1 to 4")
     said(
         "--paper",

@@ -17,7 +17,7 @@ from summula.core.charts.pictures import pictured
 from summula.core.charts.places import text_bounds
 from summula.core.charts.plotted import Plotted, colours_by_measure, entries_of, inks, plotted
 from summula.core.charts.references import crossed_on_slips, reference_line, reference_name, references
-from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted, fitted_name, message
+from summula.core.charts.scene import Box, Ink, Line, Mark, Scene, Text, fitted_name, message
 from summula.core.charts.series import Series, ghost_tag, name_tag, tag, tagged
 from summula.core.charts.stacking import shares, stacked
 
@@ -76,9 +76,10 @@ class Side:
             rule = self.y(len(self.shown.cats) - 1) - self.row * 0.25
             self.marks.append(Line(((0, rule), (self.right, rule)), Ink("faint"), 1))
         if self.shown.left_out:
-            more = f"and {self.shown.left_out:,} more: make the panel taller, or keep the top few"
-            text = fitted(more, self.canvas.width - 4, 11, 400, self.canvas.text_width)
-            self.marks.append(Text(4, end + self.below + 13, text, Ink("muted"), 11, full=more))
+            short = f"and {self.shown.left_out:,} more"
+            full = f"{short}: make the chart taller, or keep the top few"
+            text = full if self.canvas.text_width(full, 11, 400) <= self.canvas.width - 4 else short
+            self.marks.append(Text(4, end + self.below + 13, text, Ink("muted"), 11, full=full))
         return Scene(self.canvas.width, self.canvas.height, tuple(self.marks), left_out)
 
     def references(self, place: Callable[[float], float]) -> None:

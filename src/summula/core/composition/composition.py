@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import msgspec
 
 from summula.core.charts.scene import XY, Box, Group, Ink, Mark, Scene, Text, TextWidth, fitted, wrapped
@@ -9,7 +11,22 @@ from summula.core.composition.paper import Paper
 from summula.core.theme.palettes import Palette
 
 MARGIN = 22.0  # pixels around what stands on a page
-_TITLE, _LINE, _FOOT = 22.0, 12.5, 11.0  # sizes of type
+_LINE = 12.5  # pixels of letters
+
+
+class Edge(NamedTuple):
+    """What surrounds the content of a page, in pixels."""
+
+    margin: float  # around it
+    pad: float  # within its white sheet
+    title: float  # letters of the title
+    line: float  # letters of what stands below the title
+    foot: float  # letters of the foot
+    below: float  # from the content to the lower edge, where there is a foot
+
+
+WIDE = Edge(MARGIN, 16.0, 22.0, _LINE, 11.0, 34.0)
+NARROW = Edge(8.0, 8.0, 15.0, 11.0, 10.0, 22.0)  # of a small picture
 
 
 class PageLink(msgspec.Struct, frozen=True):
@@ -57,30 +74,33 @@ class Foot(msgspec.Struct, frozen=True):
         return " · ".join(part for part in (self.source, read, self.slicing, self.rows) if part)
 
 
-def heading(title: str, lines: list[str], size: XY, width: TextWidth) -> tuple[list[Mark], float]:
+def heading(title: str, lines: list[str], size: XY, width: TextWidth, edge: Edge = WIDE) -> tuple[list[Mark], float]:
     """The title of a page and what stands below it, in as many lines as it needs; where the page goes on."""
-    room = size[0] - 2 * MARGIN
-    text = fitted(title, room, _TITLE, 600, width)
-    marks: list[Mark] = [Text(MARGIN, MARGIN + 18, text, Ink("ink"), _TITLE, 600, serif=True, full=title)]
-    y = MARGIN + 40
+    margin, room = edge.margin, size[0] - 2 * edge.margin
+    text = fitted(title, room, edge.title, 600, width)
+    y = margin + edge.title - 4
+    marks: list[Mark] = [Text(margin, y, text, Ink("ink"), edge.title, 600, serif=True, full=title)]
+    y += edge.title
+    apart = edge.line + 5.5
     for line in lines:
-        for part in wrapped(line, room, _LINE, 400, width):
-            marks.append(Text(MARGIN, y, part, Ink("muted"), _LINE))
-            y += 18
+        for part in wrapped(line, room, edge.line, 400, width):
+            marks.append(Text(margin, y, part, Ink("muted"), edge.line))
+            y += apart
     return marks, y - 4
 
 
-def foot(stated: Foot, number: str, size: XY, width: TextWidth) -> list[Mark]:
+def foot(stated: Foot, number: str, size: XY, width: TextWidth, edge: Edge = WIDE) -> list[Mark]:
     """The foot of a page, with its number where there are several."""
-    y = size[1] - 12
+    margin, letters = edge.margin, edge.foot
+    y = size[1] - letters - 1
     marks: list[Mark] = []
-    numbered = width(number, _FOOT, 400) + 12 if number else 0.0
+    numbered = width(number, letters, 400) + 12 if number else 0.0
     if number:
-        marks.append(Text(size[0] - MARGIN, y, number, Ink("muted"), _FOOT, align="right"))
+        marks.append(Text(size[0] - margin, y, number, Ink("muted"), letters, align="right"))
     words = stated.words()
     if words:
-        text = fitted(words, size[0] - 2 * MARGIN - numbered, _FOOT, 400, width)
-        marks.append(Text(MARGIN, y, text, Ink("muted"), _FOOT, full=words))
+        text = fitted(words, size[0] - 2 * margin - numbered, letters, 400, width)
+        marks.append(Text(margin, y, text, Ink("muted"), letters, full=words))
     return marks
 
 

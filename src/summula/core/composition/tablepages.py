@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from summula.core.arrays import np
-from summula.core.charts.scene import XY, Group, Ink, Line, Mark, Scene, Text, fitted
-from summula.core.composition.composition import MARGIN, Composition, Foot, Page, foot, heading, white_sheet
+from summula.core.charts.scene import XY, Ink, Line, Mark, Text, fitted
+from summula.core.composition.composition import Composition, Foot
+from summula.core.composition.surroundings import bare_page, bare_room, surroundings
 from summula.core.fields.figures import plural as counted
 from summula.core.tables.column import NumberColumn
 from summula.core.tables.rows import with_rows
@@ -17,20 +18,17 @@ if TYPE_CHECKING:
 
 _ROW, _SIZE, _GAP = 22.0, 12.0, 18.0
 _WIDEST = 240.0
-_PAD = 16.0
 
 
-def compose_table(table: Table, size: XY, plural: Foot = Foot()) -> Composition:  # noqa: B008
+def compose_table(table: Table, size: XY, stated: Foot = Foot()) -> Composition:  # noqa: B008
     """As many rows and fields as have room on one page; what has none is said."""
     words = f"{counted(table.rows, 'row')}, {counted(len(table.fields), 'field')}"
-    marks, top = heading(table.name, [words], size, text_width)
-    area = (MARGIN, top + 4, size[0] - 2 * MARGIN, max(size[1] - top - 38, 60.0))
-    marks += [
-        white_sheet(*area),
-        Group(area[0] + _PAD, area[1] + _PAD, _cells(table, (area[2] - 2 * _PAD, area[3] - 2 * _PAD))),
-    ]
-    marks += foot(plural, "", size, text_width)
-    return Composition(table.name, (Page(table.name, Scene(size[0], size[1], tuple(marks))),))
+    around = surroundings(table.name, words, stated, size)
+    if around is None:
+        page = bare_page(table.name, _cells(table, bare_room(size)), size)
+    else:
+        page = around.page(_cells(table, around.room))
+    return Composition(table.name, (page,))
 
 
 def _cells(table: Table, room: XY) -> tuple[Mark, ...]:
