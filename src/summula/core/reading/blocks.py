@@ -46,9 +46,12 @@ class Shape(msgspec.Struct, frozen=True):
 
 
 class Block(msgspec.Struct, frozen=True):
+    """What a stretch of the text holds. `skip`: how many filled rows are no values yet in what follows."""
+
     rows: int
     parts: list[Piece]
     ragged: list[Ragged]
+    skip: int = 0
 
     def ragged_from(self, start: int) -> list[Ragged]:
         return [replace(each, row=each.row + start) for each in self.ragged]
@@ -145,8 +148,8 @@ def parse(lines: Lines, shape: Shape, skip: int, growing: Sequence[Growing]) -> 
             notice = parts_told(laid, growing)
             if notice is not None:
                 return Block(laid.rows, notice, [])
-    frame, ragged = _frame(lines.text, shape, skip)
-    return Block(frame.height, parts_of(frame, growing), ragged)
+    frame, ragged, left = _frame(lines.text, shape, skip)
+    return Block(frame.height, parts_of(frame, growing), ragged, left)
 
 
 _GAPS = re.compile(rb"\n\n\n+")
@@ -155,10 +158,12 @@ _GAPS = re.compile(rb"\n\n\n+")
 def parse_whole(text: bytes, shape: Shape) -> tuple[pl.DataFrame, list[Ragged]]:
     """A whole text, its first `shape.skip` filled rows being heads."""
     text, skip = _without_heads(text, shape.skip)
-    return _frame(text, shape, skip)
+    frame, ragged, _ = _frame(text, shape, skip)
+    return frame, ragged
 
 
-def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Ragged]]:
+def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Ragged], int]:
+    """The rows behind so many filled ones, those that are ragged, and how many there are still to pass over."""
     names = [f"{at}" for at in range(shape.width)]
     if b"\n\n\n" in text and b'"' not in text:
         text = _GAPS.sub(b"\n", text)  # blank lines are no rows; millions of them would be parsed one by one
@@ -170,9 +175,9 @@ def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Rag
             )  # fmt: skip
             # A row too long is refused by polars, one too short (or blank) lacks its last value.
             if b'"' not in text and frame.height and not frame.to_series(-1).null_count():
-                return frame, []
+                return frame, [], 0
             if _delimiters(text, shape.delimiter) == frame.height * (shape.width - 1):
-                return _without_blank_rows(frame), []
+                return _without_blank_rows(frame), [], 0
         except pl.exceptions.PolarsError:
             pass
     return _row_by_row(text, shape, skip, names)
@@ -213,7 +218,7 @@ def _delimiters(text: bytes, delimiter: str) -> int:
     return int(np.count_nonzero(parting))
 
 
-def _row_by_row(text: bytes, shape: Shape, skip: int, names: list[str]) -> tuple[pl.DataFrame, list[Ragged]]:
+def _row_by_row(text: bytes, shape: Shape, skip: int, names: list[str]) -> tuple[pl.DataFrame, list[Ragged], int]:
     """The slow and careful way: blank lines left out, rows too long or too short brought to width and told."""
     try:
         letters = text.decode("utf-8")
@@ -241,4 +246,4 @@ def _row_by_row(text: bytes, shape: Shape, skip: int, names: list[str]) -> tuple
         pl.Series(name, [cell if cell else None for cell in column], dtype=pl.String)
         for name, column in zip(names, columns, strict=True)
     ]
-    return pl.DataFrame(series), ragged
+    return pl.DataFrame(series), ragged, skip

@@ -147,7 +147,8 @@ def _go_together(frames: list[pl.DataFrame]) -> bool:
 
 def raw_of(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
     if frame.width > MOST_FIELDS:
-        raise Refusal(f"it has {frame.width:,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
+        notice = f"the table has {frame.width:,} fields, more than the {MOST_FIELDS:,} that can be held"
+        raise Refusal(notice, "choose a part of it")
     series: list[pl.Series] = []
     names, errors = clear_names(frame.columns), []
     for each in frame:

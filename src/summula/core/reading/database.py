@@ -91,7 +91,8 @@ def _read(connection: sqlite3.Connection, path: Path, read_as: ReadAs, watch: Wa
     cursor = connection.execute(f"select * from {quoted}")
     heads = [each[0] for each in cursor.description]
     if len(heads) > MOST_FIELDS:
-        raise Refusal(f"it has {len(heads):,} fields, more than the {MOST_FIELDS:,} a table can hold", "choose a part")
+        notice = f"the table has {len(heads):,} fields, more than the {MOST_FIELDS:,} that can be held"
+        raise Refusal(notice, "choose a part of it")
     parts: list[list[pl.Series]] = [[] for _ in heads]
     rows, size, most, at_once = 0, 0.0, most_memory(), _FIRST
     while some := cursor.fetchmany(at_once):

@@ -6,7 +6,6 @@ import csv
 import io
 import math
 from concurrent.futures import Future, ThreadPoolExecutor
-from itertools import islice
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -36,7 +35,6 @@ if TYPE_CHECKING:
 DELIMITERS = {",": "comma", "\t": "tab", ";": "semicolon", "|": "pipe", "^": "caret", "~": "tilde", " ": "spaces"}
 _BLOCK = 2 * 1024**2  # bytes: few enough to stay in the processor's cache, enough to be worth a thread
 _THREADS = 2
-_FIRST = 1  # piece, a small one, by which most values that repeat have been seen
 _LINES = 200
 _ALIKE = 10.0  # more than any sign can come to that parts some lines otherwise
 _LONGEST_VALUE = 64 * 1024**2  # letters; the csv module's own limit is 128 KB
@@ -298,9 +296,12 @@ def _blocks(text: TextFile, layout: Layout, growing: list[Growing]) -> Iterator[
     shape = layout.shape
     pieces = cut(mended(text.chunks(_BLOCK), layout.mends), shape.delimiter, text.path.name)
     skip = shape.skip
-    for first in islice(pieces, _FIRST):  # they tell the others which values to expect
-        yield parse(first, shape, skip, growing)
-        skip = 0
+    for first in pieces:  # a small piece: it tells the others which values to expect
+        block = parse(first, shape, skip, growing)
+        yield block
+        skip = block.skip
+        if not skip:  # else titles and heads were all that it held
+            break
     with ThreadPoolExecutor(_THREADS) as threads:
         under_way: list[Future[Block]] = []
         try:

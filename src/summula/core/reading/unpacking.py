@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import tempfile
 import zipfile
@@ -37,8 +38,7 @@ def _taken_out(path: Path, folder: Path) -> Path:
             if entry.flag_bits & 1:
                 raise Refusal(f"'{path.name}' is locked with a password", "unpack it first")
             most = min(_MOST_UNPACKED, max(_SMALL, entry.compress_size * _MOST_RATIO))
-            # Its own name may lead anywhere: only its last part is taken, and only what letters it has.
-            target = folder / ("table" + PurePosixPath(entry.filename.replace("\\", "/")).suffix.lower()[:10])
+            target = folder / _name_within(path, entry.filename)
             size = 0
             with archive.open(entry) as stream, target.open("wb") as file:
                 while piece := stream.read(_PIECE):
@@ -53,6 +53,16 @@ def _taken_out(path: Path, folder: Path) -> Path:
             return target
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, ValueError):
         raise Refusal(f"'{path.name}' is damaged: it does not unpack", "fetch the file again") from None
+
+
+def _name_within(archive: Path, entry: str) -> str:
+    """What an unpacked file is called: what went wrong in it is told by its name, and by that of its archive. An
+    entry's name may lead anywhere, and be of any length: only its last part is taken."""
+    last = PurePosixPath(entry.replace("\\", "/"))
+    stem = "".join(each for each in last.stem if each.isprintable())
+    stem = stem.encode("utf-8", "replace")[:90].decode(errors="ignore")
+    ending = last.suffix.lower()[:10] if last.suffix.isascii() and last.suffix.isprintable() else ""
+    return f"{os.fsdecode(os.fsencode(archive.name)[-120:])} › {stem}{ending}"
 
 
 def _only_table(path: Path, archive: zipfile.ZipFile) -> zipfile.ZipInfo:

@@ -77,3 +77,21 @@ def seconds_of(texts: pl.Series) -> pl.Series:
         read = each.select(pl.when(some).then(total * pl.when(pl.col("g") == "-").then(-1.0).otherwise(1.0)))
         found = pl.select(pl.coalesce(found, read.to_series())).to_series()
     return found.alias(texts.name)
+
+
+def written(lengths: pl.Series) -> pl.Series:
+    """Durations as text that `seconds_of` reads again: hours, minutes and seconds, "-36:15:00" or "0:00:01.5"."""
+    micros = pl.col("us").abs()
+    parts = [
+        pl.when(pl.col("us") < 0).then(pl.lit("-")).otherwise(pl.lit("")),
+        (micros // 3_600_000_000).cast(pl.String),
+        pl.lit(":"),
+        (micros // 60_000_000 % 60).cast(pl.String).str.zfill(2),
+        pl.lit(":"),
+        (micros // 1_000_000 % 60).cast(pl.String).str.zfill(2),
+        pl.when(micros % 1_000_000 == 0)
+        .then(pl.lit(""))
+        .otherwise(pl.lit(".") + (micros % 1_000_000).cast(pl.String).str.zfill(6).str.strip_chars_end("0")),
+    ]
+    frame = pl.DataFrame({"us": lengths.dt.total_microseconds()})
+    return frame.select(pl.concat_str(parts)).to_series().alias(lengths.name)
