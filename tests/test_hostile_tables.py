@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import os
+import tempfile
 import warnings
 import zipfile
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
+from summula.core.reading import previewing, readers
 from summula.core.reading.readas import ReadAs
 from summula.core.reading.sandboxed import preview, read_table
 from summula.core.refusal import Refusal
@@ -73,3 +77,34 @@ def test_what_is_wrong_in_an_archive_is_told_by_its_name(entry: str, tmp_path: P
         archive.writestr(entry, 'a,b\n1,"x\n2,y\n')
     with pytest.raises(Refusal, match=r"in line 2 of 'boats of May\.zip › .*\.csv' is never closed"):
         read_table(path)
+
+
+ROW = st.lists(st.sampled_from(["", " ", "a", "1", "\t ", '""', '" "', "é"]), min_size=1, max_size=3)
+
+
+@given(rows=st.lists(ROW, min_size=1, max_size=8), end=st.sampled_from(["\n", "\r\n", "\r"]), odd=st.sampled_from(["", "\r", "\n"]), last=st.booleans())
+def test_what_is_shown_of_a_file_is_what_is_read(rows: list[list[str]], end: str, odd: str, last: bool) -> None:
+    """Gaps, blank cells, spaces and line ends of every sort: a short file's preview has the rows that are read."""
+    whole = f"Boat,Pier,Since{end}" + odd + end.join(map(",".join, rows)) + end * last
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "t.csv"
+        path.write_text(whole, newline="")
+        found, (seen, _, complete) = readers.read_table(path), previewing.preview(path, ReadAs())
+    assert complete and found.rows == seen.rows and found.fields == seen.fields
+    texts = [texts_of(field.name, column).to_list() for field, column in zip(found.fields, found.columns, strict=True)]
+    filled = [[cell.strip('" \t') or None for cell in row] for row in rows]
+    if found.fields and found.fields[0].name == "Boat":
+        assert len(texts[0]) == sum(any(row) for row in filled)
+
+
+def test_numbers_of_any_length_are_read(tmp_path: Path) -> None:
+    path = tmp_path / "t.jsonl"
+    path.write_text('{"id": 12345678901234567890123, "n": 1}\n{"id": 3, "n": 2}\n')
+    table = read_table(path)
+    assert table.rows == 2 and texts_of("id", table.column("id")).to_list()[1] == "3"
+
+
+def test_text_that_is_not_what_its_mark_says_is_shown_as_it_is_read(tmp_path: Path) -> None:
+    path = tmp_path / "t.csv"
+    path.write_bytes(b"\xef\xbb\xbfBoat,Fee\nTern \xe9t\xe9,1\nAuk,2\n")
+    assert texts_of("Boat", preview(path, ReadAs())[0].columns[0]).to_list() == texts_of("Boat", read_table(path).columns[0]).to_list()

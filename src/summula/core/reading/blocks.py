@@ -25,6 +25,7 @@ from summula.core.tables.table import Ragged
 
 _NEWLINE, _RETURN, _QUOTE = 10, 13, 34
 _LONGEST_ROW = 32 * 1024**2
+_SPACES = " \t\v\f\r\n"
 
 Bytes = NDArray[np.uint8]
 
@@ -88,6 +89,11 @@ def cut(pieces: Iterator[bytes], delimiter: str, name: str) -> Iterator[Lines]:
         yield Lines.of(rest)
 
 
+def is_blank(row: Sequence[str]) -> bool:
+    """Whether no cell of a row holds anything: it is a gap, not a row."""
+    return not any(cell.strip(_SPACES) for cell in row)
+
+
 def _last_row_end(text: bytes, delimiter: int) -> int:
     """Just past the last line end that is not inside quotation marks; 0 where there is none."""
     end = text.rfind(b"\n") + 1
@@ -140,7 +146,7 @@ def _one_by_one(places: NDArray[np.int64], opens: NDArray[np.bool_]) -> NDArray[
 def parse(lines: Lines, shape: Shape, skip: int, growing: Sequence[Growing]) -> Block:
     """One block: its values as parts of the growing fields. `skip` filled rows at its start are no values."""
     if skip:
-        text, skip = _without_heads(lines.text, skip)
+        text, skip = _without_heads(lines.text, skip, shape.delimiter)
         lines = Lines.of(text)
     laid = None if skip else laid_out(lines, shape.delimiter, shape.width)
     if laid is not None:
@@ -157,7 +163,7 @@ _GAPS = re.compile(rb"\n\n\n+")
 
 def parse_whole(text: bytes, shape: Shape) -> tuple[pl.DataFrame, list[Ragged]]:
     """A whole text, its first `shape.skip` filled rows being heads."""
-    text, skip = _without_heads(text, shape.skip)
+    text, skip = _without_heads(text, shape.skip, shape.delimiter)
     frame, ragged, _ = _frame(text, shape, skip)
     return frame, ragged
 
@@ -167,7 +173,8 @@ def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Rag
     names = [f"{at}" for at in range(shape.width)]
     if b"\n\n\n" in text and b'"' not in text:
         text = _GAPS.sub(b"\n", text)  # blank lines are no rows; millions of them would be parsed one by one
-    if not skip and shape.width > 1 and text:
+    # Where some lines end with a return alone only the careful way tells which do.
+    if not skip and shape.width > 1 and text and text.count(b"\r") == text.count(b"\r\n"):
         try:
             frame = pl.read_csv(
                 text, separator=shape.delimiter, has_header=False, infer_schema=False, new_columns=names,
@@ -175,7 +182,7 @@ def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Rag
             )  # fmt: skip
             # A row too long is refused by polars, one too short (or blank) lacks its last value.
             if b'"' not in text and frame.height and not frame.to_series(-1).null_count():
-                return frame, [], 0
+                return _without_blank_rows(frame), [], 0
             if _delimiters(text, shape.delimiter) == frame.height * (shape.width - 1):
                 return _without_blank_rows(frame), [], 0
         except pl.exceptions.PolarsError:
@@ -183,24 +190,29 @@ def _frame(text: bytes, shape: Shape, skip: int) -> tuple[pl.DataFrame, list[Rag
     return _row_by_row(text, shape, skip, names)
 
 
-def _without_heads(text: bytes, skip: int) -> tuple[bytes, int]:
+def _without_heads(text: bytes, skip: int, delimiter: str) -> tuple[bytes, int]:
     """The text after so many filled lines, where they are plain enough to be cut off; else as it was."""
-    at, left = 0, skip
+    at, left, nothing = 0, skip, (_SPACES + delimiter).encode()
     while left and at < len(text):
         end = text.find(b"\n", at) + 1 or len(text)
         line = text[at:end]
-        if b'"' in line:
+        if b'"' in line or b"\r" in line.removesuffix(b"\n").removesuffix(b"\r"):
             return text, skip
-        left -= bool(line.strip(b" \t\r\n,;|"))
+        left -= bool(line.strip(nothing))
         at = end
     return text[at:], left
 
 
 def _without_blank_rows(frame: pl.DataFrame) -> pl.DataFrame:
     """A row without any value is a gap, not a row."""
-    if frame.height == 0 or not all(series.null_count() or (series == "").any() for series in frame):
-        return frame
-    return frame.filter(~pl.all_horizontal(pl.all().is_null() | (pl.all() == "")))
+    blank = np.arange(frame.height)
+    for series in frame:  # most often the first one tells that there is none
+        blank = blank[(series.gather(blank).fill_null("").str.strip_chars(_SPACES) == "").to_numpy()]
+        if not len(blank):
+            return frame
+    kept = np.ones(frame.height, dtype=np.bool_)
+    kept[blank] = False
+    return frame.filter(pl.Series(kept))
 
 
 def _delimiters(text: bytes, delimiter: str) -> int:
@@ -228,14 +240,14 @@ def _row_by_row(text: bytes, shape: Shape, skip: int, names: list[str]) -> tuple
     ragged: list[Ragged] = []
     try:
         for row in csv.reader(io.StringIO(letters, newline=""), delimiter=shape.delimiter):
-            if not any(row) or (len(row) == 1 < shape.width and not row[0].strip()):
+            if is_blank(row):
                 continue
             if skip:
-                skip -= any(cell.strip() for cell in row)
+                skip -= 1
                 continue
             if len(row) != shape.width:
                 extra = tuple(row[shape.width :])
-                if len(row) < shape.width or any(cell.strip() for cell in extra):
+                if len(row) < shape.width or not is_blank(extra):
                     ragged.append(Ragged(len(rows), shape.width, len(row), extra))
                 row = (row + [""] * shape.width)[: shape.width]
             rows.append(row)

@@ -145,6 +145,10 @@ def _go_together(frames: list[pl.DataFrame]) -> bool:
     return True
 
 
+# Those that numpy has, too; what is larger is read from its digits.
+_INTEGERS = (pl.Int8, pl.Int16, pl.Int32, pl.Int64, pl.UInt8, pl.UInt16, pl.UInt32, pl.UInt64)
+
+
 def raw_of(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
     if frame.width > MOST_FIELDS:
         notice = f"the table has {frame.width:,} fields, more than the {MOST_FIELDS:,} that can be held"
@@ -163,7 +167,7 @@ def raw_of(frame: pl.DataFrame, read_as: ReadAs) -> Raw:
             )
         elif each.dtype == pl.Binary:
             each = pl.Series(each.name, [_letters(value) for value in each.to_list()], dtype=pl.String)
-        elif each.dtype in (pl.Time, pl.Null, pl.Object):
+        elif each.dtype in (pl.Time, pl.Null, pl.Object) or (each.dtype.is_integer() and each.dtype not in _INTEGERS):
             each = each.cast(pl.String, strict=False)
         elif each.dtype == pl.Datetime and getattr(each.dtype, "time_zone", None):
             each = each.dt.replace_time_zone(None)

@@ -12,7 +12,7 @@ import msgspec
 import polars as pl
 from msgspec.structs import replace
 
-from summula.core.reading.blocks import Block, Shape, Unclosed, cut, parse, parse_whole
+from summula.core.reading.blocks import Block, Shape, Unclosed, cut, is_blank, parse, parse_whole
 from summula.core.reading.encodings import CODECS
 from summula.core.reading.growing import Growing, Plan, PlanFailed, encode_texts, plan_for
 from summula.core.reading.heads import Heads, find_heads, is_valued
@@ -155,7 +155,7 @@ def _parsed(look: str, delimiter: str, *, whole: bool) -> tuple[list[tuple[int, 
     number = 1
     reader = csv.reader(io.StringIO(look, newline=""), delimiter=delimiter)
     for row in reader:
-        if any(cell.strip() for cell in row):
+        if not is_blank(row):
             rows.append((number, row))
         number = reader.line_num + 1
         if len(rows) > _LINES:

@@ -21,7 +21,7 @@ from summula.core.tables.column import smallest_code_type
 Words = NDArray[np.uint64]  # eight letters each, the first in the lowest byte; 0 beyond a text's end
 Places = NDArray[np.signedinteger]
 
-_NEWLINE, _RETURN = 10, 13
+_NEWLINE, _RETURN, _SPACE = 10, 13, 32
 _BEFORE, _AFTER = 16, 40  # bytes of room around a block, so that words may be read past its edges
 MOST_LETTERS = 32  # bytes; texts that are longer are not told here
 MOST_KNOWN = 60_000  # texts; comparing with more of them takes longer than parsing
@@ -148,9 +148,21 @@ def laid_out(lines: Lines, delimiter: str, width: int) -> Laid | None:
         if returns != rows or not (letters[last - 1] == _RETURN).all():
             return None
         last -= 1
-    if (last - starts[0] == width - 1).any():  # a row without any value is a gap, not a row
+    if _has_gaps(letters, starts[0], last, ord(delimiter)):
         return None
     return Laid.of(letters, starts, ends)
+
+
+def _has_gaps(letters: NDArray[np.uint8], starts: NDArray[np.int32], ends: NDArray[np.int32], delimiter: int) -> bool:
+    """Whether a row may hold nothing but spaces and delimiters: it would be a gap, not a row."""
+    at = starts
+    while len(at):  # most rows are left at their first letter
+        looked = letters[at]
+        nothing = (looked <= _SPACE) | (looked == delimiter)
+        at, ends = at[nothing] + 1, ends[nothing]
+        if (at > ends).any():
+            return True
+    return False
 
 
 def _places_of(chosen: pl.Series) -> NDArray[np.int32]:

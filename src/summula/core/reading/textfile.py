@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import codecs
 import gzip
-import io
 import os
 import zlib
 from collections.abc import Iterator
@@ -55,6 +54,12 @@ class TextFile:
         first = self._read(LOOK)
         self.short = len(first) < LOOK  # all of it is looked at
         self.encoding, self.why = (encoding, why or "as you said") if encoding else _sense_encoding(first)
+        if self.encoding == "utf-8":  # whatever says so
+            try:
+                codecs.getincrementaldecoder("utf-8")().decode(first, self.short)
+            except UnicodeDecodeError as fault:
+                self.encoding = sense_8_bit(first)
+                self.why = f"byte {fault.start + 1:,} is not UTF-8; letters look so"
         zeros = 0 if self.encoding in ("utf-16", "utf-32") else first.count(b"\x00")
         if zeros * _SELDOM > len(first) or (zeros and _binary(first)):
             raise Refusal(f"'{path.name}' is not a text file", "choose a CSV or TSV file")
@@ -140,8 +145,4 @@ def _sense_encoding(first: bytes) -> tuple[Encoding, str]:
     even, odd = first[::2].count(0), first[1::2].count(0)
     if min(even, odd) * 20 < max(even, odd) > len(first) // 5:  # Latin letters in two bytes each: one of them is 0
         return "utf-16", "every second byte is 0"
-    try:
-        io.StringIO(codecs.getincrementaldecoder("utf-8")().decode(first))
-    except UnicodeDecodeError as fault:
-        return sense_8_bit(first), f"byte {fault.start + 1:,} is not UTF-8; letters look so"
     return "utf-8", "every letter is UTF-8"
