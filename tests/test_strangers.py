@@ -37,7 +37,7 @@ from summula.core.summaries import Vocabulary, answer, print_for
 from summula.core.tables.rows import with_rows
 from summula.core.tables.table import Table
 
-MANY = int(os.environ.get("SUMMULA_FOLIOS", "120"))
+MANY = int(os.environ.get("SUMMULA_FOLIOS", "240"))
 HOSTILE: list[Any] = [
     None, True, -1, 0, 2**31, 2**63, 10**30, 1e308, -1e308, 1e-320, 0.5, "", "\0", "a\0b", "x" * 100_000, "../../../etc/passwd",
     "/proc/self/mem", "http://127.0.0.1:9/x.csv", "=HYPERLINK(1)", "\u202e\u0000", [], {}, [[[[[]]]]], ["x"] * 5_000, [0] * 300,

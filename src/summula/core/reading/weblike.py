@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from html.parser import HTMLParser
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -234,7 +235,8 @@ def _series(name: str, values: list[Any]) -> pl.Series:
     if types <= {int} and all(abs(each) < 2**63 for each in values if each is not None):
         return pl.Series(name, values, dtype=pl.Int64)
     if types <= {int, float}:
-        return pl.Series(name, [None if each is None else float(each) for each in values], dtype=pl.Float64)
+        with suppress(OverflowError):  # a whole number of JSON may be longer than any float
+            return pl.Series(name, [None if each is None else float(each) for each in values], dtype=pl.Float64)
     if types == {bool}:
         return pl.Series(name, values, dtype=pl.Boolean)
     return pl.Series(name, [None if each is None else _text(each) for each in values], dtype=pl.String)
