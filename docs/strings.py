@@ -12,6 +12,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 SOURCE = "src/summula"
+_NO_LANGUAGE = ("\\", "\n ", "<svg", "(?", "xmlns", "::")
 
 
 def strings_in(text: str) -> list[str]:
@@ -56,14 +57,15 @@ def _unread(tree: ast.Module) -> Iterator[int]:
 def _is_read(said: str) -> bool:
     """Whether a string is language: two words, or one with a capital; no pattern, path or name of a key."""
     letters = said.replace("{…}", "").strip()
-    if not any(each.isalpha() for each in letters) or any(sign in said for sign in ("\\", "\n ", "<svg", "(?", "xmlns", "::")):
+    if not any(each.isalpha() for each in letters) or any(sign in said for sign in _NO_LANGUAGE):
         return False
     return " " in letters or letters[:1].isupper()
 
 
 def now() -> dict[str, list[str]]:
     """The strings of each module, by its place."""
-    return {str(path.relative_to(ROOT)): strings_in(path.read_text("utf-8")) for path in sorted((ROOT / SOURCE).rglob("*.py"))}
+    places = sorted((ROOT / SOURCE).rglob("*.py"))
+    return {str(path.relative_to(ROOT)): strings_in(path.read_text("utf-8")) for path in places}
 
 
 def before(revision: str) -> dict[str, list[str]]:
@@ -72,7 +74,8 @@ def before(revision: str) -> dict[str, list[str]]:
     def git(*words: str) -> str:
         return subprocess.run(["git", *words], cwd=ROOT, capture_output=True, text=True, check=True).stdout
 
-    places = [each for each in git("ls-tree", "-r", "--name-only", revision, SOURCE).splitlines() if each.endswith(".py")]
+    listed = git("ls-tree", "-r", "--name-only", revision, SOURCE).splitlines()
+    places = [each for each in listed if each.endswith(".py")]
     return {place: strings_in(git("show", f"{revision}:{place}")) for place in places}
 
 

@@ -239,7 +239,7 @@ def test_from_a_figure_to_its_rows_and_back(
     sheet = tmp_path / "out.xlsx"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(sheet), ""))
     window.actions_.run("hand out xlsx")
-    qtbot.waitUntil(lambda: window.status.selection.text() == f"Written to {sheet.name}", timeout=10_000)
+    qtbot.waitUntil(lambda: window.status.selection.text() == f"Saved to {sheet.name}", timeout=10_000)
     assert openpyxl.load_workbook(sheet).active is not None
 
 

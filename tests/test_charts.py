@@ -699,7 +699,7 @@ def test_chosen_marks_are_labelled_and_pulled_out(demo: Opened) -> None:
     style = with_value(with_value(PLAIN_STYLE, "labels.show", "members"), "labels.members", "Petrel; tern")
     grid = asked(demo, "show sum of Takings by Vessel drawn as columns")
     scene = draw(chart_of(grid, look=SummaryLook(style=style)), Canvas(900, 400))
-    figures = [mark.text for mark in scene.marks if isinstance(mark, Text) and mark.part == "Figures on marks"]
+    figures = [mark.text for mark in scene.marks if isinstance(mark, Text) and mark.part == "Value labels"]
     known = {path[0]: grid.values[grid.finest][0, node, 0] for node in range(9) for path in [grid.rows.path(1, node)]}
     write = grid.styles[0].short
     assert figures == [write(float(known[name]), unit=False) for name in ("Petrel", "Tern")]

@@ -165,7 +165,7 @@ def test_fields_called_by_periods_become_rows_and_more_of_them_later(tmp_path: P
     path.write_text(f"{heads}\n{first}\n{second}\n")
     table, settings = read_found(path)
     offer = next(each for each in settings if each.name == "periods")
-    assert table.rows == 2 and offer.offer == "Turn them into rows" and "from Jan 2024 to Mar 2024" in offer.why
+    assert table.rows == 2 and offer.offer == "Turn into rows" and "from Jan 2024 to Mar 2024" in offer.why
     table = read_table(path, ReadAs(periods=True))
     assert [(field.name, field.kind) for field in table.fields] == [("Route", "category"), ("Month", "date"), ("Value", "number")]
     assert values(table, "Value") == [1, 2, 4, 3, 1] and str(values(table, "Month")[2]) == "2024-03-01"

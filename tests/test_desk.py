@@ -93,7 +93,7 @@ def test_a_folio_is_saved_left_and_opened_again(on_demo: Window, qtbot: QtBot, p
     person.path = tmp_path / "ferries"
     QTest.keyClick(window, Key.Key_S, CONTROL)
     kept = tmp_path / "ferries.summula"
-    qtbot.waitUntil(lambda: state.text() == "all changes kept", timeout=10_000)
+    qtbot.waitUntil(lambda: state.text() == "all changes saved", timeout=10_000)
     assert session.path == kept and kept.exists() and notice(window) == "Saved as ferries.summula"
     asked = len(person.asked)
     session.rename(made, "Rows of the fleet")
@@ -106,7 +106,7 @@ def test_a_folio_is_saved_left_and_opened_again(on_demo: Window, qtbot: QtBot, p
     person.path, person.decision = kept, QMessageBox.StandardButton.Discard
     QTest.keyClick(window, Key.Key_O, CONTROL)
     qtbot.waitUntil(lambda: session.folio == saved, timeout=10_000)
-    assert not session.unsaved and not session.history.undo_name and state.text() == "all changes kept"
+    assert not session.unsaved and not session.history.undo_name and state.text() == "all changes saved"
     assert [row.name for row in window.contents.page_rows()] == [page.name for _, page in saved.pages()]
 
     session.rename(made, "Kept on leaving")
@@ -190,7 +190,7 @@ def test_everything_is_handed_out(
         person.path = tmp_path / f"out.{kind.lower()}"
         [action for text, action in entries.items() if f"as {kind} " in text][-1].trigger()  # its figures, where both can
         qtbot.waitUntil(lambda: person.path.exists() and not window.writing.work.waits, timeout=10_000)
-        assert kind == "PNG" or notice(window) == f"Written to {person.path.name}"
+        assert kind == "PNG" or notice(window) == f"Saved to {person.path.name}"
         assert not window.status.taken.text().endswith("…") and not window.status.cancel.isVisible()
         return person.path
 
@@ -208,7 +208,7 @@ def test_everything_is_handed_out(
     assert clipboard is not None
     entries["Copy the phrase"].trigger()
     assert clipboard.text() == print_phrase(phrase)
-    entries["Copy the figures"].trigger()
+    entries["Copy values"].trigger()
     assert len(clipboard.text().splitlines()) == len(rows)
 
     for kind in ("CSV", "Markdown", "XLSX", "PNG"):  # where nothing can be written, a sentence says so
@@ -220,7 +220,7 @@ def test_everything_is_handed_out(
     QTest.mouseClick(window.header.buttons["hand out"], LEFT)
     possible = [action.text() for action in menus[-1].actions() if action.isEnabled()]
     pages = [f"{each.words} …" for each in ALL_FORMATS if each.takes == "page"]
-    assert possible == ["Hand out, with a preview …", *pages]
+    assert possible == ["Export …", *pages]
 
 
 def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> None:
@@ -245,7 +245,7 @@ def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> N
     assert line is not None and line.selectedText() == ranked.title
     QTest.keyClicks(line, "  Where  the money is ")
     QTest.keyClick(line, Key.Key_Return)
-    click("Line below")
+    click("Subtitle")
     line = popover().findChild(QLineEdit)
     assert line is not None
     QTest.keyClicks(line, "by vessel")
@@ -282,7 +282,7 @@ def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> N
     assert len(board.panels) == len(before.board("b8").panels) + 2 and len(board.slicers) == 1 + len(before.board("b8").slicers)
     assert not any(a.place.overlaps(b.place) for a in board.panels for b in board.panels if a is not b)
     QTest.mouseClick(page.panels[figure.id], LEFT, pos=QPoint(40, 12))
-    click("Take this panel away")
+    click("Remove panel")
     assert figure.id not in page.panels
     while session.folio != before:
         assert session.history.undo_name, "everything done here is undone"

@@ -329,7 +329,7 @@ def test_money_is_exact_and_blanks_stay_blank() -> None:
 def test_too_much_is_refused_in_a_sentence() -> None:
     many = pl.DataFrame({"a": [f"x{n}" for n in range(6000)], "b": [f"y{n}" for n in range(6000)]})
     table = table_from_frame("T", many)
-    with pytest.raises(Refusal, match="figures; take a heading away"):
+    with pytest.raises(Refusal, match="figures; remove a heading"):
         answer(parse("show rows by a across b"), table)
 
 

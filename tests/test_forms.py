@@ -34,31 +34,31 @@ ROWS = pl.DataFrame(
 )
 Check = Callable[[Table, Callable[[str], list[Any]]], bool]
 CASES: list[tuple[str, dict[str, Any], Check]] = [
-    ("Tidy text", {"What to do": "small letters", "In these fields (none: in all that hold text)": ["Boat"]},
+    ("Clean text", {"Operation": "lower case", "In these fields (none: all text fields)": ["Boat"]},
      lambda t, v: {b.strip() for b in v("Boat") if b} == {"tern", "gull", "skua"} and "N-S" in v("Trip")),
-    ("Replace text", {"Field": "Boat", "Look for": "Skua", "Put instead": "Razorbill",
-                      "Only where it is the whole value": True}, lambda t, v: v("Boat").count("Razorbill") == 3),
+    ("Replace text", {"Field": "Boat", "Find": "Skua", "Replace with": "Razorbill",
+                      "Whole values only": True}, lambda t, v: v("Boat").count("Razorbill") == 3),
     ("Fill blanks", {"Field": "Boat", "With": "none"}, lambda t, v: v("Boat")[4] == "none"),
-    ("Fill blanks", {"Field": "Feb", "From the row above instead": True}, lambda t, v: v("Feb")[1] == 10),
-    ("Keep or drop rows", {"Rows that meet it are": "dropped", "Condition": "Jan is at least 5"}, lambda t, v: v("Jan") == [1, 2, 3, 3, 3]),
-    ("Drop duplicates", {}, lambda t, v: t.rows == 6),
-    ("Drop duplicates", {"Alike in these fields (none: in all)": ["Trip"]}, lambda t, v: v("Trip") == ["N-S", "S-N", "E-W"]),
-    ("Change a kind", {"Field": "Jan", "Kind": "code"}, lambda t, v: t.field("Jan").kind == "code"),
-    ("Rename a field", {"Field": "Fee", "Called": "Charge"}, lambda t, v: t.has("Charge") and not t.has("Fee")),
-    ("Drop fields", {"Without": ["Jan", "Feb"]}, lambda t, v: [f.name for f in t.fields] == ["Boat", "Trip", "When", "Fee"]),
-    ("Choose and order fields", {"Only these, in this order": ["Feb"]},
+    ("Fill blanks", {"Field": "Feb", "From the row above": True}, lambda t, v: v("Feb")[1] == 10),
+    ("Filter rows", {"Matching rows are": "dropped", "Condition": "Jan is at least 5"}, lambda t, v: v("Jan") == [1, 2, 3, 3, 3]),
+    ("Remove duplicates", {}, lambda t, v: t.rows == 6),
+    ("Remove duplicates", {"Compare these fields (none: all)": ["Trip"]}, lambda t, v: v("Trip") == ["N-S", "S-N", "E-W"]),
+    ("Change type", {"Field": "Jan", "Kind": "code"}, lambda t, v: t.field("Jan").kind == "code"),
+    ("Rename field", {"Field": "Fee", "Called": "Charge"}, lambda t, v: t.has("Charge") and not t.has("Fee")),
+    ("Remove fields", {"Without": ["Jan", "Feb"]}, lambda t, v: [f.name for f in t.fields] == ["Boat", "Trip", "When", "Fee"]),
+    ("Choose and order fields", {"Fields to keep, in this order": ["Feb"]},
      lambda t, v: [f.name for f in t.fields] == ["Boat", "Trip", "Jan", "When", "Fee"]),
-    ("Split text", {"Field": "Trip", "Wherever this stands": "-", "Into fields called": "From, To"},
+    ("Split text", {"Field": "Trip", "Separator": "-", "Names of the new fields": "From, To"},
      lambda t, v: v("From")[1] == "S" and v("To")[4] == "W"),
-    ("Join text", {"Fields, in this order": ["Boat", "Trip"], "Between them": " / "},
+    ("Join text", {"Fields, in this order": ["Boat", "Trip"], "Separator": " / "},
      lambda t, v: v("Boat and Trip")[2] == "Skua / N-S"),
-    ("Turn wide fields into rows", {"The wide fields": ["Jan", "Feb"], "Their names go into": "Month",
-                                    "Their values go into": "Guests"}, lambda t, v: t.rows == 15 and sum(v("Guests")) == 310),
-    ("Turn wide fields into rows", {"The wide fields": ["Jan", "Feb"], "Their names go into": "Month",
-                                    "Their values go into": "Guests", "Keep rows without a value": True},
+    ("Turn wide fields into rows", {"Fields to turn": ["Jan", "Feb"], "Field for their names": "Month",
+                                    "Field for their values": "Guests"}, lambda t, v: t.rows == 15 and sum(v("Guests")) == 310),
+    ("Turn wide fields into rows", {"Fields to turn": ["Jan", "Feb"], "Field for their names": "Month",
+                                    "Field for their values": "Guests", "Keep rows with blank values": True},
      lambda t, v: t.rows == 16),
     ("Date part", {"Date": "When", "Part": "quarter (Q2)"}, lambda t, v: len(set(v("Quarter of When"))) == 4),
-    ("Bands of numbers", {"Number": "Fee", "Limits": "10, 30", "Called, from the lowest (may stay empty)": "low, middle, high"},
+    ("Bands of numbers", {"Number": "Fee", "Limits": "10, 30", "Labels, from the lowest (optional)": "low, middle, high"},
      lambda t, v: [v("Fee band").count(each) for each in ("low", "middle", "high")] == [1, 4, 3]),
     ("Bands of numbers", {"Number": "Fee", "Limits": "every 10 from 10 to 40", "Called": "Range"},
      lambda t, v: len(set(v("Range"))) == 5),
@@ -122,9 +122,9 @@ def test_a_form_makes_its_step_and_shows_it_again(
     click(popup(Popover), "Change …")
     settled()
     again = popup(FormPopover)
-    assert again.step() == step and again.take.text() == "Change it"
+    assert again.step() == step and again.take.text() == "Apply"
     done = session.history
     QTest.mouseClick(again.take, LEFT)
     assert session.folio.table("t1").steps == (step,) and session.history.undo_name == done.undo_name
     session.undo()
-    assert session.folio == begun and shown_steps(window) == ["rows as they were given"]
+    assert session.folio == begun and shown_steps(window) == ["rows as they were read"]

@@ -419,7 +419,7 @@ def test_handing_out_with_a_preview(on_demo: Window, qtbot: QtBot, tmp_path: Pat
     monkeypatch.setattr(QMenu, "exec", lambda menu, *_: menus.append(menu))
     board.acting.open_menu(panel.id, board.mapToGlobal(board.rect().center()))
     entries = {action.text(): action for action in menus[-1].actions()}
-    entries["Copy this panel"].trigger()
+    entries["Copy panel"].trigger()
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None
     data = clipboard.mimeData()
@@ -429,7 +429,7 @@ def test_handing_out_with_a_preview(on_demo: Window, qtbot: QtBot, tmp_path: Pat
     board.panels[panel.id].view.setFocus()
     QTest.keyClick(board.panels[panel.id].view, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
     assert clipboard.mimeData().hasImage()  # type: ignore[union-attr]
-    entries["Hand out this panel …"].trigger()
+    entries["Export panel …"].trigger()
     assert window.pages.currentWidget() is page and ready().subject is not None and page.subject.called == "This panel"  # type: ignore[union-attr]
 
 

@@ -60,5 +60,5 @@ def test_links_of_what_is_not_there_are_set_aside(demo: Opened, tmp_path: Path) 
 
 @pytest.mark.parametrize("step", [1e-300, 5e-324, 1e-9])
 def test_a_lever_of_a_tiny_step_is_refused(step: float) -> None:
-    with pytest.raises(Refusal, match="write a larger step"):
+    with pytest.raises(Refusal, match="enter a larger step"):
         checked(LeverSetting("Fare change", 0.0, -1e300, 1e300, step))

@@ -132,7 +132,7 @@ def test_the_log_begins_anew_and_keeps_only_rows_in_use(small: tuple[Folio, dict
     for reading in range(8):
         entry = folio.tables[0]
         again = replace(entry, source=replace(entry.source, reading=reading))
-        journal.write(with_table(replace(folio, name=f"reading {reading}"), again), {("t1", reading): table}, Base(), "Read again")
+        journal.write(with_table(replace(folio, name=f"reading {reading}"), again), {("t1", reading): table}, Base(), "Refresh")
     assert len(list(journal.folder.glob("*.rows"))) < 5
     journal._lock.close()
     (left,) = unsaved(tmp_path / "j")

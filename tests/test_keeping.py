@@ -130,7 +130,7 @@ def test_what_was_not_saved_is_offered_and_taken_up(window: Window, demo: Opened
 
     window.keeping.offer_unsaved()
     qtbot.waitUntil(window.news.isVisible, timeout=10_000)
-    assert "“Twice” was not saved when its desk ended" in window.news.text.text() and "2 changes, the last “Read more”" in window.news.text.text()
+    assert "“Twice” was not saved when the program ended" in window.news.text.text() and "2 changes, the last “Read more”" in window.news.text.text()
     window.news.edit_name.click()
     qtbot.waitUntil(lambda: window.session.folio.name == "Twice", timeout=10_000)
     session = window.session
@@ -257,7 +257,7 @@ def test_nothing_is_saved_over_unseen(on_demo: Window, qtbot: QtBot, tmp_path: P
     questions = asked("Cancel")
     window.saving.save()
     assert "has been changed by somebody else" in questions[0] and open_folio(path).folio.name == "Changed by somebody else"
-    asked("Save over it")
+    asked("Overwrite")
     window.saving.save()
     qtbot.waitUntil(lambda: not session.unsaved, timeout=10_000)
     assert open_folio(path).folio.boards[0].name == "Mine"

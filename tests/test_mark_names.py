@@ -77,7 +77,7 @@ def test_figures_on_slices_stay_on_them(form: str, before: str) -> None:
             )
             slices = [mark for mark in scene.marks if isinstance(mark, Wedge)]
             for mark in scene.marks:
-                if isinstance(mark, Text) and mark.part == "Figures on marks":
+                if isinstance(mark, Text) and mark.part == "Value labels":
                     met += 1
                     half = text_width(mark.text, mark.size, mark.weight) / 2
                     corners = [(mark.x + side, mark.y - 4 + down) for side in (-half, half) for down in (-5, 5)]
@@ -203,4 +203,4 @@ def test_blanks_alone_are_told() -> None:
         if name == "stacked columns":
             text = text.replace("mean", "sum")
         scene = drawn(table, text, (400, 240))
-        assert [mark.text for mark in scene.marks if isinstance(mark, Text)] == ["Nothing to draw: all figures are blank"], text
+        assert [mark.text for mark in scene.marks if isinstance(mark, Text)] == ["No data: all values are blank"], text

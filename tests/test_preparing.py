@@ -107,7 +107,7 @@ def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtB
     QTest.mouseClick(row("head").button, LEFT)
     pick(popup(Popover), "none")
     qtbot.waitUntil(lambda: row("head").setting.value == "none", timeout=10_000)
-    click(margin_of(window), "As it was found")
+    click(margin_of(window), "Detected")
     qtbot.waitUntil(
         lambda: row("head").setting.value == "row 3" and row("dates").setting.value == "day first", timeout=10_000
     )
@@ -150,13 +150,13 @@ def test_totals_and_periods_are_settled_at_a_click_before_a_file_is_taken_in(
     assert model is not None and model.rowCount() == 5
     struck = [model.look(row, 0).struck for row in range(5)]
     assert struck == [False, False, True, True, True]
-    QTest.mouseClick(offer("Leave them out"), LEFT)
+    QTest.mouseClick(offer("Leave out"), LEFT)
     qtbot.waitUntil(lambda: page.about.text().startswith("2 rows · 5 fields"), timeout=10_000)
-    QTest.mouseClick(offer("Turn them into rows"), LEFT)
+    QTest.mouseClick(offer("Turn into rows"), LEFT)
     qtbot.waitUntil(lambda: page.about.text().startswith("5 rows · 4 fields"), timeout=10_000)
-    QTest.mouseClick(offer("Leave them side by side"), LEFT)
+    QTest.mouseClick(offer("Keep columns"), LEFT)
     qtbot.waitUntil(lambda: page.about.text().startswith("2 rows · 5 fields"), timeout=10_000)
-    QTest.mouseClick(offer("Turn them into rows"), LEFT)
+    QTest.mouseClick(offer("Turn into rows"), LEFT)
     qtbot.waitUntil(lambda: page.about.text().startswith("5 rows · 4 fields"), timeout=10_000)
     QTest.keyClick(page, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: len(window.session.folio.tables) == 1, timeout=10_000)
@@ -261,7 +261,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     window, session, page = boats, boats.session, boats.pages.table
     assert shown_steps(window) == ["read boats.csv"] and "1 value refused" in window.status.account.text()
 
-    new_step(window, "Tidy text")
+    new_step(window, "Clean text")
     form = popup(FormPopover)
     qtbot.waitUntil(lambda: "changes nothing" in form.notice.text().lower(), timeout=5_000)
     QTest.mouseClick(form.take, LEFT)
@@ -283,7 +283,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     assert bundles.field == "No."  # the first field that holds values
     bundles.close()
     page.choose_field("Boat")
-    row = next(b for b in margin_of(window).findChildren(QWidget) if b.accessibleName() == "Bundles of values")
+    row = next(b for b in margin_of(window).findChildren(QWidget) if b.accessibleName() == "Groups of values")
     QTest.mouseClick(row, LEFT)
     bundles = popup(BundlesPopover)
     for at in (0, 1):
@@ -296,7 +296,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     QTest.mouseClick(bundles.take, LEFT)
     assert set(values(session, "Boat bundle")) == {"Small", "others"}
 
-    new_step(window, "Keep or drop rows")
+    new_step(window, "Filter rows")
     form = popup(FormPopover)
     where = form.findChildren(QLineEdit)[0]
     QTest.keyClicks(where, 'Pier is "Q"')
@@ -305,7 +305,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     where.selectAll()
     QTest.keyClicks(where, 'Pier is "N"')
     QTest.keyClick(where, Qt.Key.Key_Return)
-    assert session.table("t1").rows == 51 and shown_steps(window)[-1] == "only rows where Pier is N"
+    assert session.table("t1").rows == 51 and shown_steps(window)[-1] == "keep rows where Pier is N"
 
     # A step's own popover: off, on, earlier, changed, out; undo brings each back.
     def open_step(at: int) -> Popover:
@@ -313,9 +313,9 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
         settled()
         return popup(Popover)
 
-    click(open_step(4), "Switch off")
+    click(open_step(4), "Turn off")
     assert session.table("t1").rows == 100
-    click(open_step(4), "Switch on")
+    click(open_step(4), "Turn on")
     click(open_step(4), "← Earlier")
     assert shown_steps(window)[3].startswith("only rows") and session.table("t1").rows == 51
     click(open_step(2), "Change …")
@@ -325,7 +325,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     QTest.keyClicks(formula.text, "Fee * 3")
     QTest.keyClick(formula.text, Qt.Key.Key_Return)
     assert values(session, "Double")[0] == 6016.5
-    click(open_step(1), "Take out")
+    click(open_step(1), "Remove")
     assert shown_steps(window)[1] == "+ Double"
     for _ in range(9):
         session.undo()
@@ -391,9 +391,9 @@ def test_rows_are_found_and_second_looks_have_remedies(boats: Window, qtbot: QtB
     click(page, "Show all rows")
     assert shown() == 100
     page.choose_field("Fee")
-    click(margin_of(window), "Show the rows")  # of the value that is no number
+    click(margin_of(window), "Show rows")  # of the value that is no number
     assert shown() == 1 and page.rows is not None and page.rows.model().data(page.rows.model().index(0, 3)) == "lost"  # type: ignore[union-attr]
-    looks = [b for b in margin_of(window).findChildren(QPushButton) if b.text() == "Show the rows"]
+    looks = [b for b in margin_of(window).findChildren(QPushButton) if b.text() == "Show rows"]
     QTest.mouseClick(looks[-1], LEFT)  # of the row with too many values
     assert shown() == 1 and "too many or too few" in page.finding.account.text()
     shape = margin_of(window).findChild(ShapeView)
@@ -409,11 +409,11 @@ def test_rows_are_found_and_second_looks_have_remedies(boats: Window, qtbot: QtB
     assert str(values(window.session, "Moored on")[8]) == "2024-01-03"
     assert shown_steps(window)[-1] == "Moored on is a month-first date"
     page.choose_field("No.")
-    click(margin_of(window), "Make it a number")
+    click(margin_of(window), "Change to number")
     assert window.session.table("t1").field("No.").kind == "number"
     # Hidden fields leave the lists; a pattern stays with its field.
     page.choose_field("Fee")
-    click(margin_of(window), "In lists")
+    click(margin_of(window), "Shown in lists")
     assert window.session.table("t1").field("Fee").hidden
     click(margin_of(window), "Pattern")
     pick(popup(Popover), "£1,234.57")

@@ -92,7 +92,7 @@ def _floats(value: Any) -> Any:
         (DAYS, "show rows where month of D is 13", "13", "from 1 to 12"), (ODD, "show rows where K is over 5", "5", "in quotes"),
         (DAYS, "show rows where year of D is 2000-05", "2000-05", "ask of 'D' itself"), (ODD, "show rows where V is from 7 to 1", "7", "smaller one first"),
         (ODD, "show 1e309", "1e309", "at most"), (ODD, "show rows by V in bands of 1e308", "1e308", "at most"),
-        (ODD, "show " + " + ".join(["V"] * 900), "+", "shorter"), (ODD, f"show {'(' * 1000}V{')' * 1000}", "(", "take some away"),
+        (ODD, "show " + " + ".join(["V"] * 900), "+", "shorter"), (ODD, f"show {'(' * 1000}V{')' * 1000}", "(", "remove some"),
         (ODD, "show V by K keeping top 50% of K by mean of V", "mean of V", "sum or a count"),
         (ODD, "show V as change on previous D by K", "V as change on previous D", "by or across"),
         ("A,V\na,5\nb,-7\n", "show V by A keeping top 50% of A by V", "show V by A keeping top 50% of A by V", "number of members"),
@@ -124,7 +124,7 @@ def test_how_a_file_was_read_is_told_where_it_matters(tmp_path: Path, capsys: py
     rows = "".join(f"{n % 9 + 1}/{n % 8 + 1}/2024,{n % 50}\n" for n in range(120))
     _, _, err = ask(tmp_path, capsys, f"On,Fee\n{rows}1/2/2024,lost\n", "show rows")
     assert err == (
-        "summula: dates: day first, in doubt (On: no value has a part above 12: it could be month first as well)\n"
+        "summula: dates: day first, in doubt (On: no part is above 12, so it could also be month first)\n"
         "summula: 1 value of 'Fee' does not fit a number ('lost'); counted as blank\n"
     )
     assert ask(tmp_path, capsys, DAYS, "show rows")[2] == ""

@@ -113,10 +113,10 @@ def test_a_refusal_comes_back_whole(servant: Servant) -> None:
 @pytest.mark.parametrize(
     ("deeds", "words"),
     [
-        ("abort", "came to a sudden end (SIGABRT)"),
-        ("crash", "came to a sudden end (SIGSEGV)"),
-        ("panic", "came to a sudden end (PanicException)"),
-        ("leave", "came to a sudden end (7)"),
+        ("abort", "ended unexpectedly (SIGABRT)"),
+        ("crash", "ended unexpectedly (SIGSEGV)"),
+        ("panic", "ended unexpectedly (PanicException)"),
+        ("leave", "ended unexpectedly (7)"),
         ("write_without_end", "came to a sudden end"),
     ],
 )

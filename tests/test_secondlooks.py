@@ -165,7 +165,7 @@ def test_years_are_no_figures_to_total(window: Window, qtbot: QtBot, tmp_path: P
     asked = answer(parse("show median of Built and max of Built and median of Fee", Vocabulary(built)), built)
     assert [style.text(1994) for style in asked.styles] == ["1994", "1994", "1,994"]
     window.pages.table.choose_field("Built")
-    click(margin_of(window), "Make it a code")
+    click(margin_of(window), "Change to code")
     qtbot.waitUntil(lambda: window.session.table("t1").field("Built").kind == "code", timeout=10_000)
     window.session.undo()
     assert window.session.table("t1").field("Built").kind == "number"
@@ -204,7 +204,7 @@ def test_a_slicer_at_odds_with_a_condition_is_told_in_the_panel(on_demo: Window)
     session.set_board(msgspec.structs.replace(board, slicers=both), "slice")
     shown = session.reckoning(session.folio.boards[0]).panel(session.folio.boards[0], panel)
     assert shown.chart is not None and not shown.refusal  # something is left; what is not is told at its foot
-    assert f"{other} of the slicer left out" in shown.chart.style.words.note
+    assert f"{other} of the slicer excluded" in shown.chart.style.words.note
 
 
 M = 'month of "Sailed on"'
@@ -248,7 +248,7 @@ def test_a_style_is_mended_by_a_click(on_demo: Window) -> None:
     summary = session.folio.summary("s46")
     session.edit(with_summary(session.folio, replace(summary, style=with_value(summary.style, "trend.kind", "line"))), "Trend")
     settled()
-    click(margin_of(on_demo), "Take the trend away")
+    click(margin_of(on_demo), "Remove the trend line")
     assert session.folio.summary("s46").style == summary.style
 
 

@@ -224,7 +224,7 @@ def test_what_was_set_aside_is_told_on_its_page(small: Opened, tmp_path: Path, q
     qtbot.addWidget(window)
     window.show()
     window.session.opening(path)()
-    assert f"“{lost.name}” was set aside: its table is missing" in window.news.text.text()
+    assert f"“{lost.name}” was skipped: its table is missing" in window.news.text.text()
     window.session.turn_to(many.id)
     assert window.news.isVisible() and "400 measures are too many" in window.news.text.text()
     window.session.turn_to(folio.summaries[2].id)

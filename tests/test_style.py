@@ -71,7 +71,7 @@ def test_a_chart_is_styled_in_the_margin_and_keeps_it(on_demo: Window, tmp_path:
     assert not popover.wrong.isVisible() and any("£2m" in text for text in page.chart.scene.texts())
     popover.close()
 
-    popover = opened(on_demo, "Emphasis")
+    popover = opened(on_demo, "Highlight")
     strong = popover.editors["emphasis.end"]
     assert isinstance(strong, QComboBox)
     strong.activated.emit(1)
@@ -415,8 +415,8 @@ def test_the_margin_may_show_something_else_meanwhile(on_demo: Window) -> None:
 
 def test_slices_are_gathered_in_the_margin(on_demo: Window) -> None:
     page = shown(on_demo, "show sum of Takings by Route drawn as ring")
-    button = next(b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Slices at most"))
-    assert "as many as there are" in button.accessibleName()
+    button = next(b for b in margin_of(on_demo).findChildren(QPushButton) if b.accessibleName().startswith("Maximum slices"))
+    assert "no maximum" in button.accessibleName()
     QTest.mouseClick(button, LEFT)
     popover = page.popover
     assert isinstance(popover, GatherPopover) and popover.number.value() == 6

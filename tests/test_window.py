@@ -100,7 +100,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
 
     # On a new board, with a slicer added through its popover.
     page.put_on_board()
-    pick(page.popover, "A new board")
+    pick(page.popover, "New board")
     board = window.pages.board
     assert window.pages.currentWidget() is board and len(board.panels) == 1 and [type(each) for each in board.slicers.values()] == [PeriodRuler]
     QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
@@ -140,7 +140,7 @@ def test_from_a_csv_to_a_sliced_board_and_back(window: Window, qtbot: QtBot, tmp
     # Saved and opened again: the same folio and the same picture.
     target = tmp_path / "mine"
     window.session.save(target)
-    assert window.header.state.text() == "all changes kept"
+    assert window.header.state.text() == "all changes saved"
     other = Window()
     other.may_leave = lambda: True  # type: ignore[method-assign]
     qtbot.addWidget(other)

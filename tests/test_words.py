@@ -73,14 +73,14 @@ def test_a_figure_in_every_way(on_demo: Window) -> None:
         return text.removeprefix("show ").removesuffix(tail)
 
     opened(page, "measures")
-    take("how it is worked out", "percentile")
+    take("aggregate", "percentile")
     assert figure() == "percentile 90 of Takings"
     opened(page, "measures")
     part(QSpinBox, "which percentile").setValue(25)
     press("Set")
     assert figure() == "percentile 25 of Takings"
     opened(page, "measures")
-    take("how it is worked out", "last")
+    take("aggregate", "last")
     assert figure() == "last of Takings"
     for shown_as, text in (
         ("share of group", "share of group"), ("share of everything", "share of everything"),
@@ -96,7 +96,7 @@ def test_a_figure_in_every_way(on_demo: Window) -> None:
     take("members", "Petrel")
     assert figure() == "last of Takings as percent change on Vessel Petrel"
     opened(page, "measures")
-    choose("Shown as", "the figure itself")
+    choose("Shown as", "no comparison")
     opened(page, "measures")
     press("Only where …")
     take("fields", "Takings")
@@ -139,7 +139,7 @@ def test_headings_conditions_and_keeping_in_every_way(on_demo: Window) -> None:
     choose("which rows", "is in the last")
     part(QSpinBox, "how many").setValue(6)
     choose("days, weeks, months, quarters or years", "weeks")
-    press("Take it")
+    press("Apply")
     assert '"Sailed on" is in the last 6 weeks' in said(page)
     opened(page, "where", 2)
     choose("which rows", "is from")
@@ -152,16 +152,16 @@ def test_headings_conditions_and_keeping_in_every_way(on_demo: Window) -> None:
     assert "Takings is not 1 or 2.5" in said(page)
     opened(page, "where", 0)
     choose("which rows", "is not blank")
-    press("Take it")
+    press("Apply")
     assert "where Ticket is not blank and" in said(page)
     opened(page, "keeping")
     choose("members or percent", "percent")
     part(QSpinBox, "how many").setValue(80)
     choose("in each", 'in each Delay (min) in bands at 5, 15')
-    gather = next(box for box in popup().findChildren(QWidget) if getattr(box, "text", lambda: "")() == "gather the rest into one")
+    gather = next(box for box in popup().findChildren(QWidget) if getattr(box, "text", lambda: "")() == "group the rest")
     gather.click()  # type: ignore[attr-defined]
     part(QLineEdit, "name of the rest").setText("Others")
-    press("Keep these")
+    press("Apply")
     kept = clause("keeping", "drawn")
     assert kept == 'top 80% of Route by rows in each "Delay (min)" in bands at 5, 15 gathering the rest as "Others"'
     assert page.grid is not None and page.grid.rows_used > 0
@@ -192,7 +192,7 @@ def test_one_figure_against_another_and_the_values_themselves(on_demo: Window) -
         QTest.mouseClick(page.phrase.button("measures", clause="against"), LEFT)
 
     against()
-    take("how it is worked out", "mean")
+    take("aggregate", "mean")
     assert said(page) == "show sum of Takings against mean of Passengers by Vessel drawn as scatter"
     against()
     write("the figure as text", "rows")
@@ -202,19 +202,19 @@ def test_one_figure_against_another_and_the_values_themselves(on_demo: Window) -
     page.grid_actions.order_by(1, "largest")
     assert said(page) == "show sum of Takings against rows by Vessel ordered by rows, largest first"
     against()
-    press("Take away")
+    press("Remove")
     assert said(page) == "show sum of Takings by Vessel ordered by rows, largest first"
 
     page = shown(on_demo, "show sum of Takings by Vessel")
     assert "each row" in page.forms["box plot"].why
     opened(page, "measures")
-    take("how it is worked out", "each row")
+    take("aggregate", "each row")
     assert said(page) == "show each row of Takings by Vessel drawn as box plot"
     settled()
     assert page.chart.scene is not None and any("median" in mark.tag.text for mark in page.chart.scene.tagged())
     assert "many values" in page.forms["grid"].why
     opened(page, "measures")
-    take("how it is worked out", "median")
+    take("aggregate", "median")
     assert said(page) == "show median of Takings by Vessel"
     on_demo.session.undo()
     assert said(page) == "show each row of Takings by Vessel drawn as box plot"
@@ -234,19 +234,19 @@ def test_what_more_can_be_said_is_picked(on_demo: Window) -> None:
         more("ordered …", text)
         assert " ordered " in said(page) and parse(said(page), session.vocabulary("t1")) == page.phrase_now()
         opened(page, "order")
-        take("orders", "each heading's own order")
+        take("orders", "original order")
         assert said(page) == start
     for words in ("with every member", "without subtotals", "without totals"):
         more(words)
         assert said(page) == f"{start} {words}" and session.history.undo_name == words
         opened(page, "option")
-        press("Take away")
+        press("Remove")
         assert said(page) == start
     more("keeping …")
     assert said(page) == f"{start} keeping top 5 Route by sum of Takings gathering the rest"
     session.undo()
     opened(page, "measures")
-    take("how it is worked out", "each row")
+    take("aggregate", "each row")
     more("keeping …")  # of many values there is no greatest: their sum is asked instead
     assert "each row of Takings" in said(page) and "top 5 Route by sum of Takings" in said(page)
     while said(page) != start:
@@ -267,7 +267,7 @@ def test_a_word_whose_field_is_gone_says_so_and_can_be_taken_away(on_demo: Windo
     for role in ("where", "by"):
         opened(page, role)
         assert any("Weather" in label.text() for label in popup().findChildren(QLabel))
-        press("Take away")
+        press("Remove")
     assert said(page) == "show sum of Takings by Route"
     settled()
     assert page.grid is not None and page.grid.bottom_line() > 0

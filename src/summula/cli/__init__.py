@@ -9,12 +9,13 @@ from pathlib import Path
 from summula import __version__
 from summula.cli.asking import ask_table, draw_chart, list_fields
 from summula.cli.demo import open_demo, open_desk
+from summula.cli.finding import find_words
 from summula.cli.handing import page_options, refresh_folio, render_folio, set_timer
 from summula.cli.integrating import integrate_desktop
 from summula.cli.sources import one_line
 from summula.core.refusal import Refusal
 
-COMMANDS = ("open", "demo", "fields", "ask", "draw", "render", "refresh", "timer", "integrate")
+COMMANDS = ("open", "demo", "fields", "ask", "draw", "render", "refresh", "find", "timer", "integrate")
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -40,11 +41,11 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=f"summula {__version__}")
     commands = parser.add_subparsers(required=True, metavar="|".join(COMMANDS))
 
-    opening = commands.add_parser("open", help="open the desk, with a folio or a table file")
+    opening = commands.add_parser("open", help="open the window, with a folio or table files")
     opening.add_argument("file", nargs="*", type=Path)
     opening.set_defaults(run=open_desk)
 
-    demo = commands.add_parser("demo", help="open the desk with the demo's folio")
+    demo = commands.add_parser("demo", help="open the window with the demo")
     demo.add_argument("--files", metavar="DIR", type=Path, help="write the demo's tables as CSV and XLSX instead")
     demo.add_argument(
         "--next-month", action="store_true", help="write the next month's rows into the demo's files (or those in DIR)"
@@ -52,8 +53,8 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument(
         "--feed", metavar="DIR", type=Path, help="write the next sailings into a file there, some at a time"
     )
-    demo.add_argument("--every", type=float, default=3.0, metavar="SECONDS", help="... so often (3)")
-    demo.add_argument("--times", type=int, metavar="N", help="... and so many times (until it is stopped)")
+    demo.add_argument("--every", type=float, default=3.0, metavar="SECONDS", help="interval of --feed (3)")
+    demo.add_argument("--times", type=int, metavar="N", help="number of times for --feed (until stopped)")
     demo.add_argument("--folio", metavar="FILE", type=Path, help="save the demo's folio instead")
     demo.set_defaults(run=open_demo)
 
@@ -65,7 +66,7 @@ def _parser() -> argparse.ArgumentParser:
     ask = commands.add_parser("ask", help="answer one phrase about a table")
     _source_options(ask)
     ask.add_argument("phrase")
-    ask.add_argument("--format", choices=figure_formats(), help="as the name after --to ends; text")
+    ask.add_argument("--format", choices=figure_formats(), help="output format (from the ending of --to, else text)")
     ask.add_argument("--to", metavar="FILE", type=Path)
     ask.set_defaults(run=ask_table)
 
@@ -80,7 +81,7 @@ def _parser() -> argparse.ArgumentParser:
     drawing.add_argument("--to", metavar="X.svg", type=Path, required=True, help="an .svg or .png file")
     drawing.set_defaults(run=draw_chart)
 
-    render = commands.add_parser("render", help="hand out pages of a folio")
+    render = commands.add_parser("render", help="export pages of a folio")
     render.add_argument("folio", type=Path, help="a .summula file, or the word demo")
     render.add_argument(
         "page", nargs="*", help="its name or its number in the Contents; all boards where none is named"
@@ -90,30 +91,37 @@ def _parser() -> argparse.ArgumentParser:
     )
     page_options(render)
     render.add_argument(
-        "--play", choices=("month", "quarter", "year"), help="a board at each of these, a file each (X 2024-04.svg)"
+        "--play", choices=("month", "quarter", "year"), help="one file for each period (X 2024-04.svg)"
     )
     render.set_defaults(run=render_folio)
 
-    refresh = commands.add_parser("refresh", help="read the sources of a folio again, and save it")
+    refresh = commands.add_parser("refresh", help="read the sources of a folio again and save it")
     refresh.add_argument("folio", type=Path)
     refresh.add_argument("--table", help="only this table")
     refresh.add_argument(
-        "--hand-out", metavar="X.pdf", type=Path, help="and hand it out, replacing this file in one step"
+        "--export", "--hand-out", dest="hand_out", metavar="X.pdf", type=Path,
+        help="export it too, replacing this file in one step",
     )
     refresh.add_argument("--page", action="append", default=[], help="which page (all boards)")
     page_options(refresh)
     refresh.set_defaults(run=refresh_folio)
 
-    integrate = commands.add_parser("integrate", help="put Summula into your desktop's menu, and let it open folios")
-    integrate.add_argument("--remove", action="store_true", help="take it out again")
+    finding = commands.add_parser("find", help="find actions, settings, fields and pages by any word")
+    finding.add_argument("query", help="what you look for, such as 'percent of total'")
+    finding.add_argument("folio", nargs="?", type=Path, help="a .summula file (the demo)")
+    finding.add_argument("--most", type=int, default=10, metavar="N", help="how many lines (10)")
+    finding.set_defaults(run=find_words)
+
+    integrate = commands.add_parser("integrate", help="add Summula to the application menu and open folios with it")
+    integrate.add_argument("--remove", action="store_true", help="remove it again")
     integrate.set_defaults(run=integrate_desktop)
 
-    timer = commands.add_parser("timer", help="refresh a folio and hand it out every day (a systemd timer of yours)")
+    timer = commands.add_parser("timer", help="refresh and export a folio every day (a systemd user timer)")
     timer.add_argument("folio", type=Path)
     timer.add_argument("--at", required=True, metavar="06:00", help="the time of day")
     timer.add_argument("--to", metavar="X.pdf", type=Path, required=True)
     timer.add_argument("--page", action="append", default=[], help="which page (all boards)")
-    timer.add_argument("--write", action="store_true", help="put it in place; else it is only shown")
+    timer.add_argument("--write", action="store_true", help="install it (otherwise it is only printed)")
     timer.set_defaults(run=set_timer)
     return parser
 

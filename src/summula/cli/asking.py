@@ -121,7 +121,7 @@ def ask_table(options: argparse.Namespace) -> int:
     table, levers = table_asked(options)
     phrase, grid, words = answered(options, table, levers)
     if any(is_each_row(measure.calculation) for measure in grid.phrase.measures):
-        raise Refusal("'each row' is many values, which no list holds", "draw it, or use median of it")
+        raise Refusal("'each row' gives many values, which a list cannot hold", "draw it, or use the median")
 
     def record() -> dict[str, Any]:
         found = json_record(grid, phrase, print_for(phrase, words))
@@ -147,7 +147,7 @@ def style_in(path: Path) -> ChartStyle:
     except OSError as fault:
         raise Refusal(f"'{path}' could not be read ({fault.strerror or fault})", "check the name") from None
     except (ValueError, RecursionError) as fault:
-        raise Refusal(f"'{path.name}' is no JSON ({fault})", 'write it like {"legend": {"place": "right"}}') from None
+        raise Refusal(f"'{path.name}' is not JSON ({fault})", 'write it like {"legend": {"place": "right"}}') from None
     return style_from(document)
 
 

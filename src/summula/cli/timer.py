@@ -25,7 +25,7 @@ class Unit(NamedTuple):
 def timer_units(folio: Path, to: Path, at: str, pages: Sequence[str] = ()) -> tuple[Unit, Unit]:
     """The service and the timer. `at`: a time of day, as 06:00. Raises Refusal."""
     if not _TIME.fullmatch(at):
-        raise Refusal(f"'{at}' is no time of day", "write it as 06:00")
+        raise Refusal(f"'{at}' is not a time of day", "write it as 06:00")
     folio, to = folio.resolve(), to.resolve()
     name = "summula-" + (re.sub(r"[^A-Za-z0-9]+", "-", folio.stem).strip("-").lower() or "folio")
     folder = own_folder("XDG_CONFIG_HOME", ".config").parent / "systemd" / "user"

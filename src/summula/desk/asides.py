@@ -88,6 +88,13 @@ class Asides:
         page.left.connect(self._back)
         return page
 
+    def open_manual_at(self, file: str, heading: str) -> None:
+        """The manual, at a heading of a page."""
+        if self.pages.currentWidget() is not self.__dict__.get("manual"):
+            self._turn(self.manual)
+            self.margin.setVisible(False)
+        self.manual.open_at(file, heading)
+
     def open_manual(self, *, aside: bool) -> None:
         """The manual, at the page about what is in view (`aside`: one of these, or a file's preview); again, and it
         goes."""

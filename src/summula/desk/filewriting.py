@@ -25,7 +25,7 @@ class FileWriting(QObject):
         super().__init__(window)
         self.session = session
         self.work = Work(self)
-        status.attend(self.work, "handing out …")
+        status.attend(self.work, "exporting …")
 
     def write(self, name: str, make: Callable[[], bytes | str]) -> None:
         """Write what `make` makes (it runs in the worker) to a file; text as UTF-8."""
@@ -36,7 +36,7 @@ class FileWriting(QObject):
             self.work.progressed(0)  # what was cancelled meanwhile is not written
             put_in_place(path, made.encode("utf-8") if isinstance(made, str) else made, read)
 
-        self.work.ask(write, lambda _: self.session.notice.emit(f"Written to {path.name}", False), self.session.refuse)
+        self.work.ask(write, lambda _: self.session.notice.emit(f"Saved to {path.name}", False), self.session.refuse)
 
     def write_all(self, places: Sequence[Path], make: Callable[[], Iterator[bytes]]) -> None:
         """Write what `make` makes one after the other (in the worker) to these files."""

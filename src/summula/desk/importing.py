@@ -126,8 +126,8 @@ class Importing:
         """The end of a long file is not previewed: what stands there is told once it has been read."""
         without = replace(entry.source.read_as, leave_totals=True)
         self.news.tell(
-            f"{entry.name} has rows that are none of the table's: {why}.",
-            "Leave them out",
+            f"{entry.name} has rows that are not data: {why}.",
+            "Leave out",
             lambda: self._read_so(entry, without),
         )
 
@@ -178,7 +178,7 @@ class Importing:
                 f"{files} have changed on disk since they were read."
                 if len(offered) > 1
                 else f"{files} has changed on disk since {offered[0].name} was read from it.",
-                "Read it again" if len(offered) == 1 else "Read them again",
+                "Refresh" if len(offered) == 1 else "Refresh all",
                 lambda: self._read_those([entry.id for entry in offered]),
             )
 
@@ -199,7 +199,7 @@ class Importing:
 
         kinds = " ".join(f"*{ending}" for ending in READABLE)
         name, _ = QFileDialog.getOpenFileName(
-            self.window, "A file of fields and what they mean", "", f"Tables ({kinds})"
+            self.window, "A data dictionary: fields and descriptions", "", f"Tables ({kinds})"
         )
         if not name:
             return

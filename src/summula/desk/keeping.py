@@ -71,11 +71,11 @@ class Keeping(QObject):
             if gone:
                 self.news.tell(gone)
             return
-        more = f" {len(left) - 1} more: find “What was not saved”." if len(left) > 1 else ""
+        more = f" {len(left) - 1} more: find “Unsaved work”." if len(left) > 1 else ""
         first = left[0]
         words = f"{first.words}{more} {gone}".rstrip()
         if first.name:
-            self.news.tell(words, "Take it up", lambda: self.take_up(first))
+            self.news.tell(words, "Restore", lambda: self.take_up(first))
         else:
             self.news.tell(words)
         self.news.declined = lambda: self._decline(left)
@@ -85,14 +85,14 @@ class Keeping(QObject):
 
         for each in left:
             put_aside(each)
-        told = f"It is kept until you remove it, up to {MAX_WORDS} in all: find “What was not saved”"
+        told = f"It is kept until you remove it, up to {MAX_WORDS} in all: find “Unsaved work”"
         self.session.notice.emit(told, False)
 
     def choose_unsaved(self, anchor: QWidget) -> None:
         """All that earlier desks have left, until it is removed."""
         from summula.core.folio.unsaved import MAX_WORDS
 
-        self._choose(anchor, f"What was not saved (kept up to {MAX_WORDS})", self.take_up)
+        self._choose(anchor, f"Unsaved work (kept up to {MAX_WORDS})", self.take_up)
 
     def choose_removed(self, anchor: QWidget) -> None:
         """Choose what an earlier desk has left, to remove it for good."""
@@ -103,7 +103,7 @@ class Keeping(QObject):
 
         found = unsaved()
         if not found:
-            self.session.notice.emit("Nothing was left unsaved", False)
+            self.session.notice.emit("No unsaved work", False)
             return
         from summula.desk.widgets.picklist import Pick
         from summula.desk.widgets.pickpopover import open_picks
@@ -137,7 +137,7 @@ class Keeping(QObject):
 
             return taken
 
-        self._read(read, f"taking up {left.name} …")
+        self._read(read, f"restoring {left.name} …")
 
     # -- beside it -----------------------------------------------------------------------------------------
 
@@ -176,7 +176,7 @@ class Keeping(QObject):
 
         found = recent_folios()
         if not found:
-            self.session.notice.emit("No folio was open before", False)
+            self.session.notice.emit("No recent folios", False)
             return
         from summula.desk.widgets.picklist import Pick
         from summula.desk.widgets.pickpopover import open_picks

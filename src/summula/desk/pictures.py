@@ -42,7 +42,7 @@ def _png(composition: Composition) -> bytes:
     wear(theme_of(composition.palette))
     page = one_page(composition)
     if page.scene.width * page.scene.height * composition.scale**2 > MOST_PIXELS:
-        raise Refusal("the picture would be too large", "make it smaller, or hand out fewer pages, or PDF")
+        raise Refusal("the picture is too large", "make it smaller, export fewer pages, or choose PDF")
     return _as_png(page_image(page, composition.scale))
 
 
@@ -91,5 +91,5 @@ def _as_png(image: QImage) -> bytes:
 
 
 MOST_PIXELS = 150_000_000
-PNG = Format("png", "PNG", "png", "page", _png, hint="a picture for slides and mail")
+PNG = Format("png", "PNG", "png", "page", _png, hint="for slides and mail")
 ALL_FORMATS: tuple[Format, ...] = (PNG, *FORMATS)

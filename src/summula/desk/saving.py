@@ -38,7 +38,7 @@ class Saving:
 
     def _save_to(self, path: Path) -> None:
         if not self.session.hold(_named(path)):
-            self.session.refuse(Refusal(f"'{path.name}' is open in another window", "give it another name"))
+            self.session.refuse(Refusal(f"'{path.name}' is open in another window", "choose another name"))
             return
         self.status.begin(f"saving {path.name} …")
         self.reading.ask(self.session.writing(path), lambda mark: mark(), self._unsaved)
@@ -46,7 +46,7 @@ class Saving:
     def _unsaved(self, refusal: Refusal) -> None:
         """The work stays as it is; another place is offered."""
         self.session.refuse(refusal)
-        if self._asked(f"{sentence(refusal)}\nYour work is still here.", "Save elsewhere …", "Not now"):
+        if self._asked(f"{sentence(refusal)}\nYour work is still here.", "Save as …", "Not now"):
             self.save_as()
 
     def _may_overwrite(self, path: Path) -> bool:
@@ -56,8 +56,8 @@ class Saving:
             f"“{path.name}” has been changed by somebody else since it was opened here.\n"
             "Saving over it would lose those changes.",
         )
-        elsewhere = asked.addButton("Save under another name …", Question.ButtonRole.AcceptRole)
-        over = asked.addButton("Save over it", Question.ButtonRole.DestructiveRole)
+        elsewhere = asked.addButton("Save as …", Question.ButtonRole.AcceptRole)
+        over = asked.addButton("Overwrite", Question.ButtonRole.DestructiveRole)
         asked.addButton("Cancel", Question.ButtonRole.RejectRole)
         asked.setDefaultButton(elsewhere)
         asked.exec()
@@ -113,7 +113,7 @@ class Saving:
 
         found = versions_of(self.session.path) if self.session.path is not None else []
         if not found:
-            self.session.refuse(Refusal("there is no earlier version", "each save keeps the one before it"))
+            self.session.refuse(Refusal("there are no earlier versions", "every save keeps the previous version"))
             return
         picks = [Pick(each.words, each, "as it was until then") for each in found]
         open_picks(anchor, "Earlier versions", picks, lambda each: open_copy(each.path, each.words), 330)

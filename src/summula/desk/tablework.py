@@ -89,7 +89,7 @@ class TableWork:
                 except Refusal as refusal:
                     refused.append(f"{entry.name}: {refusal}")
             if not reread:
-                raise Refusal("nothing could be read again: " + "; ".join(refused), "see where the files are")
+                raise Refusal("nothing could be read again: " + "; ".join(refused), "check where the files are")
             which = ", ".join(each.entry.name for each in reread[:3]) if only is not None else "all tables"
             return self._keeping(reread, f"Read {which} again", refused)
 
@@ -206,7 +206,7 @@ class TableWork:
             phrase = exchanged(now.phrase, heading, Heading(called))
             return with_summary(folio, replace(now, phrase=phrase))
 
-        return lambda: self._changing(change, f"Bundle {name}")
+        return lambda: self._changing(change, f"Group {name}")
 
     def renaming(self, table_id: str, old: str, new: str) -> Callable[[], Callable[[], None]]:
         """Calls a field otherwise (call this in a worker); returns what takes it in. What names the field follows."""

@@ -159,14 +159,19 @@ def _polish(widget: QWidget) -> None:
         widget.update()
 
 
+def repolish(widget: QWidget) -> None:
+    """Let the style sheet look at a property again that has changed."""
+    if widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished) and (style := widget.style()) is not None:
+        style.unpolish(widget)
+        style.polish(widget)
+
+
 def tint(label: QLabel, token: str) -> None:
     """Write a label in one of the style sheet's other colours than ink. A style sheet for each label would be slow."""
     if label.property("tint") == token:
         return
     label.setProperty("tint", token)
-    if label.testAttribute(Qt.WidgetAttribute.WA_WState_Polished) and (style := label.style()) is not None:
-        style.unpolish(label)
-        style.polish(label)
+    repolish(label)
 
 
 def style_sheet() -> str:
@@ -203,6 +208,7 @@ def style_sheet() -> str:
     QPushButton[quiet="true"] {{ background: transparent; border: 1px solid transparent; color: {t["plum"]}; padding: 2px 4px; }}
     QPushButton[quiet="true"]:hover {{ background: {t["plum wash"]}; }}
     QPushButton[quiet="true"]:focus {{ border: 1px solid {t["plum"]}; }}
+    QPushButton[quiet="true"][by_default="True"] {{ color: {t["muted"]}; }}
     QPushButton[quiet="true"]:disabled {{ color: {t["faint"]}; }}
     QPushButton::menu-indicator {{ width: 0; }}
     QLineEdit, QPlainTextEdit, QSpinBox, QComboBox {{ background: palette(base); border: 1px solid palette(mid); border-radius: 5px;

@@ -228,10 +228,10 @@ class Window(QMainWindow):
             self.news.tell(self._told)
 
     def find_anything(self) -> None:
-        from summula.desk.frame.finder import open_finder
+        from summula.desk.finding.finder import open_finder
 
         place = self.header.finder.mapToGlobal(QPoint(-50, self.header.finder.height() + 3))
-        self.finder = open_finder(self, self.session, self.actions_, self.find_field, place)
+        self.finder = open_finder(self, place)
 
     def find_field(self, table_id: str, name: str) -> None:
         """Turn to a field's table with it selected."""

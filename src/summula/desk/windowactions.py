@@ -10,6 +10,7 @@ from summula.core.boards.boardstate import BoardState
 from summula.desk.actions import Action
 from summula.desk.board.arranger import EDGES
 from summula.desk.board.boardlook import open_links
+from summula.desk.finding.catalogue import ActionWords
 from summula.desk.pictures import ALL_FORMATS
 
 if TYPE_CHECKING:
@@ -94,22 +95,22 @@ FOLIO = (
          lambda w: w.keeping.choose_recent(w.header.finder, lambda path: w.opening.open_path(path))),
     _Row("versions", "Earlier versions of this folio …", "how it was before it was saved",
          lambda w: w.saving.choose_version(w.header.finder, w.keeping.open_copy), when=lambda w: w.session.path is not None),
-    _Row("unsaved", "What was not saved …", "what a desk that ended has left",
+    _Row("unsaved", "Unsaved work …", "left when the program ended unexpectedly",
          lambda w: w.keeping.choose_unsaved(w.header.finder)),
-    _Row("remove unsaved", "Remove unsaved work …", "delete for good what a desk that ended has left",
+    _Row("remove unsaved", "Remove unsaved work …", "delete it permanently",
          lambda w: w.keeping.choose_removed(w.header.finder)),
-    _Row("undo", "Undo", "take back the last change", lambda w: w.go_to(w.session.history.undo()), ("Ctrl+Z",),
+    _Row("undo", "Undo", "undo the last change", lambda w: w.go_to(w.session.history.undo()), ("Ctrl+Z",),
          lambda w: bool(w.session.history.undo_name)),
-    _Row("redo", "Redo", "do again what was taken back", lambda w: w.go_to(w.session.history.redo()), ("Ctrl+Shift+Z", "Ctrl+Y"),
+    _Row("redo", "Redo", "redo the last undone change", lambda w: w.go_to(w.session.history.redo()), ("Ctrl+Shift+Z", "Ctrl+Y"),
          lambda w: bool(w.session.history.redo_name)),
     _Row("find", "Find anything", "fields, pages, actions", lambda w: w.find_anything(), ("Ctrl+K",)),
-    _Row("manual", "Manual", "about what is in view", lambda w: w.asides.open_manual(aside=w.header.aside), ("F1",)),
-    _Row("link tables", "Link tables", "fields that mean the same", lambda w: open_links(w.header.finder, w.session),
+    _Row("manual", "Manual", "help on what is shown", lambda w: w.asides.open_manual(aside=w.header.aside), ("F1",)),
+    _Row("link tables", "Link tables", "match fields of two tables", lambda w: open_links(w.header.finder, w.session),
          when=lambda w: len(w.session.folio.tables) > 1),
     _Row("new summary", "New summary", "of the table in view", lambda w: w.session.new_summary(w.session.default_table()),
          ("Ctrl+N",), _has_table),
     _Row("new board", "New board", "an empty one", lambda w: w.session.new_board(), ("Ctrl+Shift+N",), _has_table),
-    _Row("hand out", "Hand out, with a preview …", "PDF, a page that answers, a book, print", lambda w: w.asides.hand_out(), ("Ctrl+P",),
+    _Row("hand out", "Export …", "PDF, HTML, book, print; with a preview", lambda w: w.asides.hand_out(), ("Ctrl+P",),
          _on_page),
     _Row("remove page", "Remove this page", "a summary or board", lambda w: w.session.remove_page(w.session.page_id),
          when=lambda w: _kind(w) in ("summary", "board")),
@@ -118,69 +119,69 @@ FOLIO = (
 )  # fmt: skip
 TABLE = (
     _Row("again", "Read this table again", "from its source", lambda w: w.importing.read_again(), ("F5",), _has_table),
-    _Row("starting points", "Summaries worth asking for", "of the table in view", lambda w: w.pages.table.show_starting_points(),
+    _Row("starting points", "Suggested summaries", "of the table in view", lambda w: w.pages.table.show_starting_points(),
          ("Ctrl+Shift+A",), _on_table),
-    _Row("add rows", "Add rows of other files …", "", lambda w: w.pages.table.ask_rows(), when=_on_table),
+    _Row("add rows", "Append rows of other files …", "", lambda w: w.pages.table.ask_rows(), when=_on_table),
     _Row("add step", "Add a step to the preparation …", "", lambda w: w.pages.table.step_maker.choose(w.pages.table.strip),
          ("Ctrl+Shift+P",), _on_table),
     _Row("search rows", "Search the rows", "", lambda w: w.pages.table.finding.search.setFocus(), ("Ctrl+F",), _on_table),
     _Row("describe", "Load descriptions of fields …", "a data dictionary", lambda w: w.importing.load_descriptions(), when=_on_table),
 )  # fmt: skip
 SUMMARY = (
-    _Row("type phrase", "Type the phrase", "as text", lambda w: w.pages.summary.phrase.show_text(), ("F2",), _on_summary),
-    _Row("look out", "Back out of the member looked into", "", lambda w: w.pages.summary.grid_actions.back(), ("Alt+Left",),
+    _Row("type phrase", "Edit phrase as text", "with completion", lambda w: w.pages.summary.phrase.show_text(), ("F2",), _on_summary),
+    _Row("look out", "Drill up", "", lambda w: w.pages.summary.grid_actions.back(), ("Alt+Left",),
          lambda w: _on_summary(w) and bool(w.pages.summary.grid_actions.drilled())),
-    _Row("fold all", "Fold all", "", lambda w: w.pages.summary.grid_actions.fold_all(), when=_on_summary),
-    _Row("unfold all", "Unfold all", "", lambda w: w.pages.summary.grid_actions.unfold_all(), when=_on_summary),
-    _Row("largest first", "Largest first", "order by the first figure", lambda w: w.pages.summary.grid_actions.largest_first(),
+    _Row("fold all", "Collapse all", "", lambda w: w.pages.summary.grid_actions.fold_all(), when=_on_summary),
+    _Row("unfold all", "Expand all", "", lambda w: w.pages.summary.grid_actions.unfold_all(), when=_on_summary),
+    _Row("largest first", "Largest first", "sort by the first measure", lambda w: w.pages.summary.grid_actions.largest_first(),
          when=_on_summary),
-    _Row("figures", "The figures of this chart, and back", "as a grid, without changing the phrase",
+    _Row("figures", "Show this chart as a grid, and back", "without changing the phrase",
          lambda w: w.pages.summary.swap_figures(), ("Ctrl+G",), lambda w: _answered(w) and w.pages.summary.can_swap_figures),
-    _Row("choose form", "Draw in another form", "chosen by looking", lambda w: w.pages.summary.choose_form(w.pages.summary.phrase),
+    _Row("choose form", "Change chart type", "from small previews", lambda w: w.pages.summary.choose_form(w.pages.summary.phrase),
          ("Ctrl+D",), _on_summary),
-    _Row("copy style", "Copy how this chart looks", "to put it on another", lambda w: w.pages.summary.chart_actions.copy_style(),
+    _Row("copy style", "Copy style", "of this chart", lambda w: w.pages.summary.chart_actions.copy_style(),
          ("Ctrl+Alt+C",), _on_summary),
-    _Row("paste style", "Look like the chart that was copied", "its style, on this one", lambda w: w.pages.summary.chart_actions.paste_style(),
+    _Row("paste style", "Paste style", "the copied style, on this chart", lambda w: w.pages.summary.chart_actions.paste_style(),
          ("Ctrl+Alt+V",), lambda w: _on_summary(w) and w.pages.summary.chart_actions.copied_style is not None),
-    _Row("default style", "Let new charts look like this one", "in this folio", lambda w: w.pages.summary.chart_actions.make_default_style(),
+    _Row("default style", "Use this style for new charts", "in this folio", lambda w: w.pages.summary.chart_actions.make_default_style(),
          when=_on_summary),
-    _Row("plain style", "Let this chart look as it comes", "without what has been set", lambda w: w.pages.summary.chart_actions.plain_style(),
+    _Row("plain style", "Reset style", "remove all style settings", lambda w: w.pages.summary.chart_actions.plain_style(),
          when=_on_summary),
-    _Row("palette", "Palette of this folio …", "the inks of all charts",
+    _Row("palette", "Palette of this folio …", "the colours of all charts",
          lambda w: w.pages.summary.summary_margin.choose_palette(w.pages.summary.toolbar), when=_on_summary),
-    _Row("swap", "Swap by and across", "", lambda w: w.pages.summary.swap(), when=_on_summary),
-    _Row("put on board", "Put this summary on a board", "", lambda w: w.pages.summary.put_on_board(), ("Ctrl+B",), _on_summary),
+    _Row("swap", "Swap rows and columns", "", lambda w: w.pages.summary.swap(), when=_on_summary),
+    _Row("put on board", "Add this summary to a board", "", lambda w: w.pages.summary.put_on_board(), ("Ctrl+B",), _on_summary),
     _Row("rows behind", "Rows behind this figure", "", lambda w: w.pages.summary.grid_actions.show_rows_behind(), ("Ctrl+R",),
          _answered),
-    _Row("copy figures", "Copy the figures", "as cells", lambda w: w.pages.summary.pivot.copy(), when=_shows_grid),
-    _Row("copy phrase", "Copy the phrase", "as text", lambda w: w.pages.summary.copy_phrase(), when=_on_summary),
-    _Row("copy picture", "Copy the grid as a picture", "", lambda w: w.pages.summary.pivot.copy_picture(), when=_shows_grid),
-    _Row("lever", "Make a lever", "a number to move, for what if",
+    _Row("copy values", "Copy values", "as cells", lambda w: w.pages.summary.pivot.copy(), when=_shows_grid),
+    _Row("copy phrase", "Copy the phrase", "with completion", lambda w: w.pages.summary.copy_phrase(), when=_on_summary),
+    _Row("copy picture", "Copy grid as picture", "", lambda w: w.pages.summary.pivot.copy_picture(), when=_shows_grid),
+    _Row("lever", "Make a lever", "a number you can change, for what-if",
          lambda w: w.pages.summary.summary_margin.change_lever(None, w.header.finder), when=_on_summary),
-    _Row("totals", "Totals and measures", "above, below, renamed; as lines",
+    _Row("totals", "Totals and measures", "positions and labels",
          lambda w: w.pages.summary.summary_margin.arrange(w.pages.summary.toolbar), when=_on_summary),
-    _Row("path", "What members are looked into by", "the path of a double click",
+    _Row("path", "Drill order", "what double-clicking drills into",
          lambda w: w.pages.summary.summary_margin.lay_path(w.pages.summary.toolbar), when=_on_summary),
 )  # fmt: skip
 BOARD = (
-    _Row("arrange", "Arrange the board", "or be done with it", lambda w: w.pages.board.set_arranging(not w.session.board_state.arranging),
+    _Row("arrange", "Arrange board", "edit the layout, or finish", lambda w: w.pages.board.set_arranging(not w.session.board_state.arranging),
          ("Ctrl+E",), _on_board),
-    _Row("read", "Read the board", "done arranging, nothing echoing, no play", lambda w: w.read_board(), ("Escape",),
+    _Row("read", "Finish arranging", "also ends highlights and play", lambda w: w.read_board(), ("Escape",),
          lambda w: _on_board(w) and w.session.board_state != BoardState(), late=True),
-    _Row("reach", "Reach of all slicers", "which moves which panel, in one place", lambda w: w.pages.board.slicing.open_reach(w.header.finder),
+    _Row("reach", "Which slicers affect which panels", "the reach of all slicers", lambda w: w.pages.board.slicing.open_reach(w.header.finder),
          ("Ctrl+Shift+R",), lambda w: _on_board(w) and w.pages.board.has_reach),
-    _Row("slicings", "Slicings of this board", "kept under names", lambda w: w.pages.board.slicing.open_kept(w.header.finder),
+    _Row("slicings", "Saved selections", "save, apply, remove", lambda w: w.pages.board.slicing.open_kept(w.header.finder),
          ("Ctrl+Shift+K",), _on_board),
-    _Row("play", "Play the board through time, or pause", "month by month", lambda w: w.pages.board.playing.begin(), ("Space",),
+    _Row("play", "Play or pause", "step through time", lambda w: w.pages.board.playing.begin(), ("Space",),
          lambda w: _on_board(w) and not w.session.board_state.arranging and w.pages.board.can_play, late=True),
-    _Row("present", "Present the board", "the whole screen; Escape ends it", lambda w: w.present(not w.session.board_state.presenting), ("F11",),
+    _Row("present", "Present board", "full screen; Escape ends it", lambda w: w.present(not w.session.board_state.presenting), ("F11",),
          _on_board),
     _Row("next board", "Next board", "while presenting", lambda w: w.step_board(1), ("Right", "PgDown"), _presenting, late=True),
     _Row("previous board", "Previous board", "while presenting", lambda w: w.step_board(-1), ("Left", "PgUp"), _presenting, late=True),
     _Row("copy panels", "Copy the selected panels", "for this board, another, or another folio", lambda w: w.pages.board.arranger.copy(),
          ("Ctrl+C",), _arranging, late=True),
     _Row("cut panels", "Cut the selected panels", "", lambda w: w.pages.board.arranger.cut(), ("Ctrl+X",), _arranging, late=True),
-    _Row("paste panels", "Paste panels", "that were copied", lambda w: w.pages.board.arranger.paste(), ("Ctrl+V",),
+    _Row("paste panels", "Paste panels", "from the clipboard", lambda w: w.pages.board.arranger.paste(), ("Ctrl+V",),
          lambda w: _on_board(w) and w.session.board_state.arranging and w.pages.board.arranger.can_paste, late=True),
     _Row("duplicate panels", "Duplicate the selected panels", "", lambda w: w.pages.board.arranger.duplicate(), ("Ctrl+Alt+D",), _arranging, late=True),
     _Row("lock panels", "Lock or unlock the selected panels", "", lambda w: w.pages.board.arranger.lock(), ("Ctrl+L",), _arranging, late=True),
@@ -195,11 +196,11 @@ BOARD = (
          ("Alt+Shift+H",), _several, late=True),
     _Row("gaps down", "Equal gaps down", "between the selected panels", lambda w: w.pages.board.arranger.distribute(down=True),
          ("Alt+Shift+V",), _several, late=True),
-    _Row("copy panel", "Copy this panel", "as a picture", lambda w: w.pages.board.acting.copy(), when=_has_panel),
-    _Row("hand out panel", "Hand out this panel …", "alone", lambda w: w.asides.hand_out(w.pages.board.acting.in_hand()), when=_has_panel),
-    _Row("slice by echo", "Slice by what echoes", "let only those rows through", lambda w: w.pages.board.echoing.slice(), ("S",),
+    _Row("copy panel", "Copy panel", "as a picture", lambda w: w.pages.board.acting.copy(), when=_has_panel),
+    _Row("export panel", "Export panel …", "alone", lambda w: w.asides.hand_out(w.pages.board.acting.in_hand()), when=_has_panel),
+    _Row("slice by echo", "Slice by the highlighted member", "keep only its rows", lambda w: w.pages.board.echoing.slice(), ("S",),
          lambda w: _on_board(w) and w.session.board_state.echo is not None, late=True),
-    _Row("clear slicing", "Clear slicing", "let all rows through", lambda w: w.pages.board.slicing.clear(), ("Ctrl+Shift+X",),
+    _Row("clear slicing", "Clear slicing", "remove all selections", lambda w: w.pages.board.slicing.clear(), ("Ctrl+Shift+X",),
          lambda w: _on_board(w) and w.pages.board.is_sliced),
 )  # fmt: skip
 
@@ -211,8 +212,16 @@ def declared(window: Window) -> Iterator[Action]:
         yield Action(row.key, row.name, row.hint, run, row.keys, when, row.late)
     for way in ALL_FORMATS:
         export, can = partial(window.exporting.export, way), partial(window.exporting.can, way)
-        yield Action(f"hand out {way.key}", f"{way.words} …", "", export, (), can)
+        yield Action(f"hand out {way.key}", f"{way.words} …", way.hint, export, (), can)
         if way.takes == "page":
             steps = partial(window.exporting.export_steps, way)
             words = f"Pictures of each step of play ({way.name}) …"
-            yield Action(f"hand out steps {way.key}", words, "a file each", steps, (), window.exporting.can_step)
+            yield Action(f"hand out steps {way.key}", words, "one file per step", steps, (), window.exporting.can_step)
+
+
+def action_words() -> Iterator[ActionWords]:
+    """What every action is found by, without a window."""
+    for row in (*FOLIO, *TABLE, *SUMMARY, *BOARD):
+        yield ActionWords(row.key, row.name, row.hint, row.keys)
+    for way in ALL_FORMATS:
+        yield ActionWords(f"hand out {way.key}", f"{way.words} …", way.hint)

@@ -87,7 +87,7 @@ def _done(number: int, work: Task) -> _Outcome:
     except Refusal as refusal:
         return _Outcome(number, work, refusal=refusal)
     except MemoryError:
-        notice = Refusal("there is not enough memory for this", "ask for less, or close other programs")
+        notice = Refusal("not enough memory", "ask for less data, or close other programs")
         return _Outcome(number, work, refusal=notice)
     except BaseException as fault:  # a defect of ours, or a library's panic, told rather than swallowed
         notice = Refusal(f"something went wrong here ({type(fault).__name__}: {fault})", "please report it")

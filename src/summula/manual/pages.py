@@ -33,12 +33,12 @@ class Passage(msgspec.Struct, frozen=True):
 
 
 PAGES: tuple[ManualPage, ...] = (
-    ManualPage("begin.md", "Where to begin", ("",)),
+    ManualPage("begin.md", "Getting started", ("",)),
     ManualPage("how.md", "How do I …"),
     ManualPage("tables.page.md", "A table", ("table", "preview")),
     ManualPage("summary.md", "A summary", ("summary", "rows behind")),
     ManualPage("board.md", "A board", ("board",)),
-    ManualPage("handing-out.md", "Handing out", ("hand out",)),
+    ManualPage("handing-out.md", "Exporting", ("hand out",)),
     ManualPage("keeping.md", "Keeping"),
     ManualPage("phrase.md", "The phrase"),
     ManualPage("charts.md", "Charts"),

@@ -28,8 +28,8 @@ def at_odds(phrase: Phrase, slicers: Sequence[Slicer]) -> str:
             if slicer.narrows and slicer.dimension.field == condition.heading.field:
                 name = condition.heading.field
                 return (
-                    f"This summary asks where {print_condition(condition)}; the slicer of {name} leaves none of it. "
-                    "Clear the slicer, or let it spare this panel (Arrange)."
+                    f"No rows match: this summary has the condition {print_condition(condition)}, which the slicer of "
+                    f"{name} excludes. Clear the slicer, or let it not affect this panel (Arrange)."
                 )
     return ""
 
@@ -48,5 +48,5 @@ def left_out_by(phrase: Phrase, slicers: Sequence[Slicer], table: Table) -> str:
                 members = [encoded.member(int(code)) for code in lost[:_NAMED]]
                 names = [BLANK if each is None else label_of(condition.heading, each) for each in members]
                 more = f" and {len(lost) - _NAMED} more" if len(lost) > _NAMED else ""
-                return f"Asks where {print_condition(condition)}: {', '.join(names)}{more} of the slicer left out"
+                return f"Asks where {print_condition(condition)}: {', '.join(names)}{more} of the slicer excluded"
     return ""

@@ -121,7 +121,7 @@ def _of_figure(phrase: Phrase) -> Phrase:
     """A single figure. "keeping … as share of everything" means the share of the figure that is shown: a share orders
     members as the figure itself does."""
     if len(phrase.measures) != 1 or phrase.by or phrase.across or phrase.against is not None:
-        raise Refusal("braces hold one figure", "take headings and further figures away")
+        raise Refusal("braces hold one figure", "remove headings and further measures")
     last, measure = (phrase.keeping[-1] if phrase.keeping else None), phrase.measures[0]
     comparison = last.measure.comparison if last is not None else None
     if (

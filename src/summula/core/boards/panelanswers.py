@@ -229,7 +229,7 @@ def note_answer(panel: NotePanel, asked: Asked, cells: Cells | None, slicers: li
 def slicer_answer(panel: SlicerPanel, asked: Asked, cells: Cells | None, slicers: list[Narrowing]) -> PanelAnswer:
     found = next((each for each in slicers if each.id == panel.slicer), None)
     if found is None:
-        return PanelAnswer(words="This slicer is on the board no more")
+        return PanelAnswer(words="This slicer is no longer on the board")
     return PanelAnswer(words=f"**{slicer_name(found)}**\n\n{slicer_words(found) or 'all'}")
 
 
@@ -257,4 +257,4 @@ def sources_answer(sources: Sequence[tuple[str, int | None, str]]) -> PanelAnswe
         + (f"{',' if rows is not None else ''} read {read_at}" if read_at else "")
         for name, rows, read_at in sources
     ]
-    return PanelAnswer(words="\n\n".join(lines) or "Nothing on this board asks a table yet")
+    return PanelAnswer(words="\n\n".join(lines) or "No panel on this board uses a table yet")

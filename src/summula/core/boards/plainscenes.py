@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 def lever_scene(lever: LeverSetting | None, canvas: Canvas) -> Scene:
     """Where a lever stands between its ends, and where it began."""
     if lever is None:
-        return message("This lever is in the folio no more", canvas.size, canvas.text_width)
+        return message("This lever is no longer in the folio", canvas.size, canvas.text_width)
     width, text_width = canvas.width, canvas.text_width
     value = lever.text()
     name = fitted(lever.name, width - text_width(value, 13, 600) - 10, 13, 400, text_width)
@@ -38,7 +38,7 @@ def _low(mark: Mark) -> float:
 def picture_scene(picture: tuple[FolioPicture, float] | None, canvas: Canvas) -> Scene:
     """A picture in its own shape, as large as there is room for."""
     if picture is None:
-        return message("This picture is in the folio no more", canvas.size, canvas.text_width)
+        return message("This picture is no longer in the folio", canvas.size, canvas.text_width)
     found, strength = picture
     wide, high = found.size
     scale = min(canvas.width / wide, canvas.height / high)

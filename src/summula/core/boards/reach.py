@@ -33,10 +33,10 @@ def keeping_slicing(board: Board, name: str) -> Board:
     """The board with its slicing kept under a name, in the place of one that has it already."""
     name = " ".join(name.split())
     if not name:
-        raise Refusal("a slicing needs a name", "write one, such as Winter")
+        raise Refusal("a selection needs a name", "enter one, such as Winter")
     others = tuple(each for each in board.slicings if each.name.casefold() != name.casefold())
     if len(others) >= _MOST_SLICINGS:
-        raise Refusal(f"the board keeps {_MOST_SLICINGS} slicings already", "take one away first")
+        raise Refusal(f"the board keeps {_MOST_SLICINGS} slicings already", "remove one first")
     return replace(board, slicings=(*others, NamedSlicing(name, board.slicers)))
 
 

@@ -110,7 +110,7 @@ class Reckoning(msgspec.Struct, frozen=True, eq=False):
             table_id = kind.table_of(panel, asked)
             folded = self.fold_of(board, table_id) if table_id else None
         except KeyError:
-            return PanelAnswer(refusal="What this panel showed is not in the folio any more")
+            return PanelAnswer(refusal="The content of this panel is no longer in the folio")
         slicers: list[Narrowing] = []
         heard = None
         if folded is not None:

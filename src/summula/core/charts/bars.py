@@ -86,7 +86,7 @@ class Side:
         """Lines of reference down all bars, named below."""
         end, width, room = self.y(len(self.shown.cats)), self.canvas.text_width, self.canvas.width / 2
         names, lines = list[Text](), list[Mark]()
-        for each, part in zip(self.lines, ("Reference", "Second reference"), strict=False):
+        for each, part in zip(self.lines, ("Reference line", "Second reference line"), strict=False):
             x = place(each.figure)
             lines += reference_line((x, self.top + 2), (x, end), part)
             names.append(reference_name((x, end + self.below + 12), "centre", each, part, room, width))
@@ -192,7 +192,7 @@ def draw_bars(chart: Chart, canvas: Canvas) -> Scene:
                 x, align = (min(reaches) - 5, "right") if figure < 0 else (max(reaches) + 6, "left")
                 on = Ink("text") if at in side.strong else Ink("muted")
                 y = top + thick / 2 + 4
-                side.marks.append(Text(x, y, text, on, _SMALL, 400, align, optional=True, part="Figures on marks"))  # type: ignore[arg-type]
+                side.marks.append(Text(x, y, text, on, _SMALL, 400, align, optional=True, part="Value labels"))  # type: ignore[arg-type]
     negative = any(v < 0 for v in shown.known())
     side.references(places[0])
     return replace(side.scene(left_out, places[0](0) if negative else None), reach=tuple(reach))

@@ -38,7 +38,7 @@ def draw_boxes(chart: Chart, canvas: Canvas) -> Scene:
     before = _spreads(chart.ghost, shown.rows, shown.columns)
     drawn = [each for each in (*known, *before) if each is not None]
     if not drawn:
-        return message("Nothing to draw: no values are in play", canvas.size, canvas.text_width)
+        return message("No data: no values match the filters and slicers", canvas.size, canvas.text_width)
     extent = _extent(drawn)
     cut = any(each.beyond[0] < extent[0] or each.beyond[-1] > extent[1] for each in drawn if len(each.beyond))
     if _lies(chart, canvas, cats):

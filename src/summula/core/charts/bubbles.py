@@ -32,9 +32,9 @@ def draw_bubbles(chart: Chart, canvas: Canvas) -> Scene:
     y, size, x = block[0], block[1], block[2]
     known = ~(np.isnan(x) | np.isnan(y) | np.isnan(size))
     if not known.any():
-        return message("Nothing to draw: nothing has all three figures", canvas.size, canvas.text_width)
+        return message("No data: no member has all three values", canvas.size, canvas.text_width)
     if bool((size[known] < 0).any()):
-        why = f"An area cannot be below nothing, as some of {figure_name(grid, 1)} is: put another measure second"
+        why = f"An area cannot be negative, as some values of {figure_name(grid, 1)} is: put another measure second"
         return message(why, canvas.size, canvas.text_width)
     most = float(size[known].max())
     ends = [(float(each[known].min()), float(each[known].max())) for each in (x, y)]

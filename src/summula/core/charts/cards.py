@@ -45,7 +45,7 @@ def draw_cards(chart: Chart, canvas: Canvas) -> Scene:
     if rows * columns < len(shown.cats):  # a line for what is not shown
         rows = max(1, int((canvas.height - foot - 18 + _GAP) // (high + _GAP)))
     if high > canvas.height - foot + 1 or wide < 60:
-        return message("There is no room for a card: make the panel larger", canvas.size, canvas.text_width)
+        return message("Too small for a card: make the panel larger", canvas.size, canvas.text_width)
     count = min(len(shown.cats), rows * columns)
     strong = shown.strong(by_first=True)
     for at in range(count):

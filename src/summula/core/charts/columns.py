@@ -28,7 +28,7 @@ _STACK = 0.68  # of a step that a stack takes
 _MOST_OF = 0.7  # of the columns have room for their figure, or none says it by itself
 _LEAST_INSIDE = 13.0  # pixels: a box less high holds no figure
 SHARES = FigureStyle("0%", percent=True)
-NOTHING = "Nothing to draw: no rows are in play"
+NOTHING = "No data: no rows match the filters and slicers"
 
 
 def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
@@ -116,7 +116,7 @@ def draw_columns(chart: Chart, canvas: Canvas) -> Scene:
                             500,
                             "centre",
                             optional=True,
-                            part="Figures on marks",
+                            part="Value labels",
                             slip=chart.style.frame.grid_lines and frame.hairline_through(y),
                         )
                     )
@@ -179,7 +179,7 @@ def _stacks(chart: Chart, canvas: Canvas, *, as_shares: bool) -> Scene:
                     y = min(y0, y1) + high / 2 + 4
                     on = ink_on(ink, canvas)
                     frame.marks.append(
-                        Text(x + wide / 2, y, text, on, LABEL, 500, "centre", optional=True, part="Figures on marks")
+                        Text(x + wide / 2, y, text, on, LABEL, 500, "centre", optional=True, part="Value labels")
                     )
                 else:
                     left_out += 1

@@ -92,5 +92,5 @@ def _figures(frame: Frame, shown: Plotted, colours: list[list[Ink]], step: float
                 text = ""
         left_out += not text
         if text:
-            frame.marks.append(Text(x, y, text, ink, LABEL, 500, "centre", optional=True, part="Figures on marks"))
+            frame.marks.append(Text(x, y, text, ink, LABEL, 500, "centre", optional=True, part="Value labels"))
     return left_out

@@ -92,7 +92,7 @@ def _axis(side: Side, along: Scale) -> None:
             side.marks.append(Line(((x, top), (x, bottom)), Ink("hairline"), 1))
         if x - half >= end + 8 and x + half <= canvas.width:
             end = x + half
-            side.marks.append(Text(x, bottom + 15, label, Ink("muted"), LABEL, align="centre", part="Scale"))
+            side.marks.append(Text(x, bottom + 15, label, Ink("muted"), LABEL, align="centre", part="Axis"))
 
 
 def _apart(side: Side, along: Scale, figures: list[float], y: float, ink: Ink) -> None:
@@ -124,7 +124,7 @@ def _figures(side: Side, along: Scale, at: int, texts: dict[tuple[int, int], str
         if text:
             said += 1
             side.marks.append(
-                Text(x, y + 4, text, ink, _FIGURE, 400, align, optional=True, part="Figures on marks")  # type: ignore[arg-type]
+                Text(x, y + 4, text, ink, _FIGURE, 400, align, optional=True, part="Value labels")  # type: ignore[arg-type]
             )
             lead = min(lead, x - side.canvas.text_width(text, _FIGURE, 400) - 4 if align == "right" else lead)
     if lead > side.names + 4:

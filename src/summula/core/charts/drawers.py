@@ -250,11 +250,11 @@ def _title(marks: list[Mark], chart: Chart, canvas: Canvas) -> float:
         return 0.0
     if words.title:
         text = fitted(words.title, canvas.width - 4, _TITLE * 1.06, 600, canvas.text_width)
-        marks.append(Text(0, 15, text, Ink("ink"), _TITLE, 600, serif=True, full=words.title, part="Words"))
+        marks.append(Text(0, 15, text, Ink("ink"), _TITLE, 600, serif=True, full=words.title, part="Titles"))
         head = 26.0
     if words.line:
         for text in wrapped(words.line, canvas.width - 4, _LINE, 400, canvas.text_width)[:2]:
-            marks.append(Text(0, head + 11, text, Ink("muted"), _LINE, full=words.line, part="Words"))
+            marks.append(Text(0, head + 11, text, Ink("muted"), _LINE, full=words.line, part="Titles"))
             head += 16.0
         head += 4.0
     return head
@@ -269,7 +269,7 @@ def draw_one(chart: Chart, canvas: Canvas) -> Scene:
     if not why and chart.ghost is not None and needs.purpose == "parts of a whole" and not needs.series:
         why = _why_not_these(chart.ghost, chart.form)  # the whole is the one before slicing
     if not why and all(_all_blank(each, chart.form) for each in (chart.grid, chart.ghost) if each is not None):
-        why = "Nothing to draw: all figures are blank"
+        why = "No data: all values are blank"
     if why:
         return message(why, canvas.size, canvas.text_width)
     return settled(DRAWERS[chart.form].draw(chart, canvas), canvas.text_width)
@@ -285,11 +285,11 @@ def _why_not_these(grid: Grid, form: Form) -> str:
         return f"{finest.size:,} marks are too many to read: keep the top few, or use a coarser heading"
     across = grid.columns.levels[-1].size
     if form != "grid" and across > _MOST_SERIES:  # where what stands along is cut, what stands across is not
-        return f"{across:,} members across are more than can be told apart: swap by and across, or keep the top few"
+        return f"{across:,} members across are too many to tell apart: swap rows and columns, or keep the top few"
     if needs.one_sign and bool(np.any(finest < 0)):
         instead = "columns" if needs.headings else "stacked columns or lines"
         shows = "show" if form.endswith("s") else "shows"
-        return f"Some figures are below nothing, and {needs.article} {shows} parts of a whole: draw {instead}"
+        return f"Some values are negative, and {needs.article} {shows} parts of a whole: draw {instead}"
     return ""
 
 
@@ -306,11 +306,11 @@ def _why_not_on_scales(chart: Chart) -> str:
     units = max(scales_of(chart) if scales > 1 else units_of(chart), default=0) + 1
     if scales and units > scales:
         if needs.additive:
-            return "Figures of two units cannot be stacked: draw columns, or take a measure away"
-        return f"{units} units want as many scales: take a measure away, or draw them as bars"
+            return "Values with different units cannot be stacked: use columns, or remove a measure"
+        return f"{units} units need as many axes: remove a measure, or use bars"
     style = chart.style.scale
     if style.log and scales and not needs.sampled:
         finest = chart.grid.values[chart.grid.finest]
         if bool((finest <= 0).any()):
-            return "A logarithmic scale has no place for nothing or less: choose a plain scale, or leave those out"
+            return "A logarithmic axis cannot show zero or negative values: use a linear axis, or filter them out"
     return ""

@@ -130,12 +130,12 @@ def framed(
     bottom = canvas.height - foot
     if look.words.note:
         text = fitted(look.words.note, canvas.width - EDGE, LABEL, 400, text_width)
-        marks.append(Text(0, bottom - 3, text, Ink("muted"), LABEL, full=look.words.note, part="Words"))
+        marks.append(Text(0, bottom - 3, text, Ink("muted"), LABEL, full=look.words.note, part="Titles"))
         bottom -= LINE
     if look.words.members and cats:
         text = fitted(look.words.members, right - EDGE, LABEL, 500, text_width)
         full = look.words.members
-        mark = Text(right - EDGE, bottom - 3, text, Ink("text"), LABEL, 500, "right", full=full, part="Words")
+        mark = Text(right - EDGE, bottom - 3, text, Ink("text"), LABEL, 500, "right", full=full, part="Titles")
         marks.append(mark)
         bottom -= LINE
     grouped = any(cat.group for cat in cats)
@@ -174,7 +174,7 @@ def framed(
         x, align = (0.0, "left") if at == 0 else (canvas.width, "right")
         text = fitted(name, canvas.width / max(1, len([each for each in stated if each])) - 8, LABEL, 500, text_width)
         if name:
-            mark = Text(x, top - above - 10, text, Ink("text"), LABEL, 500, align, full=name, part="Words")  # type: ignore[arg-type]
+            mark = Text(x, top - above - 10, text, Ink("text"), LABEL, 500, align, full=name, part="Titles")  # type: ignore[arg-type]
             marks.append(mark)
     frame = Frame(canvas, left, top, right, bottom, tuple(plots), which, marks)
     if along is not None:
@@ -231,7 +231,7 @@ def _reference_lines(frame: Frame, chart: Chart, lines: Sequence[Reference]) -> 
     whole = not frame.step or frame.middle(frame.members - 1) + frame.step > frame.right - 1
     right = frame.right if whole else frame.left + (frame.members + 0.25) * frame.step
     before = -math.inf  # the baseline of the name above
-    parts = zip(heights, lines, ("Reference", "Second reference"), strict=False)
+    parts = zip(heights, lines, ("Reference line", "Second reference line"), strict=False)
     for y, each, part in sorted(parts, key=lambda line: line[0]):
         frame.after += reference_line((frame.left, y), (frame.right, y), part)
         baseline = y - 5 if y - frame.top > LABEL + 4 and y - 5 - before > LABEL + 4 else y + LABEL + 3
@@ -258,13 +258,13 @@ def bottom_axis(frame: Frame, along: Along, *, named: bool) -> Scale:
             continue
         end = x + room
         marks.append(Line(((x, bottom), (x, bottom + 4)), Ink("muted"), 1))
-        marks.append(Text(x, bottom + 16, label, Ink("muted"), LABEL, align="centre", part="Scale"))
+        marks.append(Text(x, bottom + 16, label, Ink("muted"), LABEL, align="centre", part="Axis"))
     if not named:
         return made
     name = fitted(
         along.name, (canvas.width - frame.left) * (0.5 if along.note else 1.0) - 8, LABEL, 500, canvas.text_width
     )
-    mark = Text(frame.right, bottom + 33, name, Ink("text"), LABEL, 500, "right", full=along.name, part="Words")
+    mark = Text(frame.right, bottom + 33, name, Ink("text"), LABEL, 500, "right", full=along.name, part="Titles")
     marks.append(mark)
     if along.note:
         room = frame.right - frame.left - canvas.text_width(name, LABEL, 500) - 14
@@ -317,6 +317,6 @@ def _ticks(
             continue
         written = y
         if at_right:
-            marks.append(Text(right + 8, y + 4, label, Ink("muted"), LABEL, part="Scale"))
+            marks.append(Text(right + 8, y + 4, label, Ink("muted"), LABEL, part="Axis"))
         else:
-            marks.append(Text(left - 8, y + 4, label, Ink("muted"), LABEL, align="right", part="Scale"))
+            marks.append(Text(left - 8, y + 4, label, Ink("muted"), LABEL, align="right", part="Axis"))

@@ -99,7 +99,7 @@ def draw_gauge(chart: Chart, canvas: Canvas) -> Scene:
     beside = max(canvas.text_width(style.tick(each), LABEL, 400) for each in ends) + 12
     radius = min(canvas.width / 2 - min(beside, canvas.width * 0.22), (room - 16) / (1 + max(below, 0.42)))
     if radius < 24:
-        return message("There is no room for a gauge: make the panel larger", canvas.size, canvas.text_width)
+        return message("Too small for a gauge: make the panel larger", canvas.size, canvas.text_width)
     x, y = canvas.width / 2, 16 + radius
     inner = radius * (1 - _THICK)
     name = chart.style.words.figures or short_name(grid.phrase.measures[0], grid.names[0])

@@ -87,7 +87,7 @@ def draw_grid(chart: Chart, canvas: Canvas) -> Scene:
     """As many rows and columns as fit; what does not fit is said."""
     grid = chart.grid
     if grid.empty:
-        return message("Nothing to show: no rows are in play", canvas.size, canvas.text_width)
+        return message("No data: no rows match the filters and slicers", canvas.size, canvas.text_width)
     shown, every = _Styled.of(chart), lines_of(chart)
     room = max(int((canvas.height - 2 * _ROW) // _ROW), 1)
     rows, hidden = list(every[:room]), max(0, len(every) - room)
@@ -161,7 +161,7 @@ class _Measured(msgspec.Struct, frozen=True):
             titles = " · ".join(part for part in (titles, f"{shown.styles[0].unit} {scale}".strip()) if part)
         heads = [shown.head(column) for column in shown.columns]
         heads += [
-            ("Course",) if len(shown.sparklines) == 1 else (f"Course of {shown.name(at)}",) for at in shown.sparklines
+            ("Course",) if len(shown.sparklines) == 1 else (f"Trend of {shown.name(at)}",) for at in shown.sparklines
         ]
         texts = [[shown.text(row, column) for row in rows] for column in shown.columns]
         widths = [_column_width(shown, at, {*heads[at], *texts[at]}, width) for at in range(len(shown.columns))]

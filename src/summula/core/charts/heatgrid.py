@@ -67,7 +67,7 @@ def draw_heat_grid(chart: Chart, canvas: Canvas) -> Scene:
     foot = note_at_foot(marks, chart, canvas)
     place = _laid_out(shown, canvas, foot)
     if min(place.step) < _LEAST:
-        many = f"{place.rows} by {place.columns} squares have no room here"
+        many = f"{place.rows} by {place.columns} squares do not fit"
         return message(f"{many}: make the chart larger, or keep the top few", canvas.size, canvas.text_width)
     beside = [end for each in chart.reach for end in each]
     low, high = min([0.0, *known, *beside]), max([0.0, *known, *beside])
@@ -152,7 +152,7 @@ def _square(
                 400,
                 "centre",
                 optional=True,
-                part="Figures on marks",
+                part="Value labels",
             )
         )
     return int(not text and show == "all")

@@ -45,7 +45,7 @@ def draw_histogram(chart: Chart, canvas: Canvas) -> Scene:
     if held is None and whole is not None:
         held = replace(whole, counts=np.zeros((len(series), whole.counts.shape[1])), blank=0)
     if not isinstance(held, Ranges):
-        return message("Nothing to draw: no values are in play", canvas.size, canvas.text_width)
+        return message("No data: no values match the filters and slicers", canvas.size, canvas.text_width)
     edges, below, above, counts = held.edges, held.below, held.above, held.counts
     last = len(edges) - 2
     style, field = chart.styles[0], field_of(grid, 0)
@@ -104,7 +104,7 @@ def _running(frame: Frame, places: Sequence[float], counts: Sequence[float], wor
 
     for share in (0.0, 0.25, 0.5, 0.75, 1.0):
         text = percent_text(share, 0)
-        frame.marks.append(Text(frame.right + 8, height(share) + 4, text, Ink("muted"), LABEL, part="Scale"))
+        frame.marks.append(Text(frame.right + 8, height(share) + 4, text, Ink("muted"), LABEL, part="Axis"))
     shares = [0.0]
     for count in counts:
         shares.append(shares[-1] + count / total)
@@ -122,7 +122,7 @@ def _of_bands(chart: Chart, canvas: Canvas) -> Scene:
     found = [(cat, cat.path[-1]) for cat in shown.cats]
     bands = [(at, member) for at, (_, member) in enumerate(found) if isinstance(member, Band)]
     if not bands or not shown.series:
-        return message("Nothing to draw: no values are in play", canvas.size, canvas.text_width)
+        return message("No data: no values match the filters and slicers", canvas.size, canvas.text_width)
     known = [m.upper - m.lower for _, m in bands if m.upper is not None and m.lower is not None]
     usual = min(known, default=1.0)
     ends = [_ends(member, bands, at, usual) for at, (_, member) in enumerate(bands)]
@@ -144,7 +144,7 @@ def _of_bands(chart: Chart, canvas: Canvas) -> Scene:
     upward = name if even else f"{name} per {style.tick(usual)}"
     along = Along(
         Extent(ends[0][0], ends[-1][1]), style, chart.style.words.members or heading.field, exact=True,
-        note="paler: open bands" if any(None in (m.lower, m.upper) for _, m in bands) else "",
+        note="paler: open-ended bins" if any(None in (m.lower, m.upper) for _, m in bands) else "",
     )  # fmt: skip
     running = chart.style.own_of(HistogramStyle).running
     frame = framed(

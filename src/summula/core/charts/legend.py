@@ -67,7 +67,7 @@ def note_at_foot(marks: list[Mark], chart: Chart, canvas: Canvas) -> float:
     if not note:
         return 0.0
     text = fitted(note, canvas.width - EDGE, LABEL, 400, canvas.text_width)
-    marks.append(Text(0, canvas.height - 4, text, Ink("muted"), LABEL, full=note, part="Words"))
+    marks.append(Text(0, canvas.height - 4, text, Ink("muted"), LABEL, full=note, part="Titles"))
     return LINE + 2
 
 

@@ -179,7 +179,7 @@ def _figures(frame: Frame, shown: Plotted, x: Callable[[int], float]) -> int:
         left_out += not text
         if text:
             frame.marks.append(
-                Text(x(at), y, text, Ink("text"), LABEL, 500, "centre", optional=True, part="Figures on marks")
+                Text(x(at), y, text, Ink("text"), LABEL, 500, "centre", optional=True, part="Value labels")
             )
     return left_out
 

@@ -65,7 +65,7 @@ def draw_multiples(chart: Chart, canvas: Canvas, draw_one: Draw, told: Told, rea
         len(every), (right, canvas.height - top - foot), chart.style.multiples.columns, _SHAPES[told]
     )
     if not count:
-        return message("There is no room for small multiples: make the chart larger", canvas.size, canvas.text_width)
+        return message("Too small for small multiples: make the chart larger", canvas.size, canvas.text_width)
     left_out = chart.grid.rows.levels[1].size - count
     if left_out:
         foot += 16.0

@@ -84,7 +84,7 @@ def _of_members(chart: Chart, canvas: Canvas) -> Scene:
     y, x = block[0], block[1]
     known = ~(np.isnan(x) | np.isnan(y))
     if not known.any():
-        return message("Nothing to draw: nothing has both figures", canvas.size, canvas.text_width)
+        return message("No data: no member has both values", canvas.size, canvas.text_width)
     all_x, all_y = x[known], y[known]
     if chart.ghost is not None:
         before = chart.ghost.values[chart.ghost.finest]

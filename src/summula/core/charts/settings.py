@@ -71,142 +71,142 @@ class Setting(msgspec.Struct, frozen=True):
 def _reference(group: str, title: str, words: str) -> tuple[Setting, ...]:
     return (
         Setting(
-            f"{group}.at", title, words, "choice", "Where it stands on the scale of the figures.",
-            (("", "none"), ("figure", "at a figure"), ("lever", "at a lever's"), ("mean", "at the mean"),
-             ("median", "at the median"), ("measure", "at the last measure, a tick a member"),
-             ("year", "at last year's, a tick a member")),
+            f"{group}.at", title, words, "choice", "Where the line lies on the value axis.",
+            (("", "none"), ("figure", "at a value"), ("lever", "at a lever's value"), ("mean", "at the mean"),
+             ("median", "at the median"), ("measure", "at the last measure, a tick for each member"),
+             ("year", "at last year's value, a tick for each member")),
         ),
-        Setting(f"{group}.figure", title, "At", "number", "The figure that it stands at.", blank=True),
-        Setting(f"{group}.lever", title, "At the lever", "lever", "A lever that says where it stands."),
-        Setting(f"{group}.name", title, "Its name", "text", "Stands at its end."),
+        Setting(f"{group}.figure", title, "Value", "number", "The value at which the line is drawn.", blank=True),
+        Setting(f"{group}.lever", title, "Value from lever", "lever", "A lever that sets the line's value."),
+        Setting(f"{group}.name", title, "Label", "text", "Shown at the end of the line."),
     )  # fmt: skip
 
 
 SETTINGS: tuple[Setting, ...] = (
-    Setting("words.title", "Words", "Title", "text", "Stands above the chart, in large type."),
-    Setting("words.line", "Words", "Line below it", "text", "What the title leaves open, in small type."),
-    Setting("words.figures", "Words", "Name of the figures", "text", "Stands above the scale of the figures."),
-    Setting("words.second", "Words", "Name of the second scale", "text", "Stands above the scale at the right."),
-    Setting("words.members", "Words", "Name along the bottom", "text", "Stands below the members."),
-    Setting("words.note", "Words", "Note at the foot", "text", "A source or a date, in small type below the chart."),
+    Setting("words.title", "Titles", "Title", "text", "Large text above the chart."),
+    Setting("words.line", "Titles", "Subtitle", "text", "Smaller text below the title."),
+    Setting("words.figures", "Titles", "Value axis title", "text", "Shown above the value axis."),
+    Setting("words.second", "Titles", "Second axis title", "text", "Shown above the right axis."),
+    Setting("words.members", "Titles", "Category axis title", "text", "Shown below the members."),
+    Setting("words.note", "Titles", "Footnote", "text", "Small text below the chart, such as a source or date."),
     Setting(
-        "labels.show", "Figures on marks", "Which", "choice", "Which marks carry their figure; none ever overlap.",
-        (("best", "where they are read best"), ("all", "all that have room"), ("ends", "first, last, highest, lowest"),
-         ("strong", "the strong ones"), ("members", "chosen ones"), ("none", "none")),
+        "labels.show", "Value labels", "Show on", "choice", "Which marks have a label. Labels never overlap.",
+        (("best", "where they are most readable"), ("all", "all that fit"), ("ends", "first, last, highest, lowest"),
+         ("strong", "highlighted"), ("members", "selected members"), ("none", "none")),
     ),
-    Setting("labels.members", "Figures on marks", "Chosen", "text", "Their names, with semicolons between them."),
+    Setting("labels.members", "Value labels", "Members", "text", "Their names, separated by semicolons."),
     Setting(
-        "labels.says", "Figures on marks", "Saying", "choice", "The mark's name, its figure, its share of the whole.",
-        (("", "what suits"), ("value", "the figure"), ("share", "its share"), ("name", "its name"),
-         ("name value", "name and figure"), ("name share", "name and share"), ("value share", "figure and share"),
-         ("name value share", "name, figure and share")),
+        "labels.says", "Value labels", "Show", "choice", "Name, value or share of the whole.",
+        (("", "automatic"), ("value", "value"), ("share", "share"), ("name", "name"),
+         ("name value", "name and value"), ("name share", "name and share"), ("value share", "value and share"),
+         ("name value share", "name, value and share")),
     ),
-    Setting("labels.joined", "Figures on marks", "Joined by", "text", "What stands between name, figure and share."),
+    Setting("labels.joined", "Value labels", "Separator", "text", "Between name, value and share."),
     Setting(
-        "labels.place", "Figures on marks", "Where", "choice", "Inside the marks or beside them.",
-        (("best", "where they are read best"), ("inside", "inside"), ("outside", "outside")),
+        "labels.place", "Value labels", "Position", "choice", "Inside the marks or next to them.",
+        (("best", "where they are most readable"), ("inside", "inside"), ("outside", "outside")),
     ),
-    Setting("labels.pattern", "Figures on marks", "Pattern", "pattern", "How they are written, such as #,##0.0."),
+    Setting("labels.pattern", "Value labels", "Pattern", "pattern", "Number pattern, such as #,##0.0."),
     Setting(
-        "labels.least", "Figures on marks", "None below", "number",
-        "Marks with a smaller share of their whole carry none; in percent.", low=0.0, high=100.0, blank=True,
-    ),
-    Setting(
-        "legend.place", "Legend", "Where", "choice", "Where the names of the series stand.",
-        (("best", "where they are read best"), ("top", "on top"), ("right", "at the right"), ("none", "nowhere")),
+        "labels.least", "Value labels", "Hide below (%)", "number",
+        "Hides labels of marks with a smaller share, in percent.", low=0.0, high=100.0, blank=True,
     ),
     Setting(
-        "colour.by", "Colour", "By", "choice", "What the ink of a mark goes by.",
-        (("", "what suits"), ("member", "its member"), ("order", "its rank"), ("size", "its figure"),
-         ("sign", "gain and loss"), ("measure", "the last measure"), ("one", "one ink for all")),
-    ),
-    Setting("colour.around", "Colour", "Around", "number", "Of the last measure: two inks part here.", blank=True),
-    Setting(
-        "emphasis.end", "Emphasis", "Strong are", "choice", "A few members strong, the others paler.",
-        (("", "all"), ("top", "the largest"), ("bottom", "the smallest"), ("latest", "the latest"),
-         ("at least", "those of at least a figure"), ("members", "chosen ones")),
-    ),
-    Setting("emphasis.number", "Emphasis", "How many", "number", "So many are strong.", low=0, high=10_000, whole=True),
-    Setting("emphasis.figure", "Emphasis", "At least", "number", "Members of this figure and more are strong."),
-    Setting("emphasis.members", "Emphasis", "Chosen", "text", "Their names, with semicolons between them."),
-    Setting("emphasis.lever", "Emphasis", "By the lever", "lever", "How many are strong, or from which figure."),
-    Setting(
-        "scale.begin", "Scale", "Begins", "choice", "At nothing, or where the figures begin.",
-        (("", "as the form is best read"), ("zero", "at nothing"), ("fit", "where the figures do")),
-    ),
-    Setting("scale.low", "Scale", "From", "number", "The figure at the scale's lower end.", blank=True),
-    Setting("scale.high", "Scale", "To", "number", "The figure at the scale's upper end.", blank=True),
-    Setting("scale.step", "Scale", "Step", "number", "From one tick to the next.", low=1e-12, blank=True),
-    Setting("scale.span", "Scale", "Least span", "number", "For close figures.", low=0, blank=True),
-    Setting("scale.log", "Scale", "Logarithmic", "flag", "Equal ratios take equal room."),
-    Setting("scale.reversed", "Scale", "Reversed", "flag", "The greatest figure stands at the bottom."),
-    Setting("scale.hidden", "Scale", "Hidden", "flag", "No ticks and no grid lines."),
-    Setting(
-        "scale.second", "Scale", "A second scale", "choice", "At the right: for another unit, or for later measures.",
-        (("", "where units differ"), ("own", "for all but the first"), ("tied", "its ticks at the first's")),
+        "legend.place", "Legend", "Position", "choice", "Where the names of the series are shown.",
+        (("best", "where they are most readable"), ("top", "top"), ("right", "right"), ("none", "nowhere")),
     ),
     Setting(
-        "slices.pulled", "Slices", "Pulled out", "choice", "One slice stands apart from the others.",
-        (("", "none"), ("largest", "the largest"), ("smallest", "the smallest"), ("member", "a chosen one")),
+        "colour.by", "Colour", "Colour by", "choice", "What determines the colour of a mark.",
+        (("", "automatic"), ("member", "member"), ("order", "rank"), ("size", "value"),
+         ("sign", "gain and loss"), ("measure", "last measure"), ("one", "single colour")),
     ),
-    Setting("slices.member", "Slices", "Chosen", "text", "The name of the slice that stands apart."),
-    *_reference("reference", "Reference", "The line"),
-    *_reference("second_reference", "Second reference", "A second line"),
-    Setting("reference.band", "Reference", "Shaded below", "flag", "The room from the base to the line."),
-    Setting("second_reference.band", "Second reference", "Shade between both", "flag", "The room between two lines."),
+    Setting("colour.around", "Colour", "Midpoint", "number", "Value where the two colours meet.", blank=True),
     Setting(
-        "trend.kind", "Trend", "Kind", "choice", "What the points tell, taken together.",
-        (("", "none"), ("line", "a straight line"), ("curve", "a curve"), ("moving mean", "the moving mean")),
+        "emphasis.end", "Highlight", "Highlight", "choice", "Highlights some members; the others are paler.",
+        (("", "all"), ("top", "largest"), ("bottom", "smallest"), ("latest", "latest"),
+         ("at least", "at least a value"), ("members", "selected members")),
+    ),
+    Setting("emphasis.number", "Highlight", "How many", "number", "How many members.", low=0, high=10_000, whole=True),
+    Setting("emphasis.figure", "Highlight", "At least", "number", "Highlights members with this value or more."),
+    Setting("emphasis.members", "Highlight", "Members", "text", "Their names, separated by semicolons."),
+    Setting("emphasis.lever", "Highlight", "From lever", "lever", "A lever that sets how many, or from which value."),
+    Setting(
+        "scale.begin", "Axis", "Start at", "choice", "At zero, or at the smallest value.",
+        (("", "automatic"), ("zero", "zero"), ("fit", "smallest value")),
+    ),
+    Setting("scale.low", "Axis", "From", "number", "Minimum of the axis.", blank=True),
+    Setting("scale.high", "Axis", "To", "number", "Maximum of the axis.", blank=True),
+    Setting("scale.step", "Axis", "Step", "number", "Distance between ticks.", low=1e-12, blank=True),
+    Setting("scale.span", "Axis", "Minimum span", "number", "The axis covers at least this range.", low=0, blank=True),
+    Setting("scale.log", "Axis", "Logarithmic", "flag", "Equal ratios take equal distances."),
+    Setting("scale.reversed", "Axis", "Reversed", "flag", "The maximum is at the bottom."),
+    Setting("scale.hidden", "Axis", "Hidden", "flag", "Hides ticks and grid lines."),
+    Setting(
+        "scale.second", "Axis", "Second axis", "choice", "On the right, for another unit or for later measures.",
+        (("", "where units differ"), ("own", "all but the first measure"), ("tied", "aligned ticks")),
     ),
     Setting(
-        "trend.each", "Trend", "Of", "choice", "One trend for all points, or one for each member.",
+        "slices.pulled", "Slices", "Offset slice", "choice", "Moves one slice away from the others.",
+        (("", "none"), ("largest", "largest"), ("smallest", "smallest"), ("member", "selected")),
+    ),
+    Setting("slices.member", "Slices", "Members", "text", "Name of the offset slice."),
+    *_reference("reference", "Reference line", "Position"),
+    *_reference("second_reference", "Second reference line", "Position"),
+    Setting("reference.band", "Reference line", "Shade below", "flag", "Shades from the base line to this line."),
+    Setting("second_reference.band", "Second reference line", "Shade between", "flag", "Shades between both lines."),
+    Setting(
+        "trend.kind", "Trend", "Kind", "choice", "Fitted to the points.",
+        (("", "none"), ("line", "linear"), ("curve", "quadratic"), ("moving mean", "moving mean")),
+    ),
+    Setting(
+        "trend.each", "Trend", "For", "choice", "One trend line for all points or one for each member.",
         (("all", "all points"), ("member", "each member")),
     ),
-    Setting("trend.length", "Trend", "Mean of", "number", "Places of a moving mean.", low=2, high=60, whole=True),
-    Setting("trend.says", "Trend", "Says itself", "flag", "Its equation, R², how many points, from where to where."),
-    Setting("total.shown", "Total", "One more for the total", "flag", "Set apart from the members."),
-    Setting("total.name", "Total", "Its name", "text", "Such as Net or All year."),
-    Setting("frame.grid_lines", "Frame", "Grid lines", "flag", "Hairlines at the ticks."),
-    Setting("frame.base_line", "Frame", "Base line", "flag", "The line that columns stand on."),
-    Setting("frame.gap", "Frame", "Gap", "number", "Between columns, a share of a step.", low=0, high=0.9, blank=True),
-    Setting("picture.id", "Picture", "Columns and bars", "picture", "A picture that this folio holds."),
+    Setting("trend.length", "Trend", "Window", "number", "Points per moving mean.", low=2, high=60, whole=True),
+    Setting("trend.says", "Trend", "Show equation and R²", "flag", "Shows equation, R², number of points and range."),
+    Setting("total.shown", "Total", "Show total", "flag", "Adds the total, set apart from the members."),
+    Setting("total.name", "Total", "Label", "text", "For example Net or All year."),
+    Setting("frame.grid_lines", "Frame", "Grid lines", "flag", "Lines at the ticks."),
+    Setting("frame.base_line", "Frame", "Base line", "flag", "The line at zero."),
+    Setting("frame.gap", "Frame", "Gap", "number", "Share of their distance.", low=0, high=0.9, blank=True),
+    Setting("picture.id", "Picture", "Columns and bars", "picture", "A picture stored in this folio."),
     Setting(
-        "picture.how", "Picture", "They are", "choice", "How columns and bars show it.",
-        (("cut out", "cut out of it together"), ("filled", "each filled with it"), ("built", "built of it")),
+        "picture.how", "Picture", "Fill", "choice", "How columns and bars use the picture.",
+        (("cut out", "clipped from one picture"), ("filled", "stretched"), ("built", "stacked")),
     ),
-    Setting("picture.behind", "Picture", "Behind the chart", "picture", "A picture of this folio, faded."),
-    Setting("picture.strength", "Picture", "How much is seen", "number", "Of the one behind.", low=0.02, high=1),
+    Setting("picture.behind", "Picture", "Background picture", "picture", "A picture of this folio behind the chart."),
+    Setting("picture.strength", "Picture", "Opacity", "number", "Opacity of the background picture.", low=0.02, high=1),
     Setting(
-        "multiples.scales", "Small multiples", "Scales", "choice", "Whether all are drawn to one scale.",
-        (("common", "one for all"), ("free", "each its own")),
+        "multiples.scales", "Small multiples", "Axes", "choice", "Whether all charts share one axis.",
+        (("common", "shared"), ("free", "independent")),
     ),
     Setting(
-        "multiples.columns", "Small multiples", "Side by side", "number", "How many; 0 for what suits.",
+        "multiples.columns", "Small multiples", "Charts per row", "number", "0: chosen automatically.",
         low=0, high=24, whole=True,
     ),
-    Setting("ring.hole", "Ring", "Size of the hole", "number", "As a share of the ring's radius.", low=0.2, high=0.9),
+    Setting("ring.hole", "Ring", "Hole size", "number", "Share of the ring's radius.", low=0.2, high=0.9),
     Setting(
-        "lines.marks", "Lines", "Points", "choice", "Whether points stand on the lines.",
-        (("best", "where they have room"), ("all", "always"), ("none", "never")),
+        "lines.marks", "Lines", "Markers", "choice", "Markers on the lines.",
+        (("best", "where there is room"), ("all", "always"), ("none", "never")),
     ),
-    Setting("lines.width", "Lines", "Thickness", "number", "In pixels; 0 for what suits.", low=0, high=12),
+    Setting("lines.width", "Lines", "Thickness", "number", "In pixels; 0: automatic.", low=0, high=12),
     Setting(
-        "heat grid.edges", "Squares", "Totals on the sides", "flag", "Bars for the totals of rows and columns."
+        "heat grid.edges", "Heat grid", "Totals", "flag", "Bars for row and column totals."
     ),
-    Setting("gauge.low", "Gauge", "From", "number", "The figure at the arc's beginning.", blank=True),
-    Setting("gauge.high", "Gauge", "To", "number", "The figure at the arc's end.", blank=True),
-    Setting("gauge.fair", "Gauge", "Fair from", "number", "Where poor ends and fair begins.", blank=True),
-    Setting("gauge.good", "Gauge", "Good from", "number", "Less than fair: the less, the better.", blank=True),
-    Setting("gauge.goal", "Gauge", "Goal", "number", "A tick on the arc.", blank=True),
-    Setting("gauge.fair_lever", "Gauge", "Fair from the lever", "lever", "A lever that says where fair begins."),
-    Setting("gauge.good_lever", "Gauge", "Good from the lever", "lever", "A lever that says where good begins."),
-    Setting("gauge.goal_lever", "Gauge", "Goal of the lever", "lever", "A lever that says where the goal is."),
-    Setting("histogram.running", "Ranges", "Running share", "flag", "A line: what share lies up to each limit."),
+    Setting("gauge.low", "Gauge", "From", "number", "Minimum of the arc.", blank=True),
+    Setting("gauge.high", "Gauge", "To", "number", "Maximum of the arc.", blank=True),
+    Setting("gauge.fair", "Gauge", "Fair from", "number", "Value where “fair” starts.", blank=True),
+    Setting("gauge.good", "Gauge", "Good from", "number", "If below “fair”, lower is better.", blank=True),
+    Setting("gauge.goal", "Gauge", "Goal", "number", "Marked on the arc.", blank=True),
+    Setting("gauge.fair_lever", "Gauge", "Fair from lever", "lever", "A lever that sets where “fair” starts."),
+    Setting("gauge.good_lever", "Gauge", "Good from lever", "lever", "A lever that sets where “good” starts."),
+    Setting("gauge.goal_lever", "Gauge", "Goal from lever", "lever", "A lever that sets the goal."),
+    Setting("histogram.running", "Bins", "Cumulative share", "flag", "Line with the share up to each limit."),
     Setting(
-        "box plot.lying", "Boxes", "They lie", "choice", "Beside their names, which are read whole there.",
-        (("", "where names are long"), ("yes", "always"), ("no", "never")),
+        "box plot.lying", "Box plot", "Horizontal", "choice", "Horizontal boxes leave room for long names.",
+        (("", "for long names"), ("yes", "always"), ("no", "never")),
     ),
-    Setting("box plot.mean", "Boxes", "The mean as a cross", "flag", "The mean beside the median."),
+    Setting("box plot.mean", "Box plot", "Show mean", "flag", "Marks the mean with a cross."),
 )  # fmt: skip
 BY_KEY = {each.key: each for each in SETTINGS}
 
@@ -224,12 +224,12 @@ def pointed_at(form: Form, part: str) -> tuple[Setting, ...]:
 
 
 _BESIDE: dict[str, tuple[str, ...]] = {  # what a part leads to, beside its own group
-    "": ("Figures on marks", "Colour", "Emphasis", "Slices", "Ring", "Lines", "Squares", "Gauge", "Boxes"),
-    "Legend": ("Legend", "Emphasis"),
-    "Members": ("Words", "Total"),
-    "Scale": ("Scale", "Frame"),
-    "Reference": ("Reference", "Second reference"),
-    "Second reference": ("Second reference", "Reference"),
+    "": ("Value labels", "Colour", "Highlight", "Slices", "Ring", "Lines", "Heat grid", "Gauge", "Box plot"),
+    "Legend": ("Legend", "Highlight"),
+    "Members": ("Titles", "Total"),
+    "Axis": ("Axis", "Frame"),
+    "Reference line": ("Reference line", "Second reference line"),
+    "Second reference line": ("Second reference line", "Reference line"),
 }
 
 
@@ -275,7 +275,7 @@ def in_words(setting: Setting, value: Value) -> str:
     if setting.editor == "flag":
         return "yes" if value else "no"
     if value is None or value == "":
-        return "as it comes" if setting.blank else "none"
+        return "automatic" if setting.blank else "none"
     return f"{value:g}" if isinstance(value, float | int) else str(value)
 
 
@@ -285,7 +285,7 @@ def checked_chart(style: ChartStyle) -> ChartStyle:
         _checked(setting, value_of(style, setting.key))
     low, high = style.scale.low, style.scale.high
     if low is not None and high is not None and low >= high:
-        raise Refusal(f"the scale goes from {low:g} to {high:g}", "write a larger end")
+        raise Refusal(f"the axis goes from {low:g} to {high:g}", "enter a larger maximum")
     return style
 
 
@@ -298,7 +298,7 @@ def _checked(setting: Setting, value: Value) -> Value:
             if value is None and setting.blank:
                 return None
             if not isinstance(value, float | int) or not math.isfinite(value) or abs(value) > 1e300:
-                raise Refusal(f"{setting.words} is no number", "write one")
+                raise Refusal(f"{setting.words} is no number", "enter one")
             if not setting.low <= value <= setting.high or (setting.whole and value != int(value)):
                 limits = f"from {setting.low:g} on"
                 if math.isfinite(setting.high):

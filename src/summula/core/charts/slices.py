@@ -124,7 +124,7 @@ def _drawn(chart: Chart, canvas: Canvas, hole: float) -> Scene:
     radius = outer / (1 + _OUT) if any(each.out for each in slices) else outer
     if radius < 8:
         return message(
-            "There is no room for a whole and its parts: make the panel larger", canvas.size, canvas.text_width
+            "Too small for this chart: make the panel larger", canvas.size, canvas.text_width
         )
     x, y = right / 2, top + (canvas.height - foot - top) / 2
     left_out = 0
@@ -247,14 +247,14 @@ def _beside(
                         600,
                         align,
                         full=name,
-                        part="Figures on marks",
+                        part="Value labels",
                     )
                 )
             if figure:
                 written = fitted(figure, room - 4, _FIGURE, 400, canvas.text_width)
                 below = y + (12 if name else 4)
                 marks.append(
-                    Text(at, below, written, Ink("muted"), _FIGURE, 400, align, full=figure, part="Figures on marks")
+                    Text(at, below, written, Ink("muted"), _FIGURE, 400, align, full=figure, part="Value labels")
                 )
     return left_out
 
@@ -295,7 +295,7 @@ def _inside(
             )
             if text:
                 x, y = on_circle(*of_slice, middle, each.middle)
-                marks.append(Text(x, y + 4, text, ink, LABEL, 500, "centre", optional=True, part="Figures on marks"))
+                marks.append(Text(x, y + 4, text, ink, LABEL, 500, "centre", optional=True, part="Value labels"))
                 break
         else:
             left_out += 1

@@ -93,7 +93,7 @@ def _draw(
             frame.marks.append(Line(piece, _over(ink, len(groups)), 1.8, dashed=True, tag=tag, part="Trend"))
         said.append((words, Ink("text") if len(groups) == 1 else ink))
     if chart.style.trend.says:
-        _say(frame, said or [("too few points for a trend", Ink("muted"))])
+        _say(frame, said or [("too few points for a trend line", Ink("muted"))])
 
 
 def _over(ink: Ink, count: int) -> Ink:

@@ -59,7 +59,7 @@ def draw_waffle(chart: Chart, canvas: Canvas) -> Scene:
         top, right = legend(marks, chart, canvas, entries)
     square = min((canvas.height - foot - top - 2) / _SIDE, (canvas.width * 0.62 if beside else right) / _SIDE)
     if square < _LEAST:
-        return message("There is no room for a hundred squares: make the panel larger", canvas.size, canvas.text_width)
+        return message("Too small for a waffle: make the panel larger", canvas.size, canvas.text_width)
     left = 0.0 if beside else max(0.0, (right - square * _SIDE) / 2)
     counts = shared_out([weights[at] for at in order])
     place = 0

@@ -124,7 +124,7 @@ def one_page(composition: Composition) -> Page:
         y += page.scene.height
     more = len(composition.pages) - len(shown)
     if more:
-        words = f"{more:,} pages more than a picture holds: hand the figures out as XLSX or CSV"
+        words = f"{more:,} pages more than a picture holds: export the values as XLSX or CSV"
         marks.append(Text(MARGIN, y + 14, words, Ink("muted"), _LINE))
         y += 30
     return Page(first.name, Scene(max(page.scene.width for page in shown), y, tuple(marks)), first.ground)

@@ -114,7 +114,7 @@ def raw_axis(placed: Sequence[Placed], cells: int) -> RawAxis:
     combined = combine([each.codes for each in placed], sizes, tally=False)
     if combined is None or len(combined.codes) > MOST_NODES:
         names = " and ".join(heading.field for heading in headings)
-        raise Refusal(f"{names} together have too many members to lay out", "take a heading away, or use bands")
+        raise Refusal(f"{names} together have too many members to lay out", "remove a heading, or use bands")
     codes = combined.codes
     return RawAxis(headings, members, combined.ids, codes, _starts(codes, len(placed)))
 
@@ -134,7 +134,7 @@ def _starts(codes: NDArray[np.int64], depth: int) -> tuple[Indices, ...]:
 def widened(axis: RawAxis, wanted: NDArray[np.int64]) -> RawAxis:
     """The same axis with these finest combinations (rows of codes) present too, empty of cells."""
     if len(wanted) > MOST_NODES:
-        raise Refusal("every member of every heading together is too many to lay out", "take a heading away")
+        raise Refusal("every member of every heading together is too many to lay out", "remove a heading")
     both = np.concatenate([axis.codes, wanted])
     combined = combine([both[:, at] for at in range(axis.depth)], [len(each) for each in axis.members], tally=False)
     assert combined is not None  # so few rows have no more combinations than fit

@@ -92,7 +92,7 @@ def check_along(comparison: Comparison | None, headings: Sequence[Heading], date
         others = sorted({each.field for each in dated})
         if len(others) > 1:
             raise Refusal(
-                f"a year earlier may be of '{others[0]}' or of '{others[1]}'", "take the years of one of them away"
+                f"a year earlier may be of '{others[0]}' or of '{others[1]}'", "remove the years of one of them"
             )
     elif comparison.along is not None and comparison.along not in headings:
         raise Refusal(

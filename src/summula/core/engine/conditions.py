@@ -65,7 +65,7 @@ def holds_by_row(condition: Condition, table: Table) -> Mask | None:
 
 def _in_units(value: Value, column: NumberColumn, heading: Heading) -> float:
     if isinstance(value, str):
-        raise Refusal(f"'{heading.field}' is compared with a number, not '{value}'", "write a number")
+        raise Refusal(f"'{heading.field}' is compared with a number, not '{value}'", "enter a number")
     if column.unit == 1.0:
         return float(value)
     units = value * column.unit

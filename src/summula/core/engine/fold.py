@@ -60,7 +60,7 @@ class Fold(msgspec.Struct, frozen=True, eq=False):
         if self.rows.nodes * self.columns.nodes > _MOST_FIGURES:
             raise Refusal(
                 f"this would lay out {self.rows.nodes:,} by {self.columns.nodes:,} figures",
-                "take a heading away, keep fewer members, or use bands",
+                "remove a heading, keep fewer members, or use bands",
             )
 
     @property

@@ -114,7 +114,7 @@ def _with_empty(axis: RawAxis, cells: Cells, kept: Kept, every_member: bool) -> 
     return widened(axis, paths)
 
 
-_TOO_MANY = "every member of every heading together is too many to lay out", "take a heading away"
+_TOO_MANY = "every member of every heading together is too many to lay out", "remove a heading"
 
 
 def _place_of(heading: Heading | None, among: Sequence[Heading]) -> int | None:

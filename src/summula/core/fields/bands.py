@@ -72,14 +72,14 @@ def checked(bands: Bands) -> Bands:
         raise Refusal("the limits of bands are too large", f"write at most {LARGEST:g}")
     if bands.at:
         if list(bands.at) != sorted(set(bands.at)):
-            raise Refusal("the limits of bands must rise", "write them from the smallest to the largest")
+            raise Refusal("the limits of bands must increase", "enter them from smallest to largest")
         if len(bands.at) > MOST_BANDS:
             raise Refusal(f"{len(bands.at):,} bands are too many", f"write at most {MOST_BANDS:,} limits")
         return bands
     if bands.width is None or bands.width <= 0:
-        raise Refusal("the width of bands must be more than 0", "write a positive width")
+        raise Refusal("the width of bands must be more than 0", "enter a positive width")
     if bands.highest is not None and bands.highest <= (bands.lowest or 0.0):
-        raise Refusal("bands must end above where they start", "write a larger 'to'")
+        raise Refusal("bands must end above their start", "enter a larger 'to'")
     return bands
 
 
@@ -108,7 +108,7 @@ def _limits(low: Fraction, high: Fraction, bands: Bands) -> list[Fraction]:
     last = math.ceil((end - start) / width) if end is not None else (high - start) // width + 1
     first, last = min(first, last), max(first, last) if end is None else last
     if last - first > MOST_BANDS:
-        raise Refusal(f"bands of {bands.width:g} would make {last - first:,} bands", "write a larger width")
+        raise Refusal(f"bands of {bands.width:g} would make {last - first:,} bands", "enter a larger width")
     limits = [start + at * width for at in range(first, last + 1)]
     if bands.lowest is not None:
         limits = [limit for limit in limits if limit >= start]

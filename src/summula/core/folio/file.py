@@ -143,10 +143,10 @@ def open_folio(path: Path, watch: Watch = unwatched) -> Opened:
                 problems += (Problem(entry.id, f"The rows of “{entry.name}” could not be read: {why}."),)
         folio = _placed(folio, lambda place: _absolute(place, path))
     except zipfile.BadZipFile:
-        raise Refusal(f"'{path.name}' is damaged or not a folio", "open an earlier copy of it") from None
+        raise Refusal(f"'{path.name}' is damaged or not a folio", "open an earlier copy") from None
     except (OSError, EOFError, ValueError, NotImplementedError, RuntimeError, zlib.error) as fault:
         reason = getattr(fault, "strerror", None) or type(fault).__name__
-        raise Refusal(f"'{path.name}' could not be read ({reason})", "open an earlier copy of it") from None
+        raise Refusal(f"'{path.name}' could not be read ({reason})", "open an earlier copy") from None
     return Opened(folio, tables, problems)
 
 
@@ -168,7 +168,7 @@ def check_directory(path: Path) -> None:
     if length == 0xFFFFFFFF and wide >= 0:
         length = int.from_bytes(tail[wide + 40 : wide + 48], "little")
     if length > _MOST_DIRECTORY:
-        raise Refusal(f"'{path.name}' holds far more than a folio can", "it may be made to do harm")
+        raise Refusal(f"'{path.name}' holds far more than a folio can", "it may be malicious")
 
 
 def open_described(path: Path) -> Folio:
@@ -178,7 +178,7 @@ def open_described(path: Path) -> Folio:
         with zipfile.ZipFile(path) as archive:
             return read_described(archive, path.name)
     except (OSError, zipfile.BadZipFile, ValueError) as fault:
-        raise Refusal(f"'{path.name}' could not be read ({fault})", "open an earlier copy of it") from None
+        raise Refusal(f"'{path.name}' could not be read ({fault})", "open an earlier copy") from None
 
 
 def read_described(archive: zipfile.ZipFile, name: str) -> Folio:
@@ -202,17 +202,17 @@ def folio_from_json(raw: bytes, name: str) -> Folio:
         if not isinstance(head, dict) or head.get("application") != "Summula" or not isinstance(version, int):
             raise Refusal(f"'{name}' is not a folio", "choose a .summula file")
         if version > FORMAT:
-            raise Refusal(f"'{name}' was made by a newer Summula (format {version})", "open it with that one")
+            raise Refusal(f"'{name}' was made by a newer Summula (format {version})", "open it with that version")
         if version < OLDEST:
-            raise Refusal(f"'{name}' is of a format that never was ({version})", "open an earlier copy of it")
+            raise Refusal(f"'{name}' has an unknown folio format ({version})", "open an earlier copy")
         if version == FORMAT:
             return decoded(raw, _Envelope).folio
         return converted(migrated(head, version) | {"format": FORMAT}, _Envelope).folio
     except msgspec.ValidationError as fault:
-        wrong = f"'{name}' says what this Summula does not know ({fault})"
+        wrong = f"'{name}' has settings that this version does not know ({fault})"
         raise Refusal(wrong, "open it with the one that made it; it is left as it is") from None
     except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError) as fault:
-        raise Refusal(f"'{name}' is damaged ({fault})", "open an earlier copy of it") from None
+        raise Refusal(f"'{name}' is damaged ({fault})", "open an earlier copy") from None
 
 
 def json_schema() -> dict[str, Any]:

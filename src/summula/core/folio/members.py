@@ -15,10 +15,10 @@ _MOST_GROWTH = 400  # times, of what is deflated
 def member(archive: zipfile.ZipFile, info: zipfile.ZipInfo, most: int, what: str) -> bytes:
     """What a member holds: stored or deflated, and no more than it says and may."""
     if info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) or info.flag_bits & 1:
-        raise Refusal(f"{what} is packed in a way that no folio uses", "it may be made to do harm")
+        raise Refusal(f"{what} is packed in a way that no folio uses", "it may be malicious")
     grows = 1 if info.compress_type == zipfile.ZIP_STORED else _MOST_GROWTH
     if info.file_size > most or info.file_size > max(info.compress_size, 64) * grows:
-        raise Refusal(f"{what} is impossibly large", "it may be made to do harm")
+        raise Refusal(f"{what} is impossibly large", "it may be malicious")
     try:
         with archive.open(info) as stream:
             return stream.read(info.file_size)

@@ -33,7 +33,7 @@ def checked_palette(palette: Palette) -> Palette:
     inks = _checked_inks(list(palette.inks)) if palette.inks else ()
     if palette.paper:
         if not _HEX.fullmatch(palette.paper):
-            raise Refusal(f"'{shortened(palette.paper)}' is no colour", "write the paper as #rrggbb")
+            raise Refusal(f"'{shortened(palette.paper)}' is not a colour", "write the paper as #rrggbb")
         if contrast(parts(palette.paper), LIGHT.colour("muted")) < _LEAST:
             raise Refusal("words could not be read on that paper", "choose a lighter one")
     return Palette(inks, palette.paper, palette.headings)
@@ -44,9 +44,9 @@ def _checked_inks(inks: list[Any]) -> Inks:
         raise Refusal(f"a palette has from 1 ink to {SERIES}, not {len(inks)}", "leave some out, or add one")
     for each in inks:
         if not isinstance(each, str) or not _HEX.fullmatch(each):
-            raise Refusal(f"'{shortened(str(each))}' is no colour", "write each as #rrggbb")
+            raise Refusal(f"'{shortened(str(each))}' is not a colour", "write each as #rrggbb")
     own = [each.lower() for each in inks]
     if len(set(own)) < len(own):
-        raise Refusal("an ink stands twice in the palette", "take one of them away")
+        raise Refusal("an ink stands twice in the palette", "remove one of them")
     rest = [each for each in OWN if each not in own]
     return tuple([*own, *rest][:SERIES])

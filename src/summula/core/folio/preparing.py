@@ -64,7 +64,7 @@ class Preparing:
             if wanted in appended:
                 return self._raw(appended[wanted])
             if wanted == entry.id or wanted in trail:
-                raise Refusal(f"'{entry.name}' would be looked up in itself", "choose another table")
+                raise Refusal(f"'{entry.name}' cannot look up in itself", "choose another table")
             asked = folio.table(wanted)
             return described(self.prepared(folio, asked, (*trail, entry.id)).table, asked.fields).called(asked.name)
 

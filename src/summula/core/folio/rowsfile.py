@@ -32,11 +32,11 @@ def read_rows(archive: zipfile.ZipFile, called: str, source: Source, name: str) 
     try:
         info = archive.getinfo(f"tables/{source.id}.parquet")
     except KeyError:
-        raise Refusal(f"'{name}' lacks the rows of '{called}'", "open an earlier copy of it") from None
+        raise Refusal(f"'{name}' lacks the rows of '{called}'", "open an earlier copy") from None
     packed = member(archive, info, MOST_TABLE, what)
     claims = measured(packed, f"{called}.parquet")
     if source.rows and claims.rows != source.rows:
-        raise Refusal(f"{what} are {claims.rows:,} and not {source.rows:,}", "open an earlier copy of it")
+        raise Refusal(f"{what} are {claims.rows:,} and not {source.rows:,}", "open an earlier copy")
     misfits = _read_misfits(archive, source.id, name)
     try:
         frame = pl.read_parquet(io.BytesIO(packed))
@@ -56,7 +56,7 @@ def read_rows(archive: zipfile.ZipFile, called: str, source: Source, name: str) 
         raise
     except BaseException as fault:  # a stranger's rows: whatever a library makes of them, its panics too
         notice = (str(fault).splitlines() or [type(fault).__name__])[0][:160]
-        raise Refusal(f"{what} are damaged ({notice})", "open an earlier copy of it") from None
+        raise Refusal(f"{what} are damaged ({notice})", "open an earlier copy") from None
 
 
 def _read_misfits(archive: zipfile.ZipFile, source_id: str, name: str) -> Misfits:
@@ -68,7 +68,7 @@ def _read_misfits(archive: zipfile.ZipFile, source_id: str, name: str) -> Misfit
     try:
         return decoded(raw, Misfits)
     except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError) as fault:
-        raise Refusal(f"'{name}' is damaged ({fault})", "open an earlier copy of it") from None
+        raise Refusal(f"'{name}' is damaged ({fault})", "open an earlier copy") from None
 
 
 def no_rows(called: str, source: Source) -> Table:

@@ -44,7 +44,7 @@ class ReadRows(Request, frozen=True, kw_only=True):
         return f"reading the rows of '{shortened(self.sources[0].called)}' in '{name}'"
 
     def remedy(self) -> str:
-        return "the folio may be damaged, or made to do harm; open an earlier copy of it"
+        return "the folio may be damaged or malicious; open an earlier copy"
 
     def do(self, given: tuple[Table, ...], watch: Watch) -> Answer:
         from summula.core.folio.rowsfile import no_rows, read_rows

@@ -64,7 +64,7 @@ class _Checking:
 
     def tell(self, page: str, what: str, fault: Refusal | str) -> None:
         why = str(fault)
-        self.problems.append(Problem(page, f"{what} was set aside: {why}."))
+        self.problems.append(Problem(page, f"{what} was skipped: {why}."))
 
     def tried(self, page: str, what: str, check: Callable[[], _T], instead: _T) -> _T:
         """What the check gives; where it refuses, that is told and the other taken."""
@@ -140,7 +140,7 @@ class _Checking:
             try:
                 checked_pattern(each.pattern)
                 if len(each.name) > _MOST_NAME or each.name in kept:
-                    raise Refusal("its name is not its own")
+                    raise Refusal("its name is already used")
                 kept[each.name] = checked_lever(each)
             except Refusal as refusal:
                 self.tell("", what, refusal)
@@ -155,7 +155,7 @@ class _Checking:
                 kept.append(each)
             else:
                 what = f"The link of “{_short(each.first.field)}” to “{_short(each.second.field)}”"
-                self.tell("", what, "there are no such two fields of two tables")
+                self.tell("", what, "one of the fields does not exist")
         return tuple(kept)
 
     def pictures(self, pictures: tuple[FolioPicture, ...]) -> tuple[FolioPicture, ...]:
@@ -175,7 +175,7 @@ class _Checking:
         appended = self.single(entry.appended, "file appended to a table", entry.id, _MOST_PAGES, lambda s: s.id)
         source = entry.source
         if not _ID.fullmatch(source.id) or (source.id != entry.id and source.id in self.ids):
-            self.tell(entry.id, f"The rows of “{name}”", "their identity is not their own")
+            self.tell(entry.id, f"The rows of “{name}”", "their id is already used")
             source = replace(source, id=entry.id)
         self.ids.add(source.id)
         return replace(
@@ -190,7 +190,7 @@ class _Checking:
     def source(self, source: Source, page: str) -> Source:
         place = source.place
         if not place.isprintable() or len(place) > _MOST_PLACE:
-            self.tell(page, "Where the file was", "no file can be there")
+            self.tell(page, "Where the file was", "the file path is not valid")
             place = ""
         fields = self.fields(source.fields, page)
         sensed = source.sensed if len(source.sensed) == len(fields) else ()
@@ -202,7 +202,7 @@ class _Checking:
         kept: dict[str, Field] = {}
         for each in fields:
             if each.name in kept or not each.name or len(each.name) > _MOST_NAME * 4 or len(kept) == MOST_FIELDS:
-                self.tell(page, f"The field “{_short(each.name)}”", "its name is not its own")
+                self.tell(page, f"The field “{_short(each.name)}”", "its name is already used")
                 continue
             what = f"The pattern of “{_short(each.name)}”"
             pattern = self.tried(page, what, lambda each=each: checked_pattern(each.pattern), "")  # type: ignore[misc]
@@ -249,7 +249,7 @@ class _Checking:
                 check_heading(heading)
             return True
 
-        sound_ways = self.tried(page, "The way back out of what was looked into", drilled, False)
+        sound_ways = self.tried(page, "The drill path", drilled, False)
         return replace(
             summary,
             name=_short(summary.name),
@@ -296,7 +296,7 @@ def _check_step(step: AnyStep, tables: set[str], parts: set[str]) -> None:
                 raise Refusal(f"a year does not begin with month {step.starts}", "write 1 to 12")
         case step_types.AddBands():
             if len(step.labels) > 10_000:
-                raise Refusal("it names too many bands")
+                raise Refusal("it has too many bands")
         case step_types.Append():
             if step.part not in parts:
                 raise Refusal(f"the rows of '{_short(step.name)}' are missing", "append the file again")
@@ -312,16 +312,16 @@ def _check_step(step: AnyStep, tables: set[str], parts: set[str]) -> None:
 def _checked_style(own: MeasureStyle) -> MeasureStyle:
     checked_pattern(own.pattern)
     if own.goal is not None and not abs(own.goal) < 1e300:
-        raise Refusal("its goal is no number that can be reached", "write another")
+        raise Refusal("its goal is not a valid number", "enter another")
     return own
 
 
 def _checked_layout(layout: Layout) -> Layout:
     widths = [layout.head_width, *(each.width for each in layout.widths)]
     if len(widths) > _MOST_WIDTHS or not all(0 <= width <= _WIDEST for width in widths):
-        raise Refusal("its columns are wider than any screen", "pull them anew")
+        raise Refusal("its columns are too wide", "set the widths again")
     if max(len(layout.bottom_name), len(layout.subtotal_name), len(layout.across_name)) > _MOST_NAME:
-        raise Refusal("the names of its totals are too long", "write shorter ones")
+        raise Refusal("the labels of its totals are too long", "enter shorter ones")
     return layout
 
 
@@ -332,7 +332,7 @@ def _check_place(place: Place) -> None:
         and 0 <= place.row <= _LOWEST_ROW
         and 1 <= place.height <= _TALLEST
     ):
-        raise Refusal("it stands where there is no room on a board", "place it anew")
+        raise Refusal("it lies outside the board", "place it again")
 
 
 def _checked_panel(panel: Panel, tables: set[str]) -> Panel:
@@ -346,6 +346,6 @@ def _checked_slicer(slicer: Slicer, tables: set[str]) -> Slicer:
     if slicer.table not in tables:
         raise Refusal("its table is missing", "choose another")
     if len(slicer.spares) > _MOST_PANELS:
-        raise Refusal("it spares more panels than a board has", "set its reach anew")
+        raise Refusal("it excludes more panels than the board has", "set the panels it affects again")
     slicer_kind(slicer).check(slicer)
     return slicer

@@ -46,7 +46,8 @@ class Unsaved(NamedTuple):
             return f"Unsaved work of {when} is damaged and cannot be read. It is still in {self.folder}."
         count = f"{self.edits} changes, the last" if self.edits > 1 else "One change,"
         harmed = " Changes after it are damaged and cannot be read." if self.harmed else ""
-        return f"“{self.name}” was not saved when its desk ended ({when}). {count} “{self.edit or 'opened'}”.{harmed}"
+        last = f"{count} “{self.edit or 'opened'}”."
+        return f"“{self.name}” was not saved when the program ended ({when}). {last}{harmed}"
 
 
 def unsaved(root: Path | None = None) -> list[Unsaved]:

@@ -60,7 +60,7 @@ def as_board(page: AnyPage) -> Board:
             panel = SummaryPanel("handed out", Place(0, 0, 24, 16), page.id, page.name)
             return Board(f"board of {page.id}", page.name, (panel,))
         case TableEntry():
-            raise Refusal(f"'{page.name}' is a table", "hand out a summary or a board, or its rows as CSV")
+            raise Refusal(f"'{page.name}' is a table", "export a summary, a board, or its rows as CSV")
 
 
 def usual_live(board: Board) -> tuple[str, ...]:

@@ -85,7 +85,7 @@ def board_workbook(content: BoardContent) -> bytes:
             keys.append(answer)
             said.append((_title(panel, answer), _asked(panel), "Key figures"))
     if not said:
-        raise Refusal(f"'{board.name}' has no figures", "hand it out as a picture or PDF")
+        raise Refusal(f"'{board.name}' has no figures", "export it as a picture or PDF")
     if keys:
         _put_key_figures(book.add_worksheet("Key figures"), formats, keys)
     _put_about(about, formats, content, said)
@@ -138,10 +138,10 @@ def _put_chart(
     shown = plotted(chart)
     if not shown.cats or not shown.series:
         sheet.write_string(0, 0, title, formats.of(bold=True, font_size=14))
-        sheet.write_string(_TOP, 0, "No rows are left.")
+        sheet.write_string(_TOP, 0, "No rows match.")
         return
     if len(shown.cats) > _MOST_ROWS:
-        raise Refusal(f"'{title}' has {len(shown.cats):,} members", "keep the top few, or hand it out as CSV")
+        raise Refusal(f"'{title}' has {len(shown.cats):,} members", "keep the top few, or export it as CSV")
     labels = _put_figures(sheet, formats, title, phrase, shown)
     made = _real_chart(book, sheet.get_name(), known, shown, labels, theme)
     made.set_title({"name": [sheet.get_name(), 0, 0], "overlay": False, "name_font": {"size": 12, "bold": True}})
@@ -287,7 +287,7 @@ def _put_about(sheet: Any, formats: SheetFormats, content: BoardContent, said: l
         sheet.write_string(at, 1, text)
         at += 1
     at += 1
-    for place, text in enumerate(("Panel", "What it asks", "Sheet")):
+    for place, text in enumerate(("Panel", "Phrase", "Sheet")):
         sheet.write_string(at, place, text, formats.of(bold=True, bottom=1))
     for title, phrase, name in said:
         at += 1

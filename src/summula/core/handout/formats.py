@@ -117,7 +117,7 @@ def _xlsx(figures: Figures) -> bytes:
     from summula.core.handout.workbook import fits, workbook_bytes
 
     if not fits(figures.grid):
-        raise Refusal("a sheet cannot hold so many rows or columns", "hand it out as CSV")
+        raise Refusal("a sheet cannot hold so many rows or columns", "export it as CSV")
     look = figures.look.grid
     return workbook_bytes(figures.grid, figures.name, figures.phrase, look.measures, look.layout)
 
@@ -141,14 +141,14 @@ def _html(content: BoardContent) -> bytes:
 
 
 FORMATS: tuple[Format, ...] = (
-    Format("svg", "SVG", "svg", "page", _svg, hint="a picture that stays sharp, to go on with"),
-    Format("pdf", "PDF", "pdf", "page", _pdf, hint="to print and to read, text and lines sharp", pages=True),
-    Format("html", "HTML", "html", "board", _html, hint="a page for any browser, which answers to slicers", live=True),
-    Format("workbook", "XLSX", "xlsx", "board", _workbook, hint="every panel's figures, with charts"),
+    Format("svg", "SVG", "svg", "page", _svg, hint="vector graphics, for editing"),
+    Format("pdf", "PDF", "pdf", "page", _pdf, hint="for printing and reading", pages=True),
+    Format("html", "HTML", "html", "board", _html, hint="for any browser, with interactive slicers", live=True),
+    Format("workbook", "XLSX", "xlsx", "board", _workbook, hint="values of every panel, with charts"),
     Format("xlsx", "XLSX", "xlsx", "figures", _xlsx),
     Format("csv", "CSV", "csv", "figures", _csv, shown=True),
-    Format("parquet", "Parquet", "parquet", "figures", _parquet, hint="the finest figures, for other programs"),
-    Format("arrow", "Arrow", "arrow", "figures", _arrow, hint="the finest figures, for other programs"),
+    Format("parquet", "Parquet", "parquet", "figures", _parquet, hint="detailed values, for other programs"),
+    Format("arrow", "Arrow", "arrow", "figures", _arrow, hint="detailed values, for other programs"),
     Format("md", "Markdown", "md", "figures", _markdown, shown=True),
     Format("json", "JSON", "json", "figures", _json, shown=True),
     Format("text", "plain text", "txt", "figures", _text, shown=True),

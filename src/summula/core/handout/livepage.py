@@ -133,7 +133,7 @@ def estimate(content: BoardContent) -> Estimate:
 def _check(states: int) -> None:
     if states > MOST_STATES:
         raise Refusal(
-            f"a page of {states:,} states would be too large", "keep fewer headings live, or none of them in pairs"
+            f"a page of {states:,} states would be too large", "choose fewer interactive slicers, or no combinations"
         )
 
 

@@ -181,10 +181,10 @@ def months_in(text: str) -> tuple[str, str]:
     begin = _PERIOD.match(first.strip())
     end = _PERIOD.match(last.strip()) if dots else begin
     if begin is None or end is None:
-        raise Refusal(f"'{text}' is no period", "write it as 2025, 2025-Q3, 2025-07 or 2025-01..2025-06")
+        raise Refusal(f"'{text}' is not a period", "write it as 2025, 2025-Q3, 2025-07 or 2025-01..2025-06")
     months = _span(begin)[0], _span(end)[1]
     if months[0] > months[1]:
-        raise Refusal(f"'{text}' ends before it begins", "write the earlier one first")
+        raise Refusal(f"'{text}' ends before it starts", "write the earlier one first")
     return months
 
 

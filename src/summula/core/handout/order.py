@@ -64,7 +64,7 @@ def handed_out(
 ) -> bytes:
     """The file's content. Raises Refusal for what cannot be made so."""
     if order.live and not way.live:
-        raise Refusal(f"{way.name} does not answer to slicers", "hand it out as HTML, or keep nothing live")
+        raise Refusal(f"{way.name} does not answer to slicers", "export it as HTML, or choose no interactive slicers")
     match way.takes:
         case "board":
             return way.make(content_of(pages, folio, tables, order, picture, watch))
@@ -85,7 +85,7 @@ def composed(
     """The pages as they go into the file: on paper, or as large as was asked."""
     shown = _narrowed(pages, folio, tables, order)
     if order.live:
-        raise Refusal(f"{way.name} does not answer to slicers", "hand it out as HTML, or keep nothing live")
+        raise Refusal(f"{way.name} does not answer to slicers", "export it as HTML, or choose no interactive slicers")
     size = order.on.pixels(True) if way.pages and order.on is not None else order.size
     if order.each:
         board = shown[0]
@@ -110,7 +110,7 @@ def content_of(
     if len(shown) != 1:
         raise Refusal("this format holds one board or summary", "name one page")
     if order.each:
-        raise Refusal("a book goes on pages", "hand it out as PDF")
+        raise Refusal("a book goes on pages", "export it as PDF")
     folio = _folio(folio, shown)
     return BoardContent(
         as_board(shown[0]), folio, tables, order.size, order.live, order.pairs, order.foot, order.unsliced,
@@ -125,10 +125,10 @@ def figures_asked(pages: Sequence[AnyPage], folio: Folio, tables: dict[str, Tabl
     if len(shown) != 1 or not isinstance(summary, Summary):
         raise Refusal("this format holds the figures of one summary", "name a summary")
     if order.each or order.live:
-        raise Refusal("figures have neither chapters nor slicers", "hand it out as PDF or HTML")
+        raise Refusal("figures have neither chapters nor slicers", "export it as PDF or HTML")
     phrase = with_levers(summary.phrase, folio.levers)
     if any(is_each_row(measure.calculation) for measure in phrase.measures):
-        raise Refusal("'each row' is many values, which no list holds", "draw it, or use median of it")
+        raise Refusal("'each row' gives many values, which a list cannot hold", "draw it, or use the median")
     grid = answer(phrase, tables[summary.table], others=LinkedTables(summary.table, tables, folio.links))
     return Figures(grid, summary.name, print_phrase(summary.phrase), folio.look_of(summary))
 

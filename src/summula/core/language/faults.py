@@ -105,19 +105,19 @@ def syntax_refusal(text: str, fault: UnexpectedToken, vocabulary: Vocabulary | N
     start = len(text.rstrip()) if at_end else (token.start_pos or 0)
     span = (max(0, start - 1), start) if at_end else (start, token.end_pos or start + 1)
     if not text.strip():
-        return Refusal("the phrase is empty", "begin with 'show', as in: show rows", span=(0, 0))
+        return Refusal("the phrase is empty", "start with 'show', as in: show rows", span=(0, 0))
     opening = text.split()[0]
     if opening.casefold() != "show":
         begin = text.index(opening)
         ends = begin + len(opening) if opening.casefold() in _OPENERS else span[1]
-        return Refusal("a phrase begins with 'show'", "as in: show rows", span=(begin, ends), suggestion="show")
+        return Refusal("a phrase starts with 'show'", "as in: show rows", span=(begin, ends), suggestion="show")
     before = text[:start].rstrip()
     meant = meant_at(text, *((start, start) if at_end else span))
     if meant is not None:
         return meant
     if token.type == "COMMA":
         word = "then" if re.search(r"\b(by|across)\b[^,]*$", before, re.IGNORECASE) else "and"
-        return Refusal("a comma does not fit here", f"write '{word}'", span=span, suggestion=f" {word}")
+        return Refusal("unexpected comma", f"write '{word}'", span=span, suggestion=f" {word}")
     wants = _wants(expected)
     if at_end:
         return Refusal(f"the phrase stops after '{_last_word(before)}'", f"it wants {wants}", span=span)

@@ -63,7 +63,7 @@ def checked_values(
         number = values[0]
         if isinstance(number, str) or number != int(number) or not 1 <= number <= MOST_AGO:
             raise Refusal(
-                f"'{written[0]} {written[1]}' is no stretch of time",
+                f"'{written[0]} {written[1]}' is not a period of time",
                 f"write a whole number from 1 to {MOST_AGO:,}",
                 span=spans[0],
             )
@@ -165,7 +165,7 @@ def _number(table: Table, heading: Heading, value: Value, written: str, span: Sp
             raise Refusal(notice, "write hours and minutes, as in 1:30, or hours, as in 1.5", span=span)
         return hours
     if isinstance(value, str):
-        raise Refusal(f"'{heading.field}' holds numbers, not '{written}'", "write a number", span=span)
+        raise Refusal(f"'{heading.field}' holds numbers, not '{written}'", "enter a number", span=span)
     return float(value)
 
 
@@ -186,7 +186,7 @@ def _date_value(
         labelled = _by_label(table, heading, written)
         if labelled is not None:
             return labelled
-        raise Refusal(f"'{written}' is no day of the year", 'write month and day, as in "05-31"', span=span)
+        raise Refusal(f"'{written}' is not a day of the year", 'write month and day, as in "05-31"', span=span)
     days = days_of(value, begins)
     if days is None:
         labelled = _by_label(table, heading, written)
@@ -195,7 +195,7 @@ def _date_value(
         if isinstance(value, str) and not any(letter.isdigit() for letter in value):
             wants = "a date" if part is None else f"a {part}"
             raise Refusal(f"'{heading.field}' is compared with {wants}, not '{written}'", _AS_IN, span=span)
-        raise Refusal(f"'{written}' is no date that a calendar holds", _AS_IN, span=span)
+        raise Refusal(f"'{written}' is not a calendar date", _AS_IN, span=span)
     if member and part is not None and not holds_whole(days, part, begins):
         raise Refusal(
             f"'{written}' holds no whole {part}",
@@ -230,7 +230,7 @@ def _limit(table: Table, heading: Heading, value: Value, written: str, span: Spa
         return _number(table, heading, value, written, span)
     if field.kind in MEASURED:
         if isinstance(value, str):
-            raise Refusal(f"'{field.name}' is compared with a number, not '{written}'", "write a number", span=span)
+            raise Refusal(f"'{field.name}' is compared with a number, not '{written}'", "enter a number", span=span)
         return value
     if field.kind == "flag":
         raise Refusal(f"'{field.name}' is yes or no, so it is not compared", "write 'is yes' or 'is no'", span=span)
@@ -243,12 +243,12 @@ def _check_comparable(table: Table, heading: Heading, limits: Sequence[Value], s
         return
     numbers = [isinstance(limit, float) for limit in limits]
     if len(set(numbers)) > 1:
-        raise Refusal("a number and a text are no limits of the same thing", "write two of a kind", span=spans[0])
+        raise Refusal("the limits must both be numbers or both be text", "use the same type for both", span=spans[0])
     members = encode_heading(table, heading).members
     if numbers[0] and members and not any(PLAIN_DIGITS.fullmatch(str(member)) for member in members):
         raise Refusal(
             f"'{heading.field}' holds text, none of it a number",
-            'write a text in quotes, as in "M", or make the field a number first',
+            'put text in quotes, as in "M", or change the field to a number first',
             span=spans[0],
         )
 
@@ -263,7 +263,7 @@ def _check_rises(table: Table, heading: Heading, limits: Sequence[Value], spans:
     elif isinstance(low, float) and isinstance(high, float):
         falls = low > high
     if falls:
-        raise Refusal("a stretch begins with its lower end", "write the smaller one first", span=spans[0])
+        raise Refusal("the range starts with its larger end", "put the smaller one first", span=spans[0])
 
 
 def _plain(value: Member) -> str:

@@ -90,7 +90,7 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
             if known.casefold() == name.casefold():
                 return Lever(known)
         guess = nearest(name, self.levers)
-        remedy = f"did you mean '{guess}'?" if guess else "make it first, or write a number in its place"
+        remedy = f"did you mean '{guess}'?" if guess else "create it first, or use a number instead"
         raise Refusal(f"no lever '{name}'", remedy, span=span, suggestion=guess)
 
     def bare_lever(self, name: str) -> Lever | None:
@@ -108,7 +108,7 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
                     f'count it, or make it a number first (kind "{field.name}=number")',
                     span=span,
                 )
-            lacks = "its values are no numbers" if function == "each row" else f"it has no {function}"
+            lacks = "its values are not numbers" if function == "each row" else f"it has no {function}"
             raise Refusal(f"'{field.name}' is a {field.kind}, so {lacks}", "count it instead", span=span)
         return field.name
 

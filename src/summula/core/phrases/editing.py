@@ -187,7 +187,7 @@ def gathering_all_but(phrase: Phrase, count: int, *, across: bool = False) -> Ph
     choice among its members; all of them with 0. Raises Refusal where there is no heading."""
     headings = phrase.across if across else phrase.by
     if not headings:
-        raise Refusal("there is no heading whose members could be gathered", "add one")
+        raise Refusal("there is no heading with members to group", "add one")
     heading = headings[-1]
     rest = tuple(each for each in phrase.keeping if each.heading != heading)
     if not count:

@@ -56,15 +56,15 @@ def checked(lever: LeverSetting) -> LeverSetting:
     if not lever.name.strip():
         raise Refusal("a lever needs a name", "write one, such as Fare change")
     if not all(np.isfinite(each) for each in (lever.value, lever.low, lever.high, lever.step)):
-        raise Refusal("a lever moves between numbers", "write plain numbers")
+        raise Refusal("a lever needs numbers", "enter plain numbers")
     if lever.start is not None and not lever.low <= lever.start <= lever.high:
-        raise Refusal("a lever began outside of its ends", "write where it began")
+        raise Refusal("the lever's initial value is outside its range", "enter its initial value")
     if lever.high <= lever.low or lever.step <= 0:
-        raise Refusal("a lever moves from a lower number to a higher one", "write a larger end and a step above 0")
+        raise Refusal("a lever's minimum must be below its maximum", "enter a larger maximum and a step above 0")
     if lever.high - lever.low > _MOST_STEPS * lever.step:  # too many to count, maybe
-        raise Refusal(f"over {_MOST_STEPS:,} steps are more than a hand can tell apart", "write a larger step")
+        raise Refusal(f"over {_MOST_STEPS:,} steps are too many to set by hand", "enter a larger step")
     if not lever.low <= lever.value <= lever.high:
-        raise Refusal(f"{lever.value:g} lies outside {lever.low:g} to {lever.high:g}", "write a number between them")
+        raise Refusal(f"{lever.value:g} is outside {lever.low:g} to {lever.high:g}", "write a number between them")
     return lever
 
 
@@ -107,5 +107,5 @@ def _named(calculation: Calculation) -> list[Lever]:
 def value_of(lever: Lever) -> float:
     """Where a lever of a phrase stands; refuses one that the folio does not have."""
     if lever.value is None:
-        raise Refusal(f"no lever '{lever.name}'", "make it, or write a number in its place")
+        raise Refusal(f"no lever '{lever.name}'", "create it, or use a number instead")
     return lever.value

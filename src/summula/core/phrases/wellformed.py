@@ -43,7 +43,7 @@ def checked_phrase(phrase: Phrase) -> Phrase:
     """The phrase, where it can be asked; raises Refusal where it cannot."""
     figures = figures_shown(phrase)
     if not phrase.measures:
-        raise Refusal("the phrase shows nothing", "add a measure")
+        raise Refusal("the phrase has no measure", "add a measure")
     _few(len(figures), MOST_MEASURES, "measures")
     _few(max(len(phrase.by), len(phrase.across)), MOST_HEADINGS, "headings on one side")
     _few(len(phrase.keeping), MOST_HEADINGS, "choices of members to keep")
@@ -51,7 +51,7 @@ def checked_phrase(phrase: Phrase) -> Phrase:
         check_measure(measure)
     if phrase.multiples is not None and phrase.multiples in (*phrase.by, *phrase.across):
         raise Refusal(
-            f"{phrase.multiples.field} stands after 'for each' and after 'by' or 'across'", "take it away on one side"
+            f"{phrase.multiples.field} stands after 'for each' and after 'by' or 'across'", "remove it on one side"
         )
     for heading in headings_of(phrase):
         check_heading(heading)
@@ -61,7 +61,7 @@ def checked_phrase(phrase: Phrase) -> Phrase:
     order = phrase.order
     if order is not None:
         if (order.measure is None) == (order.heading is None):
-            raise Refusal("the order is by nothing", "order by a measure or by a heading")
+            raise Refusal("no sort key given", "order by a measure or by a heading")
         if order.measure is not None:
             check_measure(order.measure)
         if order.heading is not None:
@@ -77,9 +77,9 @@ def check_measure(measure: Measure) -> None:
     if comparison is not None:
         along = comparison.kind.endswith(("previous", "change on")) or comparison.kind in ("running total", "rank")
         if along and comparison.along is None:
-            raise Refusal("a comparison runs along nothing", "name a heading")
+            raise Refusal("the comparison has no heading", "name a heading")
         if comparison.kind in ("change on", "percent change on") and comparison.member is None:
-            raise Refusal("a comparison is with no member", "name one")
+            raise Refusal("the comparison has no member", "name one")
         if comparison.along is not None:
             check_heading(comparison.along)
         _check_values(() if comparison.member is None else (comparison.member,))
@@ -102,7 +102,7 @@ def _check_calculation(calculation: Calculation) -> None:
                 _check_number(each.value)
         elif isinstance(each, Linked):
             if each.aggregate.function == "each row" or each.aggregate.where:
-                raise Refusal("a figure of another table is a plain one", "take its conditions away")
+                raise Refusal("a measure of another table cannot have conditions", "remove its conditions")
             _check_aggregate(each.aggregate)
         else:
             _check_aggregate(each)
@@ -139,7 +139,7 @@ def check_conditions(conditions: Sequence[Condition]) -> None:
             number, unit = each.values
             fits = isinstance(number, float) and 1 <= number <= MOST_VALUES and unit in _UNITS
         if not fits:
-            raise Refusal(f"the condition on '{each.heading.field}' lacks its values", "write it anew")
+            raise Refusal(f"the condition on '{each.heading.field}' lacks its values", "enter it again")
 
 
 def _check_keep(keep: Keep) -> None:
@@ -157,7 +157,7 @@ def _check_values(values: Sequence[str | float]) -> None:
         if isinstance(value, float | int):
             _check_number(value)
         elif len(value) > _MOST_TEXT:
-            raise Refusal("a value is longer than any text can be", "write it anew")
+            raise Refusal("a value is longer than any text can be", "enter it again")
 
 
 def _check_number(number: float) -> None:

@@ -73,7 +73,7 @@ def add_bands(table: Table, step: AddBands, others: Tables) -> Done:
         )
     names = tuple(_band_name(band, step) for band in bands)
     if len(set(names)) < len(names):
-        raise Refusal("two bands have the same name", "name each of them otherwise")
+        raise Refusal("two bands have the same label", "use different names")
     made = CodedColumn(codes, names)
     return Done(with_added(table, Field(step.name, "category"), made), table.rows - blanks(made))
 
@@ -88,10 +88,10 @@ def add_bundles(table: Table, step: AddBundles, others: Tables) -> Done:
     """Bundles first, in their order; then what stands apart, or the rest together."""
     column = table.column(step.field)
     if not isinstance(column, CodedColumn):
-        raise Refusal(f"'{step.field}' holds no values to bundle", "choose a category, or make bands of it")
+        raise Refusal(f"'{step.field}' holds no values to bundle", "choose a category, or use bands")
     bundle_of = {member: bundle.name for bundle in step.bundles for member in bundle.members}
     if not bundle_of:
-        raise Refusal("no values are bundled", "pick some and name the bundle")
+        raise Refusal("no values are grouped", "select some and name the group")
     apart = [member for member in column.members if member not in bundle_of]
     names = list(dict.fromkeys(bundle.name for bundle in step.bundles if set(bundle.members) & set(column.members)))
     if step.rest:

@@ -101,14 +101,14 @@ def growth(text: str) -> float:
         kind = type(node).__name__
         if node.depth > _MAX_DEPTH:  # whoever works it out would run out of stack, and the process end
             wrong = f"the formula joins more than {_MAX_DEPTH} parts one into the other"
-            raise Refusal(wrong, "make two fields of it, one from the other")
+            raise Refusal(wrong, "split it into two fields, one using the other")
         if kind not in _NODES:
-            raise Refusal(f"a formula cannot hold {_named(node)}", "it works on the fields of one row")
+            raise Refusal(f"a formula cannot hold {_named(node)}", "use only fields of the same row")
         if kind == "DataTypeParam" and not 0 <= _whole(node) <= _MOST_DIGITS:
             raise Refusal(f"no type has {shortened(str(node))} digits", f"write at most {_MOST_DIGITS}")
     grown = _growth(tree)
     if grown > MOST_GROWTH:
-        raise Refusal("the formula makes texts far longer than those that go in", "repeat or replace less")
+        raise Refusal("the formula makes far longer texts than its input", "repeat or replace less")
     return grown
 
 
@@ -132,7 +132,7 @@ def check_named(table: Table, text: str, named: Iterable[str]) -> None:
             span = (at, at + len(name)) if at >= 0 else None
             raise Refusal(
                 f"no field '{name}'",
-                f'did you mean "{guess}"?' if guess else "write a field's name in double quotes",
+                f'did you mean "{guess}"?' if guess else "put a field's name in double quotes",
                 span=span,
                 suggestion=guess,
             )
@@ -156,15 +156,15 @@ def check_tokens(text: str) -> None:
         if kind is None:
             if stated in "'\"":
                 raise Refusal("a quotation mark in the formula is never closed", "close it", span=span)
-            raise Refusal(f"'{stated}' means nothing in a formula", "write fields, figures and + - * /", span=span)
+            raise Refusal(f"'{stated}' means nothing in a formula", "use fields, numbers and + - * /", span=span)
         if kind == "comment":
-            raise Refusal("a formula holds no remarks", "take it away", span=span)
+            raise Refusal("a formula cannot contain comments", "remove it", span=span)
         if kind == "word":
             word = stated.upper()
             calls = text[span[1] :].lstrip()[:1] == "("
             cases += (word == "CASE") - (word == "END")
             if word == "SELECT":
-                raise Refusal("a formula is one expression, without SELECT", "name fields and signs only", span=span)
+                raise Refusal("a formula is one expression, without SELECT", "use only fields and operators", span=span)
             inside = bool(opened) and opened[-1] in _TAKES_FROM
             if word in _OF_QUERIES and not (word == "FROM" and inside):
                 raise Refusal(
@@ -172,8 +172,8 @@ def check_tokens(text: str) -> None:
                 )
             if calls and word in _OF_ALL_ROWS:
                 raise Refusal(
-                    "the formula gives one figure for all rows",
-                    "a formula works row by row; totals belong in a summary",
+                    "the formula gives one value for all rows",
+                    "formulas work row by row; use a summary for totals",
                     span=span,
                 )
             if calls and word not in FUNCTIONS and word not in _KEYWORDS and word not in _TYPES:
@@ -183,7 +183,7 @@ def check_tokens(text: str) -> None:
         elif stated == ")" and opened:
             opened.pop()
         if len(opened) > MOST_NESTED or cases > MOST_NESTED:
-            raise Refusal("the formula goes too deep", f"nest at most {MOST_NESTED} brackets", span=span)
+            raise Refusal("the formula is nested too deeply", f"nest at most {MOST_NESTED} brackets", span=span)
         before = stated.upper() if kind == "word" else ""
         count += 1
         if count > MOST_TOKENS:
@@ -197,7 +197,7 @@ def _parsed(text: str) -> Expr:
     try:
         return parse_one(text, read="postgres")
     except (errors.SqlglotError, RecursionError):
-        raise Refusal("the formula cannot be read", "see that each sign stands between two values") from None
+        raise Refusal("the formula cannot be read", "check that each operator is between two values") from None
 
 
 def _whole(node: Expr) -> int:

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 def add_lookup(table: Table, step: AddLookup, others: Tables) -> Done:
     """The chosen fields of the first row of the other table that has the same keys; blank where none has."""
     if not step.keys or not step.fields:
-        raise Refusal("a look-up needs a key and a field to bring", "choose both")
+        raise Refusal("a look-up needs a key and a field to add", "choose both")
     other = others(step.table)
     mine = places_of(table, tuple(key.mine for key in step.keys))
     theirs = places_of(other, tuple(key.theirs for key in step.keys))

@@ -42,7 +42,7 @@ def with_column(table: Table, name: str, column: Column, field: Field | None = N
 def with_added(table: Table, field: Field, column: Column) -> Table:
     """The table with one field more, at the end."""
     if not field.name.strip():
-        raise Refusal("the new field has no name", "write one")
+        raise Refusal("the new field has no name", "enter one")
     if table.has(field.name):
         raise Refusal(f"there is a field '{field.name}' already", "choose another name")
     sensed = (*table.sensed, Sensed(field.kind)) if len(table.sensed) == len(table.fields) else ()

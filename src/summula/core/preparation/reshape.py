@@ -33,7 +33,7 @@ def rename(table: Table, step: Rename, others: Tables) -> Done:
     at = places_of(table, (step.field,))[0]
     name = " ".join(step.name.split())
     if not name:
-        raise Refusal(f"'{step.field}' needs a name", "write one")
+        raise Refusal(f"'{step.field}' needs a name", "enter one")
     if name != step.field and table.has(name):
         raise Refusal(f"there is a field '{name}' already", "choose another name")
     old = table.fields[at]
@@ -45,7 +45,7 @@ def drop_fields(table: Table, step: DropFields, others: Tables) -> Done:
     """A field that is gone already is no reason to refuse."""
     kept = [at for at, field in enumerate(table.fields) if field.name not in step.fields]
     if not kept:
-        raise Refusal("a table needs a field", "keep one")
+        raise Refusal("a table needs at least one field", "keep at least one")
     return Done(with_only(table, kept))
 
 
@@ -186,10 +186,10 @@ def unpivot(table: Table, step: Unpivot, others: Tables) -> Done:
     """Each row becomes as many as there are wide fields; blanks among them are left out unless wanted."""
     wide = places_of(table, step.fields)
     if not wide:
-        raise Refusal("no fields are chosen to be turned into rows", "choose the wide ones")
+        raise Refusal("no fields selected to turn into rows", "select the fields that belong in rows")
     count = len(wide)
     if table.rows * count * max(len(table.fields), 1) > _MOST_CELLS:
-        raise Refusal(f"this would make {table.rows * count:,} rows", "choose fewer fields")
+        raise Refusal(f"this would make {table.rows * count:,} rows", "select fewer fields")
     stay = [at for at in range(len(table.fields)) if at not in set(wide)]
     for name in (step.name, step.value):
         if any(table.fields[at].name == name for at in stay):

@@ -32,7 +32,7 @@ class WorkOut(Request, frozen=True, kw_only=True):
         return "working out the formula"
 
     def remedy(self) -> str:
-        return "write it otherwise"
+        return "change the formula"
 
     def do(self, given: tuple[Table, ...], watch: Watch) -> Answer:
         from summula.core.preparation.workingout import column_of, worked_out

@@ -103,7 +103,7 @@ def tidy(table: Table, step: Tidy, others: Tables) -> Done:
 
 def replace_text(table: Table, step: Replace, others: Tables) -> Done:
     if not step.find:
-        raise Refusal("nothing is said to be replaced", "write what to look for; to fill blanks is a step of its own")
+        raise Refusal("nothing to replace", "enter the text to find; use the step “Fill blanks” for blanks")
 
     def put(text: str) -> str:
         if step.whole:
@@ -116,7 +116,7 @@ def replace_text(table: Table, step: Replace, others: Tables) -> Done:
         found = sum(member.count(step.find) for member in old.members)
         after = before + found * (len(step.put) - len(step.find))
         if after > max(MOST_TEXT, 4 * before):
-            raise Refusal(f"this would make {after:,} letters of {before:,}", "put a shorter text in its place")
+            raise Refusal(f"this would make {after:,} letters of {before:,}", "use a shorter replacement")
     column, cells = _changed(old, put)
     return Done(with_column(table, step.field, column), cells)
 
@@ -124,7 +124,7 @@ def replace_text(table: Table, step: Replace, others: Tables) -> Done:
 def _text_column(table: Table, name: str) -> CodedColumn:
     column = table.column(name)
     if not isinstance(column, CodedColumn) or table.field(name).kind == "flag":
-        raise Refusal(f"'{name}' does not hold text", "make it a category first")
+        raise Refusal(f"'{name}' does not hold text", "change it to a category first")
     return column
 
 
@@ -148,12 +148,12 @@ def fill_blanks(table: Table, step: FillBlanks, others: Tables) -> Done:
     if step.above:
         return _filled_from_above(table, step.field, blank)
     if len(step.value) > _LONGEST:
-        raise Refusal("so long a text fills no blank", "write a shorter one")
+        raise Refusal("the text is too long", "enter a shorter one")
     if not step.value:
-        raise Refusal("nothing is said to fill the blanks with", "write a value, or take what stands above")
+        raise Refusal("no value to fill blanks with", "enter a value, or use the row above")
     one = encoded_as(step.field, pl.Series([step.value]), field.kind)
     if one.blank is not None:
-        raise Refusal(f"'{step.value}' does not fit '{step.field}', which holds {field.kind}s", "write another value")
+        raise Refusal(f"'{step.value}' does not fit '{step.field}', which holds {field.kind}s", "enter another value")
     texts = texts_of(step.field, replace(column, refused=()))
     written = texts_of(step.field, one)[0]
     if isinstance(column, CodedColumn) and field.kind != "flag":
@@ -191,9 +191,9 @@ def _filled_from_above(table: Table, name: str, blank: NDArray[np.bool_]) -> Don
 
 def split(table: Table, step: Split, others: Tables) -> Done:
     if not step.at:
-        raise Refusal("nothing is said to split at", "write the sign between the parts")
+        raise Refusal("no separator given", "enter the separator")
     if not 1 < len(step.names) <= _MOST_PARTS:
-        raise Refusal("a split makes from 2 to 20 fields", "write their names, with commas between")
+        raise Refusal("a split makes 2 to 20 fields", "enter their names, separated by commas")
     column = _text_column(table, step.field)
     parts = [member.split(step.at, len(step.names) - 1) for member in column.members]
     cells = 0
@@ -210,10 +210,10 @@ def split(table: Table, step: Split, others: Tables) -> Done:
 
 def join(table: Table, step: Join, others: Tables) -> Done:
     if len(step.fields) < 2:
-        raise Refusal("at least two fields are needed to join", "choose more")
+        raise Refusal("at least two fields are needed to join", "select more")
     places_of(table, step.fields)
     if len(step.between) * (len(step.fields) - 1) * table.rows > MOST_TEXT:
-        raise Refusal("so long a text between the values would fill the memory", "write a shorter one")
+        raise Refusal("the separator is too long", "enter a shorter one")
     frame = pl.DataFrame([texts_of(name, table.column(name)) for name in step.fields])
     joined = frame.select(pl.concat_str(pl.all(), separator=step.between, ignore_nulls=True).alias(step.name))[
         step.name

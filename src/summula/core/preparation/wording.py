@@ -41,16 +41,16 @@ def _words(step: AnyStep) -> str:
                 f"{step.field}: “{step.find}” becomes “{step.put}”" if step.put else f"{step.field}: no “{step.find}”"
             )
         case step_types.FillBlanks():
-            return f"fill {step.field} " + ("from above" if step.above else f"with {step.value}")
+            return f"fill {step.field} " + ("from the row above" if step.above else f"with {step.value}")
         case step_types.Split():
             return f"split {step.field} at “{step.at}”"
         case step_types.Join():
             return f"+ {step.name} from {_some(step.fields)}"
         case step_types.Rows():
             where = " and ".join(print_condition(each) for each in step.where)
-            return ("only rows where " if step.keep else "no rows where ") + where
+            return ("keep rows where " if step.keep else "remove rows where ") + where
         case step_types.DropDuplicates():
-            return "drop duplicates" + (f" in {_some(step.fields)}" if step.fields else "")
+            return "remove duplicates" + (f" in {_some(step.fields)}" if step.fields else "")
         case step_types.Append():
             return f"add rows of {step.name}"
         case step_types.Unpivot():
@@ -93,4 +93,4 @@ def effect_words(effect: Effect) -> str:
         parts.append(f"{effect.cells:,} {'cell' if effect.cells == 1 else 'cells'}")
     if effect.notice:
         parts.append(effect.notice)
-    return " · ".join(parts) or "changes nothing here"
+    return " · ".join(parts) or "no effect here"

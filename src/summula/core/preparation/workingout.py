@@ -33,11 +33,11 @@ def worked_out(table: Table, text: str, rows: int | None = None) -> pl.Series:
     try:
         series = frame.select(expression.alias("formula"))["formula"]
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException) as fault:
-        raise Refusal(_in_words(str(fault)), "see that each sign stands between values of one kind") from None
+        raise Refusal(_in_words(str(fault)), "check that each operator is between values of one type") from None
     if len(series) != size:
         if named or len(series) != 1:
             raise Refusal(
-                "the formula gives one figure for all rows", "a formula works row by row; totals belong in a summary"
+                "the formula gives one value for all rows", "formulas work row by row; use a summary for totals"
             )
         series = series.extend_constant(series[0], size - 1) if size else series.clear()
     return series
@@ -64,9 +64,10 @@ def _parsed(text: str) -> pl.Expr:
     try:
         expression = pl.sql_expr(text)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException) as fault:
-        raise Refusal(_in_words(str(fault)), "see the functions and signs in it") from None
+        raise Refusal(_in_words(str(fault)), "check its functions and operators") from None
     if expression.meta.undo_aliases().meta.serialize() != expression.meta.serialize():
-        raise Refusal("two names stand side by side", "put a sign between them, or quotes around a name with spaces")
+        remedy = "put an operator between them, or quotes around a name with spaces"
+        raise Refusal("two names are next to each other", remedy)
     return expression
 
 
@@ -86,7 +87,7 @@ def _check_syntax(text: str) -> None:
         at = sum(len(each) + 1 for each in lines[:line]) + column
         if line >= len(lines) or at >= len(text):
             raise Refusal(
-                "the formula breaks off", f"what is missing is {_said(found[1])}", span=(len(text), len(text))
+                "the formula is incomplete", f"what is missing is {_said(found[1])}", span=(len(text), len(text))
             ) from None
         span = (max(at, 0), max(at, 0) + max(len(found[2]), 1))
         raise Refusal(
@@ -107,7 +108,7 @@ def _in_words(message: str) -> str:
     if any(
         words in first for words in ("cannot compare", "arithmetic", "not supported for dtype", "dtype", "supertype")
     ):
-        return "the formula mixes kinds that do not go together, such as text and numbers"
+        return "the formula mixes types that do not fit together, such as text and numbers"
     if "assertion failed" in first:  # a library's own words, about its own inside
         return "the formula cannot be worked out"
     return f"the formula cannot be worked out ({first[:140]})"

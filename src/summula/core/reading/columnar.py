@@ -36,7 +36,7 @@ def read_parquet(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Wat
     """All fields of a Parquet file; what is nested becomes JSON text."""
     with path.open("rb") as file:
         if os.fstat(file.fileno()).st_size == 0:
-            raise Refusal(f"'{path.name}' is empty", "fetch or write it again")
+            raise Refusal(f"'{path.name}' is empty", "download or export it again")
         with mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as data:
             measured(data, path.name)
     try:
@@ -46,7 +46,7 @@ def read_parquet(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Wat
         frame = pl.read_parquet(path)
     except (pl.exceptions.PolarsError, pl.exceptions.PanicException, ValueError) as fault:
         raise Refusal(
-            f"'{path.name}' is damaged or not a Parquet file ({_first_line(fault)})", "fetch or write it again"
+            f"'{path.name}' is damaged or not a Parquet file ({_first_line(fault)})", "download or export it again"
         ) from None
     check_texts(frame, f"what '{path.name}' holds")
     watch(frame.height)
@@ -199,4 +199,4 @@ def check_texts(frame: pl.DataFrame, what: str) -> None:
     """Refuses text that a few bytes repeat until no memory would hold it."""
     letters = [int(each.str.len_bytes().sum()) for each in frame if each.dtype == pl.String]
     if sum(letters) > most_memory():
-        raise Refusal(f"{what} would take {sum(letters):,} bytes of text", "it may be made to do harm")
+        raise Refusal(f"{what} would take {sum(letters):,} bytes of text", "it may be malicious")

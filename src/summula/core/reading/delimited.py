@@ -67,7 +67,7 @@ def read_delimited(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: W
             with opened_text(path, encoding, why) as text:
                 return _read(text, read_as, kinds, watch, plans)
         except NotUtf8:
-            encoding, why = "windows-1252", "further down are letters that are not UTF-8"
+            encoding, why = "windows-1252", "later text is not UTF-8"
         except PlanFailed as failed:
             plans[failed.name] = failed.plan
         except Unclosed as unclosed:
@@ -93,10 +93,10 @@ def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
     csv.field_size_limit(_LONGEST_VALUE)
     look = text.look
     if not look.strip():
-        raise Refusal(f"'{text.path.name}' is empty", "choose a file with a row of heads")
-    delimiter, why = (read_as.delimiter, "as you said") if read_as.delimiter else _sense_delimiter(look)
+        raise Refusal(f"'{text.path.name}' is empty", "choose a file with a header row")
+    delimiter, why = (read_as.delimiter, "as you chose") if read_as.delimiter else _sense_delimiter(look)
     if len(delimiter) != 1 or delimiter in '"\r\n':
-        raise Refusal(f"{delimiter!r} cannot part values", "choose one sign, such as a comma or a tab")
+        raise Refusal(f"{delimiter!r} cannot be a delimiter", "choose one character, such as a comma or a tab")
     mends = mends_for(look, delimiter)
     parsed, whole = _parsed(mended_text(look, mends), delimiter, whole=text.short)
     if delimiter == " ":
@@ -107,7 +107,7 @@ def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
         head = next((at for at, number in enumerate(numbers, start=1) if number >= head), None)
         if head is None:
             notice = f"there is no row {read_as.head:,} among the first {numbers[-1]:,}"
-            raise Refusal(notice, "choose another row for the heads")
+            raise Refusal(notice, "choose another header row")
     heads = find_heads(filled, head, read_as.head_rows, even=False)
     settings = (
         Setting(
@@ -125,7 +125,7 @@ def layout_of(text: TextFile, read_as: ReadAs) -> Layout:
 
 
 def _zeros_told(text: TextFile) -> str:
-    return f"'{text.path.name}' holds letters of the number 0, which are kept" if "\0" in text.look else ""
+    return f"'{text.path.name}' contains NUL characters, which are kept" if "\0" in text.look else ""
 
 
 def _with_row_names(rows: list[tuple[int, list[str]]]) -> list[tuple[int, list[str]]]:
@@ -144,7 +144,7 @@ def head_setting(heads: Heads, numbers: Sequence[int]) -> Setting:
         rows = f"rows {rows}"
     choices = (("none", 0), *((f"row {number:,}", number) for number in numbers[:_CHOICES]))
     titles = "; ".join(heads.titles)
-    notice = f"above the heads stands “{titles[:80]}{'…' if len(titles) > 80 else ''}”" if titles else ""
+    notice = f"text above the header: “{titles[:80]}{'…' if len(titles) > 80 else ''}”" if titles else ""
     return Setting("head", rows, heads.why, choices, notice=notice)
 
 
@@ -183,8 +183,8 @@ def _sense_delimiter(look: str) -> tuple[str, str]:
     if most <= 1 or best_score < _UNEVEN:
         spaced = _parted_by_spaces(lines)
         if spaced:
-            return " ", f"spaces part every line into {spaced} values"
-    why = f"it parts most lines into {most} values" if most else "no line holds another sign that parts values"
+            return " ", f"spaces split every line into {spaced} values"
+    why = f"it splits most lines into {most} values" if most else "no other delimiter found"
     return best, why
 
 

@@ -40,16 +40,16 @@ def find_heads(rows: Rows, head: int | None = None, head_rows: int | None = None
     they like, a row longer than its heads and than most others is ragged.
     """
     if head is not None and head > len(rows):
-        raise Refusal(f"there is no row {head:,} among the first {len(rows):,}", "choose another row for the heads")
+        raise Refusal(f"there is no row {head:,} among the first {len(rows):,}", "choose another header row")
     usual = _usual_width(rows)
     width = max([usual, *(_last_filled(row) for row in rows[:_LOOKED_AT])]) if even else _usual_length(rows)
     _check(width)
     if head == 0:
-        return Heads(tuple(clear_names([""] * width)), None, 0, "as you said")
+        return Heads(tuple(clear_names([""] * width)), None, 0, "as you chose")
     stated = head is not None
     at = head - 1 if head else _likely_head(rows, usual)
     if at is None:
-        return Heads(tuple(clear_names([""] * width)), None, 0, "the first row holds values like those below it")
+        return Heads(tuple(clear_names([""] * width)), None, 0, "the first row looks like the rows below it")
     upper, count = _span_of_heads(rows, at, head_rows, stated=stated)
     first = upper + count
     names = _joined(rows[upper:first])
@@ -59,7 +59,7 @@ def find_heads(rows: Rows, head: int | None = None, head_rows: int | None = None
     _check(width)
     names = [*names, *[""] * (width - len(names))][:width]
     titles = tuple(" ".join(cell for cell in row if cell.strip()) for row in rows[:upper])
-    why = "as you said" if stated else _why(upper, count, bool(units), [title for title in titles if title])
+    why = "as you chose" if stated else _why(upper, count, bool(units), [title for title in titles if title])
     shown = tuple(title for title in titles if title)
     return Heads(
         tuple(clear_names(names)),
@@ -139,13 +139,13 @@ def _usual_length(rows: Rows) -> int:
 
 
 def _why(upper: int, count: int, units: bool, titles: list[str]) -> str:
-    pair = {1: "", 2: "two rows make up the heads", 3: "three rows make up the heads"}.get(count, "")
+    pair = {1: "", 2: "two header rows", 3: "three header rows"}.get(count, "")
     if units:
-        pair = f"{pair}, and a row of units" if pair else "the row below them says the units"
+        pair = f"{pair}, and a row of units" if pair else "the row below holds units"
     if titles:
-        above = f"what stands above it is a title: “{shortened(titles[0])}”"
+        above = f"the text above it is a title: “{shortened(titles[0])}”"
         return f"{above}; {pair}" if pair else above
-    return pair or ("the rows above are blank" if upper else "its values are names, those below are not")
+    return pair or ("the rows above are blank" if upper else "it holds names, the rows below do not")
 
 
 def _filled(row: Sequence[str]) -> int:

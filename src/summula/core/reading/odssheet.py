@@ -111,7 +111,7 @@ class OdsCut(msgspec.Struct, frozen=True):
         if b"text:c" in rows and sum(map(int, _SPACES.findall(rows))) > _MOST_SPACES:
             raise Refusal(
                 f"a cell of '{self.sheet.name}' holds more spaces than any text does",
-                "it may be made to do harm; ask where it comes from",
+                "it may be malicious; check where it comes from",
             )
 
     def _refuse_size(self, rows: bytes) -> None:
@@ -130,7 +130,7 @@ class OdsCut(msgspec.Struct, frozen=True):
         if weight > _MOST_REPEATED:
             raise Refusal(
                 f"'{self.sheet.name}' says that one text fills {weight // 1024**2:,} MB",
-                "it may be made to do harm; ask where it comes from",
+                "it may be malicious; check where it comes from",
             )
 
     def _errors(self, rows: bytes) -> tuple[ErrorCell, ...]:

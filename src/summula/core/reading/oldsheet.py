@@ -36,7 +36,7 @@ def refuse_far_old_cells(path: Path, watch: Watch) -> None:
         document = xlrd.compdoc.CompDoc(whole, logfile=io.StringIO(), ignore_workbook_corruption=True)
         streams = [document.locate_named_stream(name) for name in ("Workbook", "Book")]
     except Exception:  # whatever a damaged file makes it stumble over: what cannot be measured is not read
-        raise Refusal(f"'{path.name}' is damaged", "open it where it was made and save it anew") from None
+        raise Refusal(f"'{path.name}' is damaged", "open it in the program that made it and save it again") from None
     pair, cells = struct.Struct("<HH").unpack_from, frozenset(_CELLS)
     rows, now = 0, -1
     for stream, at, size in streams:
@@ -49,7 +49,7 @@ def refuse_far_old_cells(path: Path, watch: Watch) -> None:
                 row, column = pair(stream, at + 4)
                 if column >= _MOST_COLUMNS:
                     notice = f"a cell of '{path.name}' stands in column {column + 1:,}; there are {_MOST_COLUMNS}"
-                    raise Refusal(notice, "open it where it was made and save it anew")
+                    raise Refusal(notice, "open it in the program that made it and save it again")
                 if row != now:
                     now, rows = row, rows + 1
                     if rows % _TOLD == 0:

@@ -35,12 +35,12 @@ def measured(data: Any, name: str) -> Claims:
     try:
         claims = _claims(data)
     except (_Damaged, IndexError, OverflowError, TypeError, AttributeError) as fault:
-        raise Refusal(f"'{name}' is damaged or not a Parquet file ({fault})", "fetch or write it again") from None
+        raise Refusal(f"'{name}' is damaged or not a Parquet file ({fault})", "download or export it again") from None
     held = claims.rows * max(claims.leaves, 1) * 8 + claims.unpacked
     if held > most_memory() or (held > _LARGE and held > _FILE_GROWTH * len(data)):
         raise Refusal(
             f"'{name}' says that it holds {claims.rows:,} rows of {claims.leaves:,} fields",
-            "it may be made to do harm; choose a smaller file",
+            "it may be malicious; choose a smaller file",
         )
     return claims
 
@@ -48,7 +48,7 @@ def measured(data: Any, name: str) -> Claims:
 def _claims(data: Any) -> Claims:
     size = len(data)
     if size < 12 or data[:4] != _MAGIC or data[size - 4 :] != _MAGIC:
-        raise _Damaged("its marks are missing")
+        raise _Damaged("its signature is missing")
     footer = int.from_bytes(data[size - 8 : size - 4], "little")
     if not 0 < footer <= size - 12:
         raise _Damaged("its end is cut off")
@@ -118,7 +118,7 @@ class _Compact:
 
     def _byte(self) -> int:
         if self.at >= self.end:
-            raise _Damaged("it breaks off")
+            raise _Damaged("it ends too early")
         self.at += 1
         return int(self.data[self.at - 1])
 
@@ -139,7 +139,7 @@ class _Compact:
 
     def struct(self, nested: int = 0) -> dict[int, Any]:
         if nested > _MOST_NESTED:
-            raise _Damaged("it goes too deep")
+            raise _Damaged("it is nested too deeply")
         found: dict[int, Any] = {}
         number = 0
         while True:

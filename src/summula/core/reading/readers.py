@@ -93,7 +93,7 @@ def reading(path: Path, read: Callable[[Reader, Path], Raw]) -> Raw:
                 raise Refusal(f"'{path.name}' is not a kind of file that can be read", f"choose one of {known}")
             return read(_READERS[content], inner)
     except PermissionError:
-        raise Refusal(f"'{path}' may not be read", "ask for permission to read it") from None
+        raise Refusal(f"'{path}' cannot be read: no permission", "ask for permission to read it") from None
     except OSError as fault:
         raise Refusal(
             f"'{path}' could not be read ({fault.strerror or fault})", "try again, or copy it first"
@@ -158,7 +158,7 @@ def finish(
         words = "left out" if read_as.leave_totals else "kept"
         why = told_of(apart)
         notice = f"{'left out' if read_as.leave_totals else 'kept as rows'}: {why}"
-        offer = "Keep them" if read_as.leave_totals else "Leave them out"
+        offer = "Keep them" if read_as.leave_totals else "Leave out"
         shown = () if read_as.leave_totals else tuple(each.row for each in apart)
         choices = (("kept", False), ("left out", True))
         settings.append(Setting("leave_totals", words, why, choices, True, notice, offer, shown))
@@ -218,7 +218,7 @@ def _signs_found(table: Table, signs: Signs) -> list[Setting]:
         field, sensed = min(numbers, key=lambda each: each[1].doubt) if numbers else (None, None)
         sign = signs.decimal or (sensed.reading if sensed else "point")
         doubt = bool(sensed and sensed.doubt and not signs.decimal)
-        why = "as you said" if signs.decimal else f"{field.name}: {sensed.why}" if field and sensed else ""
+        why = "as you chose" if signs.decimal else f"{field.name}: {sensed.why}" if field and sensed else ""
         settings.append(Setting("decimal", sign, why, (("point", "point"), ("comma", "comma")), doubt))
     dates = [(field, sensed) for field, sensed in pairs if sensed.reading in ("day first", "month first")]
     if dates:
@@ -233,7 +233,7 @@ def _periods_setting(table: Table, wide: list[int], read_as: ReadAs) -> Setting:
     names = [table.fields[at].name for at in wide]
     what = f"{len(names)} fields are called by {period_word(names)}s, from {names[0]} to {names[-1]}"
     value = "rows" if read_as.periods else "fields"
-    offer = "Leave them side by side" if read_as.periods else "Turn them into rows"
+    offer = "Keep columns" if read_as.periods else "Turn into rows"
     notice = f"{what}: turned into rows" if read_as.periods else f"{what}; the preview can turn them into rows"
     return Setting("periods", value, what, (("fields", False), ("rows", True)), notice=notice, offer=offer)
 
@@ -263,19 +263,19 @@ def _values_found(table: Table, read_as: ReadAs) -> list[Setting]:
         centuries = sorted({each.century for _, each in short} | set(_CENTURIES))
         field, sensed = short[0]
         notice = f"{sensed.century} to {sensed.century + 99}"
-        why = "as you said" if read_as.century else f"{field.name}: years have two figures"
+        why = "as you chose" if read_as.century else f"{field.name}: two-digit years"
         choices = tuple((f"{each} to {each + 99}", each) for each in centuries)
-        stated = f"years of two figures, as in '{field.name}', are those from {notice}"
+        stated = f"two-digit years, as in '{field.name}', are read as {notice}"
         settings.append(Setting("century", notice, why, choices, notice=stated))
     marked = [(field, each) for field, each in zip(table.fields, table.sensed, strict=True) if each.markers]
     if marked or read_as.markers:
         kept = read_as.markers == "text"
         seen = sorted({marker for _, each in marked for marker in each.markers})
         where = ", ".join(field.name for field, _ in marked[:3]) + (" and more" if len(marked) > 3 else "")
-        why = f"{', '.join(f'“{each}”' for each in seen[:4])} in {where}" if marked else "as you said"
+        why = f"{', '.join(f'“{each}”' for each in seen[:4])} in {where}" if marked else "as you chose"
         marker_choices = (("blank", "blank"), ("kept as text", "text"))
-        offer = "Take them for blanks" if kept else "Keep them as text"
-        stated = "" if kept else f"{why} {'are' if len(seen) > 1 else 'is'} taken for blanks"
+        offer = "Treat as blank" if kept else "Keep as text"
+        stated = "" if kept else f"{why} {'are' if len(seen) > 1 else 'is'} treated as blank"
         settings.append(
             Setting("markers", "kept as text" if kept else "blank", why, marker_choices, notice=stated, offer=offer)
         )

@@ -43,7 +43,7 @@ class _OfFile(Request, frozen=True, kw_only=True):
         return f"reading '{shortened(self.place().name, 80)}'"
 
     def remedy(self) -> str:
-        return "the file may be damaged, or made to do harm; save it anew, or a part of it as CSV"
+        return "the file may be damaged or malicious; save it again, or save a part of it as CSV"
 
 
 class ReadFile(_OfFile, frozen=True, kw_only=True):

@@ -103,7 +103,7 @@ def refuse_size(rows: int, width: int, name: str, remedy: str) -> None:
     if rows * width > MOST_CELLS:
         raise Refusal(
             f"'{name}' says that one value fills {rows * width:,} cells",
-            "it may be made to do harm; ask where it comes from",
+            "it may be malicious; check where it comes from",
         )
 
 
@@ -111,7 +111,7 @@ def refuse_strange(name: str) -> None:
     """Refuse a sheet with cells beyond all sheets: a reader would ask for the room up to there."""
     raise Refusal(
         f"a cell of '{name}' says that it stands where no sheet has cells",
-        "it may be made to do harm; ask where it comes from",
+        "it may be malicious; check where it comes from",
     )
 
 

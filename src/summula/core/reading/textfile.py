@@ -53,7 +53,7 @@ class TextFile:
         self.unpacked = 0
         first = self._read(LOOK)
         self.short = len(first) < LOOK  # all of it is looked at
-        self.encoding, self.why = (encoding, why or "as you said") if encoding else _sense_encoding(first)
+        self.encoding, self.why = (encoding, why or "as you chose") if encoding else _sense_encoding(first)
         if self.encoding == "utf-8":  # whatever says so
             try:
                 codecs.getincrementaldecoder("utf-8")().decode(first, self.short)
@@ -98,7 +98,7 @@ class TextFile:
         if self.unpacked > _MOST_UNPACKED or self.unpacked > max(_SMALL, self.packed * _MOST_RATIO):
             raise Refusal(
                 f"'{self.path.name}' unpacks to more than {self.unpacked // 1024**2:,} MB",
-                "it may be made to do harm; ask where it comes from",
+                "it may be malicious; check where it comes from",
             )
         return whole
 
@@ -129,7 +129,7 @@ def opened_text(path: Path, encoding: Encoding = "", why: str = "") -> Iterator[
             stream = cast(BinaryIO, gzip.GzipFile(fileobj=raw) if packed else raw)
             yield TextFile(path, stream, encoding, why)
     except (gzip.BadGzipFile, EOFError, zlib.error):
-        raise Refusal(f"'{path.name}' is damaged: it does not unpack", "fetch the file again") from None
+        raise Refusal(f"'{path.name}' is damaged: it does not unpack", "download or copy the file again") from None
     after = os.stat(path) if path.exists() else None  # noqa: PTH116  the same call, for a file that may be gone
     if after is None or (after.st_size, after.st_mtime_ns) != (before.st_size, before.st_mtime_ns):
         raise Refusal(f"'{path.name}' changed while it was being read", "read it again when it has been written")
@@ -138,11 +138,11 @@ def opened_text(path: Path, encoding: Encoding = "", why: str = "") -> Iterator[
 def _sense_encoding(first: bytes) -> tuple[Encoding, str]:
     for mark, encoding in _MARKS:
         if first.startswith(mark):
-            return encoding, "the file begins with its mark"
+            return encoding, "byte order mark"
     some = len(first) >= 8 and len(first) - first.count(0) >= len(first) // 8
     if some and first[1::4].strip(b"\0") == b"" == first[2::4].strip(b"\0"):
         return "utf-32", "three of four bytes are 0"
     even, odd = first[::2].count(0), first[1::2].count(0)
     if min(even, odd) * 20 < max(even, odd) > len(first) // 5:  # Latin letters in two bytes each: one of them is 0
         return "utf-16", "every second byte is 0"
-    return "utf-8", "every letter is UTF-8"
+    return "utf-8", "all text is UTF-8"

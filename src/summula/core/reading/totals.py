@@ -32,7 +32,7 @@ _SORTS: dict[Sort, tuple[str, str]] = {
     "subtotal": ("subtotal", "subtotals"),
     "balance": ("balance", "balances"),
     "note": ("note", "notes"),
-    "head": ("line of heads", "lines of heads"),
+    "head": ("header line", "header lines"),
 }
 _TOLD = 3  # names of each sort
 

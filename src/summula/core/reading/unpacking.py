@@ -46,13 +46,13 @@ def _taken_out(path: Path, folder: Path) -> Path:
                     if size > most:
                         raise Refusal(
                             f"'{path.name}' unpacks to more than {most // 1024**2:,} MB",
-                            "it may be made to do harm; ask where it comes from",
+                            "it may be malicious; check where it comes from",
                         )
                     file.write(piece)
             shutil.copystat(path, target)
             return target
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, ValueError):
-        raise Refusal(f"'{path.name}' is damaged: it does not unpack", "fetch the file again") from None
+        raise Refusal(f"'{path.name}' is damaged: it does not unpack", "download or copy the file again") from None
 
 
 def _name_within(archive: Path, entry: str) -> str:

@@ -186,7 +186,7 @@ def read_json(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch)
     try:
         document = msgspec.json.decode(text.encode("utf-8", "surrogatepass"))
     except (msgspec.DecodeError, RecursionError, UnicodeError) as fault:
-        raise Refusal(f"'{path.name}' is damaged, or no JSON ({fault})", "fetch or write it again") from None
+        raise Refusal(f"'{path.name}' is damaged, or no JSON ({fault})", "download or export it again") from None
     records = _records(document)
     if records is None:
         raise Refusal(f"'{path.name}' holds no list of records", "hand on an array of objects")

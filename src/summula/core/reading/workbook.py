@@ -108,7 +108,7 @@ def _read(path: Path, read_as: ReadAs, watch: Watch, *, whole: bool) -> tuple[Ra
         what = (str(fault).splitlines() or [""])[0].rpartition("error: ")[2]
         why = f" ({what})" if 0 < len(what) < _LONGEST_REASON and what.isprintable() and not panic else ""
         raise Refusal(
-            f"'{path.name}' could not be read as a workbook{why}", "open it where it was made and save it anew"
+            f"'{path.name}' could not be read as a workbook{why}", "open it where it was made and save it again"
         ) from None
     watch(found.rows.frame.height)
     settings = (
@@ -158,7 +158,7 @@ def _merged_setting(found: Found, read_as: ReadAs) -> list[Setting]:
     some = _some(names)
     value = "filled down" if read_as.merged else "left blank"
     choices = (("filled down", True), ("left blank", False))
-    notice, offer = f"merged cells of {some} are {value}", "Leave them blank" if read_as.merged else "Fill them down"
+    notice, offer = f"merged cells of {some} are {value}", "Leave blank" if read_as.merged else "Fill down"
     why = f"cells of {some} are merged"
     return [Setting("merged", value, why, choices, notice=notice, offer=offer, fields=tuple(names))]
 
@@ -204,12 +204,12 @@ def _read_archive(path: Path, read_as: ReadAs, area: Area, watch: Watch, *, whol
             if file.read(len(_SEALED)) == _SEALED:
                 raise _locked(path) from None
         raise Refusal(
-            f"'{path.name}' is damaged or not a workbook", "open it where it was made and save it anew"
+            f"'{path.name}' is damaged or not a workbook", "open it where it was made and save it again"
         ) from None
     except (NotCut, KeyError, NotImplementedError):  # encrypted, or made in a way that is not known here
         if content_of(path) == "ods":
             raise Refusal(
-                f"'{path.name}' holds no sheets that can be read", "open it where it was made and save it anew"
+                f"'{path.name}' holds no sheets that can be read", "open it where it was made and save it again"
             ) from None
         refuse_far_cells(path)
         return _read_at_one_go(path, read_as, area)
@@ -240,8 +240,8 @@ def _no_cells(path: Path, read_as: ReadAs, names: Names) -> Refusal:
         return Refusal(f"the sheet '{read_as.sheet}' of '{path.name}' is empty", "choose another sheet")
     if len(names) > _MOST_LOOKED_INTO:
         notice = f"the first {_MOST_LOOKED_INTO} of the {len(names):,} sheets of '{path.name}' are empty"
-        return Refusal(notice, "say which sheet to read")
-    return Refusal(f"'{path.name}' is empty", "choose a workbook with a row of heads")
+        return Refusal(notice, "choose a sheet")
+    return Refusal(f"'{path.name}' is empty", "choose a workbook with a header row")
 
 
 def _read_cuts(sheet: Sheet, area: Area, read_as: ReadAs, watch: Watch, *, whole: bool) -> Found | None:
@@ -301,7 +301,7 @@ def _heads(look: Look, area: Area, read_as: ReadAs) -> tuple[Heads, int]:
     rows = [list(row) for row in text.select(pl.all().fill_null("")).rows()]
     if read_as.head and not 0 < read_as.head - look.top <= len(rows):
         notice = f"there is no row {read_as.head:,} among the rows {look.top + 1:,} to {look.top + len(rows):,}"
-        raise Refusal(notice, "choose another row for the heads")
+        raise Refusal(notice, "choose another header row")
     return find_heads(rows, read_as.head - look.top if read_as.head else read_as.head, read_as.head_rows), left
 
 
@@ -371,16 +371,16 @@ def _area(area: str) -> Area:
     """The block of cells that "B3:H200" says."""
     found = _AREA.match(area.upper().replace("$", "").replace(" ", ""))
     if found is None:
-        raise Refusal(f"'{area}' is not a block of cells", "write it as B3:H200")
+        raise Refusal(f"'{area}' is not a block of cells", "enter a range such as B3:H200")
     left, right = column_number(found[1]) - 1, column_number(found[3]) - 1
     top, bottom = int(found[2]) - 1, int(found[4]) - 1
     if left > right or top > bottom or top < 0:
-        raise Refusal(f"'{area}' holds no cells", "say its first cell first: B3:H200")
+        raise Refusal(f"'{area}' holds no cells", "put the first cell first: B3:H200")
     return Area(top, left, bottom, right)
 
 
 def _locked(path: Path) -> Refusal:
-    return Refusal(f"'{path.name}' is locked with a password", "save it without one where it was made")
+    return Refusal(f"'{path.name}' is locked with a password", "save it without a password")
 
 
 def _is_locked(archive: zipfile.ZipFile) -> bool:
@@ -405,7 +405,7 @@ def _refuse_lies(path: Path, archive: zipfile.ZipFile) -> None:
             if any(len(each) > 12 or int(each) * _LEAST_TEXT > info.file_size for each in _UNIQUE.findall(head)):
                 raise Refusal(
                     f"'{path.name}' is damaged: it says that it holds more texts than it has",
-                    "open it where it was made and save it anew",
+                    "open it where it was made and save it again",
                 )
 
 
@@ -415,5 +415,5 @@ def _refuse_bomb(path: Path, archive: zipfile.ZipFile) -> None:
     if unpacked > _MOST_UNPACKED or (unpacked > 64 * 1024**2 and unpacked > packed * _MOST_RATIO):
         raise Refusal(
             f"'{path.name}' would unpack to {unpacked // 1024**2:,} MB, far more than a sheet can hold",
-            "it may be made to do harm; ask where it comes from",
+            "it may be malicious; check where it comes from",
         )

@@ -222,7 +222,7 @@ class XlsxSheet:
         if letters > _MOST_TEXTS:
             raise Refusal(
                 f"'{self.name}' says that its texts fill {letters // 1024**2:,} MB",
-                "it may be made to do harm; ask where it comes from",
+                "it may be malicious; check where it comes from",
             )
 
     def cuts(self, first: int = 0) -> Iterator[XlsxCut]:

@@ -147,7 +147,7 @@ def _over_memory(request: Request, limits: Limits) -> Refusal:
 
 
 def _unexpected(request: Request, fault: str) -> Refusal:
-    return Refusal(f"{request.deed()} came to a sudden end ({fault})", request.remedy())
+    return Refusal(f"{request.deed()} ended unexpectedly ({fault})", request.remedy())
 
 
 class Process:

@@ -205,4 +205,4 @@ def _check(array: NDArray[Any], least: int, most: int) -> None:
 
 
 def nonsense() -> Refusal:
-    return Refusal("what was read makes no sense", "the file may be made to do harm; ask where it comes from")
+    return Refusal("what was read makes no sense", "the file may be malicious; check where it comes from")

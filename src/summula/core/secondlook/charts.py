@@ -45,8 +45,8 @@ def _many_slices(chart: Chart, table: Table) -> SecondLook | None:
     if chart.form not in _WHOLES or count <= _SLICES or chart.grid.several:
         return None
     return SecondLook(
-        f"{count} slices are hard to tell apart.", "A few large ones and the rest together say more.",
-        f"Keep {_KEPT}, gather the rest", "gather slices",
+        f"{count} slices are hard to tell apart.", "A few large slices and one for the rest are easier to read.",
+        f"Keep {_KEPT}, group the rest", "gather slices",
     )  # fmt: skip
 
 
@@ -58,7 +58,7 @@ def _slices_alike(chart: Chart, table: Table) -> SecondLook | None:
     if known.max() > _ALIKE * known.min():
         return None
     return SecondLook(
-        "The slices are nearly alike.", "Lengths are compared better than angles.", "Draw bars", "draw bars"
+        "The slices are nearly equal.", "Lengths are easier to compare than angles.", "Draw bars", "draw bars"
     )
 
 
@@ -67,8 +67,8 @@ def _many_inks(chart: Chart, table: Table) -> SecondLook | None:
     if count <= _INKS or chart.form in ("heat grid", *_WHOLES) or not chart.grid.columns.depth:
         return None
     return SecondLook(
-        f"{plural(count, 'ink')} are more than eyes keep apart.", "From the ninth on they come again in other shades.",
-        f"Keep {_KEPT} across, gather the rest", "fewer inks",
+        f"{plural(count, 'ink')} are hard to tell apart.", "From the ninth on, colours repeat in other shades.",
+        f"Keep {_KEPT} across, group the rest", "fewer inks",
     )  # fmt: skip
 
 
@@ -78,8 +78,8 @@ def _cut_scale(chart: Chart, table: Table) -> SecondLook | None:
     if chart.form not in _RISING or not cut or scale.log:
         return None
     return SecondLook(
-        "The scale does not begin at nothing.", "Columns are compared by their lengths, which are cut here.",
-        "Begin at nothing", "scale from nothing",
+        "The axis does not start at zero.", "Columns are compared by length, which is cut here.",
+        "Start at zero", "scale from nothing",
     )  # fmt: skip
 
 
@@ -89,8 +89,8 @@ def _scales_apart(chart: Chart, table: Table) -> SecondLook | None:
     if max(scales_of(chart), default=0) != 1:
         return None
     return SecondLook(
-        "Two scales stand side by side.", "Where lines cross means nothing, unless the ticks of both agree.",
-        "Tie the second to the first", "tie scales",
+        "The chart has two axes.", "Where the lines cross means nothing unless the ticks agree.",
+        "Align the ticks", "tie scales",
     )  # fmt: skip
 
 
@@ -102,8 +102,8 @@ def _weak_trend(chart: Chart, table: Table) -> SecondLook | None:
     if fit is None or math.isnan(fit.r_squared) or fit.r_squared >= _WEAK:
         return None
     return SecondLook(
-        f"The trend explains little (R² {fit.r_squared:.2f}).", "The points lie nearly anyhow around it.",
-        "Take the trend away", "no trend",
+        f"The trend line explains little (R² {fit.r_squared:.2f}).", "The points are scattered widely around it.",
+        "Remove the trend line", "no trend",
     )  # fmt: skip
 
 
@@ -138,8 +138,8 @@ def _unordered_line(chart: Chart, table: Table) -> SecondLook | None:
     if table.field(last.field).kind not in ("category", "code", "flag") or calendar_names(table, last.field):
         return None
     return SecondLook(
-        f"The members of {last.field} have no order.", "A line from one to the next tells of a course that is none.",
-        "Draw columns", "draw columns",
+        f"The members of {last.field} have no order.", "A line between them suggests a trend that does not exist.",
+        "Use columns", "draw columns",
     )  # fmt: skip
 
 

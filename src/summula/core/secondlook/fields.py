@@ -39,7 +39,7 @@ def table_looks(table: Table) -> list[SecondLook]:
             SecondLook(
                 f"{len(table.ragged):,} {'row has' if one else 'rows have'} too many or too few values.",
                 f"{'Row' if one else 'Rows'} {places}{more}: what is missing is blank.{extra}",
-                "Show the rows",
+                "Show rows",
                 "ragged",
             )
         )
@@ -52,9 +52,9 @@ def _kept_as_code(table: Table, name: str) -> SecondLook | None:
     if table.field(name).kind != "code" or not members or not members[0].isdigit():
         return None
     return SecondLook(
-        "Looked like a number, kept as a code.",
-        "Its digits identify something, so a total would mean nothing. It is counted, never totalled.",
-        "Make it a number",
+        "Looks like a number, kept as a code.",
+        "Its digits identify something, so a sum would mean nothing. It is counted, never summed.",
+        "Change to number",
         "number",
     )
 
@@ -65,8 +65,8 @@ def _period_numbers(table: Table, name: str) -> SecondLook | None:
         return None
     return SecondLook(
         f"These numbers are {unit}.",
-        "A total of them would mean nothing. Summarise by them; as a code they are counted, never totalled.",
-        "Make it a code",
+        "A sum of them would mean nothing. Use them as a heading; a code is counted, never summed.",
+        "Change to code",
         "code",
     )
 
@@ -83,7 +83,7 @@ def _ambiguous_dates(table: Table, name: str) -> SecondLook | None:
     other = "month first" if sensed.reading == "day first" else "day first"
     return SecondLook(
         f"Read {sensed.reading}, but it could be {other}.",
-        "No value has a part above 12, so nothing in the file decides it.",
+        "No part is above 12, so the file does not show the order.",
         f"Read it {other}",
         other,
     )
@@ -96,8 +96,8 @@ def _ambiguous_sign(table: Table, name: str) -> SecondLook | None:
     other = {"point": "comma", "comma": "point"}.get(sensed.reading, "point")
     return SecondLook(
         f"Read with a decimal {sensed.reading}, but it could be a {other}.",
-        "Every mark could part thousands as well as decimals.",
-        "See how it is read",
+        "Every separator could mean thousands or decimals.",
+        "Check read settings",
         "preview",
     )
 
@@ -142,7 +142,7 @@ def _alike(table: Table, name: str) -> SecondLook | None:
     return SecondLook(
         f"Some values of {name} differ in case or spaces alone.",
         f"{shown} are counted apart.{more}",
-        "Make them one",
+        "Merge them",
         "alike",
     )
 
@@ -157,7 +157,7 @@ def _blank(table: Table, name: str) -> SecondLook | None:
         f"Blanks ({percent_text(share)}) are left out of every sum, mean and median."
         if table.field(name).kind in MEASURED
         else f"In summaries by {name} they ({percent_text(share)}) stand together, as (blank).",
-        "Show the rows",
+        "Show rows",
         "blank",
     )
 
@@ -176,11 +176,11 @@ def _refused(table: Table, name: str) -> SecondLook | None:
         "flag": ("yes or no", "yes or no"),
     }
     kind = kinds.get(table.field(name).kind, ("a value", "values"))[not one]
-    kept = "kept as it was, counted as blank" if one else "kept as they were, counted as blank"
+    kept = "kept as written, counted as blank"
     return SecondLook(
         f"{len(refused):,} {'value' if one else 'values'} of {name} {'is' if one else 'are'} not {kind}.",
         f"{'Row' if one else 'Rows'} {places}{more}: {kept}. The first is “{shortened(refused[0].text)}”.",
-        "Show the rows",
+        "Show rows",
         "refused",
     )
 
@@ -192,7 +192,7 @@ def _torn_mean(table: Table, name: str) -> SecondLook | None:
     if abs(shape.mean - shape.median) < 0.8 * abs(shape.median):
         return None
     return SecondLook(
-        "Mean and median lie far apart.",
+        "Mean and median are far apart.",
         f"The mean is {shape.mean:,.4g}, the median {shape.median:,.4g}; the largest value is {shape.most:,.6g}. "
         "A few extreme values may pull the mean.",
         "Show the largest",

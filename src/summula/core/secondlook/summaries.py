@@ -104,8 +104,8 @@ def _summed_averages(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | N
     """A total of what is averaged: temperatures, rates, prices."""
     for measure in phrase.measures:
         for name in averages_summed(measure, table):
-            title = f"{name} hardly adds up."
-            return SecondLook(title, "Its mean says more than its sum.", "Take the mean", "mean")
+            title = f"{name} should not be summed."
+            return SecondLook(title, "Its mean says more than its sum.", "Use the mean", "mean")
     return None
 
 
@@ -155,9 +155,9 @@ def _left_out(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     if not dropping:
         return None
     return SecondLook(
-        "Totals cover only what is kept.",
+        "Totals cover only the members kept.",
         f"{grid.rows_used:,} of {grid.rows_read:,} rows are in them. Gather the rest to have totals of everything.",
-        "Gather the rest",
+        "Group the rest",
         "gather",
     )
 
@@ -175,7 +175,7 @@ def _torn_means(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
                 return SecondLook(
                     f"A few extreme values pull the mean of {aggregate.field}.",
                     f"Over all rows the mean is {shape.mean:,.4g}, the median {shape.median:,.4g}.",
-                    "Take the median",
+                    "Use the median",
                     "median",
                 )
     return None
@@ -189,9 +189,9 @@ def _mixed_shares(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None
         shares = grid.values[grid.finest][at]
         if np.any(shares < 0) and np.any(shares > 0):
             return SecondLook(
-                "Shares of figures with both signs.",
-                "Some members lessen the whole, so that the shares of the others add up to more than 100 %.",
-                "Show the figures instead",
+                "Shares of values with both signs.",
+                "Some values are negative, so the other shares add up to more than 100 %.",
+                "Show values instead",
                 "no shares",
             )
     return None
@@ -212,8 +212,8 @@ def _few_rows(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     figures = "One figure stands" if few == 1 else f"{few:,} figures stand"
     return SecondLook(
         f"{figures} on fewer than {_FEW} rows.",
-        "Such a mean or median says little about what is usual.",
-        "Show how many rows",
+        "A mean or median of so few rows says little.",
+        "Show row counts",
         "rows",
     )
 
@@ -239,9 +239,9 @@ def _by_letters(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     span = "year" if named.unit == "months" else "week"
     first, second, *_ = natural_sorted(named.members)
     return SecondLook(
-        f"The {named.unit} of {heading.field} stand in the order of their letters.",
-        f"{first} comes before {second}, and not as in the {span}.",
-        f"Order them as in the {span}",
+        f"The {named.unit} of {heading.field} are in alphabetical order.",
+        f"{first} comes before {second}, unlike in the {span}.",
+        f"Sort them as in the {span}",
         "calendar order",
     )
 
@@ -254,9 +254,9 @@ def _at_odds(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
         for second in phrase.where[at + 1 :]:
             if first.heading == second.heading:
                 return SecondLook(
-                    f"Two conditions on {first.heading.field} are at odds.",
+                    f"Two conditions on {first.heading.field} contradict each other.",
                     f"No row meets both “{print_condition(first)}” and “{print_condition(second)}”.",
-                    "Take the second away",
+                    "Remove the second",
                     "without second condition",
                 )
     return None

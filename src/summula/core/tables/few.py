@@ -58,7 +58,7 @@ def encode_few(name: str, values: Values, kind: Kind | None, signs: Signs) -> tu
     if kind == "category":
         return _categories(values), Sensed("category")
     if not present:
-        return _categories(values), Sensed("category", why="every value is blank")
+        return _categories(values), Sensed("category", why="all values are blank")
     found = _measured(name, values, present, joined, signs)
     if found is None and signs.markers and any(map(is_marker, present)):
         kept = [text for text in present if not is_marker(text)]
@@ -142,7 +142,7 @@ def _wholes(name: str, values: Values, present: list[str]) -> tuple[Column, Sens
     if identifies(name) and not (only_may_identify(name) and len(set(present)) * 2 < len(present)):
         if any(text.startswith("-") for text in present):
             return None
-        return _categories(values), Sensed("code", why="digits that identify, so a total would mean nothing")
+        return _categories(values), Sensed("code", why="identifying digits; a sum would mean nothing")
     running = len(present) >= 20 and not (measures(name) or sums(name) or averages(name))
     if running and all(int(one) < int(following) for one, following in pairwise(present)):
         return None

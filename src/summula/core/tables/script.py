@@ -49,7 +49,7 @@ def told_of_unseen(sensed: Sensed, texts: pl.Series) -> Sensed:
     """A category whose texts had letters without width says so."""
     if sensed.kind != "category" or sensed.why or not bool(texts.str.contains(UNSEEN.pattern).any()):
         return sensed
-    return replace(sensed, reading="trimmed", why="letters without width were taken away")
+    return replace(sensed, reading="trimmed", why="zero-width characters were removed")
 
 
 def without_unseen(texts: pl.Series) -> pl.Series:

@@ -113,7 +113,7 @@ def sense(
     present = texts.is_not_null()
     values = texts.filter(present)
     if len(values) == 0:
-        return Sensed("category", why="every value is blank")
+        return Sensed("category", why="all values are blank")
     meaning = (
         flags.meaning_of(values.unique().to_list(), gaps=gaps) if values.head(1000).n_unique() <= flags.MOST else ""
     )
@@ -157,7 +157,7 @@ def sense_wholes(name: str, numbers: NDArray[np.int64]) -> Sensed | None:
 
 def _flag(meaning: str) -> Sensed:
     if meaning == "marked":
-        return Sensed("flag", "marked", "marked or left blank: what is blank means no")
+        return Sensed("flag", "marked", "marked or blank: blank means no")
     return Sensed("flag", why="values that mean no and yes")
 
 
@@ -212,7 +212,7 @@ def _sense_date(looked: Values, signs: Signs) -> Sensed | None:
         days = dates.days_from_text(texts, "compact")
         likely = days.dt.year().is_between(1900, 2100)
         if looked.share(likely) >= FIT:
-            return Sensed("date", "compact", "eight digits that are days throughout")
+            return Sensed("date", "compact", "eight-digit dates")
         return None
     return _sense_words(looked, signs)
 
@@ -249,7 +249,7 @@ def _sense_words(looked: Values, signs: Signs) -> Sensed | None:
     century = _century(looked.name, some, "named", signs)
     days = dates.days_from_text(some, "named", century)
     if look.share(days.is_not_null()) >= FIT:
-        return Sensed("date", "named", "the month stands as a word", century=century)
+        return Sensed("date", "named", "the month is a word", century=century)
     slashed = some.str.contains(dates.SLASHED)
     if look.share(days.is_not_null() | slashed) >= FIT:
         return _sense_order(look, slashed, signs)
@@ -305,7 +305,7 @@ def _sense_order(looked: Values, slashed: pl.Series, signs: Signs) -> Sensed | N
         return Sensed("date", "month first", "the second part is always 1: a month each", century=century)
     if first.tolist() == [1] and len(second) >= _MONTHS:
         return Sensed("date", "day first", "the first part is always 1: a month each", century=century)
-    why = "no value has a part above 12: it could be month first as well"
+    why = "no part is above 12, so it could also be month first"
     return Sensed("date", "day first", why, doubt=True, century=century)
 
 
@@ -358,19 +358,19 @@ def _sense_number(looked: Values, values: pl.Series, signs: Signs) -> Sensed | N
             return Sensed("code", why="an E between digits, as part numbers have it")
         whole = values if texts is values or looked.weights is None else values.filter(read.values.is_not_null())
         if not read.unit and _is_code(looked.name, whole, repeating=looked.repeating):
-            return Sensed("code", why="digits that identify, so a total would mean nothing")
+            return Sensed("code", why="identifying digits; a sum would mean nothing")
         other = {"point": "comma", "comma": "point"}[reading]
         if not read.marked or not bool(texts.str.contains(r"\d[.,]\d").any()):
             return Sensed("number", reading, _unit_why(read), unit=read.unit)
         if shares[other] >= FIT and not signs.decimal:
-            why = "every mark could part thousands or decimals"
+            why = "every separator could mean thousands or decimals"
             return Sensed("number", reading, why, doubt=True, unit=read.unit)
         why = f"{int(shares[reading] * 100)} % {READ_SO}"
         return Sensed("number", reading, why, unit=read.unit)
     return None
 
 
-READ_SO = "of the values read so"
+READ_SO = "of the values fit"
 
 
 def lists_among(sensed: Sequence[Sensed], signs: Signs) -> list[int]:

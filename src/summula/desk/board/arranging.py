@@ -43,7 +43,7 @@ def arranging_blocks(session: Session, board: Board, arranger: Arranger) -> list
         blocks += _common_blocks(board, arranger)
     else:
         blocks += ["Arranging", Note("Click a panel to move, resize or change it; draw over several to select them.")]
-    blocks.append("Put on the board")
+    blocks.append("Add to board")
     blocks += [Pair(each.offer, "+", _adder(session, board, kind)) for kind, each in EDITORS.items()]
     blocks.append(Pair("Slicer or period ruler", "+", lambda anchor: _slice_by(anchor, session, board)))
     blocks += board_blocks(session, board)
@@ -73,7 +73,7 @@ def _several_blocks(arranger: Arranger) -> list[Block]:
     )
     return [
         f"Selected · {len(arranger.selection)} panels",
-        Note("All go by the first selected."),
+        Note("Aligned to the first selected panel."),
         Buttons("Align", edges),
         Buttons("Same", (
             ("width", "Same width", lambda: arranger.equalise(width=True, height=False)),
@@ -89,12 +89,12 @@ def _several_blocks(arranger: Arranger) -> list[Block]:
 
 def _common_blocks(board: Board, arranger: Arranger) -> list[Block]:
     locked = all(board.panel(each).locked for each in arranger.selection)
-    away = "Take this panel away" if len(arranger.selection) == 1 else "Take them away"
+    away = "Remove panel" if len(arranger.selection) == 1 else "Remove panels"
     return [
         Buttons("Order", (
-            ("behind", "Bring behind", lambda: arranger.order(behind=True)),
-            ("before", "Bring before", lambda: arranger.order(behind=False)),
-            ("unlock" if locked else "lock", "Unlock" if locked else "Lock where it is", arranger.lock),
+            ("behind", "Send back", lambda: arranger.order(behind=True)),
+            ("before", "Bring forward", lambda: arranger.order(behind=False)),
+            ("unlock" if locked else "lock", "Unlock" if locked else "Lock position", arranger.lock),
             ("duplicate", "Duplicate", arranger.duplicate),
         )),
         ActionBlock(away, arranger.remove),
@@ -106,13 +106,13 @@ def _reach_blocks(session: Session, board: Board, panel: Panel) -> list[Block]:
     own = reaching_slicers(session, board, panel)
     if not own:
         return []
-    blocks: list[Block] = ["Reach · what moves it"]
+    blocks: list[Block] = ["Slicers that affect it"]
     for slicer in own:
         moves = panel.id not in slicer.spares
         blocks.append(
             Pair(
                 slicer.dimension.field,
-                "● moves it" if moves else "○ does not",
+                "● affects it" if moves else "○ does not",
                 _toggler(session, board, slicer, panel),
             )
         )

@@ -35,7 +35,7 @@ class Beginner(QObject):
         table_id = self.session.default_table()
         table = self.session.table(table_id)
         self.session.edit(
-            with_offer(self.session.folio, table_id, table, offer, self._board()), f"Begin with {offer.name}"
+            with_offer(self.session.folio, table_id, table, offer, self._board()), f"Start with {offer.name}"
         )
 
     def take_layout(self, name: str) -> None:

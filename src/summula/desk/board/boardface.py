@@ -71,8 +71,8 @@ class BoardFace:
             else:
                 column.addWidget(widget)
         self.add_slicer = _quiet("+ slicer")
-        self.slicings = _quiet("slicings ▾")
-        self.slicings.setAccessibleName("Slicings of this board")
+        self.slicings = _quiet("saved selections ▾")
+        self.slicings.setAccessibleName("Saved selections")
         for button in (self.add_slicer, self.slicings):
             column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         self.slicings.hide()

@@ -25,15 +25,15 @@ def board_blocks(session: Session, board: Board) -> list[Block]:
     sketch = "none" if board.underlay is None else f"{board.underlay.strength * 100:.0f}%"
     frames = dict(_FRAMES)[board.frames]
     return [
-        "The whole board",
-        Pair("Palette, paper, faces", f"{palette} ▾", lambda anchor: choose_palette(anchor, session)),
+        "Board",
+        Pair("Colours, background, fonts", f"{palette} ▾", lambda anchor: choose_palette(anchor, session)),
         Pair(
-            "Frames of panels",
+            "Panel borders",
             f"{frames} ▾",
             lambda anchor: _choose_frames(anchor, session, board),
         ),
         Pair("Linked tables", f"{len(session.folio.links) or 'none'} ▾", lambda anchor: open_links(anchor, session)),
-        Pair("Sketch below", f"{sketch} ▾", lambda anchor: _choose_sketch(anchor, session, board)),
+        Pair("Background sketch", f"{sketch} ▾", lambda anchor: _choose_sketch(anchor, session, board)),
     ]
 
 
@@ -48,18 +48,18 @@ def choose_palette(anchor: QWidget, session: Session) -> None:
     from summula.desk.widgets.inkchoice import PalettePopover
 
     def put(palette: object) -> None:
-        session.edit(replace(session.folio, palette=palette), "Another palette")
+        session.edit(replace(session.folio, palette=palette), "Change palette")
 
     PalettePopover(anchor, session.folio.palette, put, session.refuse).open_below(anchor)
 
 
 def _choose_frames(anchor: QWidget, session: Session, board: Board) -> None:
-    popover = Popover(anchor, "Frames of panels", 200)
+    popover = Popover(anchor, "Panel borders", 200)
     picks = PickList([Pick(words, frames) for frames, words in _FRAMES], name="frames", search=False)
 
     def take(frames: Frames) -> None:
         popover.close()
-        session.set_board(replace(board, frames=frames), "Frames of panels")
+        session.set_board(replace(board, frames=frames), "Panel borders")
 
     picks.picked.connect(take)
     popover.column.addWidget(picks)
@@ -69,8 +69,8 @@ def _choose_frames(anchor: QWidget, session: Session, board: Board) -> None:
 
 def _choose_sketch(anchor: QWidget, session: Session, board: Board) -> None:
     """A picture under the board, faded, that panels are laid upon."""
-    popover = Popover(anchor, "Sketch below the board", 230)
-    choices = [Pick("No sketch", None), *(Pick(each.name, each.id) for each in session.folio.pictures)]
+    popover = Popover(anchor, "Background sketch", 230)
+    choices = [Pick("No background sketch", None), *(Pick(each.name, each.id) for each in session.folio.pictures)]
     choices.append(Pick("From a file …", ""))
     if board.underlay is not None:
         now = round(board.underlay.strength * 100)
@@ -86,7 +86,7 @@ def _choose_sketch(anchor: QWidget, session: Session, board: Board) -> None:
             if choice == "" and not key:
                 return
             underlay = Underlay(str(key)) if key else None
-        session.set_board(replace(session.folio.board(board.id), underlay=underlay), "Sketch below the board")
+        session.set_board(replace(session.folio.board(board.id), underlay=underlay), "Background sketch")
 
     picks.picked.connect(take)
     popover.column.addWidget(picks)

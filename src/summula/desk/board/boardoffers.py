@@ -107,7 +107,7 @@ class LayoutCard(_Card):
     """The places of an empty layout."""
 
     def __init__(self, name: str) -> None:
-        super().__init__(name, "Empty places, for fields to be dropped on", QSize(150, 106))
+        super().__init__(name, "Empty places to drop fields on", QSize(150, 106))
 
     def picture(self, painter: QPainter, area: QRectF) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
@@ -129,16 +129,16 @@ class BoardOffers(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(4, 8, 4, 8)
         column.setSpacing(8)
-        self.title = Label("Nothing is on this board yet")
+        self.title = Label("This board is empty")
         self.title.setFont(font(19, 600, serif=True))
-        self.words = Label("Begin with a whole board, to be changed as you like:")
+        self.words = Label("Start from a suggested board and change it as you like:")
         tint(self.words, "muted")
         column.addWidget(self.title)
         column.addWidget(self.words)
         self._row = QWidget()
         self._flow = FlowLayout(self._row, _GAP, _GAP)
         column.addWidget(self._row)
-        below = Label("… or with empty places, or drag fields from the left onto the board:")
+        below = Label("… or start from empty places, or drag fields from the left onto the board:")
         tint(below, "muted")
         column.addWidget(below)
         places = QWidget()

@@ -37,7 +37,7 @@ class BoardSlicing:
 
     def restyle(self, slicer: Slicer) -> None:
         name = slicer.dimension.field
-        self._session.set_board(with_slicer(self._board(), slicer), f"Look of the slicer {name}", going_on=True)
+        self._session.set_board(with_slicer(self._board(), slicer), f"Settings of the slicer {name}", going_on=True)
 
     def remove(self, slicer_id: str) -> None:
         board = self._board()
@@ -66,7 +66,7 @@ class BoardSlicing:
             return bool(tables[panel]) and linked_slicer(links, slicers[slicer], tables[panel]) is not None
 
         def put(after: Board) -> None:
-            self._session.set_board(after, "Reach of slicers", going_on=True)
+            self._session.set_board(after, "Which slicers affect which panels", going_on=True)
 
         from summula.desk.board.reachmatrix import ReachPopover
 

@@ -50,7 +50,7 @@ class LeverView(QWidget):
         self.slider.setPageStep(max(1, lever.steps // 10))
         self.slider.setValue(lever.place)
         self.slider.valueChanged.connect(lambda place: self._move(self.lever.at(place)))
-        for button, step, words in ((self.down, -1, "a step down"), (self.up, 1, "a step up")):
+        for button, step, words in ((self.down, -1, "step down"), (self.up, 1, "step up")):
             button.setFixedWidth(26)
             button.setProperty("quiet", "true")
             button.setAccessibleName(f"{lever.name} {words}")
@@ -106,12 +106,12 @@ class LeverView(QWidget):
         bare = "".join(sign for sign in text if sign not in CURRENCY_MARKS).strip()
         number = typed_number(bare.rstrip("%").replace("\N{MINUS SIGN}", "-"))
         if number is None:
-            self.session.refuse(Refusal(f"'{text}' is no number", "write it in digits"))
+            self.session.refuse(Refusal(f"'{text}' is no number", "enter digits"))
             return
         number = number / 100 if "%" in self.lever.pattern else number
         if not self.lever.low <= number <= self.lever.high:
             ends = f"{self.lever.text(self.lever.low)} to {self.lever.text(self.lever.high)}"
-            self.session.refuse(Refusal(f"'{text}' lies outside {ends}", "write a number between them"))
+            self.session.refuse(Refusal(f"'{text}' is outside {ends}", "enter a number in that range"))
             return
         self.value.clearFocus()
         self._move(replace(self.lever, value=number))

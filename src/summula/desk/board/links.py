@@ -26,13 +26,13 @@ class LinksPopover(Popover):
     stays = True
 
     def __init__(self, parent: QWidget, session: Session) -> None:
-        super().__init__(parent, "Fields of tables that mean the same", 400)
+        super().__init__(parent, "Link fields between tables", 400)
         self.session = session
         self.boxes: dict[Link, CheckBox] = {}
         folio = session.folio
         found = [*folio.links, *offers(session)]
         if not found:
-            label = Label("No fields of two tables agree by themselves. Link two below.")
+            label = Label("No fields of the tables match. Link two below.")
             label.setWordWrap(True)
             tint(label, "muted")
             self.column.addWidget(label)
@@ -46,7 +46,7 @@ class LinksPopover(Popover):
             row = QHBoxLayout()
             self.first, self.second = QComboBox(), QComboBox()
             for box_, table in ((self.first, folio.tables[0].id), (self.second, folio.tables[1].id)):
-                box_.setAccessibleName("A field to be linked")
+                box_.setAccessibleName("Field to link")
                 for entry in folio.tables:
                     for field in session.table(entry.id).fields:
                         box_.addItem(f"{field.name} · {entry.name}", (entry.id, field.name))
@@ -89,4 +89,4 @@ def link_words(folio: Folio, link: Link) -> str:
     """ "Month of Monthly targets is month of Sailed on of Sailings"."""
     names = {each.id: each.name for each in folio.tables}
     first, second = (f"{end.field} of {names.get(end.table, 'a lost table')}" for end in (link.first, link.second))
-    return f"{first} is {second}" + (", by the month" if link.by == "month" else "")
+    return f"{first} is {second}" + (", by month" if link.by == "month" else "")

@@ -57,7 +57,7 @@ class MemberRows(QWidget):
     def _describe(self) -> None:
         if self.held:
             each = self.held[self._cursor]
-            state = "chosen" if each.choice in self.selection else "not chosen"
+            state = "chosen" if each.choice in self.selection else "not selected"
             self.setAccessibleDescription(f"{each.label}, {each.rows:,} of {each.before:,} rows, {state}")
 
     def _previewed(self) -> tuple[MemberChoice, ...]:
@@ -86,7 +86,7 @@ class MemberRows(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         if not self.held:
             painter.setPen(colour("muted"))
-            write(painter, QRectF(0, 0, self.width(), ROW), "No such member", 12.5)
+            write(painter, QRectF(0, 0, self.width(), ROW), "No member found", 12.5)
             return
         most = max((each.before for each in self.held), default=1) or 1
         selection = self._previewed()

@@ -66,10 +66,10 @@ class PanelActions(QObject):
 
     def open_menu(self, panel_id: str, place: QPoint) -> None:
         menu = passing_menu(self._page)
-        add(menu, "Copy this panel", lambda: self.copy(panel_id))
-        add(menu, "Hand out this panel …", lambda: self.handed_out.emit(panel_id))
+        add(menu, "Copy panel", lambda: self.copy(panel_id))
+        add(menu, "Export panel …", lambda: self.handed_out.emit(panel_id))
         if _summary_of(self._board().panel(panel_id)):
-            add(menu, "Open its summary", lambda: self.open(panel_id))
+            add(menu, "Open summary", lambda: self.open(panel_id))
         menu.exec(place)
 
     def look_behind(self, panel_id: str, tag: Tag) -> None:

@@ -92,13 +92,13 @@ def _summary_blocks(session: Session, board: Board, panel: SummaryPanel) -> list
     shown = next((each for each in session.folio.summaries if each.id == panel.summary), None)
 
     def toggle(_: QWidget) -> None:
-        words = "A click echoes" if panel.slices else "A click slices"
+        words = "A click highlights" if panel.slices else "A click slices"
         session.set_board(with_panel_changed(board, panel.id, slices=not panel.slices), words)
 
     blocks: list[Block] = [
         Pair("A click on a mark", f"{'slices the board' if panel.slices else 'echoes'} ▾", toggle),
         Pair(
-            "Line below", "change ▾", lambda at: change_text(at, session, board, panel, "line", "Line below the title")
+            "Subtitle", "change ▾", lambda at: change_text(at, session, board, panel, "line", "Subtitle")
         ),
         Pair("Shows", shown.name if shown is not None else "missing"),
     ]
@@ -144,14 +144,14 @@ def _overruler(
 
 
 def _change_emphasis(anchor: QWidget, session: Session, board: Board, panel: SummaryPanel) -> None:
-    popover = Popover(anchor, "Drawn strong", 200)
+    popover = Popover(anchor, "Highlighted", 200)
     tops = (Pick(f"the top {n}", Emphasis("top", n)) for n in (1, 3, 5, 10))
     choices = [Pick("as the summary says", None), Pick("all", Emphasis()), *tops]
     picks = PickList(choices, name="how many", search=False)
 
     def take(emphasis: Emphasis | None) -> None:
         popover.close()
-        session.set_board(with_panel_changed(board, panel.id, emphasis=emphasis), "What is strong")
+        session.set_board(with_panel_changed(board, panel.id, emphasis=emphasis), "What to highlight")
 
     picks.picked.connect(take)
     popover.column.addWidget(picks)
@@ -185,7 +185,7 @@ def _figure_blocks(session: Session, board: Board, panel: KeyFigurePanel) -> lis
 
 
 def _note(session: Session, folio: Folio, choice: Any, panel_id: str, place: Place) -> Panel:
-    return NotePanel(panel_id, place, "Write here what readers should know.", "Note", session.default_table())
+    return NotePanel(panel_id, place, "Write a note for your readers.", "Note", session.default_table())
 
 
 def _note_blocks(session: Session, board: Board, panel: NotePanel) -> list[Block]:
@@ -193,12 +193,12 @@ def _note_blocks(session: Session, board: Board, panel: NotePanel) -> list[Block
 
 
 def _write(anchor: QWidget, session: Session, board: Board, panel: NotePanel) -> None:
-    popover = Popover(anchor, "Words of the note", 340)
+    popover = Popover(anchor, "Text", 340)
     text = QPlainTextEdit(panel.text)
-    text.setAccessibleName("words of the note")
+    text.setAccessibleName("text of the note")
     text.setTabChangesFocus(True)
     text.setMinimumHeight(160)
-    done = Button("Put them on the board")
+    done = Button("Add to board")
     done.setProperty("strong", "true")
 
     def take() -> None:
@@ -256,16 +256,16 @@ def _picture_blocks(session: Session, board: Board, panel: PicturePanel) -> list
     def fainter(_: QWidget) -> None:
         steps = (1.0, 0.7, 0.4, 0.2)
         after = steps[(steps.index(panel.strength) + 1) % len(steps)] if panel.strength in steps else 1.0
-        session.set_board(with_panel_changed(board, panel.id, strength=after), "How strong a picture is")
+        session.set_board(with_panel_changed(board, panel.id, strength=after), "Picture opacity")
 
-    return [Pair("Strength", f"{panel.strength * 100:.0f}% ▾", fainter)]
+    return [Pair("Opacity", f"{panel.strength * 100:.0f}% ▾", fainter)]
 
 
 def _rule_blocks(session: Session, board: Board, panel: RulePanel) -> list[Block]:
     def turn(_: QWidget) -> None:
-        session.set_board(with_panel_changed(board, panel.id, upright=not panel.upright), "Turn a line")
+        session.set_board(with_panel_changed(board, panel.id, upright=not panel.upright), "Turn line")
 
-    return [Pair("Runs", f"{'upright' if panel.upright else 'across'} ▾", turn)]
+    return [Pair("Direction", f"{'upright' if panel.upright else 'across'} ▾", turn)]
 
 
 def _nothing(session: Session, board: Board, panel: Any) -> list[Block]:

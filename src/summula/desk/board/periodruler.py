@@ -186,7 +186,7 @@ class PeriodRuler(QWidget):
         from summula.desk.widgets.picklist import Pick, PickList
         from summula.desk.widgets.popover import Popover
 
-        popover = Popover(self, "The dates of the ruler", 220)
+        popover = Popover(self, "Dates of the period ruler", 220)
         picks = PickList([Pick(name, name) for name in self.dates], name="dates", search=False)
 
         def take(name: str) -> None:

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 def ask_picture(anchor: QWidget, session: Session) -> str:
     """The id of a picture chosen from a file; empty where none is."""
-    name, _ = QFileDialog.getOpenFileName(anchor.window(), "A picture", "", "Pictures (*.png *.jpg *.jpeg)")
+    name, _ = QFileDialog.getOpenFileName(anchor.window(), "Choose a picture", "", "Pictures (*.png *.jpg *.jpeg)")
     return take_picture(session, Path(name)) if name else ""
 
 
@@ -39,5 +39,5 @@ def take_picture(session: Session, path: Path) -> str:
         return known
     folio, key = taken_id(folio, "g")
     kept = FolioPicture(key, path.stem, data)
-    session.edit(replace(folio, pictures=(*folio.pictures, kept)), f"Take in the picture {path.name}")
+    session.edit(replace(folio, pictures=(*folio.pictures, kept)), f"Add the picture {path.name}")
     return key

@@ -21,9 +21,9 @@ _SIZE = (12, 9)
 
 
 def open_boards(anchor: QWidget, session: Session, summary: Summary) -> Popover:
-    popover = Popover(anchor, "Put on a board", 260)
+    popover = Popover(anchor, "Add to board", 260)
     choices = [Pick(board.name, board.id, f"{len(board.panels)} panels") for board in session.folio.boards]
-    choices.append(Pick("A new board", "", "begins with this summary"))
+    choices.append(Pick("New board", "", "starts with this summary"))
     picks = PickList(choices, name="boards", search=False)
 
     def put(board_id: str) -> None:

@@ -187,11 +187,11 @@ class RangeView(QWidget):
             text = line.text().strip()
             number = typed_number(text) if text else None
             if text and number is None:
-                self.refused.emit(Refusal(f"'{text}' is no number", "write it in digits"))
+                self.refused.emit(Refusal(f"'{text}' is no number", "enter digits"))
                 return
             ends.append(number)
         if ends[0] is not None and ends[1] is not None and ends[0] >= ends[1]:
-            self.refused.emit(Refusal("the range begins at or above its end", "write the lesser number first"))
+            self.refused.emit(Refusal("the start is not below the end", "enter the smaller number first"))
             return
         self.chosen.emit(self.slicer.id, tuple(ends))
 

@@ -37,7 +37,7 @@ class ReachMatrix(QWidget):
         self.show_board(board)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setAccessibleName("Reach of slicers")
+        self.setAccessibleName("Which slicers affect which panels")
 
     def show_board(self, board: Board) -> None:
         self.board = board
@@ -163,7 +163,7 @@ class ReachMatrix(QWidget):
     def _describe(self) -> None:
         if self.panels and self.slicers:
             line, column = min(self._at[0], len(self.slicers) - 1), min(self._at[1], len(self.panels) - 1)
-            words = {None: "cannot move", True: "moves", False: "spares"}[self.moves(line, column)]
+            words = {None: "cannot affect", True: "moves", False: "spares"}[self.moves(line, column)]
             self.setAccessibleDescription(f"{slicer_name(self.slicers[line])} {words} {self.panels[column].title}")
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
@@ -182,13 +182,13 @@ class ReachPopover(Popover):
         longest = max((text_width(panel.title, 12) for panel in board.panels), default=0.0)
         self.matrix = ReachMatrix(board, can)
         wide = min(self.matrix.width() + 30, 920)
-        super().__init__(parent, "Reach · which slicer moves which panel", int(max(wide, 320)))
+        super().__init__(parent, "Reach · which slicer affects which panel", int(max(wide, 320)))
         self._board, self._put = board, put
         self.matrix.turned.connect(self._turned)
         area = QScrollArea()
         area.setWidget(self.matrix)
         area.setFixedHeight(min(self.matrix.height() + 14, 560))
-        set_tip(area, "Click a dot, drag over many, or click a name for all of its line" if longest else "")
+        set_tip(area, "Click a dot, drag across several, or a name for its whole line" if longest else "")
         self.column.addWidget(area)
 
     def _turned(self, slicers: list[str], panels: list[str], moves: bool) -> None:

@@ -32,7 +32,7 @@ class SlicerHead(QWidget):
         tint(self.count, "muted")
         self.clear = self._quiet("clear", f"Clear {name}", self.cleared.emit)
         self.remove = self._quiet("remove", f"Remove the slicer {name}", self.removed.emit)
-        self.look = self._quiet("look ▾", f"Look of the slicer {name}", self._ask_look)
+        self.look = self._quiet("settings ▾", f"Settings of the slicer {name}", self._ask_look)
         row.addWidget(title, 1)
         for each in (self.clear, self.look, self.remove, self.count):
             row.addWidget(each)

@@ -39,7 +39,7 @@ class ListLookPopover(Popover):
         put: Callable[[ListSlicer], object],
         invert: Callable[[], None],
     ) -> None:
-        super().__init__(parent, "Look of this slicer", 250)
+        super().__init__(parent, "Slicer settings", 250)
         self.slicer, self._held, self._put = slicer, held, put
         self.columns = QSpinBox()
         self.columns.setRange(1, 6)
@@ -53,7 +53,7 @@ class ListLookPopover(Popover):
         self.order.activated.connect(self._reorder)
         self._row("Order", self.order)
         self.by_hand = QListWidget()
-        self.by_hand.setAccessibleName("Members in their order, to be dragged")
+        self.by_hand.setAccessibleName("Members: drag to reorder")
         self.by_hand.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.by_hand.setMaximumHeight(160)
         for each in held:
@@ -66,16 +66,16 @@ class ListLookPopover(Popover):
         self.by_hand.setVisible(slicer.order == "hand")
         self.column.addWidget(self.by_hand)
         for words, name in (
-            ("A drop-down, where room is short", "drop_down"),
-            ("One at a time", "single"),
-            ("Only those that hold something", "holding"),
+            ("Drop-down when space is short", "drop_down"),
+            ("Single selection", "single"),
+            ("Hide members without rows", "holding"),
         ):
             box = CheckBox(words)
             box.setChecked(getattr(slicer, name))
             box.toggled.connect(lambda on, name=name: self._take(**{name: on}))
             self.column.addWidget(box)
         if slicer.chosen:
-            button = Button("All but those chosen")
+            button = Button("Exclude the selection")
             button.clicked.connect(invert)
             button.clicked.connect(self.close)
             self.column.addWidget(button)

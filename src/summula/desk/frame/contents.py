@@ -166,7 +166,7 @@ class FieldRow(QWidget):
         self.setAccessibleName(f"Field {name}, {KIND_WORDS[self.field.kind]}")
         self.setAccessibleDescription(self.field.description)
         tip = f"{name} · {KIND_WORDS[self.field.kind]}"
-        tip += " · made from others" if derived else ""
+        tip += " · calculated" if derived else ""
         set_tip(self, f"{tip}\n{self.field.description}" if self.field.description else tip)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

@@ -94,7 +94,7 @@ class Header(QWidget):
             ("redo", "Redo"),
             ("refresh", "Refresh"),
             ("save", "Save"),
-            ("hand out", "Hand out"),
+            ("hand out", "Export"),
             ("arrange", "Arrange"),
         ):
             button = Button(text)
@@ -113,7 +113,7 @@ class Header(QWidget):
         from summula.desk.pictures import ALL_FORMATS
 
         menu = passing_menu(self)
-        for each in ("hand out", *(f"hand out {way.key}" for way in ALL_FORMATS), "copy figures", "copy phrase"):
+        for each in ("hand out", *(f"hand out {way.key}" for way in ALL_FORMATS), "copy values", "copy phrase"):
             action = self.actions_[each]
             add(menu, action.name, partial(self.actions_.run, each), enabled=action.possible())
         button = self.buttons["hand out"]
@@ -124,7 +124,7 @@ class Header(QWidget):
         metrics = self.name.fontMetrics()
         self.name.setText(metrics.elidedText(session.folio.name, Qt.TextElideMode.ElideRight, 210))
         set_tip(self.name, str(session.path) if session.path else session.folio.name)
-        kept = "all changes kept" if session.path else "not saved yet"
+        kept = "all changes saved" if session.path else "not saved yet"
         state = "changes not saved yet" if session.unsaved else kept
         self.state.setText(state if self.width() > 1020 else "")
         history = session.history

@@ -15,11 +15,12 @@ from summula.core.tables.field import Kind
 
 
 class Pair(msgspec.Struct, frozen=True):
-    """A label and its value; with `change`, the value is a button that changes it."""
+    """A label and its value; with `change`, the value is a button that changes it. `by_default`: nobody chose it."""
 
     label: str
     value: str
     change: Callable[[QWidget], None] | None = None
+    by_default: bool = False
 
 
 class Note(msgspec.Struct, frozen=True):

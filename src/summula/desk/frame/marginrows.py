@@ -18,7 +18,7 @@ from summula.core.secondlook.look import SecondLook
 from summula.core.statistics.distribution import Distribution
 from summula.desk.frame.margin import WIDTH
 from summula.desk.frame.marginblocks import ActionBlock, Block, Buttons, LookBlock, Note, Offer, Pair, Shape
-from summula.desk.theme import colour, font, tint
+from summula.desk.theme import colour, font, repolish, tint
 from summula.desk.widgets.flow import FlowLayout
 from summula.desk.widgets.glyphs import paint_kind, paint_shape
 from summula.desk.widgets.plaintext import Button, Label, set_tip
@@ -197,13 +197,17 @@ class _PairRow(QFrame, Kept):
         return block.label == own.label or not same_name
 
     def rest(self) -> None:
-        self.pair = Pair(self.pair.label, self.pair.value, self.pair.change and _nothing)
+        self.pair = Pair(self.pair.label, self.pair.value, self.pair.change and _nothing, self.pair.by_default)
 
     def show_block(self, block: Block) -> None:
         assert isinstance(block, Pair)
         self.pair, value = block, self.value
         self.label.setText(block.label)
         value.setText(block.value)
+        if isinstance(value, Button) and value.property("by_default") != str(block.by_default):
+            value.setProperty("by_default", str(block.by_default))  # grey, where what was chosen stands out
+            repolish(value)
+            value.setFont(font(13, 400 if block.by_default else 600))
         named = value if isinstance(value, Button) else self
         named.setAccessibleName(f"{block.label}: {block.value}")
         if block.change is None:

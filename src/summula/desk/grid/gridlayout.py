@@ -132,7 +132,7 @@ class GridLayout:
         elif self.first_course < len(columns):
             lowest = levels[-1]
             levels[-1] = [
-                HeadSpan(each.start, each.stop, "Course") if self.is_sparkline(each.start) else each for each in lowest
+                HeadSpan(each.start, each.stop, "Trend") if self.is_sparkline(each.start) else each for each in lowest
             ]
         return levels
 
@@ -155,7 +155,7 @@ class GridLayout:
     def _lowest(self, at: int) -> str:
         measure = self.columns[at].measure
         if self.is_sparkline(at):
-            return f"Course of {self.names[measure or 0]}"
+            return f"Trend of {self.names[measure or 0]}"
         return self.names[measure] if measure is not None else "Figures"
 
     def _member_width(self) -> int:

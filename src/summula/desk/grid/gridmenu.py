@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 def copy_menu(grid: PivotGrid, menu: QMenu) -> None:
     add(menu, "Copy as cells", grid.copy)
-    add(menu, "Copy as a picture", grid.copy_picture)
+    add(menu, "Copy as picture", grid.copy_picture)
     add(menu, "Copy the phrase", grid.phrase_asked.emit)
 
 
@@ -34,9 +34,9 @@ def member_menu(grid: PivotGrid, menu: QMenu) -> None:
     add(menu, f"Only {name}", lambda: grid.member_asked.emit("only"))
     add(menu, f"Without {name}", lambda: grid.member_asked.emit("not"))
     if several:
-        add(menu, f"Bundle {name} …", lambda: grid.member_asked.emit("bundle"))
+        add(menu, f"Group {name} …", lambda: grid.member_asked.emit("bundle"))
     else:
-        add(menu, f"Look into {label}", lambda: grid.member_asked.emit("into"))
+        add(menu, f"Drill into {label}", lambda: grid.member_asked.emit("into"))
         back, on = ("left", "right") if chosen.across else ("up", "down")
         add(menu, f"Move {label} {back}", lambda: grid.step_member(-1))
         add(menu, f"Move {label} {on}", lambda: grid.step_member(1))
@@ -44,8 +44,8 @@ def member_menu(grid: PivotGrid, menu: QMenu) -> None:
     if chosen.level < axis.depth:
         heading = axis.headings[chosen.level - 1].field
         menu.addSeparator()
-        add(menu, f"Fold every {heading}", lambda: grid.level_folded.emit(chosen.level, chosen.across, True))
-        add(menu, f"Unfold every {heading}", lambda: grid.level_folded.emit(chosen.level, chosen.across, False))
+        add(menu, f"Collapse all {heading}", lambda: grid.level_folded.emit(chosen.level, chosen.across, True))
+        add(menu, f"Expand all {heading}", lambda: grid.level_folded.emit(chosen.level, chosen.across, False))
 
 
 def head_menu(grid: PivotGrid, column: int) -> QMenu:
@@ -56,14 +56,14 @@ def head_menu(grid: PivotGrid, column: int) -> QMenu:
         for text, how in (
             ("Largest first", "largest"),
             ("Smallest first", "smallest"),
-            ("In the members' own order", ""),
+            ("Original order", ""),
         ):
             add(menu, text, partial(grid.order_asked.emit, column, how))
         menu.addSeparator()
     width = int(layout.widths[column])
     add(menu, "Wider", lambda: grid.width_set.emit(column, width + 24))
     add(menu, "Narrower", lambda: grid.width_set.emit(column, max(width - 24, 30)))
-    add(menu, "As wide as it needs", lambda: grid.width_set.emit(column, 0))
+    add(menu, "Fit width to content", lambda: grid.width_set.emit(column, 0))
     if not layout.is_sparkline(column):
         member_menu(grid, menu)
     menu.addSeparator()

@@ -262,7 +262,7 @@ class PivotGrid(QAbstractScrollArea):
         span = self.selection.span if self.selection is not None else copying.whole(layout)
         cells = copying.cells_in(span)
         if cells > copying.MOST_CELLS:
-            self.refused.emit("so many cells are more than a clipboard should hold", "hand them out as CSV or XLSX")
+            self.refused.emit("too many cells for the clipboard", "export them as CSV or XLSX")
         elif cells > copying.QUICK_CELLS:
             self.cells_asked.emit(lambda: copying.as_cells(layout, span))
         else:

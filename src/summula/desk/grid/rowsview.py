@@ -39,7 +39,7 @@ _MEASURED = 80  # rows by which the widths are set, of a table of few fields
 _MEASURED_CELLS = 6_000
 
 
-_APART = "a total, a balance or a note rather than a row of the table"
+_APART = "a total, balance or note, not a data row"
 
 
 class TableModel(QAbstractTableModel):
@@ -189,7 +189,7 @@ class FieldHeads(QHeaderView):
         write(painter, QRectF(x + 20, area.y() + 8, area.width() - 30, 19), name, 13, 600)
         if field.kind == "code":
             painter.setPen(colour("muted"))
-            write(painter, QRectF(x, area.y() + 30, area.width() - 12, 18), "never totalled", 12)
+            write(painter, QRectF(x, area.y() + 30, area.width() - 12, 18), "never summed", 12)
         else:
             paint_shape(painter, shape.heights, QRectF(x, area.y() + 30, min(area.width() - 20, 84), 20))
         painter.setPen(colour("muted"))
@@ -332,7 +332,7 @@ class RowsView(QTableView):
         chosen = selection.selection()
         spans = sorted((chosen[at] for at in range(chosen.count())), key=lambda span: (span.top(), span.left()))
         if sum(span.width() * span.height() for span in spans) > MOST_CELLS:
-            self.refused.emit("so many cells are more than a clipboard should hold", "select fewer")
+            self.refused.emit("too many cells for the clipboard", "select fewer cells")
             return
         from summula.core.handout.rows import rows_text
 

@@ -36,11 +36,11 @@ class Beginning(QWidget):
         self._put, self._ask = put, ask
         self._table: Table | None = None
         self.setAcceptDrops(True)
-        self.setAccessibleName("What to ask")
+        self.setAccessibleName("Suggestions")
         column = QVBoxLayout(self)
         column.setContentsMargins(2, 6, 2, 10)
         column.setSpacing(8)
-        title = Label("Nothing is asked yet")
+        title = Label("This summary is empty")
         title.setFont(font(17, 600, serif=True))
         text = Label(
             "Drop fields from the left here, or on the words above: a category or a date becomes a line a member, a "
@@ -71,7 +71,7 @@ class Beginning(QWidget):
                 let_go(widget)
         for point in starting_points(table)[:_OFFERED]:
             button = Button(point.name)
-            set_tip(button, "Ask this instead")
+            set_tip(button, "Use this")
             button.clicked.connect(lambda _, point=point: self._ask(point.phrase, point.name))
             self.flow.addWidget(button)
 

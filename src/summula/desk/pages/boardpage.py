@@ -91,7 +91,7 @@ class BoardPage(QWidget):
         )
         self.slicing = BoardSlicing(self, session, self.shown_board)
         self.acting = PanelActions(self, session, self.shown_board, self.playing.sliced, self.panels)
-        status.attend(self.acting.work, "working …")
+        status.attend(self.acting.work, "calculating …")
         self.canvas.clicked.connect(lambda: self.echoing.show(None))
 
     @cached_property
@@ -332,7 +332,7 @@ class BoardPage(QWidget):
         board = self.shown_board()
         if self.state.arranging:
             self.status.say(
-                "Arrow keys move by one step · Shift with arrows resizes · Delete takes away · Escape is done",
+                "Arrow keys move · Shift+arrows resize · Delete removes · Escape finishes",
                 "",
             )
             self.status.clear.hide()

@@ -78,7 +78,7 @@ class ChartActions(QObject):
         part = None if mark is None else getattr(mark, "part", "")
         if isinstance(mark, Text) and part == LEGEND and mark.full and self.page.summary is not None:
             style = with_member_set_off(self.page.summary.style, mark.full)
-            if "Emphasis" in {each.group for each in heeded(self.page.summary.phrase.form)}:
+            if "Highlight" in {each.group for each in heeded(self.page.summary.phrase.form)}:
                 self.session.edit(
                     with_summary(self.session.folio, replace(self.page.summary, style=style)), f"Set off {mark.full}"
                 )
@@ -114,21 +114,21 @@ class ChartActions(QObject):
                 Refusal("no condition keeps just these", "draw over others, or choose them after 'where'")
             )
         elif phrase != self.page.phrase_now():
-            self.page.say(phrase, "Keep a stretch of the axis")
+            self.page.say(phrase, "Filter to this range")
 
     # -- how it looks ----------------------------------------------------------------------------------
 
     def copy_style(self) -> None:
         if self.page.summary is not None:
             self.copied_style = self.page.summary.style
-            self.session.notice.emit("Turn to another summary and let it look like this one (Ctrl+Alt+V)", False)
+            self.session.notice.emit("Open another summary and paste the style there (Ctrl+Alt+V)", False)
 
     def paste_style(self) -> None:
         if self.copied_style is not None:
-            self._style(self.copied_style, "Look like another chart")
+            self._style(self.copied_style, "Paste style")
 
     def plain_style(self) -> None:
-        self._style(PLAIN_STYLE, "Look as it comes")
+        self._style(PLAIN_STYLE, "Reset style")
 
     def _style(self, style: ChartStyle, edit_name: str) -> None:
         if self.page.summary is not None:
@@ -141,4 +141,4 @@ class ChartActions(QObject):
             words, emphasis = Words(), style.emphasis
             emphasis = replace(emphasis, end="", members="") if emphasis.end == "members" else emphasis
             style = replace(style, words=words, emphasis=emphasis)
-            self.session.edit(replace(self.session.folio, style=style), "Let new charts look like this one")
+            self.session.edit(replace(self.session.folio, style=style), "Use this style for new charts")

@@ -31,7 +31,7 @@ class EmptyPage(QWidget):
         column = QVBoxLayout(self)
         column.setSpacing(12)
         column.addStretch(2)
-        title = Label("Begin with a flat table")
+        title = Label("Start with a table")
         title.setFont(font(28, 600, serif=True))
         title.setAlignment(Qt.AlignmentFlag.AlignCenter)
         text = Label(
@@ -78,7 +78,7 @@ class EmptyPage(QWidget):
                 widget.deleteLater()
         if not folios:
             return
-        heading = small_heading("Go on with")
+        heading = small_heading("Recent folios")
         heading.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.recent.addWidget(heading)
         for path in folios[:_MOST]:

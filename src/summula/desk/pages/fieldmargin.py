@@ -73,31 +73,31 @@ class FieldMargin(QObject):
             f"Selected · {name}",
             Pair("Kind", f"{kind} ▾", lambda anchor: self._kind(field, anchor)),
             Pair(
-                "Called", f"{name if len(name) <= 20 else name[:19] + '…'} ▾", lambda anchor: self._name(field, anchor)
+                "Name", f"{name if len(name) <= 20 else name[:19] + '…'} ▾", lambda anchor: self._name(field, anchor)
             ),
         ]
         if field.kind in MEASURED:
-            total = {"sum": "Summed ▾", "mean": "Averaged ▾"}[field.total]
-            blocks.append(Pair("When summarised", total, lambda anchor: self._total(field, anchor)))
+            total = {"sum": "sum ▾", "mean": "mean ▾"}[field.total]
+            blocks.append(Pair("Default", total, lambda anchor: self._total(field, anchor)))
         else:
-            blocks.append(Pair("When summarised", "Counted"))
+            blocks.append(Pair("Default", "count"))
         if field.kind == "number":  # lengths of time are always hours and minutes
             pattern = next((text for text, each in PATTERNS if each == field.pattern), field.pattern)
             blocks.append(Pair("Pattern", f"{pattern} ▾", lambda anchor: self._pattern(field, anchor)))
         if field.kind == "date":
             month = _MONTHS[table.year_begins - 1]
             blocks.append(Pair("Fiscal year begins", f"{month} ▾", self._year))
-        blocks.append(Pair("In lists", "hidden ▾" if field.hidden else "shown ▾", lambda _: self._hide(field)))
-        blocks.append(Pair("Rows", "in an order ▾", lambda anchor: self._order(field, anchor)))
+        blocks.append(Pair("Shown in lists", "no ▾" if field.hidden else "yes ▾", lambda _: self._hide(field)))
+        blocks.append(Pair("Rows", "sorted ▾", lambda anchor: self._order(field, anchor)))
         describe = "change ▾" if field.description else "write ▾"
         blocks.append(Pair("Description", describe, lambda anchor: self._meaning(field, anchor)))
         if field.description:
             blocks.append(Note(field.description))
-        blocks += ["Make a field from it", *self._offers(field)]
+        blocks += ["New field from this one", *self._offers(field)]
         looks = [*field_looks(table, name), *table_looks(table)]
         if looks:
-            blocks += ["Worth a second look", *(self._look(look, name) for look in looks)]
-        blocks += ["How it is spread"]
+            blocks += ["Second looks", *(self._look(look, name) for look in looks)]
+        blocks += ["Distribution"]
         if shape.heights and field.kind != "code":
             blocks.append(Shape(shape, lambda bar: self.show_bar(name, bar)))
         blocks += [Pair("Distinct", f"{shape.distinct:,}"), Pair("Blank", f"{shape.blank:,}")]
@@ -107,8 +107,8 @@ class FieldMargin(QObject):
             blocks += [
                 Pair("Median", style.text(shape.median, unit=True)),
                 Pair("Mean", plain.text(shape.mean, unit=True)),
-                Pair("Least", style.text(float(str(shape.least)), unit=True), lambda _: self.show_row(name, False)),
-                Pair("Greatest", style.text(float(str(shape.most)), unit=True), lambda _: self.show_row(name, True)),
+                Pair("Minimum", style.text(float(str(shape.least)), unit=True), lambda _: self.show_row(name, False)),
+                Pair("Maximum", style.text(float(str(shape.most)), unit=True), lambda _: self.show_row(name, True)),
             ]
         elif field.kind == "date" and shape.least is not None:
             blocks += [Pair("First", date_of_any(shape.least)), Pair("Last", date_of_any(shape.most))]
@@ -133,11 +133,11 @@ class FieldMargin(QObject):
         if field.kind == "date":
             offers.append(offer("Date part", "date", step_types.AddPart, "a year, quarter, month … as a field"))
         if field.kind in MEASURED:
-            offers.append(offer("Bands, or a label by a limit", "number", step_types.AddBands, "ranges of this number"))
+            offers.append(offer("Bands or labels by limits", "number", step_types.AddBands, "ranges of this number"))
         if field.kind in ("category", "code"):
-            offers.append(offer("Bundles of values", "category", step_types.AddBundles, "values grouped by hand"))
-            offers.append(offer("Parts of its text", "category", step_types.Split, "split wherever a sign stands"))
-        offers.append(offer("Formula", "number", step_types.AddFormula, "worked out in each row"))
+            offers.append(offer("Groups of values", "category", step_types.AddBundles, "group values by hand"))
+            offers.append(offer("Split its text", "category", step_types.Split, "split at a separator"))
+        offers.append(offer("Formula", "number", step_types.AddFormula, "calculated for each row"))
         offers.append(offer("Look up from another table", "code", step_types.AddLookup, "by key fields"))
         return offers
 
@@ -165,19 +165,19 @@ class FieldMargin(QObject):
         self._pick("Kind", choices, anchor, change)  # type: ignore[arg-type]
 
     def _total(self, field: Field, anchor: QWidget) -> None:
-        choices = [Pick("Summed", "sum", "a bare name means its sum"), Pick("Averaged", "mean", "its mean")]
+        choices = [Pick("Sum", "sum", "its name means its sum"), Pick("Mean", "mean", "its name means its mean")]
 
         def change(total: Literal["sum", "mean"]) -> None:
             self.put(replace(field, total=total), f"{field.name}: {total} by default")
 
-        self._pick("When summarised", choices, anchor, change)  # type: ignore[arg-type]
+        self._pick("Default", choices, anchor, change)  # type: ignore[arg-type]
 
     def _order(self, field: Field, anchor: QWidget) -> None:
         choices = [
-            Pick("As they came", "", ""), Pick("Smallest first", "smallest", "or A to Z, or earliest"),
+            Pick("Original order", "", ""), Pick("Smallest first", "smallest", "or A to Z, or earliest"),
             Pick("Largest first", "largest", "or Z to A, or latest"),
         ]  # fmt: skip
-        self._pick("Order of the rows", choices, anchor, lambda how: self.order(field.name, str(how)))
+        self._pick("Sort rows", choices, anchor, lambda how: self.order(field.name, str(how)))
 
     def _year(self, anchor: QWidget) -> None:
         choices = [Pick(month, at, "" if at > 1 else "the calendar year") for at, month in enumerate(_MONTHS, start=1)]
@@ -220,7 +220,7 @@ class FieldMargin(QObject):
     def _name(self, field: Field, anchor: QWidget) -> None:
         def take(name: str) -> str | None:
             if not name:
-                return "A field needs a name."
+                return "Enter a name for the field."
             if name != field.name:
                 try:
                     self.rename(field.name, name)
@@ -228,7 +228,7 @@ class FieldMargin(QObject):
                     return sentence(refusal)
             return None
 
-        self._line("Called", field.name, "", anchor, take, "Summaries, boards and slicers follow.")
+        self._line("Name", field.name, "", anchor, take, "Summaries, boards and slicers follow.")
 
     def _pattern(self, field: Field, anchor: QWidget) -> None:
         popover = Popover(self.page, "Pattern", 270)
@@ -263,13 +263,13 @@ class FieldMargin(QObject):
         picks.focus_in()
 
     def _meaning(self, field: Field, anchor: QWidget) -> None:
-        popover = Popover(self.page, "What it means", 320)
+        popover = Popover(self.page, "Description", 320)
         text = QPlainTextEdit(field.description)
         text.setAccessibleName("what the field means")
         text.setFixedHeight(84)
         text.setTabChangesFocus(True)
         popover.column.addWidget(text)
-        take = Button("Keep it")
+        take = Button("Save")
         take.setProperty("strong", "true")
 
         def keep() -> None:

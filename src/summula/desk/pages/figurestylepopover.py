@@ -17,11 +17,11 @@ if TYPE_CHECKING:
     from summula.core.fields.figures import FigureStyle
 
 _PATTERNS = (
-    ("as the measure is", ""), ("whole numbers", "#,##0"), ("one decimal", "#,##0.0"), ("two decimals", "#,##0.00"),
+    ("as the measure", ""), ("whole numbers", "#,##0"), ("one decimal", "#,##0.0"), ("two decimals", "#,##0.00"),
     ("pounds", "£#,##0"), ("euros", "€#,##0"), ("percent", "0.0%"), ("with a sign", "+#,##0;−#,##0;0"),
-    ("minus in brackets", "#,##0;(#,##0);–"),
+    ("negative in brackets", "#,##0;(#,##0);–"),
 )  # fmt: skip
-_FILLS = (("nothing behind", ""), ("bars", "bars"), ("a shade", "shade"))
+_FILLS = (("no shading", ""), ("bars", "bars"), ("a shade", "shade"))
 
 
 class FigureStylePopover(Popover):
@@ -54,7 +54,7 @@ class FigureStylePopover(Popover):
         self.signs.setChecked(own.signs)
         self.signs.toggled.connect(lambda on: self._change(signs=on))
         self.column.addWidget(self.signs)
-        self.sparkline = CheckBox("A small line over the members across")
+        self.sparkline = CheckBox("A small line across the columns")
         self.sparkline.setChecked(own.sparkline)
         self.sparkline.toggled.connect(lambda on: self._change(sparkline=on))
         self.column.addWidget(self.sparkline)
@@ -67,7 +67,7 @@ class FigureStylePopover(Popover):
         self.goal.setAccessibleName("goal")
         self.goal.returnPressed.connect(self._goal_written)
         self.column.addWidget(self.goal)
-        self.under = CheckBox("Less is better")
+        self.under = CheckBox("Lower is better")
         self.under.setChecked(own.under)
         self.under.toggled.connect(lambda on: self._change(under=on))
         self.column.addWidget(self.under)

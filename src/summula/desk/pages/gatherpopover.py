@@ -18,17 +18,17 @@ class GatherPopover(Popover):
     stays = True
 
     def __init__(self, parent: QWidget, count: int, put: Callable[[int], None]) -> None:
-        super().__init__(parent, "Slices at most", 240)
+        super().__init__(parent, "Maximum slices", 240)
         self.number = QSpinBox()
         self.number.setRange(1, _MOST)
-        self.number.setAccessibleName("Slices at most")
+        self.number.setAccessibleName("Maximum slices")
         self.number.setValue(count or _SUITS)
         self.number.valueChanged.connect(put)
         row = QHBoxLayout()
         row.addWidget(self.number)
-        row.addWidget(Label("and one of all others"), 1)
+        row.addWidget(Label("and one for all others"), 1)
         self.column.addLayout(row)
-        self.all = Button("As many as there are" if count else f"Gather all but {_SUITS}")
+        self.all = Button("No maximum" if count else f"Group all but {_SUITS}")
         self.all.setProperty("quiet", "true")
         self.all.clicked.connect(lambda: put(0 if count else self.number.value()))
         self.all.clicked.connect(self.close)

@@ -74,9 +74,9 @@ class GridActions(QObject):
         name = "folded_across" if across else "folded"
         folded = getattr(self.page.summary, name)
         if path in folded:
-            self._change(f"Unfold {path[-1]}", **{name: tuple(each for each in folded if each != path)})
+            self._change(f"Expand {path[-1]}", **{name: tuple(each for each in folded if each != path)})
         else:
-            self._change(f"Fold {path[-1]}", **{name: (*folded, path)})
+            self._change(f"Collapse {path[-1]}", **{name: (*folded, path)})
 
     def fold_level(self, level: int, across: bool, fold: bool) -> None:
         """Fold every member of a level, or unfold them all."""
@@ -99,10 +99,10 @@ class GridActions(QObject):
         for name, axis in (("folded", grid.rows), ("folded_across", grid.columns)):
             if axis.depth > 1:
                 folded[name] = tuple(dict.fromkeys(labels_of_level(axis, 1)))
-        self._change("Fold all", **folded)
+        self._change("Collapse all", **folded)
 
     def unfold_all(self) -> None:
-        self._change("Unfold all", folded=(), folded_across=())
+        self._change("Expand all", folded=(), folded_across=())
 
     # -- order and width ---------------------------------------------------------------------------------
 
@@ -112,7 +112,7 @@ class GridActions(QObject):
         if layout is None:
             return
         if not how:
-            self.page.say(replace(phrase, order=None), "In the members' own order")
+            self.page.say(replace(phrase, order=None), "Original order")
             return
         place = layout.columns[column]
         members = layout.grid.columns.path(*place.place)
@@ -141,7 +141,7 @@ class GridActions(QObject):
         changed = moved(self.page.phrase_now(), heading, axis.members[level - 1], shown, member, other, after=after)
         if changed is None:
             self.session.notice.emit(
-                "Blank and gathered members stay last; bands and very long lists keep their order.", True
+                "Blank and other members stay last; bands and very long lists keep their order.", True
             )
             return
         self.page.say(changed, f"Move {label_of(heading, member)}")
@@ -180,7 +180,7 @@ class GridActions(QObject):
             changed = with_members(self.page.phrase_now(), heading, members, only=which == "only")
             if changed is None:
                 self.session.notice.emit(
-                    "No condition says this: gathered members, blanks among others and bands apart are not chosen so.",
+                    "These members cannot be filtered together: grouped members, blanks, separate bands.",
                     True,
                 )
                 return
@@ -194,11 +194,11 @@ class GridActions(QObject):
         label = label_of(heading, member)
         found = looked_into(summary.phrase, heading, member, label, by) if by is not None else None
         if found is None or by is None:
-            end = "The path ends here." if summary.path else "There is nothing more to look into it by."
+            end = "Nothing further to drill into." if summary.path else "No further field to drill into."
             self.session.notice.emit(end, True)
             return
         phrase, way = found
-        self._change(f"Look into {label} by {heading_words(by)}", phrase=phrase, drilled=(*summary.drilled, way))
+        self._change(f"Drill into {label} by {heading_words(by)}", phrase=phrase, drilled=(*summary.drilled, way))
 
     def back(self, to: int = -1) -> None:
         """Out of the member that was looked into last, or of all from the step `to` on."""
@@ -209,7 +209,7 @@ class GridActions(QObject):
         phrase = summary.phrase
         for way in reversed(summary.drilled[to:]):
             phrase = looked_back(phrase, way)
-        self._change(f"Back out of {summary.drilled[to].label}", phrase=phrase, drilled=summary.drilled[:to])
+        self._change(f"Drill up from {summary.drilled[to].label}", phrase=phrase, drilled=summary.drilled[:to])
 
     def add_ways_in(self, menu: QMenu) -> None:
         """The headings that the chosen member can be looked into by."""
@@ -217,7 +217,7 @@ class GridActions(QObject):
         if chosen is None or summary is None:
             return
         heading, (member, *_) = self._members(chosen)
-        inner = menu.addMenu(f"Look into {label_of(heading, member)} by")
+        inner = menu.addMenu(f"Drill into {label_of(heading, member)} by")
         assert inner is not None
         for by in deeper(summary.phrase, self.session.table(summary.table), heading):
             add(inner, heading_words(by), lambda by=by: self.look_into(heading, member, by))  # type: ignore[misc]
@@ -226,17 +226,17 @@ class GridActions(QObject):
         """A name for a bundle of the chosen members; the bundles' field takes the heading's place."""
         texts = [member for member in members if isinstance(member, str)]
         if heading.part is not None or heading.bands is not None or len(texts) != len(members):
-            self.session.notice.emit("Bundles are made of texts: of a category's members, without blanks.", True)
+            self.session.notice.emit("Only text values of a category can be grouped, without blanks.", True)
             return
-        popover = Popover(self.page, f"Bundle of {plural(len(texts), 'member')}", 300)
+        popover = Popover(self.page, f"Group of {plural(len(texts), 'member')}", 300)
         who = Label(", ".join(texts[:6]) + (" …" if len(texts) > 6 else ""))
         who.setWordWrap(True)
         who.setFont(font(12))
         tint(who, "muted")
         name = QLineEdit()
-        name.setPlaceholderText("Name of the bundle")
-        name.setAccessibleName("name of the bundle")
-        make = Button("Bundle them")
+        name.setPlaceholderText("Group name")
+        name.setAccessibleName("group name")
+        make = Button("Group")
         make.setProperty("strong", "true")
         make.setEnabled(False)
         name.textChanged.connect(lambda text: make.setEnabled(bool(text.strip())))

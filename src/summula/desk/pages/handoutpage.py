@@ -78,7 +78,7 @@ class HandOutPage(QWidget):
         top = QHBoxLayout()
         top.setContentsMargins(0, 0, 20, 0)
         top.addWidget(self.title, 1)
-        self.write_button = Button("Write the file …")
+        self.write_button = Button("Save file …")
         self.write_button.setProperty("strong", "true")
         self.write_button.clicked.connect(self.write)
         self.print_button = Button("Print …")
@@ -127,7 +127,7 @@ class HandOutPage(QWidget):
         """Prepare the preview anew; the newest counts."""
         if self.subject is None:
             return
-        self.title.setText("Hand out")
+        self.title.setText("Export")
         self.about.setText("preparing the pages …")
         pages, folio, way = self.pages(), self.session.folio, self.way
         order, tables = self._order(), self._tables()
@@ -172,13 +172,13 @@ class HandOutPage(QWidget):
         assert subject is not None
         what = {"": subject.called, _PAGES: "All boards"}.get(self.what, f"A book by {self.what}")
         blocks: list[Block] = [
-            "Hand out",
-            Pair("What", f"{what} ▾", self._choose_what),
+            "Export",
+            Pair("Content", f"{what} ▾", self._choose_what),
             Pair("As", f"{self.way.name} ▾", self._choose_way),
             Note(sentence(self.way.hint)),
             *self._own_blocks(),
             "Every page",
-            Pair("Says where from", "yes ▾" if self.order.foot else "no ▾", self._choose_foot),
+            Pair("Source line", "yes ▾" if self.order.foot else "no ▾", self._choose_foot),
             Pair("Unsliced values", "show ▾" if self.order.unsliced else "hide ▾", self._choose_unsliced),
         ]
         self.margin.show_blocks(blocks, "hand out")
@@ -188,20 +188,20 @@ class HandOutPage(QWidget):
         order = self.order
         if self.way.pages:
             paper = order.on or Paper()
-            lies = {None: "as the page does", True: "lying", False: "standing"}[paper.lies]
+            lies = {None: "same as the page", True: "lying", False: "standing"}[paper.lies]
             return [
                 "Paper",
                 Pair("Size", f"{paper.size} ▾", self._choose_paper),
-                Pair("Turned", f"{lies} ▾", self._choose_turn),
+                Pair("Orientation", f"{lies} ▾", self._choose_turn),
                 Pair("Margin", f"{paper.edge:g} mm ▾", self._choose_margin),
-                Pair("Ground", "white ▾" if paper.white else "as on the desk ▾", self._choose_ground),
+                Pair("Background", "white ▾" if paper.white else "as on screen ▾", self._choose_ground),
             ]
         if self.way.key == "png":
-            return ["Picture", Pair("Pixels for each", f"{order.scale:g} ▾", self._choose_scale)]
+            return ["Picture", Pair("Pixels per point", f"{order.scale:g} ▾", self._choose_scale)]
         if self._is_live:
             live = ", ".join(order.live) or "none"
-            pairs: list[Block] = [Pair("Two together", "yes ▾" if order.pairs else "no ▾", self._choose_pairs)]
-            return ["Answers to", Pair("Slicers", f"{live} ▾", self._choose_live), *(pairs if order.live else [])]
+            pairs: list[Block] = [Pair("Combinations", "yes ▾" if order.pairs else "no ▾", self._choose_pairs)]
+            return ["Interactive", Pair("Slicers", f"{live} ▾", self._choose_live), *(pairs if order.live else [])]
         return []
 
     def _ask(self, anchor: QWidget, name: str, picks: list[Pick], pick: Callable[[object], None]) -> None:
@@ -220,7 +220,7 @@ class HandOutPage(QWidget):
             self.what = str(value)
             self.refresh()
 
-        self._ask(anchor, "What goes out", picks, pick)
+        self._ask(anchor, "Content", picks, pick)
 
     def _headings(self, most: int) -> list[str]:
         """The fields of the board's table that have few members."""
@@ -261,35 +261,35 @@ class HandOutPage(QWidget):
         self._ask(anchor, "Paper", picks, lambda value: self._set_paper(size=value))
 
     def _choose_turn(self, anchor: QWidget) -> None:
-        picks = [Pick("As the page does", None), Pick("Lying", True), Pick("Standing", False)]
-        self._ask(anchor, "Turned", picks, lambda value: self._set_paper(lies=value))
+        picks = [Pick("Same as the page", None), Pick("Landscape", True), Pick("Portrait", False)]
+        self._ask(anchor, "Orientation", picks, lambda value: self._set_paper(lies=value))
 
     def _choose_margin(self, anchor: QWidget) -> None:
         picks = [Pick(f"{each:g} mm", each) for each in _MARGINS]
         self._ask(anchor, "Margin", picks, lambda value: self._set_paper(edge=value))
 
     def _choose_ground(self, anchor: QWidget) -> None:
-        picks = [Pick("As on the desk", False), Pick("White", True, "saves ink")]
-        self._ask(anchor, "Ground", picks, lambda value: self._set_paper(white=value))
+        picks = [Pick("As on screen", False), Pick("White", True, "saves ink")]
+        self._ask(anchor, "Background", picks, lambda value: self._set_paper(white=value))
 
     def _choose_scale(self, anchor: QWidget) -> None:
         picks = [Pick(f"{each:g}", each, f"{self.order.size[0] * each:,.0f} pixels wide") for each in _SCALES]
-        self._ask(anchor, "Pixels for each", picks, lambda value: self._set(replace(self.order, scale=value)))
+        self._ask(anchor, "Pixels per point", picks, lambda value: self._set(replace(self.order, scale=value)))
 
     def _choose_foot(self, anchor: QWidget) -> None:
-        picks = [Pick("Yes", True, "source, read when, slicing, rows"), Pick("No", False)]
-        self._ask(anchor, "Where from", picks, lambda value: self._set(replace(self.order, foot=value)))
+        picks = [Pick("Yes", True, "source, date read, slicers, rows"), Pick("No", False)]
+        self._ask(anchor, "Source line", picks, lambda value: self._set(replace(self.order, foot=value)))
 
     def _choose_unsliced(self, anchor: QWidget) -> None:
         picks = [
-            Pick("Hide", False, "only what slicers let through"),
-            Pick("Show", True, "figures before slicing, pale behind"),
+            Pick("Hide", False, "only values after slicing"),
+            Pick("Show", True, "unsliced values, pale behind"),
         ]
         self._ask(anchor, "Unsliced values", picks, lambda value: self._set(replace(self.order, unsliced=value)))
 
     def _choose_pairs(self, anchor: QWidget) -> None:
         picks = [Pick("No", False, "one slicer at a time"), Pick("Yes", True, "any two of them")]
-        self._ask(anchor, "Two together", picks, lambda value: self._set(replace(self.order, pairs=value)))
+        self._ask(anchor, "Combinations", picks, lambda value: self._set(replace(self.order, pairs=value)))
 
     def _choose_live(self, anchor: QWidget) -> None:
         """Headings one after the other; one that is live already is taken out again."""
@@ -301,7 +301,7 @@ class HandOutPage(QWidget):
             after = tuple(each for each in live if each != name) if name in live else (*live, name)
             self._set(replace(self.order, live=after))
 
-        self._ask(anchor, "Slicers that stay live", picks, pick)
+        self._ask(anchor, "Interactive slicers", picks, pick)
 
     # -- where to ------------------------------------------------------------------------------------------
 
@@ -313,7 +313,7 @@ class HandOutPage(QWidget):
         folio = self.session.folio
         named = folio.name if self.what == _PAGES else str(subject.page.name)
         suggested = f"{named.replace('/', '-')}.{way.suffix}"
-        name, _ = QFileDialog.getSaveFileName(self, "Hand out", suggested, f"{way.name} (*.{way.suffix})")
+        name, _ = QFileDialog.getSaveFileName(self, "Export", suggested, f"{way.name} (*.{way.suffix})")
         if not name:
             return
         pages, tables, order = self.pages(), self._tables(), self._order()

@@ -50,7 +50,7 @@ def preview_of(pages: list[AnyPage], folio: Folio, tables: dict[str, Table], way
     count = len(shown.pages)
     if way.pages:
         more = f", the first {_SHOWN} shown" if count > _SHOWN else ""
-        on = shown.on.size if shown.on is not None else "paper of their own"
+        on = shown.on.size if shown.on is not None else "custom size"
         said = f"{plural(count, 'page')} on {on}{more}"
     elif way.key == "png":
         size = shown.pages[0].scene

@@ -32,26 +32,26 @@ class LayoutPopover(Popover):
             self._set_subtotals,
         )
         self.bottom = self._combo(
-            "Totals of everything",
+            "Grand total",
             ["below", "above", off],
             2 if not phrase.totals else 0 if layout.bottom == "below" else 1,
             self._set_bottom,
         )
         self.across = self._combo(
-            "Totals across",
+            "Column totals",
             ["after their members", "before their members"],
             0 if layout.across == "after" else 1,
             lambda at: self._change(across="before" if at else "after"),
         )
         self.measures = self._combo(
-            "Several measures",
+            "Measures",
             ["as columns", "as lines"],
             0 if layout.measures == "columns" else 1,
             lambda at: self._change(measures="rows" if at else "columns"),
         )
-        self.bottom_name = self._line("Bottom line is called", layout.bottom_name, "All", "bottom_name")
-        self.subtotal_name = self._line("Subtotals are called", layout.subtotal_name, "All", "subtotal_name")
-        self.across_name = self._line("Totals across are called", layout.across_name, "All", "across_name")
+        self.bottom_name = self._line("Label of the grand total", layout.bottom_name, "All", "bottom_name")
+        self.subtotal_name = self._line("Label of subtotals", layout.subtotal_name, "All", "subtotal_name")
+        self.across_name = self._line("Label of column totals", layout.across_name, "All", "across_name")
 
     def _label(self, text: str) -> None:
         label = Label(text)

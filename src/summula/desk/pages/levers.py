@@ -96,7 +96,7 @@ class LeverPopover(Popover):
         put: Callable[[LeverSetting], None],
         remove: Callable[[str], None] | None = None,
     ) -> None:
-        super().__init__(parent, lever.name if lever else "A lever: a number to move", 290)
+        super().__init__(parent, lever.name if lever else "Lever: a number you can change", 290)
         self.lever, self._put = lever, put
         form = QFormLayout()
         form.setSpacing(6)
@@ -107,17 +107,17 @@ class LeverPopover(Popover):
         self.pattern.addItems([text for text, _ in _PATTERNS])
         self.pattern.setCurrentIndex(next((at for at, (_, each) in enumerate(_PATTERNS) if each == now.pattern), 0))
         self.lines = {what: QLineEdit() for what in ("value", "low", "high", "step")}
-        words = {"value": "Stands at", "low": "From", "high": "To", "step": "In steps of"}
+        words = {"value": "Value", "low": "From", "high": "To", "step": "Step"}
         if lever is None:
             form.addRow("Name", self.name)
-        form.addRow("Reads as", self.pattern)
+        form.addRow("Format", self.pattern)
         for what, line in self.lines.items():
             form.addRow(words[what], line)
             line.setAccessibleName(words[what])
             line.returnPressed.connect(self.take)
         self.name.setAccessibleName("Name")
         self.name.returnPressed.connect(self.take)
-        self.pattern.setAccessibleName("Reads as")
+        self.pattern.setAccessibleName("Format")
         self.pattern.activated.connect(lambda _: self._show(self._read_or(now)))
         self.column.addLayout(form)
         self.trouble = Label()
@@ -127,13 +127,13 @@ class LeverPopover(Popover):
         self.trouble.hide()
         self.column.addWidget(self.trouble)
         row = QHBoxLayout()
-        take = Button("Set it" if lever else "Make it")
+        take = Button("Apply" if lever else "Create")
         take.setProperty("strong", "true")
         take.clicked.connect(self.take)
         row.addWidget(take)
         row.addStretch(1)
         if lever is not None and remove is not None:
-            away = Button("Take away")
+            away = Button("Remove")
             away.clicked.connect(lambda: (self.close(), remove(lever.name)))
             row.addWidget(away)
         self.column.addLayout(row)

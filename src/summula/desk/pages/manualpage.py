@@ -87,6 +87,15 @@ class ManualPages(QWidget):
         self._show(page)
         self.search.setFocus()
 
+    def open_at(self, file: str, heading: str) -> None:
+        """Show a page with one of its headings on top."""
+        self.search.clear()
+        page = next(each for each in PAGES if each.file == file)
+        self.list.setCurrentRow(PAGES.index(page))
+        self._wanted = heading
+        self._show(page)
+        self._scroll_to(heading)
+
     def _look(self, words: str) -> None:
         """All pages, or what has these words."""
         self.list.blockSignals(True)
@@ -98,7 +107,7 @@ class ManualPages(QWidget):
             for passage in passages(words)[:_MOST_FOUND]:
                 self._add(f"{passage.heading}\n{passage.page.title}", passage, passage.line)
             if not self.list.count():
-                item = QListWidgetItem("Nothing has these words")
+                item = QListWidgetItem("No page contains these words")
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
                 self.list.addItem(item)
         self.list.blockSignals(False)

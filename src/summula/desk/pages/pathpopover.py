@@ -31,9 +31,9 @@ class PathPopover(Popover):
     def __init__(
         self, parent: QWidget, path: tuple[Heading, ...], table: Table, put: Callable[[tuple[Heading, ...]], None]
     ) -> None:
-        super().__init__(parent, "Looked into by", 290)
+        super().__init__(parent, "Drill order", 290)
         self.path, self.table, self._put = list(path), table, put
-        self.notice = Label("A double click on a member goes on to the next of these. Without any: to what suits.")
+        self.notice = Label("A double click drills into the next of these. If none is set, a field is chosen.")
         self.notice.setWordWrap(True)
         self.notice.setFont(font(12))
         tint(self.notice, "muted")
@@ -47,13 +47,13 @@ class PathPopover(Popover):
         for text, run in (
             ("← Earlier", lambda: self._move(-1)),
             ("Later →", lambda: self._move(1)),
-            ("Take away", self._remove),
+            ("Remove", self._remove),
         ):
             button = Button(text)
             button.clicked.connect(run)
             row.addWidget(button)
         self.column.addLayout(row)
-        self.column.addWidget(small_heading("Go on to"))
+        self.column.addWidget(small_heading("Add"))
         self.fields = PickList(
             field_choices(table, ("category", "flag", "date", *MEASURED)), name="fields", most_rows=6
         )

@@ -32,10 +32,10 @@ if TYPE_CHECKING:
     from summula.desk.frame.statusline import StatusLine
 
 _NAMES = {
-    "encoding": "Letters", "delimiter": "Values are parted by", "head": "Heads stand in", "sheet": "Sheet",
-    "decimal": "Decimal sign", "dates": "Dates are", "leave_totals": "Totals and notes are", "area": "Cells",
-    "merged": "Merged cells are", "century": "Two-figure years are of", "markers": "“n/a” and its like are",
-    "formulas": "Formulas", "periods": "Periods stand as",
+    "encoding": "Encoding", "delimiter": "Delimiter", "head": "Header row", "sheet": "Sheet",
+    "decimal": "Decimal sign", "dates": "Date order", "leave_totals": "Total rows", "area": "Cell range",
+    "merged": "Merged cells", "century": "Two-digit years", "markers": "Blank markers",
+    "formulas": "Formulas", "periods": "Periods",
 }  # fmt: skip
 
 
@@ -66,11 +66,11 @@ class PreviewPage(QWidget):
         self.title.setFont(font(22, 600, serif=True))
         self.about = Label()
         tint(self.about, "muted")
-        self.take = Button("Take it in")
+        self.take = Button("Import")
         self.take.setProperty("strong", "true")
         set_tip(self.take, "Enter")
         self.take.clicked.connect(self._take)
-        self.leave = Button("Leave it")
+        self.leave = Button("Cancel")
         set_tip(self.leave, "Escape")
         self.leave.clicked.connect(self.left)
         top = QHBoxLayout()
@@ -104,7 +104,7 @@ class PreviewPage(QWidget):
         self._margin(None)
         self.status.select("")
         self.title.setText(pending.name or pending.path.name)
-        self.take.setText("Read it so" if pending.instead else "Take it in")
+        self.take.setText("Apply" if pending.instead else "Import")
         self._look()
 
     def _look(self) -> None:
@@ -117,7 +117,7 @@ class PreviewPage(QWidget):
 
             return preview(pending.path, read_as, self.work.progressed)
 
-        self.status.say("Nothing has been taken in yet", f"looking at {pending.path.name} …")
+        self.status.say("Not imported yet", f"looking at {pending.path.name} …")
         self.work.ask(look, lambda found: self._show(*found), self._refused)
 
     def _clear(self) -> None:
@@ -135,7 +135,7 @@ class PreviewPage(QWidget):
         self._clear()
         self.trouble.setText(sentence(refusal))
         self.trouble.show()
-        self.status.say("Nothing has been taken in yet", "")
+        self.status.say("Not imported yet", "")
         self._margin(None)
 
     def _show(self, table: Table, settings: tuple[Setting, ...], whole: bool) -> None:
@@ -151,28 +151,28 @@ class PreviewPage(QWidget):
         self.rows.refused.connect(lambda wrong, remedy: self.status.tell(f"{Refusal(wrong, remedy)}.", True))
         self.column.addWidget(self.rows, 1)
         some = f"{table.rows:,} rows" if whole else f"the first {table.rows:,} rows"
-        self.about.setText(f"{some} · {len(table.fields)} fields · nothing has been taken in yet")
-        self.status.say("Nothing has been taken in yet", "")
+        self.about.setText(f"{some} · {len(table.fields)} fields · not imported yet")
+        self.status.say("Not imported yet", "")
         self._margin(table)
         self.take.setFocus()
 
     # -- settings ----------------------------------------------------------------------------------------
 
     def _margin(self, table: Table | None) -> None:
-        blocks: list[Block] = ["How it is read"]
+        blocks: list[Block] = ["Read settings"]
         doubts = [setting for setting in self.settings if setting.doubt]
         if doubts:
-            blocks.append(Note("Nothing in the file decides what is marked: please look."))
+            blocks.append(Note("Marked settings are uncertain: please check them."))
         for setting in self.settings:
             blocks.append(_SettingRow(setting, self.change))
         if self.pending is not None and self.pending.path.suffix.lower() in (".xlsx", ".xlsm", ".xls", ".ods"):
             blocks.append(self._area_row())
         if self.read_as != ReadAs():
-            back = Button("As it was found")
+            back = Button("Detected")
             back.clicked.connect(lambda: self._put(ReadAs()))
             blocks.append(back)
         if table is not None:
-            blocks.append("What was found")
+            blocks.append("Findings")
             counts: dict[str, int] = {}
             for field in table.fields:
                 word = KIND_WORDS[field.kind].split(":")[0]
@@ -188,18 +188,18 @@ class PreviewPage(QWidget):
                 if column.refused and not column.refused[0].text.startswith("="):
                     first = column.refused[0]
                     where = f"“{shortened(first.text, 24)}” in row {first.row + 1}"
-                    whys.append(f"{field.name}: {where} is no {field.kind}; it is kept")
+                    whys.append(f"{field.name}: {where} is not a {field.kind}; it is kept")
             if table.ragged:
-                whys.append(f"row {table.ragged[0].row + 1} has too many or too few values; what is too many is kept")
+                whys.append(f"row {table.ragged[0].row + 1} has too many or too few values; extra values are kept")
             if whys:
                 blocks.append(Note("\n".join(sentence(why) for why in whys[:8])))
-            blocks.append(Note("Kinds can be changed at any time on the table's page."))
+            blocks.append(Note("You can change field types later on the table's page."))
         self.margin.show_blocks(blocks, "preview")
 
     def _area_row(self) -> QWidget:
         line = QLineEdit(self.read_as.area)
-        line.setPlaceholderText("Cells, as B3:H200")
-        line.setAccessibleName("block of cells to read")
+        line.setPlaceholderText("Cell range, such as B3:H200")
+        line.setAccessibleName("cell range to read")
         line.returnPressed.connect(lambda: self.change("area", line.text().strip()))
         return line
 

@@ -47,7 +47,7 @@ def put_on(printer: QPrinter, composition: Composition, paper: Paper, watch: Cal
     printer.setDocName(composition.title)
     painter = QPainter()
     if not painter.begin(printer):
-        raise Refusal("the printer takes nothing", "see whether it is on, or hand out a PDF")
+        raise Refusal("the printer does not respond", "check that it is on, or export a PDF")
     try:
         for at, page in enumerate(composition.pages):
             if at:

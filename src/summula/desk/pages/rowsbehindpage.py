@@ -40,7 +40,7 @@ class RowsBehindPage(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(20, 16, 0, 0)
         self.column.setSpacing(10)
-        self.title = Label("Rows behind the figure")
+        self.title = Label("Rows behind this figure")
         self.title.setFont(font(22, 600, serif=True))
         self.about = Label()
         self.about.setWordWrap(True)
@@ -49,9 +49,9 @@ class RowsBehindPage(QWidget):
         self.back.setProperty("strong", "true")
         set_tip(self.back, "Escape")
         self.back.clicked.connect(self.left)
-        self.copy = Button("Copy the rows")
+        self.copy = Button("Copy rows")
         self.copy.clicked.connect(self.copy_all)
-        self.out = Button("Rows as CSV …")
+        self.out = Button("Save as CSV …")
         self.out.clicked.connect(self.export)
         top = QHBoxLayout()
         top.setContentsMargins(0, 0, 20, 0)
@@ -98,12 +98,12 @@ class RowsBehindPage(QWidget):
     def copy_all(self) -> None:
         made, cells = self._shown()
         if cells > MOST_CELLS:
-            self.session.refuse(Refusal("so many cells are more than a clipboard should hold", "take them as CSV"))
+            self.session.refuse(Refusal("too many cells for the clipboard", "save them as CSV"))
             return
         self.writing.copy(lambda: made("\t"), f"{self._rows_words} on the clipboard")
 
     def export(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Rows behind the figure", "rows.csv", "CSV (*.csv)")
+        name, _ = QFileDialog.getSaveFileName(self, "Rows behind this figure", "rows.csv", "CSV (*.csv)")
         if name:
             made, _ = self._shown()
             self.writing.write(name, lambda: made(","))

@@ -104,7 +104,7 @@ class RowsInView(QWidget):
         """The rows whose value does not fit the field's kind."""
         table = self._present()
         kind = table.field(name).kind
-        self._find(lambda: np.flatnonzero(finding.refused_rows(table, name)), f"where {name} is no {kind}")
+        self._find(lambda: np.flatnonzero(finding.refused_rows(table, name)), f"where {name} is not a {kind}")
 
     def show_ragged(self) -> None:
         table = self._present()

@@ -120,7 +120,7 @@ class StartingPoints(Popover):
             grid.addWidget(card, at // _ACROSS, at % _ACROSS)
             card.chosen.connect(lambda point: self._begin(begin, point.name, point.phrase))
         self.column.addLayout(grid)
-        empty = Button("An empty summary")
+        empty = Button("Empty summary")
         empty.clicked.connect(lambda: self._begin(begin, "New summary", None))
         self.column.addWidget(empty, 0, Qt.AlignmentFlag.AlignLeft)
         self.work = Work(self)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -13,6 +14,7 @@ from PyQt6.QtWidgets import QWidget
 from summula.core.arrays import np
 from summula.core.charts.chart import chart_of
 from summula.core.charts.drawers import DRAWERS
+from summula.core.charts.inforce import in_force
 from summula.core.charts.inks import with_ink
 from summula.core.charts.settings import BY_KEY, Setting, Value, default_of, heeded, in_words, pointed_at, value_of
 from summula.core.charts.style import ChartStyle, levers_of
@@ -82,7 +84,7 @@ class SummaryMargin(QObject):
         if self.part is not None and phrase.form != "grid" and self._show_part(summary, self.part):
             return
         self.part, self._form = None, None
-        blocks: list[Block] = ["In this summary"]
+        blocks: list[Block] = ["This summary"]
         figures, own = figures_shown(phrase), measure_styles(summary.measures, phrase)
         for at, measure in enumerate(figures):
             style = styled(grid.styles[at], own[at])
@@ -96,18 +98,18 @@ class SummaryMargin(QObject):
             blocks += self._chart(summary)
         blocks += self._levers(summary)
         if phrase.where or phrase.keeping:
-            blocks.append("Which rows")
+            blocks.append("Filters")
             blocks += [Note(f"where {condition_words(c)}") for c in phrase.where]
             blocks += [Note(f"keeping {keep_words(k)}") for k in phrase.keeping]
             blocks.append(Note(f"{grid.rows_used:,} of {grid.rows_read:,} rows"))
         meanings = [(f.name, f.description) for f in table.fields if f.description and f.name in fields_in(phrase)]
         if meanings:
-            blocks.append("What it means")
+            blocks.append("Description")
             blocks += [Note(f"{name}: {text}") for name, text in meanings[:4]]
         looks = summary_looks(phrase, table, grid)
         looks += chart_looks(chart_of(grid, table, self.session.folio.look_of(summary)), table)
         if looks:
-            blocks += ["Worth a second look", *(self._look(look) for look in looks)]
+            blocks += ["Second looks", *(self._look(look) for look in looks)]
         self.page.margin.show_blocks(blocks, summary.id)
 
     def _headings(self, grid: Grid) -> list[Block]:
@@ -126,25 +128,26 @@ class SummaryMargin(QObject):
         groups: dict[str, list[Setting]] = {}
         for setting in heeded(summary.phrase.form):
             groups.setdefault(setting.group, []).append(setting)
-        blocks: list[Block] = ["How it looks"] if groups else []
+        blocks: list[Block] = ["Style"] if groups else []
         for name, settings in groups.items():
             values = [(each, value_of(summary.style, each.key)) for each in settings]
             notice = [self._in_words(each, value) for each, value in values if value != default_of(each.key)]
-            words = _short(" · ".join(notice)) if notice else "what suits"
-            blocks.append(Pair(name, f"{words} ▾", lambda anchor, name=name: self.set_style(name, anchor)))  # type: ignore[misc]
+            words = _short(" · ".join(notice)) if notice else in_force(name, settings, self.page.chart.scene)
+            opened = partial(self.set_style, name)
+            blocks.append(Pair(name, f"{words} ▾", opened, by_default=not notice))
         if DRAWERS[summary.phrase.form].told == "members" and summary.phrase.by:
             most = gathered_but(summary.phrase)
-            words = f"{most}, the rest gathered" if most else "as many as there are"
-            blocks.append(Pair("Slices at most", f"{words} ▾", self.gather))
+            words = f"{most}, the rest grouped" if most else "no maximum"
+            blocks.append(Pair("Maximum slices", f"{words} ▾", self.gather))
         palette = self.session.folio.palette
-        name = next((name for name, each in PALETTES.items() if each == palette), "its own")
+        name = next((name for name, each in PALETTES.items() if each == palette), "custom")
         blocks.append(Pair("Palette of this folio", f"{name} ▾", self.choose_palette))
         return blocks
 
     def _in_words(self, setting: Setting, value: Value) -> str:
         """A value as it is said, a picture by its name."""
         if setting.editor == "picture":
-            return next((each.name for each in self.session.folio.pictures if each.id == value), "a lost picture")
+            return next((each.name for each in self.session.folio.pictures if each.id == value), "a missing picture")
         return in_words(setting, value)
 
     def gather(self, anchor: QWidget) -> None:
@@ -152,7 +155,7 @@ class SummaryMargin(QObject):
         from summula.desk.pages.gatherpopover import GatherPopover
 
         def put(count: int) -> None:
-            words = f"At most {count}, the rest gathered" if count else "Nothing gathered"
+            words = f"At most {count}, the rest grouped" if count else "No other members"
             try:
                 self.page.say(gathering_all_but(self.page.phrase_now(), count), words)
             except Refusal as refusal:  # its phrase has become another while this stood open
@@ -165,7 +168,7 @@ class SummaryMargin(QObject):
         from summula.desk.widgets.inkchoice import PalettePopover
 
         def put(palette: Palette) -> None:
-            self.session.edit(replace(self.session.folio, palette=palette), "Another palette")
+            self.session.edit(replace(self.session.folio, palette=palette), "Change palette")
 
         self._open(PalettePopover(self.page, self.session.folio.palette, put, self.session.refuse), anchor)
 
@@ -189,7 +192,7 @@ class SummaryMargin(QObject):
         choice.taken.connect(take)
         blocks: list[Block] = [f"Ink of {label}", choice]
         if any((e.field, e.part, e.member) == (heading.field, heading.part, label) for e in folio.inks):
-            blocks.append(ActionBlock("Give the usual ink back", lambda: take(None)))
+            blocks.append(ActionBlock("Reset colour", lambda: take(None)))
         return blocks
 
     def _show_part(self, summary: Summary, part: str) -> bool:
@@ -252,9 +255,9 @@ class SummaryMargin(QObject):
             how = "as lines" if layout.measures == "rows" else "as columns"
             blocks.append(Pair("Measures", f"{how} ▾", self.arrange))
         if grid.rows.depth + grid.columns.depth:
-            path = " › ".join(heading_words(each) for each in summary.path) or "what suits"
-            blocks.append(Pair("Looked into by", f"{_short(path)} ▾", self.lay_path))
-        return ["Laid out", *blocks] if blocks else []
+            path = " › ".join(heading_words(each) for each in summary.path) or "automatic"
+            blocks.append(Pair("Drill order", f"{_short(path)} ▾", self.lay_path))
+        return ["Layout", *blocks] if blocks else []
 
     def arrange(self, anchor: QWidget) -> None:
         from summula.desk.pages.layoutpopover import LayoutPopover
@@ -280,7 +283,7 @@ class SummaryMargin(QObject):
         assert summary is not None
 
         def put(path: tuple[Heading, ...]) -> None:
-            self._change(summary.id, lambda now: replace(now, path=path), "What members are looked into by")
+            self._change(summary.id, lambda now: replace(now, path=path), "Drill order")
 
         self._open(PathPopover(self.page, summary.path, self.session.table(summary.table), put), anchor)
 
@@ -335,7 +338,7 @@ class SummaryMargin(QObject):
                 self.session.notice.emit(f"{new.name} can be used in figures now: pick one and see “What if”.", False)
 
         def remove(name: str) -> None:
-            self.session.edit(without_lever(self.session.folio, name), f"Take {name} away")
+            self.session.edit(without_lever(self.session.folio, name), f"Remove {name}")
 
         self._open(LeverPopover(self.page, lever, put, remove), anchor)
 

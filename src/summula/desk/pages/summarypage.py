@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import time
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, assert_never
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QMimeData, pyqtSignal
@@ -17,7 +17,7 @@ from summula.core.charts.markwords import mark_words
 from summula.core.charts.series import column_name
 from summula.core.engine.answer import most_figures
 from summula.core.fields.figures import plural
-from summula.core.phrases.editing import swap_axes, with_field
+from summula.core.phrases.editing import default_keep, put, swap_axes, with_field
 from summula.core.phrases.fitting import suiting, why_not
 from summula.core.phrases.forms import FORMS, Form
 from summula.core.phrases.lever import with_levers
@@ -39,6 +39,7 @@ from summula.desk.pages.trail import Trail
 from summula.desk.phrase.formsheet import FormSheet
 from summula.desk.phrase.phrasebar import PhraseBar
 from summula.desk.phrase.phrasepopovers import open_word
+from summula.desk.phrase.phrasewords import PhrasePart, Word
 from summula.desk.phrase.popoverparts import remove_word
 from summula.desk.pictures import PictureMime
 from summula.desk.theme import worn
@@ -88,8 +89,8 @@ class SummaryPage(QWidget):
         self.work = Work(self)
         self.work.busy.connect(self._busy)  # before the status line
         self.side_work = Work(self)  # for what is asked beside the answer: rows behind a figure, a bundle
-        status.attend(self.work, "working it out …")
-        status.attend(self.side_work, "working …")
+        status.attend(self.work, "calculating …")
+        status.attend(self.side_work, "calculating …")
         self.title = Title(session)
         self.phrase = PhraseBar()
         self.phrase.phrase_said.connect(self.say)
@@ -120,10 +121,10 @@ class SummaryPage(QWidget):
         column.setSpacing(9)
         top = QHBoxLayout()
         top.addWidget(self.title, 1)
-        self.type_button = Button("Type it")
-        set_tip(self.type_button, "Write the phrase as text (F2)")
+        self.type_button = Button("Type phrase")
+        set_tip(self.type_button, "Edit the phrase as text (F2)")
         self.type_button.clicked.connect(self.phrase.show_text)
-        self.board_button = Button("Put on a board ▾")
+        self.board_button = Button("Add to board ▾")
         self.board_button.clicked.connect(self.put_on_board)
         top.addWidget(self.type_button)
         top.addWidget(self.board_button)
@@ -151,11 +152,11 @@ class SummaryPage(QWidget):
         row.setSpacing(6)
         self.tools: dict[str, Button] = {}
         for key, text, hint, run in (
-            ("fold", "Fold", "Show only the outermost members", self.grid_actions.fold_all),
-            ("unfold", "Unfold", "Show every member", self.grid_actions.unfold_all),
-            ("figures", "Figures", "The figures of this chart, and back (Ctrl+G)", self.swap_figures),
-            ("largest", "Largest first", "Order by the first figure", self.grid_actions.largest_first),
-            ("swap", "Swap axes", "Put what stands by across, and the other way round", self.swap),
+            ("fold", "Collapse", "Collapse all", self.grid_actions.fold_all),
+            ("unfold", "Expand", "Expand all", self.grid_actions.unfold_all),
+            ("figures", "Values", "Show this chart as a grid, and back (Ctrl+G)", self.swap_figures),
+            ("largest", "Largest first", "Sort by the first measure", self.grid_actions.largest_first),
+            ("swap", "Swap axes", "Swap rows and columns", self.swap),
         ):
             button = Button(text)
             set_tip(button, hint)
@@ -251,11 +252,11 @@ class SummaryPage(QWidget):
         form = summary.phrase.form
         if form == "grid" or (self.as_figures and self.can_swap_figures):
             if grid.empty:
-                self.pivot.show_message("No rows are left. Loosen a condition after 'where', or take it away.")
+                self.pivot.show_message("No rows match. Change or remove a condition after 'where'.")
             elif grid.columns.levels[-1].size * len(grid.names) > MOST_COLUMNS:
                 columns = grid.columns.levels[-1].size * len(grid.names)
                 self.pivot.show_message(
-                    f"{columns:,} columns are more than can be read. Swap by and across, or keep the top few."
+                    f"{columns:,} columns are too many to read. Swap rows and columns, or keep the top few."
                 )
             else:
                 look = self.session.folio.look_of(summary).grid
@@ -280,7 +281,7 @@ class SummaryPage(QWidget):
         ):
             self.tools[key].setEnabled(possible)
         self.tools["figures"].setVisible(self.can_swap_figures)
-        self.tools["figures"].setText("Chart" if self.as_figures else "Figures")
+        self.tools["figures"].setText("Chart" if self.as_figures else "Values")
         self.tools["fold"].setVisible(form == "grid")
         self.tools["unfold"].setVisible(form == "grid")
         used = f" · {grid.rows_used:,} after “where” and “keeping”" if grid.rows_used != grid.rows_read else ""
@@ -298,9 +299,9 @@ class SummaryPage(QWidget):
         if busy and summary is not None:
             self.status.say(f"{self.session.table(summary.table).rows:,} rows", "")
             if self._shown is None or self._shown.id != summary.id:  # another summary's answer would mislead
-                self._show_none("Working it out …")
+                self._show_none("Calculating …")
                 # Not what the last page offered.
-                self.margin.show_blocks(["This summary", Note("Working it out …")], summary.id)
+                self.margin.show_blocks(["This summary", Note("Calculating …")], summary.id)
         self.veil.lay(busy and self.grid is not None)
 
     def cancel(self) -> None:
@@ -362,7 +363,7 @@ class SummaryPage(QWidget):
             self.as_figures = not self.as_figures
             self.show_grid(self.grid)
             self.session.notice.emit(
-                "The figures of the chart; Ctrl+G draws them again" if self.as_figures else "", False
+                "The chart as a grid; Ctrl+G shows the chart again" if self.as_figures else "", False
             )
             (self.pivot if self.as_figures else self.chart).setFocus()
 
@@ -381,9 +382,36 @@ class SummaryPage(QWidget):
         if button.word.role == "form":
             self.choose_form(button)
             return
-        self.popover = open_word(
-            button, button.word, self.phrase_now(), self.session.vocabulary(self.summary.table), self.say
-        )
+        self._open(button.word, button)
+
+    def _open(self, word: Word, anchor: QWidget) -> None:
+        assert self.summary is not None
+        vocabulary = self.session.vocabulary(self.summary.table)
+        self.popover = open_word(anchor, word, self.phrase_now(), vocabulary, self.say)
+
+    def change_part(self, part: PhrasePart) -> None:
+        """Open what adds or changes a part of the phrase, as a click on its word does."""
+        phrase, more = self.phrase_now(), self.phrase.button("add", clause="more")
+        match part:
+            case "where" | "by" | "across" | "multiples":
+                self._open(Word("add", "+", part), more)
+            case "measure" | "target":
+                self._open(Word("add", "+", "measures"), more)
+            case "order":
+                self._open(Word("order", "", "order"), more)
+            case "compare" | "aggregate":
+                button = self.phrase.button("measures")
+                self._open(button.word, button)
+            case "keep" if phrase.keeping:
+                button = self.phrase.button("keeping")
+                self._open(button.word, button)
+            case "keep":
+                assert self.summary is not None
+                keep = default_keep(phrase, self.session.table(self.summary.table))
+                if keep is not None:
+                    self.say(put(phrase, "keeping", None, keep), "Keep the top 5")
+            case _:
+                assert_never(part)
 
     def choose_form(self, anchor: QWidget) -> None:
         """The sheet of all forms, drawn of this summary."""
@@ -408,7 +436,7 @@ class SummaryPage(QWidget):
         self.say(replace(self.phrase_now(), form=form), f"Draw as {form}")
 
     def swap(self) -> None:
-        self.say(swap_axes(self.phrase_now()), "Swap by and across")
+        self.say(swap_axes(self.phrase_now()), "Swap rows and columns")
 
     def put_on_board(self) -> None:
         if self.summary is not None:

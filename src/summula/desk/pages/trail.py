@@ -22,7 +22,7 @@ class Trail(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("Looked into")
+        self.setAccessibleName("Drill path")
         self.row = QHBoxLayout(self)
         self.row.setContentsMargins(0, 0, 0, 0)
         self.row.setSpacing(4)

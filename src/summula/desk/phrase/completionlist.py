@@ -29,7 +29,7 @@ class CompletionList(QListWidget):
         self._moved = False
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setFont(font(13))
-        self.setAccessibleName("What may follow")
+        self.setAccessibleName("Completions")
         self.setObjectName("completions")
         self.itemClicked.connect(lambda item: self.take(item))
         self.hide()

@@ -69,7 +69,7 @@ def condition_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: V
     form = ConditionForm(condition, vocabulary.table)
     popover.column.addWidget(form)
     notice = trouble_label()
-    take = Button("Take it")
+    take = Button("Apply")
     take.setProperty("strong", "true")
 
     def taken() -> None:

@@ -121,7 +121,7 @@ class FormSheet(Popover):
     ) -> None:  # fmt: skip
         columns = sum(max(_WIDE.get(each, 1) for each in group) for group in _COLUMNS)
         super().__init__(parent, "", columns * (_CARD.width() + 6) + 14 * (len(_COLUMNS) - 1) + 30)
-        self.setAccessibleName("Drawn as")
+        self.setAccessibleName("Chart type")
         self.phrase, self.grid, self.table, self.look, self.others = phrase, grid, table, look, others
         self._take = take
         self.cards: dict[Form, FormCard] = {}
@@ -217,11 +217,11 @@ class FormSheet(Popover):
 
 
 _SAID = {
-    "compare": "members beside each other",
-    "over time": "how figures go on from member to member",
-    "parts of a whole": "what each member has of all",
-    "two figures": "how one figure goes with another",
-    "one figure": "one figure, large",
-    "spread": "how single values are spread",
-    "a table": "the figures themselves",
+    "compare": "compare members",
+    "over time": "trend over members",
+    "parts of a whole": "share of the whole",
+    "two figures": "correlation of two measures",
+    "one figure": "single value",
+    "spread": "distribution",
+    "a table": "table of values",
 }

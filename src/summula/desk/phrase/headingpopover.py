@@ -50,7 +50,7 @@ def heading_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Voc
         popover.column.addWidget(picks)
     elif kind in MEASURED:
         popover.column.addWidget(_BandsForm(heading, vocabulary, change))
-    popover.column.addWidget(small_heading("Another field"))
+    popover.column.addWidget(small_heading("Change field"))
     fields = PickList(field_choices(table), name="fields", most_rows=6)
     fields.picked.connect(lambda name: change(editing.default_heading(table, name, phrase)))
     popover.column.addWidget(fields)
@@ -89,7 +89,7 @@ class _BandsForm(QWidget):
         self.lines["at"].setText(", ".join(f"{limit:g}" for limit in bands.at))
         self.lines["at"].setPlaceholderText("limits, such as 0, 15, 60")
         self.notice = trouble_label()
-        take = Button("Take these bands")
+        take = Button("Apply")
         take.clicked.connect(lambda: self.take(at=bool(self.lines["at"].isModified() and self.lines["at"].text())))
         grid.addWidget(self.notice, 4, 0, 1, 2)
         grid.addWidget(take, 5, 0, 1, 2)
@@ -106,7 +106,7 @@ class _BandsForm(QWidget):
             made = parse(f"show rows by {stated}", self.vocabulary).by[0]
         except Refusal as refusal:
             known = "bands" in refusal.wrong
-            numbers = "Write plain numbers, with commas between limits."
+            numbers = "Enter plain numbers, separated by commas."
             self.notice.setText(sentence(refusal.wrong) if known else numbers)
             self.notice.show()
             return

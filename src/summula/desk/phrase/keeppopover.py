@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 
 def keep_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     keep, table = phrase.keeping[word.at], vocabulary.table
-    popover = Popover(anchor, "Keeping", 320)
+    popover = Popover(anchor, "Keep", 320)
     row = QHBoxLayout()
     end = QComboBox()
     end.setAccessibleName("top or bottom")
@@ -73,16 +73,16 @@ def keep_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabu
         each_in.addItem(f"in each {heading_words(each)}", each)
         if each == keep.each:
             each_in.setCurrentIndex(each_in.count() - 1)
-    gather = CheckBox("gather the rest into one")
+    gather = CheckBox("group the rest")
     gather.setChecked(keep.gather)
     rest = QLineEdit(keep.gathered_name or "")
     rest.setAccessibleName("name of the rest")
-    rest.setPlaceholderText("the rest is called, such as Others")
+    rest.setPlaceholderText("label of the rest, such as Others")
     rest.setEnabled(keep.gather)
     gather.toggled.connect(rest.setEnabled)
     for box in (heading, measure, each_in, gather, rest):
         popover.column.addWidget(box)
-    take = Button("Keep these")
+    take = Button("Apply")
     take.setProperty("strong", "true")
 
     def taken() -> None:
@@ -106,7 +106,7 @@ def keep_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabu
 
 
 def order_choices(phrase: Phrase) -> list[Pick]:
-    choices = [Pick("each heading's own order", None)]
+    choices = [Pick("original order", None)]
     for measure in phrase.measures:
         plain = Measure(measure.calculation)
         name = measure_words(plain, ())
@@ -121,7 +121,7 @@ def order_choices(phrase: Phrase) -> list[Pick]:
 def order_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     popover = Popover(anchor, "Ordered", 300)
     picks = PickList(order_choices(phrase), name="orders", search=False)
-    picks.picked.connect(lambda order: done(popover, say, replace(phrase, order=order), "Change the order"))
+    picks.picked.connect(lambda order: done(popover, say, replace(phrase, order=order), "Change sort"))
     popover.column.addWidget(picks)
     picks.focus_in()
     return popover

@@ -67,7 +67,7 @@ def measure_popover(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Voc
 
     name = QLineEdit(measure.name or "")
     name.setAccessibleName("called")
-    name.setPlaceholderText("called … (a name of its own)")
+    name.setPlaceholderText("rename …")
     name.returnPressed.connect(
         lambda: change(replace(measure, name=" ".join(name.text().split()) or None), "Name a figure")
     )
@@ -89,7 +89,7 @@ def _functions(
     if now == "default" and aggregate.field is not None:
         now = editing.default_aggregate(table, aggregate.field).function
     choices = [Pick(("✓ " if f == now else "    ") + f, f) for f in functions]
-    picks = PickList(choices, name="how it is worked out", most_rows=7, search=False)
+    picks = PickList(choices, name="aggregate", most_rows=7, search=False)
     picks.list.setCurrentRow(functions.index(now) if now in functions else 0)
 
     def take(function: str, percent: float | None = None) -> None:
@@ -108,7 +108,7 @@ def _functions(
         which.setAccessibleName("which percentile")
         which.setRange(0, 100)
         which.setValue(int(aggregate.percentile or 0))
-        set_it = Button("Set")
+        set_it = Button("Apply")
         set_it.clicked.connect(lambda: take("percentile", float(which.value())))
         row.addWidget(Label("percentile"))
         row.addWidget(which, 1)
@@ -128,7 +128,7 @@ def _comparisons(
     """What the figure is set against."""
     shown = QComboBox()
     shown.setAccessibleName("Shown as")
-    shown.addItem("the figure itself", None)
+    shown.addItem("no comparison", None)
     for kind in _SHARES:
         shown.addItem(kind, Comparison(kind))
     for heading in (*phrase.by, *phrase.across):
@@ -223,7 +223,7 @@ def _only_for(
 
 
 def _ask_field(anchor: QWidget, measure: Measure, aggregate: Aggregate, vocabulary: Vocabulary, change: Change) -> None:
-    picking = Popover(anchor, "Only rows where", 290)
+    picking = Popover(anchor, "Filter", 290)
     picks = PickList(field_choices(vocabulary.table), name="fields", search=True)
 
     def chosen(name: str) -> None:
@@ -242,7 +242,7 @@ def _ask_condition(
     asking = Popover(anchor, f"Only rows where {name}", 300)
     form = ConditionForm(editing.default_condition(vocabulary.table, name), vocabulary.table)
     notice = trouble_label()
-    take = Button("Take it")
+    take = Button("Apply")
     take.setProperty("strong", "true")
 
     def taken() -> None:

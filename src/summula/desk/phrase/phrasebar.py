@@ -219,7 +219,7 @@ class PhraseBar(QWidget):
         suggestion = self._refusal.suggestion if self._refusal else None
         if self._refusal is None:
             tint(self.trouble, "gain")
-            self.trouble.setText("Enter takes it, Escape leaves it as it was; Tab completes")
+            self.trouble.setText("Enter applies, Escape cancels, Tab completes")
         else:
             tint(self.trouble, "loss")
             self.trouble.setText(self._refusal.wrong + ("" if suggestion else f": {self._refusal.remedy}"))

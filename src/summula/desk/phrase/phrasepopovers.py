@@ -54,7 +54,7 @@ def open_word(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabular
 
 def _option(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> Popover:
     popover = Popover(anchor, word.text, 200)
-    remove = Button("Take away")
+    remove = Button("Remove")
     remove.clicked.connect(lambda: taken_away(popover, word, phrase, say))
     popover.column.addWidget(remove)
     return popover
@@ -64,7 +64,7 @@ def _lacking(anchor: QWidget, word: Word, phrase: Phrase, say: Say, refusal: Ref
     popover = Popover(anchor, word.text, 260)
     reason = Label(str(refusal))
     reason.setWordWrap(True)
-    remove = Button("Take away")
+    remove = Button("Remove")
     remove.clicked.connect(lambda: taken_away(popover, word, phrase, say))
     popover.column.addWidget(reason)
     popover.column.addWidget(remove)
@@ -79,7 +79,7 @@ def _add(anchor: QWidget, word: Word, phrase: Phrase, vocabulary: Vocabulary, sa
         "measures": "Show also",
         "by": "By",
         "across": "Across",
-        "where": "Only rows where",
+        "where": "Filter",
         "against": "Against",
         "multiples": "Once for each",
     }
@@ -117,12 +117,12 @@ def _more(anchor: QWidget, phrase: Phrase, vocabulary: Vocabulary, say: Say) -> 
     popover = Popover(anchor, "Add to the phrase", 270)
     keep = editing.default_keep(phrase, vocabulary.table)
     choices = [
-        Pick("where …", "where", "only some rows"),
-        *([Pick("keeping …", "keeping", "the top or bottom few")] if keep is not None else []),
-        Pick("against …", "against", "a figure along the bottom of a scatter"),
-        *([Pick("for each …", "multiples", "the chart once for each member")] if phrase.form != "grid" else []),
-        Pick("ordered …", "order", "by a figure, or backwards"),
-        Pick("with every member", "every_member", "also those without rows"),
+        Pick("where …", "where", "filter rows"),
+        *([Pick("keeping …", "keeping", "top or bottom members")] if keep is not None else []),
+        Pick("against …", "against", "horizontal axis of a scatter"),
+        *([Pick("for each …", "multiples", "small multiples")] if phrase.form != "grid" else []),
+        Pick("ordered …", "order", "sort by a measure, or reversed"),
+        Pick("with every member", "every_member", "include members without rows"),
         Pick("without subtotals", "subtotals"),
         Pick("without totals", "totals"),
     ]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
 
@@ -11,6 +11,10 @@ from summula.core.phrases.printing import print_calculation, print_condition, pr
 
 if TYPE_CHECKING:
     from summula.core.fields.heading import Heading
+
+
+# What of a phrase can be asked for by name.
+PhrasePart = Literal["where", "keep", "order", "compare", "measure", "aggregate", "by", "across", "multiples", "target"]
 
 
 class Word(msgspec.Struct, frozen=True):
@@ -120,7 +124,7 @@ def keep_words(keep: Keep) -> str:
     text = f"{keep.end} {number} {heading_words(keep.heading)} by {measure_words(keep.measure, ())}"
     if keep.each is not None:
         text += f" in each {heading_words(keep.each)}"
-    return text + (", rest gathered" if keep.gather else "")
+    return text + (", rest grouped" if keep.gather else "")
 
 
 def order_words(order: Order) -> str:

@@ -30,7 +30,7 @@ Say = Callable[[Phrase, str], None]  # takes the changed phrase and what was don
 def remove_word(word: Word, phrase: Phrase, say: Say) -> None:
     """Take a word out of its phrase."""
     if word.role == "order":
-        say(replace(phrase, order=None), "Remove the order")
+        say(replace(phrase, order=None), "Remove sort")
     elif word.role == "option":
         option = {
             "with every member": {"every_member": False},
@@ -62,7 +62,7 @@ def foot(popover: Popover, word: Word, phrase: Phrase, say: Say, count: int) -> 
         )
         row.addWidget(button)
     row.addStretch(1)
-    remove = Button("Take away")
+    remove = Button("Remove")
     remove.clicked.connect(lambda: taken_away(popover, word, phrase, say))
     row.addWidget(remove)
     popover.column.addLayout(row)
@@ -112,7 +112,7 @@ def typed(popover: Popover, text: str, name: str, read: Callable[[str], Phrase],
         done(popover, say, changed, edit_name)
 
     line.returnPressed.connect(take)
-    popover.column.addWidget(small_heading("As text"))
+    popover.column.addWidget(small_heading("Edit as text"))
     popover.column.addWidget(line)
     popover.column.addWidget(trouble)
     return line

@@ -22,7 +22,7 @@ _NAMES = {
     "where": "Where",
     "keeping": "Keeping",
     "order": "Ordered",
-    "form": "Drawn as",
+    "form": "Chart type",
     "multiples": "For each",
 }
 _ADDED = {

@@ -42,7 +42,7 @@ class Carrying:
         self.bar.update()
         if self.landing is None and self._is_out(place):
             clause = self._clause_elsewhere(button, place)
-            notice = f"Let go to move it to {clause}" if clause else "Let go to take it away"
+            notice = f"Let go to move it to {clause}" if clause else "Drop here to remove it"
             button.setCursor(Qt.CursorShape.ClosedHandCursor if clause else Qt.CursorShape.ForbiddenCursor)
             show_tip(place, notice, self.bar)
         else:

@@ -33,7 +33,7 @@ class BundlesPopover(StepPopover):
     def __init__(
         self, parent: QWidget, field: str, table: Table, others: Tables, put: Put, step: AddBundles | None = None
     ) -> None:
-        super().__init__(parent, f"Bundles of {field}", table, others, put, 340)
+        super().__init__(parent, f"Groups of {field}", table, others, put, 340)
         self.field = field
         self.bundle_of: dict[str, str] = {
             member: each.name for each in (step.bundles if step else ()) for member in each.members
@@ -56,17 +56,17 @@ class BundlesPopover(StepPopover):
         self.body.addWidget(self.list)
         row = QHBoxLayout()
         self.name = QLineEdit()
-        self.name.setPlaceholderText("Name of the bundle")
-        self.name.setAccessibleName("name of the bundle")
+        self.name.setPlaceholderText("Group name")
+        self.name.setAccessibleName("group name")
         self.name.returnPressed.connect(self.bundle)
-        self.make = Button("Bundle the ticked")
+        self.make = Button("Group selected")
         self.make.clicked.connect(self.bundle)
         row.addWidget(self.name, 1)
         row.addWidget(self.make)
         self.body.addLayout(row)
-        self.together = CheckBox("All others together, as")
+        self.together = CheckBox("All others as")
         self.rest = QLineEdit(step.rest if step and step.rest else "others")
-        self.rest.setAccessibleName("name for all others")
+        self.rest.setAccessibleName("label for all others")
         self.together.setChecked(bool(step and step.rest))
         self.together.toggled.connect(lambda _: self.later())
         self.rest.textChanged.connect(lambda _: self.later())
@@ -75,7 +75,7 @@ class BundlesPopover(StepPopover):
         row.addWidget(self.rest, 1)
         self.body.addLayout(row)
         row = QHBoxLayout()
-        label = Label("The new field is called")
+        label = Label("Name of the new field")
         label.setFont(font(12))
         tint(label, "muted")
         row.addWidget(label)
@@ -85,7 +85,7 @@ class BundlesPopover(StepPopover):
         row.addWidget(self.called, 1)
         self.body.addLayout(row)
         if step is not None:
-            self.take.setText("Change it")
+            self.take.setText("Apply")
         self._fill()
         self.later()
 
@@ -111,7 +111,7 @@ class BundlesPopover(StepPopover):
             item.setCheckState(Qt.CheckState.Checked if member in self.ticked else Qt.CheckState.Unchecked)
             self.list.addItem(item)
         if len(shown) > _MOST:
-            item = QListWidgetItem("… and more: search for them")
+            item = QListWidgetItem("… more: search to find them")
             item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)
         self.list.blockSignals(False)
@@ -136,7 +136,7 @@ class BundlesPopover(StepPopover):
         """The ticked values become a bundle under the name written; without a name they leave theirs."""
         name, ticked = " ".join(self.name.text().split()), list(self.ticked)
         if not ticked:
-            self.tell("Tick the values that belong together first.", "loss")
+            self.tell("First select the values to group.", "loss")
             return
         for member in ticked:
             if name:
@@ -150,7 +150,7 @@ class BundlesPopover(StepPopover):
 
     def step(self) -> AnyStep:
         if not self.bundle_of:
-            raise Refusal("nothing is bundled yet", "tick some values, name the bundle")
+            raise Refusal("no groups yet", "select values and name the group")
         names = list(dict.fromkeys(self.bundle_of.values()))
         bundles = tuple(Bundle(n, tuple(m for m, of in self.bundle_of.items() if of == n)) for n in names)
         rest = " ".join(self.rest.text().split()) if self.together.isChecked() else ""

@@ -69,7 +69,7 @@ class FieldPart(FormPart):
     def value(self) -> str:
         text = self.combo.currentText()
         if not text:
-            raise Refusal("the table has no field that fits", "change a field's kind first")
+            raise Refusal("the table has no suitable field", "change a field's type first")
         return text
 
     def put(self, value: Any) -> None:
@@ -145,7 +145,7 @@ class TextPart(FormPart):
 class NamePart(TextPart):
     """The name of a new field; suggested until a person writes one."""
 
-    def __init__(self, suggest: Callable[[dict[str, Any]], str], name: str = "name", label: str = "Called") -> None:
+    def __init__(self, suggest: Callable[[dict[str, Any]], str], name: str = "name", label: str = "Name") -> None:
         super().__init__(name, label)
         self.suggest, self.own = suggest, False
         self.line.textEdited.connect(lambda _: setattr(self, "own", True))
@@ -180,7 +180,7 @@ class LimitsPart(TextPart):
     def value(self) -> Bands:
         text = self.line.text().strip()
         if not text:
-            raise Refusal("no limits are written", "write them as 5, 10, 20 or as every 10")
+            raise Refusal("no limits given", "enter limits such as 5, 10, 20, or every 10")
         word = f"bands of {text.removeprefix('every').strip()}" if text.startswith("every") else f"bands at {text}"
         heading = parse(f'show rows by "x" in {word}').by[0]
         assert heading.bands is not None
@@ -212,7 +212,7 @@ class WherePart(TextPart):
     def value(self) -> tuple[Condition, ...]:
         text = self.line.text().strip()
         if not text:
-            raise Refusal("no condition is written", "write one, as after “where” in a phrase")
+            raise Refusal("no condition given", "enter one, as after “where” in a phrase")
         return parse(f"show rows where {text}", self.vocabulary).where
 
     def put(self, value: Any) -> None:

@@ -20,7 +20,8 @@ if TYPE_CHECKING:
 
 _SHOWN = 5
 _SIGNS = (
-    ("Functions and signs", ""), ("+  -  *  /", " + "), ("CASE WHEN … THEN … ELSE … END", "CASE WHEN  THEN  ELSE  END"),
+    ("Functions and operators", ""), ("+  -  *  /", " + "),
+    ("CASE WHEN … THEN … ELSE … END", "CASE WHEN  THEN  ELSE  END"),
     ("ROUND(…, 2)", "ROUND(, 2)"), ("COALESCE(…, 0)", "COALESCE(, 0)"), ("ABS(…)", "ABS()"), ("UPPER(…)", "UPPER()"),
     ("LEFT(…, 3)", "LEFT(, 3)"), ("LENGTH(…)", "LENGTH()"), ("CONCAT(…, …)", "CONCAT(, )"),
     ("EXTRACT(YEAR FROM …)", "EXTRACT(YEAR FROM )"),
@@ -49,7 +50,7 @@ class FormulaPopover(StepPopover):
         self, parent: QWidget, table: Table, others: Tables, put: Put, step: AddFormula | None = None, begin: str = ""
     ) -> None:
         super().__init__(parent, "Formula", table, others, put, 400)
-        hint = Label("Worked out in each row. Names with spaces stand in double quotes, texts in single ones.")
+        hint = Label("Calculated for each row. Put names with spaces in double quotes, text in single quotes.")
         hint.setWordWrap(True)
         hint.setFont(font(12))
         tint(hint, "muted")
@@ -62,13 +63,13 @@ class FormulaPopover(StepPopover):
         self.body.addWidget(self.text)
         row = QHBoxLayout()
         self.fields = QComboBox()
-        self.fields.addItems(["Put in a field", *(field.name for field in table.fields)])
-        self.fields.setAccessibleName("put in a field")
+        self.fields.addItems(["Insert field", *(field.name for field in table.fields)])
+        self.fields.setAccessibleName("insert field")
         self.fields.setMaxVisibleItems(18)
         self.fields.activated.connect(self._put_field)
         self.signs = QComboBox()
         self.signs.addItems([text for text, _ in _SIGNS])
-        self.signs.setAccessibleName("put in a function or sign")
+        self.signs.setAccessibleName("insert function or operator")
         self.signs.setMaxVisibleItems(18)
         self.signs.activated.connect(self._put_sign)
         row.addWidget(self.fields, 1)
@@ -78,10 +79,10 @@ class FormulaPopover(StepPopover):
         self.first.setFont(font(12))
         self.first.setWordWrap(True)
         self.first.setMinimumHeight(38)
-        self.first.setAccessibleName("the formula in the first rows")
+        self.first.setAccessibleName("preview of the formula")
         self.body.addWidget(self.first)
         row = QHBoxLayout()
-        called = Label("Called")
+        called = Label("Name")
         tint(called, "muted")
         row.addWidget(called)
         self.called = QLineEdit(step.name if step else "")
@@ -91,7 +92,7 @@ class FormulaPopover(StepPopover):
         row.addWidget(self.called, 1)
         self.body.addLayout(row)
         if step is not None:
-            self.take.setText("Change it")
+            self.take.setText("Apply")
         self.text.textChanged.connect(self._check)
         self.called.textChanged.connect(lambda _: self.later())
         self._check()
@@ -125,7 +126,7 @@ class FormulaPopover(StepPopover):
                 self._underline(*refusal.span)
             return
         values = ["–" if value is None else _plain(value) for value in series.head(_SHOWN).to_list()]
-        self.first.setText("In the first rows:  " + "  ·  ".join(values))
+        self.first.setText("First rows:  " + "  ·  ".join(values))
         tint(self.first, "ink")
         self.later()
 

@@ -35,7 +35,7 @@ class LookupPopover(StepPopover):
         self.which.setAccessibleName("table to look up in")
         self.which.addItems([name for _, name in tables])
         self.body.addWidget(self.which)
-        self.body.addWidget(_muted("Where these hold the same"))
+        self.body.addWidget(_muted("Matching fields"))
         grid = QGridLayout()
         grid.setHorizontalSpacing(6)
         self.keys: list[tuple[QComboBox, QComboBox]] = []
@@ -51,9 +51,9 @@ class LookupPopover(StepPopover):
         grid.setColumnStretch(0, 1)
         grid.setColumnStretch(2, 1)
         self.body.addLayout(grid)
-        self.fields = FieldsPart("fields", "Bring these fields")
+        self.fields = FieldsPart("fields", "Fields to add")
         self.fields.setParent(self)
-        self.body.addWidget(_muted("Bring these fields"))
+        self.body.addWidget(_muted("Fields to add"))
         self.body.addWidget(self.fields.widget)
         self.fields.changed.connect(self.later)
         self.which.currentIndexChanged.connect(lambda _: self._offer())
@@ -61,7 +61,7 @@ class LookupPopover(StepPopover):
             places = [at for at, (table_id, _) in enumerate(tables) if table_id == step.table]
             if places:
                 self.which.setCurrentIndex(places[0])
-            self.take.setText("Change it")
+            self.take.setText("Apply")
         self._offer()
         if step is not None:
             for (mine, theirs), key in zip(self.keys, step.keys, strict=False):
@@ -72,7 +72,7 @@ class LookupPopover(StepPopover):
     def _offer(self) -> None:
         """Fields of both tables; of the same name they are taken for keys at once."""
         if not self.tables:
-            self.tell("The folio has no other table: open one first.", "muted")
+            self.tell("The folio has no other table. Open one first.", "muted")
             self.take.setEnabled(False)
             return
         try:
@@ -104,7 +104,7 @@ class LookupPopover(StepPopover):
         )
         fields = self.fields.value()
         if not fields:
-            raise Refusal("no field is chosen to bring", "tick one")
+            raise Refusal("no field selected to add", "select one")
         table_id = self.tables[self.which.currentIndex()][0]
         return named(AddLookup(table_id, keys, fields), self.table, self.others(table_id), self._before)
 

@@ -24,8 +24,8 @@ def source_popover(
     again: Callable[[], None], read_from: Callable[[Path], None], preview: Callable[[], None],
 ) -> Popover:  # fmt: skip
     """`again` reads it as it is, `read_from` from another file, `preview` shows how it is read."""
-    popover = Popover(page, "Where it comes from", 340)
-    place = Label(entry.source.place or "These rows did not come from a file.")
+    popover = Popover(page, "Source", 340)
+    place = Label(entry.source.place or "These rows do not come from a file.")
     place.setWordWrap(True)
     set_tip(place, entry.source.place)
     popover.column.addWidget(place)
@@ -42,19 +42,19 @@ def source_popover(
         popover.column.addWidget(made)
 
     has_file = bool(entry.source.place)
-    button("Read it again", "F5", again, has_file)
-    button("Change how it is read …", "with a preview", preview, has_file)
+    button("Refresh", "F5", again, has_file)
+    button("Change read settings …", "with a preview", preview, has_file)
 
     def other() -> None:
         from summula.core.reading.naming import READABLE
 
         kinds = " ".join(f"*{ending}" for ending in READABLE)
-        name, _ = QFileDialog.getOpenFileName(page, "Read it from another file", "", f"Tables ({kinds})")
+        name, _ = QFileDialog.getOpenFileName(page, "Use another file", "", f"Tables ({kinds})")
         if name:
             read_from(Path(name))
 
-    button("Read it from another file …", "the preparation stays", other)
-    fresh = CheckBox("Read it again by itself when the file changes")
+    button("Use another file …", "keeps the preparation", other)
+    fresh = CheckBox("Refresh automatically when the file changes")
     fresh.setChecked(entry.fresh == "again")
     fresh.setEnabled(has_file)
 

@@ -33,7 +33,7 @@ PARTS = (
 )  # fmt: skip
 _KINDS = tuple((kind, kind) for kind in KINDS)
 READINGS = (
-    ("as it looks", ""), ("day first", "day first"), ("month first", "month first"), ("decimal point", "point"),
+    ("as detected", ""), ("day first", "day first"), ("month first", "month first"), ("decimal point", "point"),
     ("decimal comma", "comma"),
 )  # fmt: skip
 
@@ -59,83 +59,83 @@ def made(form: StepForm, values: dict[str, Any]) -> AnyStep:
 
 FORMS: tuple[StepForm, ...] = (
     StepForm(
-        step_types.Tidy, "Tidy text", "spaces and letters made even",
+        step_types.Tidy, "Clean text", "spaces and upper or lower case",
         lambda: [
-            ChoicePart("how", "What to do", (("trim spaces", "spaces"), ("small letters", "lower"),
-                                            ("capital letters", "upper"), ("Each Word With A Capital", "title"))),
-            FieldsPart("fields", "In these fields (none: in all that hold text)", TEXTUAL),
+            ChoicePart("how", "Operation", (("trim spaces", "spaces"), ("lower case", "lower"),
+                                            ("upper case", "upper"), ("Title Case", "title"))),
+            FieldsPart("fields", "In these fields (none: all text fields)", TEXTUAL),
         ],
     ),
     StepForm(
-        step_types.Replace, "Replace text", "in the values of a field",
+        step_types.Replace, "Replace text", "in a field's values",
         lambda: [
-            FieldPart("field", "Field", TEXTUAL), TextPart("find", "Look for"), TextPart("put", "Put instead"),
-            TickPart("whole", "Only where it is the whole value"),
+            FieldPart("field", "Field", TEXTUAL), TextPart("find", "Find"), TextPart("put", "Replace with"),
+            TickPart("whole", "Whole values only"),
         ],
     ),
     StepForm(
-        step_types.FillBlanks, "Fill blanks", "with a value, or from the row above",
+        step_types.FillBlanks, "Fill blanks", "with a value or from the row above",
         lambda: [
-            FieldPart("field", "Field"), TextPart("value", "With"), TickPart("above", "From the row above instead"),
+            FieldPart("field", "Field"), TextPart("value", "With"), TickPart("above", "From the row above"),
         ],
     ),
     StepForm(
-        step_types.Rows, "Keep or drop rows", "those that meet a condition",
+        step_types.Rows, "Filter rows", "rows that meet a condition",
         lambda: [
-            ChoicePart("keep", "Rows that meet it are", (("kept", True), ("dropped", False))),
+            ChoicePart("keep", "Matching rows are", (("kept", True), ("dropped", False))),
             WherePart("where", "Condition"),
         ],
     ),
     StepForm(
-        step_types.DropDuplicates, "Drop duplicates", "of rows alike, only the first stays",
-        lambda: [FieldsPart("fields", "Alike in these fields (none: in all)")],
+        step_types.DropDuplicates, "Remove duplicates", "keep only the first of identical rows",
+        lambda: [FieldsPart("fields", "Compare these fields (none: all)")],
     ),
     StepForm(
-        step_types.SetKind, "Change a kind", "what a field holds, and how it is read",
+        step_types.SetKind, "Change type", "what a field holds and how it is read",
         lambda: [
             FieldPart("field", "Field"), ChoicePart("kind", "Kind", _KINDS), ChoicePart("reading", "Read", READINGS),
         ],
     ),
     StepForm(
-        step_types.Rename, "Rename a field", "", lambda: [FieldPart("field", "Field"), TextPart("name", "Called")]
+        step_types.Rename, "Rename field", "", lambda: [FieldPart("field", "Field"), TextPart("name", "Name")]
     ),
     StepForm(
-        step_types.DropFields, "Drop fields", "they come back when the step goes",
-        lambda: [FieldsPart("fields", "Without")],
+        step_types.DropFields, "Remove fields", "they return if you remove the step",
+        lambda: [FieldsPart("fields", "Fields to remove")],
     ),
     StepForm(
-        step_types.KeepFields, "Choose and order fields", "tick the ones to keep, drag them into order",
-        lambda: [FieldsPart("fields", "Only these, in this order", all_at_first=True)],
+        step_types.KeepFields, "Choose and order fields", "select the ones to keep, drag to reorder",
+        lambda: [FieldsPart("fields", "Fields to keep, in this order", all_at_first=True)],
     ),
     StepForm(
         step_types.Split, "Split text", "one field into several",
-        lambda: [FieldPart("field", "Field", TEXTUAL), TextPart("at", "Wherever this stands"),
-                 NamesPart("names", "Into fields called", "From, To")],
+        lambda: [FieldPart("field", "Field", TEXTUAL), TextPart("at", "Separator"),
+                 NamesPart("names", "Names of the new fields", "From, To")],
     ),
     StepForm(
         step_types.Join, "Join text", "several fields into one",
-        lambda: [FieldsPart("fields", "Fields, in this order"), TextPart("between", "Between them"),
+        lambda: [FieldsPart("fields", "Fields, in this order"), TextPart("between", "Separator"),
                  NamePart(lambda values: " and ".join(values.get("fields", ())[:2]))],
     ),
     StepForm(
-        step_types.Unpivot, "Turn wide fields into rows", "months side by side, one below the other",
-        lambda: [FieldsPart("fields", "The wide fields"), TextPart("name", "Their names go into"),
-                 TextPart("value", "Their values go into"), TickPart("blanks", "Keep rows without a value")],
+        step_types.Unpivot, "Turn wide fields into rows", "for example months in columns",
+        lambda: [FieldsPart("fields", "Fields to turn"), TextPart("name", "Field for their names"),
+                 TextPart("value", "Field for their values"), TickPart("blanks", "Keep rows with blank values")],
     ),
     StepForm(
         step_types.AddPart, "Date part", "a year, quarter, month … as a field",
         lambda: [
             FieldPart("field", "Date", ("date",)), ChoicePart("part", "Part", PARTS),
-            ChoicePart("starts", "The year begins in", [(name, at) for at, name in enumerate(MONTHS, start=1)]),
+            ChoicePart("starts", "Year starts in", [(name, at) for at, name in enumerate(MONTHS, start=1)]),
             NamePart(_part_name),
         ],
     ),
     StepForm(
-        step_types.AddBands, "Bands of numbers", "ranges, or a label by a limit",
+        step_types.AddBands, "Bands of numbers", "ranges, or labels by limits",
         lambda: [
             FieldPart("field", "Number", ("number",)),
             LimitsPart("bands", "Limits", "20   or   5, 10, 20   or   every 10"),
-            NamesPart("labels", "Called, from the lowest (may stay empty)", "short, long"),
+            NamesPart("labels", "Labels, from the lowest (optional)", "short, long"),
             NamePart(lambda values: f"{values.get('field', '')} band"),
         ],
     ),

@@ -45,16 +45,8 @@ class StepMaker:
 
     def choose(self, anchor: QWidget) -> None:
         """The kinds of steps, to pick one."""
-        from summula.desk.preparing.stepforms import FORMS
-
         popover = Popover(self.page, "Add a step", 360)
-        choices: list[Pick] = [Pick(form.title, form.step, form.hint) for form in FORMS]
-        choices[-2:-2] = [Pick("Add rows of other files", step_types.Append, "by field name")]
-        choices += [
-            Pick("Bundles of values", step_types.AddBundles, "picked and named by hand"),
-            Pick("Formula", step_types.AddFormula, "worked out in each row"),
-            Pick("Look up from another table", step_types.AddLookup, "by one or more key fields"),
-        ]
+        choices = step_picks()
         picks = PickList(choices, name="steps", most_rows=18, search=True)
 
         def chosen(step: type[Step]) -> None:
@@ -107,13 +99,13 @@ class StepMaker:
             change.setProperty("strong", "true")
             change.clicked.connect(lambda: self._change(popover, at, anchor))
             row.addWidget(change)
-        switch = Button("Switch on" if step.off else "Switch off")
+        switch = Button("Turn on" if step.off else "Turn off")
         switch.clicked.connect(
             lambda: self._done(popover, editing.switched(entry.steps, at), f"{switch.text()}: {words(step)}")
         )
         row.addWidget(switch)
         row.addStretch(1)
-        away = Button("Take out")
+        away = Button("Remove")
         away.clicked.connect(lambda: self._done(popover, editing.without(entry.steps, at), f"Take out: {words(step)}"))
         row.addWidget(away)
         popover.column.addLayout(row)
@@ -158,3 +150,17 @@ class StepMaker:
 def _deed(step: AnyStep) -> str:
     text = words(step)
     return with_capital(text) if text[0].isalpha() else text
+
+
+def step_picks() -> list[Pick]:
+    """Every kind of step, by its name."""
+    from summula.desk.preparing.stepforms import FORMS
+
+    choices: list[Pick] = [Pick(form.title, form.step, form.hint) for form in FORMS]
+    choices[-2:-2] = [Pick("Append rows of other files", step_types.Append, "by field name")]
+    return [
+        *choices,
+        Pick("Groups of values", step_types.AddBundles, "selected and named by hand"),
+        Pick("Formula", step_types.AddFormula, "calculated for each row"),
+        Pick("Look up from another table", step_types.AddLookup, "matched by key fields"),
+    ]

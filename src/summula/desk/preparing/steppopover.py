@@ -44,7 +44,7 @@ class StepPopover(Popover):
         self.column.addWidget(self.notice)
         row = QHBoxLayout()
         row.addStretch(1)
-        self.take = Button("Do it")
+        self.take = Button("Apply")
         self.take.setProperty("strong", "true")
         self.take.clicked.connect(self.confirm)
         row.addWidget(self.take)
@@ -77,7 +77,7 @@ class StepPopover(Popover):
             self.tell(effect_words(effect), "loss" if effect.lacks else "amber" if effect.doubt else "gain")
             self.tried(*found)
 
-        self.tell("working it out …", "muted")
+        self.tell("calculating …", "muted")
         self.work.ask(
             lambda: done(self.table, step, self.others),
             show,
@@ -154,7 +154,7 @@ class FormPopover(StepPopover):
                 part.put(first[part.name])
             part.changed.connect(self._changed)
         if step is not None:
-            self.take.setText("Change it")
+            self.take.setText("Apply")
         self._changed()
 
     def _changed(self) -> None:

@@ -61,7 +61,7 @@ def _bundles(wanted: Wanted) -> StepPopover | None:
     usual = wanted.field if wanted.field in texts else texts[0] if texts else ""
     name = step.field if step is not None else usual
     if not name or not table.has(name):
-        wanted.session.notice.emit("The table has no field with values to bundle.", True)
+        wanted.session.notice.emit("The table has no field with values to group.", True)
         return None
     return BundlesPopover(wanted.page, name, table, wanted.others, wanted.put, step)
 

@@ -93,7 +93,7 @@ class StepStrip(QWidget):
         tint(lead, "muted")
         lead.setFixedHeight(_HEIGHT)
         self.flow.addWidget(lead)
-        first = StepChip(1, f"read {source}" if source else "rows as they were given", how)
+        first = StepChip(1, f"read {source}" if source else "rows as they were read", how)
         first.clicked.connect(lambda: self.source_asked.emit(first))
         self.flow.addWidget(first)
         self._chips = [first]

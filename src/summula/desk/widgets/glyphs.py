@@ -17,8 +17,8 @@ if TYPE_CHECKING:
 KIND_WORDS: dict[Kind, str] = {
     "category": "category",
     "number": "number",
-    "duration": "length of time",
-    "code": "code: counted, never totalled",
+    "duration": "duration",
+    "code": "code: counted, never summed",
     "date": "date",
     "flag": "yes or no",
 }

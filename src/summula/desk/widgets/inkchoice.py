@@ -33,8 +33,8 @@ class InkChoice(QWidget):
         self.ink_palette, self.current, self.at = palette, current, current or 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"Ink of {name}")
-        self.setAccessibleDescription("Arrows and Enter; Delete gives the usual ink back")
-        set_tip(self, "Everywhere in this folio; click the ring to give the usual ink back")
+        self.setAccessibleDescription("Arrow keys and Enter; Delete resets the colour")
+        set_tip(self, "Used everywhere in this folio; click the ring to reset it")
         self.setFixedHeight(SHADES * (_SQUARE + _GAP))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
@@ -151,6 +151,6 @@ class PalettePopover(Popover):
         except OSError as fault:
             self._refuse(Refusal(f"{path.name} cannot be read: {fault.strerror}", "choose another file"))
         except (ValueError, RecursionError):
-            self._refuse(Refusal(f"{path.name} is no JSON", 'write {"inks": ["#rrggbb", …]}'))
+            self._refuse(Refusal(f"{path.name} is not JSON", 'write {"inks": ["#rrggbb", …]}'))
         except Refusal as refusal:
             self._refuse(refusal)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import msgspec
@@ -25,14 +25,22 @@ class Pick(msgspec.Struct, frozen=True):
     tip: str = ""
 
 
+Search = Callable[[str], tuple[Sequence[Pick], str]]  # the picks for what was typed, and what is to be told about them
+
+
 class PickList(QWidget):
     """Type to narrow, arrows to move, Enter to pick."""
 
     picked = pyqtSignal(object)
 
-    def __init__(self, choices: Sequence[Pick], *, name: str, most_rows: int = 9, search: bool | None = None) -> None:
+    def __init__(
+        self, choices: Sequence[Pick], *, name: str, most_rows: int = 9, search: bool | None = None,
+        find: Search | None = None,
+    ) -> None:  # fmt: skip
+        """`find` says what is meant by what was typed; without it the picks that have all its words."""
         super().__init__()
         self.choices = list(choices)
+        self._find = find or self._having
         self.most_rows = most_rows
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -57,24 +65,18 @@ class PickList(QWidget):
         (self.list if self.search.isHidden() else self.search).setFocus()
 
     def _narrow(self, text: str) -> None:
-        words = text.casefold().split()
         self.list.clear()
-        ranked = []
-        for at, choice in enumerate(self.choices):
-            searched = f"{choice.text} {choice.hint} {choice.tip}".casefold()
-            if all(word in searched for word in words):
-                # What begins with the words comes first.
-                ranked.append((not choice.text.casefold().startswith(text.casefold()) if words else False, at, choice))
-        for _, _, choice in sorted(ranked, key=lambda each: each[:2])[:500]:
+        found, told = self._find(text)
+        if told:
+            self._tell(told)
+        for choice in found:
             item = QListWidgetItem(choice.text if not choice.hint else f"{choice.text}   {choice.hint}")
             item.setData(Qt.ItemDataRole.UserRole, choice)
             set_tip(item, choice.tip or choice.hint or choice.text)
             self.list.addItem(item)
-        if not ranked:
-            item = QListWidgetItem("Nothing has this in its name")
-            item.setFlags(Qt.ItemFlag.NoItemFlags)
-            self.list.addItem(item)
-        self.list.setCurrentRow(0)
+        if not found and not told:
+            self._tell("No matches")
+        self.list.setCurrentRow(1 if told and found else 0)
         rows = min(max(self.list.count(), 1), self.most_rows)
         self.list.setFixedHeight(rows * max(self.list.sizeHintForRow(0), 24) + 4)
         around = self.window()
@@ -82,6 +84,21 @@ class PickList(QWidget):
             if (laid := self.layout()) is not None:
                 laid.activate()
             around.adjustSize()  # no empty room around fewer lines
+
+    def _having(self, text: str) -> tuple[Sequence[Pick], str]:
+        """The picks that have all the words; what begins with them comes first."""
+        words, ranked = text.casefold().split(), []
+        for at, choice in enumerate(self.choices):
+            searched = f"{choice.text} {choice.hint} {choice.tip}".casefold()
+            if all(word in searched for word in words):
+                ranked.append((not choice.text.casefold().startswith(text.casefold()) if words else False, at, choice))
+        return [choice for _, _, choice in sorted(ranked, key=lambda each: each[:2])[:500]], ""
+
+    def _tell(self, text: str) -> None:
+        """A line that cannot be picked."""
+        item = QListWidgetItem(text)
+        item.setFlags(Qt.ItemFlag.NoItemFlags)
+        self.list.addItem(item)
 
     def _pick(self, item: QListWidgetItem | None) -> None:
         choice = item.data(Qt.ItemDataRole.UserRole) if item is not None else None

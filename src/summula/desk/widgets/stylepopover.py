@@ -8,12 +8,12 @@ from functools import partial
 import msgspec
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
 
-from summula.core.charts.settings import Editor, Setting, Value, value_of, with_value
+from summula.core.charts.settings import Editor, Setting, Value, default_of, value_of, with_value
 from summula.core.charts.style import ChartStyle
 from summula.core.fields.figures import typed_number
 from summula.core.refusal import Refusal, sentence
 from summula.desk.theme import font, tint
-from summula.desk.widgets.plaintext import CheckBox, Label, set_tip
+from summula.desk.widgets.plaintext import Button, CheckBox, Label, set_tip
 from summula.desk.widgets.popover import Popover, small_heading
 
 Changed = Callable[..., None]  # a value; whether it is still being typed
@@ -77,7 +77,7 @@ def _flag(setting: Setting, value: Value, changed: Changed, offered: Offered) ->
 
 def _line(setting: Setting, value: Value, changed: Changed, offered: Offered) -> QWidget:
     line = QLineEdit("" if value is None else f"{value:g}" if isinstance(value, float | int) else str(value))
-    line.setPlaceholderText({"number": "as it comes", "pattern": "#,##0.0"}.get(setting.editor, ""))
+    line.setPlaceholderText({"number": "automatic", "pattern": "#,##0.0"}.get(setting.editor, ""))
 
     def entered() -> None:
         text = line.text().strip()
@@ -182,6 +182,18 @@ class StylePopover(Popover):
         self.form = StyleForm(settings, style, put, offered)
         self.editors, self.wrong = self.form.editors, self.form.wrong
         self.column.addWidget(self.form)
+        changed = [each for each in settings if value_of(style, each.key) != default_of(each.key)]
+        if changed:
+            back = Button(f"Reset {group.lower()}")
+            back.clicked.connect(lambda: self._reset(changed, put))
+            self.column.addWidget(back)
+
+    def _reset(self, changed: Sequence[Setting], put: Put) -> None:
+        style = self.form.style_
+        for each in changed:
+            style = with_value(style, each.key, default_of(each.key))
+        self.close()
+        put(style, changed[0].key, False)
 
     def focus_in(self) -> None:
         if self.editors:

@@ -19,7 +19,7 @@ class Veil(QWidget):
     def __init__(self, under: QWidget) -> None:
         super().__init__(under)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self.setAccessibleName("The answer shown is the one before")
+        self.setAccessibleName("This is the previous answer")
         self.hide()
         self._wait = QTimer(self)
         self._wait.setSingleShot(True)
