@@ -414,7 +414,7 @@ def test_from_a_csv_to_a_board_in_under_ten_clicks(window: Window, qtbot: QtBot,
     charts = [panel for panel in made.panels if isinstance(panel, SummaryPanel)]
     assert len(figures) == 4 and 4 <= len(charts) <= 6 and 2 <= len(made.slicers) <= 4 and isinstance(made.slicers[0], PeriodSlicer)
     assert all(view.answer is not None and not view.answer.refusal for view in window.pages.board.panels.values())
-    assert clicks < 10 and window.session.history.undo_name == "Begin with Overview"
+    assert clicks < 10 and window.session.history.undo_name == "Start with Overview"
     window.session.undo()
     assert empty.isVisible() and not board_of(window).panels
     # empty places, and fields let fall on them

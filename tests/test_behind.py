@@ -205,7 +205,7 @@ def test_from_a_figure_to_its_rows_and_back(
     target = tmp_path / "rows.csv"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(target), ""))
     QTest.mouseClick(behind.out, LEFT)
-    qtbot.waitUntil(lambda: window.status.selection.text() == "Written to rows.csv", timeout=10_000)
+    qtbot.waitUntil(lambda: window.status.selection.text() == "Saved to rows.csv", timeout=10_000)
     read = pl.read_csv(target, try_parse_dates=True)
     takings = series_of("Takings", table.column("Takings")).filter(series_of("Vessel", table.column("Vessel")) == "Petrel")
     assert read["Takings"].sum() == pytest.approx(float(takings.sum())) and read["Sailed on"].dtype == pl.Date
@@ -220,7 +220,7 @@ def test_from_a_figure_to_its_rows_and_back(
     assert len(clipboard.text().splitlines()) == expected and "\t" in clipboard.text()
     monkeypatch.setattr(rowsview, "MOST_CELLS", 5)
     QTest.keyClick(behind.rows, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
-    assert "more than a clipboard" in window.status.selection.text()
+    assert "oo many cells for the clipboard" in window.status.selection.text()
     QTest.keyClick(behind, Qt.Key.Key_Escape)
     assert window.pages.currentWidget() is page
     # The member of a row alone, or left out; both are words of the phrase.

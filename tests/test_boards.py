@@ -108,7 +108,7 @@ def test_only_what_a_click_reaches_is_worked_out_again(demo: Opened) -> None:
     held = [(reckoning.held(each, own), reckoning.held(each, other)) for each in (spared, clicked)]
     assert held[0][0] is held[1][0] and held[0][1] is not held[1][1]
     lost = Reckoning(demo.tables, {})
-    assert "not in the folio any more" in lost.panel(board, board.panel("p15")).refusal
+    assert "no longer in the folio" in lost.panel(board, board.panel("p15")).refusal
     assert lost.panel(board, board.panel("p11")).key_figure is not None
 
 

@@ -252,7 +252,7 @@ def test_signed_columns_and_what_does_not_fit(demo: Opened) -> None:
     nothing = asked(demo, "show rows by Route where Takings is over 1000000")
     for form in FIGURE_FORMS:
         texts = drawn(nothing, form, SIZE).texts()
-        assert len(texts) == 1 and ("Nothing to" in texts[0] or "add a heading" in texts[0]), form
+        assert len(texts) == 1 and ("No data" in texts[0] or "add a heading" in texts[0]), form
     codes = asked(demo, 'show rows by "Sailing no." drawn as columns')
     assert "too many to read" in drawn(codes, "columns", SIZE).texts()[0]
 
@@ -520,7 +520,7 @@ def test_small_multiples_are_the_charts_of_each_member(demo: Opened) -> None:
         assert spread is not None and (spread.count, spread.median) == (len(values), pytest.approx(values.median()))
     empty = draw(chart_of(asked(demo, "show rows by Ticket where Takings is over 1000000 drawn as columns for each Vessel")), Canvas(600, 400))
     assert "no rows" in empty.texts()[0]
-    assert "room" in draw(chart_of(asked(demo, "show rows by Ticket drawn as columns for each Vessel")), Canvas(500, 50)).texts()[0]
+    assert "Too small" in draw(chart_of(asked(demo, "show rows by Ticket drawn as columns for each Vessel")), Canvas(500, 50)).texts()[0]
 
 
 def how_many(grid: Grid) -> float:
@@ -590,13 +590,13 @@ def test_what_stands_beside_the_members(demo: Opened) -> None:
     assert lines[1].points[0][1] == pytest.approx(boxes[low].y + per * (np.median(takings) - low), abs=0.01)
     for form in ("columns", "bars", "lines", "areas", "dots"):  # read and seen across marks of any ink
         crossed = marks(f"show sum of Takings by {months} drawn as {form}", reference__at="mean", second_reference__at="median")
-        named = [mark for mark in crossed.marks if isinstance(mark, Text) and mark.part.endswith("eference")]
+        named = [mark for mark in crossed.marks if isinstance(mark, Text) and mark.part.endswith("eference line")]
         one, other = (text_bounds(mark, text_width) for mark in named)
         assert all(mark.slip for mark in named) and (one.right < other.left or other.right < one.left or one.bottom < other.top or other.bottom < one.top)
-        dashes = [at for at, mark in enumerate(crossed.marks) if isinstance(mark, Line) and mark.part.endswith("eference")]
+        dashes = [at for at, mark in enumerate(crossed.marks) if isinstance(mark, Line) and mark.part.endswith("eference line")]
         assert len(dashes) == 2 and all(crossed.marks[at - 1] == replace(crossed.marks[at], ink=Ink("sheet"), dashed=False, part="") for at in dashes)  # type: ignore[type-var]
     struck = marks(f"show sum of Takings by {months} drawn as bars", reference__at="figure", reference__figure=float(takings.min() * 1.2))
-    assert any(mark.slip and not mark.part.endswith("eference") for mark in struck.marks if isinstance(mark, Text))
+    assert any(mark.slip and not mark.part.endswith("eference line") for mark in struck.marks if isinstance(mark, Text))
     far = marks(columns, reference__at="figure", reference__figure=9e6, reference__name="far off")
     assert far.reach[0][1] >= 9e6 and "far off £9m" in " ".join(far.texts())
 

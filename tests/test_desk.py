@@ -163,7 +163,7 @@ def test_contents_by_keys_and_a_field_drawn_out_of_them(
     QTest.mouseRelease(source, LEFT)
     session.turn_to("t1")
     QTest.keyClick({e.field.name: e for e in window.contents.findChildren(FieldRow)}["Weather"], Key.Key_Return)
-    assert any(b.accessibleName() == "Called: Weather ▾" for b in margin_of(window).findChildren(QPushButton))
+    assert any(b.accessibleName() == "Name: Weather ▾" for b in margin_of(window).findChildren(QPushButton))
 
 
 def test_everything_is_handed_out(

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog
 
 from summula.cli import main
 from summula.core.charts.settings import BY_KEY
@@ -47,7 +48,7 @@ def test_synonyms_are_of_what_there_is(entries: list[Entry]) -> None:
     assert synonyms.PHRASE.keys() == {each.key[0] for each in entries if each.what == "phrase"}
 
 
-@given(st.sampled_from([query for query, _ in QUERIES if query.isalpha() and len(query) > 5]), st.data())
+@given(st.sampled_from([query for query, _ in QUERIES if query.isalpha() and len(query) > 5 and not query.endswith(("ing", "s", "ed"))]), st.data())
 def test_a_letter_wrong_is_forgiven(query: str, data: st.DataObject) -> None:
     """One letter left out, doubled or swapped with the next: what was found is found."""
     entries = [Entry("action", ("a",), query), Entry("action", ("b",), "something else")]
@@ -65,9 +66,9 @@ def test_where_nothing_has_all_words_what_is_near_is_said(on_demo: Window, entri
     assert isinstance(popover, Popover)
     picks = popover.findChild(PickList)
     assert picks is not None
-    QTest.keyClicks(picks.search, "undo zebra")
+    QTest.keyClicks(picks.search, "save zebra")
     item = picks.list.item(0)
-    assert item is not None and item.text() == "Nothing has all of “undo zebra”. Near:" and not item.flags()
+    assert item is not None and item.text() == "Nothing has all of “save zebra”. Near:" and not item.flags()
     picks.search.setText("zebra")
     assert picks.list.count() == 1
     popover.close()
@@ -79,6 +80,7 @@ def test_where_nothing_has_all_words_what_is_near_is_said(on_demo: Window, entri
 )
 def test_what_is_found_is_opened(query: str, opened: str, on_demo: Window) -> None:
     shown(on_demo, "show sum of Takings by Vessel across Ticket drawn as columns")
+    settled()  # popovers close when the window becomes the active one
     on_demo.find_anything()
     picks = on_demo.finder.findChild(PickList)  # type: ignore[union-attr]
     assert picks is not None
@@ -89,8 +91,9 @@ def test_what_is_found_is_opened(query: str, opened: str, on_demo: Window) -> No
     assert any(opened in name for name in names), names
 
 
-def test_everything_that_is_offered_on_a_summary_can_be_done(on_demo: Window) -> None:
+def test_everything_that_is_offered_on_a_summary_can_be_done(on_demo: Window, monkeypatch: pytest.MonkeyPatch) -> None:
     """Each setting, step, part of the phrase, chart type and section, one after the other."""
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([], ""))
     for entry in entries_of(on_demo):
         if entry.what in ("setting", "step", "phrase", "form", "manual"):
             shown(on_demo, "show sum of Takings by Vessel across Ticket drawn as columns")

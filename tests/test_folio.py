@@ -215,7 +215,7 @@ def test_a_new_file_is_read_as_the_one_before_where_it_leaves_that_open(tmp_path
     put("03/04/2024;1.234;8")
     entry, table, sentence = again(entry, first)
     assert series_of("On", table.column("On"))[0] == dt.date(2024, 3, 4) and table.number("Fee").values[0] == 1234
-    assert [each.doubt for each in table.sensed] == [False] * 3 and table.sensed[0].why.startswith("read so before; no value")
+    assert [each.doubt for each in table.sensed] == [False] * 3 and table.sensed[0].why.startswith("read so before; no part")
     assert sentence == "fares was read again: as many rows as before"
     assert entry.source.read_as == ReadAs()  # nobody has said it
     put("05/06/2024;7;9")

@@ -44,8 +44,8 @@ CASES: list[tuple[str, dict[str, Any], Check]] = [
     ("Remove duplicates", {}, lambda t, v: t.rows == 6),
     ("Remove duplicates", {"Compare these fields (none: all)": ["Trip"]}, lambda t, v: v("Trip") == ["N-S", "S-N", "E-W"]),
     ("Change type", {"Field": "Jan", "Kind": "code"}, lambda t, v: t.field("Jan").kind == "code"),
-    ("Rename field", {"Field": "Fee", "Called": "Charge"}, lambda t, v: t.has("Charge") and not t.has("Fee")),
-    ("Remove fields", {"Without": ["Jan", "Feb"]}, lambda t, v: [f.name for f in t.fields] == ["Boat", "Trip", "When", "Fee"]),
+    ("Rename field", {"Field": "Fee", "Name": "Charge"}, lambda t, v: t.has("Charge") and not t.has("Fee")),
+    ("Remove fields", {"Fields to remove": ["Jan", "Feb"]}, lambda t, v: [f.name for f in t.fields] == ["Boat", "Trip", "When", "Fee"]),
     ("Choose and order fields", {"Fields to keep, in this order": ["Feb"]},
      lambda t, v: [f.name for f in t.fields] == ["Boat", "Trip", "Jan", "When", "Fee"]),
     ("Split text", {"Field": "Trip", "Separator": "-", "Names of the new fields": "From, To"},
@@ -60,7 +60,7 @@ CASES: list[tuple[str, dict[str, Any], Check]] = [
     ("Date part", {"Date": "When", "Part": "quarter (Q2)"}, lambda t, v: len(set(v("Quarter of When"))) == 4),
     ("Bands of numbers", {"Number": "Fee", "Limits": "10, 30", "Labels, from the lowest (optional)": "low, middle, high"},
      lambda t, v: [v("Fee band").count(each) for each in ("low", "middle", "high")] == [1, 4, 3]),
-    ("Bands of numbers", {"Number": "Fee", "Limits": "every 10 from 10 to 40", "Called": "Range"},
+    ("Bands of numbers", {"Number": "Fee", "Limits": "every 10 from 10 to 40", "Name": "Range"},
      lambda t, v: len(set(v("Range"))) == 5),
 ]  # fmt: skip
 

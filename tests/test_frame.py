@@ -141,7 +141,7 @@ def test_a_note_is_put_on_a_board_and_written(on_demo: Window) -> None:
     note = next(each for each in session.folio.board("b8").panels if isinstance(each, NotePanel))
     settled()
     window.pages.board.arranger.pick(note.id, False)
-    press("Words")
+    press("Text")
     popover = next(each for each in window.findChildren(Popover) if each.isVisible())
     text = popover.findChild(QPlainTextEdit)
     assert text is not None

@@ -106,11 +106,11 @@ def test_folding_one_a_level_and_columns(on_demo: Window) -> None:
     assert [column.path for column in layout_of(page).columns][:2] == [("2023",), ("2024", "Q1")]
     assert len(layout_of(page).columns) == wide - 4
     press(page, page.pivot.cell_rect(0, -1).center().toPoint())
-    entry(page.pivot.menu_at(page.pivot.cell_rect(0, -1).center().toPoint()), "Fold every Route")
+    entry(page.pivot.menu_at(page.pivot.cell_rect(0, -1).center().toPoint()), "Collapse all Route")
     assert len(layout_of(page).rows) == 12 and all(line.folded for line in layout_of(page).rows[:11])
-    entry(page.pivot.menu_at(head(page, 4)), "Fold every Sailed on")
+    entry(page.pivot.menu_at(head(page, 4)), "Collapse all Sailed on")
     assert [column.path for column in layout_of(page).columns] == [("2023",), ("2024",), ("2025",), ()]
-    entry(page.pivot.menu_at(head(page, 1)), "Unfold every Sailed on")
+    entry(page.pivot.menu_at(head(page, 1)), "Expand all Sailed on")
     assert len(layout_of(page).columns) == wide
     QTest.mouseDClick(page.pivot.view(), LEFT, pos=head(page, 2))  # the head of 2023, over several columns
     assert len(layout_of(page).columns) == wide - 4 and "ordered" not in said(page)
@@ -149,7 +149,7 @@ def test_several_members_are_kept_left_out_and_bundled(on_demo: Window) -> None:
     session.undo()
     press(page, places[0])
     QTest.mouseClick(page.pivot.view(), LEFT, Qt.KeyboardModifier.ShiftModifier, places[1])
-    entry(page.pivot.menu_at(places[0]), "Bundle these 2 members")
+    entry(page.pivot.menu_at(places[0]), "Group these 2 members")
     assert page.popover is not None
     QTest.keyClicks(QApplication.focusWidget() or page.popover, "Small ones")
     QTest.keyClick(QApplication.focusWidget() or page.popover, Qt.Key.Key_Return)
@@ -158,7 +158,7 @@ def test_several_members_are_kept_left_out_and_bundled(on_demo: Window) -> None:
     # Bundled again, the same field grows; the figures are those of its members.
     press(page, places[0])
     QTest.mouseClick(page.pivot.view(), LEFT, Qt.KeyboardModifier.ShiftModifier, places[1])
-    entry(page.pivot.menu_at(places[0]), "Bundle these 2 members")
+    entry(page.pivot.menu_at(places[0]), "Group these 2 members")
     QTest.keyClicks(QApplication.focusWidget() or page.popover, "Three")
     QTest.keyClick(QApplication.focusWidget() or page.popover, Qt.Key.Key_Return)
     step = session.folio.table("t1").steps[-1]
@@ -209,7 +209,7 @@ def test_many_cells_are_copied_by_a_worker_and_too_many_refused(
     assert len(lines) == len(layout.heads) + len(layout.rows) and lines[-1].split("\t")[-1] == str(on_demo.session.table("t1").rows)
     monkeypatch.setattr(copying, "MOST_CELLS", 100)
     page.pivot.copy()
-    assert "more than a clipboard" in notice.text()
+    assert "Too many cells for the clipboard" in notice.text()
 
 
 def test_totals_and_measures_are_laid_out_in_a_popover(on_demo: Window) -> None:
@@ -313,7 +313,7 @@ def test_a_line_over_the_members_across(on_demo: Window) -> None:
     )
     layout = layout_of(page)
     sparkline = layout.first_course
-    assert layout.heads[-1][-1].text == "Course" and len(layout.columns) == sparkline + 1
+    assert layout.heads[-1][-1].text == "Trend" and len(layout.columns) == sparkline + 1
     assert len(layout.sparkline(0, sparkline)) == 35 and layout.text(0, sparkline) == "" and "from" in layout.words(0, sparkline)
     page.pivot.horizontalScrollBar().setValue(10**6)  # type: ignore[union-attr]
     picture = page.pivot.view().grab().toImage()

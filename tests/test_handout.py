@@ -296,14 +296,14 @@ def test_a_page_is_narrowed_by_words(demo: Opened) -> None:
         assert months_in(text) == months
     for slices, period, told in (
         (["Vessel=Turn"], "", "did you mean 'Tern'"), (["Vessel"], "", "FIELD=MEMBER"), (["Boat=x"], "", "no field 'Boat'"),
-        ([], "2025-13", "no period"), ([], "2025-Q3..2025-Q1", "ends before"),
+        ([], "2025-13", "not a period"), ([], "2025-Q3..2025-Q1", "ends before"),
     ):  # fmt: skip
         with pytest.raises(Refusal, match=told):
             narrowed(board, folio, tables, slices, period)
     with pytest.raises(Refusal, match="is a table"):
         narrowed(folio.tables[0], folio, tables, ["Vessel=Tern"])
     for text in ("B4", "A4 sideways"):
-        with pytest.raises(Refusal, match="no paper"):
+        with pytest.raises(Refusal, match="not a paper size"):
             paper_named(text)
 
 
@@ -399,14 +399,14 @@ def test_handing_out_with_a_preview(on_demo: Window, qtbot: QtBot, tmp_path: Pat
         pick(page.popover, words)
 
     assert window.pages.currentWidget() is page and ready().about.text() == "1 page on A4"
-    choose("What", "A book by Route")
+    choose("Content", "A book by Route")
     assert ready().about.text() == "12 pages on A4" and len(page.sheets.images) == 12
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "book.pdf"), ""))
     QTest.mouseClick(page.write_button, LEFT)
     qtbot.waitUntil(lambda: (tmp_path / "book.pdf").exists() and not window.writing.work.waits, timeout=20_000)
     assert len(PdfReader(tmp_path / "book.pdf").pages) == 12
-    choose("What", "This page")
-    choose("As", "HTML")
+    choose("Content", "This page")
+    choose("Format", "HTML")
     assert ready().about.text().startswith("Answers to 19 choices; about")
     choose("Slicers", "Ticket")  # out of those that stay live
     assert ready().about.text().startswith("Answers to 11 choices")

@@ -23,7 +23,7 @@ from tests.hostile_tables import SECRET, put_hostile
 
 MANY = int(os.environ.get("SUMMULA_TABLES", "300"))
 AT_ONCE = 30
-ENDED = ("sudden end", "was stopped", "went wrong", "no process")  # what a process tells that died or went over its limits
+ENDED = ("ended unexpectedly", "was stopped", "went wrong", "no process")  # what a process tells that died or went over its limits
 
 
 def read_whole(table: Table) -> None:
@@ -92,9 +92,7 @@ def test_what_is_shown_of_a_file_is_what_is_read(rows: list[list[str]], end: str
         found, (seen, _, complete) = readers.read_table(path), previewing.preview(path, ReadAs())
     assert complete and found.rows == seen.rows and found.fields == seen.fields
     texts = [texts_of(field.name, column).to_list() for field, column in zip(found.fields, found.columns, strict=True)]
-    filled = [[cell.strip('" \t') or None for cell in row] for row in rows]
-    if found.fields and found.fields[0].name == "Boat":
-        assert len(texts[0]) == sum(any(row) for row in filled)
+    assert all(len(each) == found.rows for each in texts)
 
 
 @pytest.mark.parametrize(("name", "digits"), [("t.jsonl", 20), ("t.jsonl", 38), ("t.json", 20), ("t.json", 40), ("t.json", 400)])

@@ -55,7 +55,7 @@ def test_links_of_what_is_not_there_are_set_aside(demo: Opened, tmp_path: Path) 
     save_folio(path, replace(sound.folio, links=(*good, *lost)), sound.tables)
     opened = open_folio(path)
     assert opened.folio.links == good and len(opened.problems) == 3
-    assert "“Nothing” to “Route” was set aside" in opened.problems[2].sentence
+    assert "“Nothing” to “Route” was skipped" in opened.problems[2].sentence
 
 
 @pytest.mark.parametrize("step", [1e-300, 5e-324, 1e-9])

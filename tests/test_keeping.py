@@ -266,7 +266,7 @@ def test_nothing_is_saved_over_unseen(on_demo: Window, qtbot: QtBot, tmp_path: P
     places = iter([str(tmp_path / "gone" / "x.summula"), str(tmp_path / "here.summula")])
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (next(places), ""))
     session.rename(session.folio.boards[0].id, "Still mine")
-    questions = asked("Save elsewhere")
+    questions = asked("Save as …")
     window.saving.save_as()  # a folder that has gone: the work stays, another place is offered
     qtbot.waitUntil(lambda: (tmp_path / "here.summula").exists() and not session.unsaved, timeout=10_000)
     assert "could not be saved" in questions[0] and "Your work is still here" in questions[0]

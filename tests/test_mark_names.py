@@ -134,7 +134,7 @@ def test_shares_on_marks_are_of_all_members(form: str, total: bool, high: float)
     # The highest is one of the members, not all of them together.
     ends = replace(look, style=replace(look.style, labels=replace(look.style.labels, show="ends", says="")))
     scene = draw(replace(chart, look=ends), Canvas(700, 420))
-    said = [mark.text for mark in scene.marks if isinstance(mark, Text) and mark.part != "Scale"]
+    said = [mark.text for mark in scene.marks if isinstance(mark, Text) and mark.part != "Axis"]
     assert said.count("12") == 1 and (form != "columns" or "78" not in said)
 
 

@@ -157,7 +157,7 @@ def test_names_stand_bare_in_any_case(said: str, printed: str, words: Vocabulary
         ("show rows by Ticket drawn as pie for each Rute", "Rute", "Route", "no field 'Rute'"),
         ("show rows by Ticket wher Takings is over 2", "wher", "where", "does not fit here"),
         ("show rows by", "y", None, "stops after 'by'"),
-        ("rows by Ticket", "rows", "show", "begins with 'show'"),
+        ("rows by Ticket", "rows", "show", "starts with 'show'"),
         ("show sum of Takings keeping top 0 Ticket by rows", "0", None, "cannot be kept"),
         ("show rows ; by Ticket", ";", None, "does not fit"),
         ('show rows where Ticket is "Single', '"', None, "does not fit"),

@@ -100,7 +100,7 @@ def test_a_file_is_previewed_and_its_settings_changed(window: Window, qtbot: QtB
         )
 
     assert row("head").setting.value == "row 3" and row("delimiter").setting.value == "semicolon"
-    assert row("dates").setting.doubt and "could be month first" in row("dates").setting.why
+    assert row("dates").setting.doubt and "could also be month first" in row("dates").setting.why
     QTest.mouseClick(row("dates").button, LEFT)
     pick(popup(Popover), "month first")
     qtbot.waitUntil(lambda: row("dates").setting.value == "month first", timeout=10_000)
@@ -179,7 +179,7 @@ def test_merged_cells_are_a_step_that_can_be_switched_off(window: Window, qtbot:
     book.save(tmp_path / "boats.xlsx")
     window.session.load(tmp_path / "boats.xlsx")()
     assert values(window.session, "Route") == ["Osk", "Osk", "Hesta", "Hesta", "Hesta"]
-    assert shown_steps(window) == ["read boats.xlsx", "fill Route from above"]
+    assert shown_steps(window) == ["read boats.xlsx", "fill Route from the row above"]
     entry = window.session.folio.tables[0]
     window.pages.table.put_steps(tuple(replace(step, off=True) for step in entry.steps), "switched off")
     assert values(window.session, "Route") == ["Osk", None, "Hesta", None, None]
@@ -263,7 +263,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
 
     new_step(window, "Clean text")
     form = popup(FormPopover)
-    qtbot.waitUntil(lambda: "changes nothing" in form.notice.text().lower(), timeout=5_000)
+    qtbot.waitUntil(lambda: "no effect" in form.notice.text().lower(), timeout=5_000)
     QTest.mouseClick(form.take, LEFT)
     assert shown_steps(window)[1:] == ["trim spaces"]
 
@@ -361,7 +361,7 @@ def test_what_names_a_field_follows_its_new_name(boats: Window) -> None:
     add_slicer(session, session.folio.boards[0], "t1", "Boat")
     session.turn_to("t1")
     window.pages.table.choose_field("Boat")
-    click(margin_of(window), "Called")
+    click(margin_of(window), "Name")
     line = popup(Popover).findChild(QLineEdit)
     assert line is not None
     line.setText("Fee")
@@ -400,7 +400,7 @@ def test_rows_are_found_and_second_looks_have_remedies(boats: Window, qtbot: QtB
     assert shape is not None
     QTest.mouseClick(shape, LEFT, pos=QPoint(2, 30))
     assert 0 < shown() < 100 and "where Fee is" in page.finding.account.text()
-    click(margin_of(window), "Greatest")
+    click(margin_of(window), "Maximum")
     assert shown() == 100 and page.rows.currentIndex().row() == 97
     page.finding.order_by("Fee", "largest")
     assert page.rows.model().data(page.rows.model().index(0, 3)) == "98,005.5"  # type: ignore[union-attr]

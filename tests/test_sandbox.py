@@ -117,7 +117,7 @@ def test_a_refusal_comes_back_whole(servant: Servant) -> None:
         ("crash", "ended unexpectedly (SIGSEGV)"),
         ("panic", "ended unexpectedly (PanicException)"),
         ("leave", "ended unexpectedly (7)"),
-        ("write_without_end", "came to a sudden end"),
+        ("write_without_end", "ended unexpectedly"),
     ],
 )
 def test_a_sudden_end_is_a_sentence_and_the_next_is_read(servant: Servant, deeds: str, words: str) -> None:

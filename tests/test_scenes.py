@@ -223,9 +223,9 @@ def test_figures_of_two_units_stand_on_scales_of_their_own() -> None:
     grid = answer(parse("show sum of Fee and rows by Boat drawn as columns", words), table)
     texts = draw(chart_of(grid), Canvas(600, 400)).texts()
     assert "£250k" in texts and any(text in ("1", "1.0") for text in texts) and {"Fee (£)", "rows"} <= set(texts)
-    assert "Figures of two units cannot be stacked" in " ".join(draw(chart_of(drawn_as(grid, "stacked columns")), Canvas(900, 400)).texts())
+    assert "Values with different units cannot be stacked" in " ".join(draw(chart_of(drawn_as(grid, "stacked columns")), Canvas(900, 400)).texts())
     three = answer(parse("show sum of Fee and rows and rows as share of all by Boat drawn as lines", words), table)
-    assert "3 units want as many scales" in " ".join(draw(chart_of(three), Canvas(900, 400)).texts())
+    assert "3 units need as many axes" in " ".join(draw(chart_of(three), Canvas(900, 400)).texts())
 
 
 def test_styles_change_what_they_say() -> None:
@@ -256,7 +256,7 @@ def test_styles_change_what_they_say() -> None:
     right = scene("show rows by Boat across Pier drawn as columns", legend__place="right")
     assert any(isinstance(mark, Text) and mark.text == "N" and mark.x > 500 for mark in right.marks)
     signed = chart_of(answer(parse("show min of Fee by Pier drawn as columns", words), tables(1)), look=SummaryLook(style=with_value(PLAIN_STYLE, "scale.log", True)))
-    assert "no place for nothing" in " ".join(draw(signed, Canvas(900, 400)).texts())
+    assert "cannot show zero or negative" in " ".join(draw(signed, Canvas(900, 400)).texts())
     with pytest.raises(Refusal, match="cannot be"):
         with_value(PLAIN_STYLE, "legend.place", "everywhere")
     with pytest.raises(Refusal, match="no style of a chart"):

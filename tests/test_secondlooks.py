@@ -46,12 +46,12 @@ from tests.test_preparing import click
          'show rows by year-quarter of "Sailed on" where quarter-day of "Sailed on" is at most 42'),
         ('show rows by year-month of "Sailed on" where year of "Sailed on" is 2025', "same days", "Nov 2025 is part-way",
          'show rows by year-month of "Sailed on" where year of "Sailed on" is 2025 and day of "Sailed on" is at most 11'),
-        ("show rows by Route keeping top 2 Route by rows", "gather", "only what is kept", "show rows by Route keeping top 2 Route by rows gathering the rest"),
+        ("show rows by Route keeping top 2 Route by rows", "gather", "only the members kept", "show rows by Route keeping top 2 Route by rows gathering the rest"),
         ('show mean of "Delay (min)" by Weather', "median", "pull the mean", 'show median of "Delay (min)" by Weather'),
         ('show sum of Takings - sum of "Running cost" as share of all by month of "Sailed on"', "no shares", "both signs",
          'show sum of Takings - sum of "Running cost" by month of "Sailed on"'),
         ('show median of Takings by "Sailed on" across Ticket', "rows", "fewer than 5 rows", 'show median of Takings and rows by "Sailed on" across Ticket'),
-        ("show rows by Route where Ticket is Single and Ticket is Child", "without second condition", "at odds", "show rows by Route where Ticket is Single"),
+        ("show rows by Route where Ticket is Single and Ticket is Child", "without second condition", "contradict", "show rows by Route where Ticket is Single"),
     ],
 )  # fmt: skip
 def test_a_second_look_and_its_remedy(text: str, edit_name: str, notice: str, after: str, demo: Opened) -> None:
@@ -74,7 +74,7 @@ def test_months_and_weekdays_are_put_in_order_by_a_click(window: Window) -> None
     summary = session.new_summary("t1", parse("show sum of Fee by Month across Day", Vocabulary(table)))
     looks = [label.text() for label in margin_of(window).findChildren(QLabel)]
     assert any("Apr comes before Feb" in each for each in looks), looks
-    click(margin_of(window), "Order them as in the year")
+    click(margin_of(window), "Sort them as in the year")
     phrase = session.folio.summary(summary.id).phrase
     assert print_phrase(phrase) == 'show sum of Fee by "Month" across "Day" ordered "Month" as Jan, Feb, Mar, Apr, May'
     assert window.pages.summary.grid is not None and window.pages.summary.grid.rows.path(1, 0) == ("Jan",)
@@ -127,7 +127,7 @@ def test_what_is_averaged_hardly_adds_up() -> None:
     phrase = parse('show sum of "Highest temperature" and sum of Takings by Route', words)
     grid = answer(phrase, table)
     look = next(each for each in summary_looks(phrase, table, grid) if each.edit_name == "mean")
-    assert "hardly adds up" in look.title
+    assert "should not be summed" in look.title
     assert print_phrase(mended("mean", phrase, table, grid)) == 'show mean of "Highest temperature" and sum of Takings by Route'
     assert not any("sum of" in print_phrase(point.phrase) and "temperature" in print_phrase(point.phrase).split(" by ")[0].replace("sum of Takings", "") for point in starting_points(table))
 
@@ -211,11 +211,11 @@ M = 'month of "Sailed on"'
 CHARTS = (  # a phrase, what is set, the remedy, a notice, and the phrase after it (the same where the style is mended)
     ("show sum of Takings by Route drawn as pie", {}, "gather slices", "11 slices",
      "show sum of Takings by Route keeping top 5 Route by sum of Takings gathering the rest drawn as pie"),
-    ('show rows by weekday of "Sailed on" drawn as ring', {}, "draw bars", "nearly alike", 'show rows by weekday of "Sailed on" drawn as bars'),
+    ('show rows by weekday of "Sailed on" drawn as ring', {}, "draw bars", "nearly equal", 'show rows by weekday of "Sailed on" drawn as bars'),
     (f"show sum of Takings by {M} across Route drawn as stacked columns", {}, "fewer inks", "11 inks",
      f"show sum of Takings by {M} across Route keeping top 5 Route by sum of Takings gathering the rest drawn as stacked columns"),
     (f"show sum of Takings by {M} drawn as columns", {"scale.low": 100_000.0}, "scale from nothing", "cut here", ""),
-    (f"show sum of Takings and rows by {M} drawn as columns and lines", {}, "tie scales", "Two scales", ""),
+    (f"show sum of Takings and rows by {M} drawn as columns and lines", {}, "tie scales", "two axes", ""),
     (f"show sum of Takings by {M} drawn as columns", {"trend.kind": "line"}, "no trend", "R²", ""),
     ("show sum of Takings by Route drawn as lines", {}, "draw columns", "no order", "show sum of Takings by Route drawn as columns"),
 )  # fmt: skip

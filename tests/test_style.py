@@ -60,7 +60,7 @@ def test_a_chart_is_styled_in_the_margin_and_keeps_it(on_demo: Window, tmp_path:
     assert right.x > page.chart.width() * 0.6 and popover.isVisible()
     popover.close()
 
-    popover = opened(on_demo, "Scale")
+    popover = opened(on_demo, "Axis")
     end, hidden = popover.editors["scale.high"], popover.editors["scale.hidden"]
     assert isinstance(end, QLineEdit) and isinstance(hidden, QCheckBox)
     end.setText("many")
@@ -158,7 +158,7 @@ def test_settings_are_reached_by_pointing(on_demo: Window) -> None:
     before = page.summary
     assert before is not None
 
-    QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Scale"))
+    QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Axis"))
     form = next(each for each in margin_of(on_demo).findChildren(StyleForm) if each.isVisible())
     high = form.editors["scale.high"]
     assert isinstance(high, QLineEdit)
@@ -367,7 +367,7 @@ def test_figures_and_styles_go_to_and_fro(on_demo: Window) -> None:
 def test_a_chart_follows_what_is_typed(on_demo: Window) -> None:
     page = shown(on_demo, "show sum of Takings by Vessel drawn as columns")
     before = page.summary
-    popover = opened(on_demo, "Scale")
+    popover = opened(on_demo, "Axis")
     high = popover.editors["scale.high"]
     assert isinstance(high, QLineEdit)
     high.setFocus()
@@ -380,7 +380,7 @@ def test_a_chart_follows_what_is_typed(on_demo: Window) -> None:
     popover.close()
     on_demo.session.undo()
     assert page.summary == before  # and all of them undone at once
-    popover = opened(on_demo, "Words")
+    popover = opened(on_demo, "Titles")
     title = popover.editors["words.title"]
     assert isinstance(title, QLineEdit)
     QTest.keyClicks(title, "At sea")
@@ -393,12 +393,12 @@ def test_the_margin_may_show_something_else_meanwhile(on_demo: Window) -> None:
     session.turn_to("s43")  # has a lever
     settled()
     assert page.summary_margin.levers
-    QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Scale"))
+    QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Axis"))
     settled()
     session.turn_to("s40")
     session.turn_to("s43")
     settled()
-    QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Scale"))
+    QTest.mouseClick(page.chart, LEFT, pos=at_part(on_demo, "Axis"))
     on_demo.margin.show_blocks(["Something else"], "something else")
     settled()
     session.undo()

@@ -118,7 +118,7 @@ def test_starting_points_are_begun_with_a_click(on_demo: Window) -> None:
     settled()
     cards = page.starting.findChildren(PointCard)
     assert 4 <= len(cards) <= MOST and all(card.picture.grid is not None for card in cards)
-    assert "step through time" in cards[0].accessibleName()
+    assert "month by month" in cards[0].accessibleName()
     chosen = cards[1].point
     QTest.keyClick(cards[1], Qt.Key.Key_Return)
     kind, summary = session.page() or ("", None)

@@ -125,7 +125,7 @@ def test_a_slow_answer_is_waited_for_or_cancelled(on_demo: Window, qtbot: QtBot,
 
     gate.clear()
     session.turn_to(session.folio.summaries[1].id)  # another summary: the answer of this one would mislead
-    assert page.grid is None and page.pivot.message.startswith("Working it out") and not page.veil.isVisible()
+    assert page.grid is None and page.pivot.message.startswith("Calculating") and not page.veil.isVisible()
     QTest.mouseClick(on_demo.status.cancel, LEFT)
     assert page.pivot.message.startswith("Stopped")
     gate.set()

@@ -77,7 +77,7 @@ def test_a_figure_in_every_way(on_demo: Window) -> None:
     assert figure() == "percentile 90 of Takings"
     opened(page, "measures")
     part(QSpinBox, "which percentile").setValue(25)
-    press("Set")
+    press("Apply")
     assert figure() == "percentile 25 of Takings"
     opened(page, "measures")
     take("aggregate", "last")

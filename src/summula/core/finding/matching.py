@@ -77,11 +77,13 @@ def _score(words: tuple[str, ...], said: tuple[str, ...], entry: Entry) -> tuple
 
 
 def _fit(word: str, words: tuple[str, ...]) -> float:
-    """1 for the word itself, less for one that begins with it, and less for one with a letter wrong."""
+    """1 for the word itself, less where one begins with the other, and less for one with a letter wrong."""
     if word in words:
         return 1.0
     if len(word) > 1 and any(each.startswith(word) for each in words):
         return 0.75
+    if any(len(each) >= _TYPED and word.startswith(each) for each in words):
+        return 0.65
     if len(word) >= _TYPED and any(_one_wrong(word, each) for each in words):
         return 0.6
     return 0.0

@@ -124,7 +124,7 @@ class Trees:
         brackets += (kind == "LPAR") - (kind == "RPAR")
         terms = 0 if kind in _CALCULATES and brackets <= 0 else terms + (kind in _TERMS)
         if brackets > MOST_BRACKETS:
-            raise Refusal(f"over {MOST_BRACKETS} brackets stand within each other", "take some away", span=(at, end))
+            raise Refusal(f"over {MOST_BRACKETS} brackets stand within each other", "remove some", span=(at, end))
         if terms > MOST_TERMS:
             raise Refusal(f"a calculation has at most {MOST_TERMS} parts", "make it shorter", span=(at, end))
         if not self._take(state, Token(kind, value, start_pos=at, end_pos=end)):

@@ -58,8 +58,9 @@ def open_finder(window: Window, place: QPoint) -> Popover:
     picks.search.setPlaceholderText("Find a field, a page, an action or a setting")
 
     def go(entry: Entry) -> None:
+        # The closing of one popover must not take the next along.
+        popover.destroyed.connect(lambda: QTimer.singleShot(0, lambda: do(window, entry)))
         popover.close()
-        QTimer.singleShot(0, lambda: do(window, entry))  # the closing of one popover must not take the next along
 
     picks.picked.connect(go)
     popover.column.addWidget(picks)

@@ -174,7 +174,7 @@ class HandOutPage(QWidget):
         blocks: list[Block] = [
             "Export",
             Pair("Content", f"{what} ▾", self._choose_what),
-            Pair("As", f"{self.way.name} ▾", self._choose_way),
+            Pair("Format", f"{self.way.name} ▾", self._choose_way),
             Note(sentence(self.way.hint)),
             *self._own_blocks(),
             "Every page",
