@@ -278,7 +278,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     QTest.keyClick(formula.called, Qt.Key.Key_Return)
     assert values(session, "Double")[0] == 2011 and page.chosen_field() == "Double"
 
-    new_step(window, "Bundles")
+    new_step(window, "Groups")
     bundles = popup(BundlesPopover)
     assert bundles.field == "No."  # the first field that holds values
     bundles.close()

@@ -20,6 +20,8 @@ def in_force(group: str, settings: Sequence[Setting], scene: Scene | None) -> st
     tell = _TOLD.get(group)
     if scene is not None and tell is not None:
         return tell(scene)
+    if settings and settings[0].editor == "picture":
+        return "none"
     values = (_default_words(each) for each in settings)
     return next((each for each in values if each), "none")
 
@@ -29,7 +31,11 @@ def _default_words(setting: Setting) -> str:
     if setting.editor == "flag":
         return setting.words.lower() if value else ""
     words = in_words(setting, value)
-    return words if setting.editor == "choice" else "" if words in ("none", "automatic", "0", "") else words
+    if words == "automatic":
+        return ""
+    if setting.editor == "choice":
+        return words if setting.choices[0][1] == "none" or words == setting.words else f"{words} {setting.words.lower()}"
+    return f"{setting.words.lower()} {words}" if setting.editor == "number" and value else ""
 
 
 def _marks(marks: Sequence[Mark]) -> Iterator[Mark]:
@@ -45,9 +51,11 @@ def _texts(scene: Scene, part: str) -> list[Text]:
 
 
 def _titles(scene: Scene) -> str:
-    found = list(dict.fromkeys(text.full or text.text for text in _texts(scene, "Titles")))
+    found = [each for each in dict.fromkeys(text.full or text.text for text in _texts(scene, "Titles")) if each]
     words = ", ".join(found)
-    return words if len(words) <= _MOST else f"{words[: _MOST - 1]}…" if words else "none"
+    if not words:
+        return "none"
+    return words if len(words) <= _MOST else f"{words[: _MOST - 1]}…"
 
 
 def _labels(scene: Scene) -> str:
@@ -73,9 +81,9 @@ def _legend(scene: Scene) -> str:
 
 
 def _colours(scene: Scene) -> str:
-    tokens = {mark.ink.token for mark in _drawn(scene)}
-    tokens |= {mark.ink.token for mark in _marks(scene.marks) if isinstance(mark, Line) and mark.tag is not None}
-    return "single colour" if len(tokens) <= 1 else f"{len(tokens)} colours"
+    inks = {mark.ink for mark in _drawn(scene)}
+    inks |= {mark.ink for mark in _marks(scene.marks) if isinstance(mark, Line) and mark.tag is not None}
+    return "single colour" if len(inks) <= 1 else f"{len(inks)} colours"
 
 
 def _axis(scene: Scene) -> str:

@@ -123,7 +123,7 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("colour.around", "Colour", "Midpoint", "number", "Value where the two colours meet.", blank=True),
     Setting(
         "emphasis.end", "Highlight", "Highlight", "choice", "Highlights some members; the others are paler.",
-        (("", "all"), ("top", "largest"), ("bottom", "smallest"), ("latest", "latest"),
+        (("", "none"), ("top", "largest"), ("bottom", "smallest"), ("latest", "latest"),
          ("at least", "at least a value"), ("members", "selected members")),
     ),
     Setting("emphasis.number", "Highlight", "How many", "number", "How many members.", low=0, high=10_000, whole=True),

@@ -92,8 +92,8 @@ def _common_blocks(board: Board, arranger: Arranger) -> list[Block]:
     away = "Remove panel" if len(arranger.selection) == 1 else "Remove panels"
     return [
         Buttons("Order", (
-            ("behind", "Send back", lambda: arranger.order(behind=True)),
-            ("before", "Bring forward", lambda: arranger.order(behind=False)),
+            ("back", "Send back", lambda: arranger.order(behind=True)),
+            ("forward", "Bring forward", lambda: arranger.order(behind=False)),
             ("unlock" if locked else "lock", "Unlock" if locked else "Lock position", arranger.lock),
             ("duplicate", "Duplicate", arranger.duplicate),
         )),

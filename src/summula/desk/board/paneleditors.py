@@ -189,7 +189,7 @@ def _note(session: Session, folio: Folio, choice: Any, panel_id: str, place: Pla
 
 
 def _note_blocks(session: Session, board: Board, panel: NotePanel) -> list[Block]:
-    return [Pair("Words", "write ▾", lambda anchor: _write(anchor, session, board, panel))]
+    return [Pair("Text", "write ▾", lambda anchor: _write(anchor, session, board, panel))]
 
 
 def _write(anchor: QWidget, session: Session, board: Board, panel: NotePanel) -> None:

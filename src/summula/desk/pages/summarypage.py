@@ -285,7 +285,7 @@ class SummaryPage(QWidget):
         self.tools["fold"].setVisible(form == "grid")
         self.tools["unfold"].setVisible(form == "grid")
         used = f" · {grid.rows_used:,} after “where” and “keeping”" if grid.rows_used != grid.rows_read else ""
-        self.status.say(f"{plural(grid.rows_read, 'row')} read{used}", f"worked out in {_duration(self.took)}")
+        self.status.say(f"{plural(grid.rows_read, 'row')} read{used}", f"calculated in {_duration(self.took)}")
         self.summary_margin.show(grid)
 
     def refused(self, refusal: Refusal) -> None:
