@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import importlib.util
 import re
+from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
@@ -14,6 +16,7 @@ from summula.core.summaries import Vocabulary, parse
 from summula.desk.window import Window
 from summula.manual.pages import PAGES, page_about, passages, sections
 
+DOCS = Path(__file__).parent.parent / "docs"
 OWN = [each for each in PAGES if each.file not in ("phrase.md", "charts.md", "tables.md")]
 
 
@@ -40,7 +43,7 @@ def test_what_it_says_is_there(page, on_demo: Window, demo: Opened) -> None:  # 
 def test_it_is_searched() -> None:
     assert passages("shares total")[0].heading == "… show shares of the total?"
     assert passages("reach slicer") and not passages("zzz no such word") and not passages("  ")
-    assert len([heading for heading, _ in sections(next(each for each in PAGES if each.file == "how.md").text) if heading.startswith("…")]) >= 20
+    assert len([heading for heading, _ in sections(next(each for each in PAGES if each.file == "how.md").text) if heading.startswith("…")]) >= 40
     assert page_about("board").file == "board.md" and page_about("nothing").file == "begin.md"
 
 
@@ -62,3 +65,18 @@ def test_f1_is_about_what_is_in_view(on_demo: Window, qtbot: QtBot) -> None:
     assert "numbers into bands" in manual.text.cursorForPosition(QPoint(40, 24)).block().text()
     QTest.keyClick(manual, Qt.Key.Key_Escape)
     assert window.pages.currentWidget() is window.pages.board
+
+
+def test_the_page_of_shortcuts_is_current() -> None:
+    spec = importlib.util.spec_from_file_location("write_shortcuts_page", DOCS / "write_shortcuts_page.py")
+    assert spec is not None and spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    text = next(each for each in PAGES if each.file == "shortcuts.md").text
+    assert text == module.shortcuts_page(), "run docs/write_shortcuts_page.py"
+
+
+def test_every_word_of_our_own_is_in_the_glossary() -> None:
+    text = next(each for each in PAGES if each.file == "words.md").text
+    for word in ("folio", "phrase", "board", "lever", "echo", "ghost", "second look", "reach", "rows behind"):
+        assert f"**{word}**" in text

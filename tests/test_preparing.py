@@ -317,7 +317,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     assert session.table("t1").rows == 100
     click(open_step(4), "Turn on")
     click(open_step(4), "← Earlier")
-    assert shown_steps(window)[3].startswith("only rows") and session.table("t1").rows == 51
+    assert shown_steps(window)[3].startswith("keep rows where") and session.table("t1").rows == 51
     click(open_step(2), "Change …")
     settled()
     formula = popup(FormulaPopover)

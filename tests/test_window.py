@@ -288,9 +288,11 @@ def test_find_anything_and_what_is_refused(on_demo: Window, qtbot: QtBot, tmp_pa
     window = on_demo
     window.find_anything()
     pick(window.finder, "vessel review")
+    settled()
     assert window.session.page_id == "b9"
     window.find_anything()
     pick(window.finder, "harbour office")  # found by its description
+    settled()
     assert window.session.page_id == "t1"
     before = window.session.folio
     bad = tmp_path / "bad.summula"

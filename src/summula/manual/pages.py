@@ -39,10 +39,12 @@ PAGES: tuple[ManualPage, ...] = (
     ManualPage("summary.md", "A summary", ("summary", "rows behind")),
     ManualPage("board.md", "A board", ("board",)),
     ManualPage("handing-out.md", "Exporting", ("hand out",)),
-    ManualPage("keeping.md", "Keeping"),
+    ManualPage("keeping.md", "Saving"),
     ManualPage("phrase.md", "The phrase"),
     ManualPage("charts.md", "Charts"),
     ManualPage("tables.md", "How a table is read"),
+    ManualPage("shortcuts.md", "Shortcuts"),
+    ManualPage("words.md", "Glossary"),
 )
 
 
