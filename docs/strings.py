@@ -28,15 +28,15 @@ def _said(node: ast.AST, passed_over: set[int]) -> Iterator[tuple[ast.AST, str]]
     if isinstance(node, ast.JoinedStr):
         parts = (each.value if isinstance(each, ast.Constant) else "{…}" for each in node.values)
         yield node, "".join(str(part) for part in parts)
-        for each in node.values:
-            if isinstance(each, ast.FormattedValue):
-                yield from _said(each.value, passed_over)
+        for value in node.values:
+            if isinstance(value, ast.FormattedValue):
+                yield from _said(value.value, passed_over)
     elif isinstance(node, ast.Constant):
         if isinstance(node.value, str):
             yield node, node.value
     else:
-        for each in ast.iter_child_nodes(node):
-            yield from _said(each, passed_over)
+        for child in ast.iter_child_nodes(node):
+            yield from _said(child, passed_over)
 
 
 def _unread(tree: ast.Module) -> Iterator[int]:
