@@ -172,7 +172,7 @@ def test_draw_and_render_without_a_window(demo: Opened, tmp_path: Path, capsys: 
         (["draw", str(path), "show rows drawn as columns for each Ticket", "--to", str(tmp_path / "no.svg")], ""),
         (["draw", str(path), "show rows by Ticket drawn as pie for each Ticket", "--to", str(tmp_path / "c.svg")], "for each"),
         (["draw", str(path), "show rows by Boats", "--to", str(tmp_path / "c.svg")], "no field 'Boats'"),
-        (["draw", str(path), phrase, "--to", str(tmp_path / "c.doc")], "in no format that can be written"),
+        (["draw", str(path), phrase, "--to", str(tmp_path / "c.doc")], "not a format that can be written"),
         (["draw", str(path), phrase, "--style", str(tmp_path / "none.json"), "--to", str(tmp_path / "c.svg")], "could not be read"),
         (["draw", str(path), phrase, "--to", str(tmp_path / "nowhere" / "c.svg")], "could not be written"),
     ):

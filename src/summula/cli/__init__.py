@@ -149,7 +149,7 @@ def _source_options(parser: argparse.ArgumentParser) -> None:
         default="leave",
         help="rows that are totals, subtotals, balances or notes: leave them out (told), or keep them",
     )
-    parser.add_argument("--lever", action="append", default=[], metavar="NAME=VALUE", help="where a lever stands")
+    parser.add_argument("--lever", action="append", default=[], metavar="NAME=VALUE", help="value of a lever")
     parser.add_argument(
         "--link", action="append", default=[], metavar="FILE[:FIELD=FIELD,…]",
         help="another table, whose figures may be asked (sum of X in \"Its name\"); by these fields or any that agree",

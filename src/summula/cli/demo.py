@@ -61,7 +61,7 @@ def _feed(options: argparse.Namespace) -> int:
     from summula.demo.feed import feed
 
     if not 0.05 <= options.every <= 3600 or (options.times is not None and options.times < 1):
-        raise Refusal("that is no pace for a feed", "write --every 3, and --times 10 or none")
+        raise Refusal("this interval is not possible", "write --every 3, and --times 10 or none")
     try:
         feed(options.feed, options.every, options.times, lambda words: print(words, flush=True))
     except KeyboardInterrupt:

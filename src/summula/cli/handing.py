@@ -50,7 +50,7 @@ def page_options(parser: argparse.ArgumentParser) -> None:
     said("--no-foot", action="store_true", help="do not say below where the figures come from")
     said("--slice", action="append", default=[], metavar="FIELD=MEMBER", help="only this member; several add up")
     said("--period", default="", help="2025, 2025-Q3, 2025-07 or 2025-01..2025-06")
-    said("--lever", action="append", default=[], metavar="NAME=VALUE", help="where a lever stands")
+    said("--lever", action="append", default=[], metavar="NAME=VALUE", help="value of a lever")
     said("--each", default="", metavar="FIELD", help="a chapter for each member, behind a page of contents (PDF)")
     said(
         "--unsliced", choices=("hide", "show"), default="hide",

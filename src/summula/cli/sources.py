@@ -35,7 +35,7 @@ def levers_said(options: argparse.Namespace, known: tuple[LeverSetting, ...]) ->
         except ValueError:
             number = math.nan
         if not name or not math.isfinite(number):
-            raise Refusal(f"'{stated}' does not say where a lever stands", 'write it as --lever "NAME=0.1"')
+            raise Refusal(f"'{stated}' does not set a lever", 'write it as --lever "NAME=0.1"')
         if known and name not in levers:
             guess = nearest(name, levers)
             raise Refusal(f"no lever '{name}'", f"did you mean '{guess}'?" if guess else "see the folio's levers")

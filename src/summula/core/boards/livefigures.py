@@ -112,7 +112,7 @@ def _of_names(words: str, vocabulary: Vocabulary) -> Phrase:
     """`top 2 Vessel by sum of Takings`: those members, in the order of that figure."""
     keep = _parsed(f"show rows keeping {words}", vocabulary).keeping
     if len(keep) != 1:
-        raise Refusal("names are of one heading", "write {names: top 2 FIELD by FIGURE}")
+        raise Refusal("names are of one heading", "enter {names: top 2 FIELD by FIGURE}")
     order = Order(keep[0].measure, keep[0].end == "top")
     return Phrase((keep[0].measure,), by=(keep[0].heading,), keeping=keep, order=order)
 

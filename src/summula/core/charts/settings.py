@@ -303,7 +303,7 @@ def _checked(setting: Setting, value: Value) -> Value:
                 limits = f"from {setting.low:g} on"
                 if math.isfinite(setting.high):
                     limits = f"from {setting.low:g} to {setting.high:g}"
-                raise Refusal(f"{setting.words} cannot be {value:g}", f"write a number {limits}")
+                raise Refusal(f"{setting.words} cannot be {value:g}", f"enter a number {limits}")
             return int(value) if setting.whole else value
         case "pattern":
             checked_pattern(str(value or ""))
@@ -331,7 +331,7 @@ def style_from(document: Any) -> ChartStyle:
     try:
         return checked_chart(converted(document, ChartStyle))
     except msgspec.ValidationError as fault:
-        raise Refusal(f"this is no style of a chart: {fault}", f"its groups are {', '.join(groups())}") from None
+        raise Refusal(f"this is not a chart style: {fault}", f"its groups are {', '.join(groups())}") from None
 
 
 def groups() -> tuple[str, ...]:

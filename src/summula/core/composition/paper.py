@@ -57,7 +57,7 @@ def paper_named(text: str, edge: float = 10.0) -> Paper:
     lies = {"": None, "landscape": True, "portrait": False}.get(turned.strip().casefold(), "?")
     if found is None or lies == "?":
         known = ", ".join(SIZES)
-        raise Refusal(f"'{text}' is not a paper size", f"write one of {known}, perhaps with landscape or portrait")
+        raise Refusal(f"'{text}' is not a paper size", f"enter one of {known}, perhaps with landscape or portrait")
     if not 0 <= edge <= MOST_MARGIN:
         raise Refusal(f"a margin of {edge:g} mm leaves no room", f"choose one from 0 to {MOST_MARGIN:g} mm")
     return Paper(found, edge, lies)  # type: ignore[arg-type]

@@ -88,7 +88,7 @@ def check_along(comparison: Comparison | None, headings: Sequence[Heading], date
     if comparison.kind.endswith("a year earlier"):
         dated = [each for each in headings if carries_date(each, dates)]
         if not dated:
-            raise Refusal("nothing here tells a year from the one before", "add a year, quarter or month of a date")
+            raise Refusal("no heading separates the years", "add a year, quarter or month of a date")
         others = sorted({each.field for each in dated})
         if len(others) > 1:
             raise Refusal(

@@ -103,7 +103,7 @@ def check_keep(keep: Keep) -> None:
     if keep.percent and not is_part_of_all(keep.measure):
         raise Refusal(
             f"{print_measure(keep.measure)} does not add up, so no members reach {keep.number:g}% of it",
-            "take a sum or a count, or keep a number of members",
+            "use a sum or a count, or keep a number of members",
         )
 
 

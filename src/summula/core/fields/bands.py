@@ -69,12 +69,12 @@ def checked(bands: Bands) -> Bands:
     """The bands, where they can be; refuses limits that do not rise, and widths that are none."""
     given = [each for each in (bands.width, bands.lowest, bands.highest, *bands.at) if each is not None]
     if not all(math.isfinite(each) and abs(each) <= LARGEST for each in given):
-        raise Refusal("the limits of bands are too large", f"write at most {LARGEST:g}")
+        raise Refusal("the limits of bands are too large", f"enter at most {LARGEST:g}")
     if bands.at:
         if list(bands.at) != sorted(set(bands.at)):
             raise Refusal("the limits of bands must increase", "enter them from smallest to largest")
         if len(bands.at) > MOST_BANDS:
-            raise Refusal(f"{len(bands.at):,} bands are too many", f"write at most {MOST_BANDS:,} limits")
+            raise Refusal(f"{len(bands.at):,} bands are too many", f"enter at most {MOST_BANDS:,} limits")
         return bands
     if bands.width is None or bands.width <= 0:
         raise Refusal("the width of bands must be more than 0", "enter a positive width")

@@ -230,7 +230,7 @@ _MOST_SIGNS, _MOST_FIGURES = 80, 40  # of a pattern
 
 def checked_pattern(pattern: str) -> str:
     """The pattern, where numbers can be written by it; raises Refusal where they cannot."""
-    wrong = Refusal(f"'{shortened(pattern, 24)}' is not a number pattern", "write it like #,##0.00")
+    wrong = Refusal(f"'{shortened(pattern, 24)}' is not a number pattern", "enter it like #,##0.00")
     if len(pattern) > _MOST_SIGNS or sum(pattern.count(sign) for sign in "#0@") > _MOST_FIGURES:
         raise wrong
     try:

@@ -60,7 +60,7 @@ def from_bytes(data: bytes) -> Carried:
     try:
         return decoded(data, Carried)
     except (msgspec.DecodeError, msgspec.ValidationError, RecursionError):
-        raise Refusal("what was copied are no panels", "copy them again") from None
+        raise Refusal("the clipboard holds no panels", "copy them again") from None
 
 
 def pasted(folio: Folio, board_id: str, value: Carried) -> tuple[Folio, tuple[str, ...]]:

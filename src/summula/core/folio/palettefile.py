@@ -18,9 +18,9 @@ _LEAST = 4.5  # contrast of words on the paper
 def palette_from(document: Any) -> Palette:
     """A palette from decoded JSON, `{"inks": ["#rrggbb", …], "paper": "#rrggbb", "headings": "serif"}`: up to eight
     inks; those that are not said are the usual ones that none of them is. Raises Refusal."""
-    wanted = 'write {"inks": ["#rrggbb", …]}, and if you like "paper": "#rrggbb" and "headings": "serif" or "sans"'
+    wanted = 'enter {"inks": ["#rrggbb", …]}, and if you like "paper": "#rrggbb" and "headings": "serif" or "sans"'
     if not isinstance(document, dict) or not isinstance(document.get("inks"), list):
-        raise Refusal("this is no palette", wanted)
+        raise Refusal("this is not a palette", wanted)
     paper, headings = document.get("paper", ""), document.get("headings", "serif")
     if not isinstance(paper, str) or headings not in ("serif", "sans"):
         raise Refusal("its paper or its headings cannot be read", wanted)
@@ -33,7 +33,7 @@ def checked_palette(palette: Palette) -> Palette:
     inks = _checked_inks(list(palette.inks)) if palette.inks else ()
     if palette.paper:
         if not _HEX.fullmatch(palette.paper):
-            raise Refusal(f"'{shortened(palette.paper)}' is not a colour", "write the paper as #rrggbb")
+            raise Refusal(f"'{shortened(palette.paper)}' is not a colour", "enter the paper as #rrggbb")
         if contrast(parts(palette.paper), LIGHT.colour("muted")) < _LEAST:
             raise Refusal("words could not be read on that paper", "choose a lighter one")
     return Palette(inks, palette.paper, palette.headings)
@@ -47,6 +47,6 @@ def _checked_inks(inks: list[Any]) -> Inks:
             raise Refusal(f"'{shortened(str(each))}' is not a colour", "write each as #rrggbb")
     own = [each.lower() for each in inks]
     if len(set(own)) < len(own):
-        raise Refusal("an ink stands twice in the palette", "remove one of them")
+        raise Refusal("a colour occurs twice in the palette", "remove one of them")
     rest = [each for each in OWN if each not in own]
     return tuple([*own, *rest][:SERIES])

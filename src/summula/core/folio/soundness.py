@@ -100,7 +100,7 @@ class _Checking:
         palette = self.tried("", "The palette", lambda: checked_palette(folio.palette), Palette())
         inks = tuple(each for each in folio.inks[:_MOST_INKS] if 0 <= each.ink < SERIES * SHADES)
         if len(inks) < len(folio.inks):
-            self.tell("", "Some inks of members", "there are no such inks")
+            self.tell("", "Some inks of members", "these colours do not exist")
         tables = [self.table(each) for each in self.single(folio.tables, "table", "", _MOST_PAGES, lambda t: t.id)]
         known = {each.id for each in tables}
         tables = [replace(each, steps=self.steps(each, known)) for each in tables]
@@ -293,7 +293,7 @@ def _check_step(step: AnyStep, tables: set[str], parts: set[str]) -> None:
             check_conditions(step.where)
         case step_types.AddPart():
             if not 1 <= step.starts <= 12:
-                raise Refusal(f"a year does not begin with month {step.starts}", "write 1 to 12")
+                raise Refusal(f"a year does not begin with month {step.starts}", "enter 1 to 12")
         case step_types.AddBands():
             if len(step.labels) > 10_000:
                 raise Refusal("it has too many bands")
@@ -304,7 +304,7 @@ def _check_step(step: AnyStep, tables: set[str], parts: set[str]) -> None:
             if step.table not in tables:
                 raise Refusal("the table to look up in is missing", "choose another")
             if step.called and len(step.called) != len(step.fields):
-                raise Refusal("what it brings is not named one by one")
+                raise Refusal("the names of the added fields do not match")
         case _:
             pass  # the step itself refuses what it cannot do
 

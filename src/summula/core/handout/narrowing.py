@@ -140,7 +140,7 @@ def _conditions(table: Table, slices: Sequence[str]) -> list[Condition]:
     for stated in slices:
         name, equals, member = stated.partition("=")
         if not equals:
-            raise Refusal(f"'{stated}' does not say a member", 'write it as "FIELD=MEMBER"')
+            raise Refusal(f"'{stated}' does not say a member", 'enter it as "FIELD=MEMBER"')
         heading = heading_called(table, name.strip())
         found = _member(table, heading, member.strip())
         if found is None:
@@ -171,7 +171,7 @@ def _member(table: Table, heading: Heading, text: str) -> str | float | None:
     if text.casefold() in ("blank", "", "(blank)") and None in members:
         return None
     guess = nearest(text, list(labels))
-    remedy = f"did you mean '{guess}'?" if guess else "write a member as it stands in the table"
+    remedy = f"did you mean '{guess}'?" if guess else "enter a member as it stands in the table"
     raise Refusal(f"'{print_heading(heading)}' has no member '{text}'", remedy)
 
 
@@ -181,10 +181,10 @@ def months_in(text: str) -> tuple[str, str]:
     begin = _PERIOD.match(first.strip())
     end = _PERIOD.match(last.strip()) if dots else begin
     if begin is None or end is None:
-        raise Refusal(f"'{text}' is not a period", "write it as 2025, 2025-Q3, 2025-07 or 2025-01..2025-06")
+        raise Refusal(f"'{text}' is not a period", "enter it as 2025, 2025-Q3, 2025-07 or 2025-01..2025-06")
     months = _span(begin)[0], _span(end)[1]
     if months[0] > months[1]:
-        raise Refusal(f"'{text}' ends before it starts", "write the earlier one first")
+        raise Refusal(f"'{text}' ends before it starts", "enter the earlier one first")
     return months
 
 

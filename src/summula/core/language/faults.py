@@ -34,9 +34,9 @@ _MEANT: tuple[tuple[str, str, str], ...] = (
     (r"\b(?:stdev|stddev|std|sd)\b\.?\s*(?:of\b|\()?", "standard deviation of", ""),
     (rf"\b({_FUNCTIONS})\s*\(", r"\1 of", ""),
     (rf"\b({_FUNCTIONS})(?=\s+[\w\"])(?!\s+of\b)", r"\1 of", ""),
-    (r"\b(?:is\s+)?not\s+(?:in|one of)\b\s*\(?", "is not", "write 'is not A or B'"),
-    (r"\b(?:is\s+)?(?:in|one of|any of)\b\s*\(?", "is", "write 'is A or B'"),
-    (r"\b(?:is\s+)?between\b", "is from", "write 'is from A to B'"),
+    (r"\b(?:is\s+)?not\s+(?:in|one of)\b\s*\(?", "is not", "enter 'is not A or B'"),
+    (r"\b(?:is\s+)?(?:in|one of|any of)\b\s*\(?", "is", "enter 'is A or B'"),
+    (r"\b(?:is\s+)?between\b", "is from", "enter 'is from A to B'"),
     (r"(?:\bis\s+)?(?:>=|=>|≥)", "is at least", ""),
     (r"(?:\bis\s+)?(?:<=|=<|≤)", "is at most", ""),
     (r"(?:\bis\s+)?(?:!=+|<>|≠|\^=)", "is not", ""),
@@ -50,13 +50,13 @@ _MEANT: tuple[tuple[str, str, str], ...] = (
     (r"\b(?:ending|finishes) with\b", "ends with", ""),
     (r"\b(?:is\s+)?(?:not\s+null|not\s+empty)\b", "is not blank", ""),
     (r"\b(?:is\s+)?(?:null|empty|missing)\b", "is blank", ""),
-    (r"\bfor each\b(?=.*\bdrawn as\b)", "by", "write 'by', or put it after the form: 'drawn as lines for each FIELD'"),
+    (r"\bfor each\b(?=.*\bdrawn as\b)", "by", "enter 'by', or put it after the form: 'drawn as lines for each FIELD'"),
     (r"\b(?:group(?:ed)? by|per|for each|split by|broken down by)\b", "by", ""),
-    (r"\b(?:order|sort(?:ed)?) by\b", "ordered by", "write 'ordered by MEASURE, largest first'"),
+    (r"\b(?:order|sort(?:ed)?) by\b", "ordered by", "enter 'ordered by MEASURE, largest first'"),
     (r"\b(?:desc|descending)\b", ", largest first", ""),
     (r"\b(?:asc|ascending)\b", ", smallest first", ""),
-    (r"\b(?:top|bottom)\s+\d+\b", r"keeping \g<0>", "write 'keeping top 5 FIELD by MEASURE'"),
-    (r"\blimit(?:ed to)?\b", "keeping top", "write 'keeping top 5 FIELD by MEASURE'"),
+    (r"\b(?:top|bottom)\s+\d+\b", r"keeping \g<0>", "enter 'keeping top 5 FIELD by MEASURE'"),
+    (r"\blimit(?:ed to)?\b", "keeping top", "enter 'keeping top 5 FIELD by MEASURE'"),
     (r"\b(?:having|filter(?:ed)?(?: by)?|only where|if|when)\b", "where", ""),
     (r"\b(?:plot(?:ted)?|chart(?:ed)?|shown|as a) as\b|\bas (?:a )?(?:chart|graph) of\b", "drawn as", ""),
     (r"&&?|\bplus\b", "and", ""),
@@ -82,7 +82,7 @@ def meant_at(text: str, start: int, end: int) -> Refusal | None:
             if stated.casefold() == meant.casefold():
                 continue
             span = (found.start(), found.start() + len(stated))
-            return Refusal(f"'{stated}' does not fit here", remedy or f"write '{meant}'", span=span, suggestion=meant)
+            return Refusal(f"'{stated}' does not fit here", remedy or f"enter '{meant}'", span=span, suggestion=meant)
     return None
 
 
@@ -117,7 +117,7 @@ def syntax_refusal(text: str, fault: UnexpectedToken, vocabulary: Vocabulary | N
         return meant
     if token.type == "COMMA":
         word = "then" if re.search(r"\b(by|across)\b[^,]*$", before, re.IGNORECASE) else "and"
-        return Refusal("unexpected comma", f"write '{word}'", span=span, suggestion=f" {word}")
+        return Refusal("unexpected comma", f"enter '{word}'", span=span, suggestion=f" {word}")
     wants = _wants(expected)
     if at_end:
         return Refusal(f"the phrase stops after '{_last_word(before)}'", f"it wants {wants}", span=span)

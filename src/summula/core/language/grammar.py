@@ -165,7 +165,7 @@ class _Reader:
         if tree.data == "percentile":
             percent = number_of(cast(Token, kids[1]))
             if not 0 <= percent <= 100:
-                raise Refusal(f"there is no percentile {percent:g}", "write a number from 0 to 100", span=_span(tree))
+                raise Refusal(f"there is no percentile {percent:g}", "enter a number from 0 to 100", span=_span(tree))
             self.check("percentile", name, span)
             return Aggregate("percentile", self.checked(name, span), percent, where)
         word = cast(Token, next(iter(_trees(tree, "function"))).children[0])
@@ -280,7 +280,7 @@ class _Reader:
         if not percent and (count != int(count) or count < 1):
             raise Refusal(
                 f"'{number}' members cannot be kept",
-                "write a whole number from 1 on",
+                "enter a whole number from 1 on",
                 span=_token_span(number),
             )
         if percent and not 0 < count <= 100:
@@ -372,7 +372,7 @@ def number_of(token: Token) -> float:
     """The number that a token says; refuses one too large to be worked with."""
     number = float(token)
     if number > LARGEST:
-        raise Refusal(f"{token} is too large a number", f"write at most {LARGEST:g}", span=_token_span(token))
+        raise Refusal(f"{token} is too large a number", f"enter at most {LARGEST:g}", span=_token_span(token))
     return number
 
 

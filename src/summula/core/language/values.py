@@ -64,7 +64,7 @@ def checked_values(
         if isinstance(number, str) or number != int(number) or not 1 <= number <= MOST_AGO:
             raise Refusal(
                 f"'{written[0]} {written[1]}' is not a period of time",
-                f"write a whole number from 1 to {MOST_AGO:,}",
+                f"enter a whole number from 1 to {MOST_AGO:,}",
                 span=spans[0],
             )
     return values
@@ -84,7 +84,7 @@ def member_of(
     if field.kind == "flag":
         truth = TRUTHS.get(written.casefold())
         if truth is None:
-            raise Refusal(f"'{field.name}' is yes or no, not '{written}'", "write yes or no", span=span)
+            raise Refusal(f"'{field.name}' is yes or no, not '{written}'", "enter yes or no", span=span)
         return "yes" if truth else "no"
     return _text_member(table, heading, value, written, span, notes)
 
@@ -115,11 +115,11 @@ def _text_member(
         return found[0]
     if found:
         names = " or ".join(f"'{each}'" for each in found[:4])
-        raise Refusal(f"'{written}' can be {names}", "write the one that you mean", span=span, suggestion=found[0])
+        raise Refusal(f"'{written}' can be {names}", "enter the one that you mean", span=span, suggestion=found[0])
     if written.casefold() in _BLANKS:
         raise Refusal(
             f"'{heading.field}' has no '{written}'",
-            "write 'is blank' or 'is not blank' for what is not there",
+            "enter 'is blank' or 'is not blank' for what is not there",
             span=span,
         )
     guess = nearest(written, [str(member) for member in members[:5000]])
@@ -141,7 +141,7 @@ def _band(table: Table, heading: Heading, written: str, span: Span | None) -> Va
             return label_of(heading, member)
     labels = [label_of(heading, member) for member in members]
     guess = nearest(written, labels)
-    remedy = f"did you mean '{guess}'?" if guess else f"write a band as it reads, or compare '{heading.field}' itself"
+    remedy = f"did you mean '{guess}'?" if guess else f"enter a band as it reads, or compare '{heading.field}' itself"
     raise Refusal(f"there is no band '{written}'", remedy, span=span, suggestion=guess)
 
 
@@ -162,7 +162,7 @@ def _number(table: Table, heading: Heading, value: Value, written: str, span: Sp
         hours = _hours(value)
         if hours is None:
             notice = f"'{heading.field}' holds lengths of time, not '{written}'"
-            raise Refusal(notice, "write hours and minutes, as in 1:30, or hours, as in 1.5", span=span)
+            raise Refusal(notice, "enter hours and minutes, as in 1:30, or hours, as in 1.5", span=span)
         return hours
     if isinstance(value, str):
         raise Refusal(f"'{heading.field}' holds numbers, not '{written}'", "enter a number", span=span)
@@ -178,7 +178,7 @@ def _date_value(
         number = number_of_part(value, part)
         if number is None:
             low, high = NUMBERED[part]
-            raise Refusal(f"there is no {part} '{written}'", f"write a number from {low} to {high}", span=span)
+            raise Refusal(f"there is no {part} '{written}'", f"enter a number from {low} to {high}", span=span)
         return float(number)
     if part == "month-day":
         if isinstance(value, str) and is_month_day(value):
@@ -186,7 +186,7 @@ def _date_value(
         labelled = _by_label(table, heading, written)
         if labelled is not None:
             return labelled
-        raise Refusal(f"'{written}' is not a day of the year", 'write month and day, as in "05-31"', span=span)
+        raise Refusal(f"'{written}' is not a day of the year", 'enter month and day, as in "05-31"', span=span)
     days = days_of(value, begins)
     if days is None:
         labelled = _by_label(table, heading, written)
@@ -199,13 +199,13 @@ def _date_value(
     if member and part is not None and not holds_whole(days, part, begins):
         raise Refusal(
             f"'{written}' holds no whole {part}",
-            f"write a {part}, or ask of '{heading.field}' itself",
+            f"enter a {part}, or ask of '{heading.field}' itself",
             span=span,
         )
     return value
 
 
-_AS_IN = "write 2024, 2024-05 or 2024-05-31"
+_AS_IN = "enter 2024, 2024-05 or 2024-05-31"
 
 
 def _by_label(table: Table, heading: Heading, written: str) -> Value | None:
@@ -223,7 +223,7 @@ def _limit(table: Table, heading: Heading, value: Value, written: str, span: Spa
     """A limit that members of a heading are compared with."""
     field = table.field(heading.field)
     if heading.bands is not None:
-        raise Refusal("bands are not compared", f"compare '{field.name}' itself", span=span)
+        raise Refusal("bands cannot be compared", f"compare '{field.name}' itself", span=span)
     if heading.part is not None or field.kind == "date":
         return _date_value(table, heading, value, written, span, member=False)
     if field.kind == "duration":
@@ -233,7 +233,7 @@ def _limit(table: Table, heading: Heading, value: Value, written: str, span: Spa
             raise Refusal(f"'{field.name}' is compared with a number, not '{written}'", "enter a number", span=span)
         return value
     if field.kind == "flag":
-        raise Refusal(f"'{field.name}' is yes or no, so it is not compared", "write 'is yes' or 'is no'", span=span)
+        raise Refusal(f"'{field.name}' is yes or no, so it cannot be compared", "enter 'is yes' or 'is no'", span=span)
     return value
 
 

@@ -71,7 +71,7 @@ class Vocabulary(msgspec.Struct, frozen=True, dict=True):
             guess = nearest(name, (field.name for field in self.table.fields))
             meant = None if guess else meant_by(name)
             if meant is not None:
-                raise Refusal(f"no field '{name}'", f"write '{meant}'", span=span, suggestion=meant)
+                raise Refusal(f"no field '{name}'", f"enter '{meant}'", span=span, suggestion=meant)
             remedy = f"did you mean '{guess}'?" if guess else f"'{self.table.name}' has no such field"
             raise Refusal(f"no field '{name}'", remedy, span=span, suggestion=guess)
         return found

@@ -21,20 +21,20 @@ def why_not(phrase: Phrase, form: Form) -> str:
         return wrong
     if needs.purpose == "one figure" and (phrase.by or phrase.across):
         taken = _listed((*phrase.by, *phrase.across))
-        return f"{needs.title} shows one figure: take {taken} away, or put it after 'for each'"
+        return f"{needs.title} shows one measure: remove {taken} away, or put it after 'for each'"
     if needs.banded and any(by_row) and phrase.by:
-        return f"{needs.title} has no place for 'by': put the heading after 'across', where it is told by colour"
+        return f"{needs.title} cannot use 'by': put the heading after 'across', where it sets the colour"
     if needs.banded and not any(by_row):
         if len(phrase.by) != 1 or phrase.by[0].bands is None:
             return f"{needs.title} shows 'each row' of a number, or one number 'in bands' after 'by'"
         if not all(map(adds_up, phrase.measures)):
-            return f"{needs.title} stacks what adds up: show rows, a sum or a count"
+            return f"{needs.title} stacks values that add up: use rows, a sum or a count"
     if needs.sampled == "records" and any(by_row):
         taken = _listed((*phrase.by, *phrase.across))
-        return f"A card a row has no place for headings: take {taken} away" if taken else ""
+        return f"A card for each row cannot have headings: remove {taken} away" if taken else ""
     if phrase.by and (needs.by == "no" or (needs.sampled == "points" and any(by_row))):
         rows = " of rows" if needs.sampled == "points" else ""
-        return f"{needs.title}{rows} has no place for 'by': put the heading after 'across', where it is told by colour"
+        return f"{needs.title}{rows} cannot use 'by': put the heading after 'across', where it sets the colour"
     if needs.sampled == "points" and not any(by_row) and not (phrase.by or phrase.across):
         return f"{needs.title} needs a heading after 'by', for a point each member; or 'each row' of both figures"
     if needs.by == "must" and not phrase.by:
@@ -42,7 +42,7 @@ def why_not(phrase: Phrase, form: Form) -> str:
     if needs.across == "must" and not phrase.across:
         return f"To draw {needs.article}, add a heading after 'across'"
     if needs.across == "no" and phrase.across:
-        return f"{needs.title} has no place for 'across': take {_listed(phrase.across)} away"
+        return f"{needs.title} cannot use 'across': remove {_listed(phrase.across)} away"
     for side, headings in (("by", phrase.by), ("across", phrase.across)):
         if needs.headings and len(headings) > needs.headings:
             where = f" after '{side}'" if phrase.across else ""
@@ -52,25 +52,25 @@ def why_not(phrase: Phrase, form: Form) -> str:
         return f"To draw {needs.article}, add a heading after 'across' or a second measure"
     odd = next((each for each in phrase.measures if not adds_up(each)), None)
     if needs.additive and odd is not None:
-        return f"{_capital(print_measure(odd))} does not add up, so it cannot be stacked: draw columns or lines"
+        return f"{_capital(print_measure(odd))} does not add up, so it cannot be stacked: use columns or lines"
     return ""
 
 
 def _figures_wrong(needs: FormNeeds, count: int, by_row: list[bool]) -> str:
     least, most = needs.figures
     if needs.sampled == "points" and count != 2:
-        return f"{needs.title} sets one figure against another: show two, or one 'against' one"
+        return f"{needs.title} compares two measures: use two, or one 'against' another"
     if needs.each_row == "must" and by_row != [True]:
-        return f"{needs.title} shows the values themselves: show one figure, 'each row' of a number"
+        return f"{needs.title} shows single values: use one measure, 'each row' of a number"
     if needs.each_row == "may" and any(by_row) and not all(by_row):
-        return f"{needs.title} of rows needs 'each row' in all figures"
+        return f"{needs.title} of rows needs 'each row' in all measures"
     if needs.each_row == "no" and any(by_row):
         return "'each row' is many values: draw a histogram, a box plot or a scatter, or use median of it"
     if not least <= count <= most:
         if least == most:
             wanted = "one figure" if least == 1 else f"{least} figures"
             return f"{needs.title} shows {wanted}, not {count}: show {wanted}"
-        return f"{needs.title} shows {least} to {most} figures, not {count}"
+        return f"{needs.title} shows {least} to {most} measures, not {count}"
     return ""
 
 

@@ -54,7 +54,7 @@ class LeverSetting(Struct, frozen=True):
 def checked(lever: LeverSetting) -> LeverSetting:
     """The lever, where it can be moved; refuses one that cannot."""
     if not lever.name.strip():
-        raise Refusal("a lever needs a name", "write one, such as Fare change")
+        raise Refusal("a lever needs a name", "enter one, such as Fare change")
     if not all(np.isfinite(each) for each in (lever.value, lever.low, lever.high, lever.step)):
         raise Refusal("a lever needs numbers", "enter plain numbers")
     if lever.start is not None and not lever.low <= lever.start <= lever.high:
@@ -64,7 +64,7 @@ def checked(lever: LeverSetting) -> LeverSetting:
     if lever.high - lever.low > _MOST_STEPS * lever.step:  # too many to count, maybe
         raise Refusal(f"over {_MOST_STEPS:,} steps are too many to set by hand", "enter a larger step")
     if not lever.low <= lever.value <= lever.high:
-        raise Refusal(f"{lever.value:g} is outside {lever.low:g} to {lever.high:g}", "write a number between them")
+        raise Refusal(f"{lever.value:g} is outside {lever.low:g} to {lever.high:g}", "enter a number between them")
     return lever
 
 

@@ -51,7 +51,7 @@ def checked_phrase(phrase: Phrase) -> Phrase:
         check_measure(measure)
     if phrase.multiples is not None and phrase.multiples in (*phrase.by, *phrase.across):
         raise Refusal(
-            f"{phrase.multiples.field} stands after 'for each' and after 'by' or 'across'", "remove it on one side"
+            f"{phrase.multiples.field} is used after 'for each' and after 'by' or 'across'", "remove it on one side"
         )
     for heading in headings_of(phrase):
         check_heading(heading)
@@ -114,7 +114,7 @@ def _check_aggregate(aggregate: Aggregate) -> None:
     if aggregate.function == "percentile" and not (
         aggregate.percentile is not None and 0 <= aggregate.percentile <= 100
     ):
-        raise Refusal("there is no such percentile", "write a number from 0 to 100")
+        raise Refusal("there is no such percentile", "enter a number from 0 to 100")
     check_conditions(aggregate.where)
 
 
@@ -149,7 +149,7 @@ def _check_keep(keep: Keep) -> None:
     check_measure(keep.measure)
     most = 100.0 if keep.percent else 1e9
     if not 0 < keep.number <= most or (not keep.percent and keep.number != int(keep.number)):
-        raise Refusal(f"{keep.number:g} members cannot be kept", "write a whole number from 1 on")
+        raise Refusal(f"{keep.number:g} members cannot be kept", "enter a whole number from 1 on")
 
 
 def _check_values(values: Sequence[str | float]) -> None:
@@ -162,9 +162,9 @@ def _check_values(values: Sequence[str | float]) -> None:
 
 def _check_number(number: float) -> None:
     if not math.isfinite(number) or abs(number) > LARGEST:
-        raise Refusal(f"{number:g} is too large a number", f"write at most {LARGEST:g}")
+        raise Refusal(f"{number:g} is too large a number", f"enter at most {LARGEST:g}")
 
 
 def _few(number: int, most: int, what: str) -> None:
     if number > most:
-        raise Refusal(f"{number:,} {what} are too many", f"take some away: at most {most:,} can be worked with")
+        raise Refusal(f"{number:,} {what} are too many", f"remove some: at most {most:,} are possible")

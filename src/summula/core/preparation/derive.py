@@ -88,7 +88,7 @@ def add_bundles(table: Table, step: AddBundles, others: Tables) -> Done:
     """Bundles first, in their order; then what stands apart, or the rest together."""
     column = table.column(step.field)
     if not isinstance(column, CodedColumn):
-        raise Refusal(f"'{step.field}' holds no values to bundle", "choose a category, or use bands")
+        raise Refusal(f"'{step.field}' holds no values to group", "choose a category, or use bands")
     bundle_of = {member: bundle.name for bundle in step.bundles for member in bundle.members}
     if not bundle_of:
         raise Refusal("no values are grouped", "select some and name the group")

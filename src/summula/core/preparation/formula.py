@@ -105,7 +105,7 @@ def growth(text: str) -> float:
         if kind not in _NODES:
             raise Refusal(f"a formula cannot hold {_named(node)}", "use only fields of the same row")
         if kind == "DataTypeParam" and not 0 <= _whole(node) <= _MOST_DIGITS:
-            raise Refusal(f"no type has {shortened(str(node))} digits", f"write at most {_MOST_DIGITS}")
+            raise Refusal(f"no type has {shortened(str(node))} digits", f"enter at most {_MOST_DIGITS}")
     grown = _growth(tree)
     if grown > MOST_GROWTH:
         raise Refusal("the formula makes far longer texts than its input", "repeat or replace less")
@@ -115,7 +115,7 @@ def growth(text: str) -> float:
 def fields_named(text: str) -> tuple[str, ...]:
     """The fields that a formula names, each once. Raises Refusal, at its place, for what no formula may hold."""
     if not text.strip():
-        raise Refusal("the formula is empty", 'write one, such as "Takings" / "Passengers"')
+        raise Refusal("the formula is empty", 'enter one, such as "Takings" / "Passengers"')
     growth(text)
     columns = (node for node in _parsed(text).walk() if type(node).__name__ == "Column")
     return tuple(dict.fromkeys(node.name for node in columns))
@@ -235,8 +235,8 @@ def _growth(node: Expr) -> float:
 def _count(node: Expr | None) -> float:
     """How often something is repeated: a number written out, so that no row can ask for more."""
     if node is None or type(node).__name__ != "Literal" or node.is_string:
-        raise Refusal("how long a text is made must be a number written out", "write one, such as 10")
+        raise Refusal("how long a text is made must be a number written out", "enter one, such as 10")
     number = float(str(node.this))
     if number > MOST_GROWTH:
-        raise Refusal(f"a text cannot be made {number:,.0f} times as long", f"write at most {MOST_GROWTH:,.0f}")
+        raise Refusal(f"a text cannot be made {number:,.0f} times as long", f"enter at most {MOST_GROWTH:,.0f}")
     return max(number, 1.0)

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 def worked_out(table: Table, text: str, rows: int | None = None) -> pl.Series:
     """What a formula gives in each row (of the first `rows`). Refuses, at its place, what it cannot work out."""
     if not text.strip():
-        raise Refusal("the formula is empty", 'write one, such as "Takings" / "Passengers"')
+        raise Refusal("the formula is empty", 'enter one, such as "Takings" / "Passengers"')
     expression = _parsed(text)
     named = expression.meta.root_names()
     check_named(table, text, named)

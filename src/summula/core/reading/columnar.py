@@ -103,7 +103,7 @@ def _refuse_deep(lines: bytes, path: Path) -> None:
     for line in lines.splitlines():
         if line.count(b"{") + line.count(b"[") > _MOST_NESTED and _depth(line) > _MOST_NESTED:
             raise Refusal(
-                f"'{path.name}' holds objects more than {_MOST_NESTED} deep", "hand on a flat object in each line"
+                f"'{path.name}' holds objects more than {_MOST_NESTED} deep", "use one flat object for each line"
             )
 
 

@@ -75,7 +75,7 @@ def read_delimited(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: W
                 before = b"".join(text.chunks(_BLOCK))[: unclosed.place]
             line = before.count(b"\n") + 1
             notice = f"a quotation mark in line {line:,} of '{path.name}' is never closed"
-            raise Refusal(notice, "close it, or take it out") from None
+            raise Refusal(notice, "close it, or remove it") from None
 
 
 def preview_delimited(path: Path, read_as: ReadAs) -> tuple[Raw, bool]:

@@ -126,7 +126,7 @@ class OdsCut(msgspec.Struct, frozen=True):
             width, gap = max(width, cells), gap + _height(row)
             if cells:  # blank rows matter where others follow
                 height, gap = height + gap, 0
-        refuse_size(height, width, self.sheet.name, "take that cell out of the sheet")
+        refuse_size(height, width, self.sheet.name, "remove that cell from the sheet")
         if weight > _MOST_REPEATED:
             raise Refusal(
                 f"'{self.sheet.name}' says that one text fills {weight // 1024**2:,} MB",

@@ -172,7 +172,7 @@ def _whole(path: Path, read_as: ReadAs) -> str:
             parts.append(piece)
             size += len(piece)
             if size > _MOST:
-                raise Refusal(f"'{path.name}' is larger than {_MOST // 1024**2:,} MB", "hand it on as CSV or Parquet")
+                raise Refusal(f"'{path.name}' is larger than {_MOST // 1024**2:,} MB", "save it as CSV or Parquet")
     return b"".join(parts).decode("utf-8", "replace")
 
 
@@ -181,7 +181,7 @@ def read_json(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch)
     text = _whole(path, read_as).removeprefix("\ufeff")
     if text.count("{") + text.count("[") > _MOST_NESTED:
         raise Refusal(
-            f"'{path.name}' holds more than {_MOST_NESTED:,} records", "hand them on as JSON lines or Parquet"
+            f"'{path.name}' holds more than {_MOST_NESTED:,} records", "save them as JSON lines or Parquet"
         )
     try:
         document = msgspec.json.decode(text.encode("utf-8", "surrogatepass"))
@@ -189,7 +189,7 @@ def read_json(path: Path, read_as: ReadAs, kinds: dict[str, Kind], watch: Watch)
         raise Refusal(f"'{path.name}' is damaged, or no JSON ({fault})", "download or export it again") from None
     records = _records(document)
     if records is None:
-        raise Refusal(f"'{path.name}' holds no list of records", "hand on an array of objects")
+        raise Refusal(f"'{path.name}' holds no list of records", "use an array of objects")
     if not records:
         raise Refusal(f"'{path.name}' is empty", "choose a file with records in it")
     names: dict[str, None] = {}

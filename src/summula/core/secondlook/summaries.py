@@ -56,8 +56,8 @@ def _late_period(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     if part is None:
         return None
     return SecondLook(
-        f"{part.label} begins late.",
-        f"Its rows begin on {part.edge_words}: it holds {part.held:,} of {plural(part.days, 'day')}.",
+        f"{part.label} starts late.",
+        f"Its rows start on {part.edge_words}: it holds {part.held:,} of {plural(part.days, 'day')}.",
         "Leave it out",
         "without first period",
     )
@@ -209,7 +209,7 @@ def _few_rows(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | None:
     few = int(np.count_nonzero((counts > 0) & (counts < _FEW)))
     if not few:
         return None
-    figures = "One figure stands" if few == 1 else f"{few:,} figures stand"
+    figures = "One figure is based" if few == 1 else f"{few:,} figures are based"
     return SecondLook(
         f"{figures} on fewer than {_FEW} rows.",
         "A mean or median of so few rows says little.",
@@ -286,7 +286,7 @@ def _unlinked_heading(phrase: Phrase, table: Table, grid: Grid) -> SecondLook | 
             last = (grid.columns if grid.columns.depth else grid.rows).headings[-1].field
             return SecondLook(
                 f"{linked[0].table} knows nothing of {last}, or of a condition.",
-                "Its figures are blank there; the total is of all its rows. Link a field, or take the heading away.",
+                "Its figures are blank there; the total is of all its rows. Link a field, or remove the heading.",
             )  # fmt: skip
     return None
 

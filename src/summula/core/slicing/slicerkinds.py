@@ -126,7 +126,7 @@ def _check_list(slicer: ListSlicer) -> None:
         if len(members) > MOST_CHOSEN:
             raise Refusal(f"{len(members):,} members are chosen", "select fewer")
     if not 1 <= slicer.columns <= _MOST_COLUMNS:
-        raise Refusal(f"it stands in {slicer.columns} columns", f"give it 1 to {_MOST_COLUMNS}")
+        raise Refusal(f"it has {slicer.columns} columns", f"give it 1 to {_MOST_COLUMNS}")
 
 
 # -- periods --------------------------------------------------------------------------------------------------
@@ -159,7 +159,7 @@ def _check_period(slicer: PeriodSlicer) -> None:
     pattern = r"\d{4}-\d{2}" if slicer.grain == "month" else r"\d{4}-\d{2}(-\d{2})?"
     for key in (slicer.first, slicer.last):
         if key is not None and (not re.fullmatch(pattern, key, re.ASCII) or days_of(key) is None):
-            raise Refusal(f"'{shortened(key, 20)}' is not a {slicer.grain}", "set it anew")
+            raise Refusal(f"'{shortened(key, 20)}' is not a {slicer.grain}", "set it again")
 
 
 # -- numbers and texts ----------------------------------------------------------------------------------------
@@ -188,9 +188,9 @@ def _number_words(slicer: NumberSlicer) -> str:
 def _check_numbers(slicer: NumberSlicer) -> None:
     limits = [*slicer.edges, *(each for each in (slicer.low, slicer.high) if each is not None)]
     if len(limits) > _MOST_EDGES or not all(abs(each) < LARGEST for each in limits):
-        raise Refusal("its limits are not valid numbers", "set it anew")
+        raise Refusal("its limits are not valid numbers", "set it again")
     if slicer.low is not None and slicer.high is not None and slicer.low > slicer.high:
-        raise Refusal("the start is after the end", "set it anew")
+        raise Refusal("the start is after the end", "set it again")
 
 
 def _of_text(slicer: TextSlicer, encoded: Encoded, table: Table) -> Mask:

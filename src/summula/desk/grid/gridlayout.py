@@ -324,7 +324,7 @@ class GridLayout:
             known = figures[np.isfinite(figures)]
             style = self.styles[self.measure(row, column)]
             ends = f": from {style.text(known[0])} to {style.text(known[-1])}" if len(known) > 1 else ""
-            return f"{where} · {self.column_words(row, column)}{ends}\nEach line from its own least to its own greatest"
+            return f"{where} · {self.column_words(row, column)}{ends}\nEach line from its minimum to its maximum"
         if not line.figures:
             return where
         counted = plural(self.rows_behind(row, column), "row")

@@ -43,8 +43,8 @@ class Beginning(QWidget):
         title = Label("This summary is empty")
         title.setFont(font(17, 600, serif=True))
         text = Label(
-            "Drop fields from the left here, or on the words above: a category or a date becomes a line a member, a "
-            "number becomes a figure. A click on + beside “by”, “across” or the figures offers the same."
+            "Drop fields from the left here or on the words above: a category or date makes rows, a number makes a "
+            "value. The + beside “by”, “across” and the values does the same."
         )
         text.setWordWrap(True)
         tint(text, "muted")

@@ -86,7 +86,7 @@ class FieldMargin(QObject):
             blocks.append(Pair("Pattern", f"{pattern} ▾", lambda anchor: self._pattern(field, anchor)))
         if field.kind == "date":
             month = _MONTHS[table.year_begins - 1]
-            blocks.append(Pair("Fiscal year begins", f"{month} ▾", self._year))
+            blocks.append(Pair("Fiscal year starts", f"{month} ▾", self._year))
         blocks.append(Pair("Shown in lists", "no ▾" if field.hidden else "yes ▾", lambda _: self._hide(field)))
         blocks.append(Pair("Rows", "sorted ▾", lambda anchor: self._order(field, anchor)))
         describe = "change ▾" if field.description else "write ▾"
@@ -181,7 +181,7 @@ class FieldMargin(QObject):
 
     def _year(self, anchor: QWidget) -> None:
         choices = [Pick(month, at, "" if at > 1 else "the calendar year") for at, month in enumerate(_MONTHS, start=1)]
-        self._pick("Fiscal year begins in", choices, anchor, lambda month: self.year(int(str(month))))
+        self._pick("Fiscal year starts in", choices, anchor, lambda month: self.year(int(str(month))))
 
     def _hide(self, field: Field) -> None:
         edit_name = f"{'Show' if field.hidden else 'Hide'} {field.name}"

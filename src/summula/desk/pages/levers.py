@@ -161,7 +161,7 @@ class LeverPopover(Popover):
             try:
                 figures[what] = float(text) / (100 if self._percent else 1)
             except ValueError:
-                raise Refusal(f"“{line.text()}” is not a number", "write one, such as 0.02 or 2 %") from None
+                raise Refusal(f"“{line.text()}” is not a number", "enter one, such as 0.02 or 2 %") from None
         name = self.lever.name if self.lever else " ".join(self.name.text().split())
         figures = {what: float(f"{value:.12g}") for what, value in figures.items()}
         return LeverSetting(name, **figures, pattern=_PATTERNS[self.pattern.currentIndex()][1])

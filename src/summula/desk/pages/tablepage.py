@@ -294,7 +294,7 @@ class TablePage(QWidget):
     def begin_year(self, month: int) -> None:
         """The fiscal year of the whole folio begins with another month."""
         folio = replace(self.session.folio, year_begins=month)
-        self.session.edit(folio, f"The fiscal year begins in month {month}")
+        self.session.edit(folio, f"The fiscal year starts in month {month}")
 
     def _put_field(self, new: Field, edit_name: str) -> None:
         """A field described otherwise; a kind of its own is a step of the preparation."""

@@ -146,7 +146,7 @@ class FormulaPopover(StepPopover):
         worked_out(self.table, self.text.toPlainText(), 1)
         name = " ".join(self.called.text().split())
         if not name:
-            raise Refusal("the new field has no name", "write one")
+            raise Refusal("the new field has no name", "enter one")
         return AddFormula(name, self.text.toPlainText().strip())
 
     def focus_in(self) -> None:

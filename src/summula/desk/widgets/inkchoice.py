@@ -151,6 +151,6 @@ class PalettePopover(Popover):
         except OSError as fault:
             self._refuse(Refusal(f"{path.name} cannot be read: {fault.strerror}", "choose another file"))
         except (ValueError, RecursionError):
-            self._refuse(Refusal(f"{path.name} is not JSON", 'write {"inks": ["#rrggbb", …]}'))
+            self._refuse(Refusal(f"{path.name} is not JSON", 'enter {"inks": ["#rrggbb", …]}'))
         except Refusal as refusal:
             self._refuse(refusal)
