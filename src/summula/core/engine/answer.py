@@ -323,7 +323,7 @@ def _calculate(
         return {level: np.full(folded.shape(level), value) for level in folded.levels}
     if isinstance(calculation, Linked):
         if phrase is None:
-            raise Refusal("members cannot be ordered or kept by another table's measures", "use a measure of this table")
+            raise Refusal("members cannot be kept or ordered by another table's measures", "use one of this table")
         return linked_figures(calculation, phrase, folded, others)
     left = _calculate(calculation.left, folded, phrase, others)
     right = _calculate(calculation.right, folded, phrase, others)
