@@ -467,3 +467,11 @@ def test_combinations_are_those_that_numpy_finds(rows: list[tuple[int, int, int]
     theirs, inverse, counts = np.unique(codes, axis=0, return_inverse=True, return_counts=True)
     assert combined is not None
     assert (combined.codes == theirs).all() and (combined.ids == inverse.reshape(-1)).all() and (combined.counts == counts).all()
+
+
+@pytest.mark.parametrize(("paid", "members"), [([True, True, None], [1.0, 2.0]), ([True, False, None], [1.0, 1.0, 1.0]), ([None, None, None], [3.0])])
+def test_every_member_is_of_those_the_table_has(paid: list[bool | None], members: list[float]) -> None:
+    """A flag that is never "no" has no such member, and a running total does not run over it."""
+    table = table_from_frame("T", pl.DataFrame({"Paid": pl.Series(paid, dtype=pl.Boolean), "Boat": ["Tern", "Auk", "Auk"]}), {"Paid": "flag"})
+    grid = answer(parse("show rows by Paid with every member", Vocabulary(table)), table)
+    assert sorted(grid.values[grid.finest][0].ravel().tolist()) == members

@@ -33,6 +33,7 @@ if TYPE_CHECKING:
     from summula.core.engine.fold import Fold
     from summula.core.engine.grid import Block, LevelPair
     from summula.core.engine.keeping import Gathered, Kept
+    from summula.core.fields.heading import Encoded
     from summula.core.phrases.phrase import Order, Phrase
 
 # Of each level's shown nodes, which raw node each is; None: the same ones.
@@ -101,7 +102,7 @@ def _with_empty(axis: RawAxis, cells: Cells, kept: Kept, every_member: bool) -> 
         if every_member and heading in kept.limited:
             wanted = below.chosen(_place_of(kept.limited[heading], axis.headings[:depth]))
         elif every_member:
-            wanted = below.every(len(encoded.members))
+            wanted = below.every(_members_in_table(heading, encoded))
         elif heading.bands is not None and heading not in kept.limited:
             wanted = below.between()
         else:
@@ -119,6 +120,15 @@ _TOO_MANY = "every member of every heading together is too many to lay out", "re
 
 def _place_of(heading: Heading | None, among: Sequence[Heading]) -> int | None:
     return among.index(heading) if heading is not None and heading in among else None
+
+
+def _members_in_table(heading: Heading, encoded: Encoded) -> NDArray[np.int64]:
+    """The codes of the members that the table has, ascending: of bands all from the first to the last, of a flag only
+    those that occur."""
+    if heading.bands is not None:
+        return np.arange(len(encoded.members), dtype=np.int64)
+    occurs = np.bincount(encoded.codes, minlength=encoded.size)[: len(encoded.members)] > 0
+    return np.flatnonzero(occurs).astype(np.int64)
 
 
 class _Below(NamedTuple):
@@ -141,10 +151,10 @@ class _Below(NamedTuple):
         owner, at = _spread(first, last)
         return owner * size + chosen[at] % size
 
-    def every(self, members: int) -> NDArray[np.int64]:
-        """All of so many members below each path."""
-        owner, code = _spread(np.zeros(len(self.paths), dtype=np.int64), np.full(len(self.paths), members))
-        return owner * self.size + code
+    def every(self, members: NDArray[np.int64]) -> NDArray[np.int64]:
+        """All of these members below each path."""
+        owner, at = _spread(np.zeros(len(self.paths), dtype=np.int64), np.full(len(self.paths), len(members)))
+        return owner * self.size + members[at]
 
     def between(self) -> NDArray[np.int64]:
         """All bands from the first that has rows below a path to the last."""
