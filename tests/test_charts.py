@@ -405,7 +405,7 @@ def test_a_scatter_of_members_and_of_rows(demo: Opened) -> None:
 def test_each_row_needs_a_form_of_its_own(demo: Opened, text: str, told: str) -> None:
     with pytest.raises(Refusal, match=told):
         asked(demo, text)
-    assert "one figure against another" in why_not(parse("show rows by a"), "scatter")
+    assert "compares two measures" in why_not(parse("show rows by a"), "scatter")
     assert "each row" in why_not(parse("show sum of a by b"), "box plot") and "each row" in why_not(
         parse("show each row of a"), "grid"
     )
@@ -680,7 +680,7 @@ def test_bands_are_as_wide_as_they_are_and_shares_run_up_to_all(demo: Opened) ->
         assert {round(float(each), 9) for each in counts} <= {round(mark.tag.value, 9) for mark in points if mark.tag}
         assert points[-1].tag is not None and points[-1].tag.value == pytest.approx(1)
     assert "in bands" in why_not(parse("show rows by Vessel", Vocabulary(demo.tables["t1"])), "histogram")
-    assert "adds up" in why_not(parse("show mean of Takings by Passengers in bands of 10", Vocabulary(demo.tables["t1"])), "histogram")
+    assert "add up" in why_not(parse("show mean of Takings by Passengers in bands of 10", Vocabulary(demo.tables["t1"])), "histogram")
 
 
 def test_boxes_lie_where_names_are_long(demo: Opened) -> None:

@@ -400,7 +400,7 @@ def test_the_demo_is_made_once_and_kept(monkeypatch: pytest.MonkeyPatch, tmp_pat
     ("arguments", "told"),
     [
         (["ask", "{source}", "show sum of Paidd"], "did you mean 'Paid'?"),
-        (["ask", "{source}", "show rows", "--to", "rows.docx"], "not a format that can be written"),
+        (["ask", "{source}", "show rows", "--to", "rows.docx"], "does not end in a format"),
         (["ask", "{source}", "show sum of Boat"], "count it instead"),
         (["ask", "{source}", "show rows", "--kind", "Boat"], 'write it as --kind "FIELD=KIND"'),
         (["ask", "{source}", "show rows", "--kind", "Boat=thing"], "choose one of category"),
@@ -408,7 +408,7 @@ def test_the_demo_is_made_once_and_kept(monkeypatch: pytest.MonkeyPatch, tmp_pat
         (["ask", "{source}", "show rows", "--table", "x"], "not a folio"),
         (["fields", "/proc/self/mem.csv"], "there is no file"),
         (["render", "demo", "Season at a glanc", "--to", "x.png"], "did you mean 'Season at a glance'?"),
-        (["render", "demo", "6", "--to", "x.gif"], "not a format that can be written"),
+        (["render", "demo", "6", "--to", "x.gif"], "does not end in a format"),
         (["render", "demo", "6", "--to", "x.png", "--size", "big"], "is not a size"),
         (["draw", "{source}", "show rows by Boat", "--to", "x.png", "--size", "159x400"], "give it at least 160x120 pixels"),
         (["draw", "{source}", "show rows by Boat", "--to", "x.png", "--size", "9000x400"], "at most 8000 pixels each way"),

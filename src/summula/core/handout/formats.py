@@ -162,4 +162,4 @@ def format_for(name: str, formats: tuple[Format, ...], *takes: Takes) -> Format:
         if each.takes in takes and each.suffix == suffix:
             return each
     known = " or ".join(f".{each.suffix}" for each in formats if each.takes in takes)
-    raise Refusal(f"'{name}' is not a format that can be written", f"give it a name that ends in {known}")
+    raise Refusal(f"'{name}' does not end in a format that can be written", f"give it a name that ends in {known}")
