@@ -250,7 +250,7 @@ def test_a_board_is_arranged_from_its_margin(on_demo: Window, qtbot: QtBot) -> N
     assert line is not None
     QTest.keyClicks(line, "by vessel")
     QTest.keyClick(line, Key.Key_Return)
-    click("Strong")
+    click("Highlight")
     pick(popover(), "the top 3")
     now = session.folio.board("b8").panel(ranked.id)
     assert isinstance(now, SummaryPanel)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import msgspec
@@ -25,11 +26,13 @@ from summula.core.boards.board import (
     SummaryPanel,
 )
 from summula.core.boards.panelkinds import PANEL_KINDS, kind_of
-from summula.core.charts.settings import BY_KEY, Setting, heeded
+from summula.core.charts.inforce import in_force
+from summula.core.charts.settings import BY_KEY, Setting, default_of, heeded, in_words, value_of
 from summula.core.charts.style import ChartStyle, Emphasis
 from summula.core.folio.model import Folio, Summary, taken_id, with_board
 from summula.core.phrases.editing import default_aggregate
 from summula.core.phrases.phrase import Aggregate, Measure
+from summula.core.refusal import shortened
 from summula.core.slicing.slicerkinds import slicer_kind, slicer_name
 from summula.core.tables.field import MEASURED
 from summula.desk.board.pictureasking import ask_picture
@@ -41,6 +44,8 @@ from summula.desk.widgets.picklist import Pick, PickList
 from summula.desk.widgets.plaintext import Button
 from summula.desk.widgets.popover import Popover
 from summula.desk.widgets.stylepopover import StylePopover
+
+_SHORT = 22  # letters of a value in the margin
 
 Put = Callable[[Panel], None]
 
@@ -96,25 +101,43 @@ def _summary_blocks(session: Session, board: Board, panel: SummaryPanel) -> list
         session.set_board(with_panel_changed(board, panel.id, slices=not panel.slices), words)
 
     blocks: list[Block] = [
-        Pair("A click on a mark", f"{'slices the board' if panel.slices else 'echoes'} ▾", toggle),
+        Pair("A click on a mark", f"{'slices the board' if panel.slices else 'highlights'} ▾", toggle),
         Pair(
-            "Subtitle", "change ▾", lambda at: change_text(at, session, board, panel, "line", "Subtitle")
+            "Subtitle",
+            f"{shortened(panel.line, _SHORT) if panel.line else 'none'} ▾",
+            lambda at: change_text(at, session, board, panel, "line", "Subtitle"),
+            by_default=not panel.line,
         ),
         Pair("Shows", shown.name if shown is not None else "missing"),
     ]
     if shown is not None and BY_KEY["emphasis.end"].heeded_by(shown.phrase.form):
         own = panel.emphasis
-        words = "as the summary" if own is None else f"top {own.number}" if own.end else "all"
-        blocks.append(Pair("Strong", f"{words} ▾", lambda anchor: _change_emphasis(anchor, session, board, panel)))
+        words = _emphasis_words(shown.style.emphasis if own is None else own)
+        change = partial(_change_emphasis, session=session, board=board, panel=panel)
+        blocks.append(Pair("Highlight", f"{words} ▾", change, by_default=own is None))
     for name in ("words", "labels", "legend"):
         if shown is None:
             break
         settings = _overrulable(shown, name)
         if settings:
-            said = "as the summary" if getattr(panel, name) is None else "its own"
-            change = _overruler(session, board, panel, name, settings)
-            blocks.append(Pair(settings[0].group, f"{said} ▾", change))
+            own_group = getattr(panel, name)
+            style = shown.style if own_group is None else replace(shown.style, **{name: own_group})
+            change_group = _overruler(session, board, panel, name, settings)
+            words = _group_words(settings, style)
+            blocks.append(Pair(settings[0].group, f"{words} ▾", change_group, by_default=own_group is None))
     return blocks
+
+
+def _emphasis_words(emphasis: Emphasis) -> str:
+    ends = dict(BY_KEY["emphasis.end"].choices)
+    return f"{ends[emphasis.end]} {emphasis.number}" if emphasis.end in ("top", "bottom") else ends[emphasis.end]
+
+
+def _group_words(settings: list[Setting], style: ChartStyle) -> str:
+    """What a group of settings comes to: what was set in it, else its defaults."""
+    values = [(each, value_of(style, each.key)) for each in settings]
+    changed = [in_words(each, value) for each, value in values if value != default_of(each.key)]
+    return shortened(" · ".join(changed), _SHORT) if changed else in_force(settings[0].group, settings, None)
 
 
 def _overrulable(summary: Summary, group: str) -> list[Setting]:
@@ -146,7 +169,7 @@ def _overruler(
 def _change_emphasis(anchor: QWidget, session: Session, board: Board, panel: SummaryPanel) -> None:
     popover = Popover(anchor, "Highlighted", 200)
     tops = (Pick(f"the top {n}", Emphasis("top", n)) for n in (1, 3, 5, 10))
-    choices = [Pick("as the summary says", None), Pick("all", Emphasis()), *tops]
+    choices = [Pick("as in the summary", None), Pick("none", Emphasis()), *tops]
     picks = PickList(choices, name="how many", search=False)
 
     def take(emphasis: Emphasis | None) -> None:
