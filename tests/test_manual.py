@@ -80,3 +80,15 @@ def test_every_word_of_our_own_is_in_the_glossary() -> None:
     text = next(each for each in PAGES if each.file == "words.md").text
     for word in ("folio", "phrase", "board", "lever", "echo", "ghost", "second look", "reach", "rows behind"):
         assert f"**{word}**" in text
+
+
+def test_every_step_of_a_task_keeps_its_number(on_demo: Window) -> None:
+    on_demo.asides.open_manual_at("how.md", "… build a board?")
+    document = on_demo.asides.manual.text.document()
+    assert document is not None
+    block, numbered = document.begin(), 0
+    while block.isValid():
+        numbered += block.textList() is not None
+        block = block.next()
+    text = next(each for each in PAGES if each.file == "how.md").text
+    assert numbered == len(re.findall(r"(?m)^\d\. ", text))

@@ -34,7 +34,7 @@ def _default_words(setting: Setting) -> str:
     if words == "automatic":
         return ""
     if setting.editor == "choice":
-        return words if setting.choices[0][1] == "none" else f"{words} {setting.words.lower()}"
+        return f"{words} axes" if setting.key == "multiples.scales" else words
     return f"{setting.words.lower()} {words}" if setting.editor == "number" and value else ""
 
 

@@ -91,7 +91,7 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("words.note", "Titles", "Footnote", "text", "Small text below the chart, such as a source or date."),
     Setting(
         "labels.show", "Value labels", "Show on", "choice", "Which marks have a label. Labels never overlap.",
-        (("best", "where they are most readable"), ("all", "all that fit"), ("ends", "first, last, highest, lowest"),
+        (("best", "where readable"), ("all", "all that fit"), ("ends", "first, last, highest, lowest"),
          ("strong", "highlighted"), ("members", "selected members"), ("none", "none")),
     ),
     Setting("labels.members", "Value labels", "Members", "text", "Their names, separated by semicolons."),
@@ -104,7 +104,7 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("labels.joined", "Value labels", "Separator", "text", "Between name, value and share."),
     Setting(
         "labels.place", "Value labels", "Position", "choice", "Inside the marks or next to them.",
-        (("best", "where they are most readable"), ("inside", "inside"), ("outside", "outside")),
+        (("best", "where readable"), ("inside", "inside"), ("outside", "outside")),
     ),
     Setting("labels.pattern", "Value labels", "Pattern", "pattern", "Number pattern, such as #,##0.0."),
     Setting(
@@ -113,7 +113,7 @@ SETTINGS: tuple[Setting, ...] = (
     ),
     Setting(
         "legend.place", "Legend", "Position", "choice", "Where the names of the series are shown.",
-        (("best", "where they are most readable"), ("top", "top"), ("right", "right"), ("none", "nowhere")),
+        (("best", "where readable"), ("top", "top"), ("right", "right"), ("none", "nowhere")),
     ),
     Setting(
         "colour.by", "Colour", "Colour by", "choice", "What determines the colour of a mark.",

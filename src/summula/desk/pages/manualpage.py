@@ -196,7 +196,8 @@ def _set_type(document: QTextDocument) -> None:
         cursor, shape = QTextCursor(block), block.blockFormat()
         size, above = _HEADINGS.get(block.blockFormat().headingLevel(), (0.0, 0.0))
         if size:
-            cursor.select(QTextCursor.SelectionType.BlockUnderCursor)
+            # Its text alone: with the break before it the block above would be formed, too.
+            cursor.movePosition(QTextCursor.MoveOperation.EndOfBlock, QTextCursor.MoveMode.KeepAnchor)
             face = QTextCharFormat()
             face.setFont(font(size, 600, serif=True))
             cursor.mergeCharFormat(face)
