@@ -219,6 +219,7 @@ def preparing(window: Window, shot: Callable[[str], None]) -> None:
         page.choose_field("Fee")
         page.put_steps((steps.Tidy(), steps.FillBlanks("Pier", above=True)), "tidy")
         page.choose_field("Vessel")
+        settle()  # popovers close when the window becomes the active one
         page.step_maker.make(steps.AddBundles, page.strip, "Vessel")
         bundles = page.step_maker.popover
         assert isinstance(bundles, BundlesPopover)

@@ -153,7 +153,7 @@ def test_several_members_are_kept_left_out_and_bundled(on_demo: Window) -> None:
     assert page.popover is not None
     QTest.keyClicks(QApplication.focusWidget() or page.popover, "Small ones")
     QTest.keyClick(QApplication.focusWidget() or page.popover, Qt.Key.Key_Return)
-    assert said(page) == 'show sum of Takings by "Vessel bundle"'
+    assert said(page) == 'show sum of Takings by "Vessel group"'
     assert labels(page)[:3] == ["Small ones", "Guillemot", "Kittiwake"]
     # Bundled again, the same field grows; the figures are those of its members.
     press(page, places[0])

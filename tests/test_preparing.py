@@ -294,7 +294,7 @@ def test_steps_are_made_changed_moved_and_undone(boats: Window, qtbot: QtBot) ->
     QTest.keyClick(bundles.name, Qt.Key.Key_Return)
     bundles.together.setChecked(True)
     QTest.mouseClick(bundles.take, LEFT)
-    assert set(values(session, "Boat bundle")) == {"Small", "others"}
+    assert set(values(session, "Boat group")) == {"Small", "others"}
 
     new_step(window, "Filter rows")
     form = popup(FormPopover)

@@ -88,7 +88,7 @@ class FieldMargin(QObject):
             month = _MONTHS[table.year_begins - 1]
             blocks.append(Pair("Fiscal year starts", f"{month} ▾", self._year))
         blocks.append(Pair("Shown in lists", "no ▾" if field.hidden else "yes ▾", lambda _: self._hide(field)))
-        blocks.append(Pair("Rows", "sorted ▾", lambda anchor: self._order(field, anchor)))
+        blocks.append(Pair("Sort rows", "choose ▾", lambda anchor: self._order(field, anchor)))
         describe = "change ▾" if field.description else "write ▾"
         blocks.append(Pair("Description", describe, lambda anchor: self._meaning(field, anchor)))
         if field.description:

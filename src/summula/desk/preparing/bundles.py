@@ -79,7 +79,7 @@ class BundlesPopover(StepPopover):
         label.setFont(font(12))
         tint(label, "muted")
         row.addWidget(label)
-        self.called = QLineEdit(step.name if step else self._free(f"{field} bundle"))
+        self.called = QLineEdit(step.name if step else self._free(f"{field} group"))
         self.called.setAccessibleName("name of the field")
         self.called.textChanged.connect(lambda _: self.later())
         row.addWidget(self.called, 1)
