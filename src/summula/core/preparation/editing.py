@@ -70,7 +70,7 @@ def bundled(
             others = tuple(each for each in step.bundles if each.name not in (*members, name))
             changed = replace(step, bundles=(*others, Bundle(name, inside)))
             return (*steps[:at], changed, *steps[at + 1 :]), field
-    called, number = f"{field} bundle", 2
+    called, number = f"{field} group", 2
     while called in taken:
-        called, number = f"{field} bundle {number}", number + 1
+        called, number = f"{field} group {number}", number + 1
     return (*steps, AddBundles(field, (Bundle(name, tuple(members)),), called)), called
