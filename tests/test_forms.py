@@ -43,7 +43,7 @@ CASES: list[tuple[str, dict[str, Any], Check]] = [
     ("Filter rows", {"Matching rows are": "dropped", "Condition": "Jan is at least 5"}, lambda t, v: v("Jan") == [1, 2, 3, 3, 3]),
     ("Remove duplicates", {}, lambda t, v: t.rows == 6),
     ("Remove duplicates", {"Compare these fields (none: all)": ["Trip"]}, lambda t, v: v("Trip") == ["N-S", "S-N", "E-W"]),
-    ("Change type", {"Field": "Jan", "Kind": "code"}, lambda t, v: t.field("Jan").kind == "code"),
+    ("Change type", {"Field": "Jan", "Type": "code"}, lambda t, v: t.field("Jan").kind == "code"),
     ("Rename field", {"Field": "Fee", "Name": "Charge"}, lambda t, v: t.has("Charge") and not t.has("Fee")),
     ("Remove fields", {"Fields to remove": ["Jan", "Feb"]}, lambda t, v: [f.name for f in t.fields] == ["Boat", "Trip", "When", "Fee"]),
     ("Choose and order fields", {"Fields to keep, in this order": ["Feb"]},

@@ -254,12 +254,12 @@ def test_while_an_answer_is_waited_for_nothing_of_the_last_page_is_offered(on_de
     qtbot.waitUntil(lambda: not page.work.waits)
     summary = session.page_id
     session.turn_to("t1")
-    assert "Kind" in " ".join(button.accessibleName() for button in margin_of(on_demo).findChildren(QPushButton) if button.isVisible())
+    assert "Type" in " ".join(button.accessibleName() for button in margin_of(on_demo).findChildren(QPushButton) if button.isVisible())
     session.edit(session.folio, "nothing")
     page._answered = page.grid = page._shown = None
     gate.clear()
     session.turn_to(summary)
     settled()
-    assert not any(button.accessibleName().startswith("Kind") for button in margin_of(on_demo).findChildren(QPushButton) if button.isVisible())
+    assert not any(button.accessibleName().startswith("Type") for button in margin_of(on_demo).findChildren(QPushButton) if button.isVisible())
     gate.set()
     qtbot.waitUntil(lambda: page.grid is not None)

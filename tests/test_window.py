@@ -345,7 +345,7 @@ def test_a_fields_kind_and_meaning_are_changed_in_the_margin(on_demo: Window, qt
     session.turn_to("s7")  # the description shows wherever the field does
     assert "People on board" in window.pages.summary.phrase.button("measures").toolTip()
     session.turn_to("t1")
-    QTest.mouseClick(button("Kind"), LEFT)
+    QTest.mouseClick(button("Type"), LEFT)
     pick(popup(), "code")
     qtbot.waitUntil(lambda: session.table("t1").field("Passengers").kind == "code", timeout=10_000)  # in a worker: many rows
     session.turn_to("s7")  # shows a sum of passengers, which now means nothing: said, not thrown away

@@ -274,7 +274,7 @@ def _encode_date(series: pl.Series, sensed: Sensed) -> DateColumn:
         of_day = clock.dt.timestamp("ms").fill_null(0).to_numpy() % 86_400_000
         seconds = (of_day // 1000).astype(np.int32)
     else:
-        raise Refusal("these values are not dates", "choose another kind for the field")
+        raise Refusal("these values are not dates", "choose another type for the field")
     ordinals = days.to_physical()
     days = days.set((ordinals < _FIRST_DAY) | (ordinals > _LAST_DAY), None)  # files can hold them, calendars cannot
     lost = days.null_count() > series.null_count()

@@ -96,7 +96,7 @@ class TableModel(QAbstractTableModel):
         if of_table in self.apart:
             return _APART
         if of_table in self._refused[at]:
-            return f"{text}\ndoes not fit the field's kind: kept as it was, counted as blank"
+            return f"{text}\ndoes not fit the field's type: kept as written, counted as blank"
         return text if len(text) > 24 else None
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:

@@ -71,7 +71,7 @@ class FieldMargin(QObject):
         kind = KIND_WORDS[field.kind].split(":")[0].capitalize()
         blocks: list[Block] = [
             f"Selected · {name}",
-            Pair("Kind", f"{kind} ▾", lambda anchor: self._kind(field, anchor)),
+            Pair("Type", f"{kind} ▾", lambda anchor: self._kind(field, anchor)),
             Pair(
                 "Name", f"{name if len(name) <= 20 else name[:19] + '…'} ▾", lambda anchor: self._name(field, anchor)
             ),
@@ -162,7 +162,7 @@ class FieldMargin(QObject):
         def change(kind: Kind) -> None:
             self.put(replace(field, kind=kind), f"{field.name} is a {kind}")
 
-        self._pick("Kind", choices, anchor, change)  # type: ignore[arg-type]
+        self._pick("Type", choices, anchor, change)  # type: ignore[arg-type]
 
     def _total(self, field: Field, anchor: QWidget) -> None:
         choices = [Pick("Sum", "sum", "its name means its sum"), Pick("Mean", "mean", "its name means its mean")]

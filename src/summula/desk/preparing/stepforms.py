@@ -93,7 +93,7 @@ FORMS: tuple[StepForm, ...] = (
     StepForm(
         step_types.SetKind, "Change type", "what a field holds and how it is read",
         lambda: [
-            FieldPart("field", "Field"), ChoicePart("kind", "Kind", _KINDS), ChoicePart("reading", "Read", READINGS),
+            FieldPart("field", "Field"), ChoicePart("kind", "Type", _KINDS), ChoicePart("reading", "Read", READINGS),
         ],
     ),
     StepForm(
