@@ -51,6 +51,7 @@ if TYPE_CHECKING:
     from summula.desk.asides import Asides
     from summula.desk.exporting import Exporting
     from summula.desk.filewriting import FileWriting
+    from summula.desk.frame.tourbar import TourBar
     from summula.desk.presenting import Presenting
     from summula.desk.widgets.popover import Popover
 
@@ -93,7 +94,9 @@ class Window(QMainWindow):
         middle.addWidget(self.margin)
         frame = QWidget()
         frame.setObjectName("frame")
-        column = QVBoxLayout(frame)
+        self._column = column = QVBoxLayout(frame)
+        self.tour: TourBar | None = None  # made when it is first taken
+        self._tour_wanted = False  # once the demo is there
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.header)
@@ -133,6 +136,7 @@ class Window(QMainWindow):
         self.status.attend(self.reading, "reading …")
         self.session.notice.connect(self.status.tell)
         self.session.changed.connect(self._changed)
+        self.session.page_changed.connect(self._tour_when_there)
         self.session.page_changed.connect(self._turn)
         self.session.page_changed.connect(self._awake)
         self.session.page_changed.connect(self._tell_problems)
@@ -143,6 +147,7 @@ class Window(QMainWindow):
         """What pages ask for and others do."""
         self.pages.open_asked.connect(lambda: self.actions_.run("open"))
         self.pages.demo_asked.connect(self.opening.open_demo)
+        self.pages.tour_asked.connect(self.begin_tour)
         self.pages.file_chosen.connect(self.opening.open_path)
         self.pages.preview_asked.connect(self.importing.preview_again)
         self.pages.again_asked.connect(self.importing.read_again)
@@ -226,6 +231,25 @@ class Window(QMainWindow):
             more = len(problems) - len(shown)
             self._told = "\n".join([*shown, *([f"… and {more} more."] if more else [])])
             self.news.tell(self._told)
+
+    def begin_tour(self) -> None:
+        """The tour of the demo, which is opened where it is not."""
+        from summula.desk.frame.tourbar import STOPS, TourBar
+
+        if self.tour is None:
+            self.tour = TourBar(self.session.turn_to)
+            self._column.insertWidget(2, self.tour)
+        known = {page.id for _, page in self.session.folio.pages()}
+        if {stop.page for stop in STOPS} <= known:
+            self.tour.show_stop(0)
+        else:
+            self._tour_wanted = True
+            self.opening.open_demo()
+
+    def _tour_when_there(self) -> None:
+        if self._tour_wanted and self.session.snapshot is None and self.session.folio.tables:
+            self._tour_wanted = False
+            QTimer.singleShot(0, self.begin_tour)
 
     def find_anything(self) -> None:
         from summula.desk.finding.finder import open_finder

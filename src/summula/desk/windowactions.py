@@ -105,6 +105,7 @@ FOLIO = (
          lambda w: bool(w.session.history.redo_name)),
     _Row("find", "Find anything", "fields, pages, actions", lambda w: w.find_anything(), ("Ctrl+K",)),
     _Row("manual", "Manual", "help on what is shown", lambda w: w.asides.open_manual(aside=w.header.aside), ("F1",)),
+    _Row("tour", "Tour of the demo", "six steps", lambda w: w.begin_tour()),
     _Row("link tables", "Link tables", "match fields of two tables", lambda w: open_links(w.header.finder, w.session),
          when=lambda w: len(w.session.folio.tables) > 1),
     _Row("new summary", "New summary", "of the table in view", lambda w: w.session.new_summary(w.session.default_table()),

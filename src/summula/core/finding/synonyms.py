@@ -17,6 +17,7 @@ _ACTIONS = {
     "redo": "forward; repeat; do again",
     "find": "search; search everything; commands; look for; go to; shortcut list; shortcuts; keyboard shortcuts",
     "manual": "help; welcome; documentation; guide; tutorial; docs; how to; user guide; tour; learn; shortcuts; keyboard shortcuts; hotkeys; shortcut; glossary; about",
+    "tour": "introduction; getting started; onboarding; walkthrough; tutorial; welcome; first steps; learn; guided tour",
     "link tables": "relationship; relationships; relate tables; data model; join tables; join; connect tables; foreign key; common field; blend; merge tables",
     "new summary": "pivot; pivot table; new pivot; create pivot; crosstab; cross tabulation; new chart; create chart; insert chart; new table; report; new query; analysis; new sheet; add page; aggregate; group by; new report",
     "new board": "dashboard; new dashboard; create dashboard; report page; canvas; cockpit; add dashboard; build dashboard; kpi board; scorecard",

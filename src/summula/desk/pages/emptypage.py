@@ -23,6 +23,7 @@ _MOST = 6  # folios that are offered
 class EmptyPage(QWidget):
     opened = pyqtSignal()
     demo = pyqtSignal()
+    tour = pyqtSignal()
     chosen = pyqtSignal(object)  # the path of a folio that was open before
 
     def __init__(self, session: Session) -> None:
@@ -36,7 +37,7 @@ class EmptyPage(QWidget):
         title.setAlignment(Qt.AlignmentFlag.AlignCenter)
         text = Label(
             "Open a CSV, XLSX, ODS, Parquet, JSON or SQLite file,\n"
-            "or drop one on this window.\nIts fields are read and described; then ask it something."
+            "or drop one on this window.\nIts fields are read and described; then ask a question."
         )
         text.setAlignment(Qt.AlignmentFlag.AlignCenter)
         text.setFont(font(14))
@@ -50,6 +51,10 @@ class EmptyPage(QWidget):
         showing.clicked.connect(self.demo)
         row.addWidget(opening)
         row.addWidget(showing)
+        touring = Button("Take the tour")
+        set_tip(touring, "Six steps through the demo")
+        touring.clicked.connect(self.tour)
+        row.addWidget(touring)
         row.addStretch(1)
         column.addWidget(title)
         column.addWidget(text)

@@ -29,6 +29,7 @@ class PageStack(QStackedWidget):
 
     open_asked = pyqtSignal()
     demo_asked = pyqtSignal()
+    tour_asked = pyqtSignal()
     file_chosen = pyqtSignal(object)  # the path of a folio that was open before
     preview_asked = pyqtSignal(object)  # the entry whose source is to be read otherwise
     again_asked = pyqtSignal()  # the sources of the table in view are to be read again
@@ -46,6 +47,7 @@ class PageStack(QStackedWidget):
         page = self._added(EmptyPage(self.session))
         page.opened.connect(self.open_asked)
         page.demo.connect(self.demo_asked)
+        page.tour.connect(self.tour_asked)
         page.chosen.connect(self.file_chosen)
         return page
 
