@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QPushButton
 from summula.core.charts.chart import Canvas, SummaryLook, chart_of
 from summula.core.charts.drawers import draw
 from summula.core.charts.inforce import in_force
+from summula.core.charts.inks import MemberInk, member_ink
 from summula.core.charts.settings import heeded, with_value
 from summula.core.charts.style import PLAIN_STYLE
 from summula.core.folio.opened import Opened
@@ -73,3 +74,18 @@ def test_a_changed_setting_stands_out_and_is_reset(on_demo: Window) -> None:
     assert isinstance(page.popover, StylePopover)
     next(b for b in page.popover.findChildren(QPushButton) if b.text() == "Reset legend").click()
     assert button("Legend").text() == "top ▾" and page.summary.style == PLAIN_STYLE
+
+
+@pytest.mark.parametrize("given", [{"Day return": 0}, {"Day return": 0, "Bicycle": 3}, {"Vehicle": 1, "Child": 2, "Single": 5}])
+def test_no_two_members_share_an_ink_where_one_was_given_another(given: dict[str, int], demo: Opened) -> None:
+    """Who had the ink before takes the one that is free now; nobody else's changes."""
+    table, asked = demo.tables["t1"], "show sum of Takings by Vessel across Ticket drawn as stacked columns"
+    grid = answer(parse(asked, Vocabulary(table)), table)
+    own = tuple(MemberInk("Ticket", member, ink) for member, ink in given.items())
+
+    def inks(own: tuple[MemberInk, ...]) -> dict[str, str]:
+        return {str(member): member_ink(grid.columns, member, own).token for member in grid.columns.members[-1] if member is not None}
+
+    before, now = inks(()), inks(own)
+    assert len(set(now.values())) == len(now) and all(now[member] == f"series {ink}" for member, ink in given.items())
+    assert sum(before[member] != now[member] for member in now) <= 2 * len(given)

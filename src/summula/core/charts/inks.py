@@ -78,7 +78,35 @@ def member_ink(axis: Axis, member: Member, own: tuple[MemberInk, ...] = ()) -> I
     if heading.part in ("year", "fiscal year") and isinstance(member, int):
         latest = places.latest or member
         return Ink(f"series {-(member + 7) % SERIES + SERIES * ((latest - member) // SERIES % SHADES)}")
-    return numbered(places.at.get(member, 0))
+    at = places.at.get(member, 0)
+    return numbered(_free_ink(at, _taken_inks(axis, places, own)) if own else at)
+
+
+_TAKEN: Remembered[tuple[int, tuple[MemberInk, ...]], dict[int, int]] = Remembered("inks given to members")
+
+
+def _taken_inks(axis: Axis, places: _Places, own: tuple[MemberInk, ...]) -> dict[int, int]:
+    """The inks that members of the innermost heading were given, and the place of the member that has each."""
+    heading = axis.headings[-1]
+    given = {e.member: e.ink for e in own if (e.field, e.part) == (heading.field, heading.part)}
+    if not given:
+        return {}
+
+    def found() -> dict[int, int]:
+        labels = ((label_of(heading, member), at) for member, at in places.at.items())
+        return {given[label]: at for label, at in labels if label in given}
+
+    return _TAKEN.of(axis.memo, (axis.depth, own), found)
+
+
+def _free_ink(at: int, taken: dict[int, int]) -> int:
+    """The ink of a place; where another member was given it, the one that this member's place would have had: the two
+    change inks, and nobody else's changes."""
+    ink, seen = at, set[int]()
+    while ink in taken and ink not in seen:
+        seen.add(ink)
+        ink = taken[ink]
+    return ink
 
 
 def by_rank(figures: Sequence[float]) -> list[Ink]:
