@@ -16,14 +16,13 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QThreadPool
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
 from summula.core.folio.model import FORMAT
 from summula.core.refusal import Refusal
 from summula.desk.application import application
 from summula.desk.window import Window
+from tests.hands import settled
 from tests.test_strangers import harm, parts_of
 
 _MEMORY = 6 * 1024**3
@@ -107,15 +106,6 @@ def faults() -> Iterator[list[str]]:
         sys.excepthook = before
 
 
-def _settled() -> None:
-    pool = QThreadPool.globalInstance()
-    assert pool is not None
-    for _ in range(2):
-        while not pool.waitForDone(20):
-            QTest.qWait(0)
-        QTest.qWait(0)
-
-
 def visit(path: Path) -> list[str]:
     """What went wrong while the folio was opened and each of its pages shown."""
     window = Window()
@@ -131,10 +121,10 @@ def visit(path: Path) -> list[str]:
             folio = window.session.folio
             for page in (*folio.tables, *folio.summaries, *folio.boards):
                 window.session.turn_to(page.id)
-                _settled()
+                settled()
                 told += [f"{page.id}: {each}" for each in _words(window) if _DEFECT in each]
     window.deleteLater()
-    _settled()
+    settled()
     return [*found, *told]
 
 

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QPushButton
 
 from summula.core.charts.chart import Canvas, SummaryLook, chart_of
 from summula.core.charts.drawers import draw
-from summula.core.charts.inforce import in_force
+from summula.core.charts.inforce import in_force, seen_in
 from summula.core.charts.inks import MemberInk, member_ink
 from summula.core.charts.settings import heeded, with_value
 from summula.core.charts.style import PLAIN_STYLE
@@ -25,7 +25,7 @@ def told(demo: Opened, phrase: str, group: str, **style: object) -> str:
         look = with_value(look, key.replace("__", "."), value)  # type: ignore[arg-type]
     asked = parse(phrase, Vocabulary(table))
     scene = draw(chart_of(answer(asked, table), table, SummaryLook(style=look)), Canvas(900, 500))
-    return in_force(group, [each for each in heeded(asked.form) if each.group == group], scene)
+    return in_force(group, [each for each in heeded(asked.form) if each.group == group], seen_in(scene))
 
 
 BARS = "show sum of Takings by Vessel drawn as columns"

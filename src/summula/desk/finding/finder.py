@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, assert_never
 from PyQt6.QtCore import QPoint, QTimer
 
 from summula.core.finding.matching import find
-from summula.core.folio.model import Summary
+from summula.core.folio.model import Summary, TableEntry
 from summula.desk.finding.catalogue import (
     ActionWords,
     action_entries,
@@ -31,11 +31,11 @@ if TYPE_CHECKING:
 
 def entries_of(window: Window) -> list[Entry]:
     """All that can be found and done from the page in view."""
-    folio, page = window.session.folio, window.session.page()
+    folio, summary = window.session.folio, window.session.page_of(Summary)
     actions = (ActionWords(each.key, each.name, each.hint, each.keys) for each in window.actions_.possible())
     entries = [*page_entries(folio), *action_entries(actions), *field_entries(folio)]
-    if page is not None and isinstance(page[1], Summary):
-        entries += [*phrase_entries(), *setting_entries(page[1].phrase.form), *form_entries()]
+    if summary is not None:
+        entries += [*phrase_entries(), *setting_entries(summary.phrase.form), *form_entries()]
     if folio.tables:
         entries += step_entries()
     return [*entries, *manual_entries()]
@@ -102,9 +102,7 @@ def _make_step(window: Window, name: str) -> None:
     from summula.desk.preparing.stepmaker import step_picks
 
     session, table = window.session, window.pages.table
-    page = session.page()
-    if page is None or page[0] != "table":
-        asked = getattr(page[1], "table", "") if page is not None else ""
-        session.turn_to(asked or session.folio.tables[0].id)
+    if session.page_of(TableEntry) is None:
+        session.turn_to(session.default_table())
     kind = next(each.value for each in step_picks() if each.value.__name__ == name)
     table.step_maker.make(kind, table.strip)

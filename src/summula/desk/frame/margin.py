@@ -34,6 +34,11 @@ class Margin(SwapArea):
         self._next.setSingleShot(True)
         self._next.timeout.connect(self.lay_out)
 
+    @property
+    def of(self) -> str:
+        """The page whose blocks are shown."""
+        return self._of
+
     def show_blocks(self, blocks: list[Block], of: str) -> None:
         """Show blocks, in place of what is there. Those `of` another page come a frame later: that page is painted
         first. What the last one offered is out of reach by then."""

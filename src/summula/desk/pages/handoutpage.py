@@ -188,7 +188,7 @@ class HandOutPage(QWidget):
         order = self.order
         if self.way.pages:
             paper = order.on or Paper()
-            lies = {None: "same as the page", True: "lying", False: "standing"}[paper.lies]
+            lies = {None: "same as the page", True: "landscape", False: "portrait"}[paper.lies]
             return [
                 "Paper",
                 Pair("Size", f"{paper.size} ▾", self._choose_paper),

@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6 import sip
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QWidget
 
 from summula.core.arrays import np
 from summula.core.charts.chart import chart_of
 from summula.core.charts.drawers import DRAWERS
-from summula.core.charts.inforce import in_force
+from summula.core.charts.inforce import in_force, seen_in
 from summula.core.charts.inks import with_ink
 from summula.core.charts.settings import BY_KEY, Setting, Value, default_of, heeded, in_words, pointed_at, value_of
 from summula.core.charts.style import ChartStyle, levers_of
@@ -58,6 +58,10 @@ class SummaryMargin(QObject):
         self.member: tuple[Heading, Member] | None = None
         self._form: StyleForm | None = None
         self._of = ""  # the summary that is shown
+        self._blocks: list[Block] = []  # its blocks, while all settings are shown
+        self._by_default: dict[str, list[Setting]] = {}  # the groups of settings that nobody changed
+        # A chart is drawn when it is painted, once its size is known; the margin tells afterwards what is in force.
+        page.chart.drawn.connect(self._tell_in_force, Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
 
     def point_at(self, part: str | None, member: tuple[Heading, Member] | None = None) -> None:
         """Show the settings of a part of the chart, and the ink of a member; of all again with None."""
@@ -84,6 +88,7 @@ class SummaryMargin(QObject):
         if self.part is not None and phrase.form != "grid" and self._show_part(summary, self.part):
             return
         self.part, self._form = None, None
+        self._by_default = {}
         blocks: list[Block] = ["This summary"]
         figures, own = figures_shown(phrase), measure_styles(summary.measures, phrase)
         for at, measure in enumerate(figures):
@@ -110,7 +115,24 @@ class SummaryMargin(QObject):
         looks += chart_looks(chart_of(grid, table, self.session.folio.look_of(summary)), table)
         if looks:
             blocks += ["Second looks", *(self._look(look) for look in looks)]
+        self._blocks = blocks
         self.page.margin.show_blocks(blocks, summary.id)
+
+    def _tell_in_force(self) -> None:
+        """The settings that nobody changed say what they come to in the chart that has been drawn."""
+        scene, summary = self.page.chart.drawn_scene, self.page.summary
+        shown = summary is not None and self.page.margin.of == summary.id and self._of == summary.id
+        if scene is None or summary is None or not shown or self.part is not None or not self._by_default:
+            return
+        seen = seen_in(scene)
+        told = {name: f"{in_force(name, settings, seen)} ▾" for name, settings in self._by_default.items()}
+        blocks = [
+            replace(each, value=told[each.label]) if isinstance(each, Pair) and each.label in told else each
+            for each in self._blocks
+        ]
+        if blocks != self._blocks:
+            self._blocks = blocks
+            self.page.margin.show_blocks(blocks, summary.id)
 
     def _headings(self, grid: Grid) -> list[Block]:
         blocks: list[Block] = []
@@ -125,6 +147,8 @@ class SummaryMargin(QObject):
 
     def _chart(self, summary: Summary) -> list[Block]:
         """The groups of settings that the form heeds, and what is set in each."""
+        scene = self.page.chart.drawn_scene
+        seen = None if scene is None else seen_in(scene)
         groups: dict[str, list[Setting]] = {}
         for setting in heeded(summary.phrase.form):
             groups.setdefault(setting.group, []).append(setting)
@@ -132,7 +156,9 @@ class SummaryMargin(QObject):
         for name, settings in groups.items():
             values = [(each, value_of(summary.style, each.key)) for each in settings]
             notice = [self._in_words(each, value) for each, value in values if value != default_of(each.key)]
-            words = _short(" · ".join(notice)) if notice else in_force(name, settings, self.page.chart.scene)
+            if not notice:
+                self._by_default[name] = settings
+            words = _short(" · ".join(notice)) if notice else in_force(name, settings, seen)
             opened = partial(self.set_style, name)
             blocks.append(Pair(name, f"{words} ▾", opened, by_default=not notice))
         if DRAWERS[summary.phrase.form].told == "members" and summary.phrase.by:

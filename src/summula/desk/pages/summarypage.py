@@ -105,10 +105,10 @@ class SummaryPage(QWidget):
         self.pivot.phrase_asked.connect(self.copy_phrase)
         self.pivot.cells_asked.connect(lambda make: self.side_work.ask(make, self._copied, session.refuse))
         self.grid_actions = GridActions(self)
-        self.summary_margin = SummaryMargin(self)
         self.trail = Trail()
         self.trail.asked.connect(self.grid_actions.back)
         self.chart = SceneView("Chart")
+        self.summary_margin = SummaryMargin(self)
         self.chart.pointing = True
         self.chart_actions = ChartActions(self)
         self.stack = QStackedWidget()

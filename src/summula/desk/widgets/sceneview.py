@@ -45,6 +45,7 @@ class SceneView(QWidget):
     asked = pyqtSignal(object)  # the Tag of a mark
     clicked = pyqtSignal(object, bool)  # the Tag of a mark, None beside all of them; whether it is added (Ctrl)
     pointed = pyqtSignal(object)  # the Mark that was clicked, None beside all of them
+    drawn = pyqtSignal()  # a scene was drawn, at the size that it is shown at
     stretched = pyqtSignal(list)  # the Tags of the members that the mouse was drawn over, along their axis
 
     def __init__(self, name: str, parent: QWidget | None = None) -> None:
@@ -97,7 +98,13 @@ class SceneView(QWidget):
         if self._make is not None and (self._drawn is None or self._drawn_for != size):
             self._drawn, self._drawn_for = self._make(Canvas(*size)), size
             self._describe(self._drawn)
+            self.drawn.emit()
         return self._drawn
+
+    @property
+    def drawn_scene(self) -> Scene | None:
+        """What is shown, where it has been drawn: to ask draws nothing."""
+        return self._drawn if self._drawn_for == (self.width(), self.height()) else None
 
     def _describe(self, scene: Scene) -> None:
         """What a screen reader tells of the whole: its first figures, and how many there are beside."""
