@@ -53,7 +53,7 @@ _ACTIONS = {
     "totals": "total; subtotal; subtotals; grand total; grand totals; totals; sums; hide totals; show totals; total position; remove totals; row total; column total; summary row; layout; total label",
     "arrange": "layout; slicer; add slicer; filter control; add filter; edit dashboard; move; resize; edit board; design mode; edit mode; align; position panels; rearrange; move panels; panel size; customise dashboard; order panels; add panel; add picture; add text; note; text box; picture; image; insert picture; insert text; annotation; comment; logo; shape; divider; line; rectangle",
     "read": "finish; done; close edit mode; view mode; stop editing; reading mode; exit edit",
-    "reach": "interactions; filter scope; connections; slicer connections; cross filter scope; which charts; apply to; filter targets; slicer settings; cross filter; link slicers; affected charts",
+    "reach": "interactions; filter scope; connections; cross filter scope; which charts; apply to; filter targets; slicer settings; cross filter; link slicers; affected charts",
     "slicings": "bookmark; bookmarks; saved filters; saved views; views; presets; save filter; filter presets; saved selection; favourites; custom view; saved slicers",
     "play": "animate; animation; time series play; play axis; autoplay; motion; timeline; time lapse; animated chart; play through time; movie",
     "present": "full screen; fullscreen; slideshow; presentation; kiosk; show; present; presentation mode; slide show; screen; projector; meeting; view full screen",

@@ -106,7 +106,7 @@ class StepMaker:
         row.addWidget(switch)
         row.addStretch(1)
         away = Button("Remove")
-        away.clicked.connect(lambda: self._done(popover, editing.without(entry.steps, at), f"Take out: {words(step)}"))
+        away.clicked.connect(lambda: self._done(popover, editing.without(entry.steps, at), f"Remove: {words(step)}"))
         row.addWidget(away)
         popover.column.addLayout(row)
         self._open(popover, anchor)
